@@ -1,0 +1,169 @@
+// Package civil holds plain dates and times of day, and turns them into
+// instants of one time zone across its clock changes.
+//
+// A plan is made of civil dates and times ("Tuesday 24 November, 09:40"); the
+// world runs on instants. This package is the only place where one becomes the
+// other. It has no clock of its own and must never ask the machine for its
+// zone or for the time.
+package civil
+
+import (
+	"fmt"
+	"time"
+)
+
+// Date is a day of the proleptic Gregorian calendar, in years 1 to 9999. The
+// zero Date is 1 January of year 1 and serves as "no date" (see IsZero), as the
+// zero time.Time does.
+type Date struct {
+	day int32 // days since 1 January of year 1
+}
+
+const secondsPerDay = 24 * 60 * 60
+
+// secondsToUnix is the distance from the zero Date to 1970-01-01, in seconds.
+var secondsToUnix = -time.Time{}.Unix()
+
+// NewDate returns the Date of a year, month and day of the month; values out of
+// range carry over as in time.Date, so 31 April is 1 May.
+func NewDate(year int, month time.Month, day int) Date {
+	return dateOfUnix(time.Date(year, month, day, 0, 0, 0, 0, time.UTC).Unix())
+}
+
+func dateOfUnix(seconds int64) Date {
+	return Date{int32(floorDiv(seconds+secondsToUnix, secondsPerDay))}
+}
+
+// ParseDate reads a calendar date in the form of RFC 3339 section 5.6
+// (full-date, "2026-11-24").
+func ParseDate(text string) (Date, error) {
+	t, err := time.Parse(time.DateOnly, text)
+	if err != nil || t.Year() < 1 {
+		return Date{}, fmt.Errorf("%q is not a date; write it as 2026-11-24", text)
+	}
+	return dateOfUnix(t.Unix()), nil
+}
+
+// MustDate is ParseDate for dates written in code; it panics on nonsense.
+func MustDate(text string) Date {
+	d, err := ParseDate(text)
+	if err != nil {
+		panic(err)
+	}
+	return d
+}
+
+// midnight is the start of the date, read as if it were in UTC.
+func (d Date) midnight() time.Time {
+	return time.Unix(int64(d.day)*secondsPerDay-secondsToUnix, 0).UTC()
+}
+
+// IsZero tells whether d is the zero Date.
+func (d Date) IsZero() bool { return d.day == 0 }
+
+// Add returns the date so many days later, or earlier where days is negative.
+func (d Date) Add(days int) Date { return Date{d.day + int32(days)} }
+
+// Sub returns the number of days from other to d.
+func (d Date) Sub(other Date) int { return int(d.day - other.day) }
+
+// Before tells whether d comes before other.
+func (d Date) Before(other Date) bool { return d.day < other.day }
+
+// After tells whether d comes after other.
+func (d Date) After(other Date) bool { return d.day > other.day }
+
+// Compare returns -1, 0 or 1 as d comes before, is, or comes after other.
+func (d Date) Compare(other Date) int {
+	switch {
+	case d.day < other.day:
+		return -1
+	case d.day > other.day:
+		return 1
+	}
+	return 0
+}
+
+// Weekday returns the day of the week.
+func (d Date) Weekday() time.Weekday { return d.midnight().Weekday() }
+
+// String returns the date in the form of RFC 3339, "2026-11-24".
+func (d Date) String() string { return d.midnight().Format(time.DateOnly) }
+
+// Format returns the date in a layout of package time; its clock parts are zero.
+func (d Date) Format(layout string) string { return d.midnight().Format(layout) }
+
+// MarshalText writes the date as String does.
+func (d Date) MarshalText() ([]byte, error) { return []byte(d.String()), nil }
+
+// UnmarshalText reads the date as ParseDate does.
+func (d *Date) UnmarshalText(text []byte) (err error) {
+	*d, err = ParseDate(string(text))
+	return err
+}
+
+// Clock is a time of day in whole minutes since midnight. Values from 24:00 to
+// 48:00 are times of the following day, so that a window may run past midnight.
+type Clock int
+
+const (
+	// Midnight is the end of a day, 24:00; the day's beginning is the zero Clock.
+	Midnight Clock = 24 * 60
+	// LastClock is the latest Clock that text may name, 48:00.
+	LastClock Clock = 48 * 60
+)
+
+// ParseClock reads "HH:MM" from 00:00 to 48:00.
+func ParseClock(text string) (Clock, error) {
+	bad := fmt.Errorf("%q is not a time of day; write it as 09:40, from 00:00 to 48:00", text)
+	if len(text) != 5 || text[2] != ':' {
+		return 0, bad
+	}
+	for _, i := range [...]int{0, 1, 3, 4} {
+		if text[i] < '0' || text[i] > '9' {
+			return 0, bad
+		}
+	}
+	hours := int(text[0]-'0')*10 + int(text[1]-'0')
+	minutes := int(text[3]-'0')*10 + int(text[4]-'0')
+	c := Clock(hours*60 + minutes)
+	if minutes > 59 || c > LastClock {
+		return 0, bad
+	}
+	return c, nil
+}
+
+// MustClock is ParseClock for times written in code; it panics on nonsense.
+func MustClock(text string) Clock {
+	c, err := ParseClock(text)
+	if err != nil {
+		panic(err)
+	}
+	return c
+}
+
+// String returns the time as "HH:MM"; a time before midnight of its day (where a
+// sway reaches back over it) carries a minus sign.
+func (c Clock) String() string {
+	if c < 0 {
+		return "-" + (-c).String()
+	}
+	return fmt.Sprintf("%02d:%02d", int(c)/60, int(c)%60)
+}
+
+// MarshalText writes the time as String does.
+func (c Clock) MarshalText() ([]byte, error) { return []byte(c.String()), nil }
+
+// UnmarshalText reads the time as ParseClock does.
+func (c *Clock) UnmarshalText(text []byte) (err error) {
+	*c, err = ParseClock(string(text))
+	return err
+}
+
+func floorDiv(a, b int64) int64 {
+	q := a / b
+	if a%b < 0 {
+		q--
+	}
+	return q
+}

@@ -1,0 +1,250 @@
+// Package rhythm turns the weekly pattern of a blog into slots.
+//
+// A [Rhythm] has openings, a gap and a seed. It yields, for every date, slots
+// named by the rhythm, the date, the opening and an ordinal. Each date is drawn
+// for itself from the seed and the date, so that a slot keeps its time whatever is
+// asked before it, beside it or after it, and whatever is committed to other slots.
+//
+// A post that sits at its slot's time merely uses the slot up. Other times near a
+// slot are foreign (a post pinned by hand, or one of another rhythm): a slot nearer
+// than the gap to one is drawn anew within its opening, and if nothing is left it
+// is crowded out. The other slots stay.
+//
+// The package is pure: no clock, no database, no chance but the seed.
+package rhythm
+
+import (
+	"cmp"
+	"crypto/sha256"
+	"encoding/binary"
+	"fmt"
+	"iter"
+	"math/rand/v2"
+	"slices"
+	"time"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/spread"
+)
+
+// Rhythm is the weekly pattern of one site. Check Problems before drawing.
+type Rhythm struct {
+	ID       int64
+	Zone     civil.Zone
+	Gap      int    // fewest minutes between two publications
+	Seed     uint64 // all chance comes from it
+	Openings []Opening
+}
+
+// SlotID names a slot for good.
+type SlotID struct {
+	Rhythm  int64
+	Date    civil.Date
+	Opening string // the opening's key
+	Ordinal int    // counts the opening's slots of the date from 0, in order of the clock
+}
+
+// String returns the name in one word, for messages and logs.
+func (id SlotID) String() string {
+	return fmt.Sprintf("%d/%s/%s/%d", id.Rhythm, id.Date, id.Opening, id.Ordinal)
+}
+
+// Slot is a time at which the rhythm has one post come out.
+type Slot struct {
+	ID SlotID
+	At time.Time // a whole minute, UTC
+	// Moved tells that the slot was drawn anew because a foreign time is near its
+	// first one.
+	Moved bool
+}
+
+// Shortfall tells that an opening yields fewer slots on a date than it asks for.
+type Shortfall struct {
+	Opening string // the opening's key
+	Missing int
+	Reason  string // a sentence for the editor
+}
+
+// Stretch is a part of a day in which an opening's slots may lie.
+type Stretch struct {
+	Opening string
+	From    time.Time // inclusive
+	To      time.Time // exclusive
+}
+
+// Day is what the rhythm yields on one date.
+type Day struct {
+	Date      civil.Date
+	Slots     []Slot // in order of the clock, used ones left out
+	Stretches []Stretch
+	Short     []Shortfall
+}
+
+// Occupied is a time that is taken in the plan, and the slot that the post there
+// sits in; Slot is the zero SlotID where it sits in none.
+type Occupied struct {
+	At   time.Time
+	Slot SlotID
+}
+
+// Days yields the rhythm's days from a date on, without end.
+func (r Rhythm) Days(from civil.Date, occupied []Occupied) iter.Seq[Day] {
+	plan := index(occupied)
+	return func(yield func(Day) bool) {
+		for d := from; yield(r.day(d, plan)); d = d.Add(1) {
+		}
+	}
+}
+
+// Day returns what the rhythm yields on one date beside the occupied times.
+func (r Rhythm) Day(date civil.Date, occupied []Occupied) Day {
+	return r.day(date, index(occupied))
+}
+
+// occupancy is the plan's times, ready for asking.
+type occupancy struct {
+	minutes []int // sorted, since 1970
+	holders map[SlotID]int
+}
+
+func index(occupied []Occupied) occupancy {
+	o := occupancy{holders: make(map[SlotID]int)}
+	for _, taken := range occupied {
+		m := minuteOf(taken.At)
+		o.minutes = append(o.minutes, m)
+		if taken.Slot != (SlotID{}) {
+			o.holders[taken.Slot] = m
+		}
+	}
+	slices.Sort(o.minutes)
+	return o
+}
+
+// near returns the occupied minutes nearer than gap to m.
+func (o occupancy) near(m, gap int) []int {
+	from, _ := slices.BinarySearch(o.minutes, m-gap+1)
+	to, _ := slices.BinarySearch(o.minutes, m+gap)
+	return o.minutes[from:to]
+}
+
+func minuteOf(t time.Time) int { return int(t.Unix() / 60) }
+
+func instantOf(minute int) time.Time { return time.Unix(int64(minute)*60, 0).UTC() }
+
+// reachBack is how many earlier days may have a window that ends near a day's
+// own: windows run to 48:00, gaps to a week.
+func (r Rhythm) reachBack() int { return 2 + (r.Gap+24*60-1)/(24*60) }
+
+// demand is one opening on one date.
+type demand struct {
+	opening   Opening
+	stretches []spread.Stretch
+}
+
+// demands returns the openings that hold on the date, in order of the clock, each
+// with its minutes less those too near to the windows of the days before.
+func (r Rhythm) demands(date civil.Date) []demand {
+	earliest := r.earliest(date)
+	var held []demand
+	for _, o := range r.Openings {
+		if !o.Weekdays.Has(date.Weekday()) {
+			continue
+		}
+		var stretches []spread.Stretch
+		for _, s := range r.minutes(date, o) {
+			s.From = max(s.From, earliest)
+			if s.From < s.To {
+				stretches = append(stretches, s)
+			}
+		}
+		held = append(held, demand{o, stretches})
+	}
+	slices.SortStableFunc(held, func(a, b demand) int {
+		return cmp.Or(cmp.Compare(a.opening.From, b.opening.From), cmp.Compare(a.opening.Key, b.opening.Key))
+	})
+	return held
+}
+
+func (r Rhythm) minutes(date civil.Date, o Opening) []spread.Stretch {
+	from, to := o.reach()
+	var stretches []spread.Stretch
+	for _, s := range r.Zone.Window(date, from, to) {
+		stretches = append(stretches, spread.Stretch{From: minuteOf(s.From), To: minuteOf(s.To)})
+	}
+	return stretches
+}
+
+// earliest is the first minute that is a gap after the last minute of every
+// earlier day's windows.
+func (r Rhythm) earliest(date civil.Date) int {
+	earliest := 0
+	first := true
+	for back := 1; back <= r.reachBack(); back++ {
+		day := date.Add(-back)
+		for _, o := range r.Openings {
+			if !o.Weekdays.Has(day.Weekday()) {
+				continue
+			}
+			for _, s := range r.minutes(day, o) {
+				if after := s.To - 1 + r.Gap; first || after > earliest {
+					earliest, first = after, false
+				}
+			}
+		}
+	}
+	if first {
+		return minuteOf(r.Zone.At(date, -civil.LastClock))
+	}
+	return earliest
+}
+
+func (r Rhythm) day(date civil.Date, plan occupancy) Day {
+	held := r.demands(date)
+	drawn := r.draw(date, held)
+	day := Day{Date: date}
+	var slots []placed
+	for i, d := range held {
+		for _, s := range d.stretches {
+			day.Stretches = append(day.Stretches, Stretch{d.opening.Key, instantOf(s.From), instantOf(s.To)})
+		}
+		for ordinal, m := range drawn.Times[i] {
+			slots = append(slots, placed{SlotID{r.ID, date, d.opening.Key, ordinal}, i, m})
+		}
+		if missing := drawn.Missing[i]; missing > 0 {
+			day.Short = append(day.Short, Shortfall{d.opening.Key, missing, fmt.Sprintf(
+				"%s asks for %s %s with a gap of %d min; %d fit beside the other openings and the days before.",
+				date.Weekday(), posts(d.opening.Count), d.opening, r.Gap, len(drawn.Times[i]))})
+		}
+	}
+	slices.SortStableFunc(slots, func(a, b placed) int { return a.minute - b.minute })
+	r.settle(&day, held, slots, plan)
+	return day
+}
+
+// draw gives the date its times, from the seed and the date alone.
+func (r Rhythm) draw(date civil.Date, held []demand) spread.Result {
+	request := spread.Request{Gap: r.Gap, Demands: make([]spread.Demand, len(held))}
+	for i, d := range held {
+		request.Demands[i] = spread.Demand{Stretches: d.stretches, N: d.opening.Count}
+	}
+	return spread.Draw(request, rand.New(rand.NewChaCha8(r.chance("day", date.String()))))
+}
+
+// chance derives 32 bytes from the seed and the name of what is drawn.
+func (r Rhythm) chance(names ...string) [32]byte {
+	h := sha256.New()
+	var seed [8]byte
+	binary.BigEndian.PutUint64(seed[:], r.Seed)
+	h.Write(seed[:])
+	for _, name := range names {
+		fmt.Fprintf(h, "%d:%s", len(name), name)
+	}
+	return [32]byte(h.Sum(nil))
+}
+
+func posts(n int) string {
+	if n == 1 {
+		return "1 post"
+	}
+	return fmt.Sprintf("%d posts", n)
+}

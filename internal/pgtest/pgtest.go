@@ -1,0 +1,188 @@
+// Package pgtest gives each test a PostgreSQL database of its own, cloned from a
+// template that has the current schema.
+//
+// The server is the one of TEST_DATABASE_URL, or else the project's own cluster for
+// tests under .local/, which is started when it does not run. Only tests may use
+// this package.
+package pgtest
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/store"
+)
+
+// template is made once a process; other processes find it there.
+var template = sync.OnceValues(makeTemplate)
+
+type server struct {
+	url      string
+	template string
+}
+
+// New returns a store on a fresh database, which is dropped when the test ends.
+func New(t testing.TB) *store.Store {
+	t.Helper()
+	s, err := store.Open(t.Context(), URL(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	return s
+}
+
+// URL returns the address of a fresh database, for tests that hand it to other
+// processes.
+func URL(t testing.TB) string {
+	t.Helper()
+	made, err := template()
+	require.NoError(t, err)
+	name := "test_" + random()
+	require.NoError(t, admin(made.url, fmt.Sprintf(`create database %s template %s`, name, made.template)))
+	t.Cleanup(func() {
+		require.NoError(t, admin(made.url, fmt.Sprintf(`drop database if exists %s with (force)`, name)))
+	})
+	return withDatabase(made.url, name)
+}
+
+// Quiet is a log that says nothing, for what tests start.
+func Quiet() *slog.Logger { return slog.New(slog.DiscardHandler) }
+
+func random() string {
+	var b [8]byte
+	rand.Read(b[:])
+	return hex.EncodeToString(b[:])
+}
+
+// admin runs one statement on the server's maintenance database.
+func admin(serverURL, statement string) error {
+	ctx := context.Background()
+	conn, err := pgx.Connect(ctx, withDatabase(serverURL, "postgres"))
+	if err != nil {
+		return err
+	}
+	defer conn.Close(ctx)
+	_, err = conn.Exec(ctx, statement)
+	return err
+}
+
+func withDatabase(serverURL, name string) string {
+	u, err := url.Parse(serverURL)
+	if err != nil {
+		panic(err) // serverURL has been used to connect already
+	}
+	u.Path = "/" + name
+	return u.String()
+}
+
+// makeTemplate makes the template database for the schema as it is now. Processes
+// that run at once take turns, by a lock of the server's.
+func makeTemplate() (server, error) {
+	serverURL, err := serverURL()
+	if err != nil {
+		return server{}, err
+	}
+	root, err := root()
+	if err != nil {
+		return server{}, err
+	}
+	version, err := schemaVersion(filepath.Join(root, "internal/store/migrations"))
+	if err != nil {
+		return server{}, err
+	}
+	made := server{serverURL, "template_" + version}
+
+	ctx := context.Background()
+	conn, err := pgx.Connect(ctx, withDatabase(serverURL, "postgres"))
+	if err != nil {
+		return server{}, err
+	}
+	defer conn.Close(ctx)
+	const lock = 5_061_226
+	if _, err := conn.Exec(ctx, `select pg_advisory_lock($1)`, lock); err != nil {
+		return server{}, err
+	}
+	var exists bool
+	if err := conn.QueryRow(ctx, `select exists (select from pg_database where datname = $1)`, made.template).Scan(&exists); err != nil || exists {
+		return made, err
+	}
+	// Made under another name first: a template that exists is complete.
+	draft := made.template + "_draft"
+	for _, statement := range []string{`drop database if exists ` + draft, `create database ` + draft} {
+		if _, err := conn.Exec(ctx, statement); err != nil {
+			return server{}, err
+		}
+	}
+	s, err := store.Open(ctx, withDatabase(serverURL, draft))
+	if err != nil {
+		return server{}, err
+	}
+	_, err = s.Migrate(ctx)
+	if err := errors.Join(err, s.Close()); err != nil {
+		return server{}, err
+	}
+	_, err = conn.Exec(ctx, fmt.Sprintf(`alter database %s rename to %s`, draft, made.template))
+	return made, err
+}
+
+func serverURL() (string, error) {
+	if u := os.Getenv("TEST_DATABASE_URL"); u != "" {
+		return u, nil
+	}
+	root, err := root()
+	if err != nil {
+		return "", err
+	}
+	start := exec.Command(filepath.Join(root, "scripts/postgres"), "start", filepath.Join(root, ".local/pg-test"), "fast")
+	start.Stderr = os.Stderr
+	out, err := start.Output()
+	if err != nil {
+		return "", fmt.Errorf("starting PostgreSQL for tests: %w", err)
+	}
+	return strings.TrimSpace(string(out)), nil
+}
+
+// root is the project's folder: the nearest one above that holds go.mod.
+func root() (string, error) {
+	dir, err := os.Getwd()
+	if err != nil {
+		return "", err
+	}
+	for {
+		if _, err := os.Stat(filepath.Join(dir, "go.mod")); err == nil {
+			return dir, nil
+		}
+		if dir == filepath.Dir(dir) {
+			return "", errors.New("tests must run inside the project's folder")
+		}
+		dir = filepath.Dir(dir)
+	}
+}
+
+func schemaVersion(dir string) (string, error) {
+	h := sha256.New()
+	err := fs.WalkDir(os.DirFS(dir), ".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		text, err := os.ReadFile(filepath.Join(dir, path))
+		fmt.Fprintf(h, "%s %d\n%s", path, len(text), text)
+		return err
+	})
+	return hex.EncodeToString(h.Sum(nil))[:16], err
+}

@@ -1,0 +1,208 @@
+// Package planning carries out an editor's changes to the plan: clearing drafts,
+// ordering the shelf, committing a placement, retiming, taking back, publishing at
+// once, and saving the rhythm.
+//
+// Core decides where drafts go; this package takes the snapshot, asks core, and
+// writes the outcome with its line of the logbook, all in one transaction that
+// holds the site's lock. It has no clock: callers say what time it is.
+package planning
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"dapper.example/internal/core/queue"
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/store"
+)
+
+// Desk is where an editor works on the plan of one site.
+type Desk struct {
+	Store *store.Store
+	Site  store.Site
+	Actor int64 // the editor's user id
+}
+
+// ErrStale is wrapped where the editor changed a version that is no longer the
+// present one.
+var ErrStale = errors.New("somebody changed this meanwhile")
+
+// Invalid says what is wrong with a request: the field and what to do about it.
+type Invalid struct {
+	Field   string
+	Message string
+}
+
+// Error returns the sentence for the editor.
+func (e *Invalid) Error() string { return e.Message }
+
+func invalid(field, format string, args ...any) error {
+	return &Invalid{field, fmt.Sprintf(format, args...)}
+}
+
+// lookBack is how long a published post still keeps others away: the widest gap,
+// and two days for windows that run past midnight.
+const lookBack = (rhythm.MaxGap + 2*24*60 + 24*60) * time.Minute
+
+// Plan is a snapshot of what the rhythm and the shelf come to.
+type Plan struct {
+	Rhythm   store.Rhythm
+	Occupied []rhythm.Occupied
+	Shelf    []store.Entry
+	queue.Placement
+}
+
+// Propose places the shelf into the rhythm's free slots after now; nothing is
+// written.
+func Propose(ctx context.Context, q store.Queries, site store.Site, now time.Time) (Plan, error) {
+	r, err := q.RhythmOf(ctx, site.ID)
+	if err != nil {
+		return Plan{}, fmt.Errorf("reading the rhythm of %s: %w", site.Slug, err)
+	}
+	shelf, err := q.Shelf(ctx, site.ID)
+	if err != nil {
+		return Plan{}, fmt.Errorf("reading the shelf of %s: %w", site.Slug, err)
+	}
+	occupied, err := q.Occupied(ctx, site.ID, now.Add(-lookBack))
+	if err != nil {
+		return Plan{}, fmt.Errorf("reading the plan of %s: %w", site.Slug, err)
+	}
+	plan := Plan{Rhythm: r, Occupied: occupied, Shelf: shelf}
+	drafts := make([]queue.Draft, len(shelf))
+	for i, e := range shelf {
+		drafts[i] = queue.Draft{ID: e.ID, Title: e.Title}
+	}
+	plan.Placement = queue.Place(drafts, queue.Slots(r.In(site.Zone()), now, occupied))
+	return plan, nil
+}
+
+// Pair is a draft and the time that was proposed for it.
+type Pair struct {
+	Post int64
+	At   time.Time
+}
+
+// Changed says that the plan has changed since a proposal was shown, and holds the
+// new one.
+type Changed struct {
+	Plan Plan
+}
+
+// Error tells the editor what happened.
+func (e *Changed) Error() string {
+	return "The plan has changed since this was proposed. Nothing was committed; look at the new proposal."
+}
+
+// Commit schedules exactly the proposed pairs, or nothing: if the proposal for the
+// plan as it is now differs, it fails with *Changed.
+func (d Desk) Commit(ctx context.Context, seen []Pair, now time.Time) error {
+	return d.change(ctx, func(tx *store.Tx) error {
+		plan, err := Propose(ctx, tx.Queries, d.Site, now)
+		if err != nil {
+			return err
+		}
+		if !same(plan.Placed, seen) {
+			return &Changed{plan}
+		}
+		for _, p := range plan.Placed {
+			if err := d.place(ctx, tx, p, now); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+func same(placed []queue.Proposal, seen []Pair) bool {
+	if len(placed) != len(seen) {
+		return false
+	}
+	for i, p := range placed {
+		if seen[i].Post != p.Draft.ID || !seen[i].At.Equal(p.Slot.At) {
+			return false
+		}
+	}
+	return true
+}
+
+func (d Desk) place(ctx context.Context, tx *store.Tx, p queue.Proposal, now time.Time) error {
+	post, err := tx.LockPost(ctx, d.Site.ID, p.Draft.ID)
+	if err != nil {
+		return err
+	}
+	before := placeOf(post)
+	post.Status, post.Cleared, post.ShelfRank, post.DueAt = store.Scheduled, false, nil, &p.Slot.At
+	post.Sit(p.Slot.ID)
+	return d.save(ctx, tx, post, before, store.DeedCommit, p.Reason, now)
+}
+
+// change runs work in a transaction that holds the site's lock.
+func (d Desk) change(ctx context.Context, work func(*store.Tx) error) error {
+	return d.Store.InTx(ctx, func(tx *store.Tx) error {
+		if err := tx.LockSite(ctx, d.Site.ID); err != nil {
+			return fmt.Errorf("locking the plan of %s: %w", d.Site.Slug, err)
+		}
+		return work(tx)
+	})
+}
+
+// changePost is change for one post, which must still have the version that the
+// editor saw.
+func (d Desk) changePost(ctx context.Context, id int64, version int, work func(*store.Tx, store.Post) error) error {
+	return d.change(ctx, func(tx *store.Tx) error {
+		post, err := tx.LockPost(ctx, d.Site.ID, id)
+		if err != nil {
+			return err
+		}
+		if post.Version != version {
+			return ErrStale
+		}
+		return work(tx, post)
+	})
+}
+
+// save writes the post's new place and the line of the logbook.
+func (d Desk) save(ctx context.Context, tx *store.Tx, post store.Post, before json.RawMessage, deed, reason string, now time.Time) error {
+	if post.Status != store.Draft && post.Slug == "" {
+		slug, err := freeSlug(ctx, tx.Queries, d.Site.ID, post.Title)
+		if err != nil {
+			return err
+		}
+		post.Slug = slug
+	}
+	if err := tx.SavePlace(ctx, post, now); err != nil {
+		return fmt.Errorf("changing post %d: %w", post.ID, err)
+	}
+	err := tx.Log(ctx, store.LogEntry{
+		SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: deed, Post: &post.ID, Reason: reason,
+		Before: before, After: placeOf(post),
+	})
+	if err != nil {
+		return fmt.Errorf("writing the logbook: %w", err)
+	}
+	return nil
+}
+
+// placeOf is the post's place in the plan as the logbook keeps it.
+func placeOf(p store.Post) json.RawMessage {
+	place := struct {
+		Status      store.Status `json:"status"`
+		Cleared     bool         `json:"cleared,omitempty"`
+		ShelfRank   *int64       `json:"shelf_rank,omitempty"`
+		DueAt       *time.Time   `json:"due_at,omitempty"`
+		Pinned      bool         `json:"pinned,omitempty"`
+		RhythmID    *int64       `json:"rhythm_id,omitempty"`
+		SlotDate    *time.Time   `json:"slot_date,omitempty"`
+		SlotOpening *string      `json:"slot_opening,omitempty"`
+		SlotOrdinal *int         `json:"slot_ordinal,omitempty"`
+		PublishedAt *time.Time   `json:"published_at,omitempty"`
+	}{p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned, p.RhythmID, p.SlotDate, p.SlotOpening, p.SlotOrdinal, p.PublishedAt}
+	raw, err := json.Marshal(place)
+	if err != nil {
+		panic(err) // plain values always marshal
+	}
+	return raw
+}

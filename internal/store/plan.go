@@ -1,0 +1,124 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"dapper.example/internal/core/rhythm"
+)
+
+// Entry is what the plan shows of a post: no body.
+type Entry struct {
+	ID           int64      `db:"id"`
+	Title        string     `db:"title"`
+	Slug         string     `db:"slug"`
+	AuthorName   string     `db:"author_name"`
+	CategoryName *string    `db:"category_name"`
+	Status       Status     `db:"status"`
+	Pinned       bool       `db:"pinned"`
+	DueAt        *time.Time `db:"due_at"`
+	PublishedAt  *time.Time `db:"published_at"`
+	UpdatedAt    time.Time  `db:"updated_at"`
+	Version      int        `db:"version"`
+	RhythmID     *int64     `db:"rhythm_id"`
+	SlotDate     *time.Time `db:"slot_date"`
+	SlotOpening  *string    `db:"slot_opening"`
+	SlotOrdinal  *int       `db:"slot_ordinal"`
+}
+
+// At is the entry's time: that of publication, or the one it is due at. It is the
+// zero time for a draft.
+func (e Entry) At() time.Time {
+	switch {
+	case e.PublishedAt != nil:
+		return *e.PublishedAt
+	case e.DueAt != nil:
+		return *e.DueAt
+	}
+	return time.Time{}
+}
+
+// Slot names the slot the entry sits in, or is the zero SlotID.
+func (e Entry) Slot() rhythm.SlotID {
+	return slotID(e.RhythmID, e.SlotDate, e.SlotOpening, e.SlotOrdinal)
+}
+
+const selectEntry = `
+	select posts.id, title, posts.slug, users.name as author_name, categories.name as category_name, status, pinned,
+		due_at, published_at, posts.updated_at, version, rhythm_id, slot_date, slot_opening, slot_ordinal
+	from posts join users on users.id = author_id left join categories on categories.id = category_id`
+
+// EntriesBetween lists the scheduled and published posts of a span of time, in time
+// order.
+func (q Queries) EntriesBetween(ctx context.Context, siteID int64, from, to time.Time) ([]Entry, error) {
+	var entries []Entry
+	err := q.all(ctx, &entries, `select * from (`+selectEntry+`
+			where posts.site_id = $1 and status = 'scheduled' and due_at >= $2 and due_at < $3
+			union all `+selectEntry+`
+			where posts.site_id = $1 and status = 'published' and published_at >= $2 and published_at < $3
+		) plan order by coalesce(published_at, due_at), id`, siteID, from, to)
+	return entries, err
+}
+
+// Shelf lists the cleared drafts in shelf order.
+func (q Queries) Shelf(ctx context.Context, siteID int64) ([]Entry, error) {
+	var entries []Entry
+	err := q.all(ctx, &entries, selectEntry+` where posts.site_id = $1 and cleared order by shelf_rank, posts.id`, siteID)
+	return entries, err
+}
+
+// Occupied lists the times that are taken in the plan: those of scheduled posts,
+// and of posts published since the given moment.
+func (q Queries) Occupied(ctx context.Context, siteID int64, since time.Time) ([]rhythm.Occupied, error) {
+	var rows []struct {
+		At          time.Time  `db:"at"`
+		RhythmID    *int64     `db:"rhythm_id"`
+		SlotDate    *time.Time `db:"slot_date"`
+		SlotOpening *string    `db:"slot_opening"`
+		SlotOrdinal *int       `db:"slot_ordinal"`
+	}
+	err := q.all(ctx, &rows, `
+		select due_at as at, rhythm_id, slot_date, slot_opening, slot_ordinal
+		from posts where site_id = $1 and status = 'scheduled'
+		union all
+		select published_at, rhythm_id, slot_date, slot_opening, slot_ordinal
+		from posts where site_id = $1 and status = 'published' and published_at >= $2`, siteID, since)
+	if err != nil {
+		return nil, err
+	}
+	occupied := make([]rhythm.Occupied, len(rows))
+	for i, r := range rows {
+		occupied[i] = rhythm.Occupied{At: r.At, Slot: slotID(r.RhythmID, r.SlotDate, r.SlotOpening, r.SlotOrdinal)}
+	}
+	return occupied, nil
+}
+
+// NextDue returns the scheduled post of the site that comes out next.
+func (q Queries) NextDue(ctx context.Context, siteID int64) (Entry, error) {
+	var e Entry
+	err := q.one(ctx, &e, selectEntry+`
+		where posts.site_id = $1 and status = 'scheduled' order by due_at, posts.id limit 1`, siteID)
+	return e, err
+}
+
+// ShelfEnds returns the lowest and the highest rank on the shelf, both 0 where it
+// is empty.
+func (q Queries) ShelfEnds(ctx context.Context, siteID int64) (low, high int64, err error) {
+	var ends struct {
+		Low  int64 `db:"low"`
+		High int64 `db:"high"`
+	}
+	err = q.one(ctx, &ends, `
+		select coalesce(min(shelf_rank), 0) as low, coalesce(max(shelf_rank), 0) as high
+		from posts where site_id = $1 and cleared`, siteID)
+	return ends.Low, ends.High, err
+}
+
+// RankShelf gives the cleared drafts the order of the ids.
+func (t *Tx) RankShelf(ctx context.Context, siteID int64, ids []int64) error {
+	_, err := t.q.ExecContext(ctx, `
+		update posts set shelf_rank = place
+		from unnest($2::bigint[]) with ordinality given (id, place)
+		where posts.site_id = $1 and posts.id = given.id and cleared and shelf_rank <> place`, siteID, ids)
+	return err
+}

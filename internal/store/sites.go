@@ -1,0 +1,85 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"dapper.example/internal/core/civil"
+)
+
+// Site is one blog.
+type Site struct {
+	ID        int64     `db:"id"`
+	Slug      string    `db:"slug"`
+	Title     string    `db:"title"`
+	Tagline   string    `db:"tagline"`
+	ZoneName  string    `db:"zone"`
+	CreatedAt time.Time `db:"created_at"`
+}
+
+// Zone is the site's time zone.
+func (s Site) Zone() civil.Zone {
+	z, err := civil.LoadZone(s.ZoneName)
+	if err != nil {
+		// Zones are checked when a site is made or changed, against the same
+		// database that is linked into the program.
+		panic(fmt.Sprintf("site %d: %v", s.ID, err))
+	}
+	return z
+}
+
+// Membership is what a person may do on a site.
+type Membership struct {
+	Site
+	Role string `db:"role"`
+}
+
+// InsertSite adds a site; its zone is checked.
+func (q Queries) InsertSite(ctx context.Context, s Site) (Site, error) {
+	if _, err := civil.LoadZone(s.ZoneName); err != nil {
+		return Site{}, err
+	}
+	err := q.one(ctx, &s, `
+		insert into sites (slug, title, tagline, zone, created_at) values ($1, $2, $3, $4, $5)
+		returning *`, s.Slug, s.Title, s.Tagline, s.ZoneName, s.CreatedAt)
+	return s, err
+}
+
+// SiteBySlug finds a site by the name in its address.
+func (q Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
+	var s Site
+	err := q.one(ctx, &s, `select * from sites where slug = $1`, slug)
+	return s, err
+}
+
+// LockSite makes changes to the site's plan take turns: it waits for others that
+// hold the lock and holds it until the transaction ends.
+func (t *Tx) LockSite(ctx context.Context, siteID int64) error {
+	var id int64
+	return t.one(ctx, &id, `select id from sites where id = $1 for no key update`, siteID)
+}
+
+// MembershipOf returns the site by its slug with the user's role on it, or
+// ErrNotFound where there is no such site or the user is not of it.
+func (q Queries) MembershipOf(ctx context.Context, userID int64, siteSlug string) (Membership, error) {
+	var m Membership
+	err := q.one(ctx, &m, `
+		select sites.*, role from sites join memberships on site_id = sites.id
+		where user_id = $1 and slug = $2`, userID, siteSlug)
+	return m, err
+}
+
+// Memberships lists the sites of a user, by title.
+func (q Queries) Memberships(ctx context.Context, userID int64) ([]Membership, error) {
+	var ms []Membership
+	err := q.all(ctx, &ms, `
+		select sites.*, role from sites join memberships on site_id = sites.id
+		where user_id = $1 order by title`, userID)
+	return ms, err
+}
+
+// InsertMembership gives a user a role on a site.
+func (q Queries) InsertMembership(ctx context.Context, siteID, userID int64, role string) error {
+	return q.exec(ctx, `insert into memberships (site_id, user_id, role) values ($1, $2, $3)`, siteID, userID, role)
+}
