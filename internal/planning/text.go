@@ -2,6 +2,7 @@ package planning
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -147,10 +148,18 @@ func tagsOf(names []string) []store.Tag {
 	return tags
 }
 
-// Begin adds a draft by the actor.
+// Begin adds a draft by the actor. Where nothing is written yet and the actor has a
+// blank draft already, that one is returned instead of a second.
 func (d Desk) Begin(ctx context.Context, text Text, now time.Time) (store.Post, error) {
 	var begun store.Post
 	err := d.Store.InTx(ctx, func(tx *store.Tx) error {
+		if text == (Text{}) {
+			blank, err := tx.BlankDraft(ctx, d.Site.ID, d.Actor)
+			if !errors.Is(err, store.ErrNotFound) {
+				begun = blank
+				return err
+			}
+		}
 		id, err := tx.InsertDraft(ctx, store.Post{SiteID: d.Site.ID, AuthorID: d.Actor, CreatedAt: now})
 		if err != nil {
 			return fmt.Errorf("beginning a draft: %w", err)

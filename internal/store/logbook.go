@@ -24,6 +24,7 @@ type LogEntry struct {
 	SiteID int64           `db:"site_id"`
 	At     time.Time       `db:"at"`
 	Actor  *int64          `db:"actor_id"` // nil: the engine
+	Who    string          `db:"who"`      // the actor's name; read only
 	Deed   string          `db:"deed"`
 	Post   *int64          `db:"post_id"`
 	Reason string          `db:"reason"`
@@ -43,8 +44,10 @@ func (q Queries) Log(ctx context.Context, e LogEntry) error {
 func (q Queries) LogOf(ctx context.Context, siteID, postID int64) ([]LogEntry, error) {
 	var entries []LogEntry
 	err := q.all(ctx, &entries, `
-		select id, site_id, at, actor_id, deed, post_id, reason, before, after
-		from logbook where site_id = $1 and post_id = $2 order by at desc, id desc`, siteID, postID)
+		select logbook.id, site_id, at, actor_id, coalesce(users.name, 'the engine') as who, deed, post_id, reason,
+			coalesce(before, 'null') as before, coalesce(after, 'null') as after
+		from logbook left join users on users.id = actor_id
+		where site_id = $1 and post_id = $2 order by at desc, logbook.id desc`, siteID, postID)
 	return entries, err
 }
 

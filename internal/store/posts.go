@@ -100,6 +100,15 @@ func (q Queries) InsertPublished(ctx context.Context, p Post) (int64, error) {
 	return id, err
 }
 
+// BlankDraft returns a draft of the author's in which nothing is written.
+func (q Queries) BlankDraft(ctx context.Context, siteID, authorID int64) (Post, error) {
+	var p Post
+	err := q.one(ctx, &p, selectPost+`
+		where posts.site_id = $1 and author_id = $2 and status = 'draft' and title = '' and body = ''
+		order by posts.id limit 1`, siteID, authorID)
+	return p, err
+}
+
 // SaveText writes what an editor can write of a post and counts its version up.
 func (t *Tx) SaveText(ctx context.Context, p Post, now time.Time) error {
 	return t.exec(ctx, `
@@ -168,6 +177,6 @@ func (q Queries) PublishedPosts(ctx context.Context, siteID int64, offset, limit
 // PublishedPost returns the published post with the slug.
 func (q Queries) PublishedPost(ctx context.Context, siteID int64, slug string) (Post, error) {
 	var p Post
-	err := q.one(ctx, &p, selectPost+` where posts.site_id = $1 and slug = $2 and status = 'published'`, siteID, slug)
+	err := q.one(ctx, &p, selectPost+` where posts.site_id = $1 and posts.slug = $2 and status = 'published'`, siteID, slug)
 	return p, err
 }

@@ -83,3 +83,22 @@ func (q Queries) Memberships(ctx context.Context, userID int64) ([]Membership, e
 func (q Queries) InsertMembership(ctx context.Context, siteID, userID int64, role string) error {
 	return q.exec(ctx, `insert into memberships (site_id, user_id, role) values ($1, $2, $3)`, siteID, userID, role)
 }
+
+// DeleteSite deletes a site with all that belongs to it, and those of the given
+// people who are then of no site. It is for the demo world; what is not there is no
+// error.
+func (t *Tx) DeleteSite(ctx context.Context, slug string, emails []string) error {
+	if _, err := t.q.ExecContext(ctx, `delete from logbook where site_id in (select id from sites where slug = $1)`, slug); err != nil {
+		return err
+	}
+	if _, err := t.q.ExecContext(ctx, `delete from posts where site_id in (select id from sites where slug = $1)`, slug); err != nil {
+		return err
+	}
+	if _, err := t.q.ExecContext(ctx, `delete from sites where slug = $1`, slug); err != nil {
+		return err
+	}
+	_, err := t.q.ExecContext(ctx, `
+		delete from users where lower(email) = any($1)
+		and not exists (select from memberships where user_id = users.id)`, emails)
+	return err
+}

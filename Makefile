@@ -1,0 +1,57 @@
+# make start and make test are all a newcomer needs.
+.PHONY: start test build demo-reset screenshots bench generate check-go check-web check-generated clean stop
+
+start:
+	@scripts/start
+
+demo-reset:
+	@scripts/start --reset-only
+
+test:
+	@scripts/test
+
+# The steps below are what the two commands are made of.
+
+web_sources := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
+
+build: web/dist/index.html
+	go build -o bin/dapper ./cmd/dapper
+
+web/node_modules/.installed: web/package.json web/package-lock.json
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+web/dist/index.html: web/node_modules/.installed $(web_sources)
+	cd web && npm run --silent build -- --logLevel warn
+	@touch web/dist/.gitkeep $@
+
+# The OpenAPI document and the TypeScript types that follow from the Go code.
+generate: web/node_modules/.installed
+	go run ./cmd/dapper openapi > docs/openapi.json
+	cd web && npm run --silent generate
+
+check-generated: web/node_modules/.installed
+	@scripts/check-generated
+
+check-go:
+	@test -z "$$(gofmt -l cmd internal e2e web/*.go)" || { echo "gofmt wants to change:"; gofmt -l cmd internal e2e web/*.go; exit 1; }
+	go vet ./...
+	go tool staticcheck ./...
+
+check-web: web/node_modules/.installed
+	cd web && npm run --silent types && npm run --silent lint && npm run --silent format:check
+
+screenshots: build
+	@scripts/need chromium
+	SHOTS=$(CURDIR)/docs/screenshots go test ./e2e -run TestScreenshots -count=1
+
+bench: build
+	@scripts/need postgres
+	go test -run '^$$' -bench . -benchmem ./internal/...
+
+stop:
+	@scripts/postgres stop .local/pg
+	@scripts/postgres stop .local/pg-test
+
+clean: stop
+	rm -rf bin .local web/node_modules web/dist/assets web/dist/index.html

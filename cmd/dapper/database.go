@@ -1,0 +1,78 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"os"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"dapper.example/internal/api"
+	"dapper.example/internal/demo"
+)
+
+type migrateCmd struct {
+	database
+}
+
+// Run brings the schema up to date.
+func (c migrateCmd) Run(ctx context.Context, log *slog.Logger) error {
+	s, err := c.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	n, err := s.Migrate(ctx)
+	if err != nil {
+		return err
+	}
+	log.Info("the schema is up to date", "migrations", n)
+	return nil
+}
+
+type demoCmd struct {
+	database
+	Reset bool `help:"Delete the demo world first, with all that was done to it."`
+	Quiet bool `help:"Do not print the sign-ins."`
+}
+
+// Run loads the demo world where it is missing and prints how to sign in.
+func (c demoCmd) Run(ctx context.Context, log *slog.Logger) error {
+	s, err := c.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	if c.Reset {
+		if err := demo.Remove(ctx, s); err != nil {
+			return err
+		}
+	}
+	switch err := demo.Load(ctx, s, time.Now()); {
+	case errors.Is(err, demo.ErrLoaded):
+		log.Info("the demo world is there already; it was left as it is")
+	case err != nil:
+		return err
+	}
+	if !c.Quiet {
+		fmt.Println("Demo sign-ins (password for all: " + demo.Password + ")")
+		for _, p := range demo.People() {
+			fmt.Printf("  %-34s %s, %s\n", p.Email, p.Name, p.Role)
+		}
+	}
+	return nil
+}
+
+type openapiCmd struct{}
+
+// Run prints the OpenAPI document; it needs no database.
+func (openapiCmd) Run(ctx context.Context, log *slog.Logger) error {
+	description := api.New(ctx, api.Config{Log: log, Version: "1"}).Operations(chi.NewRouter())
+	out := json.NewEncoder(os.Stdout)
+	out.SetIndent("", "  ")
+	return out.Encode(description.OpenAPI())
+}

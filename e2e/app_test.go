@@ -1,0 +1,178 @@
+// Package e2e drives the real interface in headless Chromium, as an editor would.
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+	"github.com/jonboulle/clockwork"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/api"
+	"dapper.example/internal/demo"
+	"dapper.example/internal/engine"
+	"dapper.example/internal/pgtest"
+	"dapper.example/internal/store"
+	"dapper.example/web"
+)
+
+// start is the moment at which the demo world is loaded: Tuesday 24 November 2026,
+// 10:20 in Halifax.
+var start = time.Date(2026, 11, 24, 14, 20, 0, 0, time.UTC)
+
+// app is the whole program on a database and a clock of its own, and a browser.
+type app struct {
+	t       *testing.T
+	url     string
+	store   *store.Store
+	clock   *clockwork.FakeClock
+	browser context.Context
+}
+
+// newApp starts the program with the demo world and a browser that shows nothing yet.
+func newApp(t *testing.T) *app {
+	t.Helper()
+	if _, err := fs.Stat(web.Dist(), "index.html"); err != nil {
+		t.Fatal("the screens are not built; run: make build")
+	}
+	a := &app{t: t, store: pgtest.New(t), clock: clockwork.NewFakeClockAt(start)}
+	require.NoError(t, demo.Load(t.Context(), a.store, start))
+
+	log := slog.New(slog.NewTextHandler(t.Output(), &slog.HandlerOptions{Level: slog.LevelWarn}))
+	ctx, stop := context.WithCancel(context.Background())
+	changes := a.store.Changes(log)
+	var running sync.WaitGroup
+	running.Add(2)
+	go func() { defer running.Done(); changes.Run(ctx) }()
+	go func() { defer running.Done(); engine.New(a.store, changes, a.clock, log).Run(ctx) }()
+	server := httptest.NewServer(api.New(ctx, api.Config{
+		Store: a.store, Changes: changes, Clock: a.clock, Log: log, Web: web.Dist(), Version: "test",
+	}).Handler())
+	a.url = server.URL
+	t.Cleanup(func() {
+		stop()
+		server.CloseClientConnections()
+		server.Close()
+		running.Wait()
+	})
+	a.openBrowser()
+	return a
+}
+
+// openBrowser starts Chromium with a profile of its own, in the site's zone and at
+// 1280x800.
+func (a *app) openBrowser() {
+	profile, err := os.MkdirTemp("", "dapper-chromium-")
+	require.NoError(a.t, err)
+	a.t.Cleanup(func() { os.RemoveAll(profile) }) // a last write of the browser's may outlive this; it is in /tmp
+	options := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(chromium(a.t)), chromedp.UserDataDir(profile), chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.WindowSize(1280, 800), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("force-color-profile", "srgb"), chromedp.Flag("hide-scrollbars", true))
+	allocator, cancel := chromedp.NewExecAllocator(context.Background(), options...)
+	a.t.Cleanup(cancel)
+	browser, cancel := chromedp.NewContext(allocator)
+	a.t.Cleanup(cancel)
+	browser, cancel = context.WithTimeout(browser, 4*time.Minute)
+	a.t.Cleanup(cancel)
+	a.browser = browser
+	require.NoError(a.t, chromedp.Run(browser)) // the browser lives as long as the context of its first run
+	a.do(emulation.SetTimezoneOverride("America/Halifax"), emulation.SetDeviceMetricsOverride(1280, 800, 1, false))
+}
+
+func chromium(t *testing.T) string {
+	for _, name := range []string{os.Getenv("CHROMIUM"), "chromium", "chromium-browser"} {
+		if path, err := exec.LookPath(name); name != "" && err == nil {
+			return path
+		}
+	}
+	t.Fatal("Chromium was not found; install it (apt-get install chromium) or name it in CHROMIUM")
+	return ""
+}
+
+// do runs browser actions; when one fails, the page as it is then is said.
+func (a *app) do(actions ...chromedp.Action) {
+	a.t.Helper()
+	ctx, cancel := context.WithTimeout(a.browser, 30*time.Second)
+	defer cancel()
+	if err := chromedp.Run(ctx, actions...); err != nil {
+		var text string
+		more, cancel := context.WithTimeout(a.browser, 5*time.Second)
+		defer cancel()
+		_ = chromedp.Run(more, chromedp.Evaluate(`document.body.innerText`, &text))
+		require.NoError(a.t, err, "the page shows:\n%s", text)
+	}
+}
+
+// open shows an address of the program.
+func (a *app) open(path string) { a.t.Helper(); a.do(chromedp.Navigate(a.url + path)) }
+
+// sees waits until the page shows the text.
+func (a *app) sees(text string) {
+	a.t.Helper()
+	a.do(chromedp.WaitVisible(fmt.Sprintf(`//*[contains(normalize-space(.), %s) and not(self::script)]`, quoted(text))))
+}
+
+// reads waits until some element's whole text is this.
+func (a *app) reads(text string) {
+	a.t.Helper()
+	a.do(chromedp.WaitVisible(fmt.Sprintf(`//*[normalize-space(.)=%s]`, quoted(text))))
+}
+
+// click clicks the button or link with the accessible name or text.
+func (a *app) click(name string) {
+	a.t.Helper()
+	a.do(chromedp.Click(control(name), chromedp.NodeVisible))
+}
+
+// control finds a button, link, option or menu item by its label or its whole text.
+func control(name string) string {
+	n := quoted(name)
+	return fmt.Sprintf(`//*[self::button or self::a or @role="option" or @role="menuitem"][@aria-label=%s or normalize-space(.)=%s]`, n, n)
+}
+
+// field finds an input by its label.
+func field(label string) string {
+	n := quoted(label)
+	return fmt.Sprintf(`//*[self::input or self::textarea][@aria-label=%s or @id=//label[normalize-space(.)=%s]/@for]`, n, n)
+}
+
+// fill types into the field with the label, after what is there.
+func (a *app) fill(label, text string) {
+	a.t.Helper()
+	a.do(chromedp.WaitVisible(field(label)), chromedp.SendKeys(field(label), text))
+}
+
+// refill replaces what is in the field with the label.
+func (a *app) refill(label, text string) {
+	a.t.Helper()
+	a.do(chromedp.WaitVisible(field(label)), chromedp.Focus(field(label)),
+		chromedp.Evaluate(`document.activeElement.select()`, nil), chromedp.KeyEvent(text))
+}
+
+func quoted(text string) string {
+	if strings.Contains(text, `"`) {
+		return "'" + text + "'"
+	}
+	return `"` + text + `"`
+}
+
+func (a *app) signIn() {
+	a.t.Helper()
+	a.open("/")
+	a.fill("E-mail", demo.People()[0].Email)
+	a.fill("Password", demo.Password)
+	a.click("Sign in")
+	a.sees("Shelf")
+}

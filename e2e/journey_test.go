@@ -1,0 +1,183 @@
+package e2e
+
+import (
+	"fmt"
+	"io"
+	"net/http"
+	"regexp"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// status asks as a reader would, without a session.
+func (a *app) status(path string) (int, string) {
+	a.t.Helper()
+	answer, err := http.Get(a.url + path)
+	require.NoError(a.t, err)
+	defer answer.Body.Close()
+	body, err := io.ReadAll(answer.Body)
+	require.NoError(a.t, err)
+	return answer.StatusCode, string(body)
+}
+
+// An editor writes a draft, clears it, sees its ghost on the tape, commits, and
+// reads it on the blog at its minute.
+func TestFromAnEmptyPageToTheBlog(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	const title = "How to greet a comet"
+	const path = "/blog/quillmoor/how-to-greet-a-comet"
+
+	a.click("New draft")
+	a.fill("Title", title)
+	a.fill("Text, in Markdown", "Be **early** and bring a blanket.")
+	a.reads("Saved")
+	a.click("Clear for the shelf")
+	a.sees("Cleared, on the shelf.")
+	a.click("See its proposed slot")
+	a.sees("Proposed.")
+
+	var ghost string
+	mark := fmt.Sprintf(`//button[contains(@aria-label, "proposed: %s")]`, title)
+	a.do(chromedp.WaitVisible(mark), chromedp.AttributeValue(mark, "aria-label", &ghost, nil))
+	require.Regexp(t, `^\d\d:\d\d, proposed`, ghost)
+	code, _ := a.status(path)
+	assert.Equal(t, http.StatusNotFound, code)
+
+	a.click("Close and show the shelf")
+	a.click("Commit 9 drafts…")
+	a.sees("What will change")
+	a.click("Commit 9 drafts")
+	a.sees("The shelf is empty")
+	scheduled := fmt.Sprintf(`//button[contains(@aria-label, "scheduled: %s")]`, title)
+	var committed string
+	a.do(chromedp.WaitVisible(scheduled), chromedp.AttributeValue(scheduled, "aria-label", &committed, nil))
+	assert.Equal(t, ghost[:5], committed[:5], "it is scheduled at the time that was proposed")
+
+	due := a.due(title)
+	code, body := a.status(path)
+	assert.Equal(t, http.StatusNotFound, code, "scheduled posts are not there for readers")
+	assert.NotContains(t, body, title)
+	_, feed := a.status("/blog/quillmoor/feed.atom")
+	assert.NotContains(t, feed, title)
+
+	a.moveTo(due.Add(-time.Minute))
+	code, _ = a.status(path)
+	assert.Equal(t, http.StatusNotFound, code, "not a minute early")
+	a.moveTo(due)
+	a.until(func() bool { code, body = a.status(path); return code == http.StatusOK })
+	assert.Contains(t, body, "Be <strong>early</strong> and bring a blanket.")
+	_, feed = a.status("/blog/quillmoor/feed.atom")
+	assert.Contains(t, feed, title)
+
+	// The open Almanac shows it without a reload.
+	a.do(chromedp.WaitVisible(fmt.Sprintf(`//button[contains(@aria-label, "out: %s")]`, title)))
+	a.open(path)
+	a.sees("and bring a blanket")
+}
+
+// due is when the post with the title comes out.
+func (a *app) due(title string) time.Time {
+	a.t.Helper()
+	var due time.Time
+	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &due, `select due_at from posts where title = $1`, title))
+	return due
+}
+
+// moveTo moves the program's clock forward; the engine has noticed it when it waits
+// again.
+func (a *app) moveTo(at time.Time) {
+	a.t.Helper()
+	a.clock.Advance(at.Sub(a.clock.Now()))
+	require.NoError(a.t, a.clock.BlockUntilContext(a.browser, 1))
+}
+
+// until asks again until it is so; what it waits for is another process's work.
+func (a *app) until(so func() bool) {
+	a.t.Helper()
+	require.Eventually(a.t, so, 30*time.Second, 20*time.Millisecond)
+}
+
+func TestRetimeShelveAndPublishFromThePanel(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	const title = "Clear tonight: the dome opens at eight"
+	pinned := fmt.Sprintf(`//button[contains(@aria-label, "pinned: %s")]`, title)
+	a.do(chromedp.Click(pinned, chromedp.NodeVisible))
+	a.sees("Given a time by hand.")
+
+	a.refill("Time", "09:15")
+	a.click("Pin")
+	a.sees("That time has passed.")
+	a.refill("Time", "21:45")
+	a.click("Pin")
+	a.sees("Pinned to Tue 24 Nov, 21:45.")
+	a.do(chromedp.WaitVisible(fmt.Sprintf(`//button[@aria-label="21:45, pinned: %s"]`, title)))
+
+	a.click("Back to shelf")
+	a.sees("is back at the front of the shelf")
+	a.do(chromedp.WaitVisible(fmt.Sprintf(`//button[contains(@aria-label, "proposed: %s")]`, title)))
+
+	a.click("Publish now…")
+	a.sees("comes out on the blog and in its feed at once")
+	a.click("Not yet")
+	a.click("Publish now…")
+	a.do(chromedp.Click(`//button[starts-with(normalize-space(.), "Publish “")]`, chromedp.NodeVisible))
+	a.sees("is out.")
+	code, _ := a.status("/blog/quillmoor/clear-tonight-the-dome-opens-at-eight")
+	assert.Equal(t, http.StatusOK, code)
+}
+
+func TestBadInputIsAnsweredAndNothingIsLost(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.click("New draft")
+	a.fill("Title", "🔭✨")
+	a.sees("The title has no letter or digit")
+	a.fill("Text, in Markdown", "Kept all the same. <script>alert(1)</script>")
+	a.sees("Readers will not see this part of the text")
+	a.sees("Saved, but for what is marked below")
+	a.fill("Title", " A night of stars")
+	a.reads("Saved")
+	a.do(chromedp.WaitNotPresent(`//*[contains(., "has no letter or digit") and @role="alert"]`))
+	var title string
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &title, `select title from posts where body like 'Kept all the same%'`))
+	assert.Equal(t, "🔭✨ A night of stars", title)
+
+	// Somebody else saves the same post meanwhile.
+	_, err := a.store.DB().ExecContext(t.Context(), `update posts set body = 'Theirs.', version = version + 1 where title = $1`, title)
+	require.NoError(t, err)
+	a.fill("Text, in Markdown", " And mine.")
+	a.sees("Somebody else saved this post while you wrote.")
+	a.sees("Theirs.")
+	a.do(chromedp.Click(`//button[starts-with(normalize-space(.), "Keep mine")]`, chromedp.NodeVisible))
+	a.until(func() bool {
+		var body string
+		require.NoError(t, a.store.DB().GetContext(t.Context(), &body, `select body from posts where title = $1`, title))
+		return regexp.MustCompile(`^Kept all the same.*And mine\.$`).MatchString(body)
+	})
+}
+
+func TestTheRhythmFormShowsItsWeekAndItsProblems(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.click("Rhythm")
+	a.sees("The coming week")
+	a.refill("To", "05:00")
+	a.sees("The window ends at 05:00, before it begins at 06:30. To run past midnight, end it at 29:00.")
+	a.refill("To", "11:45")
+	a.do(chromedp.WaitEnabled(control("Save rhythm")))
+	a.click("Save rhythm")
+	a.sees("The rhythm is saved.")
+	var to int
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &to, `select to_minute from openings where key = 'mornings'`))
+	assert.Equal(t, 11*60+45, to)
+}

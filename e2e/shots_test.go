@@ -1,0 +1,75 @@
+package e2e
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+)
+
+// TestScreenshots takes the pictures of docs/screenshots from the demo world. It
+// runs only where SHOTS names the folder to write to (make screenshots).
+// SHOTS_ONLY picks views by a part of their names.
+func TestScreenshots(t *testing.T) {
+	dir := os.Getenv("SHOTS")
+	if dir == "" {
+		t.Skip("make screenshots takes the pictures")
+	}
+	require.NoError(t, os.MkdirAll(dir, 0o755))
+	s := shots{newApp(t), dir, os.Getenv("SHOTS_ONLY")}
+	s.open("/sign-in")
+	s.sees("Password")
+	s.take("sign-in")
+	s.signIn()
+	s.take("almanac")
+	s.click("Commit 8 drafts…")
+	s.sees("What will change")
+	s.take("commit")
+	s.click("Commit 8 drafts")
+	s.sees("The shelf is empty")
+	s.take("almanac-committed")
+	s.do(chromedp.Click(`//button[contains(@aria-label, "the star that winks") or contains(@aria-label, "The star that winks")]`, chromedp.NodeVisible))
+	s.sees("Logbook")
+	s.take("post-panel")
+	s.inTheDark("almanac-dark")
+	s.click("Edit")
+	s.sees("Category")
+	s.take("editor")
+	s.open("/quillmoor/rhythm")
+	s.sees("The coming week")
+	s.do(chromedp.WaitVisible(`//li[@aria-label]`))
+	s.take("rhythm")
+	s.open("/blog/quillmoor/")
+	s.sees("Older posts")
+	s.take("blog")
+}
+
+type shots struct {
+	*app
+	dir, only string
+}
+
+func (s shots) take(name string) {
+	s.t.Helper()
+	if !strings.Contains(name, s.only) {
+		return
+	}
+	var png []byte
+	// The page must have come to rest: fonts loaded, nothing fading in.
+	s.do(chromedp.Evaluate(`document.fonts.ready.then(() => true)`, nil, chromedp.EvalAsValue),
+		chromedp.Sleep(700*time.Millisecond), chromedp.CaptureScreenshot(&png))
+	require.NoError(s.t, os.WriteFile(filepath.Join(s.dir, name+".png"), png, 0o644))
+}
+
+func (s shots) inTheDark(name string) {
+	s.t.Helper()
+	dark := emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}})
+	s.do(dark)
+	s.take(name)
+	s.do(emulation.SetEmulatedMedia().WithFeatures(nil))
+}

@@ -1,0 +1,372 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"dapper.example/internal/blog"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/queue"
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/planning"
+	"dapper.example/internal/store"
+)
+
+// Place is a moment as the site's clocks show it.
+type Place struct {
+	At     time.Time  `json:"at"`
+	Date   civil.Date `json:"date" doc:"in the site's zone"`
+	Minute int        `json:"minute" doc:"minutes since local midnight, 0 to 1439"`
+}
+
+func placeAt(zone civil.Zone, t time.Time) Place {
+	date, clock := zone.Local(t)
+	return Place{t.UTC(), date, int(clock)}
+}
+
+// Entry is a post on the tape.
+type Entry struct {
+	ID       int64  `json:"id"`
+	Title    string `json:"title"`
+	Author   string `json:"author"`
+	Category string `json:"category,omitempty"`
+	Status   string `json:"status" enum:"scheduled,published"`
+	Pinned   bool   `json:"pinned" doc:"its time was chosen by hand"`
+	Version  int    `json:"version"`
+	Address  string `json:"address,omitempty" doc:"where readers find it, once it is out"`
+	Place
+}
+
+// Ghost is a proposed place of a shelf draft.
+type Ghost struct {
+	ID     int64  `json:"id"`
+	Title  string `json:"title"`
+	Reason string `json:"reason"`
+	Place
+}
+
+// Stretch is a part of a day in which an opening's slots may lie.
+type Stretch struct {
+	Opening string `json:"opening"`
+	From    int    `json:"from" doc:"minutes since local midnight"`
+	To      int    `json:"to" doc:"exclusive; 1440 is midnight"`
+}
+
+// AlmanacDay is one row of the tape.
+type AlmanacDay struct {
+	Date     civil.Date `json:"date"`
+	Openings []Stretch  `json:"openings"`
+	Entries  []Entry    `json:"entries"`
+	Ghosts   []Ghost    `json:"ghosts"`
+	Free     []Place    `json:"free" doc:"slots that nothing is proposed for"`
+	Short    []string   `json:"short" doc:"what the rhythm asks for and the day has no room for"`
+}
+
+// ShelfItem is a cleared draft with what is proposed for it.
+type ShelfItem struct {
+	ID       int64  `json:"id"`
+	Title    string `json:"title"`
+	Author   string `json:"author"`
+	Category string `json:"category,omitempty"`
+	Version  int    `json:"version"`
+	Proposed *Place `json:"proposed,omitempty" doc:"absent where no slot is free"`
+	Reason   string `json:"reason" doc:"why it gets this slot, or what would have to change"`
+}
+
+// DraftItem is a draft that is still being written.
+type DraftItem struct {
+	ID        int64     `json:"id"`
+	Title     string    `json:"title" doc:"may be empty"`
+	Author    string    `json:"author"`
+	Category  string    `json:"category,omitempty"`
+	Version   int       `json:"version"`
+	UpdatedAt time.Time `json:"updatedAt"`
+}
+
+// Almanac is the plan, day by day.
+type Almanac struct {
+	Title  string       `json:"title"`
+	Zone   string       `json:"zone"`
+	Gap    int          `json:"gap" doc:"fewest minutes between two publications"`
+	Now    Place        `json:"now"`
+	Days   []AlmanacDay `json:"days"`
+	Shelf  []ShelfItem  `json:"shelf"`
+	Drafts []DraftItem  `json:"drafts"`
+	Next   *Entry       `json:"next,omitempty" doc:"what comes out next"`
+}
+
+// Placement is a proposal: what committing would do.
+type Placement struct {
+	Placed   []ShelfItem `json:"placed"`
+	Unplaced []ShelfItem `json:"unplaced"`
+}
+
+const (
+	maxDays   = 62
+	maxDrafts = 200
+)
+
+func (s *Server) almanacOperations(api huma.API) {
+	huma.Register(api, huma.Operation{
+		OperationID: "get-almanac", Method: http.MethodGet, Path: "/api/v1/sites/{site}/almanac",
+		Summary: "The plan, day by day", Description: "The tape of some days, the shelf with its proposed slots, and the drafts that are being written.",
+	}, s.getAlmanac)
+	huma.Register(api, huma.Operation{
+		OperationID: "commit-placement", Method: http.MethodPost, Path: "/api/v1/sites/{site}/placement",
+		Summary:       "Commit the proposed placement",
+		Description:   "Schedules exactly the pairs that were shown. If the plan has changed meanwhile, nothing is committed and the answer (409) holds the new proposal.",
+		DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusConflict},
+	}, s.commitPlacement)
+	huma.Register(api, huma.Operation{
+		OperationID: "order-shelf", Method: http.MethodPut, Path: "/api/v1/sites/{site}/shelf",
+		Summary: "Put the shelf in another order", DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusConflict},
+	}, s.orderShelf)
+}
+
+type almanacInput struct {
+	SitePath
+	From string `query:"from" doc:"first day, as 2026-11-24; today where absent" example:"2026-11-24"`
+	Days int    `query:"days" minimum:"1" maximum:"62" default:"14"`
+}
+
+func (s *Server) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Body Almanac }, error) {
+	desk, _, err := s.desk(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	now, zone := s.Clock.Now(), desk.Site.Zone()
+	from := zone.DateOf(now)
+	if in.From != "" {
+		if from, err = civil.ParseDate(in.From); err != nil {
+			return nil, huma.Error422UnprocessableEntity("The first day cannot be read.", &huma.ErrorDetail{Location: "query.from", Message: err.Error()})
+		}
+	}
+	plan, err := planning.Propose(ctx, s.Store.Queries, desk.Site, now)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	view := almanacView{zone: zone, site: desk.Site.Slug, from: from, days: in.Days, now: now}
+	start, end := zone.At(from, 0), zone.At(from.Add(in.Days), 0)
+	entries, err := s.Store.EntriesBetween(ctx, desk.Site.ID, start, end)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	drafts, err := s.Store.Drafts(ctx, desk.Site.ID, maxDrafts)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	body := Almanac{
+		Title: desk.Site.Title, Zone: desk.Site.ZoneName, Gap: plan.Rhythm.Gap, Now: placeAt(zone, now),
+		Days: view.tape(plan, entries), Shelf: shelfItems(zone, plan), Drafts: draftItems(drafts),
+	}
+	switch next, err := s.Store.NextDue(ctx, desk.Site.ID); {
+	case err == nil:
+		entry := view.entry(next)
+		body.Next = &entry
+	case err != store.ErrNotFound:
+		return nil, s.problem(err)
+	}
+	return &struct{ Body Almanac }{body}, nil
+}
+
+// almanacView lays a plan out on the tape of some days.
+type almanacView struct {
+	zone civil.Zone
+	site string
+	from civil.Date
+	days int
+	now  time.Time
+}
+
+func (v almanacView) tape(plan planning.Plan, entries []store.Entry) []AlmanacDay {
+	days := v.empty()
+	on := func(date civil.Date) *AlmanacDay {
+		if i := date.Sub(v.from); i >= 0 && i < len(days) {
+			return &days[i]
+		}
+		return nil
+	}
+	for _, e := range entries {
+		entry := v.entry(e)
+		if day := on(entry.Date); day != nil {
+			day.Entries = append(day.Entries, entry)
+		}
+	}
+	proposed := make(map[rhythm.SlotID]bool)
+	for _, p := range plan.Placed {
+		proposed[p.Slot.ID] = true
+		place := placeAt(v.zone, p.Slot.At)
+		if day := on(place.Date); day != nil {
+			day.Ghosts = append(day.Ghosts, Ghost{p.Draft.ID, p.Draft.Title, p.Reason, place})
+		}
+	}
+	// A window may run to 48:00, so two days before have a say in the first row.
+	for day := range plan.Rhythm.In(v.zone).Days(v.from.Add(-2), plan.Occupied) {
+		if !day.Date.Before(v.from.Add(v.days)) {
+			break
+		}
+		for _, stretch := range day.Stretches {
+			for _, part := range cut(v.zone, stretch) {
+				if row := on(part.date); row != nil {
+					row.Openings = append(row.Openings, part.Stretch)
+				}
+			}
+		}
+		for _, slot := range day.Slots {
+			place := placeAt(v.zone, slot.At)
+			if row := on(place.Date); row != nil && !proposed[slot.ID] && slot.At.After(v.now) {
+				row.Free = append(row.Free, place)
+			}
+		}
+		if row := on(day.Date); row != nil {
+			for _, short := range day.Short {
+				row.Short = append(row.Short, short.Reason)
+			}
+		}
+	}
+	for i := range days {
+		slices.SortFunc(days[i].Free, func(a, b Place) int { return a.At.Compare(b.At) })
+	}
+	return days
+}
+
+func (v almanacView) empty() []AlmanacDay {
+	days := make([]AlmanacDay, v.days)
+	for i := range days {
+		days[i] = AlmanacDay{Date: v.from.Add(i), Openings: []Stretch{}, Entries: []Entry{}, Ghosts: []Ghost{}, Free: []Place{}, Short: []string{}}
+	}
+	return days
+}
+
+func (v almanacView) entry(e store.Entry) Entry {
+	entry := Entry{
+		ID: e.ID, Title: e.Title, Author: e.AuthorName, Category: orEmpty(e.CategoryName),
+		Status: string(e.Status), Pinned: e.Pinned, Version: e.Version, Place: placeAt(v.zone, e.At()),
+	}
+	if e.Status == store.Published {
+		entry.Address = blog.Path(v.site, e.Slug)
+	}
+	return entry
+}
+
+type dayStretch struct {
+	date civil.Date
+	Stretch
+}
+
+// cut lays a stretch of instants on local days, each with its own clock.
+func cut(zone civil.Zone, s rhythm.Stretch) []dayStretch {
+	var parts []dayStretch
+	for at := s.From; at.Before(s.To); {
+		date, from := zone.Local(at)
+		end := zone.At(date.Add(1), 0)
+		part := dayStretch{date, Stretch{s.Opening, int(from), int(civil.Midnight)}}
+		if s.To.Before(end) {
+			_, last := zone.Local(s.To.Add(-time.Minute))
+			part.To, end = int(last)+1, s.To
+		}
+		if !end.After(at) {
+			break
+		}
+		parts, at = append(parts, part), end
+	}
+	return parts
+}
+
+func shelfItems(zone civil.Zone, plan planning.Plan) []ShelfItem {
+	placed := make(map[int64]queue.Proposal)
+	for _, p := range plan.Placed {
+		placed[p.Draft.ID] = p
+	}
+	unplaced := make(map[int64]string)
+	for _, u := range plan.Unplaced {
+		unplaced[u.Draft.ID] = u.Reason
+	}
+	items := []ShelfItem{}
+	for _, e := range plan.Shelf {
+		item := ShelfItem{ID: e.ID, Title: e.Title, Author: e.AuthorName, Category: orEmpty(e.CategoryName), Version: e.Version}
+		if p, ok := placed[e.ID]; ok {
+			place := placeAt(zone, p.Slot.At)
+			item.Proposed, item.Reason = &place, p.Reason
+		} else {
+			item.Reason = unplaced[e.ID]
+		}
+		items = append(items, item)
+	}
+	return items
+}
+
+func draftItems(drafts []store.Entry) []DraftItem {
+	items := []DraftItem{}
+	for _, e := range drafts {
+		items = append(items, DraftItem{e.ID, e.Title, e.AuthorName, orEmpty(e.CategoryName), e.Version, e.UpdatedAt})
+	}
+	return items
+}
+
+func orEmpty(s *string) string {
+	if s == nil {
+		return ""
+	}
+	return *s
+}
+
+type placementInput struct {
+	SitePath
+	Body struct {
+		Placed []struct {
+			ID int64     `json:"id"`
+			At time.Time `json:"at"`
+		} `json:"placed" minItems:"1" doc:"the proposal that was shown, in shelf order"`
+	}
+}
+
+func (s *Server) commitPlacement(ctx context.Context, in *placementInput) (*struct{}, error) {
+	desk, err := s.planner(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	var seen []planning.Pair
+	for _, p := range in.Body.Placed {
+		seen = append(seen, planning.Pair{Post: p.ID, At: p.At})
+	}
+	err = desk.Commit(ctx, seen, s.Clock.Now())
+	if changed, ok := err.(*planning.Changed); ok {
+		return nil, &Problem{
+			Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: changed.Error(),
+			Placement: placementOf(desk.Site.Zone(), changed.Plan),
+		}
+	}
+	return nil, s.problem(err)
+}
+
+func placementOf(zone civil.Zone, plan planning.Plan) *Placement {
+	p := &Placement{Placed: []ShelfItem{}, Unplaced: []ShelfItem{}}
+	for _, item := range shelfItems(zone, plan) {
+		if item.Proposed != nil {
+			p.Placed = append(p.Placed, item)
+		} else {
+			p.Unplaced = append(p.Unplaced, item)
+		}
+	}
+	return p
+}
+
+type shelfInput struct {
+	SitePath
+	Body struct {
+		Order []int64 `json:"order" maxItems:"10000" doc:"the ids of all drafts on the shelf, in their new order"`
+	}
+}
+
+func (s *Server) orderShelf(ctx context.Context, in *shelfInput) (*struct{}, error) {
+	desk, err := s.planner(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	return nil, s.problem(desk.Reorder(ctx, in.Body.Order, s.Clock.Now()))
+}

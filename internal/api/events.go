@@ -1,0 +1,61 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/sse"
+)
+
+// PlanChanged is sent when a site's plan has changed: something came out, was moved
+// or was written.
+type PlanChanged struct {
+	Now time.Time `json:"now" doc:"the server's time"`
+}
+
+// heartbeat keeps the stream alive and the browser's idea of the time right.
+const heartbeat = 20 * time.Second
+
+func (s *Server) eventOperations(api huma.API) {
+	sse.Register(api, huma.Operation{
+		OperationID: "watch-site", Method: http.MethodGet, Path: "/api/v1/sites/{site}/events",
+		Summary:     "Watch a site's plan",
+		Description: "An event after changes, and a beat now and then. One event may stand for several changes.",
+	}, map[string]any{"plan": PlanChanged{}, "beat": Beat{}}, s.watch)
+}
+
+// Beat is sent now and then.
+type Beat struct {
+	Now time.Time `json:"now" doc:"the server's time"`
+}
+
+func (s *Server) watch(ctx context.Context, in *SitePath, send sse.Sender) {
+	desk, _, err := s.desk(ctx, *in)
+	if err != nil {
+		return // the stream ends at once; the screens find out why by asking for the plan
+	}
+	changed := s.Changes.Subscribe(desk.Site.ID)
+	defer s.Changes.Unsubscribe(changed)
+	beat := time.NewTicker(heartbeat)
+	defer beat.Stop()
+	if send.Data(Beat{s.Clock.Now().UTC()}) != nil {
+		return
+	}
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-s.closing.Done():
+			return
+		case <-changed.C:
+			err = send.Data(PlanChanged{s.Clock.Now().UTC()})
+		case <-beat.C:
+			err = send.Data(Beat{s.Clock.Now().UTC()})
+		}
+		if err != nil {
+			return
+		}
+	}
+}

@@ -1,0 +1,84 @@
+package api
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"dapper.example/internal/planning"
+	"dapper.example/internal/store"
+)
+
+// Problem is how every operation says what went wrong (RFC 9457).
+type Problem struct {
+	Type   string              `json:"type,omitempty" doc:"always about:blank"`
+	Title  string              `json:"title"`
+	Status int                 `json:"status"`
+	Detail string              `json:"detail" doc:"what happened, what was kept, and what to do"`
+	Errors []*huma.ErrorDetail `json:"errors,omitempty" doc:"what is wrong, field by field"`
+	// Present and Placement tell the state of things where a change was made to an
+	// older one (409).
+	Present   *Post      `json:"present,omitempty" doc:"the post as it is now"`
+	Placement *Placement `json:"placement,omitempty" doc:"the proposal as it is now"`
+}
+
+// Error returns the detail.
+func (p *Problem) Error() string { return p.Detail }
+
+// GetStatus returns the HTTP status.
+func (p *Problem) GetStatus() int { return p.Status }
+
+// ContentType is that of RFC 9457, section 6.1.
+func (p *Problem) ContentType(string) string { return "application/problem+json" }
+
+func init() {
+	huma.DefaultArrayNullable = false // a list is empty, never null
+	// huma makes every error through this one function.
+	huma.NewError = func(status int, message string, errs ...error) huma.StatusError {
+		p := &Problem{Title: http.StatusText(status), Status: status, Detail: message}
+		for _, err := range errs {
+			if detailer, ok := err.(huma.ErrorDetailer); ok {
+				p.Errors = append(p.Errors, detailer.ErrorDetail())
+			} else if err != nil {
+				p.Errors = append(p.Errors, &huma.ErrorDetail{Message: err.Error()})
+			}
+		}
+		return p
+	}
+}
+
+// problem turns an error of the packages below into an answer. What is not known
+// here is a fault of ours: it is logged and its text kept from the reader.
+func (s *Server) problem(err error) error {
+	var known *Problem
+	var bad *planning.Invalid
+	switch {
+	case err == nil:
+		return nil
+	case errors.As(err, &known):
+		return known
+	case errors.As(err, &bad):
+		return invalid(bad)
+	case errors.Is(err, store.ErrNotFound):
+		return huma.Error404NotFound("There is no such thing on this site.")
+	case errors.Is(err, planning.ErrStale):
+		return huma.Error409Conflict("Somebody changed this meanwhile. Nothing was overwritten; look at it as it is now and try again.")
+	}
+	s.Log.Error("an operation failed", "error", err)
+	return huma.Error500InternalServerError("Something went wrong on our side. Nothing was changed; please try again.")
+}
+
+// invalid says what is wrong with the fields of a request body.
+func invalid(problems ...*planning.Invalid) error {
+	p := &Problem{Title: http.StatusText(http.StatusUnprocessableEntity), Status: http.StatusUnprocessableEntity}
+	for _, bad := range problems {
+		p.Errors = append(p.Errors, &huma.ErrorDetail{Location: "body." + bad.Field, Message: bad.Message})
+	}
+	p.Detail = problems[0].Message
+	if len(problems) > 1 {
+		p.Detail = fmt.Sprintf("%s (and %d more)", p.Detail, len(problems)-1)
+	}
+	return p
+}

@@ -1,0 +1,111 @@
+// Package architecture holds the test that keeps imports running downward.
+package architecture
+
+import (
+	"encoding/json"
+	"errors"
+	"io"
+	"os/exec"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+const module = "dapper.example/"
+
+// layers from the top; a package may import those of lower layers only. Packages of
+// core may import one another.
+var layers = [][]string{
+	{"cmd/dapper", "e2e"},
+	{"internal/api", "internal/engine", "internal/demo", "web"},
+	{"internal/pgtest"},
+	{"internal/blog", "internal/planning"},
+	{"internal/store"},
+	{"internal/core"},
+}
+
+// forbidden in core: whatever reads a clock, draws by itself, keeps or talks.
+var forbidden = []string{"database/sql", "net", "net/http", "os", "math/rand", "log", "log/slog", "sync"}
+
+func layerOf(path string) int {
+	for i, names := range layers {
+		for _, name := range names {
+			if path == module+name || strings.HasPrefix(path, module+name+"/") {
+				return i
+			}
+		}
+	}
+	return -1
+}
+
+type goPackage struct {
+	ImportPath string
+	Imports    []string
+}
+
+func packages(t *testing.T) []goPackage {
+	t.Helper()
+	list := exec.Command("go", "list", "-json=ImportPath,Imports", module+"...")
+	out, err := list.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, list.Start())
+	var all []goPackage
+	for decoder := json.NewDecoder(out); ; {
+		var p goPackage
+		err := decoder.Decode(&p)
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		require.NoError(t, err)
+		all = append(all, p)
+	}
+	require.NoError(t, list.Wait())
+	require.NotEmpty(t, all)
+	return all
+}
+
+func TestImportsRunDownward(t *testing.T) {
+	for _, p := range packages(t) {
+		from := layerOf(p.ImportPath)
+		if p.ImportPath == module+"internal/architecture" {
+			continue
+		}
+		if !assert.GreaterOrEqual(t, from, 0, "%s has no layer; give it one", p.ImportPath) {
+			continue
+		}
+		for _, imported := range p.Imports {
+			if !strings.HasPrefix(imported, module) {
+				continue
+			}
+			to := layerOf(imported)
+			core := len(layers) - 1
+			assert.True(t, to > from || from == core && to == core, "%s imports %s, which is not below it", p.ImportPath, imported)
+		}
+	}
+}
+
+func TestCoreIsPure(t *testing.T) {
+	for _, p := range packages(t) {
+		if !strings.HasPrefix(p.ImportPath, module+"internal/core/") {
+			continue
+		}
+		for _, imported := range p.Imports {
+			assert.NotContains(t, forbidden, imported, "%s imports %s", p.ImportPath, imported)
+			assert.False(t, strings.HasPrefix(imported, module) && !strings.HasPrefix(imported, module+"internal/core/"),
+				"%s imports %s, which is outside core", p.ImportPath, imported)
+		}
+	}
+}
+
+func TestOnlyCommandsReadTheRealClock(t *testing.T) {
+	grep := exec.Command("git", "grep", "-nE", `time\.(Now|Since|Until)\(|NewRealClock`, "--", "internal", ":!*_test.go")
+	grep.Dir = "../.."
+	out, err := grep.Output()
+	if exit, ok := errors.AsType[*exec.ExitError](err); ok && exit.ExitCode() == 1 {
+		return // nothing found
+	}
+	require.NoError(t, err)
+	assert.Empty(t, string(out))
+}

@@ -1,0 +1,47 @@
+import { lazy, Suspense } from "react";
+import { Navigate, Route, Routes, useLocation } from "react-router";
+import { Refusal } from "./api/client";
+import { SignIn } from "./features/session/SignIn";
+import { useSession } from "./features/session/session";
+import { Shell } from "./features/shell/Shell";
+import { Trouble } from "./ui/Trouble";
+import { Waiting } from "./ui/Waiting";
+
+const AlmanacScreen = lazy(() => import("./features/almanac/AlmanacScreen"));
+const EditorScreen = lazy(() => import("./features/editor/EditorScreen"));
+const RhythmScreen = lazy(() => import("./features/rhythm/RhythmScreen"));
+
+export function App() {
+  return (
+    <Routes>
+      <Route path="/sign-in" element={<SignIn />} />
+      <Route path="/*" element={<SignedIn />} />
+    </Routes>
+  );
+}
+
+/** Everything that needs a session: without one, on to the sign-in and back. */
+function SignedIn() {
+  const session = useSession();
+  const here = useLocation();
+  if (session.isPending) return <Waiting what="your blogs" />;
+  if (session.error instanceof Refusal && session.error.status === 401) {
+    return <Navigate to="/sign-in" replace state={{ back: here.pathname + here.search }} />;
+  }
+  if (session.error) return <Trouble error={session.error} retry={() => void session.refetch()} />;
+  const first = session.data.sites[0];
+  if (!first)
+    return <Trouble error={new Error("You are not a member of any blog yet. Ask an owner to add you.")} />;
+  return (
+    <Suspense fallback={<Waiting what="the screen" />}>
+      <Routes>
+        <Route path="/:site" element={<Shell me={session.data} />}>
+          <Route index element={<AlmanacScreen />} />
+          <Route path="write/:id" element={<EditorScreen />} />
+          <Route path="rhythm" element={<RhythmScreen />} />
+        </Route>
+        <Route path="*" element={<Navigate to={`/${first.slug}`} replace />} />
+      </Routes>
+    </Suspense>
+  );
+}

@@ -1,0 +1,54 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Problem = Schemas["Problem"];
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+/** The server's no: it got the request and says what is wrong with it (RFC 9457). */
+export class Refusal extends Error {
+  readonly status: number;
+  readonly problem: Problem;
+
+  constructor(problem: Problem) {
+    super(problem.detail);
+    this.status = problem.status;
+    this.problem = problem;
+  }
+
+  /** The message for a field of the request body, such as "title" or "openings[2].to". */
+  field(path: string): string | undefined {
+    return this.problem.errors?.find((e) => e.location === `body.${path}`)?.message;
+  }
+}
+
+/** Did not get through: no connection, or no answer. */
+export class Unreachable extends Error {
+  constructor() {
+    super("The server cannot be reached. Nothing is lost; trying again.");
+  }
+}
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** Waits for an answer and returns its data, or throws a Refusal or Unreachable. */
+export async function answer<T>(request: Promise<Answer<T>>): Promise<T> {
+  let got: Answer<T>;
+  try {
+    got = await request;
+  } catch {
+    throw new Unreachable();
+  }
+  if (got.response.ok) return got.data as T;
+  throw new Refusal(asProblem(got));
+}
+
+function asProblem({ error, response }: Answer<unknown>): Problem {
+  if (error && typeof error === "object" && "detail" in error) return error as Problem;
+  return {
+    title: response.statusText,
+    status: response.status,
+    detail: `The server answered ${response.status}. Please try again.`,
+  };
+}

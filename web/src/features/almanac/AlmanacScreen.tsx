@@ -1,0 +1,82 @@
+import { ChevronLeft, ChevronRight } from "lucide-react";
+import { useParams, useSearchParams } from "react-router";
+import { Button, IconButton } from "../../ui/Button";
+import { addDays, longDate } from "../../ui/civil";
+import { Trouble } from "../../ui/Trouble";
+import { Waiting } from "../../ui/Waiting";
+import { shownDays, useAlmanac } from "./almanac";
+import { DayPanel } from "./DayPanel";
+import { PostPanel } from "./PostPanel";
+import { Shelf } from "./Shelf";
+import { Tape } from "./Tape";
+
+/** The home of a site: the tape of two weeks, and beside it the shelf or what was chosen. */
+export default function AlmanacScreen() {
+  const { site = "" } = useParams();
+  const [search, setSearch] = useSearchParams();
+  const from = search.get("from") ?? undefined;
+  const almanac = useAlmanac(site, from);
+  if (almanac.isPending) return <Waiting what="the plan" />;
+  if (almanac.error && !almanac.data)
+    return <Trouble error={almanac.error} retry={() => void almanac.refetch()} />;
+
+  const plan = almanac.data;
+  const first = plan.days[0]?.date ?? plan.now.date;
+  const chosenPost = Number(search.get("post")) || undefined;
+  const chosenDay = plan.days.find((d) => d.date === search.get("day"));
+
+  /** Changes what is chosen or shown, kept in the address. */
+  function show(changes: { from?: string | undefined; post?: number | undefined; day?: string | undefined }) {
+    const next = new URLSearchParams(search);
+    next.delete("post");
+    next.delete("day");
+    for (const [key, value] of Object.entries(changes)) {
+      if (value === undefined) next.delete(key);
+      else next.set(key, String(value));
+    }
+    setSearch(next, { replace: !("from" in changes) });
+  }
+
+  return (
+    <main className="flex min-h-0 flex-1 gap-4 px-5 pt-3 pb-4">
+      <section aria-label="Plan" className="min-w-0 flex-1">
+        <div className="mb-2 flex h-8 items-center gap-2">
+          <h1 className="font-title text-xl">
+            {longDate(first)} <span className="text-soft">and {shownDays - 1} days on</span>
+          </h1>
+          <div className="ml-auto flex items-center gap-1">
+            {from && (
+              <Button look="quiet" onClick={() => show({ from: undefined })}>
+                Today
+              </Button>
+            )}
+            <IconButton label="A week earlier" onClick={() => show({ from: addDays(first, -7) })}>
+              <ChevronLeft size={16} />
+            </IconButton>
+            <IconButton label="A week later" onClick={() => show({ from: addDays(first, 7) })}>
+              <ChevronRight size={16} />
+            </IconButton>
+          </div>
+        </div>
+        <Tape
+          plan={plan}
+          chosen={chosenPost}
+          onPost={(post) => show({ post })}
+          onDay={(day) => show({ day })}
+        />
+      </section>
+      <aside
+        className="w-80 shrink-0"
+        aria-label={chosenPost ? "Chosen post" : chosenDay ? "Chosen day" : "Shelf"}
+      >
+        {chosenPost ? (
+          <PostPanel key={chosenPost} site={site} id={chosenPost} plan={plan} onClose={() => show({})} />
+        ) : chosenDay ? (
+          <DayPanel day={chosenDay} onPost={(post) => show({ post })} onClose={() => show({})} />
+        ) : (
+          <Shelf site={site} plan={plan} onPost={(post) => show({ post })} />
+        )}
+      </aside>
+    </main>
+  );
+}

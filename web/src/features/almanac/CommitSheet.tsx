@@ -1,0 +1,91 @@
+import { Refusal } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { clock, shortDate } from "../../ui/civil";
+import { Sheet } from "../../ui/Sheet";
+import { useSay } from "../../ui/toast";
+import { Warning } from "../../ui/Trouble";
+import { useCommit, type ShelfItem } from "./almanac";
+
+type Props = { site: string; shelf: ShelfItem[]; open: boolean; onClose: () => void };
+
+/** What committing would do, draft by draft; and if the plan has changed meanwhile, what it would do now. */
+export function CommitSheet({ site, shelf, open, onClose }: Props) {
+  const commit = useCommit(site);
+  const say = useSay();
+  const changed = commit.error instanceof Refusal ? commit.error.problem.placement : undefined;
+  const items = changed ? [...changed.placed, ...changed.unplaced] : shelf;
+  const placed = items.flatMap((s) => (s.proposed ? [{ ...s, proposed: s.proposed }] : []));
+  const unplaced = items.filter((s) => !s.proposed);
+  const count = placed.length === 1 ? "1 draft" : `${placed.length} drafts`;
+
+  function close() {
+    commit.reset();
+    onClose();
+  }
+  function go() {
+    commit.mutate(
+      placed.map((p) => ({ id: p.id, at: p.proposed.at })),
+      {
+        onSuccess: () => {
+          say.done(`${count} scheduled.`);
+          close();
+        },
+      },
+    );
+  }
+
+  return (
+    <Sheet
+      open={open}
+      onClose={close}
+      title={`What will change: ${count} get their time`}
+      actions={
+        <>
+          <Button onClick={close}>Leave as it is</Button>
+          <Button look="main" onClick={go} disabled={commit.isPending || placed.length === 0}>
+            Commit {count}
+          </Button>
+        </>
+      }
+    >
+      {commit.error && <Warning>{commit.error.message}</Warning>}
+      <table className="w-full text-sm">
+        <thead className="sr-only">
+          <tr>
+            <th>Time</th>
+            <th>Draft and reason</th>
+          </tr>
+        </thead>
+        <tbody>
+          {placed.map((p) => (
+            <tr key={p.id} className="border-b border-line align-top last:border-0">
+              <td className="w-36 py-1.5 pr-4 whitespace-nowrap">
+                {shortDate(p.proposed.date)},{" "}
+                <span className="font-semibold">{clock(p.proposed.minute)}</span>
+              </td>
+              <td className="py-1.5">
+                <span className="font-medium">{p.title}</span>
+                <span className="block text-xs text-soft">{p.reason}</span>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {unplaced.length > 0 && (
+        <section className="mt-4">
+          <h3 className="mb-1 text-sm font-semibold text-madder">These stay on the shelf</h3>
+          <ul className="space-y-1 text-sm">
+            {unplaced.map((u) => (
+              <li key={u.id}>
+                <span className="font-medium">{u.title}</span> <span className="text-soft">{u.reason}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <p className="mt-4 text-xs text-faint">
+        Everything is done, or nothing is: if the plan changes first, you are shown the new one.
+      </p>
+    </Sheet>
+  );
+}

@@ -1,0 +1,60 @@
+import { clock, longDate } from "../../ui/civil";
+import { Warning } from "../../ui/Trouble";
+import type { AlmanacDay } from "./almanac";
+import { Panel } from "./Panel";
+
+/** One day: what is planned, what is free, and what has no room. */
+export function DayPanel({
+  day,
+  onPost,
+  onClose,
+}: {
+  day: AlmanacDay;
+  onPost: (id: number) => void;
+  onClose: () => void;
+}) {
+  const planned = [
+    ...day.entries.map((e) => ({
+      ...e,
+      word: e.status === "published" ? "out" : e.pinned ? "pinned" : "scheduled",
+    })),
+    ...day.ghosts.map((g) => ({ ...g, word: "proposed" })),
+  ].sort((a, b) => a.minute - b.minute);
+  return (
+    <Panel title="Day" onClose={onClose}>
+      <p className="font-title text-xl">{longDate(day.date)}</p>
+      {day.short.map((s) => (
+        <Warning key={s}>{s}</Warning>
+      ))}
+      <section>
+        <h3 className="text-sm font-semibold">Planned</h3>
+        {planned.length === 0 && <p className="text-sm text-soft">Nothing yet.</p>}
+        <ul className="-mx-2">
+          {planned.map((p) => (
+            <li key={p.id}>
+              <button
+                type="button"
+                onClick={() => onPost(p.id)}
+                className="w-full rounded-md px-2 py-1 text-left text-sm hover:bg-sunk"
+              >
+                <span className="font-semibold">{clock(p.minute)}</span>{" "}
+                <span className="text-soft">{p.word}</span>
+                <span className="block">{p.title}</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      </section>
+      <section>
+        <h3 className="text-sm font-semibold">Free slots</h3>
+        <p className="text-sm text-soft">
+          {day.free.length > 0
+            ? day.free.map((f) => clock(f.minute)).join(", ")
+            : day.openings.length > 0
+              ? "None left."
+              : "The rhythm has no opening on this day."}
+        </p>
+      </section>
+    </Panel>
+  );
+}

@@ -1,0 +1,195 @@
+import { ExternalLink, PenLine } from "lucide-react";
+import { useState } from "react";
+import { Link } from "react-router";
+import { Button } from "../../ui/Button";
+import { clock, longDate, shortDate } from "../../ui/civil";
+import { Sheet } from "../../ui/Sheet";
+import { useSay } from "../../ui/toast";
+import { Trouble } from "../../ui/Trouble";
+import { useDeed, usePost, usePostLog, type Almanac, type Post } from "./almanac";
+import { Panel } from "./Panel";
+import { RetimeForm } from "./RetimeForm";
+
+type Props = { site: string; id: number; plan: Almanac; onClose: () => void };
+
+/** One post of the plan: when and why, and what can be done with it. */
+export function PostPanel({ site, id, plan, onClose }: Props) {
+  const post = usePost(site, id);
+  if (post.error && !post.data) return <Trouble error={post.error} retry={() => void post.refetch()} />;
+  return (
+    <Panel title={post.data ? wordFor(post.data) : "Post"} onClose={onClose}>
+      {post.data && <Details site={site} post={post.data} plan={plan} onClose={onClose} />}
+    </Panel>
+  );
+}
+
+function wordFor(post: Post): string {
+  if (post.status === "draft") return post.cleared ? "On the shelf" : "Still being written";
+  if (post.status === "scheduled") return post.pinned ? "Scheduled, pinned" : "Scheduled";
+  return post.status === "published" ? "Out" : "Archived";
+}
+
+function Details({
+  site,
+  post,
+  plan,
+  onClose,
+}: {
+  site: string;
+  post: Post;
+  plan: Almanac;
+  onClose: () => void;
+}) {
+  const proposal = plan.shelf.find((s) => s.id === post.id);
+  const when = post.when ?? proposal?.proposed;
+  const movable = post.status === "draft" || post.status === "scheduled";
+  return (
+    <>
+      <div>
+        <p className="font-title text-xl leading-tight">{post.title || "Untitled"}</p>
+        <p className="mt-1 text-sm text-soft">{[post.author, post.category].filter(Boolean).join(" · ")}</p>
+      </div>
+      {when && (
+        <p className={`rounded-md px-3 py-2 text-sm ${post.when ? "bg-sunk" : "chalked"}`}>
+          {longDate(when.date)}, <span className="font-semibold">{clock(when.minute)}</span>
+          {proposal && <span className="mt-0.5 block text-xs">Proposed. {proposal.reason}</span>}
+        </p>
+      )}
+      {proposal && !proposal.proposed && <p className="text-sm text-madder">{proposal.reason}</p>}
+      <div className="flex flex-wrap gap-2">
+        <Link
+          to={`/${site}/write/${post.id}`}
+          className="inline-flex h-8 items-center gap-1.5 rounded-md border border-strong px-3 text-sm hover:border-ink"
+        >
+          <PenLine size={14} /> Edit
+        </Link>
+        {post.address && (
+          <a
+            href={post.address}
+            target="_blank"
+            rel="noreferrer"
+            className="inline-flex h-8 items-center gap-1.5 rounded-md border border-strong px-3 text-sm hover:border-ink"
+          >
+            Read on the blog <ExternalLink size={12} aria-label="opens in a new tab" />
+          </a>
+        )}
+      </div>
+      {movable && (
+        <RetimeForm key={post.version} site={site} post={post} start={when ?? plan.now} zone={plan.zone} />
+      )}
+      {movable && <Deeds site={site} post={post} onClose={onClose} />}
+      <History site={site} id={post.id} />
+    </>
+  );
+}
+
+function Deeds({ site, post, onClose }: { site: string; post: Post; onClose: () => void }) {
+  const say = useSay();
+  const shelve = useDeed(site, "shelve");
+  const unclear = useDeed(site, "unclear");
+  const clear = useDeed(site, "clear");
+  const [publishing, setPublishing] = useState(false);
+  const seen = { id: post.id, version: post.version };
+  const done = (text: string) => ({ onSuccess: () => say.done(text), onError: say.trouble });
+  return (
+    <div className="flex flex-wrap gap-2 border-t border-line pt-3">
+      {post.status === "scheduled" && (
+        <Button
+          disabled={shelve.isPending}
+          onClick={() => shelve.mutate(seen, done(`“${post.title}” is back at the front of the shelf.`))}
+        >
+          Back to shelf
+        </Button>
+      )}
+      {post.cleared && (
+        <Button
+          disabled={unclear.isPending}
+          onClick={() => unclear.mutate(seen, done(`“${post.title}” is off the shelf.`))}
+        >
+          Take off the shelf
+        </Button>
+      )}
+      {post.status === "draft" && !post.cleared && (
+        <Button
+          disabled={clear.isPending}
+          onClick={() => clear.mutate(seen, done(`“${post.title}” is on the shelf.`))}
+        >
+          Clear for the shelf
+        </Button>
+      )}
+      <Button onClick={() => setPublishing(true)}>Publish now…</Button>
+      <PublishSheet
+        site={site}
+        post={post}
+        open={publishing}
+        onClose={() => setPublishing(false)}
+        onDone={onClose}
+      />
+    </div>
+  );
+}
+
+type PublishProps = { site: string; post: Post; open: boolean; onClose: () => void; onDone: () => void };
+
+function PublishSheet({ site, post, open, onClose, onDone }: PublishProps) {
+  const publish = useDeed(site, "publish");
+  const say = useSay();
+  function go() {
+    publish.mutate(
+      { id: post.id, version: post.version },
+      {
+        onSuccess: () => {
+          say.done(`“${post.title}” is out.`);
+          onDone();
+        },
+        onError: say.trouble,
+        onSettled: onClose,
+      },
+    );
+  }
+  return (
+    <Sheet
+      open={open}
+      onClose={onClose}
+      title="Publish now"
+      actions={
+        <>
+          <Button onClick={onClose}>Not yet</Button>
+          <Button look="main" onClick={go} disabled={publish.isPending}>
+            Publish “{post.title.length > 40 ? post.title.slice(0, 38) + "…" : post.title}”
+          </Button>
+        </>
+      }
+    >
+      <p>
+        <span className="font-medium">{post.title}</span> comes out on the blog and in its feed at once;
+        readers can see it from this minute on.
+      </p>
+      {post.when && (
+        <p className="mt-2 text-sm text-soft">
+          Its time on {shortDate(post.when.date)} at {clock(post.when.minute)} becomes free again.
+        </p>
+      )}
+    </Sheet>
+  );
+}
+
+function History({ site, id }: { site: string; id: number }) {
+  const log = usePostLog(site, id);
+  if (!log.data?.length) return null;
+  return (
+    <section className="border-t border-line pt-3">
+      <h3 className="mb-1 text-sm font-semibold">Logbook</h3>
+      <ul className="space-y-1.5 text-xs text-soft">
+        {log.data.slice(0, 6).map((line) => (
+          <li key={line.at + line.deed}>
+            <span className="text-ink">{line.reason}</span>
+            <span className="block text-faint">
+              {shortDate(line.date)}, {clock(line.minute)}, {line.who}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

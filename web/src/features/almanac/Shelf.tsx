@@ -1,0 +1,128 @@
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { useState } from "react";
+import { Link } from "react-router";
+import { Button, IconButton } from "../../ui/Button";
+import { clock, shortDate } from "../../ui/civil";
+import { useSay } from "../../ui/toast";
+import { useOrderShelf, type Almanac, type DraftItem, type ShelfItem } from "./almanac";
+import { CommitSheet } from "./CommitSheet";
+
+type Props = { site: string; plan: Almanac; onPost: (id: number) => void };
+
+/** The cleared drafts in queue order, each with the slot proposed for it; below them those still being written. */
+export function Shelf({ site, plan, onPost }: Props) {
+  const [committing, setCommitting] = useState(false);
+  const say = useSay();
+  const order = useOrderShelf(site);
+  const placed = plan.shelf.filter((s) => s.proposed);
+
+  function move(from: number, to: number) {
+    const ids = plan.shelf.map((s) => s.id);
+    ids.splice(to, 0, ...ids.splice(from, 1));
+    order.mutate(ids, { onError: say.trouble });
+  }
+
+  return (
+    <div className="space-y-5">
+      <section aria-labelledby="shelf">
+        <div className="mb-2 flex h-8 items-center justify-between">
+          <h2 id="shelf" className="font-title text-xl">
+            Shelf
+          </h2>
+          {placed.length > 0 && (
+            <Button look="main" onClick={() => setCommitting(true)}>
+              Commit {placed.length === 1 ? "1 draft" : `${placed.length} drafts`}…
+            </Button>
+          )}
+        </div>
+        {plan.shelf.length === 0 ? (
+          <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
+            The shelf is empty. Clear a draft when it is written, and its slot is proposed here and on the
+            tape.
+          </p>
+        ) : (
+          <ol className="divide-y divide-line rounded-md border border-line bg-sheet">
+            {plan.shelf.map((item, i) => (
+              <ShelfRow
+                key={item.id}
+                item={item}
+                onOpen={() => onPost(item.id)}
+                onUp={i > 0 ? () => move(i, i - 1) : undefined}
+                onDown={i < plan.shelf.length - 1 ? () => move(i, i + 1) : undefined}
+                busy={order.isPending}
+              />
+            ))}
+          </ol>
+        )}
+      </section>
+      <Writing site={site} drafts={plan.drafts} />
+      <CommitSheet site={site} shelf={plan.shelf} open={committing} onClose={() => setCommitting(false)} />
+    </div>
+  );
+}
+
+type RowProps = {
+  item: ShelfItem;
+  onOpen: () => void;
+  onUp: (() => void) | undefined;
+  onDown: (() => void) | undefined;
+  busy: boolean;
+};
+
+function ShelfRow({ item, onOpen, onUp, onDown, busy }: RowProps) {
+  return (
+    <li className="group relative">
+      <button
+        type="button"
+        onClick={onOpen}
+        title={item.reason}
+        className="w-full px-3 py-1.5 text-left hover:bg-sunk"
+      >
+        <span className="block truncate text-sm font-medium">{item.title}</span>
+        {item.proposed ? (
+          <span className="block text-xs text-chalk">
+            {shortDate(item.proposed.date)},{" "}
+            <span className="font-semibold">{clock(item.proposed.minute)}</span>
+          </span>
+        ) : (
+          <span className="block text-xs text-madder">{item.reason}</span>
+        )}
+      </button>
+      <span className="absolute right-1 bottom-0.5 flex opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
+        <IconButton label={`Move “${item.title}” up`} disabled={!onUp || busy} onClick={onUp}>
+          <ArrowUp size={14} />
+        </IconButton>
+        <IconButton label={`Move “${item.title}” down`} disabled={!onDown || busy} onClick={onDown}>
+          <ArrowDown size={14} />
+        </IconButton>
+      </span>
+    </li>
+  );
+}
+
+function Writing({ site, drafts }: { site: string; drafts: DraftItem[] }) {
+  return (
+    <section aria-labelledby="writing">
+      <h2 id="writing" className="mb-1 text-sm font-semibold text-soft">
+        Still being written
+      </h2>
+      {drafts.length === 0 ? (
+        <p className="text-sm text-faint">No drafts. Begin one with “New draft”.</p>
+      ) : (
+        <ul className="space-y-px">
+          {drafts.map((d) => (
+            <li key={d.id}>
+              <Link
+                to={`/${site}/write/${d.id}`}
+                className="flex items-baseline justify-between gap-3 rounded-md px-3 py-1 text-sm hover:bg-sunk"
+              >
+                <span className="truncate">{d.title || "Untitled"}</span>
+                <span className="shrink-0 text-xs text-faint">{d.author.split(" ")[0]}</span>
+              </Link>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}

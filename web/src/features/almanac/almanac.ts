@@ -1,0 +1,98 @@
+import { useMutation, useQuery, useQueryClient, keepPreviousData } from "@tanstack/react-query";
+import { answer, api, type Schemas } from "../../api/client";
+
+export type Almanac = Schemas["Almanac"];
+export type AlmanacDay = Schemas["AlmanacDay"];
+export type Entry = Schemas["Entry"];
+export type Ghost = Schemas["Ghost"];
+export type Place = Schemas["Place"];
+export type Post = Schemas["Post"];
+export type ShelfItem = Schemas["ShelfItem"];
+export type DraftItem = Schemas["DraftItem"];
+
+/** How many days the tape shows. */
+export const shownDays = 14;
+
+/** The plan from a day on; from today where none is given. */
+export function useAlmanac(site: string, from?: string) {
+  return useQuery({
+    queryKey: ["plan", site, "almanac", from ?? "today"],
+    queryFn: async () => {
+      const query = { days: shownDays, ...(from ? { from } : {}) };
+      const almanac = await answer(
+        api.GET("/api/v1/sites/{site}/almanac", { params: { path: { site }, query } }),
+      );
+      return { ...almanac, now: { ...almanac.now, received: Date.now() } };
+    },
+    placeholderData: keepPreviousData,
+    refetchInterval: 5 * 60_000,
+  });
+}
+
+export function usePost(site: string, id: number) {
+  return useQuery({
+    queryKey: ["plan", site, "post", id],
+    queryFn: () => answer(api.GET("/api/v1/sites/{site}/posts/{id}", { params: { path: { site, id } } })),
+  });
+}
+
+export function usePostLog(site: string, id: number) {
+  return useQuery({
+    queryKey: ["plan", site, "post", id, "log"],
+    queryFn: () =>
+      answer(api.GET("/api/v1/sites/{site}/posts/{id}/logbook", { params: { path: { site, id } } })),
+  });
+}
+
+/** Refreshes all that shows the site's plan. */
+function useRefresh(site: string) {
+  const queries = useQueryClient();
+  // Not awaited: what a caller does on success must not wait until its own screen has been replaced.
+  return () => void queries.invalidateQueries({ queryKey: ["plan", site] });
+}
+
+export function useCommit(site: string) {
+  const refresh = useRefresh(site);
+  return useMutation({
+    mutationFn: (placed: { id: number; at: string }[]) =>
+      answer(api.POST("/api/v1/sites/{site}/placement", { params: { path: { site } }, body: { placed } })),
+    onSettled: refresh,
+  });
+}
+
+export function useOrderShelf(site: string) {
+  const refresh = useRefresh(site);
+  return useMutation({
+    mutationFn: (order: number[]) =>
+      answer(api.PUT("/api/v1/sites/{site}/shelf", { params: { path: { site } }, body: { order } })),
+    onSettled: refresh,
+  });
+}
+
+export type Deed = "clear" | "unclear" | "shelve" | "publish";
+
+type Seen = { id: number; version: number };
+
+/** Does one deed to a post, as it was seen. */
+export function useDeed(site: string, deed: Deed) {
+  const refresh = useRefresh(site);
+  return useMutation({
+    mutationFn: ({ id, version }: Seen) =>
+      answer(
+        api.POST(`/api/v1/sites/{site}/posts/{id}/${deed}`, {
+          params: { path: { site, id } },
+          body: { version },
+        }),
+      ),
+    onSettled: refresh,
+  });
+}
+
+export function useRetime(site: string) {
+  const refresh = useRefresh(site);
+  return useMutation({
+    mutationFn: ({ id, ...body }: Seen & { date: string; time: string }) =>
+      answer(api.POST("/api/v1/sites/{site}/posts/{id}/retime", { params: { path: { site, id } }, body })),
+    onSettled: refresh,
+  });
+}

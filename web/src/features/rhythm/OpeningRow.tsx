@@ -1,0 +1,132 @@
+import { Trash2 } from "lucide-react";
+import { IconButton } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { NumberField } from "./NumberField";
+import { asKind, weekdays, type Opening } from "./rhythm";
+import { TimeField } from "../../ui/TimeField";
+
+type Props = {
+  opening: Opening;
+  problem: (field: string) => string | undefined;
+  onChange: (opening: Opening) => void;
+  onRemove: () => void;
+};
+
+const kinds = [
+  { value: "window" as const, name: "Within a window" },
+  { value: "time" as const, name: "At a time" },
+];
+
+/** One line of the rhythm: on these weekdays, at this time or so many times within this window. */
+export function OpeningRow({ opening, problem, onChange, onRemove }: Props) {
+  const set = (change: Partial<Opening>) => onChange({ ...opening, ...change });
+  return (
+    <li className="flex items-start gap-4 px-3 py-2.5">
+      <WeekdayButtons
+        chosen={opening.weekdays}
+        error={problem("weekdays")}
+        onChange={(days) => set({ weekdays: days })}
+      />
+      <div className="w-40 shrink-0">
+        <Choice
+          label="Kind"
+          value={opening.kind}
+          options={kinds}
+          onChange={(kind) => onChange(asKind(opening, kind))}
+        />
+      </div>
+      {opening.kind === "window" ? (
+        <div className="flex items-start gap-2">
+          <TimeField
+            label="From"
+            hideLabel
+            value={opening.from}
+            error={problem("from")}
+            onChange={(from) => set({ from })}
+          />
+          <span className="pt-1.5 text-sm text-soft">to</span>
+          <TimeField
+            label="To"
+            hideLabel
+            value={opening.to ?? "24:00"}
+            error={problem("to")}
+            onChange={(to) => set({ to })}
+          />
+          <NumberField
+            label="Posts"
+            hideLabel
+            className="w-14! text-center"
+            value={opening.count ?? 1}
+            error={problem("count")}
+            onChange={(count) => set({ count })}
+          />
+          <span className="pt-1.5 text-sm text-soft">{opening.count === 1 ? "post" : "posts"}</span>
+        </div>
+      ) : (
+        <div className="flex items-start gap-2">
+          <TimeField
+            label="Time"
+            hideLabel
+            value={opening.from}
+            error={problem("from")}
+            onChange={(from) => set({ from })}
+          />
+          <span className="pt-1.5 text-sm text-soft">swaying by ±</span>
+          <NumberField
+            label="Sway, in minutes"
+            hideLabel
+            className="w-14! text-center"
+            value={opening.sway ?? 0}
+            error={problem("sway")}
+            onChange={(sway) => set({ sway })}
+          />
+          <span className="pt-1.5 text-sm text-soft">min</span>
+        </div>
+      )}
+      <div className="ml-auto">
+        <IconButton label="Remove this opening" onClick={onRemove}>
+          <Trash2 size={15} />
+        </IconButton>
+      </div>
+    </li>
+  );
+}
+
+type WeekdaysProps = {
+  chosen: string[];
+  error: string | undefined;
+  onChange: (days: Opening["weekdays"]) => void;
+};
+
+function WeekdayButtons({ chosen, error, onChange }: WeekdaysProps) {
+  return (
+    <div>
+      <div
+        role="group"
+        aria-label="Weekdays"
+        className="flex overflow-hidden rounded-md border border-strong"
+      >
+        {weekdays.map((day) => {
+          const on = chosen.includes(day);
+          return (
+            <button
+              key={day}
+              type="button"
+              aria-pressed={on}
+              aria-label={day}
+              onClick={() => onChange(weekdays.filter((d) => (d === day ? !on : chosen.includes(d))))}
+              className={`h-7.5 w-8 border-r border-line text-sm last:border-r-0 ${on ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
+            >
+              {day.slice(0, 2).replace(/^./, (c) => c.toUpperCase())}
+            </button>
+          );
+        })}
+      </div>
+      {error && (
+        <p role="alert" className="mt-1 text-xs text-madder">
+          {error}
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,78 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { answer, api, type Schemas } from "../../api/client";
+
+export type Rhythm = Schemas["Rhythm"];
+export type Opening = Schemas["Opening"];
+export type RhythmDay = Schemas["RhythmDay"];
+
+export const weekdays = [
+  "monday",
+  "tuesday",
+  "wednesday",
+  "thursday",
+  "friday",
+  "saturday",
+  "sunday",
+] as const;
+
+export function useRhythm(site: string) {
+  return useQuery({
+    queryKey: ["rhythm", site],
+    queryFn: () => answer(api.GET("/api/v1/sites/{site}/rhythm", { params: { path: { site } } })),
+    refetchOnWindowFocus: false,
+    staleTime: Infinity,
+    gcTime: 0,
+  });
+}
+
+/** What the rhythm would yield, as it stands in the form; asked for once typing rests. */
+export function usePreview(site: string, rhythm: Rhythm) {
+  const settled = useSettled(rhythm, 250);
+  return useQuery({
+    queryKey: ["plan", site, "preview", settled],
+    queryFn: () =>
+      answer(
+        api.POST("/api/v1/sites/{site}/rhythm/preview", {
+          params: { path: { site }, query: { days: 7 } },
+          body: settled,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useSaveRhythm(site: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Rhythm) =>
+      answer(api.PUT("/api/v1/sites/{site}/rhythm", { params: { path: { site } }, body })),
+    onSuccess: (saved) => {
+      queries.setQueryData(["rhythm", site], saved);
+      void queries.invalidateQueries({ queryKey: ["plan", site] });
+    },
+  });
+}
+
+function useSettled<T>(value: T, wait: number): T {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled(value), wait);
+    return () => window.clearTimeout(timer);
+  }, [value, wait]);
+  return settled;
+}
+
+/** A new opening; its key names it for good. */
+export function newOpening(): Opening {
+  const key = `opening-${Array.from(crypto.getRandomValues(new Uint8Array(6)), (b) => b.toString(36)).join("")}`;
+  return { key, kind: "window", weekdays: ["monday"], from: "09:00", to: "12:00", count: 1, sway: 0 };
+}
+
+/** The opening as the other kind, keeping what both have. */
+export function asKind(opening: Opening, kind: Opening["kind"]): Opening {
+  const { key, weekdays, from } = opening;
+  return kind === "time"
+    ? { key, kind, weekdays, from, count: 1, sway: 10 }
+    : { key, kind, weekdays, from, to: "24:00", count: 1, sway: 0 };
+}

@@ -1,0 +1,27 @@
+import { ahead, clock, zoneCity } from "../../ui/civil";
+import { useAlmanac } from "../almanac/almanac";
+import { useNow } from "../almanac/now";
+
+/** The time at the site, and what comes out next. */
+export function SiteTime({ site }: { site: string }) {
+  const almanac = useAlmanac(site);
+  const now = useNow(almanac.data?.now);
+  if (!almanac.data || !now) return null;
+  const next = almanac.data.next;
+  return (
+    <div className="text-right text-xs leading-tight text-soft">
+      <p>
+        <span className="font-semibold text-ink">{clock(now.minute)}</span> in {zoneCity(almanac.data.zone)}
+      </p>
+      <p className="max-w-64 truncate" title={next?.title}>
+        {next
+          ? `${sentence(ahead((Date.parse(next.at) - now.millis) / 1000))}: ${next.title}`
+          : "Nothing is scheduled"}
+      </p>
+    </div>
+  );
+}
+
+function sentence(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
+}

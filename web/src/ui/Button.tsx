@@ -1,0 +1,42 @@
+import { Button as Base } from "@headlessui/react";
+import type { ComponentProps, ReactNode } from "react";
+
+const looks = {
+  /** The one main action of a screen. */
+  main: "bg-tape text-tape-ink font-semibold data-hover:brightness-95",
+  plain: "border border-strong bg-sheet text-ink data-hover:border-ink",
+  quiet: "text-soft data-hover:bg-sunk data-hover:text-ink",
+  trouble: "border border-madder bg-sheet text-madder data-hover:bg-madder-wash",
+};
+
+type Props = Omit<ComponentProps<"button">, "className"> & {
+  look?: keyof typeof looks;
+  icon?: ReactNode;
+  className?: string;
+};
+
+export function Button({ look = "plain", icon, className = "", children, ...rest }: Props) {
+  return (
+    <Base
+      {...rest}
+      className={`inline-flex h-8 items-center justify-center gap-1.5 rounded-md px-3 text-sm whitespace-nowrap disabled:opacity-45 ${looks[look]} ${className}`}
+    >
+      {icon}
+      {children}
+    </Base>
+  );
+}
+
+/** A button that is only an icon; label says what it does. */
+export function IconButton({ label, children, ...rest }: Omit<Props, "icon" | "look"> & { label: string }) {
+  return (
+    <Base
+      {...rest}
+      title={label}
+      aria-label={label}
+      className={`inline-flex size-7 items-center justify-center rounded-md text-soft disabled:opacity-35 data-hover:bg-sunk data-hover:text-ink ${rest.className ?? ""}`}
+    >
+      {children}
+    </Base>
+  );
+}

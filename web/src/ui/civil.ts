@@ -1,0 +1,53 @@
+import { Temporal } from "temporal-polyfill";
+
+/** The parts of a civil date as they are shown. All dates are the site's; the browser's own zone plays no part. */
+export function dateParts(date: string) {
+  const d = Temporal.PlainDate.from(date);
+  return {
+    weekday: d.toLocaleString("en-GB", { weekday: "short" }),
+    day: String(d.day),
+    month: d.toLocaleString("en-GB", { month: "short" }),
+    weekend: d.dayOfWeek > 5,
+    first: d.day === 1,
+  };
+}
+
+/** "Wed 25 Nov" */
+export function shortDate(date: string): string {
+  const p = dateParts(date);
+  return `${p.weekday} ${p.day} ${p.month}`;
+}
+
+/** "Wednesday 25 November 2026" */
+export function longDate(date: string): string {
+  return Temporal.PlainDate.from(date).toLocaleString("en-GB", {
+    weekday: "long",
+    day: "numeric",
+    month: "long",
+    year: "numeric",
+  });
+}
+
+export function addDays(date: string, days: number): string {
+  return Temporal.PlainDate.from(date).add({ days }).toString();
+}
+
+/** Minutes since midnight as "09:40"; 24:00 is midnight at the end. */
+export function clock(minute: number): string {
+  return `${String(Math.floor(minute / 60)).padStart(2, "0")}:${String(minute % 60).padStart(2, "0")}`;
+}
+
+/** "in 3 min", "in 2 h 05", "in 4 days": how far ahead a moment is. */
+export function ahead(seconds: number): string {
+  if (seconds <= 0) return "now";
+  if (seconds < 90) return `in ${Math.ceil(seconds)} s`;
+  const minutes = Math.round(seconds / 60);
+  if (minutes < 60) return `in ${minutes} min`;
+  if (minutes < 24 * 60) return `in ${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}`;
+  return `in ${Math.round(minutes / 1440)} days`;
+}
+
+/** The last part of a zone's name: "Halifax" of America/Halifax. */
+export function zoneCity(zone: string): string {
+  return (zone.split("/").pop() ?? zone).replaceAll("_", " ");
+}

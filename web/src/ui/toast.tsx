@@ -1,0 +1,68 @@
+import { X } from "lucide-react";
+import { createContext, use, useCallback, useMemo, useRef, useState, type ReactNode } from "react";
+import { IconButton } from "./Button";
+
+type Toast = { id: number; text: string; trouble: boolean };
+
+type Say = {
+  /** Tells of something done. */
+  done: (text: string) => void;
+  /** Tells of something that could not be done. */
+  trouble: (error: unknown) => void;
+};
+
+const Context = createContext<Say | null>(null);
+
+const shownFor = 6000;
+
+/** Shows short notices at the foot of the screen, and reads them out. */
+export function Toasts({ children }: { children: ReactNode }) {
+  const [toasts, setToasts] = useState<Toast[]>([]);
+  const last = useRef(0);
+  const drop = useCallback((id: number) => setToasts((all) => all.filter((t) => t.id !== id)), []);
+  const show = useCallback(
+    (text: string, trouble: boolean) => {
+      const id = ++last.current;
+      setToasts((all) => [...all.slice(-3), { id, text, trouble }]);
+      // What went wrong stays until it is read.
+      if (!trouble) setTimeout(() => drop(id), shownFor);
+    },
+    [drop],
+  );
+  const say = useMemo<Say>(
+    () => ({
+      done: (text) => show(text, false),
+      trouble: (error) => show(error instanceof Error ? error.message : String(error), true),
+    }),
+    [show],
+  );
+  return (
+    <Context value={say}>
+      {children}
+      <div
+        aria-live="polite"
+        className="pointer-events-none fixed inset-x-0 bottom-4 z-50 flex flex-col items-center gap-2 px-4"
+      >
+        {toasts.map((t) => (
+          <div
+            key={t.id}
+            className={`pointer-events-auto flex max-w-xl items-center gap-3 rounded-md py-1.5 pr-1.5 pl-4 text-sm shadow-lifted ${
+              t.trouble ? "border border-madder bg-madder-wash text-madder" : "bg-ink text-ground"
+            }`}
+          >
+            <span>{t.text}</span>
+            <IconButton label="Dismiss" className="text-inherit!" onClick={() => drop(t.id)}>
+              <X size={14} />
+            </IconButton>
+          </div>
+        ))}
+      </div>
+    </Context>
+  );
+}
+
+export function useSay(): Say {
+  const say = use(Context);
+  if (!say) throw new Error("useSay needs <Toasts> above it");
+  return say;
+}
