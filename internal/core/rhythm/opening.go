@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/spread"
 )
 
 // Weekdays is a set of days of the week.
@@ -55,6 +56,38 @@ type Opening struct {
 	// Sway is by how many minutes a fixed time may wander, either way: 0 to 720.
 	// It is zero for a window.
 	Sway int
+	// EveryWeeks lets the opening hold in every so-manieth week only, counted from
+	// the week (Monday to Sunday) of Anchor: 0 and 1 are every week, at most 52.
+	EveryWeeks int
+	Anchor     civil.Date
+	// Lane names the categories that the opening is reserved for; empty: for all.
+	Lane []string
+	// Audience is the zone in which the opening's weekdays and times are meant, where
+	// it is not the site's.
+	Audience *civil.Zone
+}
+
+// holds tells whether the opening holds on a date of its zone.
+func (o Opening) holds(date civil.Date) bool {
+	if !o.Weekdays.Has(date.Weekday()) {
+		return false
+	}
+	if o.EveryWeeks < 2 {
+		return true
+	}
+	weeks := monday(date).Sub(monday(o.Anchor)) / 7
+	return weeks%o.EveryWeeks == 0
+}
+
+// monday is the first day of the date's week.
+func monday(d civil.Date) civil.Date { return d.Add(-(int(d.Weekday()) + 6) % 7) }
+
+// zone is where the opening's times are meant.
+func (o Opening) zone(site civil.Zone) civil.Zone {
+	if o.Audience != nil {
+		return *o.Audience
+	}
+	return site
 }
 
 // Window returns an opening of count publications from `from` up to `to`.
@@ -95,6 +128,8 @@ const (
 	MaxCount    = 500
 	MaxSway     = 12 * 60
 	MaxGap      = 7 * 24 * 60 // minutes
+	MaxWeeks    = 52
+	MaxRestDays = 5000
 	maxKey      = 40
 )
 
@@ -115,6 +150,12 @@ func (r Rhythm) Problems() []Problem {
 	}
 	if r.Gap < 1 || r.Gap > MaxGap {
 		say("gap", "The gap is %d minutes; it must be between 1 minute and 7 days (%d minutes).", r.Gap, MaxGap)
+	}
+	if !r.From.IsZero() && !r.Until.IsZero() && r.Until.Before(r.From) {
+		say("until", "The rhythm ends on %s, before it begins on %s. Let it end later.", r.Until, r.From)
+	}
+	if len(r.RestDays) > MaxRestDays {
+		say("restDays", "There are %d rest days; a rhythm holds at most %d.", len(r.RestDays), MaxRestDays)
 	}
 	if len(r.Openings) > MaxOpenings {
 		say("openings", "There are %d openings; a rhythm holds at most %d.", len(r.Openings), MaxOpenings)
@@ -142,6 +183,17 @@ func (o Opening) problems(at func(string) string, say func(path, format string, 
 	}
 	if o.Weekdays&EveryDay == 0 {
 		say(at("weekdays"), "Choose at least one weekday.")
+	}
+	switch {
+	case o.EveryWeeks < 0 || o.EveryWeeks > MaxWeeks:
+		say(at("everyWeeks"), "The opening holds every %d weeks; it must be between 1 and %d.", o.EveryWeeks, MaxWeeks)
+	case o.EveryWeeks > 1 && o.Anchor.IsZero():
+		say(at("anchor"), "Say a date of a week in which the opening holds, so that the weeks can be counted from it.")
+	}
+	for i, category := range o.Lane {
+		if strings.TrimSpace(category) == "" {
+			say(at(fmt.Sprintf("lane[%d]", i)), "A lane names a category; this name is empty.")
+		}
 	}
 	if o.From < 0 || o.From >= civil.Midnight {
 		say(at("from"), "An opening begins between 00:00 and 23:59, not at %s.", o.From)
@@ -174,8 +226,12 @@ func (o Opening) problems(at func(string) string, say func(path, format string, 
 
 // fits tells whether the opening, alone on an ordinary day, has room for its count.
 func (r Rhythm) fits(o Opening, at func(string) string, say func(path, format string, args ...any)) {
-	fit := o.capacity(r.Gap)
+	fit := o.capacity(r.Gap, r.Uneven)
 	if fit >= o.Count {
+		return
+	}
+	if o.IsFixed() {
+		say(at("from"), "The minutes are to be uneven, and %s is not. Choose a time that is not divisible by five, or let it sway.", o.From)
 		return
 	}
 	if r.Gap >= int(o.To-o.From) {
@@ -188,9 +244,9 @@ func (r Rhythm) fits(o Opening, at func(string) string, say func(path, format st
 }
 
 // capacity is how many times the opening has room for, by itself.
-func (o Opening) capacity(gap int) int {
+func (o Opening) capacity(gap int, uneven bool) int {
 	from, to := o.reach()
-	return (int(to-from)-1)/gap + 1
+	return spread.Capacity([]spread.Stretch{{From: int(from), To: int(to)}}, nil, gap, uneven)
 }
 
 func weekdayNames(w Weekdays) string {

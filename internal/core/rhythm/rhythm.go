@@ -34,6 +34,14 @@ type Rhythm struct {
 	Gap      int    // fewest minutes between two publications
 	Seed     uint64 // all chance comes from it
 	Openings []Opening
+	// Uneven leaves out the minutes divisible by five.
+	Uneven bool
+	// From and Until are the first and the last date on which openings hold; the zero
+	// Date is no bound.
+	From, Until civil.Date
+	// RestDays are dates of the site on which nothing is placed, whatever an opening's
+	// window or zone.
+	RestDays []civil.Date
 }
 
 // SlotID names a slot for good.
@@ -56,6 +64,8 @@ type Slot struct {
 	// Moved tells that the slot was drawn anew because a foreign time is near its
 	// first one.
 	Moved bool
+	// Lane names the categories that the slot is for; empty: for all.
+	Lane []string
 }
 
 // Shortfall tells that an opening yields fewer slots on a date than it asks for.
@@ -131,9 +141,17 @@ func minuteOf(t time.Time) int { return int(t.Unix() / 60) }
 
 func instantOf(minute int) time.Time { return time.Unix(int64(minute)*60, 0).UTC() }
 
-// reachBack is how many earlier days may have a window that ends near a day's
-// own: windows run to 48:00, gaps to a week.
-func (r Rhythm) reachBack() int { return 2 + (r.Gap+24*60-1)/(24*60) }
+// reachBack is how many earlier dates may have a window near a date's own: windows
+// run to 48:00, zones differ by up to 26 hours, gaps reach a week.
+func (r Rhythm) reachBack() int {
+	back := 2 + (r.Gap+24*60-1)/(24*60)
+	for _, o := range r.Openings {
+		if o.Audience != nil {
+			return back + 2
+		}
+	}
+	return back
+}
 
 // demand is one opening on one date.
 type demand struct {
@@ -142,60 +160,99 @@ type demand struct {
 }
 
 // demands returns the openings that hold on the date, in order of the clock, each
-// with its minutes less those too near to the windows of the days before.
+// with its minutes less those nearer than the gap to a window of an earlier date.
 func (r Rhythm) demands(date civil.Date) []demand {
-	earliest := r.earliest(date)
 	var held []demand
 	for _, o := range r.Openings {
-		if !o.Weekdays.Has(date.Weekday()) {
-			continue
+		if r.holds(o, date) {
+			held = append(held, demand{o, r.minutes(date, o)})
 		}
-		var stretches []spread.Stretch
-		for _, s := range r.minutes(date, o) {
-			s.From = max(s.From, earliest)
-			if s.From < s.To {
-				stretches = append(stretches, s)
-			}
-		}
-		held = append(held, demand{o, stretches})
+	}
+	if len(held) == 0 {
+		return nil
+	}
+	earlier := r.windowsBefore(date)
+	for i := range held {
+		held[i].stretches = less(held[i].stretches, earlier)
 	}
 	slices.SortStableFunc(held, func(a, b demand) int {
-		return cmp.Or(cmp.Compare(a.opening.From, b.opening.From), cmp.Compare(a.opening.Key, b.opening.Key))
+		return cmp.Or(cmp.Compare(first(a.stretches), first(b.stretches)),
+			cmp.Compare(a.opening.From, b.opening.From), cmp.Compare(a.opening.Key, b.opening.Key))
 	})
 	return held
 }
 
+func first(stretches []spread.Stretch) int {
+	if len(stretches) == 0 {
+		return 0
+	}
+	return stretches[0].From
+}
+
+func (r Rhythm) holds(o Opening, date civil.Date) bool {
+	if !r.From.IsZero() && date.Before(r.From) || !r.Until.IsZero() && date.After(r.Until) {
+		return false
+	}
+	return o.holds(date)
+}
+
+// minutes are the opening's minutes on the date, rest days left out.
 func (r Rhythm) minutes(date civil.Date, o Opening) []spread.Stretch {
 	from, to := o.reach()
 	var stretches []spread.Stretch
-	for _, s := range r.Zone.Window(date, from, to) {
+	for _, s := range o.zone(r.Zone).Window(date, from, to) {
 		stretches = append(stretches, spread.Stretch{From: minuteOf(s.From), To: minuteOf(s.To)})
 	}
-	return stretches
+	if len(r.RestDays) == 0 || len(stretches) == 0 {
+		return stretches
+	}
+	var rest []spread.Stretch
+	for _, d := range r.RestDays {
+		if off := d.Sub(date); off >= -2 && off <= 3 { // a window reaches no further
+			rest = append(rest, spread.Stretch{From: minuteOf(r.Zone.At(d, 0)), To: minuteOf(r.Zone.At(d.Add(1), 0))})
+		}
+	}
+	return less(stretches, rest)
 }
 
-// earliest is the first minute that is a gap after the last minute of every
-// earlier day's windows.
-func (r Rhythm) earliest(date civil.Date) int {
-	earliest := 0
-	first := true
+// windowsBefore are the windows of earlier dates that may be near this one, each
+// widened by the gap on both sides. They do not depend on what earlier dates gave
+// way to in their turn, so that every date can be drawn for itself.
+func (r Rhythm) windowsBefore(date civil.Date) []spread.Stretch {
+	var windows []spread.Stretch
 	for back := 1; back <= r.reachBack(); back++ {
 		day := date.Add(-back)
 		for _, o := range r.Openings {
-			if !o.Weekdays.Has(day.Weekday()) {
+			if !r.holds(o, day) {
 				continue
 			}
 			for _, s := range r.minutes(day, o) {
-				if after := s.To - 1 + r.Gap; first || after > earliest {
-					earliest, first = after, false
-				}
+				windows = append(windows, spread.Stretch{From: s.From - r.Gap + 1, To: s.To - 1 + r.Gap})
 			}
 		}
 	}
-	if first {
-		return minuteOf(r.Zone.At(date, -civil.LastClock))
+	return windows
+}
+
+// less returns the stretches without the minutes of the others.
+func less(stretches, others []spread.Stretch) []spread.Stretch {
+	for _, other := range others {
+		var kept []spread.Stretch
+		for _, s := range stretches {
+			if other.To <= s.From || other.From >= s.To {
+				kept = append(kept, s)
+				continue
+			}
+			if s.From < other.From {
+				kept = append(kept, spread.Stretch{From: s.From, To: other.From})
+			}
+			if other.To < s.To {
+				kept = append(kept, spread.Stretch{From: other.To, To: s.To})
+			}
+		}
+		stretches = kept
 	}
-	return earliest
+	return stretches
 }
 
 func (r Rhythm) day(date civil.Date, plan occupancy) Day {
@@ -223,7 +280,7 @@ func (r Rhythm) day(date civil.Date, plan occupancy) Day {
 
 // draw gives the date its times, from the seed and the date alone.
 func (r Rhythm) draw(date civil.Date, held []demand) spread.Result {
-	request := spread.Request{Gap: r.Gap, Demands: make([]spread.Demand, len(held))}
+	request := spread.Request{Gap: r.Gap, Uneven: r.Uneven, Demands: make([]spread.Demand, len(held))}
 	for i, d := range held {
 		request.Demands[i] = spread.Demand{Stretches: d.stretches, N: d.opening.Count}
 	}

@@ -28,21 +28,32 @@ func weekly() rhythm.Rhythm {
 func anyRhythm() *rapid.Generator[rhythm.Rhythm] {
 	return rapid.Custom(func(t *rapid.T) rhythm.Rhythm {
 		r := rhythm.Rhythm{
-			ID:   1,
-			Zone: civil.MustZone(rapid.SampledFrom([]string{"America/Halifax", "Europe/Lisbon", "Australia/Lord_Howe"}).Draw(t, "zone")),
-			Gap:  rapid.IntRange(1, 300).Draw(t, "gap"),
-			Seed: rapid.Uint64().Draw(t, "seed"),
+			ID:     1,
+			Zone:   civil.MustZone(rapid.SampledFrom([]string{"America/Halifax", "Europe/Lisbon", "Australia/Lord_Howe"}).Draw(t, "zone")),
+			Gap:    rapid.IntRange(1, 300).Draw(t, "gap"),
+			Seed:   rapid.Uint64().Draw(t, "seed"),
+			Uneven: rapid.IntRange(0, 4).Draw(t, "uneven") == 0,
+		}
+		if rapid.IntRange(0, 3).Draw(t, "rests") == 0 {
+			r.RestDays = rapid.SliceOfN(anyDate(), 1, 20).Draw(t, "rest days")
 		}
 		for i := range rapid.IntRange(1, 4).Draw(t, "openings") {
 			key := fmt.Sprintf("o%d", i)
 			days := rhythm.Weekdays(rapid.IntRange(1, 127).Draw(t, "days"))
 			from := civil.Clock(rapid.IntRange(0, 1439).Draw(t, "from"))
-			if rapid.Bool().Draw(t, "fixed") {
-				r.Openings = append(r.Openings, rhythm.Fixed(key, days, from, rapid.IntRange(0, 120).Draw(t, "sway")))
-				continue
-			}
 			to := from + civil.Clock(rapid.IntRange(1, int(civil.LastClock-from)).Draw(t, "length"))
-			r.Openings = append(r.Openings, rhythm.Window(key, days, from, to, rapid.IntRange(1, 5).Draw(t, "count")))
+			o := rhythm.Window(key, days, from, to, rapid.IntRange(1, 5).Draw(t, "count"))
+			if rapid.Bool().Draw(t, "fixed") {
+				o = rhythm.Fixed(key, days, from, rapid.IntRange(0, 120).Draw(t, "sway"))
+			}
+			if rapid.IntRange(0, 3).Draw(t, "weeks") == 0 {
+				o.EveryWeeks, o.Anchor = rapid.IntRange(2, 4).Draw(t, "every"), anyDate().Draw(t, "anchor")
+			}
+			if rapid.IntRange(0, 3).Draw(t, "elsewhere") == 0 {
+				zone := civil.MustZone(rapid.SampledFrom([]string{"Asia/Tokyo", "Pacific/Kiritimati", "America/Los_Angeles"}).Draw(t, "audience"))
+				o.Audience = &zone
+			}
+			r.Openings = append(r.Openings, o)
 		}
 		return r
 	})
@@ -149,7 +160,8 @@ func TestEverySlotIsServedOrReported(t *testing.T) {
 		}
 		want := 0
 		for _, o := range r.Openings {
-			if o.Weekdays.Has(date.Weekday()) {
+			weeks := date.Add(-(int(date.Weekday())+6)%7).Sub(o.Anchor.Add(-(int(o.Anchor.Weekday())+6)%7)) / 7
+			if o.Weekdays.Has(date.Weekday()) && (o.EveryWeeks < 2 || weeks%o.EveryWeeks == 0) {
 				want += o.Count
 			}
 		}
@@ -270,6 +282,11 @@ func TestProblemsNameTheFieldAndTheWayOut(t *testing.T) {
 		"10,000 posts": {func(r *rhythm.Rhythm) { r.Openings[0].Count = 10_000 }, "openings[0].count", "between 1 and 500"},
 		"fixed twice":  {func(r *rhythm.Rhythm) { r.Openings[1].Count = 2 }, "openings[1].count", "one post"},
 		"wild sway":    {func(r *rhythm.Rhythm) { r.Openings[1].Sway = 900 }, "openings[1].sway", "between 0 and 720"},
+		"weeks":        {func(r *rhythm.Rhythm) { r.Openings[0].EveryWeeks = 99 }, "openings[0].everyWeeks", "between 1 and 52"},
+		"no anchor":    {func(r *rhythm.Rhythm) { r.Openings[0].EveryWeeks = 2 }, "openings[0].anchor", "counted from it"},
+		"empty lane":   {func(r *rhythm.Rhythm) { r.Openings[0].Lane = []string{"a", " "} }, "openings[0].lane[1]", "empty"},
+		"even minute":  {func(r *rhythm.Rhythm) { r.Uneven = true; r.Openings[1].Sway = 0 }, "openings[1].from", "not divisible by five"},
+		"ends before":  {func(r *rhythm.Rhythm) { r.From, r.Until = civil.MustDate("2026-02-01"), civil.MustDate("2026-01-01") }, "until", "before it begins"},
 		"swaying":      {func(r *rhythm.Rhythm) { r.Openings[0].Sway = 5 }, "openings[0].sway", "no sway"},
 		"no key":       {func(r *rhythm.Rhythm) { r.Openings[0].Key = "" }, "openings[0].key", "key"},
 		"same key":     {func(r *rhythm.Rhythm) { r.Openings[1].Key = "mornings" }, "openings[1].key", "differ"},
@@ -296,4 +313,72 @@ func TestTenThousandOpeningsAreRefused(t *testing.T) {
 	problems := r.Problems()
 	require.Len(t, problems, 1)
 	assert.Equal(t, "openings", problems[0].Path)
+}
+
+func TestEverySoManiethWeek(t *testing.T) {
+	r := weekly()
+	r.Openings = []rhythm.Opening{rhythm.Fixed("o", rhythm.On(time.Thursday), 600, 0)}
+	r.Openings[0].EveryWeeks, r.Openings[0].Anchor = 3, civil.MustDate("2026-12-06") // a Sunday: its week began on 30 November
+	var dates []string
+	for _, s := range slotsOf(daysFrom(r, civil.MustDate("2026-11-01"), 60, nil)) {
+		dates = append(dates, s.ID.Date.String())
+	}
+	assert.Equal(t, []string{"2026-11-12", "2026-12-03", "2026-12-24"}, dates)
+}
+
+func TestFromUntilAndRestDays(t *testing.T) {
+	r := weekly()
+	r.Openings = []rhythm.Opening{
+		rhythm.Fixed("o", rhythm.EveryDay, 600, 0),
+		rhythm.Window("night", rhythm.EveryDay, clock("23:00"), clock("25:00"), 1),
+	}
+	r.From, r.Until = civil.MustDate("2026-11-24"), civil.MustDate("2026-11-27")
+	r.RestDays = []civil.Date{civil.MustDate("2026-11-26")}
+	var dates []string
+	for _, s := range slotsOf(daysFrom(r, civil.MustDate("2026-11-20"), 20, nil)) {
+		date, _ := halifax.Local(s.At)
+		assert.NotEqual(t, r.RestDays[0], date, "a window that runs into a rest day ends at midnight")
+		if s.ID.Opening == "o" {
+			dates = append(dates, date.String())
+		}
+	}
+	assert.Equal(t, []string{"2026-11-24", "2026-11-25", "2026-11-27"}, dates)
+}
+
+func TestAudienceZone(t *testing.T) {
+	r := weekly()
+	tokyo := civil.MustZone("Asia/Tokyo")
+	r.Openings = []rhythm.Opening{
+		rhythm.Fixed("home", rhythm.EveryDay, clock("12:00"), 0),
+		rhythm.Fixed("away", rhythm.On(time.Tuesday), clock("08:00"), 0),
+	}
+	r.Openings[1].Audience = &tokyo
+	day := r.Day(civil.MustDate("2026-11-24"), nil)
+	require.Len(t, day.Slots, 2)
+	assert.Equal(t, "2026-11-23T23:00:00Z", day.Slots[0].At.Format(time.RFC3339), "Tuesday 08:00 in Tokyo is Monday evening in Halifax")
+	assert.Equal(t, "2026-11-24T16:00:00Z", day.Slots[1].At.Format(time.RFC3339))
+}
+
+func TestLanesComeWithTheirSlots(t *testing.T) {
+	r := weekly()
+	r.Openings[1].Lane = []string{"sky-guide"}
+	for _, s := range r.Day(civil.MustDate("2026-11-23"), nil).Slots {
+		assert.Equal(t, s.ID.Opening == "evening", len(s.Lane) == 1)
+	}
+}
+
+func TestUnevenMinutes(t *testing.T) {
+	r := weekly()
+	r.Uneven = true
+	for _, s := range slotsOf(daysFrom(r, civil.MustDate("2026-01-01"), 300, nil)) {
+		assert.NotZero(t, s.At.Minute()%5)
+	}
+}
+
+// Asking about November first, by other days, or in part, changes nothing.
+func TestOneDayNeedsNoOther(t *testing.T) {
+	r := weekly()
+	november := daysFrom(r, civil.MustDate("2026-11-01"), 30, nil)
+	october := daysFrom(r, civil.MustDate("2026-10-01"), 61, nil)
+	assert.Equal(t, november, october[31:])
 }

@@ -38,7 +38,7 @@ func (r Rhythm) settle(day *Day, held []demand, slots []placed, plan occupancy) 
 	}
 	for _, s := range stay {
 		if _, used := plan.holders[s.id]; !used {
-			day.Slots = append(day.Slots, Slot{ID: s.id, At: instantOf(s.minute)})
+			day.Slots = append(day.Slots, Slot{ID: s.id, At: instantOf(s.minute), Lane: held[s.demand].opening.Lane})
 		}
 	}
 	r.redraw(day, held, stay, crowded, left, plan)
@@ -70,7 +70,7 @@ func (r Rhythm) redraw(day *Day, held []demand, stay, crowded []placed, left []i
 			continue
 		}
 		taken = append(taken, minute)
-		day.Slots = append(day.Slots, Slot{ID: s.id, At: instantOf(minute), Moved: true})
+		day.Slots = append(day.Slots, Slot{ID: s.id, At: instantOf(minute), Moved: true, Lane: d.opening.Lane})
 	}
 }
 
@@ -91,6 +91,9 @@ func (r Rhythm) first(s placed, d demand, plan occupancy, taken []int) (int, boo
 	best, found := ranked{}, false
 	for _, open := range spread.Open(d.stretches, taken, r.Gap) {
 		for m := open.From; m < open.To; m++ {
+			if r.Uneven && spread.IsEven(m) {
+				continue
+			}
 			next := ranked{rand.NewPCG(seed, uint64(m)).Uint64(), m}
 			if !found || cmp.Less(next.rank, best.rank) {
 				best, found = next, true

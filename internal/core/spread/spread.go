@@ -183,7 +183,7 @@ func capacity(open []Stretch, gap int, uneven bool, enough int) int {
 			next = s.From
 		}
 		for at := max(next, s.From); at < s.To; {
-			if uneven && isEven(at) {
+			if uneven && IsEven(at) {
 				at++
 				continue
 			}
@@ -295,4 +295,6 @@ func neighbours(open [][]Stretch, gap int) [][]int {
 	return groups
 }
 
-func isEven(minute int) bool { return minute%5 == 0 }
+// IsEven tells whether the option of uneven minutes leaves the minute out: whether
+// it is divisible by five.
+func IsEven(minute int) bool { return minute%5 == 0 }

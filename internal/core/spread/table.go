@@ -68,7 +68,7 @@ func newTable(demands []Demand, gap int, uneven bool) *table {
 		allowed := make([]bool, t.rows)
 		for _, s := range d.Stretches {
 			for m := s.From; m < s.To; m++ {
-				allowed[m-from] = !uneven || !isEven(m)
+				allowed[m-from] = !uneven || !IsEven(m)
 			}
 		}
 		t.allowed = append(t.allowed, allowed)
