@@ -43,15 +43,15 @@ func invalid(field, format string, args ...any) error {
 	return &Invalid{field, fmt.Sprintf(format, args...)}
 }
 
-// lookBack is how long a published post still keeps others away: the widest gap,
-// and two days for windows that run past midnight.
-const lookBack = (rhythm.MaxGap + 2*24*60 + 24*60) * time.Minute
+// lookBack is how long a published post still has a say: the widest gap, two days for
+// windows that run past midnight, and a week for the caps that count by it.
+const lookBack = (rhythm.MaxGap + 3*24*60 + 7*24*60) * time.Minute
 
 // Plan is a snapshot of what the rhythm and the shelf come to.
 type Plan struct {
 	Rhythm   store.Rhythm
 	Occupied []rhythm.Occupied
-	Shelf    []store.Entry
+	Shelf    []store.Entry // in the site's shelf order
 	queue.Placement
 }
 
@@ -66,17 +66,44 @@ func Propose(ctx context.Context, q store.Queries, site store.Site, now time.Tim
 	if err != nil {
 		return Plan{}, fmt.Errorf("reading the shelf of %s: %w", site.Slug, err)
 	}
-	occupied, err := q.Occupied(ctx, site.ID, now.Add(-lookBack))
+	caps := site.Caps()
+	since := now.Add(-max(lookBack, time.Duration(caps.CategoryDays+1)*24*time.Hour))
+	standing, err := q.Standing(ctx, site.ID, since)
 	if err != nil {
 		return Plan{}, fmt.Errorf("reading the plan of %s: %w", site.Slug, err)
 	}
-	plan := Plan{Rhythm: r, Occupied: occupied, Shelf: shelf}
+	plan := Plan{Rhythm: r}
+	request := queue.Request{Zone: site.Zone(), Caps: caps}
+	for _, s := range standing {
+		plan.Occupied = append(plan.Occupied, s.Occupied)
+		request.Standing = append(request.Standing, queue.Standing{At: s.At, Author: s.Author, Category: s.Category})
+	}
+	entries := make(map[int64]store.Entry, len(shelf))
 	drafts := make([]queue.Draft, len(shelf))
 	for i, e := range shelf {
-		drafts[i] = queue.Draft{ID: e.ID, Title: e.Title}
+		entries[e.ID], drafts[i] = e, draftOf(e)
 	}
-	plan.Placement = queue.Place(drafts, queue.Slots(r.In(site.Zone()), now, occupied))
+	request.Shelf = queue.Arrange(drafts, queue.Order(site.ShelfOrder), uint64(site.ShelfSeed))
+	for _, d := range request.Shelf {
+		plan.Shelf = append(plan.Shelf, entries[d.ID])
+	}
+	request.Slots = queue.Slots(r.In(site.Zone()), now, plan.Occupied)
+	plan.Placement = queue.Place(request)
 	return plan, nil
+}
+
+func draftOf(e store.Entry) queue.Draft {
+	d := queue.Draft{ID: e.ID, Title: e.Title, Author: e.AuthorName, Added: e.CreatedAt}
+	if e.CategoryName != nil {
+		d.Category = *e.CategoryName
+	}
+	if e.NotBefore != nil {
+		d.NotBefore = *e.NotBefore
+	}
+	if e.Deadline != nil {
+		d.Deadline = *e.Deadline
+	}
+	return d
 }
 
 // Pair is a draft and the time that was proposed for it.
@@ -100,7 +127,11 @@ func (e *Changed) Error() string {
 // plan as it is now differs, it fails with *Changed.
 func (d Desk) Commit(ctx context.Context, seen []Pair, now time.Time) error {
 	return d.change(ctx, func(tx *store.Tx) error {
-		plan, err := Propose(ctx, tx.Queries, d.Site, now)
+		site, err := tx.Site(ctx, d.Site.ID) // the settings may have changed since the request began
+		if err != nil {
+			return err
+		}
+		plan, err := Propose(ctx, tx.Queries, site, now)
 		if err != nil {
 			return err
 		}

@@ -18,7 +18,11 @@ type Entry struct {
 	Pinned       bool       `db:"pinned"`
 	DueAt        *time.Time `db:"due_at"`
 	PublishedAt  *time.Time `db:"published_at"`
+	CreatedAt    time.Time  `db:"created_at"`
 	UpdatedAt    time.Time  `db:"updated_at"`
+	NotBefore    *time.Time `db:"not_before"`
+	Deadline     *time.Time `db:"deadline"`
+	Held         bool       `db:"held"`
 	Version      int        `db:"version"`
 	RhythmID     *int64     `db:"rhythm_id"`
 	SlotDate     *time.Time `db:"slot_date"`
@@ -45,7 +49,7 @@ func (e Entry) Slot() rhythm.SlotID {
 
 const selectEntry = `
 	select posts.id, title, posts.slug, users.name as author_name, categories.name as category_name, status, pinned,
-		due_at, published_at, posts.updated_at, version, rhythm_id, slot_date, slot_opening, slot_ordinal
+		due_at, published_at, posts.created_at, posts.updated_at, not_before, deadline, held, version, rhythm_id, slot_date, slot_opening, slot_ordinal
 	from posts join users on users.id = author_id left join categories on categories.id = category_id`
 
 // EntriesBetween lists the scheduled and published posts of a span of time, in time
@@ -67,37 +71,48 @@ func (q Queries) Shelf(ctx context.Context, siteID int64) ([]Entry, error) {
 	return entries, err
 }
 
-// Occupied lists the times that are taken in the plan: those of scheduled posts,
-// and of posts published since the given moment.
-func (q Queries) Occupied(ctx context.Context, siteID int64, since time.Time) ([]rhythm.Occupied, error) {
+// Standing is a post whose place in the plan is settled.
+type Standing struct {
+	rhythm.Occupied
+	Author, Category string
+}
+
+// Standing lists the times that are taken in the plan: those of scheduled posts, and
+// of posts published since the given moment.
+func (q Queries) Standing(ctx context.Context, siteID int64, since time.Time) ([]Standing, error) {
 	var rows []struct {
 		At          time.Time  `db:"at"`
 		RhythmID    *int64     `db:"rhythm_id"`
 		SlotDate    *time.Time `db:"slot_date"`
 		SlotOpening *string    `db:"slot_opening"`
 		SlotOrdinal *int       `db:"slot_ordinal"`
+		Author      string     `db:"author"`
+		Category    string     `db:"category"`
 	}
 	err := q.all(ctx, &rows, `
-		select due_at as at, rhythm_id, slot_date, slot_opening, slot_ordinal
-		from posts where site_id = $1 and status = 'scheduled'
-		union all
-		select published_at, rhythm_id, slot_date, slot_opening, slot_ordinal
-		from posts where site_id = $1 and status = 'published' and published_at >= $2`, siteID, since)
+		select at, rhythm_id, slot_date, slot_opening, slot_ordinal, users.name as author, coalesce(categories.name, '') as category
+		from (
+			select due_at as at, rhythm_id, slot_date, slot_opening, slot_ordinal, author_id, category_id
+			from posts where site_id = $1 and status = 'scheduled'
+			union all
+			select published_at, rhythm_id, slot_date, slot_opening, slot_ordinal, author_id, category_id
+			from posts where site_id = $1 and status = 'published' and published_at >= $2
+		) plan join users on users.id = author_id left join categories on categories.id = category_id`, siteID, since)
 	if err != nil {
 		return nil, err
 	}
-	occupied := make([]rhythm.Occupied, len(rows))
+	standing := make([]Standing, len(rows))
 	for i, r := range rows {
-		occupied[i] = rhythm.Occupied{At: r.At, Slot: slotID(r.RhythmID, r.SlotDate, r.SlotOpening, r.SlotOrdinal)}
+		standing[i] = Standing{rhythm.Occupied{At: r.At, Slot: slotID(r.RhythmID, r.SlotDate, r.SlotOpening, r.SlotOrdinal)}, r.Author, r.Category}
 	}
-	return occupied, nil
+	return standing, nil
 }
 
 // NextDue returns the scheduled post of the site that comes out next.
 func (q Queries) NextDue(ctx context.Context, siteID int64) (Entry, error) {
 	var e Entry
 	err := q.one(ctx, &e, selectEntry+`
-		where posts.site_id = $1 and status = 'scheduled' order by due_at, posts.id limit 1`, siteID)
+		where posts.site_id = $1 and status = 'scheduled' and not held order by due_at, posts.id limit 1`, siteID)
 	return e, err
 }
 

@@ -42,6 +42,9 @@ type Post struct {
 	SlotOpening  *string    `db:"slot_opening"`
 	SlotOrdinal  *int       `db:"slot_ordinal"`
 	PublishedAt  *time.Time `db:"published_at"`
+	NotBefore    *time.Time `db:"not_before"`
+	Deadline     *time.Time `db:"deadline"`
+	Held         bool       `db:"held"` // overdue, and held back for an editor
 	Version      int        `db:"version"`
 	CreatedAt    time.Time  `db:"created_at"`
 	UpdatedAt    time.Time  `db:"updated_at"`
@@ -128,10 +131,17 @@ func (t *Tx) SavePlace(ctx context.Context, p Post, now time.Time) error {
 	return t.exec(ctx, `
 		update posts set status = $3, cleared = $4, shelf_rank = $5, due_at = $6, pinned = $7,
 			rhythm_id = $8, slot_date = $9::date, slot_opening = $10, slot_ordinal = $11,
-			published_at = $12, slug = $13, version = version + 1, updated_at = $14
+			published_at = $12, slug = $13, held = $15, version = version + 1, updated_at = $14
 		where site_id = $1 and id = $2`,
 		p.SiteID, p.ID, p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned,
-		p.RhythmID, slotDate, p.SlotOpening, p.SlotOrdinal, p.PublishedAt, p.Slug, now)
+		p.RhythmID, slotDate, p.SlotOpening, p.SlotOrdinal, p.PublishedAt, p.Slug, now, p.Held)
+}
+
+// SaveBounds writes when a draft may come out and counts its version up.
+func (t *Tx) SaveBounds(ctx context.Context, p Post, now time.Time) error {
+	return t.exec(ctx, `
+		update posts set not_before = $3, deadline = $4, version = version + 1, updated_at = $5
+		where site_id = $1 and id = $2`, p.SiteID, p.ID, p.NotBefore, p.Deadline, now)
 }
 
 // Sit puts the post into a slot, or into none with the zero SlotID.

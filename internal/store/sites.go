@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/queue"
 )
 
 // Site is one blog.
@@ -16,6 +17,26 @@ type Site struct {
 	Tagline   string    `db:"tagline"`
 	ZoneName  string    `db:"zone"`
 	CreatedAt time.Time `db:"created_at"`
+	Version   int       `db:"version"`
+	Settings
+}
+
+// Settings are what a site's owners and editors choose for the whole site.
+type Settings struct {
+	CatchUp         string     `db:"catch_up"`         // one of core/deed's choices
+	CatchUpMinutes  int        `db:"catch_up_minutes"` // how old is still fresh
+	PausedAt        *time.Time `db:"paused_at"`        // nil: not paused
+	ShelfOrder      string     `db:"shelf_order"`      // one of core/queue's orders
+	ShelfSeed       int64      `db:"shelf_seed"`
+	CapDay          int        `db:"cap_day"`
+	CapAuthorDay    int        `db:"cap_author_day"`
+	CapAuthorWeek   int        `db:"cap_author_week"`
+	CapCategoryDays int        `db:"cap_category_days"`
+}
+
+// Caps are the settings' limits on what comes out.
+func (s Settings) Caps() queue.Caps {
+	return queue.Caps{Day: s.CapDay, AuthorDay: s.CapAuthorDay, AuthorWeek: s.CapAuthorWeek, CategoryDays: s.CapCategoryDays}
 }
 
 // Zone is the site's time zone.
@@ -50,6 +71,23 @@ func (q Queries) InsertSite(ctx context.Context, s Site) (Site, error) {
 func (q Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 	var s Site
 	err := q.one(ctx, &s, `select * from sites where slug = $1`, slug)
+	return s, err
+}
+
+// SaveSettings writes the zone and the settings of a site and counts its version up.
+func (t *Tx) SaveSettings(ctx context.Context, s Site) error {
+	return t.exec(ctx, `
+		update sites set zone = $2, catch_up = $3, catch_up_minutes = $4, paused_at = $5, shelf_order = $6, shelf_seed = $7,
+			cap_day = $8, cap_author_day = $9, cap_author_week = $10, cap_category_days = $11, version = version + 1
+		where id = $1`,
+		s.ID, s.ZoneName, s.CatchUp, s.CatchUpMinutes, s.PausedAt, s.ShelfOrder, s.ShelfSeed,
+		s.CapDay, s.CapAuthorDay, s.CapAuthorWeek, s.CapCategoryDays)
+}
+
+// Site returns a site by its id.
+func (q Queries) Site(ctx context.Context, id int64) (Site, error) {
+	var s Site
+	err := q.one(ctx, &s, `select * from sites where id = $1`, id)
 	return s, err
 }
 

@@ -30,9 +30,13 @@ func shelf(n int) []queue.Draft {
 	return drafts
 }
 
+func place(drafts []queue.Draft, slots ...rhythm.Slot) queue.Placement {
+	return queue.Place(queue.Request{Zone: lisbon, Shelf: drafts, Slots: slices.Values(slots)})
+}
+
 func TestHandOrder(t *testing.T) {
 	slots := []rhythm.Slot{slot(0), slot(1), slot(2)}
-	p := queue.Place(shelf(2), slices.Values(slots))
+	p := place(shelf(2), slots...)
 	require.Len(t, p.Placed, 2)
 	assert.Empty(t, p.Unplaced)
 	assert.Equal(t, slots[0], p.Placed[0].Slot)
@@ -43,13 +47,13 @@ func TestHandOrder(t *testing.T) {
 func TestAMovedSlotSaysSo(t *testing.T) {
 	moved := slot(0)
 	moved.Moved = true
-	p := queue.Place(shelf(1), slices.Values([]rhythm.Slot{moved}))
+	p := place(shelf(1), moved)
 	assert.Contains(t, p.Placed[0].Reason, "drawn anew")
 }
 
 func TestShortfallSaysWhatWouldHaveToChange(t *testing.T) {
 	for slots, want := range map[int]string{0: "yields no free slot", 1: "The only free slot", 2: "All 2 free slots"} {
-		p := queue.Place(shelf(4), slices.Values([]rhythm.Slot{slot(0), slot(1)}[:slots]))
+		p := place(shelf(4), []rhythm.Slot{slot(0), slot(1)}[:slots]...)
 		require.Len(t, p.Unplaced, 4-slots)
 		for _, u := range p.Unplaced {
 			assert.Contains(t, u.Reason, want)
@@ -60,7 +64,7 @@ func TestShortfallSaysWhatWouldHaveToChange(t *testing.T) {
 
 func TestADraftStandingTwiceIsPlacedOnce(t *testing.T) {
 	drafts := append(shelf(2), shelf(2)...)
-	p := queue.Place(drafts, slices.Values([]rhythm.Slot{slot(0), slot(1), slot(2)}))
+	p := place(drafts, slot(0), slot(1), slot(2))
 	assert.Len(t, p.Placed, 2)
 	assert.Empty(t, p.Unplaced)
 }
@@ -72,7 +76,7 @@ func TestEveryDraftIsAnsweredInOrder(t *testing.T) {
 		for day := range rapid.IntRange(0, 12).Draw(t, "slots") {
 			slots = append(slots, slot(day))
 		}
-		p := queue.Place(drafts, slices.Values(slots))
+		p := place(drafts, slots...)
 		var answered []queue.Draft
 		for i, placed := range p.Placed {
 			require.Equal(t, slots[i], placed.Slot)
