@@ -11,6 +11,9 @@ import (
 	"time"
 
 	"github.com/jonboulle/clockwork"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
 	"golang.org/x/sync/errgroup"
 
 	"dapper.example/internal/api"
@@ -49,10 +52,15 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 	clock := clockwork.NewRealClock()
 	changes := s.Changes(log)
 	group.Go(func() error { changes.Run(ctx); return nil })
+	registry := prometheus.NewRegistry()
+	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), engine.Backlog(s, clock.Now))
 	if c.Engine {
-		group.Go(func() error { engine.New(s, changes, clock, log).Run(ctx); return nil })
+		e := engine.New(s, changes, clock, log)
+		registry.MustRegister(e.Collectors()...)
+		group.Go(func() error { e.Run(ctx); return nil })
 	}
-	handler := api.New(ctx, api.Config{Store: s, Changes: changes, Clock: clock, Log: log, Web: web.Dist(), Version: version}).Handler()
+	handler := api.New(ctx, api.Config{Store: s, Changes: changes, Clock: clock, Log: log, Web: web.Dist(), Version: version,
+		Metrics: promhttp.HandlerFor(registry, promhttp.HandlerOpts{})}).Handler()
 	server := &http.Server{
 		Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, IdleTimeout: 2 * time.Minute,
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),

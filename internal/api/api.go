@@ -31,7 +31,8 @@ type Config struct {
 	Changes *store.Changes
 	Clock   clockwork.Clock
 	Log     *slog.Logger
-	Web     fs.FS // the built screens
+	Web     fs.FS        // the built screens
+	Metrics http.Handler // at /metrics; none where nil
 	Version string
 }
 
@@ -78,6 +79,9 @@ func (s *Server) Handler() http.Handler {
 	r.Use(middleware.RequestID, s.logRequests, s.recover, headers)
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { w.Write([]byte("ok\n")) })
 	r.Get("/readyz", s.ready)
+	if s.Metrics != nil {
+		r.Handle("/metrics", s.Metrics)
+	}
 	r.Group(func(r chi.Router) {
 		r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/json", "application/atom+xml", "image/svg+xml"))
 		r.Route("/blog", blog.New(s.Store, s.renderer, s.Log).Routes)

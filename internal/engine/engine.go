@@ -13,20 +13,29 @@ import (
 	"context"
 	"fmt"
 	"log/slog"
+	"math/rand/v2"
+	"os"
 	"time"
 
 	"github.com/jonboulle/clockwork"
 
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/queue"
+	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/store"
 )
 
-// Engine publishes what is due on all sites of a store.
+// Engine publishes what is due on all sites of a store, and deals with what is
+// overdue as each site has chosen.
 type Engine struct {
 	store   *store.Store
 	changes *store.Changes
 	clock   clockwork.Clock
 	log     *slog.Logger
+	name    string
+	started time.Time
+	beat    time.Time // when it last told that it lives
+	metrics metrics
 
 	// claimed is called, where a test sets it, between claim and effect.
 	claimed func(posts []int64)
@@ -34,7 +43,15 @@ type Engine struct {
 
 // New returns an engine; Run starts it. The clock is the only one it reads.
 func New(s *store.Store, changes *store.Changes, clock clockwork.Clock, log *slog.Logger) *Engine {
-	return &Engine{store: s, changes: changes, clock: clock, log: log, claimed: func([]int64) {}}
+	host, err := os.Hostname()
+	if err != nil {
+		host = "unknown"
+	}
+	return &Engine{
+		store: s, changes: changes, clock: clock, log: log, metrics: newMetrics(),
+		name:    fmt.Sprintf("%s-%d-%08x", host, os.Getpid(), rand.Uint32()),
+		claimed: func([]int64) {},
+	}
 }
 
 const (
@@ -43,6 +60,10 @@ const (
 	// longestRest is after how long the engine looks again even if nothing is due:
 	// a clock that is set forward is noticed by then.
 	longestRest = 5 * time.Second
+	// betweenBeats is how often a running engine tells that it lives.
+	betweenBeats = 5 * time.Second
+	// forgotten is after how long an engine that ended without a word is forgotten.
+	forgotten = time.Hour
 	// afterFailure is how long it rests when the database fails.
 	afterFailure = time.Second
 )
@@ -52,7 +73,16 @@ const (
 func (e *Engine) Run(ctx context.Context) {
 	changed := e.changes.Subscribe(store.AllSites)
 	defer e.changes.Unsubscribe(changed)
+	e.started = e.clock.Now().UTC()
+	defer func() {
+		last, cancel := context.WithTimeout(context.WithoutCancel(ctx), time.Second)
+		defer cancel()
+		if err := e.store.Retire(last, e.name, e.clock.Now().Add(-forgotten)); err != nil {
+			e.log.Warn("could not sign off", "error", err)
+		}
+	}()
 	for ctx.Err() == nil {
+		e.tellAlive(ctx)
 		rest := e.work(ctx)
 		timer := e.clock.NewTimer(rest)
 		select {
@@ -64,12 +94,28 @@ func (e *Engine) Run(ctx context.Context) {
 	}
 }
 
+// tellAlive notes now and then that this engine lives. Clocks may have been set back.
+func (e *Engine) tellAlive(ctx context.Context) {
+	now := e.clock.Now().UTC()
+	if since := now.Sub(e.beat); since >= 0 && since < betweenBeats {
+		return
+	}
+	if err := e.store.Beat(ctx, e.name, e.started, now); err != nil {
+		if ctx.Err() == nil {
+			e.log.Warn("could not tell that this engine lives", "error", err)
+		}
+		return
+	}
+	e.beat = now
+}
+
 // work does all that is due and returns how long to rest.
 func (e *Engine) work(ctx context.Context) time.Duration {
 	for {
 		done, err := e.Step(ctx)
 		if err != nil {
 			if ctx.Err() == nil {
+				e.metrics.failures.Inc()
 				e.log.Error("a step of the engine failed; nothing of it was kept", "error", err)
 			}
 			return afterFailure
@@ -92,13 +138,34 @@ func (e *Engine) work(ctx context.Context) time.Duration {
 	return min(max(next.Sub(now), 0), longestRest)
 }
 
-// Step claims one batch of what is due now, does it, and returns how many deeds it
-// did; 0 means that nothing is due that no other engine holds.
+// Step does one batch of what is due now and returns how many deeds it did; 0 means
+// that nothing is due that no other engine holds.
 func (e *Engine) Step(ctx context.Context) (int, error) {
 	now := e.clock.Now().UTC().Truncate(time.Microsecond) // as exact as PostgreSQL keeps it
+	done, err := e.publishDue(ctx, now)
+	if err != nil || done > 0 {
+		return done, err
+	}
+	behind, err := e.store.SitesBehind(ctx, now.Add(-deed.Late))
+	if err != nil {
+		return 0, fmt.Errorf("looking for overdue posts: %w", err)
+	}
+	for _, site := range behind {
+		n, err := e.catchUp(ctx, site, now)
+		if err != nil {
+			return done, err
+		}
+		done += n
+	}
+	return done, nil
+}
+
+// publishDue claims and publishes what is on time, and what is overdue on sites that
+// publish at once.
+func (e *Engine) publishDue(ctx context.Context, now time.Time) (int, error) {
 	var deeds []deed.Deed
 	err := e.store.InTx(ctx, func(tx *store.Tx) error {
-		claims, err := tx.ClaimDue(ctx, now, batch)
+		claims, err := tx.ClaimDue(ctx, now, now.Add(-deed.Late), batch)
 		if err != nil {
 			return fmt.Errorf("claiming what is due: %w", err)
 		}
@@ -106,7 +173,7 @@ func (e *Engine) Step(ctx context.Context) (int, error) {
 			return nil
 		}
 		e.claimed(idsOf(claims))
-		deeds = deed.Decide(snapshotOf(claims), now).Deeds
+		deeds = deed.Decide(deed.Snapshot{Scheduled: scheduledOf(claims)}, now).Deeds
 		if err := tx.Publish(ctx, publicationsOf(deeds, claims), now); err != nil {
 			return fmt.Errorf("publishing: %w", err)
 		}
@@ -115,10 +182,103 @@ func (e *Engine) Step(ctx context.Context) (int, error) {
 	if err != nil {
 		return 0, err
 	}
-	for _, d := range deeds {
-		e.log.Info("published", "post", d.Post, "due", d.Due, "lag", now.Sub(d.Due))
-	}
+	e.tell(deeds, now)
 	return len(deeds), nil
+}
+
+// catchUp does what the site chose for its overdue posts, under the site's lock.
+func (e *Engine) catchUp(ctx context.Context, siteID int64, now time.Time) (int, error) {
+	var deeds []deed.Deed
+	err := e.store.InTx(ctx, func(tx *store.Tx) error {
+		if err := tx.LockSite(ctx, siteID); err != nil {
+			return fmt.Errorf("locking site %d: %w", siteID, err)
+		}
+		site, err := tx.Site(ctx, siteID)
+		if err != nil {
+			return err
+		}
+		claims, err := tx.ClaimSite(ctx, siteID, now)
+		if err != nil {
+			return fmt.Errorf("claiming what is overdue: %w", err)
+		}
+		if len(claims) == 0 {
+			return nil
+		}
+		e.claimed(idsOf(claims))
+		snapshot, err := e.snapshot(ctx, tx, site, claims, now)
+		if err != nil {
+			return err
+		}
+		deeds = deed.Decide(snapshot, now).Deeds
+		return e.do(ctx, tx, deeds, claims, now)
+	})
+	if err != nil {
+		return 0, err
+	}
+	e.tell(deeds, now)
+	return len(deeds), nil
+}
+
+// snapshot is what core needs to know of a site to catch up.
+func (e *Engine) snapshot(ctx context.Context, tx *store.Tx, site store.Site, claims []store.Claim, now time.Time) (deed.Snapshot, error) {
+	s := deed.Snapshot{
+		Scheduled: scheduledOf(claims), Paused: site.PausedAt != nil,
+		CatchUp: deed.CatchUp(site.CatchUp), Fresh: time.Duration(site.CatchUpMinutes) * time.Minute,
+	}
+	r, err := tx.RhythmOf(ctx, site.ID)
+	if err != nil {
+		return s, fmt.Errorf("reading the rhythm of %s: %w", site.Slug, err)
+	}
+	s.Gap = time.Duration(r.Gap) * time.Minute
+	standing, err := tx.Standing(ctx, site.ID, now.Add(-rhythm.MaxGap*time.Minute))
+	if err != nil {
+		return s, fmt.Errorf("reading the plan of %s: %w", site.Slug, err)
+	}
+	claimed := make(map[int64]bool, len(claims))
+	for _, c := range claims {
+		claimed[c.ID] = true
+	}
+	var occupied []rhythm.Occupied
+	for _, p := range standing {
+		if !claimed[p.Post] {
+			s.Taken = append(s.Taken, p.At)
+			occupied = append(occupied, p.Occupied)
+		}
+	}
+	s.Slots = queue.Slots(r.In(site.Zone()), now, occupied)
+	return s, nil
+}
+
+// do carries the deeds out and writes their lines of the logbook.
+func (e *Engine) do(ctx context.Context, tx *store.Tx, deeds []deed.Deed, claims []store.Claim, now time.Time) error {
+	var publish []deed.Deed
+	for _, d := range deeds {
+		var err error
+		p := store.Publication{SiteID: claims[0].SiteID, Post: d.Post, Due: d.Due, Reason: d.Reason}
+		switch d.Kind {
+		case deed.Publish:
+			publish = append(publish, d)
+		case deed.Move:
+			err = tx.Move(ctx, p, d.To, d.Slot.ID, now)
+		case deed.Hold:
+			err = tx.Hold(ctx, p, now)
+		}
+		if err != nil {
+			return fmt.Errorf("to %s post %d: %w", d.Kind, d.Post, err)
+		}
+	}
+	if err := tx.Publish(ctx, publicationsOf(publish, claims), now); err != nil {
+		return fmt.Errorf("publishing: %w", err)
+	}
+	return nil
+}
+
+// tell logs and counts deeds that were done.
+func (e *Engine) tell(deeds []deed.Deed, now time.Time) {
+	for _, d := range deeds {
+		e.metrics.did(d, now)
+		e.log.Info(string(d.Kind), "post", d.Post, "due", d.Due, "lag", now.Sub(d.Due))
+	}
 }
 
 func idsOf(claims []store.Claim) []int64 {
@@ -129,12 +289,12 @@ func idsOf(claims []store.Claim) []int64 {
 	return ids
 }
 
-func snapshotOf(claims []store.Claim) deed.Snapshot {
-	s := deed.Snapshot{Scheduled: make([]deed.Scheduled, len(claims))}
+func scheduledOf(claims []store.Claim) []deed.Scheduled {
+	scheduled := make([]deed.Scheduled, len(claims))
 	for i, c := range claims {
-		s.Scheduled[i] = deed.Scheduled{Post: c.ID, Due: c.DueAt, Pinned: c.Pinned}
+		scheduled[i] = deed.Scheduled{Post: c.ID, Due: c.DueAt, Pinned: c.Pinned}
 	}
-	return s
+	return scheduled
 }
 
 func publicationsOf(deeds []deed.Deed, claims []store.Claim) []store.Publication {

@@ -19,10 +19,17 @@ import (
 )
 
 // workerEnv makes the test binary a worker on the named database instead.
-const workerEnv = "ENGINE_TEST_WORKER"
+// With a moment in workerAtEnv it works at that moment; without, it hangs after its
+// first claim.
+const (
+	workerEnv   = "ENGINE_TEST_WORKER"
+	workerAtEnv = "ENGINE_TEST_WORKER_AT"
+)
 
 func TestMain(m *testing.M) {
-	if url := os.Getenv(workerEnv); url != "" {
+	if url, at := os.Getenv(workerEnv), os.Getenv(workerAtEnv); url != "" && at != "" {
+		workUntilKilled(url, at)
+	} else if url != "" {
 		hangAfterClaim(url)
 		return
 	}

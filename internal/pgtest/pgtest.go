@@ -60,6 +60,41 @@ func URL(t testing.TB) string {
 	return withDatabase(made.url, name)
 }
 
+// Cluster is a PostgreSQL server that one test has for itself, to break.
+type Cluster struct {
+	t      testing.TB
+	script string
+	dir    string
+	URL    string // of a database with the current schema
+}
+
+// NewCluster starts a server for this test alone; it is deleted when the test ends.
+func NewCluster(t testing.TB) *Cluster {
+	t.Helper()
+	root, err := root()
+	require.NoError(t, err)
+	c := &Cluster{t: t, script: filepath.Join(root, "scripts/postgres"), dir: filepath.Join(root, ".local", "pg-"+random())}
+	t.Cleanup(func() { c.run("remove") })
+	c.URL = c.run("start", "safe")
+	s, err := store.Open(t.Context(), c.URL)
+	require.NoError(t, err)
+	_, err = s.Migrate(t.Context())
+	require.NoError(t, errors.Join(err, s.Close()))
+	return c
+}
+
+// Crash stops the server as a power cut would, and starts it again.
+func (c *Cluster) Crash() { c.t.Helper(); c.run("crash", "safe") }
+
+func (c *Cluster) run(command string, more ...string) string {
+	c.t.Helper()
+	run := exec.Command(c.script, append([]string{command, c.dir}, more...)...)
+	run.Stderr = os.Stderr
+	out, err := run.Output()
+	require.NoError(c.t, err, command)
+	return strings.TrimSpace(string(out))
+}
+
 // Quiet is a log that says nothing, for what tests start.
 func Quiet() *slog.Logger { return slog.New(slog.DiscardHandler) }
 

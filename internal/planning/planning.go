@@ -197,6 +197,7 @@ func (d Desk) changePost(ctx context.Context, id int64, version int, work func(*
 
 // save writes the post's new place and the line of the logbook.
 func (d Desk) save(ctx context.Context, tx *store.Tx, post store.Post, before json.RawMessage, deed, reason string, now time.Time) error {
+	post.Held = false // whatever an editor does with a held post ends its waiting
 	if post.Status != store.Draft && post.Slug == "" {
 		slug, err := freeSlug(ctx, tx.Queries, d.Site.ID, post.Title)
 		if err != nil {

@@ -4,6 +4,8 @@ import (
 	"context"
 	"database/sql"
 	"time"
+
+	"dapper.example/internal/core/rhythm"
 )
 
 // Claim is a scheduled post that this transaction alone may publish.
@@ -14,16 +16,76 @@ type Claim struct {
 	Pinned bool      `db:"pinned"`
 }
 
-// ClaimDue locks up to limit posts of all sites that are due at the moment and
-// that no other transaction holds, earliest first.
-func (t *Tx) ClaimDue(ctx context.Context, at time.Time, limit int) ([]Claim, error) {
+// ClaimDue locks up to limit posts that are due at the moment and that no other
+// transaction holds, earliest first: those on time, and the overdue ones of sites that
+// publish them at once. Sites that are paused are left out.
+func (t *Tx) ClaimDue(ctx context.Context, at, overdue time.Time, limit int) ([]Claim, error) {
+	var claims []Claim
+	err := t.all(ctx, &claims, `
+		select posts.id, site_id, due_at, pinned from posts join sites on sites.id = site_id
+		where status = 'scheduled' and not held and due_at <= $1
+			and paused_at is null and (due_at > $2 or catch_up = 'at once')
+		order by due_at, posts.id limit $3
+		for update of posts skip locked`, at, overdue, limit)
+	return claims, err
+}
+
+// SitesBehind lists the sites that have overdue posts and a choice other than to
+// publish them at once.
+func (q Queries) SitesBehind(ctx context.Context, overdue time.Time) ([]int64, error) {
+	var ids []int64
+	err := q.all(ctx, &ids, `
+		select distinct site_id from posts join sites on sites.id = site_id
+		where status = 'scheduled' and not held and due_at <= $1 and paused_at is null and catch_up <> 'at once'
+		order by site_id`, overdue)
+	return ids, err
+}
+
+// ClaimSite locks all posts of a site that are due at the moment; the site must be
+// locked already.
+func (t *Tx) ClaimSite(ctx context.Context, siteID int64, at time.Time) ([]Claim, error) {
 	var claims []Claim
 	err := t.all(ctx, &claims, `
 		select id, site_id, due_at, pinned from posts
-		where status = 'scheduled' and due_at <= $1
-		order by due_at, id limit $2
-		for update skip locked`, at, limit)
+		where site_id = $1 and status = 'scheduled' and not held and due_at <= $2
+		order by due_at, id for update`, siteID, at)
 	return claims, err
+}
+
+// Move gives a claimed post another time, and the slot there if it has one, as the
+// engine's deed.
+func (t *Tx) Move(ctx context.Context, p Publication, to time.Time, slot rhythm.SlotID, at time.Time) error {
+	var place Post
+	place.Sit(slot)
+	var date *string
+	if place.SlotDate != nil {
+		text := place.SlotDate.Format(time.DateOnly)
+		date = &text
+	}
+	return t.exec(ctx, `
+		with moved as (
+			update posts set due_at = $4, pinned = false, rhythm_id = $5, slot_date = $6::date, slot_opening = $7, slot_ordinal = $8,
+				version = version + 1, updated_at = $9
+			where site_id = $1 and id = $2 and status = 'scheduled' returning id
+		)
+		insert into logbook (site_id, at, deed, post_id, reason, before, after)
+		select $1, $9, 'move', id, $10, jsonb_build_object('status', 'scheduled', 'due_at', $3::timestamptz),
+			jsonb_build_object('status', 'scheduled', 'due_at', $4::timestamptz)
+		from moved`,
+		p.SiteID, p.Post, p.Due, to, place.RhythmID, date, place.SlotOpening, place.SlotOrdinal, at, p.Reason)
+}
+
+// Hold leaves a claimed post to an editor, as the engine's deed.
+func (t *Tx) Hold(ctx context.Context, p Publication, at time.Time) error {
+	return t.exec(ctx, `
+		with held as (
+			update posts set held = true, version = version + 1, updated_at = $4
+			where site_id = $1 and id = $2 and status = 'scheduled' returning id
+		)
+		insert into logbook (site_id, at, deed, post_id, reason, before, after)
+		select $1, $4, 'hold', id, $5, jsonb_build_object('status', 'scheduled', 'due_at', $3::timestamptz),
+			jsonb_build_object('status', 'scheduled', 'due_at', $3::timestamptz, 'held', true)
+		from held`, p.SiteID, p.Post, p.Due, at, p.Reason)
 }
 
 // Publication is a deed of publishing: which post, and the reason for the logbook.
@@ -62,6 +124,6 @@ func (t *Tx) Publish(ctx context.Context, publications []Publication, at time.Ti
 // moment; the zero time where none waits.
 func (q Queries) NextDueAfter(ctx context.Context, at time.Time) (time.Time, error) {
 	var next sql.NullTime
-	err := q.one(ctx, &next, `select min(due_at) from posts where status = 'scheduled' and due_at > $1`, at)
+	err := q.one(ctx, &next, `select min(due_at) from posts where status = 'scheduled' and not held and due_at > $1`, at)
 	return next.Time, err
 }

@@ -73,6 +73,7 @@ func (q Queries) Shelf(ctx context.Context, siteID int64) ([]Entry, error) {
 
 // Standing is a post whose place in the plan is settled.
 type Standing struct {
+	Post int64
 	rhythm.Occupied
 	Author, Category string
 }
@@ -81,6 +82,7 @@ type Standing struct {
 // of posts published since the given moment.
 func (q Queries) Standing(ctx context.Context, siteID int64, since time.Time) ([]Standing, error) {
 	var rows []struct {
+		ID          int64      `db:"id"`
 		At          time.Time  `db:"at"`
 		RhythmID    *int64     `db:"rhythm_id"`
 		SlotDate    *time.Time `db:"slot_date"`
@@ -90,12 +92,12 @@ func (q Queries) Standing(ctx context.Context, siteID int64, since time.Time) ([
 		Category    string     `db:"category"`
 	}
 	err := q.all(ctx, &rows, `
-		select at, rhythm_id, slot_date, slot_opening, slot_ordinal, users.name as author, coalesce(categories.name, '') as category
+		select plan.id, at, rhythm_id, slot_date, slot_opening, slot_ordinal, users.name as author, coalesce(categories.name, '') as category
 		from (
-			select due_at as at, rhythm_id, slot_date, slot_opening, slot_ordinal, author_id, category_id
+			select id, due_at as at, rhythm_id, slot_date, slot_opening, slot_ordinal, author_id, category_id
 			from posts where site_id = $1 and status = 'scheduled'
 			union all
-			select published_at, rhythm_id, slot_date, slot_opening, slot_ordinal, author_id, category_id
+			select id, published_at, rhythm_id, slot_date, slot_opening, slot_ordinal, author_id, category_id
 			from posts where site_id = $1 and status = 'published' and published_at >= $2
 		) plan join users on users.id = author_id left join categories on categories.id = category_id`, siteID, since)
 	if err != nil {
@@ -103,7 +105,7 @@ func (q Queries) Standing(ctx context.Context, siteID int64, since time.Time) ([
 	}
 	standing := make([]Standing, len(rows))
 	for i, r := range rows {
-		standing[i] = Standing{rhythm.Occupied{At: r.At, Slot: slotID(r.RhythmID, r.SlotDate, r.SlotOpening, r.SlotOrdinal)}, r.Author, r.Category}
+		standing[i] = Standing{r.ID, rhythm.Occupied{At: r.At, Slot: slotID(r.RhythmID, r.SlotDate, r.SlotOpening, r.SlotOrdinal)}, r.Author, r.Category}
 	}
 	return standing, nil
 }

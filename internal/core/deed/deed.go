@@ -8,16 +8,41 @@ package deed
 
 import (
 	"cmp"
+	"iter"
 	"slices"
 	"strconv"
 	"time"
+
+	"dapper.example/internal/core/rhythm"
 )
 
 // Kind says what a deed does.
 type Kind string
 
-// Publish makes a scheduled post public.
-const Publish Kind = "publish"
+// The kinds of deeds.
+const (
+	Publish Kind = "publish" // makes a scheduled post public
+	Move    Kind = "move"    // gives an overdue post another time
+	Hold    Kind = "hold"    // leaves an overdue post to an editor
+)
+
+// CatchUp is what happens to a post whose time passed while nothing could publish it.
+type CatchUp string
+
+// The choices of a site for catching up.
+const (
+	AtOnce        CatchUp = "at once"
+	AtOnceIfFresh CatchUp = "at once if fresh" // and held otherwise
+	SpreadOut     CatchUp = "spread out"       // each as early as the gap allows, oldest first
+	NextSlots     CatchUp = "next slots"       // each into the next free slot, oldest first
+	HoldForMe     CatchUp = "hold"
+)
+
+// CatchUps lists all choices.
+var CatchUps = []CatchUp{AtOnce, AtOnceIfFresh, SpreadOut, NextSlots, HoldForMe}
+
+// Late is from when on a publication counts as overdue rather than on time.
+const Late = time.Minute
 
 // Scheduled is a post that waits for its time.
 type Scheduled struct {
@@ -26,19 +51,31 @@ type Scheduled struct {
 	Pinned bool // its time was chosen by hand
 }
 
-// Snapshot is what Decide needs to know of a site: the posts that wait, in any
-// order. It may leave out posts that are due after others it holds, but then the
-// moment to ask again is only as good as what it holds.
+// Snapshot is what Decide needs to know of a site.
 type Snapshot struct {
+	// Scheduled are the posts that wait, in any order, without those that are held. It
+	// may leave out posts that are due after others it holds, but then the moment to
+	// ask again is only as good as what it holds.
 	Scheduled []Scheduled
+	// Paused: nothing comes out.
+	Paused  bool
+	CatchUp CatchUp       // AtOnce where empty
+	Fresh   time.Duration // with AtOnceIfFresh: how old is fresh still
+	Gap     time.Duration // with SpreadOut
+	// Taken are the times of other posts, published and scheduled; with SpreadOut.
+	Taken []time.Time
+	// Slots yields the free slots after the moment, in time order; with NextSlots.
+	Slots iter.Seq[rhythm.Slot]
 }
 
 // Deed is one thing to do to one post.
 type Deed struct {
 	Kind   Kind
 	Post   int64
-	Due    time.Time // when it should have been done; never after the moment asked about
-	Reason string    // a sentence for the logbook
+	Due    time.Time   // when it should have been done; never after the moment asked about
+	To     time.Time   // with Move: the new time, a whole minute
+	Slot   rhythm.Slot // with Move into a slot
+	Reason string      // a sentence for the logbook
 }
 
 // Decision is the answer for one moment.
@@ -47,37 +84,137 @@ type Decision struct {
 	Next  time.Time // when to ask again; zero where nothing waits
 }
 
-// late is from when on a publication counts as late rather than on time.
-const late = time.Minute
-
 // Decide returns what is due at the moment. A post is never published before its
-// time, and a post that is not in the snapshot is not touched.
+// time, and a post that is not in the snapshot is not touched. Of a paused site,
+// nothing is due.
 func Decide(s Snapshot, at time.Time) Decision {
+	if s.Paused {
+		return Decision{}
+	}
 	var d Decision
-	for _, p := range s.Scheduled {
-		if p.Due.After(at) {
-			if d.Next.IsZero() || p.Due.Before(d.Next) {
+	var overdue []Scheduled
+	for _, p := range inOrder(s.Scheduled) {
+		switch {
+		case p.Due.After(at):
+			if d.Next.IsZero() {
 				d.Next = p.Due
 			}
-			continue
+		case at.Sub(p.Due) >= Late:
+			overdue = append(overdue, p)
+		default:
+			d.Deeds = append(d.Deeds, Deed{Kind: Publish, Post: p.Post, Due: p.Due, Reason: came(p)})
 		}
-		d.Deeds = append(d.Deeds, Deed{Publish, p.Post, p.Due, reason(p, at)})
 	}
-	slices.SortFunc(d.Deeds, func(a, b Deed) int {
-		return cmp.Or(a.Due.Compare(b.Due), cmp.Compare(a.Post, b.Post))
-	})
+	d.Deeds = append(catchUp(s, overdue, d.Deeds, at), d.Deeds...)
+	for _, one := range d.Deeds {
+		if one.Kind == Move && (d.Next.IsZero() || one.To.Before(d.Next)) {
+			d.Next = one.To
+		}
+	}
 	return d
 }
 
-func reason(p Scheduled, at time.Time) string {
-	why := "Its slot in the rhythm had come."
+func inOrder(posts []Scheduled) []Scheduled {
+	sorted := slices.Clone(posts)
+	slices.SortFunc(sorted, func(a, b Scheduled) int {
+		return cmp.Or(a.Due.Compare(b.Due), cmp.Compare(a.Post, b.Post))
+	})
+	return sorted
+}
+
+// catchUp decides on the overdue posts, oldest first, beside those published on time.
+func catchUp(s Snapshot, overdue []Scheduled, onTime []Deed, at time.Time) []Deed {
+	if len(overdue) == 0 {
+		return nil
+	}
+	switch s.CatchUp {
+	case SpreadOut:
+		return spreadOut(s, overdue, onTime, at)
+	case NextSlots:
+		return nextSlots(s, overdue, at)
+	}
+	var deeds []Deed
+	for _, p := range overdue {
+		switch age := at.Sub(p.Due); {
+		case s.CatchUp == HoldForMe:
+			deeds = append(deeds, hold(p, at, "the site holds overdue posts for an editor"))
+		case s.CatchUp == AtOnceIfFresh && age > s.Fresh:
+			deeds = append(deeds, hold(p, at, "the site holds posts that are more than "+spell(s.Fresh)+" overdue"))
+		default:
+			deeds = append(deeds, Deed{Kind: Publish, Post: p.Post, Due: p.Due, Reason: came(p) + was(p, at)})
+		}
+	}
+	return deeds
+}
+
+func spreadOut(s Snapshot, overdue []Scheduled, onTime []Deed, at time.Time) []Deed {
+	taken := slices.Clone(s.Taken)
+	if len(onTime) > 0 {
+		taken = append(taken, at)
+	}
+	slices.SortFunc(taken, time.Time.Compare)
+	var deeds []Deed
+	for _, p := range overdue {
+		to := earliest(at, taken, s.Gap)
+		if to.Equal(at) {
+			deeds = append(deeds, Deed{Kind: Publish, Post: p.Post, Due: p.Due, Reason: came(p) + was(p, at)})
+		} else {
+			deeds = append(deeds, Deed{Kind: Move, Post: p.Post, Due: p.Due, To: to,
+				Reason: "Its time passed while nothing could publish it; it comes out as early as the gap allows." + was(p, at)})
+		}
+		i, _ := slices.BinarySearchFunc(taken, to, time.Time.Compare)
+		taken = slices.Insert(taken, i, to)
+	}
+	return deeds
+}
+
+// earliest is the moment itself, or the first whole minute after it that is the gap
+// away from every taken time, which are sorted.
+func earliest(at time.Time, taken []time.Time, gap time.Duration) time.Time {
+	to := at
+	for _, t := range taken {
+		if to.Sub(t) < gap && t.Sub(to) < gap {
+			to = t.Add(gap)
+			if whole := to.Truncate(time.Minute); whole.Before(to) {
+				to = whole.Add(time.Minute)
+			}
+		}
+	}
+	return to
+}
+
+func nextSlots(s Snapshot, overdue []Scheduled, at time.Time) []Deed {
+	var deeds []Deed
+	if s.Slots != nil {
+		for slot := range s.Slots {
+			p := overdue[len(deeds)]
+			deeds = append(deeds, Deed{Kind: Move, Post: p.Post, Due: p.Due, To: slot.At, Slot: slot,
+				Reason: "Its time passed while nothing could publish it; it goes into the next free slot." + was(p, at)})
+			if len(deeds) == len(overdue) {
+				break
+			}
+		}
+	}
+	for _, p := range overdue[len(deeds):] {
+		deeds = append(deeds, hold(p, at, "the rhythm has no free slot for it"))
+	}
+	return deeds
+}
+
+func hold(p Scheduled, at time.Time, why string) Deed {
+	return Deed{Kind: Hold, Post: p.Post, Due: p.Due, Reason: "Held, since " + why + "." + was(p, at)}
+}
+
+func came(p Scheduled) string {
 	if p.Pinned {
-		why = "The time set by hand had come."
+		return "The time set by hand had come."
 	}
-	if overdue := at.Sub(p.Due); overdue >= late {
-		return why + " It was " + spell(overdue) + " overdue, since nothing could publish it before."
-	}
-	return why
+	return "Its slot in the rhythm had come."
+}
+
+// was says how overdue a post was.
+func was(p Scheduled, at time.Time) string {
+	return " It was " + spell(at.Sub(p.Due)) + " overdue, since nothing could publish it before."
 }
 
 // spell says a duration in its largest unit, such as "3 hours".

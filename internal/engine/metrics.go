@@ -1,0 +1,82 @@
+package engine
+
+import (
+	"context"
+	"time"
+
+	"github.com/prometheus/client_golang/prometheus"
+
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/store"
+)
+
+// metrics count what one engine does.
+type metrics struct {
+	deeds    *prometheus.CounterVec
+	lag      prometheus.Histogram
+	failures prometheus.Counter
+}
+
+func newMetrics() metrics {
+	return metrics{
+		deeds: prometheus.NewCounterVec(prometheus.CounterOpts{
+			Name: "dapper_deeds_total", Help: "Deeds done by this process, by kind."}, []string{"kind"}),
+		lag: prometheus.NewHistogram(prometheus.HistogramOpts{
+			Name: "dapper_publication_lag_seconds", Help: "How long after its time a post came out.",
+			Buckets: []float64{.005, .01, .05, .1, .25, .5, 1, 5, 30, 60, 3600, 86400}}),
+		failures: prometheus.NewCounter(prometheus.CounterOpts{
+			Name: "dapper_step_failures_total", Help: "Steps of the engine that failed and were undone."}),
+	}
+}
+
+func (m metrics) did(d deed.Deed, now time.Time) {
+	m.deeds.WithLabelValues(string(d.Kind)).Inc()
+	if d.Kind == deed.Publish {
+		m.lag.Observe(now.Sub(d.Due).Seconds())
+	}
+}
+
+// Collectors are this engine's metrics, for a registry.
+func (e *Engine) Collectors() []prometheus.Collector {
+	return []prometheus.Collector{e.metrics.deeds, e.metrics.lag, e.metrics.failures}
+}
+
+// Backlog returns metrics of what waits in the whole database, read when asked for.
+func Backlog(s *store.Store, now func() time.Time) prometheus.Collector {
+	return &backlog{s, now, prometheus.NewDesc("dapper_posts_waiting", "Scheduled posts, by how they wait.", []string{"how"}, nil),
+		prometheus.NewDesc("dapper_engine_silence_seconds", "How long ago any engine was last heard of.", nil, nil)}
+}
+
+type backlog struct {
+	store   *store.Store
+	now     func() time.Time
+	waiting *prometheus.Desc
+	silence *prometheus.Desc
+}
+
+func (b *backlog) Describe(out chan<- *prometheus.Desc) { out <- b.waiting; out <- b.silence }
+
+// readingTime bounds how long a reading of the metrics may take.
+const readingTime = 2 * time.Second
+
+func (b *backlog) Collect(out chan<- prometheus.Metric) {
+	ctx, cancel := context.WithTimeout(context.Background(), readingTime)
+	defer cancel()
+	now := b.now()
+	counts, err := b.store.BacklogAt(ctx, now)
+	if err != nil {
+		out <- prometheus.NewInvalidMetric(b.waiting, err)
+		return
+	}
+	for how, n := range map[string]int{"on time": counts.Scheduled - counts.Overdue - counts.Held, "overdue": counts.Overdue, "held": counts.Held} {
+		out <- prometheus.MustNewConstMetric(b.waiting, prometheus.GaugeValue, float64(n), how)
+	}
+	beat, err := b.store.LastBeat(ctx)
+	if err != nil {
+		out <- prometheus.NewInvalidMetric(b.silence, err)
+		return
+	}
+	if !beat.IsZero() {
+		out <- prometheus.MustNewConstMetric(b.silence, prometheus.GaugeValue, now.Sub(beat).Seconds())
+	}
+}
