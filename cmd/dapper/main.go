@@ -27,6 +27,7 @@ type cli struct {
 	Work    workCmd    `cmd:"" help:"Run the engine only: publish what is due. Any number may run at once."`
 	Migrate migrateCmd `cmd:"" help:"Bring the database's schema up to date."`
 	Demo    demoCmd    `cmd:"" help:"Load the demo world, once."`
+	Plan    planCmd    `cmd:"" help:"Compute slots and placement of a plan file; needs no database."`
 	Openapi openapiCmd `cmd:"" help:"Print the API's OpenAPI 3.1 document as JSON."`
 	Version versionCmd `cmd:"" help:"Print the version."`
 }

@@ -3,38 +3,29 @@ package api
 import (
 	"context"
 	"errors"
-	"fmt"
 	"net/http"
-	"slices"
 	"strings"
-	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/intake"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
 
-// Opening is one line of a rhythm.
-type Opening struct {
-	Key      string       `json:"key" doc:"names the opening for good; 1 to 40 characters"`
-	Kind     string       `json:"kind" enum:"window,time"`
-	Weekdays []string     `json:"weekdays" enum:"monday,tuesday,wednesday,thursday,friday,saturday,sunday"`
-	From     civil.Clock  `json:"from" doc:"the fixed time, or the window's beginning"`
-	To       *civil.Clock `json:"to,omitempty" doc:"the window's end, exclusive; up to 48:00 for one that runs past midnight"`
-	Count    int          `json:"count" required:"false" default:"1" doc:"how many posts the window gets"`
-	Sway     int          `json:"sway" required:"false" default:"0" doc:"by how many minutes a fixed time may wander, either way"`
-}
-
 // Rhythm is the weekly pattern that yields slots.
 type Rhythm struct {
-	Name     string    `json:"name" minLength:"1" maxLength:"100"`
-	Gap      int       `json:"gap" doc:"fewest minutes between two publications"`
-	Seed     int64     `json:"seed" minimum:"0" maximum:"9007199254740991" doc:"all chance comes from it"`
-	Openings []Opening `json:"openings"`
-	Version  int       `json:"version"`
+	Name     string           `json:"name" minLength:"1" maxLength:"100"`
+	Gap      int              `json:"gap" doc:"fewest minutes between two publications"`
+	Seed     int64            `json:"seed" minimum:"0" maximum:"9007199254740991" doc:"all chance comes from it"`
+	Uneven   bool             `json:"uneven" required:"false" doc:"leave out the minutes divisible by five"`
+	Starts   *civil.Date      `json:"starts,omitempty" doc:"first date on which openings hold"`
+	Ends     *civil.Date      `json:"ends,omitempty" doc:"last date on which openings hold"`
+	RestDays []civil.Date     `json:"restDays" required:"false" doc:"dates on which nothing is placed"`
+	Openings []intake.Opening `json:"openings"`
+	Version  int              `json:"version"`
 }
 
 // RhythmDay is one day of a rhythm's preview.
@@ -46,16 +37,10 @@ type RhythmDay struct {
 	Short    []string   `json:"short"`
 }
 
-// FieldProblem is what is wrong with one field.
-type FieldProblem struct {
-	Path    string `json:"path" example:"openings[2].to"`
-	Message string `json:"message"`
-}
-
 // RhythmPreview shows what a rhythm would yield.
 type RhythmPreview struct {
-	Problems []FieldProblem `json:"problems"`
-	Days     []RhythmDay    `json:"days" doc:"empty while there are problems"`
+	Problems []intake.FieldProblem `json:"problems"`
+	Days     []RhythmDay           `json:"days" doc:"empty while there are problems"`
 }
 
 func (s *Server) rhythmOperations(api huma.API) {
@@ -89,58 +74,51 @@ func (s *Server) getRhythm(ctx context.Context, in *SitePath) (*rhythmOutput, er
 	return &rhythmOutput{viewRhythm(r)}, nil
 }
 
-var weekdayNames = [...]string{"sunday", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday"}
-
 func viewRhythm(r store.Rhythm) Rhythm {
-	view := Rhythm{Name: r.Name, Gap: r.Gap, Seed: int64(r.Seed), Openings: []Opening{}, Version: r.Version}
+	view := Rhythm{Name: r.Name, Gap: r.Gap, Seed: int64(r.Seed), Uneven: r.Uneven, RestDays: append([]civil.Date{}, r.RestDays...),
+		Openings: []intake.Opening{}, Version: r.Version}
+	if !r.From.IsZero() {
+		view.Starts = &r.From
+	}
+	if !r.Until.IsZero() {
+		view.Ends = &r.Until
+	}
 	for _, o := range r.Openings {
-		opening := Opening{Key: o.Key, Kind: "time", Weekdays: []string{}, From: o.From, Count: o.Count, Sway: o.Sway}
-		if !o.IsFixed() {
-			opening.Kind, opening.To = "window", &o.To
-		}
-		for _, day := range o.Weekdays.Days() {
-			opening.Weekdays = append(opening.Weekdays, weekdayNames[day])
-		}
-		view.Openings = append(view.Openings, opening)
+		view.Openings = append(view.Openings, intake.ViewOpening(o))
 	}
 	return view
 }
 
 // kept turns the rhythm into what the store keeps; problems that core could not
 // tell from it are found here.
-func (r Rhythm) kept() (store.Rhythm, []FieldProblem) {
-	kept := store.Rhythm{Name: strings.TrimSpace(r.Name), Gap: r.Gap, Seed: uint64(r.Seed), Version: r.Version}
-	problems := []FieldProblem{}
-	if kept.Name == "" {
-		problems = append(problems, FieldProblem{"name", "Give the rhythm a name."})
+func (r Rhythm) kept() (store.Rhythm, []intake.FieldProblem) {
+	kept := store.Rhythm{Name: strings.TrimSpace(r.Name), Gap: r.Gap, Seed: uint64(r.Seed), Uneven: r.Uneven, RestDays: r.RestDays, Version: r.Version}
+	if r.Starts != nil {
+		kept.From = *r.Starts
 	}
-	for i, o := range r.Openings {
-		opening := rhythm.Opening{Key: o.Key, From: o.From, Count: o.Count, Sway: o.Sway}
-		for _, name := range o.Weekdays {
-			opening.Weekdays |= rhythm.On(time.Weekday(slices.Index(weekdayNames[:], name)))
-		}
-		at := fmt.Sprintf("openings[%d]", i)
-		switch {
-		case o.Kind == "window" && o.To == nil:
-			problems = append(problems, FieldProblem{at + ".to", "A window needs an end."})
-		case o.Kind == "window" && *o.To == 0:
-			problems = append(problems, FieldProblem{at + ".to", "The window ends at 00:00, before it begins. To end at midnight, write 24:00."})
-		case o.Kind == "window":
-			opening.To = *o.To
-		}
-		kept.Openings = append(kept.Openings, opening)
+	if r.Ends != nil {
+		kept.Until = *r.Ends
+	}
+	openings, problems := intake.ReadOpenings(r.Openings)
+	kept.Openings = openings
+	if kept.Name == "" {
+		problems = append(problems, intake.FieldProblem{Path: "name", Message: "Give the rhythm a name."})
 	}
 	return kept, problems
 }
 
 // check returns what the store keeps and all that is wrong with it.
-func (r Rhythm) check(zone civil.Zone) (store.Rhythm, []FieldProblem) {
+func (r Rhythm) check(zone civil.Zone) (store.Rhythm, []intake.FieldProblem) {
 	kept, problems := r.kept()
 	if len(problems) > 0 {
 		return kept, problems
 	}
+	problems = []intake.FieldProblem{}
 	for _, p := range kept.In(zone).Problems() {
-		problems = append(problems, FieldProblem{p.Path, p.Message})
+		if p.Path == "until" {
+			p.Path = "ends"
+		}
+		problems = append(problems, intake.FieldProblem{Path: p.Path, Message: p.Message})
 	}
 	return kept, problems
 }

@@ -21,7 +21,7 @@ var layers = [][]string{
 	{"cmd/dapper", "e2e"},
 	{"internal/api", "internal/engine", "internal/demo", "web"},
 	{"internal/pgtest"},
-	{"internal/blog", "internal/planning"},
+	{"internal/blog", "internal/planning", "internal/intake"},
 	{"internal/store"},
 	{"internal/core"},
 }

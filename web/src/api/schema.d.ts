@@ -447,27 +447,39 @@ export interface components {
             zone: string;
         };
         Opening: {
+            /** @description a date of a week in which it holds; weeks are counted from it */
+            anchor?: string;
             /**
              * Format: int64
-             * @description how many posts the window gets
-             * @default 1
+             * @description how many posts the window gets; 1 where absent
              */
-            count: number;
+            count?: number;
+            /**
+             * Format: int64
+             * @description holds in every so-manieth week only; 1 where absent
+             */
+            everyWeeks?: number;
             /** @description the fixed time, or the window's beginning */
             from: string;
             /** @description names the opening for good; 1 to 40 characters */
             key: string;
             /** @enum {string} */
             kind: "window" | "time";
+            /** @description the categories it is reserved for; none: for all */
+            lane?: string[];
             /**
              * Format: int64
              * @description by how many minutes a fixed time may wander, either way
-             * @default 0
              */
-            sway: number;
+            sway?: number;
             /** @description the window's end, exclusive; up to 48:00 for one that runs past midnight */
             to?: string;
             weekdays: ("monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday")[];
+            /**
+             * @description the zone in which its weekdays and times are meant, where it is not the site's
+             * @example Europe/Lisbon
+             */
+            zone?: string;
         };
         Place: {
             /** Format: date-time */
@@ -559,6 +571,8 @@ export interface components {
             version: number;
         };
         Rhythm: {
+            /** @description last date on which openings hold */
+            ends?: string;
             /**
              * Format: int64
              * @description fewest minutes between two publications
@@ -566,11 +580,17 @@ export interface components {
             gap: number;
             name: string;
             openings: components["schemas"]["Opening"][];
+            /** @description dates on which nothing is placed */
+            restDays?: string[];
             /**
              * Format: int64
              * @description all chance comes from it
              */
             seed: number;
+            /** @description first date on which openings hold */
+            starts?: string;
+            /** @description leave out the minutes divisible by five */
+            uneven?: boolean;
             /** Format: int64 */
             version: number;
         };
