@@ -36,6 +36,7 @@ type Entry struct {
 	Category string `json:"category,omitempty"`
 	Status   string `json:"status" enum:"scheduled,published"`
 	Pinned   bool   `json:"pinned" doc:"its time was chosen by hand"`
+	Held     bool   `json:"held" doc:"overdue, and held back for an editor"`
 	Version  int    `json:"version"`
 	Address  string `json:"address,omitempty" doc:"where readers find it, once it is out"`
 	Place
@@ -97,6 +98,27 @@ type Almanac struct {
 	Shelf  []ShelfItem  `json:"shelf"`
 	Drafts []DraftItem  `json:"drafts"`
 	Next   *Entry       `json:"next,omitempty" doc:"what comes out next"`
+	Held   []Entry      `json:"held" doc:"overdue posts that wait for an editor"`
+	Paused bool         `json:"paused" doc:"nothing comes out until the site goes on"`
+	Order  string       `json:"order" enum:"hand,oldest,newest,shuffled,categories" doc:"the shelf's order"`
+	Engine EngineHealth `json:"engine"`
+}
+
+// EngineHealth tells whether something publishes what is due.
+type EngineHealth struct {
+	Alive bool       `json:"alive" doc:"an engine has been heard of within the last half minute"`
+	Beat  *time.Time `json:"beat,omitempty" doc:"when one was last heard of"`
+}
+
+// silence is after how long an engine counts as gone: several of its beats.
+const silence = 30 * time.Second
+
+func (s *Server) engineHealth(ctx context.Context, now time.Time) (EngineHealth, error) {
+	beat, err := s.Store.LastBeat(ctx)
+	if err != nil || beat.IsZero() {
+		return EngineHealth{}, err
+	}
+	return EngineHealth{Alive: now.Sub(beat) < silence, Beat: &beat}, nil
 }
 
 // Placement is a proposal: what committing would do.
@@ -162,6 +184,17 @@ func (s *Server) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Bod
 	body := Almanac{
 		Title: desk.Site.Title, Zone: desk.Site.ZoneName, Gap: plan.Rhythm.Gap, Now: placeAt(zone, now),
 		Days: view.tape(plan, entries), Shelf: shelfItems(zone, plan), Drafts: draftItems(drafts),
+	}
+	body.Paused, body.Order, body.Held = desk.Site.PausedAt != nil, desk.Site.ShelfOrder, []Entry{}
+	if body.Engine, err = s.engineHealth(ctx, now); err != nil {
+		return nil, s.problem(err)
+	}
+	held, err := s.Store.Held(ctx, desk.Site.ID)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	for _, e := range held {
+		body.Held = append(body.Held, view.entry(e))
 	}
 	switch next, err := s.Store.NextDue(ctx, desk.Site.ID); {
 	case err == nil:
@@ -245,7 +278,7 @@ func (v almanacView) empty() []AlmanacDay {
 func (v almanacView) entry(e store.Entry) Entry {
 	entry := Entry{
 		ID: e.ID, Title: e.Title, Author: e.AuthorName, Category: orEmpty(e.CategoryName),
-		Status: string(e.Status), Pinned: e.Pinned, Version: e.Version, Place: placeAt(v.zone, e.At()),
+		Status: string(e.Status), Pinned: e.Pinned, Held: e.Held, Version: e.Version, Place: placeAt(v.zone, e.At()),
 	}
 	if e.Status == store.Published {
 		entry.Address = blog.Path(v.site, e.Slug)

@@ -107,6 +107,8 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	s.almanacOperations(api)
 	s.postOperations(api)
 	s.rhythmOperations(api)
+	s.logbookOperations(api)
+	s.settingsOperations(api)
 	s.eventOperations(api)
 	return api
 }

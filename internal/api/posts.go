@@ -28,6 +28,9 @@ type Post struct {
 	Status     string    `json:"status" enum:"draft,scheduled,published,archived"`
 	Cleared    bool      `json:"cleared" doc:"released to the queue"`
 	Pinned     bool      `json:"pinned"`
+	Held       bool      `json:"held" doc:"overdue, and held back for an editor"`
+	NotBefore  *Place    `json:"notBefore,omitempty" doc:"it may not come out earlier"`
+	Deadline   *Place    `json:"deadline,omitempty" doc:"it may not come out later"`
 	When       *Place    `json:"when,omitempty" doc:"when it is due or came out"`
 	Address    string    `json:"address,omitempty" doc:"where readers find it, once it is out"`
 	Version    int       `json:"version"`
@@ -46,7 +49,8 @@ type LogLine struct {
 func (s *Server) post(site store.Site, p store.Post) Post {
 	view := Post{
 		ID: p.ID, Title: p.Title, Body: p.Body, Category: orEmpty(p.CategoryName), Tags: p.Tags, Author: p.AuthorName,
-		Status: string(p.Status), Cleared: p.Cleared, Pinned: p.Pinned, Version: p.Version, UpdatedAt: p.UpdatedAt, Notes: s.notes(p.Body),
+		Status: string(p.Status), Cleared: p.Cleared, Pinned: p.Pinned, Held: p.Held,
+		NotBefore: orNoPlace(site.Zone(), p.NotBefore), Deadline: orNoPlace(site.Zone(), p.Deadline), Version: p.Version, UpdatedAt: p.UpdatedAt, Notes: s.notes(p.Body),
 	}
 	if p.CategoryID != nil {
 		view.CategoryID = *p.CategoryID
@@ -62,6 +66,14 @@ func (s *Server) post(site store.Site, p store.Post) Post {
 		view.Address = blog.Path(site.Slug, p.Slug)
 	}
 	return view
+}
+
+func orNoPlace(zone civil.Zone, at *time.Time) *Place {
+	if at == nil {
+		return nil
+	}
+	place := placeAt(zone, *at)
+	return &place
 }
 
 // notes tells what of the text readers will not see.

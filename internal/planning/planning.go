@@ -23,7 +23,8 @@ import (
 type Desk struct {
 	Store *store.Store
 	Site  store.Site
-	Actor int64 // the editor's user id
+	Actor int64  // the editor's user id
+	batch *int64 // what the lines of the logbook belong to, if they belong together
 }
 
 // ErrStale is wrapped where the editor changed a version that is no longer the
@@ -138,6 +139,11 @@ func (d Desk) Commit(ctx context.Context, seen []Pair, now time.Time) error {
 		if !same(plan.Placed, seen) {
 			return &Changed{plan}
 		}
+		batch, err := tx.NextBatch(ctx)
+		if err != nil {
+			return err
+		}
+		d.batch = &batch
 		for _, p := range plan.Placed {
 			if err := d.place(ctx, tx, p, now); err != nil {
 				return err
@@ -210,31 +216,10 @@ func (d Desk) save(ctx context.Context, tx *store.Tx, post store.Post, before js
 	}
 	err := tx.Log(ctx, store.LogEntry{
 		SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: deed, Post: &post.ID, Reason: reason,
-		Before: before, After: placeOf(post),
+		Before: before, After: placeOf(post), Batch: d.batch,
 	})
 	if err != nil {
 		return fmt.Errorf("writing the logbook: %w", err)
 	}
 	return nil
-}
-
-// placeOf is the post's place in the plan as the logbook keeps it.
-func placeOf(p store.Post) json.RawMessage {
-	place := struct {
-		Status      store.Status `json:"status"`
-		Cleared     bool         `json:"cleared,omitempty"`
-		ShelfRank   *int64       `json:"shelf_rank,omitempty"`
-		DueAt       *time.Time   `json:"due_at,omitempty"`
-		Pinned      bool         `json:"pinned,omitempty"`
-		RhythmID    *int64       `json:"rhythm_id,omitempty"`
-		SlotDate    *time.Time   `json:"slot_date,omitempty"`
-		SlotOpening *string      `json:"slot_opening,omitempty"`
-		SlotOrdinal *int         `json:"slot_ordinal,omitempty"`
-		PublishedAt *time.Time   `json:"published_at,omitempty"`
-	}{p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned, p.RhythmID, p.SlotDate, p.SlotOpening, p.SlotOrdinal, p.PublishedAt}
-	raw, err := json.Marshal(place)
-	if err != nil {
-		panic(err) // plain values always marshal
-	}
-	return raw
 }

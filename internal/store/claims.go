@@ -110,11 +110,12 @@ func (t *Tx) Publish(ctx context.Context, publications []Publication, at time.Ti
 			update posts set status = 'published', published_at = $5, due_at = null, version = version + 1, updated_at = $5
 			from given
 			where posts.site_id = given.site_id and posts.id = given.id and status = 'scheduled'
-			returning posts.site_id, posts.id, given.due, given.reason
+			returning posts.site_id, posts.id, given.due, given.reason,
+				jsonb_strip_nulls(jsonb_build_object('status', 'scheduled', 'due_at', given.due, 'pinned', pinned, 'rhythm_id', rhythm_id,
+					'slot_date', slot_date, 'slot_opening', slot_opening, 'slot_ordinal', slot_ordinal)) as place
 		)
 		insert into logbook (site_id, at, deed, post_id, reason, before, after)
-		select site_id, $5, 'publish', id, reason,
-			jsonb_build_object('status', 'scheduled', 'due_at', due),
+		select site_id, $5, 'publish', id, reason, place,
 			jsonb_build_object('status', 'published', 'published_at', $5::timestamptz)
 		from published order by due, id`, sites, ids, dues, reasons, at)
 	return err

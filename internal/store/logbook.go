@@ -8,47 +8,107 @@ import (
 
 // Deeds that the logbook knows, beside the kinds of core's deeds.
 const (
-	DeedPublish = "publish"
-	DeedCommit  = "commit"
-	DeedRetime  = "retime"
-	DeedShelve  = "shelve"
-	DeedClear   = "clear"
-	DeedUnclear = "unclear"
-	DeedReorder = "reorder"
-	DeedRhythm  = "rhythm"
+	DeedPublish  = "publish"
+	DeedCommit   = "commit"
+	DeedRetime   = "retime"
+	DeedShelve   = "shelve"
+	DeedClear    = "clear"
+	DeedUnclear  = "unclear"
+	DeedReorder  = "reorder"
+	DeedRhythm   = "rhythm"
+	DeedBounds   = "bounds"
+	DeedSettings = "settings"
+	DeedPause    = "pause"
+	DeedResume   = "resume"
+	DeedUndo     = "undo"
 )
 
 // LogEntry is one line of the logbook: what was done, when, why and by whom.
 type LogEntry struct {
-	ID     int64           `db:"id"`
-	SiteID int64           `db:"site_id"`
-	At     time.Time       `db:"at"`
-	Actor  *int64          `db:"actor_id"` // nil: the engine
-	Who    string          `db:"who"`      // the actor's name; read only
-	Deed   string          `db:"deed"`
-	Post   *int64          `db:"post_id"`
-	Reason string          `db:"reason"`
-	Before json.RawMessage `db:"before"` // what the deed changed, for undoing it
-	After  json.RawMessage `db:"after"`
+	ID       int64           `db:"id"`
+	SiteID   int64           `db:"site_id"`
+	At       time.Time       `db:"at"`
+	Actor    *int64          `db:"actor_id"` // nil: the engine
+	Who      string          `db:"who"`      // the actor's name; read only
+	Deed     string          `db:"deed"`
+	Post     *int64          `db:"post_id"`
+	Reason   string          `db:"reason"`
+	Before   json.RawMessage `db:"before"` // what the deed changed, for undoing it
+	After    json.RawMessage `db:"after"`
+	Batch    *int64          `db:"batch"` // lines of one act, undone together
+	UndoneAt *time.Time      `db:"undone_at"`
+	Title    *string         `db:"title"` // the post's; read only
 }
 
 // Log writes a line of the logbook.
 func (q Queries) Log(ctx context.Context, e LogEntry) error {
 	return q.exec(ctx, `
-		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after)
-		values ($1, $2, $3, $4, $5, $6, $7, $8)`,
-		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After))
+		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, batch)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After), e.Batch)
 }
+
+const selectLog = `
+	select logbook.id, logbook.site_id, at, actor_id, coalesce(users.name, 'the engine') as who, deed, post_id, reason,
+		coalesce(before, 'null') as before, coalesce(after, 'null') as after, batch, undone_at, posts.title
+	from logbook left join users on users.id = actor_id left join posts on posts.id = post_id`
 
 // LogOf lists the logbook of one post, latest first.
 func (q Queries) LogOf(ctx context.Context, siteID, postID int64) ([]LogEntry, error) {
 	var entries []LogEntry
-	err := q.all(ctx, &entries, `
-		select logbook.id, site_id, at, actor_id, coalesce(users.name, 'the engine') as who, deed, post_id, reason,
-			coalesce(before, 'null') as before, coalesce(after, 'null') as after
-		from logbook left join users on users.id = actor_id
-		where site_id = $1 and post_id = $2 order by at desc, logbook.id desc`, siteID, postID)
+	err := q.all(ctx, &entries, selectLog+` where logbook.site_id = $1 and post_id = $2 order by at desc, logbook.id desc`, siteID, postID)
 	return entries, err
+}
+
+// LogFilter picks lines of the logbook; zero fields pick all.
+type LogFilter struct {
+	Deed   string
+	Engine bool  // only what the engine did
+	Actor  int64 // only what this person did
+	// Before is the place to go on from: the time and id of the last line of the page
+	// before.
+	Before   time.Time
+	BeforeID int64
+}
+
+// Logbook lists lines of a site's logbook, latest first.
+func (q Queries) Logbook(ctx context.Context, siteID int64, f LogFilter, limit int) ([]LogEntry, error) {
+	var entries []LogEntry
+	var before *time.Time
+	if !f.Before.IsZero() {
+		before = &f.Before
+	}
+	err := q.all(ctx, &entries, selectLog+`
+		where logbook.site_id = $1 and ($2 = '' or deed = $2) and (not $3 or actor_id is null) and ($4 = 0 or actor_id = $4)
+			and ($5::timestamptz is null or (at, logbook.id) < ($5, $6))
+		order by at desc, logbook.id desc limit $7`, siteID, f.Deed, f.Engine, f.Actor, before, f.BeforeID, limit)
+	return entries, err
+}
+
+// LogLine returns one line of a site's logbook.
+func (q Queries) LogLine(ctx context.Context, siteID, id int64) (LogEntry, error) {
+	var e LogEntry
+	err := q.one(ctx, &e, selectLog+` where logbook.site_id = $1 and logbook.id = $2`, siteID, id)
+	return e, err
+}
+
+// LogBatch lists the lines of one act that have not been undone.
+func (q Queries) LogBatch(ctx context.Context, siteID, batch int64) ([]LogEntry, error) {
+	var entries []LogEntry
+	err := q.all(ctx, &entries, selectLog+` where logbook.site_id = $1 and batch = $2 and undone_at is null order by logbook.id`, siteID, batch)
+	return entries, err
+}
+
+// NextBatch returns the number of a new act.
+func (t *Tx) NextBatch(ctx context.Context) (int64, error) {
+	var batch int64
+	err := t.one(ctx, &batch, `select nextval('logbook_batch')`)
+	return batch, err
+}
+
+// MarkUndone notes that lines have been undone.
+func (t *Tx) MarkUndone(ctx context.Context, siteID int64, ids []int64, now time.Time) error {
+	return t.exec(ctx, `update logbook set undone_at = $3 where site_id = $1 and id = any($2)`, siteID, ids, now)
 }
 
 func nullJSON(raw json.RawMessage) *string {

@@ -118,6 +118,14 @@ func (q Queries) NextDue(ctx context.Context, siteID int64) (Entry, error) {
 	return e, err
 }
 
+// Held lists the overdue posts that wait for an editor, oldest first.
+func (q Queries) Held(ctx context.Context, siteID int64) ([]Entry, error) {
+	var entries []Entry
+	err := q.all(ctx, &entries, selectEntry+`
+		where posts.site_id = $1 and status = 'scheduled' and held order by due_at, posts.id`, siteID)
+	return entries, err
+}
+
 // ShelfEnds returns the lowest and the highest rank on the shelf, both 0 where it
 // is empty.
 func (q Queries) ShelfEnds(ctx context.Context, siteID int64) (low, high int64, err error) {

@@ -66,6 +66,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/logbook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was done, when, why and by whom
+         * @description Latest first.
+         */
+        get: operations["get-logbook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/logbook/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take back what a line of the logbook says was done
+         * @description With all lines of the same act. A publication goes back to its time where that is still to come, else to the front of the shelf.
+         */
+        post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/placement": {
         parameters: {
             query?: never;
@@ -122,6 +162,23 @@ export interface paths {
          * @description Fields that are absent stay as they are.
          */
         patch: operations["write-post"];
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/bounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say when a draft may come out */
+        post: operations["bound-post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/v1/sites/{site}/posts/{id}/clear": {
@@ -270,6 +327,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The site's settings */
+        get: operations["get-settings"];
+        /**
+         * Save the site's settings
+         * @description Scheduled posts keep their instants, in another zone too.
+         */
+        put: operations["save-settings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/shelf": {
         parameters: {
             query?: never;
@@ -311,14 +389,24 @@ export interface components {
         Almanac: {
             days: components["schemas"]["AlmanacDay"][];
             drafts: components["schemas"]["DraftItem"][];
+            engine: components["schemas"]["EngineHealth"];
             /**
              * Format: int64
              * @description fewest minutes between two publications
              */
             gap: number;
+            /** @description overdue posts that wait for an editor */
+            held: components["schemas"]["Entry"][];
             /** @description what comes out next */
             next?: components["schemas"]["Entry"];
             now: components["schemas"]["Place"];
+            /**
+             * @description the shelf's order
+             * @enum {string}
+             */
+            order: "hand" | "oldest" | "newest" | "shuffled" | "categories";
+            /** @description nothing comes out until the site goes on */
+            paused: boolean;
             shelf: components["schemas"]["ShelfItem"][];
             title: string;
             zone: string;
@@ -340,6 +428,39 @@ export interface components {
              */
             now: string;
         };
+        BoundsInputBody: {
+            /** @description last date of the site on which it may come out */
+            deadline?: string;
+            /** @description first date of the site on which it may come out */
+            notBefore?: string;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
+        Caps: {
+            /**
+             * Format: int64
+             * @description posts of one author on one date
+             */
+            authorDay?: number;
+            /**
+             * Format: int64
+             * @description posts of one author from Monday to Sunday
+             */
+            authorWeek?: number;
+            /**
+             * Format: int64
+             * @description fewest days between two posts of one category
+             */
+            categoryDays?: number;
+            /**
+             * Format: int64
+             * @description posts on one date
+             */
+            day?: number;
+        };
         DeedInputBody: {
             /**
              * Format: int64
@@ -359,6 +480,15 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        EngineHealth: {
+            /** @description an engine has been heard of within the last half minute */
+            alive: boolean;
+            /**
+             * Format: date-time
+             * @description when one was last heard of
+             */
+            beat?: string;
+        };
         Entry: {
             /** @description where readers find it, once it is out */
             address?: string;
@@ -368,6 +498,8 @@ export interface components {
             category?: string;
             /** @description in the site's zone */
             date: string;
+            /** @description overdue, and held back for an editor */
+            held: boolean;
             /** Format: int64 */
             id: number;
             /**
@@ -431,6 +563,35 @@ export interface components {
             reason: string;
             /** @description a person's name, or the engine */
             who: string;
+        };
+        LogbookLine: {
+            /** Format: date-time */
+            at: string;
+            /** @description in the site's zone */
+            date: string;
+            deed: string;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description minutes since local midnight, 0 to 1439
+             */
+            minute: number;
+            /** Format: int64 */
+            postId?: number;
+            reason: string;
+            /** @description of the post */
+            title?: string;
+            /** @description undoing is tried only if things still stand as the deed left them */
+            undoable: boolean;
+            undone: boolean;
+            /** @description a person's name, or the engine */
+            who: string;
+        };
+        LogbookPage: {
+            lines: components["schemas"]["LogbookLine"][];
+            /** @description the cursor of the next page; absent on the last */
+            next?: string;
         };
         Me: {
             email: string;
@@ -521,8 +682,14 @@ export interface components {
             categoryId: number;
             /** @description released to the queue */
             cleared: boolean;
+            /** @description it may not come out later */
+            deadline?: components["schemas"]["Place"];
+            /** @description overdue, and held back for an editor */
+            held: boolean;
             /** Format: int64 */
             id: number;
+            /** @description it may not come out earlier */
+            notBefore?: components["schemas"]["Place"];
             /** @description what the editor should know, such as what readers will not see */
             notes: string[];
             pinned: boolean;
@@ -607,6 +774,30 @@ export interface components {
             /** @description empty while there are problems */
             days: components["schemas"]["RhythmDay"][];
             problems: components["schemas"]["FieldProblem"][];
+        };
+        Settings: {
+            caps: components["schemas"]["Caps"];
+            /**
+             * @description what happens to a post whose time passed while nothing could publish it
+             * @enum {string}
+             */
+            catchUp: "at once" | "at once if fresh" | "spread out" | "next slots" | "hold";
+            /**
+             * Format: int64
+             * @description with 'at once if fresh': how many minutes overdue is fresh still
+             */
+            catchUpMinutes: number;
+            /** @description nothing comes out */
+            paused: boolean;
+            /** @enum {string} */
+            shelfOrder: "hand" | "oldest" | "newest" | "shuffled" | "categories";
+            /** Format: int64 */
+            version: number;
+            /**
+             * @description IANA time zone
+             * @example America/Halifax
+             */
+            zone: string;
         };
         ShelfInputBody: {
             /** @description the ids of all drafts on the shelf, in their new order */
@@ -867,6 +1058,74 @@ export interface operations {
             };
         };
     };
+    "get-logbook": {
+        parameters: {
+            query?: {
+                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "move" | "undo";
+                /** @description only what the engine did, or who is signed in */
+                by?: "engine" | "me";
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogbookPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "commit-placement": {
         parameters: {
             query?: never;
@@ -1002,6 +1261,61 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["WriteInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Post"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "bound-post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoundsInputBody"];
             };
         };
         responses: {
@@ -1466,6 +1780,92 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settings"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settings"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settings"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

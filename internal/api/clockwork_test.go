@@ -1,0 +1,109 @@
+package api_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/api"
+	"dapper.example/internal/intake"
+	"dapper.example/internal/pgtest"
+)
+
+func (c *client) settings() api.Settings {
+	c.t.Helper()
+	var s api.Settings
+	c.call("GET", site+"/settings", nil, 200, &s)
+	return s
+}
+
+func TestSettingsChangeThePlan(t *testing.T) {
+	c := signedIn(t)
+	c.shelved("One")
+	c.shelved("Two")
+	s := c.settings()
+	assert.Equal(t, api.Settings{Zone: "America/Halifax", CatchUp: "at once", CatchUpMinutes: 720, ShelfOrder: "hand", Version: 1}, s)
+	s.Caps, s.ShelfOrder, s.Paused = intake.Caps{Day: 1}, "newest", true
+	c.call("PUT", site+"/settings", s, 200, &s)
+	assert.Equal(t, 2, s.Version)
+	plan := c.almanac("")
+	assert.True(t, plan.Paused)
+	assert.Equal(t, "newest", plan.Order)
+	assert.NotEqual(t, plan.Shelf[0].Proposed.Date, plan.Shelf[1].Proposed.Date)
+	s.Version = 1
+	c.fails("PUT", site+"/settings", s, 409)
+	s.Version, s.Zone, s.Caps.AuthorDay = 2, "Atlantis/Poseidonis", 9
+	problem := c.fails("PUT", site+"/settings", s, 422)
+	assert.Equal(t, "body.zone", problem.Errors[0].Location)
+	assert.Contains(t, problem.Errors[0].Message, "Atlantis/Poseidonis")
+	assert.Equal(t, "body.caps.authorDay", problem.Errors[1].Location)
+}
+
+func TestBoundsAreDatesOfTheSite(t *testing.T) {
+	c := signedIn(t)
+	p := c.shelved("Bounded")
+	c.call("POST", c.path(p, "/bounds"), map[string]any{"version": p.Version, "notBefore": "2026-12-01", "deadline": "2026-12-02"}, 200, &p)
+	assert.Equal(t, 0, p.NotBefore.Minute)
+	assert.Equal(t, 1439, p.Deadline.Minute)
+	assert.Equal(t, "2026-12-01", c.almanac("").Shelf[0].Proposed.Date.String())
+	bad := c.fails("POST", c.path(p, "/bounds"), map[string]any{"version": p.Version, "notBefore": "2026-12-03", "deadline": "2026-12-02"}, 422)
+	assert.Equal(t, "body.deadline", bad.Errors[0].Location)
+	var unbound api.Post
+	c.call("POST", c.path(p, "/bounds"), map[string]any{"version": p.Version}, 200, &unbound)
+	assert.Nil(t, unbound.Deadline)
+}
+
+func TestLogbookAndUndo(t *testing.T) {
+	c := signedIn(t)
+	c.shelved("Undone")
+	var page api.LogbookPage
+	c.call("GET", site+"/logbook?by=me", nil, 200, &page)
+	require.Len(t, page.Lines, 1)
+	line := page.Lines[0]
+	assert.Equal(t, "Undone", line.Title)
+	assert.True(t, line.Undoable)
+	undo := fmt.Sprintf("%s/logbook/%d/undo", site, line.ID)
+	c.call("POST", undo, nil, 204, nil)
+	c.fails("POST", undo, nil, 422)
+	assert.Empty(t, c.almanac("").Shelf)
+	c.call("GET", site+"/logbook", nil, 200, &page)
+	assert.Equal(t, []string{"undo", "clear"}, []string{page.Lines[0].Deed, page.Lines[1].Deed})
+	assert.True(t, page.Lines[1].Undone)
+	c.call("GET", site+"/logbook?by=engine", nil, 200, &page)
+	assert.Empty(t, page.Lines)
+	for _, query := range []string{"?deed=dance", "?by=magic", "?cursor=x"} {
+		c.fails("GET", site+"/logbook"+query, nil, 422)
+	}
+	pgtest.NewWorld(t, c.world.Store, "lanes")
+	c.fails("POST", "/api/v1/sites/lanes/logbook/1/undo", nil, 404)
+}
+
+func TestLogbookPagesByCursor(t *testing.T) {
+	c := signedIn(t)
+	for i := range 60 {
+		c.shelved(fmt.Sprintf("Post %d", i))
+	}
+	var first, second api.LogbookPage
+	c.call("GET", site+"/logbook", nil, 200, &first)
+	require.Len(t, first.Lines, 50)
+	c.call("GET", site+"/logbook?cursor="+first.Next, nil, 200, &second)
+	assert.Len(t, second.Lines, 10)
+	assert.Empty(t, second.Next)
+	assert.Less(t, second.Lines[0].ID, first.Lines[49].ID)
+}
+
+func TestRhythmKeepsAllOfItsFields(t *testing.T) {
+	c := signedIn(t)
+	var r api.Rhythm
+	c.call("GET", site+"/rhythm", nil, 200, &r)
+	text := fmt.Sprintf(`{"name":"R","gap":30,"seed":5,"version":%d,"uneven":true,"starts":"2026-11-01","ends":"2027-11-01","restDays":["2026-12-25"],
+		"openings":[{"key":"a","kind":"time","weekdays":["monday"],"from":"09:01","count":1,"sway":5,"everyWeeks":2,"anchor":"2026-11-23","lane":["Sky Guide"],"zone":"Asia/Tokyo"}]}`, r.Version)
+	var want, got map[string]any
+	require.NoError(t, json.Unmarshal([]byte(text), &want))
+	c.call("PUT", site+"/rhythm", text, 200, &got)
+	want["version"] = float64(r.Version + 1)
+	assert.Equal(t, want, got)
+}

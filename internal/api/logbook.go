@@ -1,0 +1,107 @@
+package api
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"dapper.example/internal/planning"
+	"dapper.example/internal/store"
+)
+
+// LogbookLine is a line of a site's logbook.
+type LogbookLine struct {
+	ID       int64  `json:"id"`
+	PostID   int64  `json:"postId,omitempty"`
+	Title    string `json:"title,omitempty" doc:"of the post"`
+	Undoable bool   `json:"undoable" doc:"undoing is tried only if things still stand as the deed left them"`
+	Undone   bool   `json:"undone"`
+	LogLine
+}
+
+// LogbookPage is a page of a site's logbook.
+type LogbookPage struct {
+	Lines []LogbookLine `json:"lines"`
+	Next  string        `json:"next,omitempty" doc:"the cursor of the next page; absent on the last"`
+}
+
+const logbookPage = 50
+
+func (s *Server) logbookOperations(api huma.API) {
+	huma.Register(api, huma.Operation{
+		OperationID: "get-logbook", Method: http.MethodGet, Path: "/api/v1/sites/{site}/logbook",
+		Summary: "What was done, when, why and by whom", Description: "Latest first.",
+	}, s.getLogbook)
+	huma.Register(api, huma.Operation{
+		OperationID: "undo", Method: http.MethodPost, Path: "/api/v1/sites/{site}/logbook/{id}/undo",
+		Summary: "Take back what a line of the logbook says was done", DefaultStatus: http.StatusNoContent,
+		Description: "With all lines of the same act. A publication goes back to its time where that is still to come, else to the front of the shelf.",
+	}, s.undo)
+}
+
+type logbookInput struct {
+	SitePath
+	Deed   string `query:"deed" enum:"publish,commit,retime,shelve,clear,unclear,reorder,rhythm,bounds,settings,pause,resume,hold,move,undo"`
+	By     string `query:"by" enum:"engine,me" doc:"only what the engine did, or who is signed in"`
+	Cursor string `query:"cursor"`
+}
+
+func (s *Server) getLogbook(ctx context.Context, in *logbookInput) (*struct{ Body LogbookPage }, error) {
+	desk, _, err := s.desk(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	filter := store.LogFilter{Deed: in.Deed, Engine: in.By == "engine"}
+	if in.By == "me" {
+		filter.Actor = desk.Actor
+	}
+	if in.Cursor != "" {
+		if filter.Before, filter.BeforeID, err = readCursor(in.Cursor); err != nil {
+			return nil, huma.Error422UnprocessableEntity("The cursor is not one of this list.", &huma.ErrorDetail{Location: "query.cursor", Message: "Take it from the page before."})
+		}
+	}
+	entries, err := s.Store.Logbook(ctx, desk.Site.ID, filter, logbookPage+1)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	page := LogbookPage{Lines: []LogbookLine{}}
+	if len(entries) > logbookPage {
+		entries = entries[:logbookPage]
+		last := entries[logbookPage-1]
+		page.Next = cursor(last.At, last.ID)
+	}
+	for _, e := range entries {
+		line := LogbookLine{ID: e.ID, Title: orEmpty(e.Title), Undoable: planning.CanUndo(e), Undone: e.UndoneAt != nil,
+			LogLine: LogLine{placeAt(desk.Site.Zone(), e.At), e.Deed, e.Reason, e.Who}}
+		if e.Post != nil {
+			line.PostID = *e.Post
+		}
+		page.Lines = append(page.Lines, line)
+	}
+	return &struct{ Body LogbookPage }{page}, nil
+}
+
+func cursor(at time.Time, id int64) string { return fmt.Sprintf("%d.%d", at.UnixMicro(), id) }
+
+func readCursor(text string) (at time.Time, id int64, err error) {
+	var micros int64
+	_, err = fmt.Sscanf(strings.TrimSpace(text), "%d.%d", &micros, &id)
+	return time.UnixMicro(micros), id, err
+}
+
+type undoInput struct {
+	SitePath
+	ID int64 `path:"id" minimum:"1"`
+}
+
+func (s *Server) undo(ctx context.Context, in *undoInput) (*struct{}, error) {
+	desk, err := s.planner(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	return nil, s.problem(desk.Undo(ctx, in.ID, s.Clock.Now()))
+}

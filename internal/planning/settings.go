@@ -1,0 +1,95 @@
+package planning
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/queue"
+	"dapper.example/internal/store"
+)
+
+// maxFresh is the longest that a post may be overdue and still be called fresh, in
+// minutes: a year.
+const maxFresh = 365 * 24 * 60
+
+// SettingsProblems lists what is wrong with a site's zone and settings, by field.
+func SettingsProblems(zone string, s store.Settings) []*Invalid {
+	var found []*Invalid
+	say := func(field, format string, args ...any) {
+		found = append(found, &Invalid{field, fmt.Sprintf(format, args...)})
+	}
+	if _, err := civil.LoadZone(zone); err != nil {
+		say("zone", "There is no time zone %q. Choose one of the list, such as Europe/Lisbon.", zone)
+	}
+	if !slices.Contains(deed.CatchUps, deed.CatchUp(s.CatchUp)) {
+		say("catchUp", "There is no such choice for overdue posts: %q.", s.CatchUp)
+	}
+	if s.CatchUpMinutes < 1 || s.CatchUpMinutes > maxFresh {
+		say("catchUpMinutes", "A post may be fresh for 1 minute up to a year (%d minutes), not for %d.", maxFresh, s.CatchUpMinutes)
+	}
+	if !slices.Contains(queue.Orders, queue.Order(s.ShelfOrder)) {
+		say("shelfOrder", "There is no such order of the shelf: %q.", s.ShelfOrder)
+	}
+	for _, p := range s.Caps().Problems() {
+		say("caps."+p.Path, "%s", p.Message)
+	}
+	return found
+}
+
+// SaveSettings writes the site's zone and settings over the version that the editor
+// saw; check them with SettingsProblems first. Scheduled posts keep their instants.
+func (d Desk) SaveSettings(ctx context.Context, zone string, settings store.Settings, version int, now time.Time) error {
+	return d.change(ctx, func(tx *store.Tx) error {
+		site, err := tx.Site(ctx, d.Site.ID)
+		if err != nil {
+			return err
+		}
+		if site.Version != version {
+			return ErrStale
+		}
+		before := mustJSON(site)
+		name, reason := store.DeedSettings, "The settings were changed."
+		switch wasPaused := site.PausedAt != nil; {
+		case settings.PausedAt != nil && !wasPaused:
+			name, reason = store.DeedPause, "The site was paused: nothing comes out."
+		case settings.PausedAt == nil && wasPaused:
+			name, reason = store.DeedResume, "The site goes on; what is overdue is dealt with as chosen."
+		}
+		site.ZoneName, site.Settings = zone, settings
+		if err := tx.SaveSettings(ctx, site); err != nil {
+			return fmt.Errorf("saving the settings of %s: %w", site.Slug, err)
+		}
+		return tx.Log(ctx, store.LogEntry{SiteID: site.ID, At: now, Actor: &d.Actor, Deed: name, Reason: reason, Before: before, After: mustJSON(site)})
+	})
+}
+
+// SetBounds says when a draft may come out: not before a moment, and not after a
+// deadline; the zero time is no bound.
+func (d Desk) SetBounds(ctx context.Context, id int64, version int, notBefore, deadline, now time.Time) error {
+	if !notBefore.IsZero() && !deadline.IsZero() && deadline.Before(notBefore) {
+		return invalid("deadline", "The deadline is before the draft may come out. Change one of the two.")
+	}
+	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
+		if p.Status != store.Draft {
+			return invalid("status", "Only a draft has bounds; this post is %s.", p.Status)
+		}
+		before := placeOf(p)
+		p.NotBefore, p.Deadline = orNil(notBefore), orNil(deadline)
+		if err := tx.SaveBounds(ctx, p, now); err != nil {
+			return fmt.Errorf("bounding post %d: %w", id, err)
+		}
+		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedBounds, Post: &id,
+			Reason: "Its bounds were changed.", Before: before, After: placeOf(p)})
+	})
+}
+
+func orNil(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
+}

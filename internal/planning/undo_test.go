@@ -1,0 +1,188 @@
+package planning_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/planning"
+	"dapper.example/internal/store"
+)
+
+// last is the latest line of the logbook.
+func (r room) last(t *testing.T) store.LogEntry {
+	t.Helper()
+	lines, err := r.Logbook(t.Context(), r.World.Site.ID, store.LogFilter{}, 1)
+	require.NoError(t, err)
+	require.Len(t, lines, 1)
+	return lines[0]
+}
+
+func (r room) undoLast(t *testing.T) {
+	t.Helper()
+	require.NoError(t, r.Undo(t.Context(), r.last(t).ID, noon))
+}
+
+func TestUndoTakesAWholePlacementBack(t *testing.T) {
+	r := newRoom(t)
+	r.shelved(t, 4)
+	plan := r.propose(t)
+	require.NoError(t, r.Commit(t.Context(), pairs(plan), noon))
+	line := r.last(t)
+	r.undoLast(t)
+	assert.Equal(t, pairs(plan), pairs(r.propose(t)), "the shelf is as it was, in its order")
+	assert.ErrorAs(t, r.Undo(t.Context(), line.ID, noon), new(*planning.Invalid), "not twice")
+	assert.ErrorAs(t, r.Undo(t.Context(), r.last(t).ID, noon), new(*planning.Invalid), "an undo is not undone")
+}
+
+func TestUndoOfEachDeed(t *testing.T) {
+	r := newRoom(t)
+	p := r.Draft(t, "To and fro")
+	at := noon.Add(48 * time.Hour)
+	for name, do := range map[string]func(p store.Post) error{
+		"clear":   func(p store.Post) error { return r.Clear(t.Context(), p.ID, p.Version, noon) },
+		"retime":  func(p store.Post) error { _, err := r.Retime(t.Context(), p.ID, p.Version, at, noon); return err },
+		"bounds":  func(p store.Post) error { return r.SetBounds(t.Context(), p.ID, p.Version, noon, at, noon) },
+		"publish": func(p store.Post) error { return r.PublishNow(t.Context(), p.ID, p.Version, noon) },
+	} {
+		before := r.Reload(t, p.ID)
+		require.NoError(t, do(before), name)
+		r.undoLast(t)
+		after := r.Reload(t, p.ID)
+		assert.Equal(t, before.Status, after.Status, name)
+		assert.Equal(t, before.Cleared, after.Cleared, name)
+		assert.Equal(t, before.Deadline, after.Deadline, name)
+		assert.Nil(t, after.PublishedAt, name)
+	}
+}
+
+func TestUndoOfShelvingGivesTheSlotBack(t *testing.T) {
+	r := newRoom(t)
+	p := r.shelved(t, 1)[0]
+	require.NoError(t, r.Commit(t.Context(), pairs(r.propose(t)), noon))
+	p = r.Reload(t, p.ID)
+	require.NoError(t, r.Shelve(t.Context(), p.ID, p.Version, noon))
+	r.undoLast(t)
+	back := r.Reload(t, p.ID)
+	assert.Equal(t, p.Slot(), back.Slot())
+	assert.True(t, back.DueAt.Equal(*p.DueAt))
+
+	require.NoError(t, r.Shelve(t.Context(), back.ID, back.Version, noon))
+	line := r.last(t)
+	require.NoError(t, r.Commit(t.Context(), pairs(r.propose(t)), noon))
+	assert.ErrorContains(t, r.Undo(t.Context(), line.ID, noon), "changed since")
+}
+
+// A publication by the engine goes back to its time where that is still to come, and
+// never to a time that has passed, at which it would only come out again.
+func TestUndoOfAPublication(t *testing.T) {
+	r := newRoom(t)
+	due := noon.Add(time.Hour)
+	early := r.Scheduled(t, "By hand", due)
+	require.NoError(t, r.PublishNow(t.Context(), early.ID, early.Version, noon))
+	r.undoLast(t)
+	early = r.Reload(t, early.ID)
+	assert.Equal(t, store.Scheduled, early.Status)
+	assert.True(t, early.DueAt.Equal(due) && early.Pinned)
+
+	p := r.Scheduled(t, "Out too soon", due)
+	require.NoError(t, r.InTx(t.Context(), func(tx *store.Tx) error {
+		return tx.Publish(t.Context(), []store.Publication{{SiteID: r.World.Site.ID, Post: p.ID, Due: due, Reason: "Its time had come."}}, due)
+	}))
+	require.Equal(t, store.Published, r.Reload(t, p.ID).Status)
+	require.NoError(t, r.Undo(t.Context(), r.last(t).ID, due.Add(time.Minute)))
+	p = r.Reload(t, p.ID)
+	assert.Equal(t, store.Draft, p.Status)
+	assert.True(t, p.Cleared)
+}
+
+func TestUndoOfRhythmAndOrder(t *testing.T) {
+	r := newRoom(t)
+	changed := r.Rhythm
+	changed.Openings = []rhythm.Opening{rhythm.Fixed("noon", rhythm.EveryDay, civil.MustClock("12:30"), 0)}
+	require.NoError(t, r.SaveRhythm(t.Context(), changed, noon))
+	r.undoLast(t)
+	now, err := r.RhythmOf(t.Context(), r.World.Site.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "morning", now.Openings[0].Key)
+
+	posts := r.shelved(t, 3)
+	require.NoError(t, r.Reorder(t.Context(), []int64{posts[2].ID, posts[0].ID, posts[1].ID}, noon))
+	r.undoLast(t)
+	assert.Equal(t, posts[0].ID, r.propose(t).Shelf[0].ID)
+}
+
+func TestBoundsShapeTheProposal(t *testing.T) {
+	r := newRoom(t)
+	posts := r.shelved(t, 3)
+	hurried := posts[2]
+	first := r.propose(t).Placed[0].Slot.At
+	require.NoError(t, r.SetBounds(t.Context(), hurried.ID, hurried.Version, time.Time{}, first, noon))
+	plan := r.propose(t)
+	assert.Equal(t, hurried.ID, plan.Placed[0].Draft.ID)
+	assert.Contains(t, plan.Placed[0].Reason, "Goes ahead of “Draft 1”")
+	hurried = r.Reload(t, hurried.ID)
+	err := r.SetBounds(t.Context(), hurried.ID, hurried.Version, noon.Add(2*time.Hour), noon.Add(time.Hour), noon)
+	var bad *planning.Invalid
+	require.ErrorAs(t, err, &bad)
+	assert.Equal(t, "deadline", bad.Field)
+}
+
+func TestSettings(t *testing.T) {
+	r := newRoom(t)
+	site, err := r.World.Store.Site(t.Context(), r.World.Site.ID)
+	require.NoError(t, err)
+	settings := site.Settings
+	settings.CapAuthorDay, settings.ShelfOrder = 1, "newest"
+	require.Empty(t, planning.SettingsProblems("Europe/Lisbon", settings))
+	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", settings, site.Version, noon))
+	assert.ErrorIs(t, r.SaveSettings(t.Context(), "Europe/Lisbon", settings, site.Version, noon), planning.ErrStale)
+	r.World.Site, err = r.World.Store.Site(t.Context(), site.ID)
+	require.NoError(t, err)
+	r.shelved(t, 2)
+	plan := r.propose(t)
+	assert.NotEqual(t, plan.Placed[0].Slot.ID.Date, plan.Placed[1].Slot.ID.Date, "one post of an author a day")
+
+	settings.PausedAt = &noon
+	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", settings, site.Version+1, noon))
+	assert.Equal(t, store.DeedPause, r.last(t).Deed)
+
+	bad := settings
+	bad.CatchUp, bad.CatchUpMinutes, bad.ShelfOrder, bad.CapDay = "someday", 0, "whim", -1
+	var fields []string
+	for _, p := range planning.SettingsProblems("Mars/Olympus", bad) {
+		fields = append(fields, p.Field)
+	}
+	assert.Equal(t, []string{"zone", "catchUp", "catchUpMinutes", "shelfOrder", "caps.day"}, fields)
+}
+
+func TestLogbookPagesAndFilters(t *testing.T) {
+	r := newRoom(t)
+	posts := r.shelved(t, 5)
+	_, err := r.Retime(t.Context(), posts[0].ID, r.Reload(t, posts[0].ID).Version, noon.Add(time.Hour), noon.Add(time.Minute))
+	require.NoError(t, err)
+	var seen []int64
+	filter := store.LogFilter{}
+	for {
+		page, err := r.Logbook(t.Context(), r.World.Site.ID, filter, 2)
+		require.NoError(t, err)
+		if len(page) == 0 {
+			break
+		}
+		for _, e := range page {
+			seen = append(seen, e.ID)
+		}
+		filter.Before, filter.BeforeID = page[len(page)-1].At, page[len(page)-1].ID
+	}
+	assert.Len(t, seen, 6)
+	only, err := r.Logbook(t.Context(), r.World.Site.ID, store.LogFilter{Deed: store.DeedRetime}, 10)
+	require.NoError(t, err)
+	assert.Len(t, only, 1)
+	only, err = r.Logbook(t.Context(), r.World.Site.ID, store.LogFilter{Engine: true}, 10)
+	require.NoError(t, err)
+	assert.Empty(t, only)
+}
