@@ -19,6 +19,7 @@ type LogbookLine struct {
 	PostID   int64  `json:"postId,omitempty"`
 	Title    string `json:"title,omitempty" doc:"of the post"`
 	Undoable bool   `json:"undoable" doc:"undoing is tried only if things still stand as the deed left them"`
+	Together int    `json:"together" doc:"how many lines of one act are undone together; 0 or 1: this one alone"`
 	Undone   bool   `json:"undone"`
 	LogLine
 }
@@ -75,7 +76,7 @@ func (s *Server) getLogbook(ctx context.Context, in *logbookInput) (*struct{ Bod
 		page.Next = cursor(last.At, last.ID)
 	}
 	for _, e := range entries {
-		line := LogbookLine{ID: e.ID, Title: orEmpty(e.Title), Undoable: planning.CanUndo(e), Undone: e.UndoneAt != nil,
+		line := LogbookLine{ID: e.ID, Title: orEmpty(e.Title), Undoable: planning.CanUndo(e), Undone: e.UndoneAt != nil, Together: e.Together,
 			LogLine: LogLine{placeAt(desk.Site.Zone(), e.At), e.Deed, e.Reason, e.Who}}
 		if e.Post != nil {
 			line.PostID = *e.Post

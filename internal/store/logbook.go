@@ -37,7 +37,8 @@ type LogEntry struct {
 	After    json.RawMessage `db:"after"`
 	Batch    *int64          `db:"batch"` // lines of one act, undone together
 	UndoneAt *time.Time      `db:"undone_at"`
-	Title    *string         `db:"title"` // the post's; read only
+	Together int             `db:"together"` // lines of the batch not undone yet; read only
+	Title    *string         `db:"title"`    // the post's; read only
 }
 
 // Log writes a line of the logbook.
@@ -50,7 +51,8 @@ func (q Queries) Log(ctx context.Context, e LogEntry) error {
 
 const selectLog = `
 	select logbook.id, logbook.site_id, at, actor_id, coalesce(users.name, 'the engine') as who, deed, post_id, reason,
-		coalesce(before, 'null') as before, coalesce(after, 'null') as after, batch, undone_at, posts.title
+		coalesce(before, 'null') as before, coalesce(after, 'null') as after, batch, undone_at, posts.title,
+		(select count(*) from logbook same where same.batch = logbook.batch and same.undone_at is null) as together
 	from logbook left join users on users.id = actor_id left join posts on posts.id = post_id`
 
 // LogOf lists the logbook of one post, latest first.

@@ -9,6 +9,8 @@ import { Waiting } from "./ui/Waiting";
 
 const AlmanacScreen = lazy(() => import("./features/almanac/AlmanacScreen"));
 const EditorScreen = lazy(() => import("./features/editor/EditorScreen"));
+const LogbookScreen = lazy(() => import("./features/logbook/LogbookScreen"));
+const SettingsScreen = lazy(() => import("./features/settings/SettingsScreen"));
 const RhythmScreen = lazy(() => import("./features/rhythm/RhythmScreen"));
 
 export function App() {
@@ -39,6 +41,8 @@ function SignedIn() {
           <Route index element={<AlmanacScreen />} />
           <Route path="write/:id" element={<EditorScreen />} />
           <Route path="rhythm" element={<RhythmScreen />} />
+          <Route path="logbook" element={<LogbookScreen />} />
+          <Route path="settings" element={<SettingsScreen />} />
         </Route>
         <Route path="*" element={<Navigate to={`/${first.slug}`} replace />} />
       </Routes>

@@ -582,6 +582,11 @@ export interface components {
             reason: string;
             /** @description of the post */
             title?: string;
+            /**
+             * Format: int64
+             * @description how many lines of one act are undone together; 0 or 1: this one alone
+             */
+            together: number;
             /** @description undoing is tried only if things still stand as the deed left them */
             undoable: boolean;
             undone: boolean;

@@ -2,11 +2,13 @@ import { X } from "lucide-react";
 import { createContext, use, useCallback, useMemo, useRef, useState, type ReactNode } from "react";
 import { IconButton } from "./Button";
 
-type Toast = { id: number; text: string; trouble: boolean };
+type Action = { name: string; go: () => void };
+
+type Toast = { id: number; text: string; trouble: boolean; action?: Action | undefined };
 
 type Say = {
-  /** Tells of something done. */
-  done: (text: string) => void;
+  /** Tells of something done, with a way to take it back where there is one. */
+  done: (text: string, action?: Action) => void;
   /** Tells of something that could not be done. */
   trouble: (error: unknown) => void;
 };
@@ -21,9 +23,9 @@ export function Toasts({ children }: { children: ReactNode }) {
   const last = useRef(0);
   const drop = useCallback((id: number) => setToasts((all) => all.filter((t) => t.id !== id)), []);
   const show = useCallback(
-    (text: string, trouble: boolean) => {
+    (text: string, trouble: boolean, action?: Action) => {
       const id = ++last.current;
-      setToasts((all) => [...all.slice(-3), { id, text, trouble }]);
+      setToasts((all) => [...all.slice(-3), { id, text, trouble, action }]);
       // What went wrong stays until it is read.
       if (!trouble) setTimeout(() => drop(id), shownFor);
     },
@@ -31,7 +33,7 @@ export function Toasts({ children }: { children: ReactNode }) {
   );
   const say = useMemo<Say>(
     () => ({
-      done: (text) => show(text, false),
+      done: (text, action) => show(text, false, action),
       trouble: (error) => show(error instanceof Error ? error.message : String(error), true),
     }),
     [show],
@@ -51,6 +53,18 @@ export function Toasts({ children }: { children: ReactNode }) {
             }`}
           >
             <span>{t.text}</span>
+            {t.action && (
+              <button
+                type="button"
+                className="rounded-sm px-1 font-semibold underline underline-offset-2"
+                onClick={() => {
+                  drop(t.id);
+                  t.action?.go();
+                }}
+              >
+                {t.action.name}
+              </button>
+            )}
             <IconButton label="Dismiss" className="text-inherit!" onClick={() => drop(t.id)}>
               <X size={14} />
             </IconButton>

@@ -2,8 +2,8 @@ import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { clock, shortDate } from "../../ui/civil";
 import { Sheet } from "../../ui/Sheet";
-import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
+import { useTell } from "../logbook/useTell";
 import { useCommit, type ShelfItem } from "./almanac";
 
 type Props = { site: string; shelf: ShelfItem[]; open: boolean; onClose: () => void };
@@ -11,7 +11,7 @@ type Props = { site: string; shelf: ShelfItem[]; open: boolean; onClose: () => v
 /** What committing would do, draft by draft; and if the plan has changed meanwhile, what it would do now. */
 export function CommitSheet({ site, shelf, open, onClose }: Props) {
   const commit = useCommit(site);
-  const say = useSay();
+  const tell = useTell(site);
   const changed = commit.error instanceof Refusal ? commit.error.problem.placement : undefined;
   const items = changed ? [...changed.placed, ...changed.unplaced] : shelf;
   const placed = items.flatMap((s) => (s.proposed ? [{ ...s, proposed: s.proposed }] : []));
@@ -27,7 +27,7 @@ export function CommitSheet({ site, shelf, open, onClose }: Props) {
       placed.map((p) => ({ id: p.id, at: p.proposed.at })),
       {
         onSuccess: () => {
-          say.done(`${count} scheduled.`);
+          tell(`${count} scheduled.`);
           close();
         },
       },

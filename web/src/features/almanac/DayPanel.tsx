@@ -16,7 +16,7 @@ export function DayPanel({
   const planned = [
     ...day.entries.map((e) => ({
       ...e,
-      word: e.status === "published" ? "out" : e.pinned ? "pinned" : "scheduled",
+      word: e.status === "published" ? "out" : e.held ? "held" : e.pinned ? "pinned" : "scheduled",
     })),
     ...day.ghosts.map((g) => ({ ...g, word: "proposed" })),
   ].sort((a, b) => a.minute - b.minute);

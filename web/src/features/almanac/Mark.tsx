@@ -5,11 +5,12 @@ export type Marked = {
   id: number;
   title: string;
   minute: number;
-  kind: "out" | "scheduled" | "pinned" | "proposed";
+  kind: "out" | "held" | "scheduled" | "pinned" | "proposed";
 };
 
 const looks = {
   out: { bar: "w-px bg-faint", text: "text-faint", title: "", word: "out" },
+  held: { bar: "w-[3px] bg-madder", text: "text-madder", title: "font-medium", word: "held" },
   scheduled: { bar: "w-[3px] bg-ink", text: "text-ink", title: "font-medium", word: "scheduled" },
   pinned: { bar: "w-[3px] bg-ink", text: "text-ink", title: "font-medium", word: "pinned" },
   proposed: {

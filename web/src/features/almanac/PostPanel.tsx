@@ -5,6 +5,8 @@ import { Button } from "../../ui/Button";
 import { clock, longDate, shortDate } from "../../ui/civil";
 import { Sheet } from "../../ui/Sheet";
 import { useSay } from "../../ui/toast";
+import { useTell } from "../logbook/useTell";
+import { BoundsForm } from "./BoundsForm";
 import { Trouble } from "../../ui/Trouble";
 import { useDeed, usePost, usePostLog, type Almanac, type Post } from "./almanac";
 import { Panel } from "./Panel";
@@ -25,6 +27,7 @@ export function PostPanel({ site, id, plan, onClose }: Props) {
 
 function wordFor(post: Post): string {
   if (post.status === "draft") return post.cleared ? "On the shelf" : "Still being written";
+  if (post.held) return "Held";
   if (post.status === "scheduled") return post.pinned ? "Scheduled, pinned" : "Scheduled";
   return post.status === "published" ? "Out" : "Archived";
 }
@@ -55,6 +58,12 @@ function Details({
           {proposal && <span className="mt-0.5 block text-xs">Proposed. {proposal.reason}</span>}
         </p>
       )}
+      {post.held && (
+        <p className="rounded-md bg-madder-wash px-3 py-2 text-sm text-madder">
+          Its time passed while nothing could publish it, and it is held for you. Give it a time, publish it
+          now, or take it back to the shelf.
+        </p>
+      )}
       {proposal && !proposal.proposed && <p className="text-sm text-madder">{proposal.reason}</p>}
       <div className="flex flex-wrap gap-2">
         <Link
@@ -77,6 +86,7 @@ function Details({
       {movable && (
         <RetimeForm key={post.version} site={site} post={post} start={when ?? plan.now} zone={plan.zone} />
       )}
+      {post.status === "draft" && <BoundsForm key={`bounds-${post.version}`} site={site} post={post} />}
       {movable && <Deeds site={site} post={post} onClose={onClose} />}
       <History site={site} id={post.id} />
     </>
@@ -85,12 +95,13 @@ function Details({
 
 function Deeds({ site, post, onClose }: { site: string; post: Post; onClose: () => void }) {
   const say = useSay();
+  const tell = useTell(site);
   const shelve = useDeed(site, "shelve");
   const unclear = useDeed(site, "unclear");
   const clear = useDeed(site, "clear");
   const [publishing, setPublishing] = useState(false);
   const seen = { id: post.id, version: post.version };
-  const done = (text: string) => ({ onSuccess: () => say.done(text), onError: say.trouble });
+  const done = (text: string) => ({ onSuccess: () => tell(text), onError: say.trouble });
   return (
     <div className="flex flex-wrap gap-2 border-t border-line pt-3">
       {post.status === "scheduled" && (
@@ -134,12 +145,13 @@ type PublishProps = { site: string; post: Post; open: boolean; onClose: () => vo
 function PublishSheet({ site, post, open, onClose, onDone }: PublishProps) {
   const publish = useDeed(site, "publish");
   const say = useSay();
+  const tell = useTell(site);
   function go() {
     publish.mutate(
       { id: post.id, version: post.version },
       {
         onSuccess: () => {
-          say.done(`“${post.title}” is out.`);
+          tell(`“${post.title}” is out.`);
           onDone();
         },
         onError: say.trouble,

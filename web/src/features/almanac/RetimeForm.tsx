@@ -5,6 +5,7 @@ import { clock, shortDate, zoneCity } from "../../ui/civil";
 import { TextField } from "../../ui/Field";
 import { TimeField } from "../../ui/TimeField";
 import { useSay } from "../../ui/toast";
+import { useTell } from "../logbook/useTell";
 import { useRetime, type Post } from "./almanac";
 
 type Props = { site: string; post: Post; start: { date: string; minute: number }; zone: string };
@@ -13,6 +14,7 @@ type Props = { site: string; post: Post; start: { date: string; minute: number }
 export function RetimeForm({ site, post, start, zone }: Props) {
   const retime = useRetime(site);
   const say = useSay();
+  const tell = useTell(site);
   const [date, setDate] = useState(start.date);
   const [time, setTime] = useState(clock(start.minute));
   const wrong = retime.error instanceof Refusal ? retime.error : undefined;
@@ -22,7 +24,7 @@ export function RetimeForm({ site, post, start, zone }: Props) {
     retime.mutate(
       { id: post.id, version: post.version, date, time },
       {
-        onSuccess: (now) => say.done([`Pinned to ${shortDate(date)}, ${time}.`, ...now.notes].join(" ")),
+        onSuccess: (now) => tell([`Pinned to ${shortDate(date)}, ${time}.`, ...now.notes].join(" ")),
         onError: (error) => {
           if (!(error instanceof Refusal) || !error.problem.errors?.length) say.trouble(error);
         },

@@ -24,6 +24,7 @@ export function Shelf({ site, plan, onPost }: Props) {
 
   return (
     <div className="space-y-5">
+      <HeldPosts plan={plan} onPost={onPost} />
       <section aria-labelledby="shelf">
         <div className="mb-2 flex h-8 items-center justify-between">
           <h2 id="shelf" className="font-title text-xl">
@@ -35,6 +36,14 @@ export function Shelf({ site, plan, onPost }: Props) {
             </Button>
           )}
         </div>
+        {plan.order !== "hand" && (
+          <p className="mb-1 text-xs text-soft">
+            {orderWords[plan.order]}{" "}
+            <Link to={`/${site}/settings`} className="underline underline-offset-2">
+              Change
+            </Link>
+          </p>
+        )}
         {plan.shelf.length === 0 ? (
           <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
             The shelf is empty. Clear a draft when it is written, and its slot is proposed here and on the
@@ -47,8 +56,8 @@ export function Shelf({ site, plan, onPost }: Props) {
                 key={item.id}
                 item={item}
                 onOpen={() => onPost(item.id)}
-                onUp={i > 0 ? () => move(i, i - 1) : undefined}
-                onDown={i < plan.shelf.length - 1 ? () => move(i, i + 1) : undefined}
+                onUp={plan.order === "hand" && i > 0 ? () => move(i, i - 1) : undefined}
+                onDown={plan.order === "hand" && i < plan.shelf.length - 1 ? () => move(i, i + 1) : undefined}
                 busy={order.isPending}
               />
             ))}
@@ -60,6 +69,14 @@ export function Shelf({ site, plan, onPost }: Props) {
     </div>
   );
 }
+
+const orderWords: Record<Almanac["order"], string> = {
+  hand: "By hand.",
+  oldest: "Oldest first.",
+  newest: "Newest first.",
+  shuffled: "Shuffled.",
+  categories: "One of each category in turn.",
+};
 
 type RowProps = {
   item: ShelfItem;
@@ -80,9 +97,10 @@ function ShelfRow({ item, onOpen, onUp, onDown, busy }: RowProps) {
       >
         <span className="block truncate text-sm font-medium">{item.title}</span>
         {item.proposed ? (
-          <span className="block text-xs text-chalk">
+          <span className="block truncate text-xs text-chalk">
             {shortDate(item.proposed.date)},{" "}
             <span className="font-semibold">{clock(item.proposed.minute)}</span>
+            <span className="text-soft"> {item.reason}</span>
           </span>
         ) : (
           <span className="block text-xs text-madder">{item.reason}</span>
@@ -123,6 +141,34 @@ function Writing({ site, drafts }: { site: string; drafts: DraftItem[] }) {
           ))}
         </ul>
       )}
+    </section>
+  );
+}
+
+/** What catch-up held back: it is trouble, so it comes first. */
+function HeldPosts({ plan, onPost }: { plan: Almanac; onPost: (id: number) => void }) {
+  if (plan.held.length === 0) return null;
+  return (
+    <section aria-labelledby="held">
+      <h2 id="held" className="mb-1 text-sm font-semibold text-madder">
+        Overdue, and held for you
+      </h2>
+      <ul className="divide-y divide-line rounded-md border border-madder bg-sheet">
+        {plan.held.map((p) => (
+          <li key={p.id}>
+            <button
+              type="button"
+              onClick={() => onPost(p.id)}
+              className="w-full px-3 py-1.5 text-left hover:bg-sunk"
+            >
+              <span className="block truncate text-sm font-medium">{p.title}</span>
+              <span className="block text-xs text-madder">
+                was due on {shortDate(p.date)}, {clock(p.minute)}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
     </section>
   );
 }

@@ -96,3 +96,12 @@ export function useRetime(site: string) {
     onSettled: refresh,
   });
 }
+
+export function useBounds(site: string) {
+  const refresh = useRefresh(site);
+  return useMutation({
+    mutationFn: ({ id, ...body }: Seen & { notBefore?: string; deadline?: string }) =>
+      answer(api.POST("/api/v1/sites/{site}/posts/{id}/bounds", { params: { path: { site, id } }, body })),
+    onSettled: refresh,
+  });
+}

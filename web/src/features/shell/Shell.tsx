@@ -6,6 +6,7 @@ import { applyTheme, type Theme } from "../../ui/theme";
 import { Trouble } from "../../ui/Trouble";
 import { useSignOut, type Me } from "../session/session";
 import { NewDraft } from "./NewDraft";
+import { Notices } from "./Notices";
 import { SiteTime } from "./SiteTime";
 
 /** The frame round every screen of a site. */
@@ -27,6 +28,8 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
         <nav aria-label="Screens" className="flex h-full gap-5">
           <ScreenLink to={`/${site.slug}`} end name="Almanac" />
           <ScreenLink to={`/${site.slug}/rhythm`} name="Rhythm" />
+          <ScreenLink to={`/${site.slug}/logbook`} name="Logbook" />
+          <ScreenLink to={`/${site.slug}/settings`} name="Settings" />
           <a
             href={`/blog/${site.slug}/`}
             target="_blank"
@@ -42,6 +45,7 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
           <PersonMenu me={me} />
         </div>
       </header>
+      <Notices site={site.slug} zone={site.zone} />
       <Outlet />
     </div>
   );

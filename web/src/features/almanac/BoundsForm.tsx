@@ -1,0 +1,61 @@
+import { useState, type FormEvent } from "react";
+import { Refusal } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { TextField } from "../../ui/Field";
+import { useSay } from "../../ui/toast";
+import { useTell } from "../logbook/useTell";
+import { useBounds, type Post } from "./almanac";
+
+/** When a draft may come out: not before a date, not after a deadline. Both are dates of the site. */
+export function BoundsForm({ site, post }: { site: string; post: Post }) {
+  const bounds = useBounds(site);
+  const say = useSay();
+  const tell = useTell(site);
+  const [notBefore, setNotBefore] = useState(post.notBefore?.date ?? "");
+  const [deadline, setDeadline] = useState(post.deadline?.date ?? "");
+  const wrong = bounds.error instanceof Refusal ? bounds.error : undefined;
+  const changed = notBefore !== (post.notBefore?.date ?? "") || deadline !== (post.deadline?.date ?? "");
+
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    bounds.mutate(
+      {
+        id: post.id,
+        version: post.version,
+        ...(notBefore ? { notBefore } : {}),
+        ...(deadline ? { deadline } : {}),
+      },
+      {
+        onSuccess: () => tell("The bounds are set; the proposal follows them."),
+        onError: (error) => {
+          if (!wrong && !(error instanceof Refusal && error.problem.errors?.length)) say.trouble(error);
+        },
+      },
+    );
+  }
+
+  return (
+    <form onSubmit={submit} className="border-t border-line pt-3">
+      <div className="grid grid-cols-2 gap-2">
+        <TextField
+          label="Not before"
+          type="date"
+          value={notBefore}
+          onChange={(e) => setNotBefore(e.target.value)}
+        />
+        <TextField
+          label="Deadline"
+          type="date"
+          value={deadline}
+          error={wrong?.field("deadline")}
+          onChange={(e) => setDeadline(e.target.value)}
+        />
+      </div>
+      {changed && (
+        <Button type="submit" className="mt-2" disabled={bounds.isPending}>
+          Set bounds
+        </Button>
+      )}
+    </form>
+  );
+}

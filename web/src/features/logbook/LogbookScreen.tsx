@@ -1,0 +1,109 @@
+import { Undo2 } from "lucide-react";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { clock, longDate } from "../../ui/civil";
+import { useSay } from "../../ui/toast";
+import { Trouble } from "../../ui/Trouble";
+import { Waiting } from "../../ui/Waiting";
+import { deeds, useLogbook, useUndo, type By, type Deed, type Line } from "./logbook";
+
+const deedOptions = Object.entries(deeds).map(([value, name]) => ({ value: value as Deed, name }));
+const byOptions: { value: By; name: string }[] = [
+  { value: "", name: "By anyone" },
+  { value: "engine", name: "By the engine" },
+  { value: "me", name: "By me" },
+];
+
+/** What was done, when, why and by whom; most of it can be undone. */
+export default function LogbookScreen() {
+  const { site = "" } = useParams();
+  const [deed, setDeed] = useState<Deed>("");
+  const [by, setBy] = useState<By>("");
+  const logbook = useLogbook(site, deed, by);
+  const lines = logbook.data?.pages.flatMap((p) => p.lines) ?? [];
+  return (
+    <main className="mx-auto w-full max-w-5xl px-5 pt-4 pb-10">
+      <div className="mb-4 flex items-center gap-3">
+        <h1 className="font-title text-2xl">Logbook</h1>
+        <div className="ml-auto w-52">
+          <Choice label="What" value={deed} options={deedOptions} onChange={setDeed} />
+        </div>
+        <div className="w-40">
+          <Choice label="By whom" value={by} options={byOptions} onChange={setBy} />
+        </div>
+      </div>
+      {logbook.isPending && <Waiting what="the logbook" />}
+      {logbook.error && <Trouble error={logbook.error} retry={() => void logbook.refetch()} />}
+      {logbook.data && lines.length === 0 && (
+        <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
+          {deed || by
+            ? "Nothing of this kind was done yet."
+            : "Nothing was done yet. What you and the engine do is noted here."}
+        </p>
+      )}
+      <Days site={site} lines={lines} />
+      {logbook.hasNextPage && (
+        <Button
+          className="mt-3"
+          disabled={logbook.isFetchingNextPage}
+          onClick={() => void logbook.fetchNextPage()}
+        >
+          Earlier
+        </Button>
+      )}
+    </main>
+  );
+}
+
+function Days({ site, lines }: { site: string; lines: Line[] }) {
+  const days = Map.groupBy(lines, (l) => l.date);
+  return [...days].map(([date, ofDay]) => (
+    <section key={date} className="mb-5">
+      <h2 className="mb-1 text-sm font-semibold text-soft">{longDate(date)}</h2>
+      <ol className="divide-y divide-line rounded-md border border-line bg-sheet">
+        {ofDay.map((l) => (
+          <LineRow key={l.id} site={site} line={l} />
+        ))}
+      </ol>
+    </section>
+  ));
+}
+
+function LineRow({ site, line }: { site: string; line: Line }) {
+  const undo = useUndo(site);
+  const say = useSay();
+  return (
+    <li
+      className={`flex min-h-10 items-center gap-4 px-3 py-1.5 text-sm ${line.undone ? "text-faint line-through" : ""}`}
+    >
+      <span className="w-11 shrink-0 font-semibold">{clock(line.minute)}</span>
+      <span className="w-40 shrink-0 text-soft">{deeds[line.deed as Deed] ?? line.deed}</span>
+      <span className="min-w-0 flex-1">
+        {line.title && line.postId && (
+          <Link to={`/${site}?post=${line.postId}`} className="block truncate font-medium hover:underline">
+            {line.title}
+          </Link>
+        )}
+        <span className="block text-xs text-soft">{line.reason}</span>
+      </span>
+      <span className="w-36 shrink-0 truncate text-right text-xs text-soft">{line.who}</span>
+      <span className="w-28 shrink-0 text-right">
+        {line.undoable && (
+          <Button
+            look="quiet"
+            icon={<Undo2 size={14} />}
+            aria-label={`Undo: ${line.title ? `${line.title}, ` : ""}${line.reason}`}
+            disabled={undo.isPending}
+            onClick={() =>
+              undo.mutate(line.id, { onSuccess: () => say.done("Undone."), onError: say.trouble })
+            }
+          >
+            {line.together > 1 ? `Undo all ${line.together}` : "Undo"}
+          </Button>
+        )}
+      </span>
+    </li>
+  );
+}

@@ -1,0 +1,60 @@
+import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
+import { answer, api, type Schemas } from "../../api/client";
+
+export type Line = Schemas["LogbookLine"];
+export type By = "" | "engine" | "me";
+
+export const deeds = {
+  "": "Everything",
+  publish: "Published",
+  commit: "Placed",
+  retime: "Given a time by hand",
+  shelve: "Back to the shelf",
+  clear: "Cleared",
+  unclear: "Off the shelf",
+  bounds: "Bounds",
+  reorder: "Shelf order",
+  rhythm: "Rhythm",
+  settings: "Settings",
+  pause: "Paused",
+  resume: "Resumed",
+  move: "Moved by catch-up",
+  hold: "Held by catch-up",
+  undo: "Undone",
+} as const;
+
+export type Deed = keyof typeof deeds;
+
+export function useLogbook(site: string, deed: Deed, by: By) {
+  return useInfiniteQuery({
+    queryKey: ["plan", site, "logbook", deed, by],
+    queryFn: ({ pageParam }) => {
+      const query = {
+        ...(deed ? { deed } : {}),
+        ...(by ? { by } : {}),
+        ...(pageParam ? { cursor: pageParam } : {}),
+      };
+      return answer(api.GET("/api/v1/sites/{site}/logbook", { params: { path: { site }, query } }));
+    },
+    initialPageParam: "",
+    getNextPageParam: (page) => page.next,
+  });
+}
+
+export function useUndo(site: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (id: number) =>
+      answer(api.POST("/api/v1/sites/{site}/logbook/{id}/undo", { params: { path: { site, id } } })),
+    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+  });
+}
+
+/** The line of the logbook that one has just caused, if it can be undone. */
+export async function lastOwnLine(site: string): Promise<Line | undefined> {
+  const page = await answer(
+    api.GET("/api/v1/sites/{site}/logbook", { params: { path: { site }, query: { by: "me" } } }),
+  );
+  const line = page.lines[0];
+  return line?.undoable ? line : undefined;
+}

@@ -1,0 +1,182 @@
+import { Radio, RadioGroup } from "@headlessui/react";
+import { CirclePause, CirclePlay } from "lucide-react";
+import { useState, type ReactNode } from "react";
+import { useParams } from "react-router";
+import { Refusal } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { Field } from "../../ui/Field";
+import { useSay } from "../../ui/toast";
+import { Trouble, Warning } from "../../ui/Trouble";
+import { Waiting } from "../../ui/Waiting";
+import { useAlmanac } from "../almanac/almanac";
+import { useNow } from "../almanac/now";
+import { NumberField } from "../rhythm/NumberField";
+import { catchUps, orders, useSaveSettings, useSettings, type Settings } from "./settings";
+import { ZoneField } from "./ZoneField";
+
+export default function SettingsScreen() {
+  const { site = "" } = useParams();
+  const settings = useSettings(site);
+  if (settings.isPending) return <Waiting what="the settings" />;
+  if (settings.error) return <Trouble error={settings.error} retry={() => void settings.refetch()} />;
+  return <SettingsForm key={settings.data.version} site={site} saved={settings.data} />;
+}
+
+function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
+  const [settings, setSettings] = useState(saved);
+  const save = useSaveSettings(site);
+  const say = useSay();
+  const now = useNow(useAlmanac(site).data?.now);
+  const refusal = save.error instanceof Refusal ? save.error : undefined;
+  const changed = JSON.stringify(settings) !== JSON.stringify(saved);
+  const set = (change: Partial<Settings>) => setSettings({ ...settings, ...change });
+
+  function store(next: Settings, done: string) {
+    save.mutate(next, { onSuccess: () => say.done(done) });
+  }
+
+  return (
+    <main className="mx-auto w-full max-w-4xl px-5 pt-4 pb-10">
+      <div className="mb-4 flex items-center gap-3">
+        <h1 className="font-title text-2xl">Settings</h1>
+        <div className="ml-auto flex gap-2">
+          {changed && <Button onClick={() => setSettings(saved)}>Discard changes</Button>}
+          <Button
+            look="main"
+            disabled={!changed || save.isPending}
+            onClick={() => store(settings, "The settings are saved.")}
+          >
+            Save settings
+          </Button>
+        </div>
+      </div>
+      {save.error && !refusal?.problem.errors && <Warning>{save.error.message}</Warning>}
+      <Part title="Time">
+        <div className="w-80">
+          <ZoneField
+            now={now?.millis ?? 0}
+            value={settings.zone}
+            error={refusal?.field("zone")}
+            onChange={(zone) => set({ zone })}
+          />
+        </div>
+      </Part>
+      <Part
+        title="Pause"
+        hint="While a site is paused nothing comes out. What is overdue when it goes on is dealt with as chosen below."
+      >
+        <Button
+          icon={saved.paused ? <CirclePlay size={14} /> : <CirclePause size={14} />}
+          disabled={save.isPending || changed}
+          onClick={() =>
+            store(
+              { ...saved, paused: !saved.paused },
+              saved.paused ? "The site goes on." : "The site is paused.",
+            )
+          }
+        >
+          {saved.paused ? "Let the site go on" : "Pause the site"}
+        </Button>
+      </Part>
+      <Part
+        title="Overdue posts"
+        hint="What happens to a post whose time passed while nothing could publish it."
+      >
+        <CatchUp settings={settings} set={set} error={refusal?.field("catchUpMinutes")} />
+      </Part>
+      <Part title="Shelf">
+        <div className="w-64">
+          <Field label="Order">
+            <Choice
+              label="Order"
+              value={settings.shelfOrder}
+              options={orders}
+              onChange={(shelfOrder) => set({ shelfOrder })}
+            />
+          </Field>
+        </div>
+      </Part>
+      <Part
+        title="Caps"
+        hint="Limits on what a placement proposes; 0 is none. Times set by hand may pass them."
+      >
+        <Caps settings={settings} set={set} error={(name) => refusal?.field(`caps.${name}`)} />
+      </Part>
+    </main>
+  );
+}
+
+function Part({ title, hint, children }: { title: string; hint?: string; children: ReactNode }) {
+  return (
+    <section className="mb-3 grid grid-cols-[14rem_1fr] gap-6 border-t border-line pt-3">
+      <div>
+        <h2 className="text-base font-semibold">{title}</h2>
+        {hint && <p className="mt-1 text-xs text-soft">{hint}</p>}
+      </div>
+      <div>{children}</div>
+    </section>
+  );
+}
+
+type PartProps = { settings: Settings; set: (change: Partial<Settings>) => void };
+
+function CatchUp({ settings, set, error }: PartProps & { error: string | undefined }) {
+  return (
+    <>
+      <RadioGroup
+        aria-label="Overdue posts"
+        value={settings.catchUp}
+        onChange={(catchUp) => set({ catchUp })}
+        className="space-y-1"
+      >
+        {catchUps.map((c) => (
+          <Radio
+            key={c.value}
+            value={c.value}
+            className="group flex cursor-pointer gap-2 rounded-md px-2 py-1 data-focus:bg-sunk"
+          >
+            <span className="mt-0.5 size-4 shrink-0 rounded-full border border-strong bg-sheet group-data-checked:border-[5px] group-data-checked:border-ink" />
+            <span>
+              <span className="block text-base">{c.name}</span>
+              <span className="block text-xs text-soft">{c.hint}</span>
+            </span>
+          </Radio>
+        ))}
+      </RadioGroup>
+      {settings.catchUp === "at once if fresh" && (
+        <div className="mt-2 w-64 pl-8">
+          <NumberField
+            label="Fresh for so many minutes"
+            value={settings.catchUpMinutes}
+            error={error}
+            onChange={(catchUpMinutes) => set({ catchUpMinutes })}
+          />
+        </div>
+      )}
+    </>
+  );
+}
+
+const capNames = {
+  day: "Posts a day",
+  authorDay: "Posts a day for one author",
+  authorWeek: "Posts a week for one author",
+  categoryDays: "Days between two of one category",
+} as const;
+
+function Caps({ settings, set, error }: PartProps & { error: (name: string) => string | undefined }) {
+  return (
+    <div className="grid max-w-lg grid-cols-2 gap-3">
+      {(Object.keys(capNames) as (keyof typeof capNames)[]).map((name) => (
+        <NumberField
+          key={name}
+          label={capNames[name]}
+          value={settings.caps[name] ?? 0}
+          error={error(name)}
+          onChange={(value) => set({ caps: { ...settings.caps, [name]: value } })}
+        />
+      ))}
+    </div>
+  );
+}

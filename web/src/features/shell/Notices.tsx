@@ -1,0 +1,63 @@
+import { CirclePause, Globe, TriangleAlert, X } from "lucide-react";
+import { useState, type ReactNode } from "react";
+import { Link } from "react-router";
+import { Temporal } from "temporal-polyfill";
+import { IconButton } from "../../ui/Button";
+import { zoneCity } from "../../ui/civil";
+import { useAlmanac } from "../almanac/almanac";
+
+/** What an editor must know on every screen: no engine, a paused site, another zone. */
+export function Notices({ site, zone }: { site: string; zone: string }) {
+  const plan = useAlmanac(site).data;
+  return (
+    <>
+      {plan && !plan.engine.alive && (
+        <Notice look="bg-madder-wash text-madder" icon={<TriangleAlert size={16} aria-hidden />}>
+          No engine is running, so nothing comes out. Start one: <code>dapper serve</code> or{" "}
+          <code>dapper work</code>.
+        </Notice>
+      )}
+      {plan?.paused && (
+        <Notice look="bg-madder-wash text-madder" icon={<CirclePause size={16} aria-hidden />}>
+          The site is paused: nothing comes out until it goes on.{" "}
+          <Link to={`/${site}/settings`} className="underline underline-offset-2">
+            Settings
+          </Link>
+        </Notice>
+      )}
+      <ZoneNotice zone={zone} />
+    </>
+  );
+}
+
+/** Said once: the browser's clock is not the site's. */
+function ZoneNotice({ zone }: { zone: string }) {
+  const here = Temporal.Now.timeZoneId();
+  const key = `dapper.zone-noticed.${zone}.${here}`;
+  const [noticed, setNoticed] = useState(() => localStorage.getItem(key) !== null);
+  if (noticed || here === zone) return null;
+  return (
+    <Notice look="bg-open text-ink" icon={<Globe size={16} aria-hidden />}>
+      All times here are {zoneCity(zone)} time, the site’s. Your browser is on {zoneCity(here)} time.
+      <IconButton
+        label="Understood"
+        className="ml-2"
+        onClick={() => {
+          localStorage.setItem(key, "yes");
+          setNoticed(true);
+        }}
+      >
+        <X size={14} />
+      </IconButton>
+    </Notice>
+  );
+}
+
+function Notice({ look, icon, children }: { look: string; icon: ReactNode; children: ReactNode }) {
+  return (
+    <div role="status" className={`flex min-h-9 items-center gap-2 px-5 text-sm ${look}`}>
+      {icon}
+      <p className="flex items-center gap-1">{children}</p>
+    </div>
+  );
+}
