@@ -47,7 +47,8 @@ screenshots: build
 
 bench: build
 	@scripts/need postgres
-	go test -run '^$$' -bench . -benchmem ./internal/...
+	go test -run '^$$' -bench . -benchmem -cpu 1 -p 1 -timeout 30m ./internal/...
+	@scripts/measure-memory
 
 stop:
 	@scripts/postgres stop .local/pg

@@ -170,7 +170,7 @@ func TestTheRhythmFormShowsItsWeekAndItsProblems(t *testing.T) {
 	a := newApp(t)
 	a.signIn()
 	a.click("Rhythm")
-	a.sees("The coming week")
+	a.sees("The coming four weeks")
 	a.refill("To", "05:00")
 	a.sees("The window ends at 05:00, before it begins at 06:30. To run past midnight, end it at 29:00.")
 	a.refill("To", "11:45")

@@ -42,7 +42,7 @@ func TestScreenshots(t *testing.T) {
 	s.sees("Category")
 	s.take("editor")
 	s.open("/quillmoor/rhythm")
-	s.sees("The coming week")
+	s.sees("The coming four weeks")
 	s.do(chromedp.WaitVisible(`//li[@aria-label]`))
 	s.take("rhythm")
 	s.open("/quillmoor/logbook")

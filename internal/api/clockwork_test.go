@@ -107,3 +107,29 @@ func TestRhythmKeepsAllOfItsFields(t *testing.T) {
 	want["version"] = float64(r.Version + 1)
 	assert.Equal(t, want, got)
 }
+
+func TestRhythmPreviewTellsItsShapeAndWhatWouldBeOff(t *testing.T) {
+	c := signedIn(t)
+	p := c.shelved("Sitting")
+	ghost := *c.almanac("").Shelf[0].Proposed
+	c.call("POST", site+"/placement", map[string]any{"placed": []map[string]any{{"id": p.ID, "at": ghost.At}}}, 204, nil)
+	var r api.Rhythm
+	c.call("GET", site+"/rhythm", nil, 200, &r)
+	var preview api.RhythmPreview
+	c.call("POST", site+"/rhythm/preview?days=28", r, 200, &preview)
+	require.Len(t, preview.Days, 28)
+	assert.Zero(t, preview.Off, "the rhythm as it is has the post's slot")
+	total := 0
+	for _, n := range preview.Hours {
+		total += n
+	}
+	between := 0
+	for _, d := range preview.Distances {
+		between += d.Count
+	}
+	assert.Equal(t, 56, total, "two a day, past ones of today too")
+	assert.Equal(t, total-1, between)
+	r.Seed++
+	c.call("POST", site+"/rhythm/preview?days=28", r, 200, &preview)
+	assert.Equal(t, 1, preview.Off, "another draw: the post keeps its time and is off the slot")
+}

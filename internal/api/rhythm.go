@@ -3,8 +3,11 @@ package api
 import (
 	"context"
 	"errors"
+	"math"
 	"net/http"
+	"slices"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -41,6 +44,17 @@ type RhythmDay struct {
 type RhythmPreview struct {
 	Problems []intake.FieldProblem `json:"problems"`
 	Days     []RhythmDay           `json:"days" doc:"empty while there are problems"`
+	// What the times of those days look like, free slots and planned posts together.
+	Hours     []int  `json:"hours" doc:"how many times fall into each hour of the day; 24 counts, or none while there are problems"`
+	Distances []Span `json:"distances" doc:"how far neighbours are apart"`
+	// Off counts scheduled posts of those days that would sit in no slot of this rhythm.
+	Off int `json:"off" doc:"scheduled posts of those days whose slot this rhythm does not have; they keep their times"`
+}
+
+// Span counts the distances between neighbouring times up to a bound.
+type Span struct {
+	Name  string `json:"name"`
+	Count int    `json:"count"`
 }
 
 func (s *Server) rhythmOperations(api huma.API) {
@@ -163,7 +177,7 @@ func (s *Server) previewRhythm(ctx context.Context, in *rhythmPreviewInput) (*st
 	}
 	zone, now := desk.Site.Zone(), s.Clock.Now()
 	kept, problems := in.Body.check(zone)
-	preview := RhythmPreview{Problems: problems, Days: []RhythmDay{}}
+	preview := RhythmPreview{Problems: problems, Days: []RhythmDay{}, Hours: []int{}, Distances: []Span{}}
 	if len(problems) > 0 {
 		return &struct{ Body RhythmPreview }{preview}, nil
 	}
@@ -172,7 +186,10 @@ func (s *Server) previewRhythm(ctx context.Context, in *rhythmPreviewInput) (*st
 		return nil, s.problem(err)
 	}
 	kept.ID = plan.Rhythm.ID
-	preview.Days = previewDays(kept.In(zone), plan.Occupied, zone.DateOf(now), in.Days)
+	from := zone.DateOf(now)
+	preview.Days = previewDays(kept.In(zone), plan.Occupied, from, in.Days)
+	preview.Hours, preview.Distances = shape(preview.Days)
+	preview.Off = offSlot(kept.In(zone), plan.Occupied, from, in.Days)
 	return &struct{ Body RhythmPreview }{preview}, nil
 }
 
@@ -214,4 +231,62 @@ func previewDays(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, n
 		}
 	}
 	return days
+}
+
+// bounds of the distances that are counted together.
+var distanceBounds = []struct {
+	upTo time.Duration
+	name string
+}{
+	{time.Hour, "under 1 h"}, {3 * time.Hour, "1–3 h"}, {6 * time.Hour, "3–6 h"}, {12 * time.Hour, "6–12 h"},
+	{24 * time.Hour, "12–24 h"}, {48 * time.Hour, "1–2 days"}, {math.MaxInt64, "longer"},
+}
+
+// shape counts the times by hour of the day, and the distances between neighbours.
+func shape(days []RhythmDay) (hours []int, distances []Span) {
+	hours = make([]int, 24)
+	var times []time.Time
+	for _, day := range days {
+		for _, place := range slices.Concat(day.Slots, day.Taken) {
+			hours[place.Minute/60]++
+			times = append(times, place.At)
+		}
+	}
+	slices.SortFunc(times, time.Time.Compare)
+	distances = make([]Span, len(distanceBounds))
+	for i, b := range distanceBounds {
+		distances[i].Name = b.name
+	}
+	for i := 1; i < len(times); i++ {
+		apart := times[i].Sub(times[i-1])
+		for j, b := range distanceBounds {
+			if apart < b.upTo {
+				distances[j].Count++
+				break
+			}
+		}
+	}
+	return hours, distances
+}
+
+// offSlot counts the posts in slots that the rhythm does not have, or has at another
+// time.
+func offSlot(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, days int) int {
+	at := make(map[rhythm.SlotID]time.Time)
+	for day := range r.Days(from.Add(-2), nil) {
+		if !day.Date.Before(from.Add(days)) {
+			break
+		}
+		for _, s := range day.Slots {
+			at[s.ID] = s.At
+		}
+	}
+	off := 0
+	for _, o := range occupied {
+		inSlot := o.Slot != (rhythm.SlotID{}) && o.Slot.Date.Sub(from) >= 0 && o.Slot.Date.Sub(from) < days
+		if inSlot && !at[o.Slot].Equal(o.At.Truncate(time.Minute)) {
+			off++
+		}
+	}
+	return off
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"sync"
 
 	"github.com/alexedwards/argon2id"
 	"github.com/danielgtaylor/huma/v2"
@@ -16,14 +17,14 @@ import (
 const sessionUser = "user"
 
 // nobody is compared with where an address is unknown, so that both cases take as
-// long.
-var nobody = func() string {
+// long. It is made when first needed: hashing takes 64 MB for a moment.
+var nobody = sync.OnceValue(func() string {
 	hash, err := argon2id.CreateHash("nobody has this password", argon2id.DefaultParams)
 	if err != nil {
 		panic(err)
 	}
 	return hash
-}()
+})
 
 // Me is who is signed in, and the sites that are theirs.
 type Me struct {
@@ -82,7 +83,7 @@ func (s *Server) signIn(ctx context.Context, in *signInInput) (*meOutput, error)
 	}
 	hash := user.PasswordHash
 	if !known {
-		hash = nobody
+		hash = nobody()
 	}
 	fits, err := argon2id.ComparePasswordAndHash(in.Body.Password, hash)
 	if err != nil && known {

@@ -56,7 +56,7 @@ func New(s *store.Store, changes *store.Changes, clock clockwork.Clock, log *slo
 
 const (
 	// batch bounds one transaction, so that several engines can share a backlog.
-	batch = 100
+	batch = 500
 	// longestRest is after how long the engine looks again even if nothing is due:
 	// a clock that is set forward is noticed by then.
 	longestRest = 5 * time.Second

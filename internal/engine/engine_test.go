@@ -142,7 +142,7 @@ func TestFourEnginesAtOnceDoEachDeedOnce(t *testing.T) {
 	defer s.Close()
 	w := pgtest.NewWorld(t, s, "dome")
 	var posts []store.Post
-	for i := range 450 {
+	for i := range 2450 {
 		posts = append(posts, w.Scheduled(t, fmt.Sprintf("Post %d", i), pgtest.Noon.Add(-time.Duration(i)*time.Second)))
 	}
 	var wg sync.WaitGroup
@@ -167,7 +167,7 @@ func TestFourEnginesAtOnceDoEachDeedOnce(t *testing.T) {
 		}()
 	}
 	wg.Wait()
-	assert.Equal(t, 450, total[0]+total[1]+total[2]+total[3])
+	assert.Equal(t, 2450, total[0]+total[1]+total[2]+total[3])
 	publishedOnce(t, w, posts)
 }
 

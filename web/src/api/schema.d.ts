@@ -778,6 +778,15 @@ export interface components {
         RhythmPreview: {
             /** @description empty while there are problems */
             days: components["schemas"]["RhythmDay"][];
+            /** @description how far neighbours are apart */
+            distances: components["schemas"]["Span"][];
+            /** @description how many times fall into each hour of the day; 24 counts, or none while there are problems */
+            hours: number[];
+            /**
+             * Format: int64
+             * @description scheduled posts of those days whose slot this rhythm does not have; they keep their times
+             */
+            off: number;
             problems: components["schemas"]["FieldProblem"][];
         };
         Settings: {
@@ -824,6 +833,11 @@ export interface components {
         SignInInputBody: {
             email: string;
             password: string;
+        };
+        Span: {
+            /** Format: int64 */
+            count: number;
+            name: string;
         };
         Stretch: {
             /**

@@ -3,9 +3,11 @@ import { IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "./NumberField";
 import { asKind, weekdays, type Opening } from "./rhythm";
+import { OpeningMore } from "./OpeningMore";
 import { TimeField } from "../../ui/TimeField";
 
 type Props = {
+  site: string;
   opening: Opening;
   problem: (field: string) => string | undefined;
   onChange: (opening: Opening) => void;
@@ -18,76 +20,79 @@ const kinds = [
 ];
 
 /** One line of the rhythm: on these weekdays, at this time or so many times within this window. */
-export function OpeningRow({ opening, problem, onChange, onRemove }: Props) {
+export function OpeningRow({ site, opening, problem, onChange, onRemove }: Props) {
   const set = (change: Partial<Opening>) => onChange({ ...opening, ...change });
   return (
-    <li className="flex items-start gap-4 px-3 py-2.5">
-      <WeekdayButtons
-        chosen={opening.weekdays}
-        error={problem("weekdays")}
-        onChange={(days) => set({ weekdays: days })}
-      />
-      <div className="w-40 shrink-0">
-        <Choice
-          label="Kind"
-          value={opening.kind}
-          options={kinds}
-          onChange={(kind) => onChange(asKind(opening, kind))}
+    <li className="px-3 py-2.5">
+      <div className="flex items-start gap-4">
+        <WeekdayButtons
+          chosen={opening.weekdays}
+          error={problem("weekdays")}
+          onChange={(days) => set({ weekdays: days })}
         />
-      </div>
-      {opening.kind === "window" ? (
-        <div className="flex items-start gap-2">
-          <TimeField
-            label="From"
-            hideLabel
-            value={opening.from}
-            error={problem("from")}
-            onChange={(from) => set({ from })}
+        <div className="w-40 shrink-0">
+          <Choice
+            label="Kind"
+            value={opening.kind}
+            options={kinds}
+            onChange={(kind) => onChange(asKind(opening, kind))}
           />
-          <span className="pt-1.5 text-sm text-soft">to</span>
-          <TimeField
-            label="To"
-            hideLabel
-            value={opening.to ?? "24:00"}
-            error={problem("to")}
-            onChange={(to) => set({ to })}
-          />
-          <NumberField
-            label="Posts"
-            hideLabel
-            className="w-14! text-center"
-            value={opening.count ?? 1}
-            error={problem("count")}
-            onChange={(count) => set({ count })}
-          />
-          <span className="pt-1.5 text-sm text-soft">{opening.count === 1 ? "post" : "posts"}</span>
         </div>
-      ) : (
-        <div className="flex items-start gap-2">
-          <TimeField
-            label="Time"
-            hideLabel
-            value={opening.from}
-            error={problem("from")}
-            onChange={(from) => set({ from })}
-          />
-          <span className="pt-1.5 text-sm text-soft">swaying by ±</span>
-          <NumberField
-            label="Sway, in minutes"
-            hideLabel
-            className="w-14! text-center"
-            value={opening.sway ?? 0}
-            error={problem("sway")}
-            onChange={(sway) => set({ sway })}
-          />
-          <span className="pt-1.5 text-sm text-soft">min</span>
+        {opening.kind === "window" ? (
+          <div className="flex items-start gap-2">
+            <TimeField
+              label="From"
+              hideLabel
+              value={opening.from}
+              error={problem("from")}
+              onChange={(from) => set({ from })}
+            />
+            <span className="pt-1.5 text-sm text-soft">to</span>
+            <TimeField
+              label="To"
+              hideLabel
+              value={opening.to ?? "24:00"}
+              error={problem("to")}
+              onChange={(to) => set({ to })}
+            />
+            <NumberField
+              label="Posts"
+              hideLabel
+              className="w-14! text-center"
+              value={opening.count ?? 1}
+              error={problem("count")}
+              onChange={(count) => set({ count })}
+            />
+            <span className="pt-1.5 text-sm text-soft">{opening.count === 1 ? "post" : "posts"}</span>
+          </div>
+        ) : (
+          <div className="flex items-start gap-2">
+            <TimeField
+              label="Time"
+              hideLabel
+              value={opening.from}
+              error={problem("from")}
+              onChange={(from) => set({ from })}
+            />
+            <span className="pt-1.5 text-sm text-soft">swaying by ±</span>
+            <NumberField
+              label="Sway, in minutes"
+              hideLabel
+              className="w-14! text-center"
+              value={opening.sway ?? 0}
+              error={problem("sway")}
+              onChange={(sway) => set({ sway })}
+            />
+            <span className="pt-1.5 text-sm text-soft">min</span>
+          </div>
+        )}
+        <div className="ml-auto">
+          <IconButton label="Remove this opening" onClick={onRemove}>
+            <Trash2 size={15} />
+          </IconButton>
         </div>
-      )}
-      <div className="ml-auto">
-        <IconButton label="Remove this opening" onClick={onRemove}>
-          <Trash2 size={15} />
-        </IconButton>
       </div>
+      <OpeningMore site={site} opening={opening} problem={problem} onChange={set} />
     </li>
   );
 }

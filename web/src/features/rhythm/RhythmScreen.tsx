@@ -1,4 +1,4 @@
-import { Plus } from "lucide-react";
+import { Dices, Plus } from "lucide-react";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { Refusal } from "../../api/client";
@@ -7,10 +7,20 @@ import { TextField } from "../../ui/Field";
 import { useSay } from "../../ui/toast";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
-import { ComingWeek } from "./ComingWeek";
+import { ComingWeeks } from "./ComingWeeks";
+import { CalendarFields } from "./CalendarFields";
+import { Shape } from "./Shape";
 import { NumberField } from "./NumberField";
 import { OpeningRow } from "./OpeningRow";
-import { newOpening, usePreview, useRhythm, useSaveRhythm, type Opening, type Rhythm } from "./rhythm";
+import {
+  anotherSeed,
+  newOpening,
+  usePreview,
+  useRhythm,
+  useSaveRhythm,
+  type Opening,
+  type Rhythm,
+} from "./rhythm";
 
 /** The site's rhythm as a form, and the week that it would yield. */
 export default function RhythmScreen() {
@@ -53,6 +63,9 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
           When posts come out in a week. Scheduled posts keep their times; only free slots change.
         </p>
         <div className="ml-auto flex gap-2">
+          <Button icon={<Dices size={14} />} onClick={() => setRhythm({ ...rhythm, seed: anotherSeed() })}>
+            Another draw
+          </Button>
           {changed && <Button onClick={() => setRhythm(saved)}>Discard changes</Button>}
           <Button
             look="main"
@@ -63,6 +76,13 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
           </Button>
         </div>
       </div>
+      {changed && problems.length === 0 && preview.data && (
+        <p role="status" className="mb-3 rounded-md bg-open px-3 py-2 text-sm">
+          {preview.data.off === 0
+            ? "Saving moves no scheduled post."
+            : `Saving moves no scheduled post: ${preview.data.off === 1 ? "1 of them keeps its time though it would" : `${preview.data.off} of them keep their times though they would`} be elsewhere in the new rhythm.`}
+        </p>
+      )}
       {save.error && (
         <div className="mb-4 flex items-center gap-2">
           <Warning>{save.error.message}</Warning>
@@ -89,6 +109,7 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
           />
         </div>
       </div>
+      <CalendarFields rhythm={rhythm} problem={problem} onChange={setRhythm} />
       <section aria-labelledby="openings" className="mb-6">
         <h2 id="openings" className="mb-1 text-base font-semibold">
           Openings
@@ -104,6 +125,7 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
             {rhythm.openings.map((o, i) => (
               <OpeningRow
                 key={o.key}
+                site={site}
                 opening={o}
                 problem={(field) => problem(`openings[${i}].${field}`)}
                 onChange={(next) => setOpening(i, next)}
@@ -120,7 +142,12 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
           Add an opening
         </Button>
       </section>
-      <ComingWeek days={preview.data?.days ?? []} troubled={problems.length > 0} />
+      {preview.data && (
+        <div className="grid grid-cols-[1fr_16rem] gap-5">
+          <ComingWeeks days={preview.data.days} troubled={problems.length > 0} />
+          {problems.length === 0 && <Shape preview={preview.data} />}
+        </div>
+      )}
     </main>
   );
 }

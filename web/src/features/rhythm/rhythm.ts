@@ -16,6 +16,9 @@ export const weekdays = [
   "sunday",
 ] as const;
 
+/** How many days the preview shows: four weeks. */
+const previewDays = 28;
+
 export function useRhythm(site: string) {
   return useQuery({
     queryKey: ["rhythm", site],
@@ -34,7 +37,7 @@ export function usePreview(site: string, rhythm: Rhythm) {
     queryFn: () =>
       answer(
         api.POST("/api/v1/sites/{site}/rhythm/preview", {
-          params: { path: { site }, query: { days: 7 } },
+          params: { path: { site }, query: { days: previewDays } },
           body: settled,
         }),
       ),
@@ -66,13 +69,28 @@ function useSettled<T>(value: T, wait: number): T {
 /** A new opening; its key names it for good. */
 export function newOpening(): Opening {
   const key = `opening-${Array.from(crypto.getRandomValues(new Uint8Array(6)), (b) => b.toString(36)).join("")}`;
-  return { key, kind: "window", weekdays: ["monday"], from: "09:00", to: "12:00", count: 1, sway: 0 };
+  return {
+    key,
+    kind: "window",
+    weekdays: ["monday"],
+    from: "09:00",
+    to: "12:00",
+    count: 1,
+    sway: 0,
+    everyWeeks: 1,
+    lane: [],
+  };
 }
 
 /** The opening as the other kind, keeping what both have. */
 export function asKind(opening: Opening, kind: Opening["kind"]): Opening {
-  const { key, weekdays, from } = opening;
   return kind === "time"
-    ? { key, kind, weekdays, from, count: 1, sway: 10 }
-    : { key, kind, weekdays, from, to: "24:00", count: 1, sway: 0 };
+    ? { ...opening, kind, to: undefined, count: 1, sway: 10 }
+    : { ...opening, kind, to: "24:00", count: 1, sway: 0 };
+}
+
+/** A seed that no one has drawn before, most likely. */
+export function anotherSeed(): number {
+  const [high = 0, low = 0] = crypto.getRandomValues(new Uint32Array(2));
+  return (high % 2 ** 21) * 2 ** 32 + low;
 }

@@ -3,13 +3,13 @@ import { labels, share } from "../almanac/layout";
 import { dateColumn, Ruler } from "../almanac/Tape";
 import type { RhythmDay } from "./rhythm";
 
-/** The slots of the coming week, as the form stands. */
-export function ComingWeek({ days, troubled }: { days: RhythmDay[]; troubled: boolean }) {
+/** The slots of the coming four weeks, as the form stands. */
+export function ComingWeeks({ days, troubled }: { days: RhythmDay[]; troubled: boolean }) {
   const short = days.flatMap((d) => d.short);
   return (
-    <section aria-labelledby="coming-week">
-      <h2 id="coming-week" className="mb-1 text-base font-semibold">
-        The coming week
+    <section aria-labelledby="coming-weeks">
+      <h2 id="coming-weeks" className="mb-1 text-base font-semibold">
+        The coming four weeks
         {!troubled && (
           <span className="ml-3 text-sm font-normal text-soft">
             dashed: free slots; solid: posts that are planned already and stay
@@ -17,7 +17,7 @@ export function ComingWeek({ days, troubled }: { days: RhythmDay[]; troubled: bo
         )}
       </h2>
       {troubled ? (
-        <p className="text-sm text-soft">Mend what is marked above, and the week appears here.</p>
+        <p className="text-sm text-soft">Mend what is marked above, and the weeks appear here.</p>
       ) : (
         <div className="rounded-md border border-line bg-sheet">
           <div className="flex">
@@ -52,19 +52,23 @@ function DayRow({ day }: { day: RhythmDay }) {
   ].sort((a, b) => a.minute - b.minute);
   const places = labels(times.map((s) => s.minute));
   return (
-    <li className="flex border-b border-line last:border-b-0" aria-label={longDate(day.date)}>
+    <li
+      className={`flex border-b last:border-b-0 ${d.weekday === "Sun" ? "border-strong" : "border-line"}`}
+      aria-label={longDate(day.date)}
+    >
       <p
         className={`flex ${dateColumn} shrink-0 items-center gap-1.5 border-r border-line px-3 ${d.weekend ? "bg-ground" : ""}`}
       >
         <span className="w-7 text-xs text-soft">{d.weekday}</span>
-        <span className="font-title text-lg">{d.day}</span>
+        <span className="font-title text-base">{d.day}</span>
+        {d.first && <span className="text-xs text-soft">{d.month}</span>}
       </p>
-      <div className="relative mr-2 h-8 min-w-0 flex-1">
+      <div className="relative mr-2 h-6 min-w-0 flex-1">
         {day.openings.map((o) => (
           <span
             key={`${o.opening}-${o.from}`}
             aria-hidden
-            className="absolute inset-y-1 rounded-sm bg-open"
+            className="absolute inset-y-0.5 rounded-sm bg-open"
             style={{ left: share(o.from), width: share(o.to - o.from) }}
           />
         ))}
@@ -81,7 +85,7 @@ function TimeMark({ minute, taken, after }: { minute: number; taken: boolean; af
   const look = taken ? "border-solid border-ink text-ink" : "border-dashed border-chalk text-chalk";
   return (
     <span
-      className={`absolute inset-y-1 flex items-center text-sm ${look} ${after ? "border-l-2 pl-1.5" : "border-r-2 pr-1.5"}`}
+      className={`absolute inset-y-0.5 flex items-center text-xs ${look} ${after ? "border-l-2 pl-1.5" : "border-r-2 pr-1.5"}`}
       style={after ? { left: share(minute) } : { right: share(1440 - minute) }}
     >
       {clock(minute)}

@@ -1,0 +1,80 @@
+package engine
+
+import (
+	"context"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/pgtest"
+)
+
+const duePosts = 10_000
+
+// scheduleMany adds due posts in one statement.
+func scheduleMany(b *testing.B, w pgtest.World) {
+	b.Helper()
+	_, err := w.DB().ExecContext(b.Context(), `
+		insert into posts (site_id, author_id, title, slug, body, status, due_at, pinned, created_at, updated_at)
+		select $1, $2, 'Post ' || i, 'post-' || gen_random_uuid(), 'Some text.', 'scheduled', $3::timestamptz - make_interval(secs => i % 3600), true, $3, $3
+		from generate_series(1, $4) i`, w.Site.ID, w.Editor.ID, pgtest.Noon, duePosts)
+	require.NoError(b, err)
+}
+
+// BenchmarkPublish publishes 10,000 due posts with the engine, and makes the same
+// writes in a plain loop of batched SQL statements, on the same server in the same run.
+func BenchmarkPublish(b *testing.B) {
+	w := pgtest.NewWorld(b, pgtest.New(b), "dome")
+	b.Run("engine", func(b *testing.B) {
+		e, _ := engineAt(w.Store, pgtest.Noon)
+		for b.Loop() {
+			b.StopTimer()
+			scheduleMany(b, w)
+			b.StartTimer()
+			for done := 0; done < duePosts; {
+				n, err := e.Step(context.Background())
+				require.NoError(b, err)
+				done += n
+			}
+		}
+		perSecond(b)
+	})
+	b.Run("plain SQL", func(b *testing.B) {
+		for b.Loop() {
+			b.StopTimer()
+			scheduleMany(b, w)
+			b.StartTimer()
+			plainLoop(b, w)
+		}
+		perSecond(b)
+	})
+}
+
+func perSecond(b *testing.B) {
+	b.ReportMetric(float64(duePosts)*float64(b.N)/b.Elapsed().Seconds(), "posts/s")
+}
+
+// plainLoop is the least that has to be written: a hundred posts and their lines of
+// the logbook a transaction.
+func plainLoop(b *testing.B, w pgtest.World) {
+	b.Helper()
+	for done := int64(0); done < duePosts; {
+		tx, err := w.DB().BeginTxx(b.Context(), nil)
+		require.NoError(b, err)
+		result, err := tx.ExecContext(b.Context(), `
+			with due as (
+				update posts set status = 'published', published_at = $1, due_at = null, version = version + 1, updated_at = $1
+				where id in (select id from posts where status = 'scheduled' and not held and due_at <= $1 order by due_at, id limit 100)
+				returning site_id, id
+			)
+			insert into logbook (site_id, at, deed, post_id, reason, before, after)
+			select site_id, $1, 'publish', id, 'The time set by hand had come.', '{"status":"scheduled"}', '{"status":"published"}' from due`,
+			pgtest.Noon.Add(time.Minute))
+		require.NoError(b, err)
+		n, err := result.RowsAffected()
+		require.NoError(b, err)
+		require.NoError(b, tx.Commit())
+		done += n
+	}
+}
