@@ -8,7 +8,9 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -173,7 +175,12 @@ func TestTheRhythmFormShowsItsWeekAndItsProblems(t *testing.T) {
 	a.sees("The coming four weeks")
 	a.refill("To", "05:00")
 	a.sees("The window ends at 05:00, before it begins at 06:30. To run past midnight, end it at 29:00.")
-	a.refill("To", "11:45")
+	a.refill("To", "11:40")
+	// On the tape: an arrow moves the opening by five minutes, Shift with an arrow its end.
+	const block = `(//button[contains(@aria-label, "06:30 to 11:40")])[1]`
+	a.do(chromedp.WaitVisible(block), chromedp.Focus(block), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowLeft),
+		chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(input.ModifierShift)))
+	a.do(chromedp.WaitVisible(`//button[contains(@aria-label, "06:30 to 11:45")]`))
 	a.do(chromedp.WaitEnabled(control("Save rhythm")))
 	a.click("Save rhythm")
 	a.sees("The rhythm is saved.")

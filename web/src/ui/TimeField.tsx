@@ -1,5 +1,5 @@
-import { useState } from "react";
 import { TextField } from "./Field";
+import { useFollowing } from "./useFollowing";
 
 type Props = {
   label: string;
@@ -13,7 +13,7 @@ const form = /^([0-3]\d|4[0-8]):[0-5]\d$/;
 
 /** A time of day as 09:40; past midnight it goes on to 48:00. While it cannot be read, the last one stands. */
 export function TimeField({ value, error, onChange, ...rest }: Props) {
-  const [text, setText] = useState(value);
+  const [text, setText] = useFollowing(value);
   const readable = form.test(text);
   return (
     <TextField

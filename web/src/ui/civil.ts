@@ -51,3 +51,9 @@ export function ahead(seconds: number): string {
 export function zoneCity(zone: string): string {
   return (zone.split("/").pop() ?? zone).replaceAll("_", " ");
 }
+
+/** "09:40" as minutes since midnight. */
+export function minutesOf(text: string): number {
+  const [hours = 0, minutes = 0] = text.split(":").map(Number);
+  return hours * 60 + minutes;
+}

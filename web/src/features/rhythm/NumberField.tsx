@@ -1,5 +1,5 @@
-import { useState } from "react";
 import { TextField } from "../../ui/Field";
+import { useFollowing } from "../../ui/useFollowing";
 
 type Props = {
   label: string;
@@ -13,7 +13,7 @@ type Props = {
 
 /** A whole number; while the field holds none, its last number stands and the field says so. */
 export function NumberField({ value, error, onChange, ...rest }: Props) {
-  const [text, setText] = useState(String(value));
+  const [text, setText] = useFollowing(String(value));
   const whole = /^-?\d{1,9}$/.test(text.trim());
   return (
     <TextField

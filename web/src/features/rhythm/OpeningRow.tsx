@@ -8,6 +8,7 @@ import { TimeField } from "../../ui/TimeField";
 
 type Props = {
   site: string;
+  chosen: boolean;
   opening: Opening;
   problem: (field: string) => string | undefined;
   onChange: (opening: Opening) => void;
@@ -20,10 +21,10 @@ const kinds = [
 ];
 
 /** One line of the rhythm: on these weekdays, at this time or so many times within this window. */
-export function OpeningRow({ site, opening, problem, onChange, onRemove }: Props) {
+export function OpeningRow({ site, chosen, opening, problem, onChange, onRemove }: Props) {
   const set = (change: Partial<Opening>) => onChange({ ...opening, ...change });
   return (
-    <li className="px-3 py-2.5">
+    <li className={`px-3 py-2.5 ${chosen ? "bg-ground" : ""}`}>
       <div className="flex items-start gap-4">
         <WeekdayButtons
           chosen={opening.weekdays}

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useParams } from "react-router";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { clock } from "../../ui/civil";
 import { TextField } from "../../ui/Field";
 import { useSay } from "../../ui/toast";
 import { Trouble, Warning } from "../../ui/Trouble";
@@ -10,6 +11,7 @@ import { Waiting } from "../../ui/Waiting";
 import { ComingWeeks } from "./ComingWeeks";
 import { CalendarFields } from "./CalendarFields";
 import { Shape } from "./Shape";
+import { WeekTapes } from "./WeekTapes";
 import { NumberField } from "./NumberField";
 import { OpeningRow } from "./OpeningRow";
 import {
@@ -43,6 +45,7 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
   const preview = usePreview(site, rhythm);
   const save = useSaveRhythm(site);
   const say = useSay();
+  const [chosen, setChosen] = useState<string>();
   const problems = preview.data?.problems ?? [];
   const problem = (path: string) => problems.find((p) => p.path === path)?.message;
   const changed = JSON.stringify(rhythm) !== JSON.stringify(saved);
@@ -115,6 +118,25 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
           Openings
         </h2>
         {problem("openings") && <Warning>{problem("openings")}</Warning>}
+        <div className="mb-3">
+          <WeekTapes
+            openings={rhythm.openings}
+            chosen={chosen}
+            troubled={(i) => problems.some((p) => p.path.startsWith(`openings[${i}].`))}
+            onChoose={setChosen}
+            onChange={(i, change) => setOpening(i, { ...rhythm.openings[i]!, ...change })}
+            onAdd={(weekday, from) => {
+              const added = {
+                ...newOpening(),
+                weekdays: [weekday],
+                from: clock(from),
+                to: clock(from + 120),
+              };
+              setRhythm({ ...rhythm, openings: [...rhythm.openings, added] });
+              setChosen(added.key);
+            }}
+          />
+        </div>
         {rhythm.openings.length === 0 ? (
           <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
             No opening yet, so the rhythm yields no slots. Add one: say on which weekdays, and at what time or
@@ -126,6 +148,7 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
               <OpeningRow
                 key={o.key}
                 site={site}
+                chosen={o.key === chosen}
                 opening={o}
                 problem={(field) => problem(`openings[${i}].${field}`)}
                 onChange={(next) => setOpening(i, next)}
