@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"errors"
 	"net/http"
 	"slices"
 	"time"
@@ -143,6 +144,14 @@ func (s *Server) almanacOperations(api huma.API) {
 		Description:   "Schedules exactly the pairs that were shown. If the plan has changed meanwhile, nothing is committed and the answer (409) holds the new proposal.",
 		DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusConflict},
 	}, s.commitPlacement)
+	huma.Register(api, huma.Operation{
+		OperationID: "get-closing", Method: http.MethodGet, Path: "/api/v1/sites/{site}/closing",
+		Summary: "What closing up would move", Description: "Scheduled posts in slots, placed anew in the order in which they come out. Nothing is changed.",
+	}, s.getClosing)
+	huma.Register(api, huma.Operation{
+		OperationID: "close-up", Method: http.MethodPost, Path: "/api/v1/sites/{site}/closing",
+		Summary: "Close up: move exactly what was shown", DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusConflict},
+	}, s.closeUp)
 	huma.Register(api, huma.Operation{
 		OperationID: "order-shelf", Method: http.MethodPut, Path: "/api/v1/sites/{site}/shelf",
 		Summary: "Put the shelf in another order", DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusConflict},
@@ -348,13 +357,16 @@ func orEmpty(s *string) string {
 	return *s
 }
 
+// Seen is a post and the time that was shown for it.
+type Seen struct {
+	ID int64     `json:"id"`
+	At time.Time `json:"at"`
+}
+
 type placementInput struct {
 	SitePath
 	Body struct {
-		Placed []struct {
-			ID int64     `json:"id"`
-			At time.Time `json:"at"`
-		} `json:"placed" minItems:"1" doc:"the proposal that was shown, in shelf order"`
+		Placed []Seen `json:"placed" minItems:"1" doc:"the proposal that was shown, in shelf order"`
 	}
 }
 
@@ -402,4 +414,63 @@ func (s *Server) orderShelf(ctx context.Context, in *shelfInput) (*struct{}, err
 		return nil, err
 	}
 	return nil, s.problem(desk.Reorder(ctx, in.Body.Order, s.Clock.Now()))
+}
+
+// Shift is a scheduled post that closing up would move.
+type Shift struct {
+	ID     int64  `json:"id"`
+	Title  string `json:"title"`
+	From   Place  `json:"from"`
+	To     Place  `json:"to"`
+	Reason string `json:"reason"`
+}
+
+// Closing is what closing up would do.
+type Closing struct {
+	Shifts []Shift `json:"shifts"`
+}
+
+func closingOf(zone civil.Zone, shifts []planning.Shift) Closing {
+	c := Closing{Shifts: []Shift{}}
+	for _, s := range shifts {
+		c.Shifts = append(c.Shifts, Shift{s.Post.ID, s.Post.Title, placeAt(zone, s.From), placeAt(zone, s.To), s.Reason})
+	}
+	return c
+}
+
+func (s *Server) getClosing(ctx context.Context, in *SitePath) (*struct{ Body Closing }, error) {
+	desk, _, err := s.desk(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	shifts, err := planning.ProposeClosing(ctx, s.Store.Queries, desk.Site, s.Clock.Now())
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return &struct{ Body Closing }{closingOf(desk.Site.Zone(), shifts)}, nil
+}
+
+type closingInput struct {
+	SitePath
+	Body struct {
+		Shifts []Seen `json:"shifts" minItems:"1" doc:"the moves that were shown, in their order"`
+	}
+}
+
+func (s *Server) closeUp(ctx context.Context, in *closingInput) (*struct{}, error) {
+	desk, err := s.planner(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	var seen []planning.Pair
+	for _, shift := range in.Body.Shifts {
+		seen = append(seen, planning.Pair{Post: shift.ID, At: shift.At})
+	}
+	err = desk.CloseUp(ctx, seen, s.Clock.Now())
+	var changed *planning.ClosedUp
+	if errors.As(err, &changed) {
+		closing := closingOf(desk.Site.Zone(), changed.Shifts)
+		return nil, &Problem{Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: changed.Error(), Closing: &closing}
+	}
+	return nil, s.problem(err)
 }

@@ -133,3 +133,26 @@ func TestRhythmPreviewTellsItsShapeAndWhatWouldBeOff(t *testing.T) {
 	c.call("POST", site+"/rhythm/preview?days=28", r, 200, &preview)
 	assert.Equal(t, 1, preview.Off, "another draw: the post keeps its time and is off the slot")
 }
+
+func TestClosingUp(t *testing.T) {
+	c := signedIn(t)
+	first, second := c.shelved("First"), c.shelved("Second")
+	placed := []map[string]any{}
+	for _, item := range c.almanac("").Shelf {
+		placed = append(placed, map[string]any{"id": item.ID, "at": item.Proposed.At})
+	}
+	c.call("POST", site+"/placement", map[string]any{"placed": placed}, 204, nil)
+	c.call("GET", c.path(first, ""), nil, 200, &first)
+	hole := *first.When
+	c.call("POST", c.path(first, "/publish"), map[string]int{"version": first.Version}, 200, nil)
+	var closing api.Closing
+	c.call("GET", site+"/closing", nil, 200, &closing)
+	require.Len(t, closing.Shifts, 1)
+	assert.Equal(t, second.ID, closing.Shifts[0].ID)
+	assert.Equal(t, hole, closing.Shifts[0].To)
+	stale := c.fails("POST", site+"/closing", map[string]any{"shifts": []api.Seen{{ID: second.ID, At: pgtest.Noon}}}, 409)
+	assert.Equal(t, closing, *stale.Closing)
+	c.call("POST", site+"/closing", map[string]any{"shifts": []api.Seen{{ID: second.ID, At: closing.Shifts[0].To.At}}}, 204, nil)
+	c.call("GET", site+"/closing", nil, 200, &closing)
+	assert.Empty(t, closing.Shifts)
+}

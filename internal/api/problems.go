@@ -22,6 +22,7 @@ type Problem struct {
 	// older one (409).
 	Present   *Post      `json:"present,omitempty" doc:"the post as it is now"`
 	Placement *Placement `json:"placement,omitempty" doc:"the proposal as it is now"`
+	Closing   *Closing   `json:"closing,omitempty" doc:"the closing up as it is now"`
 }
 
 // Error returns the detail.

@@ -102,6 +102,12 @@ func (d Desk) undoPosts(ctx context.Context, tx *store.Tx, line store.LogEntry, 
 			return err
 		}
 	}
+	if line.Deed == store.DeedCloseUp {
+		// The posts changed places among themselves: all leave their slots first.
+		if err := tx.LeaveSlots(ctx, d.Site.ID, postsOf(lines)); err != nil {
+			return err
+		}
+	}
 	var ids []int64
 	for _, one := range lines {
 		if err := d.undoPost(ctx, tx, one, now); err != nil {
@@ -110,6 +116,16 @@ func (d Desk) undoPosts(ctx context.Context, tx *store.Tx, line store.LogEntry, 
 		ids = append(ids, one.ID)
 	}
 	return tx.MarkUndone(ctx, d.Site.ID, ids, now)
+}
+
+func postsOf(lines []store.LogEntry) []int64 {
+	var ids []int64
+	for _, one := range lines {
+		if one.Post != nil {
+			ids = append(ids, *one.Post)
+		}
+	}
+	return ids
 }
 
 func (d Desk) undoPost(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {

@@ -186,3 +186,44 @@ func TestLogbookPagesAndFilters(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, only)
 }
+
+func TestClosingUpFillsHolesAndIsUndone(t *testing.T) {
+	r := newRoom(t)
+	posts := r.shelved(t, 5)
+	require.NoError(t, r.Commit(t.Context(), pairs(r.propose(t)), noon))
+	due := func() (all []time.Time) {
+		for _, p := range posts {
+			if p = r.Reload(t, p.ID); p.DueAt != nil {
+				all = append(all, p.DueAt.UTC())
+			}
+		}
+		return all
+	}
+	before := due()
+	closing := func() []planning.Shift {
+		shifts, err := planning.ProposeClosing(t.Context(), r.World.Queries, r.World.Site, noon)
+		require.NoError(t, err)
+		return shifts
+	}
+	assert.Empty(t, closing(), "there is no hole")
+
+	second := r.Reload(t, posts[1].ID)
+	_, err := r.Retime(t.Context(), second.ID, second.Version, noon.Add(30*24*time.Hour), noon)
+	require.NoError(t, err)
+	shifts := closing()
+	require.Len(t, shifts, 3, "those after the hole move up, the pinned one stays")
+	var seen []planning.Pair
+	for i, s := range shifts {
+		assert.Equal(t, before[i+1], s.To.UTC())
+		seen = append(seen, planning.Pair{Post: s.Post.ID, At: s.To})
+	}
+	var changed *planning.ClosedUp
+	require.ErrorAs(t, r.CloseUp(t.Context(), seen[1:], noon), &changed)
+	assert.Len(t, changed.Shifts, 3)
+	holed := due()
+	require.NoError(t, r.CloseUp(t.Context(), seen, noon))
+	assert.NotEqual(t, holed, due())
+	assert.Empty(t, closing())
+	r.undoLast(t)
+	assert.Equal(t, holed, due())
+}

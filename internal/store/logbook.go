@@ -20,6 +20,7 @@ const (
 	DeedSettings = "settings"
 	DeedPause    = "pause"
 	DeedResume   = "resume"
+	DeedCloseUp  = "close-up"
 	DeedUndo     = "undo"
 )
 

@@ -118,6 +118,23 @@ func (q Queries) NextDue(ctx context.Context, siteID int64) (Entry, error) {
 	return e, err
 }
 
+// SlottedPosts lists the scheduled posts that sit in slots and come out after the
+// moment, in time order.
+func (q Queries) SlottedPosts(ctx context.Context, siteID int64, after time.Time) ([]Entry, error) {
+	var entries []Entry
+	err := q.all(ctx, &entries, selectEntry+`
+		where posts.site_id = $1 and status = 'scheduled' and not held and not pinned and slot_date is not null and due_at > $2
+		order by due_at, posts.id`, siteID, after)
+	return entries, err
+}
+
+// LeaveSlots takes posts out of their slots, times kept, so that they can change places.
+func (t *Tx) LeaveSlots(ctx context.Context, siteID int64, ids []int64) error {
+	return t.exec(ctx, `
+		update posts set rhythm_id = null, slot_date = null, slot_opening = null, slot_ordinal = null
+		where site_id = $1 and id = any($2)`, siteID, ids)
+}
+
 // Held lists the overdue posts that wait for an editor, oldest first.
 func (q Queries) Held(ctx context.Context, siteID int64) ([]Entry, error) {
 	var entries []Entry

@@ -46,6 +46,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/closing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What closing up would move
+         * @description Scheduled posts in slots, placed anew in the order in which they come out. Nothing is changed.
+         */
+        get: operations["get-closing"];
+        put?: never;
+        /** Close up: move exactly what was shown */
+        post: operations["close-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/events": {
         parameters: {
             query?: never;
@@ -461,6 +482,13 @@ export interface components {
              */
             day?: number;
         };
+        Closing: {
+            shifts: components["schemas"]["Shift"][];
+        };
+        ClosingInputBody: {
+            /** @description the moves that were shown, in their order */
+            shifts: components["schemas"]["Seen"][];
+        };
         DeedInputBody: {
             /**
              * Format: int64
@@ -542,12 +570,6 @@ export interface components {
             minute: number;
             reason: string;
             title: string;
-        };
-        Item: {
-            /** Format: date-time */
-            at: string;
-            /** Format: int64 */
-            id: number;
         };
         LogLine: {
             /** Format: date-time */
@@ -664,7 +686,7 @@ export interface components {
         };
         PlacementInputBody: {
             /** @description the proposal that was shown, in shelf order */
-            placed: components["schemas"]["Item"][];
+            placed: components["schemas"]["Seen"][];
         };
         PlanChanged: {
             /**
@@ -711,6 +733,8 @@ export interface components {
             when?: components["schemas"]["Place"];
         };
         Problem: {
+            /** @description the closing up as it is now */
+            closing?: components["schemas"]["Closing"];
             /** @description what happened, what was kept, and what to do */
             detail: string;
             /** @description what is wrong, field by field */
@@ -789,6 +813,12 @@ export interface components {
             off: number;
             problems: components["schemas"]["FieldProblem"][];
         };
+        Seen: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            id: number;
+        };
         Settings: {
             caps: components["schemas"]["Caps"];
             /**
@@ -829,6 +859,14 @@ export interface components {
             title: string;
             /** Format: int64 */
             version: number;
+        };
+        Shift: {
+            from: components["schemas"]["Place"];
+            /** Format: int64 */
+            id: number;
+            reason: string;
+            title: string;
+            to: components["schemas"]["Place"];
         };
         SignInInputBody: {
             email: string;
@@ -1023,6 +1061,90 @@ export interface operations {
             };
         };
     };
+    "get-closing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Closing"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "close-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClosingInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "watch-site": {
         parameters: {
             query?: never;
@@ -1080,7 +1202,7 @@ export interface operations {
     "get-logbook": {
         parameters: {
             query?: {
-                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "move" | "undo";
+                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "move" | "undo" | "close-up";
                 /** @description only what the engine did, or who is signed in */
                 by?: "engine" | "me";
                 cursor?: string;

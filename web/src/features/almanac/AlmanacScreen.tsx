@@ -1,10 +1,12 @@
 import { ChevronLeft, ChevronRight } from "lucide-react";
+import { useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { Button, IconButton } from "../../ui/Button";
 import { addDays, longDate } from "../../ui/civil";
 import { Trouble } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { shownDays, useAlmanac } from "./almanac";
+import { CloseUpSheet } from "./CloseUpSheet";
 import { DayPanel } from "./DayPanel";
 import { PostPanel } from "./PostPanel";
 import { Shelf } from "./Shelf";
@@ -16,6 +18,7 @@ export default function AlmanacScreen() {
   const [search, setSearch] = useSearchParams();
   const from = search.get("from") ?? undefined;
   const almanac = useAlmanac(site, from);
+  const [closing, setClosing] = useState(false);
   if (almanac.isPending) return <Waiting what="the plan" />;
   if (almanac.error && !almanac.data)
     return <Trouble error={almanac.error} retry={() => void almanac.refetch()} />;
@@ -50,6 +53,9 @@ export default function AlmanacScreen() {
                 Today
               </Button>
             )}
+            <Button look="quiet" onClick={() => setClosing(true)}>
+              Close up…
+            </Button>
             <IconButton label="A week earlier" onClick={() => show({ from: addDays(first, -7) })}>
               <ChevronLeft size={16} />
             </IconButton>
@@ -77,6 +83,7 @@ export default function AlmanacScreen() {
           <Shelf site={site} plan={plan} onPost={(post) => show({ post })} />
         )}
       </aside>
+      <CloseUpSheet site={site} open={closing} onClose={() => setClosing(false)} />
     </main>
   );
 }

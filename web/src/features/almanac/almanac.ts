@@ -105,3 +105,12 @@ export function useBounds(site: string) {
     onSettled: refresh,
   });
 }
+
+export function useCloseUp(site: string) {
+  const refresh = useRefresh(site);
+  return useMutation({
+    mutationFn: (shifts: { id: number; at: string }[]) =>
+      answer(api.POST("/api/v1/sites/{site}/closing", { params: { path: { site } }, body: { shifts } })),
+    onSettled: refresh,
+  });
+}

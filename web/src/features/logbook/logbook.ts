@@ -20,6 +20,7 @@ export const deeds = {
   resume: "Resumed",
   move: "Moved by catch-up",
   hold: "Held by catch-up",
+  "close-up": "Closed up",
   undo: "Undone",
 } as const;
 

@@ -116,6 +116,9 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
       <section aria-labelledby="openings" className="mb-6">
         <h2 id="openings" className="mb-1 text-base font-semibold">
           Openings
+          <span className="ml-3 text-sm font-normal text-soft">
+            drag one, or its ends; double-click an empty place for a new one
+          </span>
         </h2>
         {problem("openings") && <Warning>{problem("openings")}</Warning>}
         <div className="mb-3">

@@ -1,0 +1,123 @@
+package planning
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"time"
+
+	"dapper.example/internal/core/queue"
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/store"
+)
+
+// Shift is a scheduled post that closing up would move.
+type Shift struct {
+	Post   store.Entry
+	From   time.Time
+	To     time.Time
+	Slot   rhythm.SlotID
+	Reason string
+}
+
+// ClosedUp says that the plan has changed since a closing up was shown, and holds the
+// new one.
+type ClosedUp struct {
+	Shifts []Shift
+}
+
+// Error tells the editor what happened.
+func (e *ClosedUp) Error() string {
+	return "The plan has changed since this was proposed. Nothing was moved; look at the new proposal."
+}
+
+// ProposeClosing places the scheduled posts that sit in slots anew, in the order in
+// which they come out, so that holes close; it returns those that would move. Pinned,
+// held and published posts stay, and so does the shelf. Nothing is written.
+func ProposeClosing(ctx context.Context, q store.Queries, site store.Site, now time.Time) ([]Shift, error) {
+	r, err := q.RhythmOf(ctx, site.ID)
+	if err != nil {
+		return nil, err
+	}
+	movable, err := q.SlottedPosts(ctx, site.ID, now)
+	if err != nil {
+		return nil, err
+	}
+	moves := make(map[int64]store.Entry, len(movable))
+	request := queue.Request{Zone: site.Zone(), Caps: site.Caps()}
+	for _, e := range movable {
+		moves[e.ID] = e
+		request.Shelf = append(request.Shelf, draftOf(e))
+	}
+	standing, err := q.Standing(ctx, site.ID, now.Add(-max(lookBack, time.Duration(site.CapCategoryDays+1)*24*time.Hour)))
+	if err != nil {
+		return nil, err
+	}
+	var occupied []rhythm.Occupied
+	for _, s := range standing {
+		if _, moving := moves[s.Post]; !moving {
+			occupied = append(occupied, s.Occupied)
+			request.Standing = append(request.Standing, queue.Standing{At: s.At, Author: s.Author, Category: s.Category})
+		}
+	}
+	request.Slots = queue.Slots(r.In(site.Zone()), now, occupied)
+	var shifts []Shift
+	for _, p := range queue.Place(request).Placed {
+		e := moves[p.Draft.ID]
+		if !e.DueAt.Equal(p.Slot.At) {
+			shifts = append(shifts, Shift{e, *e.DueAt, p.Slot.At, p.Slot.ID, p.Reason})
+		}
+	}
+	return shifts, nil
+}
+
+// CloseUp moves exactly the pairs that were shown, or nothing: if the proposal for the
+// plan as it is now differs, it fails with *ClosedUp.
+func (d Desk) CloseUp(ctx context.Context, seen []Pair, now time.Time) error {
+	return d.change(ctx, func(tx *store.Tx) error {
+		site, err := tx.Site(ctx, d.Site.ID)
+		if err != nil {
+			return err
+		}
+		shifts, err := ProposeClosing(ctx, tx.Queries, site, now)
+		if err != nil {
+			return err
+		}
+		if !slices.EqualFunc(shifts, seen, func(s Shift, p Pair) bool { return s.Post.ID == p.Post && s.To.Equal(p.At) }) {
+			return &ClosedUp{shifts}
+		}
+		batch, err := tx.NextBatch(ctx)
+		if err != nil {
+			return err
+		}
+		d.batch = &batch
+		return d.shift(ctx, tx, shifts, now)
+	})
+}
+
+// shift moves the posts. A slot that one of them leaves may be another's new one, so
+// all leave theirs before any sits down.
+func (d Desk) shift(ctx context.Context, tx *store.Tx, shifts []Shift, now time.Time) error {
+	slices.SortFunc(shifts, func(a, b Shift) int { return cmp.Or(a.To.Compare(b.To), cmp.Compare(a.Post.ID, b.Post.ID)) })
+	ids := make([]int64, len(shifts))
+	posts := make([]store.Post, len(shifts))
+	for i, s := range shifts {
+		p, err := tx.LockPost(ctx, d.Site.ID, s.Post.ID)
+		if err != nil {
+			return err
+		}
+		ids[i], posts[i] = p.ID, p
+	}
+	if err := tx.LeaveSlots(ctx, d.Site.ID, ids); err != nil {
+		return err
+	}
+	for i, s := range shifts {
+		p, before := posts[i], placeOf(posts[i])
+		p.DueAt = &s.To
+		p.Sit(s.Slot)
+		if err := d.save(ctx, tx, p, before, store.DeedCloseUp, "Moved up to close a hole. "+s.Reason, now); err != nil {
+			return err
+		}
+	}
+	return nil
+}
