@@ -22,11 +22,12 @@ type Claim struct {
 func (t *Tx) ClaimDue(ctx context.Context, at, overdue time.Time, limit int) ([]Claim, error) {
 	var claims []Claim
 	err := t.all(ctx, &claims, `
-		select posts.id, site_id, due_at, pinned from posts join sites on sites.id = site_id
+		select id, site_id, due_at, pinned from posts
 		where status = 'scheduled' and not held and due_at <= $1
-			and paused_at is null and (due_at > $2 or catch_up = 'at once')
-		order by due_at, posts.id limit $3
-		for update of posts skip locked`, at, overdue, limit)
+			and site_id not in (select id from sites where paused_at is not null)
+			and (due_at > $2 or site_id not in (select id from sites where catch_up <> 'at once'))
+		order by due_at, id limit $3
+		for update skip locked`, at, overdue, limit)
 	return claims, err
 }
 
@@ -109,7 +110,9 @@ func (t *Tx) Publish(ctx context.Context, publications []Publication, at time.Ti
 		), published as (
 			update posts set status = 'published', published_at = $5, due_at = null, version = version + 1, updated_at = $5
 			from given
-			where posts.site_id = given.site_id and posts.id = given.id and status = 'scheduled'
+			-- Scheduled posts are those with a time. Said so, and with the list of ids, it leads to
+			-- the primary key rather than through the index of all that is scheduled.
+			where posts.id = any($2) and posts.site_id = given.site_id and posts.id = given.id and due_at is not null
 			returning posts.site_id, posts.id, given.due, given.reason,
 				jsonb_strip_nulls(jsonb_build_object('status', 'scheduled', 'due_at', given.due, 'pinned', pinned, 'rhythm_id', rhythm_id,
 					'slot_date', slot_date, 'slot_opening', slot_opening, 'slot_ordinal', slot_ordinal)) as place
