@@ -139,6 +139,11 @@ func (s *Server) almanacOperations(api huma.API) {
 		Summary: "The plan, day by day", Description: "The tape of some days, the shelf with its proposed slots, and the drafts that are being written.",
 	}, s.getAlmanac)
 	huma.Register(api, huma.Operation{
+		OperationID: "get-placement", Method: http.MethodGet, Path: "/api/v1/sites/{site}/placement",
+		Summary:     "The proposed placement",
+		Description: "From a past date on, drafts may get slots that are past; committing publishes them at once with those dates.",
+	}, s.getPlacement)
+	huma.Register(api, huma.Operation{
 		OperationID: "commit-placement", Method: http.MethodPost, Path: "/api/v1/sites/{site}/placement",
 		Summary:       "Commit the proposed placement",
 		Description:   "Schedules exactly the pairs that were shown. If the plan has changed meanwhile, nothing is committed and the answer (409) holds the new proposal.",
@@ -366,7 +371,8 @@ type Seen struct {
 type placementInput struct {
 	SitePath
 	Body struct {
-		Placed []Seen `json:"placed" minItems:"1" doc:"the proposal that was shown, in shelf order"`
+		Placed []Seen      `json:"placed" minItems:"1" doc:"the proposal that was shown"`
+		From   *civil.Date `json:"from,omitempty" doc:"the past date that it was asked for from"`
 	}
 }
 
@@ -379,7 +385,12 @@ func (s *Server) commitPlacement(ctx context.Context, in *placementInput) (*stru
 	for _, p := range in.Body.Placed {
 		seen = append(seen, planning.Pair{Post: p.ID, At: p.At})
 	}
-	err = desk.Commit(ctx, seen, s.Clock.Now())
+	now := s.Clock.Now()
+	from, err := placementStart(desk.Site.Zone(), in.Body.From, now)
+	if err != nil {
+		return nil, err
+	}
+	err = desk.CommitFrom(ctx, seen, from, now)
 	if changed, ok := err.(*planning.Changed); ok {
 		return nil, &Problem{
 			Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: changed.Error(),
@@ -387,6 +398,51 @@ func (s *Server) commitPlacement(ctx context.Context, in *placementInput) (*stru
 		}
 	}
 	return nil, s.problem(err)
+}
+
+// oldestStart bounds how far back a placement may begin.
+const oldestStart = 20 * 366 * 24 * time.Hour
+
+// placementStart is the moment from which a placement looks for slots: now, or the
+// beginning of a past date.
+func placementStart(zone civil.Zone, from *civil.Date, now time.Time) (time.Time, error) {
+	if from == nil || !from.Before(zone.DateOf(now)) {
+		return now, nil
+	}
+	start := zone.At(*from, 0)
+	if now.Sub(start) > oldestStart {
+		return now, invalid(&planning.Invalid{Field: "from", Message: "A placement may begin up to 20 years ago. Choose a later date."})
+	}
+	return start.Add(-time.Minute), nil // a slot at the date's first minute is of it
+}
+
+type placementQuery struct {
+	SitePath
+	From string `query:"from" doc:"a past date to begin from, as 2026-01-31; now where absent"`
+}
+
+func (s *Server) getPlacement(ctx context.Context, in *placementQuery) (*struct{ Body Placement }, error) {
+	desk, _, err := s.desk(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	var from *civil.Date
+	if in.From != "" {
+		date, err := civil.ParseDate(in.From)
+		if err != nil {
+			return nil, huma.Error422UnprocessableEntity("The first day cannot be read.", &huma.ErrorDetail{Location: "query.from", Message: err.Error()})
+		}
+		from = &date
+	}
+	start, err := placementStart(desk.Site.Zone(), from, s.Clock.Now())
+	if err != nil {
+		return nil, err
+	}
+	plan, err := planning.Propose(ctx, s.Store.Queries, desk.Site, start)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return &struct{ Body Placement }{*placementOf(desk.Site.Zone(), plan)}, nil
 }
 
 func placementOf(zone civil.Zone, plan planning.Plan) *Placement {

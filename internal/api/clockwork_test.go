@@ -156,3 +156,22 @@ func TestClosingUp(t *testing.T) {
 	c.call("GET", site+"/closing", nil, 200, &closing)
 	assert.Empty(t, closing.Shifts)
 }
+
+func TestBackdatedPlacement(t *testing.T) {
+	c := signedIn(t)
+	p := c.shelved("Long ago")
+	var placement api.Placement
+	c.call("GET", site+"/placement?from=2026-01-05", nil, 200, &placement)
+	require.Len(t, placement.Placed, 1)
+	assert.Equal(t, "2026-01-05", placement.Placed[0].Proposed.Date.String())
+	seen := map[string]any{"placed": []api.Seen{{ID: p.ID, At: placement.Placed[0].Proposed.At}}}
+	c.fails("POST", site+"/placement", seen, 409) // not what is proposed from now on
+	seen["from"] = "2026-01-05"
+	c.call("POST", site+"/placement", seen, 204, nil)
+	c.call("GET", c.path(p, ""), nil, 200, &p)
+	assert.Equal(t, "published", p.Status)
+	assert.Equal(t, "2026-01-05", p.When.Date.String())
+	c.call("GET", p.Address, nil, 200, nil)
+	c.fails("GET", site+"/placement?from=soon", nil, 422)
+	c.fails("GET", site+"/placement?from=1950-01-01", nil, 422)
+}

@@ -69,7 +69,7 @@ func TestWorkersKilledAtRandomMoments(t *testing.T) {
 		require.NoError(t, worker.Start())
 		_, err = out.Read(make([]byte, 16))
 		require.NoError(t, err)
-		time.Sleep(time.Duration(chance.IntN(4000)) * time.Microsecond) // the random moment
+		<-time.After(time.Duration(chance.IntN(4000)) * time.Microsecond) // the random moment
 		require.NoError(t, worker.Process.Kill())
 		require.Error(t, worker.Wait())
 	}

@@ -56,8 +56,9 @@ type Plan struct {
 	queue.Placement
 }
 
-// Propose places the shelf into the rhythm's free slots after now; nothing is
-// written.
+// Propose places the shelf into the rhythm's free slots after a moment, which is now
+// as a rule; nothing is written. From an earlier moment on, drafts may get slots that
+// are past: they are to be published at once, with those dates.
 func Propose(ctx context.Context, q store.Queries, site store.Site, now time.Time) (Plan, error) {
 	r, err := q.RhythmOf(ctx, site.ID)
 	if err != nil {
@@ -127,12 +128,18 @@ func (e *Changed) Error() string {
 // Commit schedules exactly the proposed pairs, or nothing: if the proposal for the
 // plan as it is now differs, it fails with *Changed.
 func (d Desk) Commit(ctx context.Context, seen []Pair, now time.Time) error {
+	return d.CommitFrom(ctx, seen, now, now)
+}
+
+// CommitFrom is Commit for a proposal from an earlier moment on. Drafts in slots that
+// are past come out at once, backdated to them.
+func (d Desk) CommitFrom(ctx context.Context, seen []Pair, from, now time.Time) error {
 	return d.change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID) // the settings may have changed since the request began
 		if err != nil {
 			return err
 		}
-		plan, err := Propose(ctx, tx.Queries, site, now)
+		plan, err := Propose(ctx, tx.Queries, site, from)
 		if err != nil {
 			return err
 		}
@@ -153,12 +160,17 @@ func (d Desk) Commit(ctx context.Context, seen []Pair, now time.Time) error {
 	})
 }
 
+// same tells whether the pairs are those of the placement, in any order.
 func same(placed []queue.Proposal, seen []Pair) bool {
-	if len(placed) != len(seen) {
+	at := make(map[int64]time.Time, len(seen))
+	for _, p := range seen {
+		at[p.Post] = p.At
+	}
+	if len(placed) != len(seen) || len(at) != len(seen) {
 		return false
 	}
-	for i, p := range placed {
-		if seen[i].Post != p.Draft.ID || !seen[i].At.Equal(p.Slot.At) {
+	for _, p := range placed {
+		if shown, ok := at[p.Draft.ID]; !ok || !shown.Equal(p.Slot.At) {
 			return false
 		}
 	}
@@ -171,9 +183,14 @@ func (d Desk) place(ctx context.Context, tx *store.Tx, p queue.Proposal, now tim
 		return err
 	}
 	before := placeOf(post)
-	post.Status, post.Cleared, post.ShelfRank, post.DueAt = store.Scheduled, false, nil, &p.Slot.At
+	post.Cleared, post.ShelfRank = false, nil
 	post.Sit(p.Slot.ID)
-	return d.save(ctx, tx, post, before, store.DeedCommit, p.Reason, now)
+	if p.Slot.At.After(now) {
+		post.Status, post.DueAt = store.Scheduled, &p.Slot.At
+		return d.save(ctx, tx, post, before, store.DeedCommit, p.Reason, now)
+	}
+	post.Status, post.PublishedAt = store.Published, &p.Slot.At
+	return d.save(ctx, tx, post, before, store.DeedPublish, "Published at once, backdated through the rhythm. "+p.Reason, now)
 }
 
 // change runs work in a transaction that holds the site's lock.

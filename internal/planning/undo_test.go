@@ -227,3 +227,31 @@ func TestClosingUpFillsHolesAndIsUndone(t *testing.T) {
 	r.undoLast(t)
 	assert.Equal(t, holed, due())
 }
+
+// From a date in the past on, drafts get past slots of the same rhythm and come out at
+// once with those dates; the rest is scheduled.
+func TestBackdatingThroughTheRhythm(t *testing.T) {
+	r := newRoom(t)
+	posts := r.shelved(t, 6)
+	from := noon.Add(-48 * time.Hour)
+	plan, err := planning.Propose(t.Context(), r.World.Queries, r.World.Site, from)
+	require.NoError(t, err)
+	require.NoError(t, r.CommitFrom(t.Context(), pairs(plan), from, noon))
+	past, coming := 0, 0
+	for i, p := range posts {
+		p = r.Reload(t, p.ID)
+		assert.Equal(t, plan.Placed[i].Slot.ID, p.Slot())
+		if p.Status == store.Published {
+			past++
+			assert.Equal(t, plan.Placed[i].Slot.At, p.PublishedAt.UTC())
+			assert.Contains(t, r.log(t, p.ID)[0].Reason, "backdated")
+		} else {
+			coming++
+			assert.True(t, p.DueAt.After(noon))
+		}
+	}
+	assert.Equal(t, 4, past, "two slots a day")
+	assert.Equal(t, 2, coming)
+	r.undoLast(t)
+	assert.Len(t, r.propose(t).Shelf, 6, "undone as one")
+}

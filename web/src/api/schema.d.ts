@@ -134,7 +134,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * The proposed placement
+         * @description From a past date on, drafts may get slots that are past; committing publishes them at once with those dates.
+         */
+        get: operations["get-placement"];
         put?: never;
         /**
          * Commit the proposed placement
@@ -685,7 +689,9 @@ export interface components {
             unplaced: components["schemas"]["ShelfItem"][];
         };
         PlacementInputBody: {
-            /** @description the proposal that was shown, in shelf order */
+            /** @description the past date that it was asked for from */
+            from?: string;
+            /** @description the proposal that was shown */
             placed: components["schemas"]["Seen"][];
         };
         PlanChanged: {
@@ -1255,6 +1261,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-placement": {
+        parameters: {
+            query?: {
+                /** @description a past date to begin from, as 2026-01-31; now where absent */
+                from?: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placement"];
+                };
             };
             /** @description Error */
             default: {

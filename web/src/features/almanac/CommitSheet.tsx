@@ -1,30 +1,38 @@
+import { useState } from "react";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { clock, shortDate } from "../../ui/civil";
 import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
 import { useTell } from "../logbook/useTell";
-import { useCommit, type ShelfItem } from "./almanac";
+import { useCommit, usePlacementFrom, type ShelfItem } from "./almanac";
 
-type Props = { site: string; shelf: ShelfItem[]; open: boolean; onClose: () => void };
+type Props = { site: string; today: string; shelf: ShelfItem[]; open: boolean; onClose: () => void };
 
 /** What committing would do, draft by draft; and if the plan has changed meanwhile, what it would do now. */
-export function CommitSheet({ site, shelf, open, onClose }: Props) {
+export function CommitSheet({ site, today, shelf, open, onClose }: Props) {
   const commit = useCommit(site);
+  const [from, setFrom] = useState("");
+  const past = from !== "" && from < today;
+  const backdated = usePlacementFrom(site, from, open && past);
   const tell = useTell(site);
   const changed = commit.error instanceof Refusal ? commit.error.problem.placement : undefined;
-  const items = changed ? [...changed.placed, ...changed.unplaced] : shelf;
+  const asked = changed ?? (past ? backdated.data : undefined);
+  const items = asked ? [...asked.placed, ...asked.unplaced] : past ? [] : shelf;
   const placed = items.flatMap((s) => (s.proposed ? [{ ...s, proposed: s.proposed }] : []));
   const unplaced = items.filter((s) => !s.proposed);
   const count = placed.length === 1 ? "1 draft" : `${placed.length} drafts`;
 
+  const atOnce = placed.filter((p) => p.proposed.date < today).length;
+
   function close() {
     commit.reset();
+    setFrom("");
     onClose();
   }
   function go() {
     commit.mutate(
-      placed.map((p) => ({ id: p.id, at: p.proposed.at })),
+      { placed: placed.map((p) => ({ id: p.id, at: p.proposed.at })), ...(past ? { from } : {}) },
       {
         onSuccess: () => {
           tell(`${count} scheduled.`);
@@ -41,6 +49,20 @@ export function CommitSheet({ site, shelf, open, onClose }: Props) {
       title={`What will change: ${count} get their time`}
       actions={
         <>
+          <div className="mr-auto flex items-center gap-2 text-sm text-soft">
+            <label htmlFor="begin-on">Begin on</label>
+            <input
+              id="begin-on"
+              type="date"
+              max={today}
+              value={from}
+              onChange={(e) => {
+                commit.reset();
+                setFrom(e.target.value);
+              }}
+              className="h-8 rounded-md border border-strong bg-sheet px-2 text-ink"
+            />
+          </div>
           <Button onClick={close}>Leave as it is</Button>
           <Button look="main" onClick={go} disabled={commit.isPending || placed.length === 0}>
             Commit {count}
@@ -48,6 +70,13 @@ export function CommitSheet({ site, shelf, open, onClose }: Props) {
         </>
       }
     >
+      {past && atOnce > 0 && (
+        <p className="mb-3 rounded-md bg-open px-3 py-2 text-sm">
+          {atOnce === 1 ? "1 of them has" : `${atOnce} of them have`} a time that is past: published at once,
+          with that date.
+        </p>
+      )}
+      {backdated.error && <Warning>{backdated.error.message}</Warning>}
       {commit.error && <Warning>{commit.error.message}</Warning>}
       <table className="w-full text-sm">
         <thead className="sr-only">

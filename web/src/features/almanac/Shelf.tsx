@@ -65,7 +65,13 @@ export function Shelf({ site, plan, onPost }: Props) {
         )}
       </section>
       <Writing site={site} drafts={plan.drafts} />
-      <CommitSheet site={site} shelf={plan.shelf} open={committing} onClose={() => setCommitting(false)} />
+      <CommitSheet
+        site={site}
+        today={plan.now.date}
+        shelf={plan.shelf}
+        open={committing}
+        onClose={() => setCommitting(false)}
+      />
     </div>
   );
 }

@@ -54,8 +54,8 @@ function useRefresh(site: string) {
 export function useCommit(site: string) {
   const refresh = useRefresh(site);
   return useMutation({
-    mutationFn: (placed: { id: number; at: string }[]) =>
-      answer(api.POST("/api/v1/sites/{site}/placement", { params: { path: { site } }, body: { placed } })),
+    mutationFn: (body: { placed: { id: number; at: string }[]; from?: string }) =>
+      answer(api.POST("/api/v1/sites/{site}/placement", { params: { path: { site } }, body })),
     onSettled: refresh,
   });
 }
@@ -112,5 +112,16 @@ export function useCloseUp(site: string) {
     mutationFn: (shifts: { id: number; at: string }[]) =>
       answer(api.POST("/api/v1/sites/{site}/closing", { params: { path: { site } }, body: { shifts } })),
     onSettled: refresh,
+  });
+}
+
+/** The placement from a past date on, whose past slots mean publishing at once with those dates. */
+export function usePlacementFrom(site: string, from: string, enabled: boolean) {
+  return useQuery({
+    queryKey: ["plan", site, "placement", from],
+    queryFn: () =>
+      answer(api.GET("/api/v1/sites/{site}/placement", { params: { path: { site }, query: { from } } })),
+    enabled,
+    placeholderData: keepPreviousData,
   });
 }

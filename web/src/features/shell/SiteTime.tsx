@@ -11,7 +11,8 @@ export function SiteTime({ site }: { site: string }) {
   return (
     <div className="text-right text-xs leading-tight text-soft">
       <p>
-        <span className="font-semibold text-ink">{clock(now.minute)}</span> in {zoneCity(almanac.data.zone)}
+        <span className="font-semibold text-ink">{clock(now.minute)}</span> in {zoneCity(almanac.data.zone)} ·{" "}
+        {almanac.data.engine.alive ? "engine running" : <span className="text-madder">no engine</span>}
       </p>
       <p className="max-w-64 truncate" title={next?.title}>
         {next
