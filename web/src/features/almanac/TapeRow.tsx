@@ -56,13 +56,18 @@ export function TapeRow({ day, isToday, chosen, onPost, onDay, children }: Props
   );
 }
 
+function kindOf(e: AlmanacDay["entries"][number]): Marked["kind"] {
+  if (e.status === "published") return "out";
+  if (e.held) return "held";
+  return e.pinned ? "pinned" : "scheduled";
+}
+
 function marksOf(day: AlmanacDay): Marked[] {
   const entries = day.entries.map((e) => ({
     id: e.id,
     title: e.title,
     minute: e.minute,
-    kind:
-      e.status === "published" ? ("out" as const) : e.pinned ? ("pinned" as const) : ("scheduled" as const),
+    kind: kindOf(e),
   }));
   const ghosts = day.ghosts.map((g) => ({
     id: g.id,
