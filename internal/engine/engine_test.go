@@ -50,6 +50,16 @@ func hangAfterClaim(url string) {
 	e.Step(context.Background())
 }
 
+// worldAt is a world on a database of its own, with the address for other processes.
+func worldAt(t *testing.T) (pgtest.World, string) {
+	t.Helper()
+	url := pgtest.URL(t)
+	s, err := store.Open(t.Context(), url)
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	return pgtest.NewWorld(t, s, "dome"), url
+}
+
 func engineAt(s *store.Store, at time.Time) (*Engine, *clockwork.FakeClock) {
 	clock := clockwork.NewFakeClockAt(at)
 	return New(s, s.Changes(pgtest.Quiet()), clock, pgtest.Quiet()), clock
@@ -99,11 +109,7 @@ func TestPublishesAtItsMinuteAndNotBefore(t *testing.T) {
 
 func TestAWorkerKilledBetweenClaimAndCommitLosesNothing(t *testing.T) {
 	t.Parallel()
-	url := pgtest.URL(t)
-	s, err := store.Open(t.Context(), url)
-	require.NoError(t, err)
-	defer s.Close()
-	w := pgtest.NewWorld(t, s, "dome")
+	w, url := worldAt(t)
 	var posts []store.Post
 	for i := range 30 {
 		posts = append(posts, w.Scheduled(t, fmt.Sprintf("Post %d", i), pgtest.Noon.Add(-time.Duration(i)*time.Minute)))
@@ -118,7 +124,7 @@ func TestAWorkerKilledBetweenClaimAndCommitLosesNothing(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "claimed 30\n", line)
 
-	e, _ := engineAt(s, pgtest.Noon)
+	e, _ := engineAt(w.Store, pgtest.Noon)
 	n, err := e.Step(t.Context())
 	require.NoError(t, err)
 	assert.Zero(t, n, "the worker holds them all")
@@ -136,11 +142,7 @@ func TestAWorkerKilledBetweenClaimAndCommitLosesNothing(t *testing.T) {
 
 func TestFourEnginesAtOnceDoEachDeedOnce(t *testing.T) {
 	t.Parallel()
-	url := pgtest.URL(t)
-	s, err := store.Open(t.Context(), url)
-	require.NoError(t, err)
-	defer s.Close()
-	w := pgtest.NewWorld(t, s, "dome")
+	w, url := worldAt(t)
 	var posts []store.Post
 	for i := range 2450 {
 		posts = append(posts, w.Scheduled(t, fmt.Sprintf("Post %d", i), pgtest.Noon.Add(-time.Duration(i)*time.Second)))

@@ -52,11 +52,7 @@ func TestWorkersKilledAtRandomMoments(t *testing.T) {
 		t.Skip("two hundred processes")
 	}
 	t.Parallel()
-	url := pgtest.URL(t)
-	s, err := store.Open(t.Context(), url)
-	require.NoError(t, err)
-	defer s.Close()
-	w := pgtest.NewWorld(t, s, "dome")
+	w, url := worldAt(t)
 	const rounds = 200
 	posts := comingDue(t, w, 500, rounds*time.Minute)
 	chance := rand.New(rand.NewPCG(4, 2))
@@ -168,11 +164,7 @@ func TestTheDatabaseCrashesInMidBatch(t *testing.T) {
 // Connections are cut over and over while four engines work.
 func TestConnectionsAreCut(t *testing.T) {
 	t.Parallel()
-	url := pgtest.URL(t)
-	s, err := store.Open(t.Context(), url)
-	require.NoError(t, err)
-	defer s.Close()
-	w := pgtest.NewWorld(t, s, "dome")
+	w, url := worldAt(t)
 	posts := comingDue(t, w, 500, 100*time.Minute)
 	clock := clockAt(pgtest.Noon)
 	stop := running(t, url, 4, clock)
@@ -181,7 +173,7 @@ func TestConnectionsAreCut(t *testing.T) {
 		clock.set(pgtest.Noon.Add(time.Duration(minute) * time.Minute))
 		if minute%5 == 0 {
 			// All but the one that asks.
-			_, err := s.DB().ExecContext(t.Context(), `
+			_, err := w.DB().ExecContext(t.Context(), `
 				select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()`)
 			require.NoError(t, err)
 		}
@@ -194,11 +186,7 @@ func TestConnectionsAreCut(t *testing.T) {
 // The clock is set back two hours and forward a week while four engines work.
 func TestTheClockIsSetBackAndForward(t *testing.T) {
 	t.Parallel()
-	url := pgtest.URL(t)
-	s, err := store.Open(t.Context(), url)
-	require.NoError(t, err)
-	defer s.Close()
-	w := pgtest.NewWorld(t, s, "dome")
+	w, url := worldAt(t)
 	posts := comingDue(t, w, 500, 5*24*time.Hour)
 	clock := clockAt(pgtest.Noon)
 	stop := running(t, url, 4, clock)
