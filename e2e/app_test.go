@@ -3,6 +3,7 @@ package e2e
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
@@ -14,6 +15,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 	"github.com/jonboulle/clockwork"
@@ -104,14 +106,30 @@ func chromium(t *testing.T) string {
 // do runs browser actions; when one fails, the page as it is then is said.
 func (a *app) do(actions ...chromedp.Action) {
 	a.t.Helper()
-	ctx, cancel := context.WithTimeout(a.browser, 30*time.Second)
-	defer cancel()
-	if err := chromedp.Run(ctx, actions...); err != nil {
+	if err := a.run(actions); err != nil {
 		var text string
 		more, cancel := context.WithTimeout(a.browser, 5*time.Second)
 		defer cancel()
 		_ = chromedp.Run(more, chromedp.Evaluate(`document.body.innerText`, &text))
 		require.NoError(a.t, err, "the page shows:\n%s", text)
+	}
+}
+
+// nodeGone is the browser's code for a node that is no longer there.
+const nodeGone = -32000
+
+// run runs the actions, again where a node that was found is gone by the time it is
+// used: a screen may be drawn anew in between. Nothing has been typed or clicked then.
+func (a *app) run(actions []chromedp.Action) error {
+	const tries = 5
+	for try := 1; ; try++ {
+		ctx, cancel := context.WithTimeout(a.browser, 30*time.Second)
+		err := chromedp.Run(ctx, actions...)
+		cancel()
+		var said *cdproto.Error
+		if try == tries || !errors.As(err, &said) || said.Code != nodeGone {
+			return err
+		}
 	}
 }
 
@@ -133,8 +151,11 @@ func (a *app) reads(text string) {
 // click clicks the button or link with the accessible name or text.
 func (a *app) click(name string) {
 	a.t.Helper()
-	a.do(chromedp.Click(control(name), chromedp.NodeVisible))
+	a.press(control(name))
 }
+
+// press clicks what an XPath finds, once it is visible.
+func (a *app) press(xpath string) { a.t.Helper(); a.do(chromedp.Click(xpath, chromedp.NodeVisible)) }
 
 // control finds a button, link, option or menu item by its label or its whole text.
 func control(name string) string {

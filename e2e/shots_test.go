@@ -34,7 +34,7 @@ func TestScreenshots(t *testing.T) {
 	s.sees("The shelf is empty")
 	s.click("Dismiss")
 	s.take("almanac-committed")
-	s.do(chromedp.Click(`//button[contains(@aria-label, "The star that winks")]`, chromedp.NodeVisible))
+	s.press(`//button[contains(@aria-label, "The star that winks")]`)
 	s.sees("Logbook")
 	s.take("post-panel")
 	s.inTheDark("almanac-dark")
