@@ -231,50 +231,30 @@ type almanacView struct {
 
 func (v almanacView) tape(plan planning.Plan, entries []store.Entry) []AlmanacDay {
 	days := v.empty()
-	on := func(date civil.Date) *AlmanacDay {
-		if i := date.Sub(v.from); i >= 0 && i < len(days) {
-			return &days[i]
-		}
-		return nil
-	}
+	shown := rows{v.zone, v.from, v.days}
 	for _, e := range entries {
 		entry := v.entry(e)
-		if day := on(entry.Date); day != nil {
-			day.Entries = append(day.Entries, entry)
+		if row, ok := shown.of(entry.Date); ok {
+			days[row].Entries = append(days[row].Entries, entry)
 		}
 	}
 	proposed := make(map[rhythm.SlotID]bool)
 	for _, p := range plan.Placed {
 		proposed[p.Slot.ID] = true
 		place := placeAt(v.zone, p.Slot.At)
-		if day := on(place.Date); day != nil {
-			day.Ghosts = append(day.Ghosts, Ghost{p.Draft.ID, p.Draft.Title, p.Reason, place})
+		if row, ok := shown.of(place.Date); ok {
+			days[row].Ghosts = append(days[row].Ghosts, Ghost{p.Draft.ID, p.Draft.Title, p.Reason, place})
 		}
 	}
-	// A window may run to 48:00, so two days before have a say in the first row.
-	for day := range plan.Rhythm.In(v.zone).Days(v.from.Add(-2), plan.Occupied) {
-		if !day.Date.Before(v.from.Add(v.days)) {
-			break
-		}
-		for _, stretch := range day.Stretches {
-			for _, part := range cut(v.zone, stretch) {
-				if row := on(part.date); row != nil {
-					row.Openings = append(row.Openings, part.Stretch)
-				}
+	shown.draw(plan.Rhythm.In(v.zone), plan.Occupied, drawn{
+		stretch: func(row int, s Stretch) { days[row].Openings = append(days[row].Openings, s) },
+		slot: func(row int, place Place, s rhythm.Slot) {
+			if !proposed[s.ID] && s.At.After(v.now) {
+				days[row].Free = append(days[row].Free, place)
 			}
-		}
-		for _, slot := range day.Slots {
-			place := placeAt(v.zone, slot.At)
-			if row := on(place.Date); row != nil && !proposed[slot.ID] && slot.At.After(v.now) {
-				row.Free = append(row.Free, place)
-			}
-		}
-		if row := on(day.Date); row != nil {
-			for _, short := range day.Short {
-				row.Short = append(row.Short, short.Reason)
-			}
-		}
-	}
+		},
+		short: func(row int, reason string) { days[row].Short = append(days[row].Short, reason) },
+	})
 	for i := range days {
 		slices.SortFunc(days[i].Free, func(a, b Place) int { return a.At.Compare(b.At) })
 	}

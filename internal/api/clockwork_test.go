@@ -175,3 +175,18 @@ func TestBackdatedPlacement(t *testing.T) {
 	c.fails("GET", site+"/placement?from=soon", nil, 422)
 	c.fails("GET", site+"/placement?from=1950-01-01", nil, 422)
 }
+
+// An opening by clocks far ahead comes out on an earlier date of the site, and its row
+// there shows it.
+func TestTheTapeShowsOpeningsByClocksElsewhere(t *testing.T) {
+	c := signedIn(t)
+	var r api.Rhythm
+	c.call("GET", site+"/rhythm", nil, 200, &r)
+	text := fmt.Sprintf(`{"name":"R","gap":30,"seed":5,"version":%d,"openings":[
+		{"key":"a","kind":"time","weekdays":["monday"],"from":"08:00","zone":"Pacific/Kiritimati"}]}`, r.Version)
+	c.call("PUT", site+"/rhythm", text, 200, nil)
+	days := c.almanac("?from=2026-11-29&days=1").Days // Sunday in Halifax, Monday there
+	require.Len(t, days[0].Free, 1)
+	assert.Equal(t, 14*60, days[0].Free[0].Minute)
+	assert.Equal(t, []api.Stretch{{Opening: "a", From: 14 * 60, To: 14*60 + 1}}, days[0].Openings)
+}

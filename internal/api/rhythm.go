@@ -198,38 +198,18 @@ func previewDays(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, n
 	for i := range days {
 		days[i] = RhythmDay{Date: from.Add(i), Openings: []Stretch{}, Slots: []Place{}, Taken: []Place{}, Short: []string{}}
 	}
-	within := func(date civil.Date) bool { return date.Sub(from) >= 0 && date.Sub(from) < n }
+	shown := rows{r.Zone, from, n}
 	for _, taken := range occupied {
-		if place := placeAt(r.Zone, taken.At); within(place.Date) {
-			row := &days[place.Date.Sub(from)]
-			row.Taken = append(row.Taken, place)
+		place := placeAt(r.Zone, taken.At)
+		if row, ok := shown.of(place.Date); ok {
+			days[row].Taken = append(days[row].Taken, place)
 		}
 	}
-	for day := range r.Days(from.Add(-2), occupied) {
-		if !day.Date.Before(from.Add(n)) {
-			break
-		}
-		for _, stretch := range day.Stretches {
-			for _, part := range cut(r.Zone, stretch) {
-				if within(part.date) {
-					row := &days[part.date.Sub(from)]
-					row.Openings = append(row.Openings, part.Stretch)
-				}
-			}
-		}
-		for _, slot := range day.Slots {
-			if place := placeAt(r.Zone, slot.At); within(place.Date) {
-				row := &days[place.Date.Sub(from)]
-				row.Slots = append(row.Slots, place)
-			}
-		}
-		if within(day.Date) {
-			for _, short := range day.Short {
-				row := &days[day.Date.Sub(from)]
-				row.Short = append(row.Short, short.Reason)
-			}
-		}
-	}
+	shown.draw(r, occupied, drawn{
+		stretch: func(row int, s Stretch) { days[row].Openings = append(days[row].Openings, s) },
+		slot:    func(row int, place Place, _ rhythm.Slot) { days[row].Slots = append(days[row].Slots, place) },
+		short:   func(row int, reason string) { days[row].Short = append(days[row].Short, reason) },
+	})
 	return days
 }
 
@@ -273,7 +253,7 @@ func shape(days []RhythmDay) (hours []int, distances []Span) {
 // time.
 func offSlot(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, days int) int {
 	at := make(map[rhythm.SlotID]time.Time)
-	for day := range r.Days(from.Add(-2), nil) {
+	for day := range r.Days(from, nil) {
 		if !day.Date.Before(from.Add(days)) {
 			break
 		}

@@ -49,7 +49,7 @@ func ProposeClosing(ctx context.Context, q store.Queries, site store.Site, now t
 		moves[e.ID] = e
 		request.Shelf = append(request.Shelf, draftOf(e))
 	}
-	standing, err := q.Standing(ctx, site.ID, now.Add(-max(lookBack, time.Duration(site.CapCategoryDays+1)*24*time.Hour)))
+	standing, err := q.Standing(ctx, site.ID, since(site, now))
 	if err != nil {
 		return nil, err
 	}

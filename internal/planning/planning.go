@@ -68,14 +68,12 @@ func Propose(ctx context.Context, q store.Queries, site store.Site, now time.Tim
 	if err != nil {
 		return Plan{}, fmt.Errorf("reading the shelf of %s: %w", site.Slug, err)
 	}
-	caps := site.Caps()
-	since := now.Add(-max(lookBack, time.Duration(caps.CategoryDays+1)*24*time.Hour))
-	standing, err := q.Standing(ctx, site.ID, since)
+	standing, err := q.Standing(ctx, site.ID, since(site, now))
 	if err != nil {
 		return Plan{}, fmt.Errorf("reading the plan of %s: %w", site.Slug, err)
 	}
 	plan := Plan{Rhythm: r}
-	request := queue.Request{Zone: site.Zone(), Caps: caps}
+	request := queue.Request{Zone: site.Zone(), Caps: site.Caps()}
 	for _, s := range standing {
 		plan.Occupied = append(plan.Occupied, s.Occupied)
 		request.Standing = append(request.Standing, queue.Standing{At: s.At, Author: s.Author, Category: s.Category})
@@ -92,6 +90,11 @@ func Propose(ctx context.Context, q store.Queries, site store.Site, now time.Tim
 	request.Slots = queue.Slots(r.In(site.Zone()), now, plan.Occupied)
 	plan.Placement = queue.Place(request)
 	return plan, nil
+}
+
+// since is from when on published posts still have a say on the plan of a site.
+func since(site store.Site, now time.Time) time.Time {
+	return now.Add(-max(lookBack, time.Duration(site.CapCategoryDays+1)*24*time.Hour))
 }
 
 func draftOf(e store.Entry) queue.Draft {

@@ -67,9 +67,6 @@ func (s *Store) Close() error { return s.db.Close() }
 // DB is the pool, for packages that keep their own tables in it.
 func (s *Store) DB() *sqlx.DB { return s.db }
 
-// Ping tells whether the database answers.
-func (s *Store) Ping(ctx context.Context) error { return s.db.PingContext(ctx) }
-
 // Migrate brings the schema up to date and returns how many migrations ran.
 // Several processes may call it at once; they take turns.
 func (s *Store) Migrate(ctx context.Context) (int, error) {

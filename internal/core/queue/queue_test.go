@@ -120,3 +120,39 @@ func TestSlotsEndAtTheHorizon(t *testing.T) {
 	assert.InDelta(t, queue.HorizonDays/7, count, 1)
 	assert.Empty(t, slices.Collect(queue.Slots(rhythm.Rhythm{Zone: lisbon, Gap: 20}, now, nil)))
 }
+
+// Openings meant by clocks elsewhere may come out on an earlier or a later date of the
+// site; no slot is lost or out of order for it.
+func TestSlotsOfAudiencesElsewhereComeInTimeOrder(t *testing.T) {
+	zone := rapid.SampledFrom([]string{"Pacific/Kiritimati", "Pacific/Pago_Pago", "Europe/Lisbon", "Asia/Tokyo"})
+	rapid.Check(t, func(t *rapid.T) {
+		away := civil.MustZone(zone.Draw(t, "audience"))
+		r := rhythm.Rhythm{ID: 1, Zone: civil.MustZone(zone.Draw(t, "site")), Gap: 20, Seed: rapid.Uint64().Draw(t, "seed"), Openings: []rhythm.Opening{
+			rhythm.Fixed("home", rhythm.EveryDay, civil.Clock(rapid.IntRange(0, 1439).Draw(t, "home")), rapid.IntRange(0, 720).Draw(t, "sway")),
+			rhythm.Fixed("away", rhythm.EveryDay, civil.Clock(rapid.IntRange(0, 1439).Draw(t, "away")), rapid.IntRange(0, 200).Draw(t, "sway away")),
+		}}
+		r.Openings[1].Audience = &away
+		now := time.Unix(1_764_000_000+rapid.Int64Range(0, 40_000_000).Draw(t, "later"), 0)
+		end := now.Add(20 * 24 * time.Hour)
+
+		var want, got []rhythm.Slot
+		for day := range r.Days(r.Zone.DateOf(now).Add(-10), nil) {
+			if day.Date.Sub(r.Zone.DateOf(end)) > 10 {
+				break
+			}
+			for _, s := range day.Slots {
+				if s.At.After(now) && s.At.Before(end) {
+					want = append(want, s)
+				}
+			}
+		}
+		slices.SortStableFunc(want, func(a, b rhythm.Slot) int { return a.At.Compare(b.At) })
+		for s := range queue.Slots(r, now, nil) {
+			if !s.At.Before(end) {
+				break
+			}
+			got = append(got, s)
+		}
+		require.Equal(t, want, got)
+	})
+}

@@ -17,15 +17,14 @@ func Slots(r rhythm.Rhythm, after time.Time, occupied []rhythm.Occupied) iter.Se
 		if len(r.Openings) == 0 {
 			return
 		}
-		// A window may run to 48:00 of its day, so yesterday's and the day before's
-		// slots may still be to come.
-		first := r.Zone.DateOf(after).Add(-2)
-		last := first.Add(HorizonDays + 2)
+		back, ahead := r.Around()
+		first := r.Zone.DateOf(after).Add(-back)
+		last := first.Add(HorizonDays + back)
 		var earlier []rhythm.Slot // held back: the next date may hold earlier ones
 		for day := range r.Days(first, occupied) {
 			earlier = merge(earlier, day.Slots)
 			ready := 0
-			next := r.Zone.At(day.Date.Add(1), -rhythm.MaxSway)
+			next := r.Zone.At(day.Date.Add(1-ahead), 0) // later dates have no slot before it
 			for ; ready < len(earlier) && earlier[ready].At.Before(next); ready++ {
 				if earlier[ready].At.After(after) && !yield(earlier[ready]) {
 					return

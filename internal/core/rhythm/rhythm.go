@@ -141,16 +141,24 @@ func minuteOf(t time.Time) int { return int(t.Unix() / 60) }
 
 func instantOf(minute int) time.Time { return time.Unix(int64(minute)*60, 0).UTC() }
 
-// reachBack is how many earlier dates may have a window near a date's own: windows
-// run to 48:00, zones differ by up to 26 hours, gaps reach a week.
-func (r Rhythm) reachBack() int {
-	back := 2 + (r.Gap+24*60-1)/(24*60)
+// Around returns how many dates before and after a date of the site may have slots on
+// it: windows run to 48:00, a sway may reach back over midnight, and the clocks of
+// audiences elsewhere may be up to 26 hours ahead or behind.
+func (r Rhythm) Around() (before, after int) {
+	before, after = 2, 1
 	for _, o := range r.Openings {
 		if o.Audience != nil {
-			return back + 2
+			return before + 2, after + 2
 		}
 	}
-	return back
+	return before, after
+}
+
+// reachBack is how many earlier dates may have a window near a date's own: those of
+// Around, and as many as the gap reaches over.
+func (r Rhythm) reachBack() int {
+	before, _ := r.Around()
+	return before + (r.Gap+24*60-1)/(24*60)
 }
 
 // demand is one opening on one date.

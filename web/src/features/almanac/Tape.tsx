@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { Almanac } from "./almanac";
 import { rowMinutes, share } from "./layout";
 import { NowLine, NowTab } from "./NowLine";
@@ -18,13 +19,7 @@ export function Tape({ plan, chosen, onPost, onDay }: Props) {
   const today = plan.days.some((d) => d.date === plan.now.date);
   return (
     <div className="rounded-md border border-line bg-sheet">
-      <div className="flex">
-        <div className={`${dateColumn} shrink-0`} />
-        <div className="relative min-w-0 flex-1">
-          <Ruler />
-          {today && <NowTab now={plan.now} />}
-        </div>
-      </div>
+      <TapeHead>{today && <NowTab now={plan.now} />}</TapeHead>
       <ol className="relative">
         {plan.days.map((day) => (
           <TapeRow
@@ -43,8 +38,21 @@ export function Tape({ plan, chosen, onPost, onDay }: Props) {
   );
 }
 
+/** The head of a tape: the ruler over the rows, with what stands on it. */
+export function TapeHead({ children }: { children?: ReactNode }) {
+  return (
+    <div className="flex">
+      <div className={`${dateColumn} shrink-0`} />
+      <div className="relative min-w-0 flex-1">
+        <Ruler />
+        {children}
+      </div>
+    </div>
+  );
+}
+
 /** The scale above the rows: a numeral every third hour, a tick every half. */
-export function Ruler() {
+function Ruler() {
   const halves = Array.from({ length: 49 }, (_, i) => i);
   return (
     <div aria-hidden className="relative mr-2 h-8 border-b border-ink text-xs text-soft">

@@ -1,6 +1,6 @@
 import { clock, dateParts, longDate } from "../../ui/civil";
 import { labels, share } from "../almanac/layout";
-import { dateColumn, Ruler } from "../almanac/Tape";
+import { dateColumn, TapeHead } from "../almanac/Tape";
 import type { RhythmDay } from "./rhythm";
 
 /** The slots of the coming four weeks, as the form stands. */
@@ -20,12 +20,7 @@ export function ComingWeeks({ days, troubled }: { days: RhythmDay[]; troubled: b
         <p className="text-sm text-soft">Mend what is marked above, and the weeks appear here.</p>
       ) : (
         <div className="rounded-md border border-line bg-sheet">
-          <div className="flex">
-            <div className={`${dateColumn} shrink-0`} />
-            <div className="min-w-0 flex-1">
-              <Ruler />
-            </div>
-          </div>
+          <TapeHead />
           <ol>
             {days.map((day) => (
               <DayRow key={day.date} day={day} />

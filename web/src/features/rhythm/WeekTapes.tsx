@@ -1,7 +1,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { clock } from "../../ui/civil";
 import { rowMinutes, share } from "../almanac/layout";
-import { dateColumn, Ruler } from "../almanac/Tape";
+import { dateColumn, TapeHead } from "../almanac/Tape";
 import { moved, reach, spoken, step, type Part } from "./move";
 import { weekdays, type Opening } from "./rhythm";
 
@@ -21,12 +21,7 @@ type Props = {
 export function WeekTapes({ openings, chosen, troubled, onChoose, onChange, onAdd }: Props) {
   return (
     <div className="rounded-md border border-line bg-sheet">
-      <div className="flex">
-        <div className={`${dateColumn} shrink-0`} />
-        <div className="min-w-0 flex-1">
-          <Ruler />
-        </div>
-      </div>
+      <TapeHead />
       <ol>
         {weekdays.map((day, d) => (
           <li key={day} className="flex border-b border-line last:border-b-0">

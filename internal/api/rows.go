@@ -1,0 +1,55 @@
+package api
+
+import (
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/rhythm"
+)
+
+// rows are some dates of a site, one after the other.
+type rows struct {
+	zone civil.Zone
+	from civil.Date
+	n    int
+}
+
+// of returns the row of a date, and whether it is one of them.
+func (r rows) of(date civil.Date) (int, bool) {
+	i := date.Sub(r.from)
+	return i, i >= 0 && i < r.n
+}
+
+// drawn receives what a rhythm has on each row.
+type drawn struct {
+	stretch func(row int, s Stretch)
+	slot    func(row int, place Place, s rhythm.Slot)
+	short   func(row int, reason string)
+}
+
+// draw lays a rhythm out on the rows, beside what is occupied. Windows past midnight
+// and clocks elsewhere bring parts of dates around them.
+func (r rows) draw(plan rhythm.Rhythm, occupied []rhythm.Occupied, to drawn) {
+	before, after := plan.Around()
+	for day := range plan.Days(r.from.Add(-before), occupied) {
+		if !day.Date.Before(r.from.Add(r.n + after)) {
+			break
+		}
+		for _, stretch := range day.Stretches {
+			for _, part := range cut(r.zone, stretch) {
+				if row, ok := r.of(part.date); ok {
+					to.stretch(row, part.Stretch)
+				}
+			}
+		}
+		for _, s := range day.Slots {
+			place := placeAt(r.zone, s.At)
+			if row, ok := r.of(place.Date); ok {
+				to.slot(row, place, s)
+			}
+		}
+		if row, ok := r.of(day.Date); ok {
+			for _, short := range day.Short {
+				to.short(row, short.Reason)
+			}
+		}
+	}
+}
