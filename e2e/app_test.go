@@ -154,8 +154,11 @@ func (a *app) click(name string) {
 	a.press(control(name))
 }
 
-// press clicks what an XPath finds, once it is visible.
-func (a *app) press(xpath string) { a.t.Helper(); a.do(chromedp.Click(xpath, chromedp.NodeVisible)) }
+// press clicks what an XPath finds, once it is visible and not disabled.
+func (a *app) press(xpath string) {
+	a.t.Helper()
+	a.do(chromedp.WaitVisible(xpath), chromedp.WaitEnabled(xpath), chromedp.Click(xpath, chromedp.NodeVisible))
+}
 
 // control finds a button, link, option or menu item by its label or its whole text.
 func control(name string) string {

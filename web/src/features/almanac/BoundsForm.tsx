@@ -18,20 +18,18 @@ export function BoundsForm({ site, post }: { site: string; post: Post }) {
 
   function submit(event: FormEvent) {
     event.preventDefault();
-    bounds.mutate(
-      {
+    // By promise: the form is made anew for the post's next version, which may be here first.
+    bounds
+      .mutateAsync({
         id: post.id,
         version: post.version,
         ...(notBefore ? { notBefore } : {}),
         ...(deadline ? { deadline } : {}),
-      },
-      {
-        onSuccess: () => tell("The bounds are set; the proposal follows them."),
-        onError: (error) => {
-          if (!wrong && !(error instanceof Refusal && error.problem.errors?.length)) say.trouble(error);
-        },
-      },
-    );
+      })
+      .then(() => tell("The bounds are set; the proposal follows them."))
+      .catch((error: unknown) => {
+        if (!(error instanceof Refusal) || !error.problem.errors?.length) say.trouble(error);
+      });
   }
 
   return (

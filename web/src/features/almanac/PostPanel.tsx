@@ -147,17 +147,15 @@ function PublishSheet({ site, post, open, onClose, onDone }: PublishProps) {
   const say = useSay();
   const tell = useTell(site);
   function go() {
-    publish.mutate(
-      { id: post.id, version: post.version },
-      {
-        onSuccess: () => {
-          tell(`“${post.title}” is out.`);
-          onDone();
-        },
-        onError: say.trouble,
-        onSettled: onClose,
-      },
-    );
+    // By promise: the panel may be drawn anew, and this sheet gone, before the answer is here.
+    publish
+      .mutateAsync({ id: post.id, version: post.version })
+      .then(() => {
+        tell(`“${post.title}” is out.`);
+        onDone();
+      })
+      .catch(say.trouble)
+      .finally(onClose);
   }
   return (
     <Sheet

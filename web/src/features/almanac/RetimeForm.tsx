@@ -21,15 +21,13 @@ export function RetimeForm({ site, post, start, zone }: Props) {
 
   function submit(event: FormEvent) {
     event.preventDefault();
-    retime.mutate(
-      { id: post.id, version: post.version, date, time },
-      {
-        onSuccess: (now) => tell([`Pinned to ${shortDate(date)}, ${time}.`, ...now.notes].join(" ")),
-        onError: (error) => {
-          if (!(error instanceof Refusal) || !error.problem.errors?.length) say.trouble(error);
-        },
-      },
-    );
+    // By promise: the form is made anew for the post's next version, which may be here first.
+    retime
+      .mutateAsync({ id: post.id, version: post.version, date, time })
+      .then((now) => tell([`Pinned to ${shortDate(date)}, ${time}.`, ...now.notes].join(" ")))
+      .catch((error: unknown) => {
+        if (!(error instanceof Refusal) || !error.problem.errors?.length) say.trouble(error);
+      });
   }
 
   return (

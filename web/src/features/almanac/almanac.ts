@@ -44,6 +44,12 @@ export function usePostLog(site: string, id: number) {
   });
 }
 
+/** Takes the post that a deed has answered with at once: the next deed must see its version, not the one before. */
+function useTaken(site: string) {
+  const queries = useQueryClient();
+  return (post: Post) => queries.setQueryData(["plan", site, "post", post.id], post);
+}
+
 /** Refreshes all that shows the site's plan. */
 function useRefresh(site: string) {
   const queries = useQueryClient();
@@ -76,6 +82,7 @@ type Seen = { id: number; version: number };
 /** Does one deed to a post, as it was seen. */
 export function useDeed(site: string, deed: Deed) {
   const refresh = useRefresh(site);
+  const taken = useTaken(site);
   return useMutation({
     mutationFn: ({ id, version }: Seen) =>
       answer(
@@ -84,24 +91,29 @@ export function useDeed(site: string, deed: Deed) {
           body: { version },
         }),
       ),
+    onSuccess: taken,
     onSettled: refresh,
   });
 }
 
 export function useRetime(site: string) {
   const refresh = useRefresh(site);
+  const taken = useTaken(site);
   return useMutation({
     mutationFn: ({ id, ...body }: Seen & { date: string; time: string }) =>
       answer(api.POST("/api/v1/sites/{site}/posts/{id}/retime", { params: { path: { site, id } }, body })),
+    onSuccess: taken,
     onSettled: refresh,
   });
 }
 
 export function useBounds(site: string) {
   const refresh = useRefresh(site);
+  const taken = useTaken(site);
   return useMutation({
     mutationFn: ({ id, ...body }: Seen & { notBefore?: string; deadline?: string }) =>
       answer(api.POST("/api/v1/sites/{site}/posts/{id}/bounds", { params: { path: { site, id } }, body })),
+    onSuccess: taken,
     onSettled: refresh,
   });
 }

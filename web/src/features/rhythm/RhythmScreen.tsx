@@ -73,7 +73,13 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
           <Button
             look="main"
             disabled={!changed || problems.length > 0 || save.isPending}
-            onClick={() => save.mutate(rhythm, { onSuccess: () => say.done("The rhythm is saved.") })}
+            onClick={() =>
+              // By promise: the form is made anew for the version that was saved. What went wrong shows above it.
+              save.mutateAsync(rhythm).then(
+                () => say.done("The rhythm is saved."),
+                () => undefined,
+              )
+            }
           >
             Save rhythm
           </Button>

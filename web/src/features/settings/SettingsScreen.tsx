@@ -33,7 +33,11 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
   const set = (change: Partial<Settings>) => setSettings({ ...settings, ...change });
 
   function store(next: Settings, done: string) {
-    save.mutate(next, { onSuccess: () => say.done(done) });
+    // By promise: the form is made anew for the version that was saved. What went wrong shows in it.
+    save.mutateAsync(next).then(
+      () => say.done(done),
+      () => undefined,
+    );
   }
 
   return (
