@@ -64,6 +64,16 @@ func (d Date) IsZero() bool { return d.day == 0 }
 // Add returns the date so many days later, or earlier where days is negative.
 func (d Date) Add(days int) Date { return Date{d.day + int32(days)} }
 
+// AddMonths returns the date so many calendar months later, or earlier where months
+// is negative. Where the month has no such day, it is the month's last: 31 January
+// and one month is 28 or 29 February.
+func (d Date) AddMonths(months int) Date {
+	year, month, day := d.midnight().Date()
+	last := NewDate(year, month+time.Month(months)+1, 0)
+	lastDay := last.midnight().Day()
+	return last.Add(min(day, lastDay) - lastDay)
+}
+
 // Sub returns the number of days from other to d.
 func (d Date) Sub(other Date) int { return int(d.day - other.day) }
 

@@ -105,6 +105,20 @@ func (z Zone) At(d Date, c Clock) time.Time {
 	return guess.UTC()
 }
 
+// AddDays returns the instant at which the zone's clocks show the same time of day so
+// many dates after t; seconds are kept.
+func (z Zone) AddDays(t time.Time, days int) time.Time {
+	d, c := z.Local(t)
+	return z.At(d.Add(days), c).Add(t.Sub(t.Truncate(time.Minute)))
+}
+
+// AddMonths returns the instant at which the zone's clocks show the same time of day so
+// many calendar months after t, as Date.AddMonths counts them; seconds are kept.
+func (z Zone) AddMonths(t time.Time, months int) time.Time {
+	d, c := z.Local(t)
+	return z.At(d.AddMonths(months), c).Add(t.Sub(t.Truncate(time.Minute)))
+}
+
 // Span is a run of instants, From inclusive and To exclusive.
 type Span struct {
 	From, To time.Time

@@ -1,9 +1,21 @@
 // Package deed decides what is to be done now.
 //
-// Decide takes a snapshot of a site's plan and a moment and returns the deeds that
-// are due, each with its reason, and the moment at which to ask again. The engine
-// does these deeds for real; a forecast applies them to its copy of the snapshot
-// and moves its clock on. Nothing else decides. The package is pure.
+// A World is made of a scene: all that is known of a site at a moment, its posts,
+// plan, rules and past outings. Decide answers for a moment with the deeds whose turn
+// it is, each with its reason, and the moment at which to ask again. The engine does
+// these deeds for real; a forecast applies them to its world and moves its clock on.
+// Nothing else decides. The package is pure.
+//
+// What is due at once is settled one turn after another, each seeing what the ones
+// before it did:
+//
+//  1. publications: overdue ones by the site's catch-up choice, then those on time;
+//  2. posts whose own expiry has come, in order of that time;
+//  3. expiry rules, 4. republish rules, 5. reshare rules, those of a kind in the
+//     editor's order.
+//
+// So a post that expires at a minute is neither republished nor shared at that minute,
+// and one that has just come out is not shared until its distance is kept.
 package deed
 
 import (
@@ -13,6 +25,7 @@ import (
 	"strconv"
 	"time"
 
+	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/rhythm"
 )
 
@@ -24,6 +37,13 @@ const (
 	Publish Kind = "publish" // makes a scheduled post public
 	Move    Kind = "move"    // gives an overdue post another time
 	Hold    Kind = "hold"    // leaves an overdue post to an editor
+
+	Archive   Kind = "archive"   // takes a published post out of lists and feeds
+	ToDraft   Kind = "to draft"  // takes a post back to being written
+	Bin       Kind = "bin"       // puts a post into the bin
+	Republish Kind = "republish" // brings a published post out again, with a new date
+	Share     Kind = "share"     // sends a message about a post to a channel
+	Ask       Kind = "ask"       // holds a rule until an editor has looked at its catch
 )
 
 // CatchUp is what happens to a post whose time passed while nothing could publish it.
@@ -48,10 +68,11 @@ const Late = time.Minute
 type Scheduled struct {
 	Post   int64
 	Due    time.Time
-	Pinned bool // its time was chosen by hand
+	Pinned bool          // its time was chosen by hand
+	Slot   rhythm.SlotID // the slot it sits in, if any; of a World
 }
 
-// Snapshot is what Decide needs to know of a site.
+// Snapshot is what decides on publications alone.
 type Snapshot struct {
 	// Scheduled are the posts that wait, in any order, without those that are held. It
 	// may leave out posts that are due after others it holds, but then the moment to
@@ -68,23 +89,45 @@ type Snapshot struct {
 	Slots iter.Seq[rhythm.Slot]
 }
 
-// Deed is one thing to do to one post.
+// Deed is one thing to do, as a rule to one post.
 type Deed struct {
 	Kind   Kind
-	Post   int64
+	Post   int64       // 0 with Ask
 	Due    time.Time   // when it should have been done; never after the moment asked about
 	To     time.Time   // with Move: the new time, a whole minute
 	Slot   rhythm.Slot // with Move into a slot
 	Reason string      // a sentence for the logbook
+
+	Rule    int64 // the rule that wants it; 0 for none
+	Channel int64 // with Share
+	Wording int   // with Share: the number of the wording
+	Round   int   // with Share and Republish: of shuffled rounds
+	Link    string
+	Message message.Message // with Share
+	Notice  string          // with Archive: what readers see
 }
 
 // Decision is the answer for one moment.
 type Decision struct {
-	Deeds []Deed    // in order of their time, then of the post's number
+	Deeds []Deed    // in the order in which they are to be done
+	Run   *Run      // the rule whose turn it was; nil where it was none's
 	Next  time.Time // when to ask again; zero where nothing waits
 }
 
-// Decide returns what is due at the moment. A post is never published before its
+// IsIdle tells whether nothing is due.
+func (d Decision) IsIdle() bool { return len(d.Deeds) == 0 && d.Run == nil }
+
+// Run is one turn of a rule: from then on, its turns up to the moment are served.
+type Run struct {
+	Rule   int64
+	Due    time.Time // when its turn came
+	Caught int       // posts that the rule catches or may bring out
+	Took   int       // those it did something to
+	Asks   string    // why it holds and asks an editor instead, or ""
+	Note   string    // why it did nothing, or ""
+}
+
+// Decide returns which publications are due at the moment, overdue ones first. A post is never published before its
 // time, and a post that is not in the snapshot is not touched. Of a paused site,
 // nothing is due.
 func Decide(s Snapshot, at time.Time) Decision {

@@ -1,0 +1,280 @@
+// Package cadence says when a rule's turn comes.
+//
+// A cadence is "every so long" (with a sway), openings as a rhythm has them, or by hand
+// only. Turns are computed, not remembered: the only thing a rule keeps is the moment
+// up to which its turns are served. A turn that passed while nothing could serve it is
+// served once, when something can; the others that passed with it are let go.
+//
+// Bounds then say at which minutes a turn may be served, and move it to the first such
+// minute. The package is pure.
+package cadence
+
+import (
+	"crypto/sha256"
+	"encoding/binary"
+	"fmt"
+	"math/rand/v2"
+	"time"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/queue"
+	"dapper.example/internal/core/rhythm"
+)
+
+// By is the kind of a cadence.
+type By string
+
+// The kinds of cadences.
+const (
+	Hand     By = "hand"     // no turns by itself
+	Every    By = "every"    // every so long
+	Openings By = "openings" // by openings of a week
+)
+
+// Unit is a unit of "every so long".
+type Unit string
+
+// The units. Minutes and hours are of elapsed time; days and weeks are dates of the
+// site's zone, at a time of day.
+const (
+	Minutes Unit = "minutes"
+	Hours   Unit = "hours"
+	Days    Unit = "days"
+	Weeks   Unit = "weeks"
+)
+
+// Units lists the units.
+var Units = []Unit{Minutes, Hours, Days, Weeks}
+
+// Cadence says how often.
+type Cadence struct {
+	By       By               `json:"by"`
+	N        int              `json:"n,omitempty"`
+	Unit     Unit             `json:"unit,omitempty"`
+	At       civil.Clock      `json:"at,omitempty"`       // time of day, of days and weeks
+	Weekdays rhythm.Weekdays  `json:"weekdays,omitempty"` // of weeks
+	Sway     int              `json:"sway,omitempty"`     // minutes, either way
+	Openings []rhythm.Opening `json:"openings,omitempty"`
+}
+
+// Pace is the cadence of one rule: where its chance and its counting come from.
+type Pace struct {
+	Cadence
+	Rule   int64
+	Seed   uint64
+	Anchor time.Time // the turns are counted from here: when the rule was armed
+	Zone   civil.Zone
+	Gap    int // minutes between two turns of one day's openings; at least 1
+}
+
+// Next returns the first turn after a moment, a whole minute; ok is false where there is
+// none within the horizon of two years.
+func (p Pace) Next(after time.Time) (turn time.Time, ok bool) {
+	switch p.By {
+	case Every:
+		switch p.Unit {
+		case Days:
+			return p.nextDate(after, func(d, first civil.Date) bool { return d.Sub(first)%p.N == 0 })
+		case Weeks:
+			return p.nextDate(after, func(d, first civil.Date) bool {
+				return p.Weekdays.Has(d.Weekday()) && monday(d).Sub(monday(first))/7%p.N == 0
+			})
+		}
+		return p.nextElapsed(after), true
+	case Openings:
+		r := rhythm.Rhythm{ID: p.Rule, Zone: p.Zone, Gap: max(p.Gap, 1), Seed: p.Seed, Openings: p.Openings}
+		for slot := range queue.Slots(r, after, nil) {
+			return slot.At, true
+		}
+	}
+	return time.Time{}, false
+}
+
+func (p Pace) nextElapsed(after time.Time) time.Time {
+	step := time.Duration(p.N) * time.Minute
+	if p.Unit == Hours {
+		step = time.Duration(p.N) * time.Hour
+	}
+	anchor := p.Anchor.Truncate(time.Minute)
+	for k := max(int64(after.Sub(anchor)/step)-1, 1); ; k++ {
+		if t := anchor.Add(time.Duration(k) * step).Add(p.sway(fmt.Sprint(k))); t.After(after) {
+			return t.UTC()
+		}
+	}
+}
+
+// nextDate walks the dates on which the rule has a turn.
+func (p Pace) nextDate(after time.Time, has func(d, first civil.Date) bool) (time.Time, bool) {
+	first := p.Zone.DateOf(p.Anchor)
+	from := p.Zone.DateOf(after).Add(-1) // a sway may reach over midnight
+	if from.Before(first) {
+		from = first
+	}
+	for d := from; d.Sub(from) <= queue.HorizonDays; d = d.Add(1) {
+		if !has(d, first) {
+			continue
+		}
+		if t := p.Zone.At(d, p.At).Add(p.sway(d.String())); t.After(after) {
+			return t, true
+		}
+	}
+	return time.Time{}, false
+}
+
+func monday(d civil.Date) civil.Date { return d.Add(-(int(d.Weekday()) + 6) % 7) }
+
+// sway is the turn's own, from the seed and the turn's name.
+func (p Pace) sway(name string) time.Duration {
+	if p.Sway == 0 {
+		return 0
+	}
+	return time.Duration(Chance(p.Seed, "sway", name).IntN(2*p.Sway+1)-p.Sway) * time.Minute
+}
+
+// Chance is the source of chance for what has the names, from a seed.
+func Chance(seed uint64, names ...string) *rand.Rand {
+	h := sha256.New()
+	var bytes [8]byte
+	binary.BigEndian.PutUint64(bytes[:], seed)
+	h.Write(bytes[:])
+	for _, name := range names {
+		fmt.Fprintf(h, "%d:%s", len(name), name)
+	}
+	return rand.New(rand.NewChaCha8([32]byte(h.Sum(nil))))
+}
+
+// Problem is one thing that is wrong with a cadence or its bounds: where, and what to
+// do about it.
+type Problem struct {
+	Path    string
+	Message string
+}
+
+// Limits of "every so long".
+const (
+	maxN    = 1000
+	maxSway = 719 // of days and weeks: less than half a day
+)
+
+// Problems lists what is wrong with the cadence; one without problems can be asked.
+func (c Cadence) Problems(zone civil.Zone, gap int) []Problem {
+	var found []Problem
+	say := func(path, format string, args ...any) {
+		found = append(found, Problem{path, fmt.Sprintf(format, args...)})
+	}
+	switch c.By {
+	case Hand:
+	case Openings:
+		if len(c.Openings) == 0 {
+			say("openings", "Add at least one opening, or choose another cadence.")
+		}
+		for _, p := range (rhythm.Rhythm{Zone: zone, Gap: max(gap, 1), Openings: c.Openings}).Problems() {
+			say(p.Path, "%s", p.Message)
+		}
+	case Every:
+		c.everyProblems(say)
+	default:
+		say("by", "There is no cadence %q; it is hand, every or openings.", c.By)
+	}
+	return found
+}
+
+func (c Cadence) everyProblems(say func(path, format string, args ...any)) {
+	if c.N < 1 || c.N > maxN {
+		say("n", "Every %d %s is not a cadence; say 1 to %d.", c.N, c.Unit, maxN)
+	}
+	most := maxSway
+	switch c.Unit {
+	case Minutes:
+		most = (c.N - 1) / 2
+	case Hours:
+		most = (c.N*60 - 1) / 2
+	case Weeks:
+		if c.Weekdays&rhythm.EveryDay == 0 {
+			say("weekdays", "Choose at least one weekday.")
+		}
+	case Days:
+	default:
+		say("unit", "There is no unit %q; it is minutes, hours, days or weeks.", c.Unit)
+		return
+	}
+	if c.At < 0 || c.At >= civil.Midnight {
+		say("at", "The time of day is between 00:00 and 23:59, not %s.", c.At)
+	}
+	if most = min(most, maxSway); c.Sway < 0 || c.Sway > most {
+		say("sway", "The sway is %d minutes; with this cadence it may be 0 to %d, less than half of what lies between two turns.", c.Sway, most)
+	}
+}
+
+// String says the cadence, such as "every 8 hours ± 20 min".
+func (c Cadence) String() string {
+	switch c.By {
+	case Hand:
+		return "by hand only"
+	case Openings:
+		text := ""
+		for i, o := range c.Openings {
+			if i > 0 {
+				text += "; "
+			}
+			text += weekdays(o.Weekdays) + " " + o.String()
+			if o.Count > 1 {
+				text += fmt.Sprintf(", %d times", o.Count)
+			}
+		}
+		return text
+	}
+	text := fmt.Sprintf("every %d %s", c.N, c.Unit)
+	if c.N == 1 {
+		text = "every " + string(c.Unit[:len(c.Unit)-1])
+	}
+	switch c.Unit {
+	case Weeks:
+		text += " on " + weekdays(c.Weekdays) + " at " + c.At.String()
+	case Days:
+		text += " at " + c.At.String()
+	}
+	if c.Sway > 0 {
+		text += fmt.Sprintf(" ± %d min", c.Sway)
+	}
+	return text
+}
+
+func weekdays(w rhythm.Weekdays) string {
+	if w&rhythm.EveryDay == rhythm.EveryDay {
+		return "every day"
+	}
+	text := ""
+	for i, d := range w.Days() {
+		if i > 0 {
+			text += ", "
+		}
+		text += d.String()[:3]
+	}
+	return text
+}
+
+// Shortest is about the least time between two turns; zero where there are none.
+func (p Pace) Shortest() time.Duration {
+	switch {
+	case p.By == Every && p.Unit == Minutes:
+		return time.Duration(p.N) * time.Minute
+	case p.By == Every && p.Unit == Hours:
+		return time.Duration(p.N) * time.Hour
+	case p.By == Hand:
+		return 0
+	}
+	shortest := time.Duration(0)
+	at, ok := p.Next(p.Anchor)
+	for range 30 {
+		if !ok {
+			break
+		}
+		var next time.Time
+		if next, ok = p.Next(at); ok && (shortest == 0 || next.Sub(at) < shortest) {
+			shortest = next.Sub(at)
+		}
+		at = next
+	}
+	return shortest
+}

@@ -1,0 +1,66 @@
+package deed
+
+import (
+	"time"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/reshare"
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/upkeep"
+)
+
+// Scene is all that is known of a site at a moment.
+type Scene struct {
+	Zone    civil.Zone
+	Paused  bool
+	CatchUp CatchUp
+	Fresh   time.Duration // with AtOnceIfFresh
+	Rhythm  rhythm.Rhythm // its gap, and the slots of catching up
+
+	// Posts are the facts of the posts that rules may apply to, and of those that wait.
+	// For deciding a single turn it is enough to hold what that rule may catch.
+	Posts []condition.Facts
+	// Published is how many posts the site has published, where Posts does not hold them
+	// all; 0 means that it does.
+	Published int
+	// Scheduled are the posts that wait for their time, without those that are held.
+	Scheduled []Scheduled
+	// Standing are the times of other posts that the gap is kept from: published lately,
+	// or held.
+	Standing []Standing
+
+	Expire    []upkeep.Expire
+	Republish []upkeep.Republish
+	Reshare   []reshare.Rule
+	Channels  []Channel
+	Pasts     []Past
+
+	// Link returns the address of a post for a message; nil leaves links out.
+	Link func(f *condition.Facts, rule *reshare.Rule) string
+	// Until is the latest moment that will be asked about; the zero time is no bound.
+	Until time.Time
+}
+
+// Standing is a time in the plan and whose it is.
+type Standing struct {
+	Post int64
+	rhythm.Occupied
+}
+
+// Channel is a channel with the times of its latest messages, sorted.
+type Channel struct {
+	reshare.Channel
+	Recent []time.Time // of the last two days at least
+}
+
+// Past is what one rule did with one post before: how often it was shared on the
+// channel, when last, in which round, and what it earned. A rule that republishes has
+// the channel 0.
+type Past struct {
+	Rule, Channel, Post int64
+	N                   int
+	Last                time.Time
+	Round               int
+	Earned              int
+}

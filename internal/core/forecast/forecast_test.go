@@ -1,0 +1,134 @@
+package forecast_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/core/cadence"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/forecast"
+	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/queue"
+	"dapper.example/internal/core/reshare"
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/upkeep"
+)
+
+func ruleOf(t *testing.T, id int64, n condition.Node) upkeep.Rule {
+	return upkeep.Rule{ID: id, Name: fmt.Sprint("rule ", id), Condition: compiled(t, n), Armed: true, Served: noon,
+		Pace: cadence.Pace{Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("10:00")}, Rule: id, Anchor: noon, Zone: halifax}}
+}
+
+// small is a blog of four posts of Sky Guide, out for 30 to 33 days, that are shared daily.
+func small(t *testing.T) forecast.Request {
+	wording, err := message.ReadWording("{title}")
+	require.NoError(t, err)
+	s := deed.Scene{Zone: halifax, Rhythm: rhythm.Rhythm{Zone: halifax, Gap: 60, Openings: []rhythm.Opening{rhythm.Fixed("o", rhythm.On(time.Monday), civil.MustClock("09:00"), 0)}},
+		Channels: []deed.Channel{{Channel: reshare.Channel{ID: 1, Name: "Lantern", Zone: halifax, Limits: message.Limits{Graphemes: 100}}}}}
+	for i := range 4 {
+		out := noon.AddDate(0, 0, -33+i)
+		s.Posts = append(s.Posts, condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published", Title: fmt.Sprint("Post ", i), Category: "Sky Guide", Published: out, FirstOut: out})
+	}
+	s.Reshare = []reshare.Rule{{Rule: ruleOf(t, 7, category("Sky Guide")), Channel: 1, Apart: 10, Order: reshare.Oldest, Bounds: cadence.Bounds{Zone: halifax}, Wordings: []message.Wording{wording}}}
+	return forecast.Request{Scene: s, From: noon, To: noon.AddDate(0, 0, 21), RuleNames: map[int64]string{7: "Daily", 8: "Tidy"}}
+}
+
+func kinds(f forecast.Forecast) (all []forecast.WarningKind) {
+	for _, w := range f.Warnings {
+		all = append(all, w.Kind)
+	}
+	return all
+}
+
+func TestItForetellsAndWarns(t *testing.T) {
+	r := small(t)
+	f := forecast.Run(r)
+	require.Len(t, f.Events, 9, "four posts, three times: 10 days apart, up to 21 days")
+	assert.Equal(t, []forecast.WarningKind{forecast.PoolEmpty, forecast.EmptyWeeks, forecast.ShelfDry}, kinds(f))
+	assert.Equal(t, "On Sun 29 November 2026 the rule “Daily” has no post that may go out; 12 turns of the span pass without one. Widen its pool or let it come less often.", f.Warnings[0].Text)
+	assert.Equal(t, "In 2 weeks nothing comes out, the first of them that of Mon 30 November 2026.", f.Warnings[1].Text)
+	assert.Equal(t, "The shelf is empty: the slot on Mon 30 November 2026 has no draft.", f.Warnings[2].Text)
+
+	r.Shelf = []queue.Draft{{ID: 50, Title: "A"}, {ID: 51, Title: "B"}}
+	f = forecast.Run(r)
+	assert.Equal(t, []forecast.WarningKind{forecast.PoolEmpty, forecast.ShelfDry}, kinds(f))
+	assert.Equal(t, "The shelf runs dry: the last draft on it would come out on Mon 7 December 2026, and the slot on Mon 14 December 2026 stays empty.", f.Warnings[1].Text)
+	assert.True(t, f.Dry.Equal(halifax.At(civil.MustDate("2026-12-14"), civil.MustClock("09:00"))))
+}
+
+func TestRulesThatFight(t *testing.T) {
+	r := small(t)
+	r.Scene.Expire = []upkeep.Expire{{Rule: ruleOf(t, 8, all(category("Sky Guide"), older(5, condition.Weeks))), Action: upkeep.Archive, Allowed: 9}}
+	f := forecast.Run(r)
+	var fight forecast.Warning
+	for _, w := range f.Warnings {
+		if w.Kind == forecast.Fight {
+			fight = w
+		}
+	}
+	assert.Equal(t, []int64{7, 8}, fight.Rules)
+	assert.Equal(t, "The rules “Daily” and “Tidy” fight over 4 posts: the one brings out what the other takes away, first on Fri 27 November 2026.", fight.Text)
+	assert.Equal(t, []int64{1, 2, 3, 4}, fight.Posts)
+
+	r.Scene.Expire[0].Allowed = 0
+	r.Scene.Expire[0].Condition = compiled(t, all(category("Sky Guide"), older(5, condition.Days)))
+	f = forecast.Run(r)
+	assert.Contains(t, kinds(f), forecast.Asking)
+
+	r = small(t)
+	r.Scene.Posts[0].Expires = noon.AddDate(0, 0, 2)
+	f = forecast.Run(r)
+	assert.Contains(t, kinds(f), forecast.Fight)
+}
+
+func TestMessagesThatCannotFitAreForetold(t *testing.T) {
+	r := small(t)
+	r.Scene.Channels[0].Limits.Graphemes = 3
+	f := forecast.Run(r)
+	assert.Empty(t, f.Events)
+	assert.Equal(t, forecast.Unfit, f.Warnings[0].Kind)
+	assert.Contains(t, f.Warnings[0].Text, "Shorten its wordings")
+}
+
+func TestTurnsPutOffForLongAreForetold(t *testing.T) {
+	r := small(t)
+	r.Scene.Reshare[0].Bounds.Quiet = []cadence.Quiet{{From: civil.MustClock("09:00"), To: civil.MustClock("23:00"), Zone: halifax}}
+	f := forecast.Run(r)
+	assert.Contains(t, kinds(f), forecast.Limit)
+}
+
+func TestItCanBeCutShort(t *testing.T) {
+	r := small(t)
+	r.Scene.Reshare[0].Apart = 0
+	r.To = noon.AddDate(1, 0, 0)
+	whole := forecast.Run(r)
+	require.Len(t, whole.Events, 365)
+	reached := time.Time{}
+	r.Go = func(at time.Time) bool { reached = at; return at.Before(noon.AddDate(0, 3, 0)) }
+	cut := forecast.Run(r)
+	assert.True(t, cut.Cut)
+	assert.Less(t, len(cut.Events), 365)
+	assert.False(t, reached.Before(noon.AddDate(0, 3, 0)))
+	assert.Equal(t, whole.Events[:len(cut.Events)], cut.Events)
+}
+
+func TestCompare(t *testing.T) {
+	at := func(d int) time.Time { return noon.AddDate(0, 0, d) }
+	event := func(d int, kind deed.Kind, post int64) forecast.Event {
+		return forecast.Event{At: at(d), Deed: deed.Deed{Kind: kind, Post: post}}
+	}
+	before := []forecast.Event{event(1, deed.Share, 1), event(2, deed.Share, 2), event(3, deed.Archive, 3), event(4, deed.Share, 1)}
+	after := []forecast.Event{event(1, deed.Share, 1), event(3, deed.Share, 2), event(3, deed.Share, 4), event(4, deed.Share, 1)}
+	assert.Equal(t, []forecast.Change{
+		{Event: event(3, deed.Share, 4), How: forecast.Comes},
+		{Event: event(3, deed.Archive, 3), How: forecast.Goes},
+		{Event: event(3, deed.Share, 2), Was: at(2), How: forecast.Moves},
+	}, forecast.Compare(before, after))
+	assert.Empty(t, forecast.Compare(before, before))
+}

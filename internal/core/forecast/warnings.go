@@ -1,0 +1,199 @@
+package forecast
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"time"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/upkeep"
+)
+
+type queueTime struct {
+	at time.Time
+	deed.Standing
+}
+
+func occupiedOf(s deed.Scheduled) rhythm.Occupied { return rhythm.Occupied{At: s.Due, Slot: s.Slot} }
+
+func taken(times []queueTime) []rhythm.Occupied {
+	all := make([]rhythm.Occupied, len(times))
+	for i, t := range times {
+		all[i] = t.Occupied
+	}
+	return all
+}
+
+// watcher looks on while a forecast runs.
+type watcher struct {
+	request   Request
+	world     *deed.World
+	exhausted map[int64]*Warning    // by rule
+	fights    map[[2]int64]*Warning // by the two rules
+	limits    map[int64]*Warning    // by rule
+	asking    []Warning
+	counts    map[[2]int64]int
+	empties   map[int64]int
+	unfit     map[int64]int
+	out       map[int64]Event // a post's latest coming out or outing by a rule
+}
+
+// near is how soon after a post was brought out or shared its expiry is a fight.
+const near = 7 * 24 * time.Hour
+
+func (w *watcher) name(rule int64) string { return "“" + w.request.RuleNames[rule] + "”" }
+
+// see looks at a decision before it is applied.
+func (w *watcher) see(at time.Time, d deed.Decision) {
+	if d.Run != nil {
+		w.seeRun(at, *d.Run, d.Deeds)
+	}
+	for _, one := range d.Deeds {
+		switch one.Kind {
+		case deed.Share, deed.Republish:
+			w.out[one.Post] = Event{at, one}
+		case deed.Archive, deed.ToDraft, deed.Bin:
+			w.seeExpiry(at, one)
+		}
+	}
+}
+
+func (w *watcher) seeRun(at time.Time, run deed.Run, deeds []deed.Deed) {
+	zone := w.request.Scene.Zone
+	switch {
+	case run.Asks != "":
+		w.asking = append(w.asking, Warning{Kind: Asking, At: at, Rules: []int64{run.Rule},
+			Text: fmt.Sprintf("On %s the rule %s stops and asks. %s", day(at, zone), w.name(run.Rule), run.Asks)})
+	case run.Note != "" && w.isOutward(run.Rule):
+		if w.empties == nil {
+			w.empties, w.unfit = make(map[int64]int), make(map[int64]int)
+		}
+		w.empties[run.Rule]++
+		if run.Caught > 0 {
+			w.unfit[run.Rule]++
+		}
+		if w.exhausted[run.Rule] == nil {
+			w.exhausted[run.Rule] = &Warning{Kind: PoolEmpty, At: at, Rules: []int64{run.Rule}}
+		}
+	}
+	if len(deeds) > 0 && deeds[0].Kind == deed.Share && at.Sub(run.Due) >= 12*time.Hour {
+		if w.limits[run.Rule] == nil {
+			w.limits[run.Rule] = &Warning{Kind: Limit, At: at, Rules: []int64{run.Rule},
+				Text: fmt.Sprintf("From %s on, turns of the rule %s are put off by half a day or more: it asks for more than its channel and hours allow.", day(at, zone), w.name(run.Rule))}
+		}
+	}
+}
+
+// isOutward tells whether the rule brings posts out: one that catches nothing to take
+// away is no reason to worry.
+func (w *watcher) isOutward(rule int64) bool {
+	return !slices.ContainsFunc(w.request.Scene.Expire, func(r upkeep.Expire) bool { return r.ID == rule })
+}
+
+// seeExpiry looks for rules that want the post that is taken away.
+func (w *watcher) seeExpiry(at time.Time, d deed.Deed) {
+	last, ok := w.out[d.Post]
+	if ok && at.Sub(last.At) < near {
+		w.fight(last.Rule, d.Rule, at, d.Post, true)
+	}
+	for _, rule := range w.world.CaughtBy(d.Post, d.Rule, at) {
+		if w.isOutward(rule) && (!ok || last.Rule != rule || at.Sub(last.At) >= near) {
+			w.fight(rule, d.Rule, at, d.Post, false)
+		}
+	}
+}
+
+func (w *watcher) fight(bringer, taker int64, at time.Time, post int64, soon bool) {
+	if w.counts == nil {
+		w.counts = make(map[[2]int64]int)
+	}
+	key := [2]int64{bringer, taker}
+	f := w.fights[key]
+	if f == nil {
+		f = &Warning{Kind: Fight, At: at, Rules: []int64{bringer}}
+		if taker != 0 {
+			f.Rules = append(f.Rules, taker)
+		}
+		w.fights[key] = f
+	}
+	w.counts[key]++
+	f.Posts = some(f.Posts, post)
+}
+
+// warnings puts all that was seen in order of time.
+func (w *watcher) warnings(events []Event, p placed) []Warning {
+	zone := w.request.Scene.Zone
+	all := w.asking
+	for rule, one := range w.exhausted {
+		turns := plural(w.empties[rule], "turn")
+		one.Text = fmt.Sprintf("On %s the rule %s has no post that may go out; %s of the span pass without one. Widen its pool or let it come less often.", day(one.At, zone), w.name(rule), turns)
+		if w.unfit[rule] == w.empties[rule] {
+			one.Kind = Unfit
+			one.Text = fmt.Sprintf("From %s on, no message of the rule %s fits its channel; %s pass without one. Shorten its wordings.", day(one.At, zone), w.name(rule), turns)
+		}
+		all = append(all, *one)
+	}
+	for key, one := range w.fights {
+		one.Text = fmt.Sprintf("The rules %s and %s fight over %s: the one brings out what the other takes away, first on %s.",
+			w.name(key[0]), w.name(key[1]), plural(w.counts[key], "post"), day(one.At, zone))
+		if key[1] == 0 {
+			one.Text = fmt.Sprintf("The rule %s would bring out %s whose own expiry comes, first on %s.", w.name(key[0]), plural(w.counts[key], "post"), day(one.At, zone))
+		}
+		all = append(all, *one)
+	}
+	for _, one := range w.limits {
+		all = append(all, *one)
+	}
+	all = append(all, w.plan(events, p)...)
+	slices.SortFunc(all, func(a, b Warning) int {
+		return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Kind, b.Kind), slices.Compare(a.Rules, b.Rules))
+	})
+	return all
+}
+
+// plan warns of a shelf that runs dry and of weeks in which nothing comes out.
+func (w *watcher) plan(events []Event, p placed) []Warning {
+	r := w.request
+	zone := r.Scene.Zone
+	var all []Warning
+	if !p.dry.IsZero() && !p.dry.After(r.To) {
+		text := fmt.Sprintf("The shelf runs dry: the last draft on it would come out on %s, and the slot on %s stays empty.", day(p.lasts, zone), day(p.dry, zone))
+		if p.lasts.IsZero() {
+			text = fmt.Sprintf("The shelf is empty: the slot on %s has no draft.", day(p.dry, zone))
+		}
+		all = append(all, Warning{Kind: ShelfDry, At: p.dry, Text: text})
+	}
+	busy := make(map[civil.Date]bool)
+	mark := func(t time.Time) {
+		d := zone.DateOf(t)
+		busy[d.Add(-(int(d.Weekday())+6)%7)] = true
+	}
+	for _, e := range events {
+		if e.Kind == deed.Publish || e.Kind == deed.Republish {
+			mark(e.At)
+		}
+	}
+	for _, t := range p.times {
+		mark(t)
+	}
+	empty := 0
+	var first civil.Date
+	for _, monday := range weeks(zone, r.From, r.To) {
+		if !busy[monday] {
+			if empty++; empty == 1 {
+				first = monday
+			}
+		}
+	}
+	if empty > 0 {
+		text := fmt.Sprintf("In the week of %s nothing comes out.", first.Format("Mon 2 January 2006"))
+		if empty > 1 {
+			text = fmt.Sprintf("In %d weeks nothing comes out, the first of them that of %s.", empty, first.Format("Mon 2 January 2006"))
+		}
+		all = append(all, Warning{Kind: EmptyWeeks, At: zone.At(first, 0), Text: text})
+	}
+	return all
+}

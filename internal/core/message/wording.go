@@ -1,0 +1,119 @@
+package message
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// Placeholder names what a wording may take from a post.
+type Placeholder string
+
+// The placeholders, written in single braces; a custom field is {field:NAME}.
+const (
+	Title    Placeholder = "title"
+	Excerpt  Placeholder = "excerpt"
+	Link     Placeholder = "link"
+	Category Placeholder = "category"
+	Author   Placeholder = "author"
+	Line     Placeholder = "line"
+	Hashtag  Placeholder = "hashtags"
+	Field    Placeholder = "field"
+)
+
+// Placeholders lists those that stand by themselves.
+var Placeholders = []Placeholder{Title, Excerpt, Link, Category, Author, Line, Hashtag}
+
+// Wording is a text with placeholders, read once and used for many posts.
+type Wording struct {
+	text   string
+	pieces []piece
+	uses   map[Placeholder]bool
+}
+
+// piece is text as it stands, or a placeholder; of a custom field, text is its name.
+type piece struct {
+	name Placeholder
+	text string
+}
+
+// MaxWording is the longest wording, in graphemes.
+const MaxWording = 5000
+
+// ReadWording reads a wording. A brace that is meant as such is doubled. It fails with a
+// sentence for the editor where a placeholder is unknown or a brace stands alone.
+func ReadWording(text string) (Wording, error) {
+	w := Wording{text: text, uses: make(map[Placeholder]bool)}
+	if strings.TrimSpace(text) == "" {
+		return w, fmt.Errorf("The wording is empty. Write at least {title} {link}.") //nolint:staticcheck // a sentence for the editor
+	}
+	if n := Graphemes(text); n > MaxWording {
+		return w, fmt.Errorf("The wording has %d characters; it may have %d at most.", n, MaxWording) //nolint:staticcheck // a sentence for the editor
+	}
+	var plain strings.Builder
+	flush := func() {
+		if plain.Len() > 0 {
+			w.pieces = append(w.pieces, piece{text: plain.String()})
+			plain.Reset()
+		}
+	}
+	for rest := text; rest != ""; {
+		i := strings.IndexAny(rest, "{}")
+		if i < 0 {
+			plain.WriteString(rest)
+			break
+		}
+		plain.WriteString(rest[:i])
+		brace := rest[i]
+		rest = rest[i+1:]
+		if rest != "" && rest[0] == brace { // doubled: meant as such
+			plain.WriteByte(brace)
+			rest = rest[1:]
+			continue
+		}
+		if brace == '}' {
+			return w, fmt.Errorf("A } stands alone. Write }} for a brace that is meant as such.") //nolint:staticcheck // a sentence for the editor
+		}
+		end := strings.IndexByte(rest, '}')
+		if end < 0 {
+			return w, fmt.Errorf("The placeholder {%s is not closed. Write {{ for a brace that is meant as such.", clip(rest)) //nolint:staticcheck // a sentence for the editor
+		}
+		p, err := placeholder(rest[:end])
+		if err != nil {
+			return w, err
+		}
+		flush()
+		w.pieces = append(w.pieces, p)
+		w.uses[p.name] = true
+		rest = rest[end+1:]
+	}
+	flush()
+	return w, nil
+}
+
+func placeholder(name string) (piece, error) {
+	if slices.Contains(Placeholders, Placeholder(name)) {
+		return piece{name: Placeholder(name)}, nil
+	}
+	if field, ok := strings.CutPrefix(name, string(Field)+":"); ok && strings.TrimSpace(field) != "" {
+		return piece{Field, strings.TrimSpace(field)}, nil
+	}
+	var known []string
+	for _, p := range Placeholders {
+		known = append(known, "{"+string(p)+"}")
+	}
+	return piece{}, fmt.Errorf("There is no placeholder {%s}. Use %s or {field:NAME}.", clip(name), strings.Join(known, ", ")) //nolint:staticcheck // a sentence for the editor
+}
+
+func clip(text string) string {
+	if r := []rune(text); len(r) > 30 {
+		return string(r[:30]) + ellipsis
+	}
+	return text
+}
+
+// String returns the wording as it was written.
+func (w Wording) String() string { return w.text }
+
+// Uses tells whether the wording has the placeholder.
+func (w Wording) Uses(p Placeholder) bool { return w.uses[p] }
