@@ -19,9 +19,11 @@ const module = "dapper.example/"
 // core may import one another.
 var layers = [][]string{
 	{"cmd/dapper", "e2e"},
-	{"internal/api", "internal/engine", "internal/demo", "web"},
+	{"internal/api", "internal/engine", "internal/demo", "internal/standin", "web"},
+	{"internal/rulebook"},
+	{"internal/deliver"},
 	{"internal/pgtest"},
-	{"internal/blog", "internal/planning", "internal/intake"},
+	{"internal/blog", "internal/planning", "internal/intake", "internal/channel"},
 	{"internal/store"},
 	{"internal/core"},
 }

@@ -131,7 +131,7 @@ func (b *Blog) servePost(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
-	post, err := b.store.PublishedPost(r.Context(), site.ID, chi.URLParam(r, "slug"))
+	post, err := b.store.PublicPost(r.Context(), site.ID, chi.URLParam(r, "slug"))
 	if errors.Is(err, store.ErrNotFound) {
 		b.serveMissing(w, r)
 		return

@@ -15,13 +15,13 @@ import (
 	"log/slog"
 	"math/rand/v2"
 	"os"
+	"slices"
 	"time"
 
 	"github.com/jonboulle/clockwork"
 
 	"dapper.example/internal/core/deed"
-	"dapper.example/internal/core/queue"
-	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/rulebook"
 	"dapper.example/internal/store"
 )
 
@@ -36,19 +36,29 @@ type Engine struct {
 	started time.Time
 	beat    time.Time // when it last told that it lives
 	metrics metrics
+	queue   rulebook.Sharer
+	public  string // where readers reach the blog
 
 	// claimed is called, where a test sets it, between claim and effect.
 	claimed func(posts []int64)
 }
 
+// Outward is what an engine needs for what leaves the house: the queue of deliveries,
+// and where readers reach the blog, for links, such as https://blog.example.
+type Outward struct {
+	Queue  rulebook.Sharer
+	Public string
+}
+
 // New returns an engine; Run starts it. The clock is the only one it reads.
-func New(s *store.Store, changes *store.Changes, clock clockwork.Clock, log *slog.Logger) *Engine {
+func New(s *store.Store, changes *store.Changes, clock clockwork.Clock, outward Outward, log *slog.Logger) *Engine {
 	host, err := os.Hostname()
 	if err != nil {
 		host = "unknown"
 	}
 	return &Engine{
 		store: s, changes: changes, clock: clock, log: log, metrics: newMetrics(),
+		queue: outward.Queue, public: outward.Public,
 		name:    fmt.Sprintf("%s-%d-%08x", host, os.Getpid(), rand.Uint32()),
 		claimed: func([]int64) {},
 	}
@@ -124,8 +134,7 @@ func (e *Engine) work(ctx context.Context) time.Duration {
 			break
 		}
 	}
-	now := e.clock.Now()
-	next, err := e.store.NextDueAfter(ctx, now)
+	next, err := e.Next(ctx)
 	switch {
 	case err != nil:
 		if ctx.Err() == nil {
@@ -135,7 +144,22 @@ func (e *Engine) work(ctx context.Context) time.Duration {
 	case next.IsZero():
 		return longestRest
 	}
-	return min(max(next.Sub(now), 0), longestRest)
+	return min(max(next.Sub(e.clock.Now()), 0), longestRest)
+}
+
+// Next returns when the engine has something to do next, as far as it knows; the zero
+// time where nothing waits.
+func (e *Engine) Next(ctx context.Context) (time.Time, error) {
+	now := e.clock.Now()
+	next, err := e.store.NextDueAfter(ctx, now)
+	if err != nil {
+		return next, err
+	}
+	ask, err := e.store.NextAsk(ctx, now)
+	if err != nil || next.IsZero() || !ask.IsZero() && ask.Before(next) {
+		return ask, err
+	}
+	return next, nil
 }
 
 // Step does one batch of what is due now and returns how many deeds it did; 0 means
@@ -146,18 +170,37 @@ func (e *Engine) Step(ctx context.Context) (int, error) {
 	if err != nil || done > 0 {
 		return done, err
 	}
-	behind, err := e.store.SitesBehind(ctx, now.Add(-deed.Late))
+	sites, err := e.sites(ctx, now)
 	if err != nil {
-		return 0, fmt.Errorf("looking for overdue posts: %w", err)
+		return 0, err
 	}
-	for _, site := range behind {
-		n, err := e.catchUp(ctx, site, now)
+	for _, site := range sites {
+		n, err := e.turn(ctx, site, now)
 		if err != nil {
 			return done, err
 		}
 		done += n
 	}
 	return done, nil
+}
+
+// sites lists those that have overdue posts to catch up with, and those about whose
+// rules core is to be asked.
+func (e *Engine) sites(ctx context.Context, now time.Time) ([]int64, error) {
+	behind, err := e.store.SitesBehind(ctx, now.Add(-deed.Late))
+	if err != nil {
+		return nil, fmt.Errorf("looking for overdue posts: %w", err)
+	}
+	asking, err := e.store.SitesAsking(ctx, now)
+	if err != nil {
+		return nil, fmt.Errorf("looking for rules that are due: %w", err)
+	}
+	for _, site := range asking {
+		if !slices.Contains(behind, site) {
+			behind = append(behind, site)
+		}
+	}
+	return behind, nil
 }
 
 // publishDue claims and publishes what is on time, and what is overdue on sites that
@@ -177,7 +220,7 @@ func (e *Engine) publishDue(ctx context.Context, now time.Time) (int, error) {
 		if err := tx.Publish(ctx, publicationsOf(deeds, claims), now); err != nil {
 			return fmt.Errorf("publishing: %w", err)
 		}
-		return nil
+		return tx.AskForExpiring(ctx, idsOf(claims), now)
 	})
 	if err != nil {
 		return 0, err
@@ -186,9 +229,12 @@ func (e *Engine) publishDue(ctx context.Context, now time.Time) (int, error) {
 	return len(deeds), nil
 }
 
-// catchUp does what the site chose for its overdue posts, under the site's lock.
-func (e *Engine) catchUp(ctx context.Context, siteID int64, now time.Time) (int, error) {
+// turn does the one thing whose turn it is on a site, under the site's lock: catching
+// up with what is overdue, an expiry, or a rule's run. Where nothing is due it settles
+// when to ask again.
+func (e *Engine) turn(ctx context.Context, siteID int64, now time.Time) (int, error) {
 	var deeds []deed.Deed
+	idle := false
 	err := e.store.InTx(ctx, func(tx *store.Tx) error {
 		if err := tx.LockSite(ctx, siteID); err != nil {
 			return fmt.Errorf("locking site %d: %w", siteID, err)
@@ -197,81 +243,75 @@ func (e *Engine) catchUp(ctx context.Context, siteID int64, now time.Time) (int,
 		if err != nil {
 			return err
 		}
+		if site.PausedAt != nil {
+			idle = true
+			return nil
+		}
 		claims, err := tx.ClaimSite(ctx, siteID, now)
 		if err != nil {
 			return fmt.Errorf("claiming what is overdue: %w", err)
 		}
-		if len(claims) == 0 {
-			return nil
-		}
 		e.claimed(idsOf(claims))
-		snapshot, err := e.snapshot(ctx, tx, site, claims, now)
+		book := rulebook.Book{Site: site, Public: e.public}
+		decision, frame, err := book.Decide(ctx, tx, now)
 		if err != nil {
 			return err
 		}
-		deeds = deed.Decide(snapshot, now).Deeds
-		return e.do(ctx, tx, deeds, claims, now)
+		if decision.IsIdle() {
+			idle = true
+			return tx.AskNext(ctx, siteID, decision.Next)
+		}
+		if deeds, err = e.do(ctx, tx, book, frame, decision, claims, now); err != nil {
+			return err
+		}
+		return tx.Ask(ctx, siteID, now)
 	})
-	if err != nil {
+	if err != nil || idle {
 		return 0, err
 	}
 	e.tell(deeds, now)
-	return len(deeds), nil
+	return max(len(deeds), 1), nil // a run that took nothing was something done too
 }
 
-// snapshot is what core needs to know of a site to catch up.
-func (e *Engine) snapshot(ctx context.Context, tx *store.Tx, site store.Site, claims []store.Claim, now time.Time) (deed.Snapshot, error) {
-	s := deed.Snapshot{
-		Scheduled: scheduledOf(claims), Paused: site.PausedAt != nil,
-		CatchUp: deed.CatchUp(site.CatchUp), Fresh: time.Duration(site.CatchUpMinutes) * time.Minute,
+// do carries a decision out and writes the lines of the logbook.
+func (e *Engine) do(ctx context.Context, tx *store.Tx, book rulebook.Book, frame *rulebook.Frame, decision deed.Decision, claims []store.Claim, now time.Time) ([]deed.Deed, error) {
+	if decision.Run != nil || !isPublication(decision.Deeds[0].Kind) {
+		began := e.clock.Now()
+		doer := rulebook.Doer{Book: book, Queue: e.queue, Now: now, Spent: func() time.Duration { return e.clock.Since(began) }}
+		return doer.Do(ctx, tx, frame, decision)
 	}
-	r, err := tx.RhythmOf(ctx, site.ID)
-	if err != nil {
-		return s, fmt.Errorf("reading the rhythm of %s: %w", site.Slug, err)
-	}
-	s.Gap = time.Duration(r.Gap) * time.Minute
-	standing, err := tx.Standing(ctx, site.ID, now.Add(-rhythm.MaxGap*time.Minute))
-	if err != nil {
-		return s, fmt.Errorf("reading the plan of %s: %w", site.Slug, err)
-	}
-	claimed := make(map[int64]bool, len(claims))
-	for _, c := range claims {
-		claimed[c.ID] = true
-	}
-	var occupied []rhythm.Occupied
-	for _, p := range standing {
-		if !claimed[p.Post] {
-			s.Taken = append(s.Taken, p.At)
-			occupied = append(occupied, p.Occupied)
+	var publish []deed.Deed // in a row
+	flush := func() error {
+		publications := publicationsOf(publish, claims)
+		publish = nil
+		if err := tx.Publish(ctx, publications, now); err != nil {
+			return fmt.Errorf("publishing: %w", err)
 		}
+		return nil
 	}
-	s.Slots = queue.Slots(r.In(site.Zone()), now, occupied)
-	return s, nil
-}
-
-// do carries the deeds out and writes their lines of the logbook.
-func (e *Engine) do(ctx context.Context, tx *store.Tx, deeds []deed.Deed, claims []store.Claim, now time.Time) error {
-	var publish []deed.Deed
-	for _, d := range deeds {
-		var err error
-		p := store.Publication{SiteID: claims[0].SiteID, Post: d.Post, Due: d.Due, Reason: d.Reason}
-		switch d.Kind {
-		case deed.Publish:
+	for _, d := range decision.Deeds {
+		if d.Kind == deed.Publish {
 			publish = append(publish, d)
-		case deed.Move:
+			continue
+		}
+		if err := flush(); err != nil {
+			return nil, err
+		}
+		p := store.Publication{SiteID: book.Site.ID, Post: d.Post, Due: d.Due, Reason: d.Reason}
+		var err error
+		if d.Kind == deed.Move {
 			err = tx.Move(ctx, p, d.To, d.Slot.ID, now)
-		case deed.Hold:
+		} else {
 			err = tx.Hold(ctx, p, now)
 		}
 		if err != nil {
-			return fmt.Errorf("to %s post %d: %w", d.Kind, d.Post, err)
+			return nil, fmt.Errorf("to %s post %d: %w", d.Kind, d.Post, err)
 		}
 	}
-	if err := tx.Publish(ctx, publicationsOf(publish, claims), now); err != nil {
-		return fmt.Errorf("publishing: %w", err)
-	}
-	return nil
+	return decision.Deeds, flush()
 }
+
+func isPublication(k deed.Kind) bool { return k == deed.Publish || k == deed.Move || k == deed.Hold }
 
 // tell logs and counts deeds that were done.
 func (e *Engine) tell(deeds []deed.Deed, now time.Time) {

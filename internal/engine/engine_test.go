@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/deliver"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
 )
@@ -42,7 +43,7 @@ func hangAfterClaim(url string) {
 	if err != nil {
 		panic(err)
 	}
-	e := New(s, s.Changes(pgtest.Quiet()), clockwork.NewFakeClockAt(pgtest.Noon), pgtest.Quiet())
+	e := New(s, s.Changes(pgtest.Quiet()), clockwork.NewFakeClockAt(pgtest.Noon), outward(s), pgtest.Quiet())
 	e.claimed = func(posts []int64) {
 		fmt.Println("claimed", len(posts))
 		select {}
@@ -60,9 +61,18 @@ func worldAt(t *testing.T) (pgtest.World, string) {
 	return pgtest.NewWorld(t, s, "dome"), url
 }
 
+// outward queues deliveries that nobody works on, and leads to a blog that is not there.
+func outward(s *store.Store) Outward {
+	queue, err := deliver.NewQueue(s)
+	if err != nil {
+		panic(err)
+	}
+	return Outward{Queue: queue, Public: "https://dome.example"}
+}
+
 func engineAt(s *store.Store, at time.Time) (*Engine, *clockwork.FakeClock) {
 	clock := clockwork.NewFakeClockAt(at)
-	return New(s, s.Changes(pgtest.Quiet()), clock, pgtest.Quiet()), clock
+	return New(s, s.Changes(pgtest.Quiet()), clock, outward(s), pgtest.Quiet()), clock
 }
 
 // publishedOnce checks that each post is out and has one line in the logbook.

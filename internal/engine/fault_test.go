@@ -28,7 +28,7 @@ func workUntilKilled(url, at string) {
 	if err != nil {
 		panic(err)
 	}
-	e := New(s, s.Changes(pgtest.Quiet()), clockwork.NewFakeClockAt(moment), pgtest.Quiet())
+	e := New(s, s.Changes(pgtest.Quiet()), clockwork.NewFakeClockAt(moment), outward(s), pgtest.Quiet())
 	fmt.Println("working")
 	for {
 		if _, err := e.Step(context.Background()); err != nil {
@@ -100,7 +100,7 @@ func running(t *testing.T, url string, n int, clock clockwork.Clock) (stop func(
 		go func() {
 			defer wg.Done()
 			defer s.Close()
-			New(s, changes, clock, pgtest.Quiet()).Run(ctx)
+			New(s, changes, clock, outward(s), pgtest.Quiet()).Run(ctx)
 		}()
 	}
 	return func() { cancel(); wg.Wait() }

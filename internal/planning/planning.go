@@ -196,13 +196,20 @@ func (d Desk) place(ctx context.Context, tx *store.Tx, p queue.Proposal, now tim
 	return d.save(ctx, tx, post, before, store.DeedPublish, "Published at once, backdated through the rhythm. "+p.Reason, now)
 }
 
+// asSoonAsPossible is a moment that has passed for every clock.
+var asSoonAsPossible = time.Unix(0, 0).UTC()
+
 // change runs work in a transaction that holds the site's lock.
 func (d Desk) change(ctx context.Context, work func(*store.Tx) error) error {
 	return d.Store.InTx(ctx, func(tx *store.Tx) error {
 		if err := tx.LockSite(ctx, d.Site.ID); err != nil {
 			return fmt.Errorf("locking the plan of %s: %w", d.Site.Slug, err)
 		}
-		return work(tx)
+		if err := work(tx); err != nil {
+			return err
+		}
+		// Rules keep the gap from the plan, so their turns may be others now.
+		return tx.Ask(ctx, d.Site.ID, asSoonAsPossible)
 	})
 }
 

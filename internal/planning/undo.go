@@ -27,12 +27,19 @@ type place struct {
 	PublishedAt *time.Time   `json:"published_at,omitempty"`
 	NotBefore   *time.Time   `json:"not_before,omitempty"`
 	Deadline    *time.Time   `json:"deadline,omitempty"`
+
+	FirstPublishedAt *time.Time `json:"first_published_at,omitempty"`
+	RepublishedAt    *time.Time `json:"republished_at,omitempty"`
+	TimesRepublished int        `json:"times_republished,omitempty"`
+	ArchivedAt       *time.Time `json:"archived_at,omitempty"`
+	Notice           string     `json:"notice,omitempty"`
 }
 
 func placeOf(p store.Post) json.RawMessage {
 	kept := place{Status: p.Status, Cleared: p.Cleared, ShelfRank: p.ShelfRank, DueAt: p.DueAt, Pinned: p.Pinned, Held: p.Held,
 		RhythmID: p.RhythmID, SlotOpening: p.SlotOpening, SlotOrdinal: p.SlotOrdinal, PublishedAt: p.PublishedAt,
-		NotBefore: p.NotBefore, Deadline: p.Deadline}
+		NotBefore: p.NotBefore, Deadline: p.Deadline, FirstPublishedAt: p.FirstPublishedAt, RepublishedAt: p.RepublishedAt,
+		TimesRepublished: p.TimesRepublished, ArchivedAt: p.ArchivedAt, Notice: p.Notice}
 	if p.SlotDate != nil {
 		date := p.SlotDate.Format(time.DateOnly)
 		kept.SlotDate = &date
@@ -59,6 +66,9 @@ func sameTime(a, b *time.Time) bool {
 // not been.
 func CanUndo(e store.LogEntry) bool {
 	if e.UndoneAt != nil || len(e.Before) == 0 || string(e.Before) == "null" {
+		return false
+	}
+	if e.Deed == store.DeedUpkeep {
 		return false
 	}
 	return e.Deed == store.DeedRhythm || e.Deed == store.DeedReorder || e.Post != nil && e.Deed != store.DeedUndo
@@ -144,6 +154,9 @@ func (d Desk) undoPost(ctx context.Context, tx *store.Tx, line store.LogEntry, n
 		return invalid("id", "“%s” has been changed since; undo the later change first.", p.Title)
 	}
 	was := placeOf(p)
+	if isUpkeep(line.Deed) {
+		return d.undoUpkeep(ctx, tx, p, line, before, now)
+	}
 	bounds := line.Deed == store.DeedBounds
 	if err := d.restore(ctx, tx, &p, before, bounds, now); err != nil {
 		return err
@@ -172,6 +185,9 @@ func (d Desk) restore(ctx context.Context, tx *store.Tx, p *store.Post, to place
 		to = place{Status: store.Draft, Cleared: true} // its time has passed: nothing may come out by an undo
 	}
 	p.Status, p.Cleared, p.ShelfRank = to.Status, to.Cleared, to.ShelfRank
+	if p.FirstPublishedAt != nil && sameTime(p.FirstPublishedAt, p.PublishedAt) {
+		p.FirstPublishedAt = nil // it was this publication that is undone
+	}
 	p.DueAt, p.Pinned, p.PublishedAt = to.DueAt, to.Pinned, to.PublishedAt
 	p.Sit(rhythm.SlotID{})
 	if to.SlotDate != nil && to.Status == store.Scheduled {

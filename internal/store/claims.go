@@ -17,15 +17,17 @@ type Claim struct {
 }
 
 // ClaimDue locks up to limit posts that are due at the moment and that no other
-// transaction holds, earliest first: those on time, and the overdue ones of sites that
-// publish them at once. Sites that are paused are left out.
+// transaction holds, earliest first. Left out are sites that are paused, and those that
+// have overdue posts and a choice other than to publish them at once.
 func (t *Tx) ClaimDue(ctx context.Context, at, overdue time.Time, limit int) ([]Claim, error) {
 	var claims []Claim
 	err := t.all(ctx, &claims, `
 		select id, site_id, due_at, pinned from posts
 		where status = 'scheduled' and not held and due_at <= $1
 			and site_id not in (select id from sites where paused_at is not null)
-			and (due_at > $2 or site_id not in (select id from sites where catch_up <> 'at once'))
+			and site_id not in (
+				select behind.site_id from posts behind join sites on sites.id = behind.site_id
+				where behind.status = 'scheduled' and not behind.held and behind.due_at <= $2 and sites.catch_up <> 'at once')
 		order by due_at, id limit $3
 		for update skip locked`, at, overdue, limit)
 	return claims, err
@@ -108,7 +110,8 @@ func (t *Tx) Publish(ctx context.Context, publications []Publication, at time.Ti
 		with given as (
 			select * from unnest($1::bigint[], $2::bigint[], $3::timestamptz[], $4::text[]) given (site_id, id, due, reason)
 		), published as (
-			update posts set status = 'published', published_at = $5, due_at = null, version = version + 1, updated_at = $5
+			update posts set status = 'published', published_at = $5, due_at = null, version = version + 1, updated_at = $5,
+				first_published_at = coalesce(first_published_at, $5)
 			from given
 			-- Scheduled posts are those with a time. Said so, and with the list of ids, it leads to
 			-- the primary key rather than through the index of all that is scheduled.

@@ -2,6 +2,7 @@ package store
 
 import (
 	"database/sql"
+	"database/sql/driver"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -11,20 +12,34 @@ import (
 type Strings []string
 
 // Scan reads a JSON array.
-func (s *Strings) Scan(src any) error {
-	var data []byte
+func (s *Strings) Scan(src any) error { return scanJSON(src, s) }
+
+// Fields are a post's custom fields, kept as a JSON object of texts.
+type Fields map[string]string
+
+// Scan reads a JSON object.
+func (f *Fields) Scan(src any) error { return scanJSON(src, f) }
+
+// Value writes a JSON object.
+func (f Fields) Value() (driver.Value, error) {
+	if f == nil {
+		return "{}", nil
+	}
+	text, err := json.Marshal(f)
+	return string(text), err
+}
+
+// scanJSON reads a column of JSON; null leaves the zero value.
+func scanJSON(src, dest any) error {
 	switch v := src.(type) {
 	case nil:
-		*s = nil
 		return nil
 	case []byte:
-		data = v
+		return json.Unmarshal(v, dest)
 	case string:
-		data = []byte(v)
-	default:
-		return fmt.Errorf("reading a list of texts from %T", src)
+		return json.Unmarshal([]byte(v), dest)
 	}
-	return json.Unmarshal(data, s)
+	return fmt.Errorf("reading %T from %T", dest, src)
 }
 
 func isNoRows(err error) bool { return errors.Is(err, sql.ErrNoRows) }

@@ -22,6 +22,13 @@ const (
 	DeedResume   = "resume"
 	DeedCloseUp  = "close-up"
 	DeedUndo     = "undo"
+	DeedRule     = "rule"    // a rule was made, changed or deleted
+	DeedArm      = "arm"     // a rule was armed, or let go on
+	DeedDisarm   = "disarm"  // a rule was put out of action
+	DeedExclude  = "exclude" // a post was excluded from a rule, or let in again
+	DeedUpkeep   = "upkeep"  // a post's own expiry and the like
+	DeedChannel  = "channel" // a channel was changed
+	DeedDelivery = "delivery"
 )
 
 // LogEntry is one line of the logbook: what was done, when, why and by whom.
@@ -40,19 +47,20 @@ type LogEntry struct {
 	UndoneAt *time.Time      `db:"undone_at"`
 	Together int             `db:"together"` // lines of the batch not undone yet; read only
 	Title    *string         `db:"title"`    // the post's; read only
+	Rule     *int64          `db:"rule_id"`  // the rule whose deed it was, or that was changed
 }
 
 // Log writes a line of the logbook.
 func (q Queries) Log(ctx context.Context, e LogEntry) error {
 	return q.exec(ctx, `
-		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, batch)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
-		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After), e.Batch)
+		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, batch, rule_id)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After), e.Batch, e.Rule)
 }
 
 const selectLog = `
 	select logbook.id, logbook.site_id, at, actor_id, coalesce(users.name, 'the engine') as who, deed, post_id, reason,
-		coalesce(before, 'null') as before, coalesce(after, 'null') as after, batch, undone_at, posts.title,
+		coalesce(before, 'null') as before, coalesce(after, 'null') as after, batch, undone_at, posts.title, logbook.rule_id,
 		(select count(*) from logbook same where same.batch = logbook.batch and same.undone_at is null) as together
 	from logbook left join users on users.id = actor_id left join posts on posts.id = post_id`
 

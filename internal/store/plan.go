@@ -76,6 +76,8 @@ type Standing struct {
 	Post int64
 	rhythm.Occupied
 	Author, Category string
+	Waits            bool // scheduled and not held
+	Pinned           bool
 }
 
 // Standing lists the times that are taken in the plan: those of scheduled posts, and
@@ -90,14 +92,16 @@ func (q Queries) Standing(ctx context.Context, siteID int64, since time.Time) ([
 		SlotOrdinal *int       `db:"slot_ordinal"`
 		Author      string     `db:"author"`
 		Category    string     `db:"category"`
+		Waits       bool       `db:"waits"`
+		Pinned      bool       `db:"pinned"`
 	}
 	err := q.all(ctx, &rows, `
-		select plan.id, at, rhythm_id, slot_date, slot_opening, slot_ordinal, users.name as author, coalesce(categories.name, '') as category
+		select plan.id, at, rhythm_id, slot_date, slot_opening, slot_ordinal, users.name as author, coalesce(categories.name, '') as category, waits, pinned
 		from (
-			select id, due_at as at, rhythm_id, slot_date, slot_opening, slot_ordinal, author_id, category_id
+			select id, due_at as at, not held as waits, pinned, rhythm_id, slot_date, slot_opening, slot_ordinal, author_id, category_id
 			from posts where site_id = $1 and status = 'scheduled'
 			union all
-			select id, published_at, rhythm_id, slot_date, slot_opening, slot_ordinal, author_id, category_id
+			select id, published_at, false, pinned, rhythm_id, slot_date, slot_opening, slot_ordinal, author_id, category_id
 			from posts where site_id = $1 and status = 'published' and published_at >= $2
 		) plan join users on users.id = author_id left join categories on categories.id = category_id`, siteID, since)
 	if err != nil {
@@ -105,7 +109,7 @@ func (q Queries) Standing(ctx context.Context, siteID int64, since time.Time) ([
 	}
 	standing := make([]Standing, len(rows))
 	for i, r := range rows {
-		standing[i] = Standing{r.ID, rhythm.Occupied{At: r.At, Slot: slotID(r.RhythmID, r.SlotDate, r.SlotOpening, r.SlotOrdinal)}, r.Author, r.Category}
+		standing[i] = Standing{r.ID, rhythm.Occupied{At: r.At, Slot: slotID(r.RhythmID, r.SlotDate, r.SlotOpening, r.SlotOrdinal)}, r.Author, r.Category, r.Waits, r.Pinned}
 	}
 	return standing, nil
 }

@@ -18,6 +18,7 @@ const (
 	Scheduled Status = "scheduled"
 	Published Status = "published"
 	Archived  Status = "archived"
+	Binned    Status = "binned"
 )
 
 // Post is a post with its author's and category's names and its tags.
@@ -48,6 +49,24 @@ type Post struct {
 	Version      int        `db:"version"`
 	CreatedAt    time.Time  `db:"created_at"`
 	UpdatedAt    time.Time  `db:"updated_at"`
+
+	Kind             string     `db:"kind"` // post or page
+	Excerpt          string     `db:"excerpt"`
+	Fields           Fields     `db:"fields"` // custom fields
+	OnTop            bool       `db:"on_top"`
+	CommentsOpen     bool       `db:"comments_open"`
+	FeaturedImage    string     `db:"featured_image"`
+	Evergreen        bool       `db:"evergreen"`
+	Import           string     `db:"import"`
+	ChangedAt        *time.Time `db:"changed_at"` // last change of the text
+	ExpiresAt        *time.Time `db:"expires_at"` // its own expiry
+	NeverExpires     bool       `db:"never_expires"`
+	FirstPublishedAt *time.Time `db:"first_published_at"`
+	RepublishedAt    *time.Time `db:"republished_at"`
+	TimesRepublished int        `db:"times_republished"`
+	ArchivedAt       *time.Time `db:"archived_at"`
+	Notice           string     `db:"notice"` // to readers of an archived post
+	Words            int        `db:"words"`
 }
 
 // Slot names the slot the post sits in, or is the zero SlotID.
@@ -87,8 +106,8 @@ func (t *Tx) LockPost(ctx context.Context, siteID, id int64) (Post, error) {
 func (q Queries) InsertDraft(ctx context.Context, p Post) (int64, error) {
 	var id int64
 	err := q.one(ctx, &id, `
-		insert into posts (site_id, author_id, category_id, title, body, created_at, updated_at)
-		values ($1, $2, $3, $4, $5, $6, $6) returning id`,
+		insert into posts (site_id, author_id, category_id, title, body, created_at, updated_at, changed_at)
+		values ($1, $2, $3, $4, $5, $6, $6, $6) returning id`,
 		p.SiteID, p.AuthorID, p.CategoryID, p.Title, p.Body, p.CreatedAt)
 	return id, err
 }
@@ -97,8 +116,8 @@ func (q Queries) InsertDraft(ctx context.Context, p Post) (int64, error) {
 func (q Queries) InsertPublished(ctx context.Context, p Post) (int64, error) {
 	var id int64
 	err := q.one(ctx, &id, `
-		insert into posts (site_id, author_id, category_id, title, slug, body, status, published_at, created_at, updated_at)
-		values ($1, $2, $3, $4, $5, $6, 'published', $7, $8, $8) returning id`,
+		insert into posts (site_id, author_id, category_id, title, slug, body, status, published_at, first_published_at, created_at, updated_at, changed_at)
+		values ($1, $2, $3, $4, $5, $6, 'published', $7, $7, $8, $8, $8) returning id`,
 		p.SiteID, p.AuthorID, p.CategoryID, p.Title, p.Slug, p.Body, p.PublishedAt, p.CreatedAt)
 	return id, err
 }
@@ -115,7 +134,8 @@ func (q Queries) BlankDraft(ctx context.Context, siteID, authorID int64) (Post, 
 // SaveText writes what an editor can write of a post and counts its version up.
 func (t *Tx) SaveText(ctx context.Context, p Post, now time.Time) error {
 	return t.exec(ctx, `
-		update posts set title = $3, body = $4, category_id = $5, version = version + 1, updated_at = $6
+		update posts set title = $3, body = $4, category_id = $5, version = version + 1, updated_at = $6,
+			changed_at = case when title = $3 and body = $4 then changed_at else $6 end
 		where site_id = $1 and id = $2`,
 		p.SiteID, p.ID, p.Title, p.Body, p.CategoryID, now)
 }
@@ -131,10 +151,12 @@ func (t *Tx) SavePlace(ctx context.Context, p Post, now time.Time) error {
 	return t.exec(ctx, `
 		update posts set status = $3, cleared = $4, shelf_rank = $5, due_at = $6, pinned = $7,
 			rhythm_id = $8, slot_date = $9::date, slot_opening = $10, slot_ordinal = $11,
-			published_at = $12, slug = $13, held = $15, version = version + 1, updated_at = $14
+			published_at = $12::timestamptz, slug = $13, held = $15, version = version + 1, updated_at = $14,
+			first_published_at = coalesce($16::timestamptz, $12::timestamptz), republished_at = $17, times_republished = $18, archived_at = $19, notice = $20
 		where site_id = $1 and id = $2`,
 		p.SiteID, p.ID, p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned,
-		p.RhythmID, slotDate, p.SlotOpening, p.SlotOrdinal, p.PublishedAt, p.Slug, now, p.Held)
+		p.RhythmID, slotDate, p.SlotOpening, p.SlotOrdinal, p.PublishedAt, p.Slug, now, p.Held,
+		p.FirstPublishedAt, p.RepublishedAt, p.TimesRepublished, p.ArchivedAt, p.Notice)
 }
 
 // SaveBounds writes when a draft may come out and counts its version up.
@@ -184,9 +206,28 @@ func (q Queries) PublishedPosts(ctx context.Context, siteID int64, offset, limit
 	return posts, err
 }
 
-// PublishedPost returns the published post with the slug.
-func (q Queries) PublishedPost(ctx context.Context, siteID int64, slug string) (Post, error) {
+// PublicPost returns the post with the slug that readers may see: published, or
+// archived with its notice.
+func (q Queries) PublicPost(ctx context.Context, siteID int64, slug string) (Post, error) {
 	var p Post
-	err := q.one(ctx, &p, selectPost+` where posts.site_id = $1 and posts.slug = $2 and status = 'published'`, siteID, slug)
+	err := q.one(ctx, &p, selectPost+` where posts.site_id = $1 and posts.slug = $2 and status in ('published', 'archived')`, siteID, slug)
 	return p, err
+}
+
+// Addresses lists the slugs of all published posts with when each last changed, latest
+// first, for a sitemap.
+func (q Queries) Addresses(ctx context.Context, siteID int64, limit int) ([]Entry, error) {
+	var entries []Entry
+	err := q.all(ctx, &entries, selectEntry+`
+		where posts.site_id = $1 and status = 'published' order by published_at desc, posts.id desc limit $2`, siteID, limit)
+	return entries, err
+}
+
+// SaveCare writes what rules are to know of a post (its own expiry, never, evergreen,
+// custom fields, excerpt) and counts its version up.
+func (t *Tx) SaveCare(ctx context.Context, p Post, now time.Time) error {
+	return t.exec(ctx, `
+		update posts set expires_at = $3, never_expires = $4, evergreen = $5, fields = $6, excerpt = $7, version = version + 1, updated_at = $8
+		where site_id = $1 and id = $2`,
+		p.SiteID, p.ID, p.ExpiresAt, p.NeverExpires, p.Evergreen, p.Fields, p.Excerpt, now)
 }

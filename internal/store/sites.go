@@ -32,6 +32,7 @@ type Settings struct {
 	CapAuthorDay    int        `db:"cap_author_day"`
 	CapAuthorWeek   int        `db:"cap_author_week"`
 	CapCategoryDays int        `db:"cap_category_days"`
+	FirstDateShown  bool       `db:"first_date_shown"` // to readers of a post that came out again
 }
 
 // Caps are the settings' limits on what comes out.
@@ -78,10 +79,10 @@ func (q Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 func (t *Tx) SaveSettings(ctx context.Context, s Site) error {
 	return t.exec(ctx, `
 		update sites set zone = $2, catch_up = $3, catch_up_minutes = $4, paused_at = $5, shelf_order = $6, shelf_seed = $7,
-			cap_day = $8, cap_author_day = $9, cap_author_week = $10, cap_category_days = $11, version = version + 1
+			cap_day = $8, cap_author_day = $9, cap_author_week = $10, cap_category_days = $11, first_date_shown = $12, version = version + 1
 		where id = $1`,
 		s.ID, s.ZoneName, s.CatchUp, s.CatchUpMinutes, s.PausedAt, s.ShelfOrder, s.ShelfSeed,
-		s.CapDay, s.CapAuthorDay, s.CapAuthorWeek, s.CapCategoryDays)
+		s.CapDay, s.CapAuthorDay, s.CapAuthorWeek, s.CapCategoryDays, s.FirstDateShown)
 }
 
 // Site returns a site by its id.
@@ -127,6 +128,9 @@ func (q Queries) InsertMembership(ctx context.Context, siteID, userID int64, rol
 // error.
 func (t *Tx) DeleteSite(ctx context.Context, slug string, emails []string) error {
 	if _, err := t.q.ExecContext(ctx, `delete from logbook where site_id in (select id from sites where slug = $1)`, slug); err != nil {
+		return err
+	}
+	if _, err := t.q.ExecContext(ctx, `delete from rules where site_id in (select id from sites where slug = $1)`, slug); err != nil {
 		return err
 	}
 	if _, err := t.q.ExecContext(ctx, `delete from posts where site_id in (select id from sites where slug = $1)`, slug); err != nil {

@@ -8,10 +8,12 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"embed"
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -19,6 +21,8 @@ import (
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
+	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
+	"github.com/riverqueue/river/rivermigrate"
 )
 
 //go:embed migrations/*.sql
@@ -64,6 +68,9 @@ func Open(ctx context.Context, url string) (*Store, error) {
 // Close closes the pool.
 func (s *Store) Close() error { return s.db.Close() }
 
+// URL is where the database is, for packages that connect by themselves.
+func (s *Store) URL() string { return s.url }
+
 // DB is the pool, for packages that keep their own tables in it.
 func (s *Store) DB() *sqlx.DB { return s.db }
 
@@ -89,7 +96,19 @@ func (s *Store) Migrate(ctx context.Context) (int, error) {
 	if err != nil {
 		return len(ran), fmt.Errorf("migrating: %w", err)
 	}
+	jobs, err := s.jobMigrator()
+	if err != nil {
+		return len(ran), err
+	}
+	if _, err := jobs.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
+		return len(ran), fmt.Errorf("migrating the queue of jobs: %w", err)
+	}
 	return len(ran), nil
+}
+
+// jobMigrator keeps the tables of the queue of outbound work, which River lays out.
+func (s *Store) jobMigrator() (*rivermigrate.Migrator[*sql.Tx], error) {
+	return rivermigrate.New(riverdatabasesql.New(s.db.DB), &rivermigrate.Config{Logger: slog.New(slog.DiscardHandler)})
 }
 
 func (s *Store) provider() (*goose.Provider, error) {
@@ -111,15 +130,31 @@ func (s *Store) Current(ctx context.Context) error {
 		return fmt.Errorf("reading the schema's version: %w", err)
 	}
 	if pending {
-		return errors.New("the database is older than this program; run: dapper migrate")
+		return errOlder
+	}
+	jobs, err := s.jobMigrator()
+	if err != nil {
+		return err
+	}
+	valid, err := jobs.Validate(ctx, nil)
+	if err != nil {
+		return fmt.Errorf("reading the version of the queue of jobs: %w", err)
+	}
+	if !valid.OK {
+		return errOlder
 	}
 	return nil
 }
+
+var errOlder = errors.New("the database is older than this program; run: dapper migrate")
 
 // Tx is a running transaction.
 type Tx struct {
 	Queries
 }
+
+// SQL is the transaction itself, for packages that keep their own tables.
+func (t *Tx) SQL() *sql.Tx { return t.q.(*sqlx.Tx).Tx }
 
 // InTx runs work in one transaction: committed if work returns nil, undone
 // otherwise.

@@ -80,6 +80,12 @@ func (b Bounds) First(at time.Time, crowd Crowd) (to time.Time, why string, ok b
 	return at, why, false
 }
 
+// Against says what stands against a moment, or "" where it is allowed.
+func (b Bounds) Against(t time.Time, crowd Crowd) string {
+	_, reason := b.step(t, crowd)
+	return reason
+}
+
 // step returns where to look next and why the moment itself is not allowed, or "".
 func (b Bounds) step(t time.Time, crowd Crowd) (time.Time, string) {
 	d := b.Zone.DateOf(t)

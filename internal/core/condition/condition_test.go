@@ -405,3 +405,29 @@ func TestOlderOnceIsOlderForGood(t *testing.T) {
 		require.Equal(t, caught, until.IsZero())
 	})
 }
+
+// No post that a condition catches is left out by its hints.
+func TestHintsOnlyLeaveOutWhatIsNotCaught(t *testing.T) {
+	is := func(names []string, value string) bool {
+		return names == nil || strings.EqualFold(names[0], value) || len(names) > 1 && strings.EqualFold(names[1], value)
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		n := aNode(t, 3)
+		compiled, err := condition.Compile(n, halifax)
+		if err != nil {
+			t.Skip("contradictory")
+		}
+		f := post()
+		f.Category, f.Author, f.Import = "ONE", "one", "one"
+		f.Evergreen = rapid.Bool().Draw(t, "evergreen")
+		f.Published = noon.Add(-time.Duration(rapid.IntRange(0, 4000).Draw(t, "age")) * time.Hour)
+		k := compiled.At(noon)
+		if !k.Catches(&f) {
+			return
+		}
+		h := compiled.Hints(noon)
+		require.True(t, is(h.Categories, f.Category) && is(h.Authors, f.Author) && is(h.Imports, f.Import) && is(h.Statuses, f.Status), "%+v", h)
+		require.True(t, h.Evergreen == nil || *h.Evergreen == f.Evergreen)
+		require.True(t, h.PublishedBefore.IsZero() || f.Published.Before(h.PublishedBefore))
+	})
+}

@@ -227,13 +227,18 @@ func (t *turn) runRepublish(run *Run, pool *catch.Pool, at time.Time) []Deed {
 	return deeds
 }
 
-// why says why the turn was put off to the moment, or "".
+// why says why the turn was put off to the moment: what stood in the way a minute
+// before; or "".
 func (t *turn) why(at time.Time) string {
-	to, why, ok := t.bounds().First(t.nominal, t.crowd(t.nominal))
-	if !ok || why == "" || !to.Equal(at) {
+	before := at.Add(-time.Minute)
+	if before.Before(t.nominal) {
 		return ""
 	}
-	return " Its turn at " + t.w.scene.Zone.In(t.nominal).Format("15:04") + " gave way to " + why + "."
+	reason := t.bounds().Against(before, t.crowd(before))
+	if reason == "" {
+		return ""
+	}
+	return " Its turn at " + t.w.scene.Zone.In(t.nominal).Format("15:04") + " gave way to " + reason + "."
 }
 
 func (t *turn) runShare(run *Run, pool *catch.Pool, at time.Time) []Deed {

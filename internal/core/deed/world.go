@@ -128,10 +128,7 @@ func (w *World) Decide(at time.Time) Decision {
 	if w.scene.Paused {
 		return Decision{}
 	}
-	if d, due := w.publications(at); due {
-		return d
-	}
-	if d, due := w.ownExpiries(at); due {
+	if d, due := w.BeforeRules(at); due {
 		return d
 	}
 	next := w.next()
@@ -148,6 +145,18 @@ func (w *World) Decide(at time.Time) Decision {
 		next = sooner(next, due)
 	}
 	return Decision{Next: next}
+}
+
+// BeforeRules returns what is due at the moment and comes before all rules: publications
+// and own expiries.
+func (w *World) BeforeRules(at time.Time) (d Decision, due bool) {
+	if w.scene.Paused {
+		return Decision{}, false
+	}
+	if d, due = w.publications(at); due {
+		return d, true
+	}
+	return w.ownExpiries(at)
 }
 
 // Due returns the rule whose turn is next in order at the moment, or 0 where none is

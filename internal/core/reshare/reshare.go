@@ -184,8 +184,11 @@ func (r *Rule) Wording(post int64, past Past) int {
 
 // Compose makes the message of a post in a wording; the facts hold its excerpt.
 func (r *Rule) Compose(f *condition.Facts, wording int, link string, limits message.Limits) (message.Message, error) {
+	if !r.Short { // a short link adds the parameters where it leads on
+		link = message.WithParams(link, r.Params)
+	}
 	return message.Compose(r.Wordings[wording], message.Post{
-		Title: f.Title, Excerpt: f.Excerpt, Link: message.WithParams(link, r.Params), Category: f.Category, Tags: f.Tags,
+		Title: f.Title, Excerpt: f.Excerpt, Link: link, Category: f.Category, Tags: f.Tags,
 		Author: f.Author, Fields: f.Fields, HasImage: f.FeaturedImage,
 	}, r.Hashtags, limits)
 }

@@ -1,0 +1,178 @@
+// Package deliver does the work that leaves the house, as jobs in PostgreSQL.
+//
+// A job is put in the transaction of the deed that wants it, so there is never the one
+// without the other. A job that fails is tried again, later and later. A job may be
+// done twice, where a process dies between sending and noting; what is sent carries a
+// key by which the receiver knows it again.
+package deliver
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jonboulle/clockwork"
+	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
+	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+	"github.com/riverqueue/river/rivertype"
+
+	"dapper.example/internal/channel"
+	"dapper.example/internal/store"
+)
+
+// Share is the job of handing an outing's message to its network.
+type Share struct {
+	Outing int64 `json:"outing"`
+}
+
+// Kind names the job.
+func (Share) Kind() string { return "share" }
+
+// maxAttempts is how often a delivery is tried: with River's waits, of the fourth power
+// of the attempt in seconds, for about two days.
+const maxAttempts = 13
+
+// Queue puts jobs.
+type Queue struct {
+	river *river.Client[*sql.Tx]
+}
+
+// NewQueue returns a queue on a store's database; it does no jobs itself.
+func NewQueue(s *store.Store) (*Queue, error) {
+	client, err := river.NewClient(riverdatabasesql.New(s.DB().DB), &river.Config{Logger: slog.New(slog.DiscardHandler)})
+	if err != nil {
+		return nil, fmt.Errorf("opening the queue of jobs: %w", err)
+	}
+	return &Queue{client}, nil
+}
+
+// Share puts the delivery of an outing into a transaction.
+func (q *Queue) Share(ctx context.Context, tx *store.Tx, outing int64) error {
+	_, err := q.river.InsertTx(ctx, tx.SQL(), Share{outing}, &river.InsertOpts{MaxAttempts: maxAttempts})
+	return err
+}
+
+// Worker does jobs until it is told to stop.
+type Worker struct {
+	pool  *pgxpool.Pool
+	river *river.Client[pgx.Tx]
+}
+
+// workers is how many jobs one process does at once.
+const workers = 20
+
+// NewWorker returns a worker on a store's database. Start it with Run.
+func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, log *slog.Logger) (*Worker, error) {
+	pool, err := pgxpool.New(ctx, s.URL())
+	if err != nil {
+		return nil, fmt.Errorf("connecting the worker: %w", err)
+	}
+	jobs := river.NewWorkers()
+	if err := river.AddWorkerSafely(jobs, &shares{store: s, clock: clock}); err != nil {
+		pool.Close()
+		return nil, err
+	}
+	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
+		Queues:     map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: workers}},
+		Workers:    jobs,
+		Logger:     slog.New(quieter{log.Handler()}),
+		JobTimeout: jobPatience,
+	})
+	if err != nil {
+		pool.Close()
+		return nil, err
+	}
+	return &Worker{pool, client}, nil
+}
+
+const (
+	jobPatience  = 30 * time.Second
+	stopPatience = 10 * time.Second
+)
+
+// Run does jobs until the context ends; jobs in hand are finished first.
+func (w *Worker) Run(ctx context.Context) error {
+	defer w.pool.Close()
+	// The client would take the end of its context as a word to drop the jobs in hand.
+	if err := w.river.Start(context.WithoutCancel(ctx)); err != nil {
+		return fmt.Errorf("starting the worker: %w", err)
+	}
+	<-ctx.Done()
+	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopPatience)
+	defer cancel()
+	if err := w.river.Stop(grace); err != nil {
+		return w.river.StopAndCancel(context.WithoutCancel(ctx))
+	}
+	return nil
+}
+
+// quieter lets only warnings and worse of the library through.
+type quieter struct{ slog.Handler }
+
+// Enabled tells whether the level is one that is let through.
+func (q quieter) Enabled(ctx context.Context, level slog.Level) bool {
+	return level >= slog.LevelWarn && q.Handler.Enabled(ctx, level)
+}
+
+// shares does the job Share.
+type shares struct {
+	river.WorkerDefaults[Share]
+	store *store.Store
+	clock clockwork.Clock
+}
+
+// Work hands the message over and notes what came of it.
+func (w *shares) Work(ctx context.Context, job *river.Job[Share]) error {
+	o, err := w.store.Outing(ctx, job.Args.Outing)
+	if errors.Is(err, store.ErrNotFound) {
+		return river.JobCancel(err) // its site or post is gone
+	}
+	if err != nil {
+		return err
+	}
+	if o.State != store.Waiting {
+		return nil
+	}
+	c, err := w.store.Channel(ctx, o.SiteID, o.Channel)
+	if err != nil {
+		return err
+	}
+	receipt, err := channel.NewClient(c.Address, c.Token).Send(ctx, channel.Message{Key: o.Key, Text: o.Text})
+	if err != nil {
+		return w.failed(ctx, job.JobRow, o, err)
+	}
+	if err := w.store.MarkSent(ctx, o.ID, receipt.ID, receipt.URL, w.clock.Now()); err != nil {
+		return fmt.Errorf("noting that outing %d was sent: %w", o.ID, err)
+	}
+	return nil
+}
+
+// failed notes a try that failed, and says what is to become of the job.
+func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, o store.Outing, err error) error {
+	var refused *channel.Refused
+	final := errors.As(err, &refused) || job.Attempt >= job.MaxAttempts
+	noted := w.store.InTx(context.WithoutCancel(ctx), func(tx *store.Tx) error {
+		if err := tx.MarkTried(ctx, o.ID, err.Error(), final); err != nil || !final {
+			return err
+		}
+		return tx.Log(ctx, store.LogEntry{SiteID: o.SiteID, At: w.clock.Now(), Deed: store.DeedDelivery, Post: &o.Post, Rule: o.Rule,
+			Reason: fmt.Sprintf("The message to %s was given up after %d tries: %v.", o.Network, o.Tries+1, err)})
+	})
+	if noted != nil && !errors.Is(noted, store.ErrNotFound) {
+		return errors.Join(err, noted)
+	}
+	var later *channel.Later
+	switch {
+	case final:
+		return river.JobCancel(err)
+	case errors.As(err, &later):
+		return river.JobSnooze(later.After)
+	}
+	return err
+}

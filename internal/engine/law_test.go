@@ -1,0 +1,340 @@
+package engine
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"dapper.example/internal/channel"
+	"dapper.example/internal/core/cadence"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/forecast"
+	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/upkeep"
+	"dapper.example/internal/pgtest"
+	"dapper.example/internal/rulebook"
+	"dapper.example/internal/store"
+)
+
+// lawBegins is when the worlds of the law begin: all their zones change their clocks
+// within the 90 days that follow.
+var lawBegins = time.Date(2026, 10, 1, 12, 0, 0, 0, time.UTC)
+
+const (
+	lawDays   = 90
+	lawWorlds = 20
+)
+
+// lawWorld is a blog that rapid drew.
+type lawWorld struct {
+	zone    string
+	catchUp deed.CatchUp
+	gap     int
+	posts   []lawPost
+	rules   []store.Rule
+	quiet   [2]int
+	aDay    int
+	rest    []civil.Date
+}
+
+type lawPost struct {
+	category  int
+	ago       int // minutes since publication; of scheduled posts, until it, negative
+	scheduled bool
+	event     string
+	evergreen bool
+	expires   int // hours from the beginning; 0: none
+	never     bool
+}
+
+func drawCondition(t *rapid.T) condition.Node {
+	category := condition.Node{Test: condition.Category, Match: condition.MatchAny, Values: []string{rapid.SampledFrom([]string{"Sky Guide", "Viewing Nights"}).Draw(t, "category")}}
+	other := rapid.SampledFrom([]condition.Node{
+		{Test: condition.Age, Match: condition.MatchOver, N: 3, Unit: condition.Weeks},
+		{Test: condition.Age, Match: condition.MatchOver, N: 1, Unit: condition.Months},
+		{Test: condition.Field, Match: condition.MatchPassed, Field: "event", N: 1, Unit: condition.Days},
+		{Test: condition.Evergreen, Match: condition.MatchYes},
+		{Test: condition.Shared, Match: condition.MatchOver, N: 2},
+		{Test: condition.Clicks, Match: condition.MatchUnder, N: 3, Days: 20},
+		{Test: condition.Text, Match: condition.MatchAny, Values: []string{"even"}},
+		{Test: condition.Republished, Match: condition.MatchUnder, N: 2},
+	}).Draw(t, "other")
+	group := rapid.SampledFrom([]condition.Group{condition.AllOf, condition.AllOf, condition.AnyOf}).Draw(t, "group")
+	return condition.Node{Group: group, Parts: []condition.Node{category, other}}
+}
+
+func drawCadence(t *rapid.T) cadence.Cadence {
+	return rapid.SampledFrom([]cadence.Cadence{
+		{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("02:30")}, // a time that clock changes skip and repeat
+		{By: cadence.Every, N: 2, Unit: cadence.Days, At: civil.MustClock("08:00"), Sway: 90},
+		{By: cadence.Every, N: 11, Unit: cadence.Hours, Sway: 60},
+		{By: cadence.Every, N: 1, Unit: cadence.Weeks, Weekdays: rhythm.On(time.Tuesday, time.Sunday), At: civil.MustClock("02:30")},
+		{By: cadence.Openings, Openings: []rhythm.Opening{rhythm.Window("w", rhythm.On(time.Monday, time.Thursday, time.Sunday), civil.MustClock("20:00"), civil.MustClock("26:00"), 2)}},
+	}).Draw(t, "cadence")
+}
+
+func drawRule(t *rapid.T, kind store.RuleKind, i int) store.Rule {
+	r := store.Rule{Kind: kind, Name: fmt.Sprintf("%s %d", kind, i), Position: rapid.IntRange(0, 2).Draw(t, "position"), Condition: drawCondition(t),
+		Cadence: drawCadence(t), Seed: rapid.Uint64().Draw(t, "seed")}
+	s := &r.Settings
+	switch kind {
+	case store.Expire:
+		s.Action = string(rapid.SampledFrom(upkeep.Actions).Draw(t, "action"))
+		s.MostARun = rapid.IntRange(0, 3).Draw(t, "most")
+		r.Allowed = rapid.SampledFrom([]int{0, 0, 20}).Draw(t, "allowed")
+	case store.Republish:
+		s.Order = string(rapid.SampledFrom(upkeep.Orders).Draw(t, "order"))
+		s.AtATime, s.Apart = rapid.IntRange(1, 2).Draw(t, "at a time"), rapid.IntRange(0, 30).Draw(t, "apart")
+		s.Youngest = condition.Span{N: rapid.IntRange(0, 3).Draw(t, "youngest"), Unit: condition.Weeks}
+		s.From, s.To = civil.MustClock("07:00"), civil.MustClock("22:00")
+	case store.Reshare:
+		s.Order = rapid.SampledFrom([]string{"longest", "oldest", "newest", "shuffled", "weighted"}).Draw(t, "order")
+		s.Apart, s.Most = rapid.IntRange(0, 20).Draw(t, "apart"), rapid.SampledFrom([]int{0, 0, 4}).Draw(t, "most outings")
+		s.Wordings = []string{"{title} {link} {hashtags}", "Again: {title} – {excerpt} {link}", "{category}: {field:event} {title}"}[:rapid.IntRange(1, 3).Draw(t, "wordings")]
+		s.Hashtags = message.Hashtags{Sources: []message.Source{message.FromCategory}, Style: message.Lower}
+		s.Short = rapid.Bool().Draw(t, "short")
+		if rapid.Bool().Draw(t, "oldest") {
+			s.Oldest = condition.Span{N: 3, Unit: condition.Months}
+		}
+	}
+	return r
+}
+
+var lawWorldsDrawn = rapid.Custom(func(t *rapid.T) lawWorld {
+	w := lawWorld{
+		zone:    rapid.SampledFrom([]string{"America/Halifax", "Europe/Lisbon", "Australia/Lord_Howe"}).Draw(t, "zone"),
+		catchUp: rapid.SampledFrom(deed.CatchUps).Draw(t, "catch-up"),
+		gap:     rapid.SampledFrom([]int{1, 45, 600}).Draw(t, "gap"),
+		aDay:    rapid.IntRange(0, 3).Draw(t, "a day"),
+		rest:    []civil.Date{civil.MustDate("2026-10-12"), civil.MustDate("2026-11-01")},
+	}
+	w.quiet[0], w.quiet[1] = rapid.IntRange(0, 1439).Draw(t, "quiet from"), rapid.IntRange(0, 1439).Draw(t, "quiet to")
+	for range rapid.IntRange(8, 30).Draw(t, "posts") {
+		p := lawPost{category: rapid.IntRange(0, 1).Draw(t, "category"), ago: rapid.IntRange(1, 120*24*60).Draw(t, "ago"), evergreen: rapid.Bool().Draw(t, "evergreen")}
+		if rapid.IntRange(0, 3).Draw(t, "scheduled") == 0 {
+			p.scheduled, p.ago = true, -rapid.IntRange(-3*24*60, 80*24*60).Draw(t, "due")
+		}
+		if rapid.Bool().Draw(t, "event") {
+			p.event = lawBegins.AddDate(0, 0, rapid.IntRange(-20, 80).Draw(t, "date")).Format(time.DateOnly)
+		}
+		if rapid.IntRange(0, 5).Draw(t, "expires") == 0 {
+			p.expires = rapid.IntRange(-100, 80*24).Draw(t, "in hours")
+		}
+		p.never = p.expires == 0 && rapid.IntRange(0, 9).Draw(t, "never") == 0
+		w.posts = append(w.posts, p)
+	}
+	for kind, most := range map[store.RuleKind]int{store.Expire: 3, store.Republish: 2, store.Reshare: 3} {
+		for i := range rapid.IntRange(1, most).Draw(t, string(kind)) {
+			w.rules = append(w.rules, drawRule(t, kind, i))
+		}
+	}
+	return w
+})
+
+// make puts the world into a store.
+func (w lawWorld) make(t *testing.T, s *store.Store) store.Site {
+	ctx := t.Context()
+	site, err := s.InsertSite(ctx, store.Site{Slug: "law", Title: "Law", ZoneName: w.zone, CreatedAt: lawBegins})
+	require.NoError(t, err)
+	user, err := s.InsertUser(ctx, store.User{Email: "law@example.org", Name: "Ines Abara", PasswordHash: "-", CreatedAt: lawBegins})
+	require.NoError(t, err)
+	var categories []int64
+	for i, name := range []string{"Sky Guide", "Viewing Nights"} {
+		id, err := s.InsertCategory(ctx, site.ID, fmt.Sprint("c", i), name, i)
+		require.NoError(t, err)
+		categories = append(categories, id)
+	}
+	_, err = s.InsertRhythm(ctx, store.Rhythm{SiteID: site.ID, Name: "The week", Gap: w.gap, Seed: 5, RestDays: w.rest,
+		Openings: []rhythm.Opening{rhythm.Window("o", rhythm.EveryDay, civil.MustClock("08:00"), civil.MustClock("20:00"), 1)}}, lawBegins)
+	require.NoError(t, err)
+	for i, p := range w.posts {
+		w.insert(t, s, site, user.ID, categories[p.category], i, p)
+	}
+	lantern, err := s.InsertChannel(ctx, store.Channel{SiteID: site.ID, Kind: channel.Lantern, Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t",
+		Apart: 35, ADay: w.aDay, QuietFrom: w.quiet[0], QuietTo: w.quiet[1]})
+	require.NoError(t, err)
+	for _, r := range w.rules {
+		r.SiteID, r.CreatedAt, r.ArmedAt, r.ServedAt = site.ID, lawBegins, &lawBegins, &lawBegins
+		if r.Kind == store.Reshare {
+			r.Channel = lantern
+		}
+		_, err := s.InsertRule(ctx, r)
+		require.NoError(t, err)
+	}
+	require.NoError(t, s.InTx(ctx, func(tx *store.Tx) error {
+		site.CatchUp, site.CatchUpMinutes = string(w.catchUp), 24*60
+		return tx.SaveSettings(ctx, site)
+	}))
+	require.NoError(t, s.Ask(ctx, site.ID, lawBegins))
+	site, err = s.Site(ctx, site.ID)
+	require.NoError(t, err)
+	return site
+}
+
+func (w lawWorld) insert(t *testing.T, s *store.Store, site store.Site, author, category int64, i int, p lawPost) {
+	ctx := t.Context()
+	at := lawBegins.Add(-time.Duration(p.ago) * time.Minute)
+	post := store.Post{SiteID: site.ID, AuthorID: author, CategoryID: &category, Title: fmt.Sprintf("Post %d: stars over the hill", i), Slug: fmt.Sprint("post-", i),
+		Body: map[bool]string{true: "An even text.", false: "An odd one."}[i%2 == 0] + " It goes on for a while.", CreatedAt: lawBegins.AddDate(0, -6, 0), PublishedAt: &at}
+	id, err := int64(0), error(nil)
+	if p.scheduled {
+		id, err = s.InsertDraft(ctx, post)
+	} else {
+		id, err = s.InsertPublished(ctx, post)
+	}
+	require.NoError(t, err)
+	kept, err := s.Post(ctx, site.ID, id)
+	require.NoError(t, err)
+	require.NoError(t, s.InTx(ctx, func(tx *store.Tx) error {
+		if p.scheduled {
+			kept.Status, kept.DueAt, kept.Pinned, kept.Slug = store.Scheduled, &at, true, post.Slug
+			if err := tx.SavePlace(ctx, kept, lawBegins); err != nil {
+				return err
+			}
+		}
+		if p.expires != 0 {
+			expires := lawBegins.Add(time.Duration(p.expires) * time.Hour)
+			kept.ExpiresAt = &expires
+		}
+		kept.NeverExpires, kept.Evergreen, kept.Fields = p.never, p.evergreen, store.Fields{}
+		if p.event != "" {
+			kept.Fields["event"] = p.event
+		}
+		return tx.SaveCare(ctx, kept, lawBegins)
+	}))
+	if i%3 == 0 {
+		require.NoError(t, s.InsertClicks(ctx, site.ID, id, lawBegins.AddDate(0, 0, -5).Format(time.DateOnly), 4))
+	}
+}
+
+// did is a deed as the law compares it.
+type did struct {
+	At     string
+	Deed   string
+	Post   int64
+	Rule   int64
+	Reason string
+	Text   string
+}
+
+func foretold(t *testing.T, s *store.Store, site store.Site) []did {
+	ctx := t.Context()
+	frame, err := rulebook.Book{Site: site, Public: "https://dome.example"}.Frame(ctx, s.Queries, lawBegins, nil)
+	require.NoError(t, err)
+	require.NoError(t, frame.AddAll(ctx, s.Queries, site.ID))
+	f := forecast.Run(forecast.Request{Scene: frame.Scene, From: lawBegins, To: lawBegins.AddDate(0, 0, lawDays)})
+	var all []did
+	for _, e := range f.Events {
+		all = append(all, did{e.At.UTC().Format(time.RFC3339), string(e.Kind), e.Post, e.Rule, e.Reason, e.Message.Text})
+	}
+	return all
+}
+
+// happened runs engines on the store over the span, each until chance ends it, some in
+// the midst of a transaction, and reads the logbook.
+func happened(t *testing.T, s *store.Store, site store.Site, seed uint64) []did {
+	ctx := t.Context()
+	chance := rand.New(rand.NewPCG(seed, 1))
+	e, clock := engineAt(s, lawBegins)
+	end := lawBegins.AddDate(0, 0, lawDays)
+	restarts := 0
+	for {
+		step, cancel := context.WithCancel(ctx)
+		if chance.IntN(25) == 0 { // this engine dies with a step half done
+			e.claimed = func([]int64) { cancel() }
+		}
+		n, err := e.Step(step)
+		dead := step.Err() != nil
+		cancel()
+		if dead || chance.IntN(40) == 0 {
+			at := clock.Now()
+			e, clock = engineAt(s, at)
+			restarts++
+			continue
+		}
+		require.NoError(t, err)
+		if n > 0 {
+			continue
+		}
+		next, err := e.Next(ctx)
+		require.NoError(t, err)
+		if next.IsZero() || next.After(end) {
+			break
+		}
+		require.True(t, next.After(clock.Now()))
+		clock.Advance(next.Sub(clock.Now()))
+	}
+	require.NotZero(t, restarts)
+	return logged(t, s, site)
+}
+
+func logged(t *testing.T, s *store.Store, site store.Site) []did {
+	var rows []struct {
+		At     time.Time `db:"at"`
+		Deed   string    `db:"deed"`
+		Post   int64     `db:"post"`
+		Rule   int64     `db:"rule"`
+		Reason string    `db:"reason"`
+		Text   string    `db:"text"`
+	}
+	require.NoError(t, s.DB().SelectContext(t.Context(), &rows, `
+		select logbook.at, deed, coalesce(logbook.post_id, 0) as post, coalesce(logbook.rule_id, 0) as rule, reason, coalesce(outings.text, '') as text
+		from logbook left join outings on deed = 'share' and outings.post_id = logbook.post_id and outings.at = logbook.at and outings.rule_id = logbook.rule_id
+		where logbook.site_id = $1 and actor_id is null order by logbook.id`, site.ID))
+	var all []did
+	for _, r := range rows {
+		all = append(all, did{r.At.UTC().Format(time.RFC3339), r.Deed, r.Post, r.Rule, r.Reason, r.Text})
+	}
+	return all
+}
+
+// The law: over the same span from the same snapshot, what the engine does is what was
+// foretold, one for one: the same deeds, in the same order, at the same times, with the
+// same reasons and texts.
+func TestTheForecastIsWhatHappens(t *testing.T) {
+	t.Parallel()
+	kinds := make(chan map[string]int, lawWorlds)
+	t.Run("worlds", func(t *testing.T) {
+		for i := range lawWorlds {
+			t.Run(fmt.Sprint(i), func(t *testing.T) {
+				t.Parallel()
+				w := lawWorldsDrawn.Example(i + 1)
+				s := pgtest.New(t)
+				site := w.make(t, s)
+				want := foretold(t, s, site)
+				got := happened(t, s, site, uint64(i))
+				require.Equal(t, len(want), len(got))
+				for j := range want {
+					require.Equal(t, want[j], got[j], "deed %d of %d", j, len(want))
+				}
+				count := make(map[string]int)
+				for _, d := range got {
+					count[d.Deed]++
+				}
+				kinds <- count
+			})
+		}
+	})
+	close(kinds)
+	total := make(map[string]int)
+	for count := range kinds {
+		for kind, n := range count {
+			total[kind] += n
+		}
+	}
+	t.Log("deeds compared:", total)
+	if !t.Failed() {
+		for _, kind := range []deed.Kind{deed.Publish, deed.Move, deed.Hold, deed.Archive, deed.ToDraft, deed.Bin, deed.Republish, deed.Share, deed.Ask} {
+			assert.NotZero(t, total[string(kind)], kind)
+		}
+	}
+}

@@ -1,0 +1,152 @@
+package planning
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/store"
+)
+
+// Line is what the lines of the logbook of one act have in common.
+type Line struct {
+	Site  int64
+	At    time.Time
+	Actor *int64 // nil: the engine
+	Batch *int64
+	Rule  *int64
+}
+
+// TakeAway does a deed of upkeep to a post: archive, to draft or bin. The post is locked
+// by it; the site's lock is the caller's affair.
+func TakeAway(ctx context.Context, tx *store.Tx, l Line, d deed.Deed) error {
+	return l.change(ctx, tx, d, func(p *store.Post) {
+		p.Sit(rhythm.SlotID{})
+		p.DueAt, p.Pinned, p.Cleared, p.ShelfRank, p.Held = nil, false, false, nil, false
+		switch d.Kind {
+		case deed.Archive:
+			p.Status, p.ArchivedAt, p.Notice = store.Archived, &l.At, d.Notice
+		case deed.ToDraft:
+			p.Status, p.PublishedAt, p.ArchivedAt, p.Notice = store.Draft, nil, nil, ""
+		case deed.Bin:
+			p.Status = store.Binned
+		}
+	})
+}
+
+// BringOut does the deed of republishing a post.
+func BringOut(ctx context.Context, tx *store.Tx, l Line, d deed.Deed) error {
+	err := l.change(ctx, tx, d, func(p *store.Post) {
+		p.Sit(rhythm.SlotID{})
+		p.PublishedAt, p.RepublishedAt = &l.At, &l.At
+		p.TimesRepublished++
+	})
+	if err != nil {
+		return err
+	}
+	return tx.InsertRepublication(ctx, store.Republication{SiteID: l.Site, Rule: l.Rule, Post: d.Post, At: l.At, Round: d.Round})
+}
+
+func (l Line) change(ctx context.Context, tx *store.Tx, d deed.Deed, change func(*store.Post)) error {
+	p, err := tx.LockPost(ctx, l.Site, d.Post)
+	if err != nil {
+		return fmt.Errorf("to %s post %d: %w", d.Kind, d.Post, err)
+	}
+	before := placeOf(p)
+	change(&p)
+	if err := tx.SavePlace(ctx, p, l.At); err != nil {
+		return fmt.Errorf("to %s post %d: %w", d.Kind, d.Post, err)
+	}
+	return tx.Log(ctx, store.LogEntry{SiteID: l.Site, At: l.At, Actor: l.Actor, Deed: string(d.Kind), Post: &p.ID, Reason: d.Reason,
+		Before: before, After: placeOf(p), Batch: l.Batch, Rule: l.Rule})
+}
+
+func isUpkeep(name string) bool {
+	switch deed.Kind(name) {
+	case deed.Archive, deed.ToDraft, deed.Bin, deed.Republish:
+		return true
+	}
+	return false
+}
+
+// undone is why a rule waits after a run of it was undone.
+const undone = "What it did was undone. Look at its catch, then let it go on or change it."
+
+// undoUpkeep gives a post back what a rule took from it. The rule waits for an editor
+// afterwards, or it would do the same again at its next turn.
+func (d Desk) undoUpkeep(ctx context.Context, tx *store.Tx, p store.Post, line store.LogEntry, to place, now time.Time) error {
+	was := placeOf(p)
+	outAgain := p.PublishedAt
+	p.Status, p.PublishedAt, p.FirstPublishedAt = to.Status, to.PublishedAt, to.FirstPublishedAt
+	p.RepublishedAt, p.TimesRepublished = to.RepublishedAt, to.TimesRepublished
+	p.ArchivedAt, p.Notice = to.ArchivedAt, to.Notice
+	if err := tx.SavePlace(ctx, p, now); err != nil {
+		return fmt.Errorf("changing post %d: %w", p.ID, err)
+	}
+	if line.Deed == string(deed.Republish) && outAgain != nil {
+		if err := tx.ForgetRepublication(ctx, d.Site.ID, p.ID, *outAgain); err != nil {
+			return err
+		}
+	}
+	if line.Rule != nil {
+		if err := tx.HoldRule(ctx, d.Site.ID, *line.Rule, undone, now); err != nil {
+			return err
+		}
+	}
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Rule: line.Rule,
+		Reason: "Undone: " + line.Reason, Before: was, After: placeOf(p), Batch: d.batch})
+}
+
+// Care is what an editor says to rules about one post.
+type Care struct {
+	ExpiresAt    time.Time // its own expiry; zero: none
+	NeverExpires bool
+	Evergreen    bool
+	Fields       map[string]string // custom fields
+	Excerpt      string
+}
+
+// Limits of what is said about a post.
+const (
+	maxFields  = 50
+	maxField   = 500 // characters of a field's name or value
+	maxExcerpt = 2000
+)
+
+func (c Care) problem() error {
+	switch {
+	case c.NeverExpires && !c.ExpiresAt.IsZero():
+		return invalid("expiresAt", "The post is to expire at a time and never. Choose one of the two.")
+	case len(c.Fields) > maxFields:
+		return invalid("fields", "There are %d custom fields; a post has at most %d.", len(c.Fields), maxFields)
+	case len([]rune(c.Excerpt)) > maxExcerpt:
+		return invalid("excerpt", "The excerpt is longer than %d characters. Shorten it.", maxExcerpt)
+	}
+	for name, value := range c.Fields {
+		switch {
+		case name == "":
+			return invalid("fields", "A custom field needs a name.")
+		case len([]rune(name)) > maxField || len([]rune(value)) > maxField:
+			return invalid("fields."+name, "A custom field's name and value have at most %d characters.", maxField)
+		}
+	}
+	return nil
+}
+
+// SetCare writes what rules are to know of a post, over the version that the editor saw.
+// An expiry in the past archives the post as soon as the engine looks.
+func (d Desk) SetCare(ctx context.Context, id int64, version int, c Care, now time.Time) error {
+	if err := c.problem(); err != nil {
+		return err
+	}
+	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
+		p.ExpiresAt, p.NeverExpires, p.Evergreen = orNil(c.ExpiresAt), c.NeverExpires, c.Evergreen
+		p.Fields, p.Excerpt = c.Fields, c.Excerpt
+		if err := tx.SaveCare(ctx, p, now); err != nil {
+			return fmt.Errorf("changing post %d: %w", id, err)
+		}
+		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUpkeep, Post: &id, Reason: "What rules know of it was changed."})
+	})
+}

@@ -1,0 +1,303 @@
+// Package standin is the simulated outside world that ships with the program: today
+// the network Lantern, with a wall that one can read.
+//
+// It shares nothing with the program but HTTP: it keeps its messages in a file of its
+// own. It is for trying the program out and for tests, not for the open network.
+package standin
+
+import (
+	"bufio"
+	"crypto/rand"
+	"embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"math"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/jonboulle/clockwork"
+	"golang.org/x/time/rate"
+
+	"dapper.example/internal/core/message"
+)
+
+//go:embed pages/wall.html
+var pages embed.FS
+
+// Message is one message on the wall.
+type Message struct {
+	ID   string    `json:"id"`
+	Key  string    `json:"key"`
+	From string    `json:"from"`
+	Text string    `json:"text"`
+	At   time.Time `json:"at"`
+}
+
+// Lantern is the network of short messages.
+type Lantern struct {
+	mu       sync.Mutex
+	messages []Message
+	keys     map[string]int
+	file     *os.File // nil: nothing is kept
+	limits   map[string]*rate.Limiter
+	clock    clockwork.Clock
+	wall     *template.Template
+
+	// Trouble, where a test sets it, may answer a request instead; it tells whether it did.
+	Trouble func(w http.ResponseWriter, r *http.Request) bool
+	// Rate is how many messages a minute one sender may hand in; 0: any number.
+	Rate int
+}
+
+const (
+	// Graphemes is the longest message.
+	Graphemes = 320
+	// linkCost is what a link counts, whatever its length.
+	linkCost = 24
+	// Token is what the demo's channel signs in with.
+	Token = "dome-lantern-token"
+	// usualRate is how many messages a minute one sender may hand in.
+	usualRate   = 60
+	bodySize    = 16 << 10
+	shownOnWall = 200
+)
+
+// NewLantern returns a Lantern that keeps its messages in a folder; with "", in memory.
+func NewLantern(dir string, clock clockwork.Clock) (*Lantern, error) {
+	l := &Lantern{keys: make(map[string]int), limits: make(map[string]*rate.Limiter), clock: clock, Rate: usualRate,
+		wall: template.Must(template.New("wall.html").Funcs(template.FuncMap{"links": links}).ParseFS(pages, "pages/wall.html"))}
+	if dir == "" {
+		return l, nil
+	}
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, err
+	}
+	path := filepath.Join(dir, "lantern.jsonl")
+	if err := l.load(path); err != nil {
+		return nil, fmt.Errorf("reading %s: %w", path, err)
+	}
+	file, err := os.OpenFile(path, os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600)
+	l.file = file
+	return l, err
+}
+
+func (l *Lantern) load(path string) error {
+	file, err := os.Open(path)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	defer file.Close()
+	lines := bufio.NewScanner(file)
+	for lines.Scan() {
+		var m Message
+		if err := json.Unmarshal(lines.Bytes(), &m); err != nil {
+			continue // a line that a crash cut off
+		}
+		l.put(m)
+	}
+	return lines.Err()
+}
+
+func (l *Lantern) put(m Message) {
+	l.keys[m.From+"\x00"+m.Key] = len(l.messages)
+	l.messages = append(l.messages, m)
+}
+
+// Close closes the file.
+func (l *Lantern) Close() error {
+	if l.file == nil {
+		return nil
+	}
+	return l.file.Close()
+}
+
+// Messages lists what is on the wall, oldest first.
+func (l *Lantern) Messages() []Message {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return append([]Message(nil), l.messages...)
+}
+
+// Handler serves the wall at / and the API below /api.
+func (l *Lantern) Handler() http.Handler {
+	r := chi.NewRouter()
+	r.Get("/", l.serveWall)
+	r.Post("/api/messages", l.take)
+	r.Get("/api/messages", func(w http.ResponseWriter, _ *http.Request) { answer(w, http.StatusOK, l.Messages()) })
+	return r
+}
+
+func answer(w http.ResponseWriter, code int, body any) {
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(code)
+	json.NewEncoder(w).Encode(body)
+}
+
+// refuse answers with a problem (RFC 9457).
+func refuse(w http.ResponseWriter, code int, detail string) {
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(code)
+	json.NewEncoder(w).Encode(map[string]any{"status": code, "title": http.StatusText(code), "detail": detail})
+}
+
+// take takes a message, once a key.
+func (l *Lantern) take(w http.ResponseWriter, r *http.Request) {
+	if l.Trouble != nil && l.Trouble(w, r) {
+		return
+	}
+	token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
+	if !ok || token == "" {
+		refuse(w, http.StatusUnauthorized, "Sign in with a token.")
+		return
+	}
+	key := r.Header.Get("Idempotency-Key")
+	if key == "" {
+		refuse(w, http.StatusBadRequest, "Send an Idempotency-Key.")
+		return
+	}
+	var body struct {
+		Text string `json:"text"`
+	}
+	if err := json.NewDecoder(http.MaxBytesReader(w, r.Body, bodySize)).Decode(&body); err != nil || strings.TrimSpace(body.Text) == "" {
+		refuse(w, http.StatusUnprocessableEntity, "A message has a text.")
+		return
+	}
+	if n := length(body.Text); n > Graphemes {
+		refuse(w, http.StatusUnprocessableEntity, fmt.Sprintf("The message has %d characters; Lantern takes %d.", n, Graphemes))
+		return
+	}
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if i, again := l.keys[token+"\x00"+key]; again {
+		if l.messages[i].Text != body.Text {
+			refuse(w, http.StatusConflict, "This key was used for another message.")
+			return
+		}
+		answer(w, http.StatusOK, receipt(r, l.messages[i]))
+		return
+	}
+	if wait := l.wait(token); wait > 0 {
+		w.Header().Set("Retry-After", strconv.Itoa(int(math.Ceil(wait.Seconds()))))
+		refuse(w, http.StatusTooManyRequests, "Too many messages; come back later.")
+		return
+	}
+	m := Message{ID: newID(), Key: key, From: token, Text: body.Text, At: l.clock.Now().UTC()}
+	if err := l.keep(m); err != nil {
+		refuse(w, http.StatusInternalServerError, "The message could not be kept.")
+		return
+	}
+	l.put(m)
+	answer(w, http.StatusCreated, receipt(r, m))
+}
+
+func (l *Lantern) keep(m Message) error {
+	if l.file == nil {
+		return nil
+	}
+	line, err := json.Marshal(m)
+	if err != nil {
+		return err
+	}
+	_, err = l.file.Write(append(line, '\n'))
+	return err
+}
+
+// wait is how long a sender has to wait before its next message; 0: not at all.
+func (l *Lantern) wait(token string) time.Duration {
+	if l.Rate == 0 {
+		return 0
+	}
+	limit := l.limits[token]
+	if limit == nil {
+		limit = rate.NewLimiter(rate.Limit(float64(l.Rate)/60), l.Rate)
+		l.limits[token] = limit
+	}
+	now := l.clock.Now()
+	r := limit.ReserveN(now, 1)
+	if d := r.DelayFrom(now); d > 0 {
+		r.CancelAt(now)
+		return d
+	}
+	return 0
+}
+
+func newID() string {
+	var b [6]byte
+	rand.Read(b[:])
+	return fmt.Sprintf("%x", b)
+}
+
+func receipt(r *http.Request, m Message) map[string]any {
+	home := strings.TrimSuffix(r.URL.Path, "/api/messages")
+	if original := r.Header.Get("X-Forwarded-Prefix"); original != "" {
+		home = original
+	}
+	return map[string]any{"id": m.ID, "url": "http://" + r.Host + home + "/#" + m.ID, "posted_at": m.At}
+}
+
+// length counts a message as Lantern does: every link the same.
+func length(text string) int {
+	var plain []string
+	for word := range strings.FieldsSeq(text) {
+		if isLink(word) {
+			word = strings.Repeat("x", linkCost)
+		}
+		plain = append(plain, word)
+	}
+	return message.Graphemes(strings.Join(plain, " "))
+}
+
+func isLink(word string) bool {
+	return strings.HasPrefix(word, "http://") || strings.HasPrefix(word, "https://")
+}
+
+// links turns the links of a text into anchors, and its hashtags into marked words.
+func links(text string) template.HTML {
+	var out strings.Builder
+	for i, line := range strings.Split(text, "\n") {
+		if i > 0 {
+			out.WriteString("<br>")
+		}
+		for j, word := range strings.Split(line, " ") {
+			if j > 0 {
+				out.WriteByte(' ')
+			}
+			safe := template.HTMLEscapeString(word)
+			switch {
+			case isLink(word):
+				fmt.Fprintf(&out, `<a href="%s">%s</a>`, safe, safe)
+			case strings.HasPrefix(word, "#"):
+				fmt.Fprintf(&out, `<b>%s</b>`, safe)
+			default:
+				out.WriteString(safe)
+			}
+		}
+	}
+	return template.HTML(out.String())
+}
+
+func (l *Lantern) serveWall(w http.ResponseWriter, _ *http.Request) {
+	messages := l.Messages()
+	if len(messages) > shownOnWall {
+		messages = messages[len(messages)-shownOnWall:]
+	}
+	latest := make([]Message, 0, len(messages))
+	for i := len(messages) - 1; i >= 0; i-- {
+		latest = append(latest, messages[i])
+	}
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.Header().Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'")
+	l.wall.Execute(w, latest)
+}

@@ -1,0 +1,203 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/condition"
+)
+
+// FactsFilter says of which posts facts are wanted. Zero fields leave none out; what is
+// left out here must be what core would leave out anyway.
+type FactsFilter struct {
+	IDs             []int64
+	Statuses        []string
+	Categories      []string // by name, in any case
+	Authors         []string
+	Imports         []string
+	Evergreen       *bool
+	PublishedBefore time.Time
+	OwnExpiry       bool // only published posts with an expiry of their own
+
+	WithText    bool // the whole text; otherwise, where there is no excerpt, its beginning
+	WithOpening bool
+	WithClicks  bool
+}
+
+// factsPage is how many posts are read at once.
+const factsPage = 5000
+
+// openingLength is how much of a text an excerpt is taken from, in characters.
+const openingLength = 1200
+
+type factsRow struct {
+	ID          int64      `db:"id"`
+	Kind        string     `db:"kind"`
+	Status      string     `db:"status"`
+	Title       string     `db:"title"`
+	Slug        string     `db:"slug"`
+	Text        string     `db:"text"`
+	Excerpt     string     `db:"excerpt"`
+	Category    string     `db:"category"`
+	Tags        Strings    `db:"tags"`
+	Author      string     `db:"author"`
+	Published   *time.Time `db:"published_at"`
+	First       *time.Time `db:"first_published_at"`
+	Republished *time.Time `db:"republished_at"`
+	Changed     time.Time  `db:"changed"`
+	Expires     *time.Time `db:"expires_at"`
+	Never       bool       `db:"never_expires"`
+	Fields      Fields     `db:"fields"`
+	OnTop       bool       `db:"on_top"`
+	Comments    bool       `db:"comments_open"`
+	Image       bool       `db:"image"`
+	Evergreen   bool       `db:"evergreen"`
+	Words       int        `db:"words"`
+	Shared      int        `db:"shared"`
+	Again       int        `db:"times_republished"`
+	Import      string     `db:"import"`
+	Clicks      clickDays  `db:"clicks"`
+}
+
+type clickDays []struct {
+	Date civil.Date `json:"date"`
+	N    int        `json:"n"`
+}
+
+// Scan reads a JSON array.
+func (c *clickDays) Scan(src any) error { return scanJSON(src, c) }
+
+// Facts reads what rules may ask about a site's posts, in pages, in the order of their
+// numbers.
+func (q Queries) Facts(ctx context.Context, siteID int64, f FactsFilter) ([]condition.Facts, error) {
+	var all []condition.Facts
+	query, args := f.query(siteID)
+	for after := int64(0); ; {
+		var rows []factsRow
+		if err := q.all(ctx, &rows, query, append([]any{siteID, after, factsPage}, args...)...); err != nil {
+			return nil, fmt.Errorf("reading facts of posts: %w", err)
+		}
+		for _, row := range rows {
+			all = append(all, row.facts())
+			after = row.ID
+		}
+		if len(rows) < factsPage {
+			return all, nil
+		}
+	}
+}
+
+func (f FactsFilter) query(siteID int64) (string, []any) {
+	text, clicks := `''`, `null::json`
+	switch {
+	case f.WithText:
+		text = `body`
+	case f.WithOpening:
+		text = fmt.Sprintf(`case when excerpt = '' then left(body, %d) else '' end`, openingLength)
+	}
+	if f.WithClicks {
+		clicks = `(select json_agg(json_build_object('date', date, 'n', n) order by date) from clicks where clicks.post_id = posts.id)`
+	}
+	var where strings.Builder
+	var args []any
+	and := func(condition string, arg any) {
+		args = append(args, arg)
+		fmt.Fprintf(&where, " and "+condition, len(args)+3)
+	}
+	if f.IDs != nil {
+		and(`posts.id = any($%d)`, f.IDs)
+	}
+	if f.Statuses != nil {
+		and(`status = any($%d)`, f.Statuses)
+	}
+	if f.Categories != nil {
+		and(`lower(categories.name) = any($%d)`, lower(f.Categories))
+	}
+	if f.Authors != nil {
+		and(`lower(users.name) = any($%d)`, lower(f.Authors))
+	}
+	if f.Imports != nil {
+		and(`lower(import) = any($%d)`, lower(f.Imports))
+	}
+	if f.Evergreen != nil {
+		and(`evergreen = $%d`, *f.Evergreen)
+	}
+	if !f.PublishedBefore.IsZero() {
+		and(`published_at < $%d`, f.PublishedBefore)
+	}
+	if f.OwnExpiry {
+		where.WriteString(` and status = 'published' and expires_at is not null and not never_expires`)
+	}
+	return `
+		select posts.id, kind, status, title, posts.slug, ` + text + ` as text, excerpt, coalesce(categories.name, '') as category,
+			(select json_agg(tags.name order by tags.name) from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
+			users.name as author, published_at, first_published_at, republished_at, coalesce(changed_at, posts.created_at) as changed,
+			expires_at, never_expires, fields, on_top, comments_open, featured_image <> '' as image, evergreen, words,
+			(select count(*) from outings where outings.post_id = posts.id and state <> 'failed') as shared,
+			times_republished, import, ` + clicks + ` as clicks
+		from posts join users on users.id = author_id left join categories on categories.id = category_id
+		where posts.site_id = $1 and posts.id > $2` + where.String() + ` order by posts.id limit $3`, args
+}
+
+// lower puts names into lower case as the database does for them.
+func lower(names []string) []string {
+	folded := make([]string, len(names))
+	for i, n := range names {
+		folded[i] = strings.ToLower(n)
+	}
+	return folded
+}
+
+func (r factsRow) facts() condition.Facts {
+	f := condition.Facts{Post: r.ID, Kind: r.Kind, Status: r.Status, Title: r.Title, Slug: r.Slug, Text: r.Text, Excerpt: r.Excerpt,
+		Category: r.Category, Tags: r.Tags, Author: r.Author, Changed: r.Changed, Fields: r.Fields, OnTop: r.OnTop, CommentsOpen: r.Comments,
+		FeaturedImage: r.Image, Evergreen: r.Evergreen, Words: r.Words, Shared: r.Shared, Republished: r.Again, Import: r.Import,
+		NeverExpires: r.Never, Published: orZero(r.Published), FirstOut: orZero(r.First), LastRun: orZero(r.Republished), Expires: orZero(r.Expires)}
+	for _, c := range r.Clicks {
+		f.Clicks = append(f.Clicks, condition.DayClicks{Date: c.Date, N: c.N})
+	}
+	return f
+}
+
+func orZero(t *time.Time) time.Time {
+	if t == nil {
+		return time.Time{}
+	}
+	return *t
+}
+
+// CountPublished is how many posts a site has published.
+func (q Queries) CountPublished(ctx context.Context, siteID int64) (int, error) {
+	var n int
+	err := q.one(ctx, &n, `select count(*) from posts where site_id = $1 and status = 'published'`, siteID)
+	return n, err
+}
+
+// Vocabulary is what the posts of a site can be asked for by name.
+type Vocabulary struct {
+	Categories, Tags, Authors, Imports, Fields []string
+}
+
+// Vocabulary lists the names that a site's posts use.
+func (q Queries) Vocabulary(ctx context.Context, siteID int64) (Vocabulary, error) {
+	var v Vocabulary
+	for _, list := range []struct {
+		dest  *[]string
+		query string
+	}{
+		{&v.Categories, `select name from categories where site_id = $1 order by position, name`},
+		{&v.Tags, `select name from tags where site_id = $1 order by name`},
+		{&v.Authors, `select distinct name from users join memberships on user_id = users.id where site_id = $1 order by name`},
+		{&v.Imports, `select distinct import from posts where site_id = $1 and import <> '' order by import`},
+		{&v.Fields, `select distinct jsonb_object_keys(fields) as field from posts where site_id = $1 order by field`},
+	} {
+		*list.dest = []string{}
+		if err := q.all(ctx, list.dest, list.query, siteID); err != nil {
+			return v, err
+		}
+	}
+	return v, nil
+}

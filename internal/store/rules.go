@@ -1,0 +1,330 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+
+	"dapper.example/internal/core/cadence"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/rhythm"
+)
+
+// RuleKind is what a rule does.
+type RuleKind string
+
+// The kinds of rules.
+const (
+	Expire    RuleKind = "expire"
+	Republish RuleKind = "republish"
+	Reshare   RuleKind = "reshare"
+)
+
+// Rule is a rule of a site as it is kept.
+type Rule struct {
+	ID        int64
+	SiteID    int64
+	Kind      RuleKind
+	Name      string
+	Position  int // rules of a kind take their turns in this order
+	Condition condition.Node
+	Cadence   cadence.Cadence
+	Settings  RuleSettings
+	Channel   int64 // of reshare rules; 0 otherwise
+	Seed      uint64
+	ArmedAt   *time.Time // nil: off
+	ServedAt  *time.Time // its turns up to here are served
+	HeldAt    *time.Time // it waits for an editor
+	HeldWhy   string
+	Allowed   int // how large a catch an editor has agreed to
+	Version   int
+	CreatedAt time.Time
+	UpdatedAt time.Time
+}
+
+// RuleSettings are what rules have beside their condition and cadence; each kind uses
+// some of them.
+type RuleSettings struct {
+	// Of expiry rules.
+	Action      string `json:"action,omitempty"`
+	MostARun    int    `json:"most_a_run,omitempty"`
+	MostSeconds int    `json:"most_seconds,omitempty"` // a run stops after so long and goes on at the next; 0: no limit
+
+	// Of rules that bring posts out.
+	Youngest condition.Span  `json:"youngest,omitzero"`
+	Oldest   condition.Span  `json:"oldest,omitzero"`
+	Apart    int             `json:"apart,omitempty"` // days between two outings, or republications, of one post
+	Most     int             `json:"most,omitempty"`  // outings of one post
+	AtATime  int             `json:"at_a_time,omitempty"`
+	Order    string          `json:"order,omitempty"`
+	Weekdays rhythm.Weekdays `json:"weekdays,omitempty"` // on which it may act; 0: all
+	From     civil.Clock     `json:"from,omitempty"`     // the hours it keeps; both zero: all
+	To       civil.Clock     `json:"to,omitempty"`
+
+	// Of reshare rules.
+	Wordings []string         `json:"wordings,omitempty"`
+	Hashtags message.Hashtags `json:"hashtags,omitzero"`
+	Params   []message.Param  `json:"params,omitempty"`
+	Short    bool             `json:"short,omitempty"`
+}
+
+type ruleRow struct {
+	ID        int64           `db:"id"`
+	SiteID    int64           `db:"site_id"`
+	Kind      RuleKind        `db:"kind"`
+	Name      string          `db:"name"`
+	Position  int             `db:"position"`
+	Condition json.RawMessage `db:"condition"`
+	Cadence   json.RawMessage `db:"cadence"`
+	Settings  json.RawMessage `db:"settings"`
+	Channel   *int64          `db:"channel_id"`
+	Seed      int64           `db:"seed"`
+	ArmedAt   *time.Time      `db:"armed_at"`
+	ServedAt  *time.Time      `db:"served_at"`
+	HeldAt    *time.Time      `db:"held_at"`
+	HeldWhy   string          `db:"held_why"`
+	Allowed   int             `db:"allowed"`
+	Version   int             `db:"version"`
+	CreatedAt time.Time       `db:"created_at"`
+	UpdatedAt time.Time       `db:"updated_at"`
+}
+
+func (row ruleRow) rule() (Rule, error) {
+	r := Rule{ID: row.ID, SiteID: row.SiteID, Kind: row.Kind, Name: row.Name, Position: row.Position, Seed: uint64(row.Seed),
+		ArmedAt: row.ArmedAt, ServedAt: row.ServedAt, HeldAt: row.HeldAt, HeldWhy: row.HeldWhy, Allowed: row.Allowed,
+		Version: row.Version, CreatedAt: row.CreatedAt, UpdatedAt: row.UpdatedAt}
+	if row.Channel != nil {
+		r.Channel = *row.Channel
+	}
+	for _, part := range []struct {
+		raw  json.RawMessage
+		dest any
+	}{{row.Condition, &r.Condition}, {row.Cadence, &r.Cadence}, {row.Settings, &r.Settings}} {
+		if err := json.Unmarshal(part.raw, part.dest); err != nil {
+			return r, err
+		}
+	}
+	return r, nil
+}
+
+func (q Queries) rules(ctx context.Context, where string, args ...any) ([]Rule, error) {
+	var rows []ruleRow
+	err := q.all(ctx, &rows, `select * from rules `+where+` order by array_position(array['expire', 'republish', 'reshare'], kind), position, id`, args...)
+	if err != nil {
+		return nil, err
+	}
+	rules := make([]Rule, len(rows))
+	for i, row := range rows {
+		if rules[i], err = row.rule(); err != nil {
+			return nil, err
+		}
+	}
+	return rules, nil
+}
+
+// Rules lists a site's rules in the order in which those that are due at once take
+// their turns.
+func (q Queries) Rules(ctx context.Context, siteID int64) ([]Rule, error) {
+	return q.rules(ctx, `where site_id = $1`, siteID)
+}
+
+// Rule returns one rule of a site.
+func (q Queries) Rule(ctx context.Context, siteID, id int64) (Rule, error) {
+	rules, err := q.rules(ctx, `where site_id = $1 and id = $2`, siteID, id)
+	if err != nil {
+		return Rule{}, err
+	}
+	if len(rules) == 0 {
+		return Rule{}, ErrNotFound
+	}
+	return rules[0], nil
+}
+
+// parts are the columns of a rule that are kept as JSON, and its channel.
+func (r Rule) parts() (condition, cadence, settings string, channel *int64, err error) {
+	var texts [3]string
+	for i, part := range []any{r.Condition, r.Cadence, r.Settings} {
+		raw, err := json.Marshal(part)
+		if err != nil {
+			return "", "", "", nil, err
+		}
+		texts[i] = string(raw)
+	}
+	if r.Channel != 0 {
+		channel = &r.Channel
+	}
+	return texts[0], texts[1], texts[2], channel, nil
+}
+
+// InsertRule adds a rule and returns its id.
+func (q Queries) InsertRule(ctx context.Context, r Rule) (int64, error) {
+	condition, cadence, settings, channel, err := r.parts()
+	if err != nil {
+		return 0, err
+	}
+	var id int64
+	err = q.one(ctx, &id, `
+		insert into rules (site_id, kind, name, position, condition, cadence, settings, channel_id, seed, armed_at, served_at, allowed, created_at, updated_at)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $13) returning id`,
+		r.SiteID, r.Kind, r.Name, r.Position, condition, cadence, settings, channel, int64(r.Seed), r.ArmedAt, r.ServedAt, r.Allowed, r.CreatedAt)
+	return id, err
+}
+
+// SaveRule writes a rule and counts its version up.
+func (t *Tx) SaveRule(ctx context.Context, r Rule, now time.Time) error {
+	condition, cadence, settings, channel, err := r.parts()
+	if err != nil {
+		return err
+	}
+	return t.exec(ctx, `
+		update rules set name = $3, position = $4, condition = $5, cadence = $6, settings = $7, channel_id = $8, seed = $9,
+			armed_at = $10, served_at = $11, held_at = $12, held_why = $13, allowed = $14, version = version + 1, updated_at = $15
+		where site_id = $1 and id = $2`,
+		r.SiteID, r.ID, r.Name, r.Position, condition, cadence, settings, channel, int64(r.Seed),
+		r.ArmedAt, r.ServedAt, r.HeldAt, r.HeldWhy, r.Allowed, now)
+}
+
+// DeleteRule deletes a rule; what it did stays in the logbook.
+func (t *Tx) DeleteRule(ctx context.Context, siteID, id int64) error {
+	return t.exec(ctx, `delete from rules where site_id = $1 and id = $2`, siteID, id)
+}
+
+// Serve notes that a rule's turns up to a moment are served, and whether it waits for an
+// editor from now on. The version stays: an editor's open form is not stale by it.
+func (t *Tx) Serve(ctx context.Context, siteID, id int64, served time.Time, heldWhy string, allowed int) error {
+	return t.exec(ctx, `
+		update rules set served_at = $3, held_at = case when $4 = '' then held_at else $3 end, held_why = case when $4 = '' then held_why else $4 end, allowed = $5
+		where site_id = $1 and id = $2`, siteID, id, served, heldWhy, allowed)
+}
+
+// HoldRule has a rule wait for an editor.
+func (t *Tx) HoldRule(ctx context.Context, siteID, id int64, why string, now time.Time) error {
+	_, err := t.q.ExecContext(ctx, `
+		update rules set held_at = $3, held_why = $4 where site_id = $1 and id = $2 and armed_at is not null`, siteID, id, now, why)
+	return err
+}
+
+// Exclusions lists, by rule, the posts that were excluded by hand.
+func (q Queries) Exclusions(ctx context.Context, siteID int64) (map[int64]map[int64]bool, error) {
+	var rows []struct {
+		Rule int64 `db:"rule_id"`
+		Post int64 `db:"post_id"`
+	}
+	if err := q.all(ctx, &rows, `select rule_id, post_id from rule_exclusions where site_id = $1`, siteID); err != nil {
+		return nil, err
+	}
+	excluded := make(map[int64]map[int64]bool)
+	for _, row := range rows {
+		if excluded[row.Rule] == nil {
+			excluded[row.Rule] = make(map[int64]bool)
+		}
+		excluded[row.Rule][row.Post] = true
+	}
+	return excluded, nil
+}
+
+// Exclude leaves a post out of a rule, or lets it in again.
+func (t *Tx) Exclude(ctx context.Context, siteID, rule, post int64, out bool) error {
+	if !out {
+		_, err := t.q.ExecContext(ctx, `delete from rule_exclusions where site_id = $1 and rule_id = $2 and post_id = $3`, siteID, rule, post)
+		return err
+	}
+	_, err := t.q.ExecContext(ctx, `insert into rule_exclusions (site_id, rule_id, post_id) values ($1, $2, $3) on conflict do nothing`, siteID, rule, post)
+	return err
+}
+
+// RuleRun is one turn that a rule took.
+type RuleRun struct {
+	ID     int64     `db:"id"`
+	SiteID int64     `db:"site_id"`
+	Rule   int64     `db:"rule_id"`
+	At     time.Time `db:"at"`
+	Due    time.Time `db:"due"`
+	Caught int       `db:"caught"`
+	Took   int       `db:"took"`
+	Note   string    `db:"note"`
+	Batch  *int64    `db:"batch"`
+	Actor  *int64    `db:"actor_id"`
+	// LogID is the first line of the logbook of the run that can still be undone; read
+	// only.
+	LogID *int64 `db:"log_id"`
+}
+
+// InsertRun notes a turn.
+func (t *Tx) InsertRun(ctx context.Context, r RuleRun) error {
+	return t.exec(ctx, `
+		insert into rule_runs (site_id, rule_id, at, due, caught, took, note, batch, actor_id) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+		r.SiteID, r.Rule, r.At, r.Due, r.Caught, r.Took, r.Note, r.Batch, r.Actor)
+}
+
+// Runs lists the turns that a rule took, latest first.
+func (q Queries) Runs(ctx context.Context, siteID, rule int64, limit int) ([]RuleRun, error) {
+	var runs []RuleRun
+	err := q.all(ctx, &runs, `
+		select rule_runs.*, (select min(id) from logbook where logbook.batch = rule_runs.batch and undone_at is null and post_id is not null) as log_id
+		from rule_runs where site_id = $1 and rule_id = $2 order by at desc, id desc limit $3`, siteID, rule, limit)
+	return runs, err
+}
+
+// Takes lists, by rule, how many posts its latest runs took, the latest last; those
+// that took none are left out.
+func (q Queries) Takes(ctx context.Context, siteID int64, limit int) (map[int64][]int, error) {
+	var rows []struct {
+		Rule int64 `db:"rule_id"`
+		Took int   `db:"took"`
+	}
+	err := q.all(ctx, &rows, `
+		select rules.id as rule_id, took from rules cross join lateral (
+			select took, at, id from rule_runs where rule_id = rules.id and took > 0 order by at desc, id desc limit $2) latest
+		where rules.site_id = $1 and rules.kind = 'expire' order by rules.id, latest.at, latest.id`, siteID, limit)
+	takes := make(map[int64][]int)
+	for _, row := range rows {
+		takes[row.Rule] = append(takes[row.Rule], row.Took)
+	}
+	return takes, err
+}
+
+// Ask has the engine ask core about a site's rules at a moment, or sooner where that is
+// settled already.
+func (q Queries) Ask(ctx context.Context, siteID int64, at time.Time) error {
+	return q.exec(ctx, `
+		insert into asks (site_id, at) values ($1, $2) on conflict (site_id) do update set at = least(asks.at, excluded.at)`, siteID, at)
+}
+
+// AskForExpiring has the engine ask at once about the sites of posts that have an
+// expiry of their own.
+func (t *Tx) AskForExpiring(ctx context.Context, posts []int64, at time.Time) error {
+	_, err := t.q.ExecContext(ctx, `
+		insert into asks (site_id, at) select distinct site_id, $2::timestamptz from posts where id = any($1) and expires_at is not null
+		on conflict (site_id) do update set at = least(asks.at, excluded.at)`, posts, at)
+	return err
+}
+
+// SitesAsking lists the sites about whose rules the engine is to ask by a moment, those
+// that are paused left out.
+func (q Queries) SitesAsking(ctx context.Context, at time.Time) ([]int64, error) {
+	var ids []int64
+	err := q.all(ctx, &ids, `
+		select site_id from asks join sites on sites.id = site_id where asks.at <= $1 and paused_at is null order by asks.at, site_id`, at)
+	return ids, err
+}
+
+// NextAsk returns when the engine is to ask about any site next, after a moment; the zero
+// time where nothing is to be asked.
+func (q Queries) NextAsk(ctx context.Context, after time.Time) (time.Time, error) {
+	var next *time.Time
+	err := q.one(ctx, &next, `select min(asks.at) from asks join sites on sites.id = site_id where paused_at is null and asks.at > $1`, after)
+	return orZero(next), err
+}
+
+// AskNext settles when the engine asks about a site next; the zero time is never, until
+// something changes.
+func (t *Tx) AskNext(ctx context.Context, siteID int64, at time.Time) error {
+	if at.IsZero() {
+		_, err := t.q.ExecContext(ctx, `delete from asks where site_id = $1`, siteID)
+		return err
+	}
+	return t.exec(ctx, `insert into asks (site_id, at) values ($1, $2) on conflict (site_id) do update set at = excluded.at`, siteID, at)
+}
