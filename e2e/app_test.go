@@ -22,9 +22,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/api"
+	"dapper.example/internal/channel"
+	"dapper.example/internal/deliver"
 	"dapper.example/internal/demo"
 	"dapper.example/internal/engine"
 	"dapper.example/internal/pgtest"
+	"dapper.example/internal/standin"
 	"dapper.example/internal/store"
 	"dapper.example/web"
 )
@@ -39,6 +42,8 @@ type app struct {
 	url     string
 	store   *store.Store
 	clock   *clockwork.FakeClock
+	engine  *engine.Engine
+	lantern *standin.Lantern
 	browser context.Context
 }
 
@@ -55,11 +60,24 @@ func newApp(t *testing.T) *app {
 	ctx, stop := context.WithCancel(context.Background())
 	changes := a.store.Changes(log)
 	var running sync.WaitGroup
-	running.Add(2)
+	queue, err := deliver.NewQueue(a.store)
+	require.NoError(t, err)
+	worker, err := deliver.NewWorker(ctx, a.store, a.clock, log)
+	require.NoError(t, err)
+	a.lantern, err = standin.NewLantern("", a.clock)
+	require.NoError(t, err)
+	network := httptest.NewServer(a.lantern.Handler())
+	t.Cleanup(network.Close)
+	require.NoError(t, a.store.MoveChannels(ctx, channel.Lantern, network.URL))
+	const public = "http://dome.example"
+	running.Add(3)
+	go func() { defer running.Done(); worker.Run(ctx) }()
 	go func() { defer running.Done(); changes.Run(ctx) }()
-	go func() { defer running.Done(); engine.New(a.store, changes, a.clock, log).Run(ctx) }()
+	a.engine = engine.New(a.store, changes, a.clock, engine.Outward{Queue: queue, Public: public}, log)
+	go func() { defer running.Done(); a.engine.Run(ctx) }()
 	server := httptest.NewServer(api.New(ctx, api.Config{
 		Store: a.store, Changes: changes, Clock: a.clock, Log: log, Web: web.Dist(), Version: "test",
+		Queue: queue, Public: public,
 	}).Handler())
 	a.url = server.URL
 	t.Cleanup(func() {

@@ -12,6 +12,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"dapper.example/internal/api"
+	"dapper.example/internal/channel"
 	"dapper.example/internal/demo"
 )
 
@@ -36,8 +37,9 @@ func (c migrateCmd) Run(ctx context.Context, log *slog.Logger) error {
 
 type demoCmd struct {
 	database
-	Reset bool `help:"Delete the demo world first, with all that was done to it."`
-	Quiet bool `help:"Do not print the sign-ins."`
+	Reset   bool   `help:"Delete the demo world first, with all that was done to it."`
+	Quiet   bool   `help:"Do not print the sign-ins."`
+	Lantern string `help:"Where the simulated network Lantern is, as http://127.0.0.1:8081/lantern." env:"DAPPER_LANTERN" default:"http://127.0.0.1:8081/lantern"`
 }
 
 // Run loads the demo world where it is missing and prints how to sign in.
@@ -56,6 +58,9 @@ func (c demoCmd) Run(ctx context.Context, log *slog.Logger) error {
 	case errors.Is(err, demo.ErrLoaded):
 		log.Info("the demo world is there already; it was left as it is")
 	case err != nil:
+		return err
+	}
+	if err := s.MoveChannels(ctx, channel.Lantern, c.Lantern); err != nil {
 		return err
 	}
 	if !c.Quiet {

@@ -23,13 +23,15 @@ var version = "development"
 type cli struct {
 	Log string `help:"How much to log: debug, info, warn or error." enum:"debug,info,warn,error" default:"info" env:"DAPPER_LOG"`
 
-	Serve   serveCmd   `cmd:"" help:"Serve the screens, the API and the blog, and run the engine."`
-	Work    workCmd    `cmd:"" help:"Run the engine only: publish what is due. Any number may run at once."`
-	Migrate migrateCmd `cmd:"" help:"Bring the database's schema up to date."`
-	Demo    demoCmd    `cmd:"" help:"Load the demo world, once."`
-	Plan    planCmd    `cmd:"" help:"Compute slots and placement of a plan file; needs no database."`
-	Openapi openapiCmd `cmd:"" help:"Print the API's OpenAPI 3.1 document as JSON."`
-	Version versionCmd `cmd:"" help:"Print the version."`
+	Serve    serveCmd    `cmd:"" help:"Serve the screens, the API and the blog, and run the engine."`
+	Work     workCmd     `cmd:"" help:"Run the engine only: publish what is due. Any number may run at once."`
+	Migrate  migrateCmd  `cmd:"" help:"Bring the database's schema up to date."`
+	Demo     demoCmd     `cmd:"" help:"Load the demo world, once."`
+	Plan     planCmd     `cmd:"" help:"Compute slots and placement of a plan file; needs no database."`
+	Forecast forecastCmd `cmd:"" help:"Foretell what happens on a site: publications, outings, republications, expiries."`
+	Standins standinsCmd `cmd:"" help:"Serve the simulated network Lantern, for trying things out."`
+	Openapi  openapiCmd  `cmd:"" help:"Print the API's OpenAPI 3.1 document as JSON."`
+	Version  versionCmd  `cmd:"" help:"Print the version."`
 }
 
 // database is the flag that several commands share.

@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"strings"
 	"syscall"
 	"time"
 
@@ -17,8 +18,8 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"dapper.example/internal/api"
+	"dapper.example/internal/deliver"
 	"dapper.example/internal/engine"
-	"dapper.example/internal/store"
 	"dapper.example/web"
 )
 
@@ -27,7 +28,24 @@ type serveCmd struct {
 	Host   string `help:"Address to serve on." default:"127.0.0.1" env:"HOST"`
 	Port   int    `help:"Port to serve on." default:"8080" env:"PORT"`
 	Engine bool   `help:"Run the engine too." default:"true" negatable:"" env:"DAPPER_ENGINE"`
+	public
 }
+
+// public is the flag of commands that write links to the blog.
+type public struct {
+	PublicURL string `help:"Where readers reach the blog, for links in messages; http://127.0.0.1:8080 where it is not said." env:"DAPPER_PUBLIC_URL" placeholder:"URL"`
+}
+
+// address is where readers reach the blog; port is where this program would serve it.
+func (p public) address(port int) string {
+	if p.PublicURL == "" {
+		return fmt.Sprintf("http://127.0.0.1:%d", port)
+	}
+	return strings.TrimRight(p.PublicURL, "/")
+}
+
+// defaultPort is where the program serves unless told otherwise.
+const defaultPort = 8080
 
 // shutdownGrace is how long open requests may take when the program is told to end.
 const shutdownGrace = 10 * time.Second
@@ -54,12 +72,22 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 	group.Go(func() error { changes.Run(ctx); return nil })
 	registry := prometheus.NewRegistry()
 	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), engine.Backlog(s, clock.Now))
+	queue, err := deliver.NewQueue(s)
+	if err != nil {
+		return err
+	}
 	if c.Engine {
-		e := engine.New(s, changes, clock, log)
+		e := engine.New(s, changes, clock, engine.Outward{Queue: queue, Public: c.address(c.Port)}, log)
 		registry.MustRegister(e.Collectors()...)
 		group.Go(func() error { e.Run(ctx); return nil })
+		worker, err := deliver.NewWorker(ctx, s, clock, log)
+		if err != nil {
+			return err
+		}
+		group.Go(func() error { return worker.Run(ctx) })
 	}
 	handler := api.New(ctx, api.Config{Store: s, Changes: changes, Clock: clock, Log: log, Web: web.Dist(), Version: version,
+		Queue: queue, Public: c.address(c.Port),
 		Metrics: promhttp.HandlerFor(registry, promhttp.HandlerOpts{})}).Handler()
 	server := &http.Server{
 		Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, IdleTimeout: 2 * time.Minute,
@@ -95,6 +123,7 @@ func (c serveCmd) listen() (net.Listener, error) {
 
 type workCmd struct {
 	database
+	public
 }
 
 // Run publishes what is due until it is told to end.
@@ -107,15 +136,23 @@ func (c workCmd) Run(ctx context.Context, log *slog.Logger) error {
 	if err := s.Current(ctx); err != nil {
 		return err
 	}
-	work(ctx, s, log)
-	return nil
-}
-
-func work(ctx context.Context, s *store.Store, log *slog.Logger) {
+	queue, err := deliver.NewQueue(s)
+	if err != nil {
+		return err
+	}
+	clock := clockwork.NewRealClock()
+	worker, err := deliver.NewWorker(ctx, s, clock, log)
+	if err != nil {
+		return err
+	}
 	changes := s.Changes(log)
-	listening, stop := context.WithCancel(ctx)
-	defer stop()
-	go changes.Run(listening)
+	group, ctx := errgroup.WithContext(ctx)
+	group.Go(func() error { changes.Run(ctx); return nil })
+	group.Go(func() error { return worker.Run(ctx) })
+	group.Go(func() error {
+		engine.New(s, changes, clock, engine.Outward{Queue: queue, Public: c.address(defaultPort)}, log).Run(ctx)
+		return nil
+	})
 	log.Info("working")
-	engine.New(s, changes, clockwork.NewRealClock(), log).Run(ctx)
+	return group.Wait()
 }

@@ -22,6 +22,7 @@ import (
 	"github.com/jonboulle/clockwork"
 
 	"dapper.example/internal/blog"
+	"dapper.example/internal/rulebook"
 	"dapper.example/internal/store"
 )
 
@@ -34,6 +35,8 @@ type Config struct {
 	Web     fs.FS        // the built screens
 	Metrics http.Handler // at /metrics; none where nil
 	Version string
+	Queue   rulebook.Sharer // of what leaves the house
+	Public  string          // where readers reach the blog, such as https://blog.example
 }
 
 // Server answers HTTP requests; see Handler.
@@ -89,6 +92,8 @@ func (s *Server) Handler() http.Handler {
 			r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave)
 			s.Operations(r)
 		})
+		conditionSchema(r)
+		r.Get(rulebook.ShortPath+"{code}", s.followShortLink)
 		s.screens(r)
 	})
 	return r
@@ -109,6 +114,9 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	s.rhythmOperations(api)
 	s.logbookOperations(api)
 	s.settingsOperations(api)
+	s.ruleOperations(api)
+	s.channelOperations(api)
+	s.forecastOperations(api)
 	s.eventOperations(api)
 	return api
 }

@@ -25,7 +25,7 @@ func TestSettingsChangeThePlan(t *testing.T) {
 	c.shelved("One")
 	c.shelved("Two")
 	s := c.settings()
-	assert.Equal(t, api.Settings{Zone: "America/Halifax", CatchUp: "at once", CatchUpMinutes: 720, ShelfOrder: "hand", Version: 1}, s)
+	assert.Equal(t, api.Settings{Zone: "America/Halifax", CatchUp: "at once", CatchUpMinutes: 720, FirstDateShown: true, ShelfOrder: "hand", Version: 1}, s)
 	s.Caps, s.ShelfOrder, s.Paused = intake.Caps{Day: 1}, "newest", true
 	c.call("PUT", site+"/settings", s, 200, &s)
 	assert.Equal(t, 2, s.Version)

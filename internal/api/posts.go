@@ -25,7 +25,7 @@ type Post struct {
 	Category   string    `json:"category,omitempty"`
 	Tags       []string  `json:"tags"`
 	Author     string    `json:"author"`
-	Status     string    `json:"status" enum:"draft,scheduled,published,archived"`
+	Status     string    `json:"status" enum:"draft,scheduled,published,archived,binned"`
 	Cleared    bool      `json:"cleared" doc:"released to the queue"`
 	Pinned     bool      `json:"pinned"`
 	Held       bool      `json:"held" doc:"overdue, and held back for an editor"`
@@ -36,6 +36,9 @@ type Post struct {
 	Version    int       `json:"version"`
 	UpdatedAt  time.Time `json:"updatedAt"`
 	Notes      []string  `json:"notes" doc:"what the editor should know, such as what readers will not see"`
+
+	FirstPublished *Place `json:"firstPublished,omitempty" doc:"of a post that came out again: when it first did"`
+	Care           Care   `json:"care"`
 }
 
 // LogLine is a line of the logbook.
@@ -62,7 +65,11 @@ func (s *Server) post(site store.Site, p store.Post) Post {
 			break
 		}
 	}
-	if p.Status == store.Published {
+	view.Care = viewCare(site.Zone(), p)
+	if p.TimesRepublished > 0 {
+		view.FirstPublished = orNoPlace(site.Zone(), p.FirstPublishedAt)
+	}
+	if p.Status == store.Published || p.Status == store.Archived {
 		view.Address = blog.Path(site.Slug, p.Slug)
 	}
 	return view
@@ -100,6 +107,7 @@ type postOutput struct {
 const maxPostBody = 4 << 20
 
 func (s *Server) postOperations(api huma.API) {
+	s.careOperations(api)
 	const posts, one = "/api/v1/sites/{site}/posts", "/api/v1/sites/{site}/posts/{id}"
 	conflict := []int{http.StatusConflict}
 	huma.Register(api, huma.Operation{

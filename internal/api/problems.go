@@ -20,9 +20,10 @@ type Problem struct {
 	Errors []*huma.ErrorDetail `json:"errors,omitempty" doc:"what is wrong, field by field"`
 	// Present and Placement tell the state of things where a change was made to an
 	// older one (409).
-	Present   *Post      `json:"present,omitempty" doc:"the post as it is now"`
-	Placement *Placement `json:"placement,omitempty" doc:"the proposal as it is now"`
-	Closing   *Closing   `json:"closing,omitempty" doc:"the closing up as it is now"`
+	Present   *Post        `json:"present,omitempty" doc:"the post as it is now"`
+	Placement *Placement   `json:"placement,omitempty" doc:"the proposal as it is now"`
+	Closing   *Closing     `json:"closing,omitempty" doc:"the closing up as it is now"`
+	Catch     *RulePreview `json:"catch,omitempty" doc:"the rule's catch as it is now"`
 }
 
 // Error returns the detail.

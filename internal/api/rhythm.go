@@ -46,13 +46,13 @@ type RhythmPreview struct {
 	Days     []RhythmDay           `json:"days" doc:"empty while there are problems"`
 	// What the times of those days look like, free slots and planned posts together.
 	Hours     []int  `json:"hours" doc:"how many times fall into each hour of the day; 24 counts, or none while there are problems"`
-	Distances []Span `json:"distances" doc:"how far neighbours are apart"`
+	Distances []DistanceCount `json:"distances" doc:"how far neighbours are apart"`
 	// Off counts scheduled posts of those days that would sit in no slot of this rhythm.
 	Off int `json:"off" doc:"scheduled posts of those days whose slot this rhythm does not have; they keep their times"`
 }
 
-// Span counts the distances between neighbouring times up to a bound.
-type Span struct {
+// DistanceCount counts the distances between neighbouring times up to a bound.
+type DistanceCount struct {
 	Name  string `json:"name"`
 	Count int    `json:"count"`
 }
@@ -177,7 +177,7 @@ func (s *Server) previewRhythm(ctx context.Context, in *rhythmPreviewInput) (*st
 	}
 	zone, now := desk.Site.Zone(), s.Clock.Now()
 	kept, problems := in.Body.check(zone)
-	preview := RhythmPreview{Problems: problems, Days: []RhythmDay{}, Hours: []int{}, Distances: []Span{}}
+	preview := RhythmPreview{Problems: problems, Days: []RhythmDay{}, Hours: []int{}, Distances: []DistanceCount{}}
 	if len(problems) > 0 {
 		return &struct{ Body RhythmPreview }{preview}, nil
 	}
@@ -223,7 +223,7 @@ var distanceBounds = []struct {
 }
 
 // shape counts the times by hour of the day, and the distances between neighbours.
-func shape(days []RhythmDay) (hours []int, distances []Span) {
+func shape(days []RhythmDay) (hours []int, distances []DistanceCount) {
 	hours = make([]int, 24)
 	var times []time.Time
 	for _, day := range days {
@@ -233,7 +233,7 @@ func shape(days []RhythmDay) (hours []int, distances []Span) {
 		}
 	}
 	slices.SortFunc(times, time.Time.Compare)
-	distances = make([]Span, len(distanceBounds))
+	distances = make([]DistanceCount, len(distanceBounds))
 	for i, b := range distanceBounds {
 		distances[i].Name = b.name
 	}

@@ -22,6 +22,7 @@ type Settings struct {
 	Paused         bool        `json:"paused" doc:"nothing comes out"`
 	ShelfOrder     string      `json:"shelfOrder" enum:"hand,oldest,newest,shuffled,categories"`
 	Caps           intake.Caps `json:"caps"`
+	FirstDateShown bool        `json:"firstDateShown" doc:"readers of a post that came out again see when it was first published"`
 	Version        int         `json:"version"`
 }
 
@@ -53,8 +54,8 @@ func (s *Server) getSettings(ctx context.Context, in *SitePath) (*settingsOutput
 	caps := site.Caps()
 	return &settingsOutput{Settings{
 		Zone: site.ZoneName, CatchUp: site.CatchUp, CatchUpMinutes: site.CatchUpMinutes, Paused: site.PausedAt != nil, ShelfOrder: site.ShelfOrder,
-		Caps:    intake.Caps{Day: caps.Day, AuthorDay: caps.AuthorDay, AuthorWeek: caps.AuthorWeek, CategoryDays: caps.CategoryDays},
-		Version: site.Version,
+		Caps:           intake.Caps{Day: caps.Day, AuthorDay: caps.AuthorDay, AuthorWeek: caps.AuthorWeek, CategoryDays: caps.CategoryDays},
+		FirstDateShown: site.FirstDateShown, Version: site.Version,
 	}}, nil
 }
 
@@ -71,7 +72,8 @@ func (s *Server) saveSettings(ctx context.Context, in *settingsInput) (*settings
 	now := s.Clock.Now()
 	settings := store.Settings{
 		CatchUp: in.Body.CatchUp, CatchUpMinutes: in.Body.CatchUpMinutes, ShelfOrder: in.Body.ShelfOrder, ShelfSeed: desk.Site.ShelfSeed,
-		CapDay: in.Body.Caps.Day, CapAuthorDay: in.Body.Caps.AuthorDay, CapAuthorWeek: in.Body.Caps.AuthorWeek, CapCategoryDays: in.Body.Caps.CategoryDays,
+		FirstDateShown: in.Body.FirstDateShown,
+		CapDay:         in.Body.Caps.Day, CapAuthorDay: in.Body.Caps.AuthorDay, CapAuthorWeek: in.Body.Caps.AuthorWeek, CapCategoryDays: in.Body.Caps.CategoryDays,
 	}
 	if in.Body.Paused {
 		if settings.PausedAt = desk.Site.PausedAt; settings.PausedAt == nil {

@@ -8,6 +8,7 @@ package blog
 import (
 	"bytes"
 	"embed"
+	"encoding/xml"
 	"errors"
 	"fmt"
 	"html/template"
@@ -53,6 +54,7 @@ func (b *Blog) Routes(r chi.Router) {
 	r.Route("/{site}", func(r chi.Router) {
 		r.Get("/", b.serveFront)
 		r.Get("/feed.atom", b.serveFeed)
+		r.Get("/sitemap.xml", b.serveSitemap)
 		r.Get("/{slug}", b.servePost)
 		r.NotFound(b.serveMissing)
 	})
@@ -68,6 +70,7 @@ type page struct {
 	Older     int
 	Canonical string
 	Feed      string
+	Hidden    bool // from search engines
 }
 
 type teaser struct {
@@ -76,9 +79,14 @@ type teaser struct {
 
 type reading struct {
 	teaser
-	Tags []string
-	HTML template.HTML
+	Tags   []string
+	HTML   template.HTML
+	Notice string // of an archived post
+	First  string // of a post that came out again: when it first did
 }
+
+// dayLayout is how readers see a date.
+const dayLayout = "2 January 2006"
 
 const (
 	postsAPage = 20
@@ -141,7 +149,13 @@ func (b *Blog) servePost(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	p := b.page(r, site, post.Title+" · "+site.Title)
-	p.Post = &reading{tease(site, post), post.Tags, b.renderer.HTML(post.Body)}
+	p.Post = &reading{teaser: tease(site, post), Tags: post.Tags, HTML: b.renderer.HTML(post.Body)}
+	if post.Status == store.Archived {
+		p.Post.Notice, p.Hidden = post.Notice, true
+	}
+	if first := post.FirstPublishedAt; first != nil && site.FirstDateShown && first.Before(*post.PublishedAt) {
+		p.Post.First = site.Zone().In(*first).Format(dayLayout)
+	}
 	p.Canonical = origin(r) + p.Post.Path
 	b.write(w, r, http.StatusOK, b.post, p)
 }
@@ -180,6 +194,44 @@ func (b *Blog) serveFeed(w http.ResponseWriter, r *http.Request) {
 	}
 	w.Header().Set("Content-Type", "application/atom+xml; charset=utf-8")
 	w.Write([]byte(text))
+}
+
+// sitemapLength is the most addresses that one sitemap may hold by its protocol.
+const sitemapLength = 50_000
+
+// address is one entry of a sitemap.
+type address struct {
+	Loc     string `xml:"loc"`
+	LastMod string `xml:"lastmod"`
+}
+
+// serveSitemap lists the published posts for search engines (the protocol of
+// sitemaps.org, version 0.9).
+func (b *Blog) serveSitemap(w http.ResponseWriter, r *http.Request) {
+	site, ok := b.site(w, r)
+	if !ok {
+		return
+	}
+	posts, err := b.store.Addresses(r.Context(), site.ID, sitemapLength)
+	if err != nil {
+		b.fail(w, r, err)
+		return
+	}
+	list := struct {
+		XMLName xml.Name  `xml:"http://www.sitemaps.org/schemas/sitemap/0.9 urlset"`
+		URLs    []address `xml:"url"`
+	}{}
+	for _, p := range posts {
+		list.URLs = append(list.URLs, address{origin(r) + Path(site.Slug, p.Slug), p.UpdatedAt.UTC().Format(time.RFC3339)})
+	}
+	text, err := xml.Marshal(list)
+	if err != nil {
+		b.fail(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", "application/xml; charset=utf-8")
+	w.Write([]byte(xml.Header))
+	w.Write(text)
 }
 
 func (b *Blog) serveMissing(w http.ResponseWriter, r *http.Request) {
@@ -241,7 +293,7 @@ func tease(site store.Site, p store.Post) teaser {
 	shown := site.Zone().In(*p.PublishedAt)
 	t := teaser{
 		Path: Path(site.Slug, p.Slug), Title: p.Title, Author: p.AuthorName,
-		Date: shown.Format("2 January 2006"), Machine: shown.Format(time.RFC3339),
+		Date: shown.Format(dayLayout), Machine: shown.Format(time.RFC3339),
 	}
 	if p.CategoryName != nil {
 		t.Category = *p.CategoryName

@@ -112,6 +112,9 @@ func Load(ctx context.Context, s *store.Store, now time.Time) error {
 		if err := w.fill(ctx, posts); err != nil {
 			return fmt.Errorf("filling the demo site: %w", err)
 		}
+		if err := w.rules(ctx); err != nil {
+			return fmt.Errorf("giving the demo site its rules: %w", err)
+		}
 		return nil
 	})
 }

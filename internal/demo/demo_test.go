@@ -30,7 +30,7 @@ func TestTheDemoWorldLoadsOnceAndIsRemovedWhole(t *testing.T) {
 		counts[status] = n
 	}
 	require.NoError(t, rows.Err())
-	assert.Equal(t, map[string]int{"published": 40, "draft": 4, "draft+": 8, "scheduled": 1}, counts)
+	assert.Equal(t, map[string]int{"published": 32, "archived": 8, "draft": 4, "draft+": 8, "scheduled": 1}, counts)
 
 	site, err := s.SiteBySlug(t.Context(), demo.SiteSlug)
 	require.NoError(t, err)

@@ -56,10 +56,28 @@ func ViewOpening(o rhythm.Opening) Opening {
 	if !o.Anchor.IsZero() {
 		view.Anchor = &o.Anchor
 	}
-	for _, day := range o.Weekdays.Days() {
-		view.Weekdays = append(view.Weekdays, weekdayNames[day])
-	}
+	view.Weekdays = ViewWeekdays(o.Weekdays)
 	return view
+}
+
+// ViewWeekdays names the weekdays of a set, Monday first.
+func ViewWeekdays(w rhythm.Weekdays) []string {
+	names := []string{}
+	for _, day := range w.Days() {
+		names = append(names, weekdayNames[day])
+	}
+	return names
+}
+
+// ReadWeekdays returns the set of named weekdays; names that are none are left out.
+func ReadWeekdays(names []string) rhythm.Weekdays {
+	var w rhythm.Weekdays
+	for _, name := range names {
+		if i := slices.Index(weekdayNames[:], name); i >= 0 {
+			w |= rhythm.On(time.Weekday(i))
+		}
+	}
+	return w
 }
 
 // ReadOpenings returns openings for core, and what is wrong with them that core could
@@ -72,9 +90,7 @@ func ReadOpenings(openings []Opening) ([]rhythm.Opening, []FieldProblem) {
 		if o.Anchor != nil {
 			opening.Anchor = *o.Anchor
 		}
-		for _, name := range o.Weekdays {
-			opening.Weekdays |= rhythm.On(time.Weekday(slices.Index(weekdayNames[:], name)))
-		}
+		opening.Weekdays = ReadWeekdays(o.Weekdays)
 		to := fmt.Sprintf("openings[%d].to", i)
 		switch {
 		case o.Kind == "window" && o.To == nil:

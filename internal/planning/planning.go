@@ -12,6 +12,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"iter"
 	"time"
 
 	"dapper.example/internal/core/queue"
@@ -60,17 +61,27 @@ type Plan struct {
 // as a rule; nothing is written. From an earlier moment on, drafts may get slots that
 // are past: they are to be published at once, with those dates.
 func Propose(ctx context.Context, q store.Queries, site store.Site, now time.Time) (Plan, error) {
+	plan, request, err := Queue(ctx, q, site, now)
+	if err != nil {
+		return Plan{}, err
+	}
+	plan.Placement = queue.Place(request)
+	return plan, nil
+}
+
+// Queue reads what Propose places: the shelf, and the free slots after a moment.
+func Queue(ctx context.Context, q store.Queries, site store.Site, now time.Time) (Plan, queue.Request, error) {
 	r, err := q.RhythmOf(ctx, site.ID)
 	if err != nil {
-		return Plan{}, fmt.Errorf("reading the rhythm of %s: %w", site.Slug, err)
+		return Plan{}, queue.Request{}, fmt.Errorf("reading the rhythm of %s: %w", site.Slug, err)
 	}
 	shelf, err := q.Shelf(ctx, site.ID)
 	if err != nil {
-		return Plan{}, fmt.Errorf("reading the shelf of %s: %w", site.Slug, err)
+		return Plan{}, queue.Request{}, fmt.Errorf("reading the shelf of %s: %w", site.Slug, err)
 	}
 	standing, err := q.Standing(ctx, site.ID, since(site, now))
 	if err != nil {
-		return Plan{}, fmt.Errorf("reading the plan of %s: %w", site.Slug, err)
+		return Plan{}, queue.Request{}, fmt.Errorf("reading the plan of %s: %w", site.Slug, err)
 	}
 	plan := Plan{Rhythm: r}
 	request := queue.Request{Zone: site.Zone(), Caps: site.Caps()}
@@ -88,8 +99,7 @@ func Propose(ctx context.Context, q store.Queries, site store.Site, now time.Tim
 		plan.Shelf = append(plan.Shelf, entries[d.ID])
 	}
 	request.Slots = queue.Slots(r.In(site.Zone()), now, plan.Occupied)
-	plan.Placement = queue.Place(request)
-	return plan, nil
+	return plan, request, nil
 }
 
 // since is from when on published posts still have a say on the plan of a site.
@@ -249,4 +259,9 @@ func (d Desk) save(ctx context.Context, tx *store.Tx, post store.Post, before js
 		return fmt.Errorf("writing the logbook: %w", err)
 	}
 	return nil
+}
+
+// SlotsOf yields the free slots of a rhythm after a moment, beside what is occupied.
+func SlotsOf(r store.Rhythm, site store.Site, after time.Time, occupied []rhythm.Occupied) iter.Seq[rhythm.Slot] {
+	return queue.Slots(r.In(site.Zone()), after, occupied)
 }

@@ -32,3 +32,14 @@ func (b Book) Decide(ctx context.Context, tx *store.Tx, now time.Time) (deed.Dec
 	}
 	return deed.NewWorld(f.Scene).Decide(now), f, nil
 }
+
+func (f *Frame) turns(now time.Time) map[int64]time.Time {
+	w := deed.NewWorld(f.Scene)
+	turns := make(map[int64]time.Time)
+	for _, r := range f.Rules {
+		if at, ok := w.NextTurn(r.ID, now); ok {
+			turns[r.ID] = at
+		}
+	}
+	return turns
+}

@@ -96,6 +96,25 @@ func (q Queries) Logbook(ctx context.Context, siteID int64, f LogFilter, limit i
 	return entries, err
 }
 
+// UpkeepLine is a line of the logbook about a rule's deed, or a post's own expiry.
+type UpkeepLine struct {
+	LogEntry
+	RuleName string `db:"rule_name"`
+	Undoable bool   `db:"undoable"`
+}
+
+// LogOfUpkeep lists what was done on a site by rules and own expiries in a span of time,
+// in order.
+func (q Queries) LogOfUpkeep(ctx context.Context, siteID int64, from, to time.Time) ([]UpkeepLine, error) {
+	var lines []UpkeepLine
+	err := q.all(ctx, &lines, `
+		select log.*, coalesce(rules.name, '') as rule_name, log.undone_at is null and log.before <> 'null' as undoable
+		from (`+selectLog+` where logbook.site_id = $1 and at >= $2 and at < $3
+			and deed in ('archive', 'to draft', 'bin', 'republish', 'share', 'ask') and undone_at is null) log
+		left join rules on rules.id = log.rule_id order by log.at, log.id`, siteID, from, to)
+	return lines, err
+}
+
 // LogLine returns one line of a site's logbook.
 func (q Queries) LogLine(ctx context.Context, siteID, id int64) (LogEntry, error) {
 	var e LogEntry

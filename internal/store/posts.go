@@ -186,6 +186,20 @@ func (q Queries) SlugsLike(ctx context.Context, siteID int64, beginning string) 
 	return slugs, err
 }
 
+// Titles returns the titles of posts by their numbers.
+func (q Queries) Titles(ctx context.Context, siteID int64, ids []int64) (map[int64]string, error) {
+	var rows []struct {
+		ID    int64  `db:"id"`
+		Title string `db:"title"`
+	}
+	err := q.all(ctx, &rows, `select id, title from posts where site_id = $1 and id = any($2)`, siteID, ids)
+	titles := make(map[int64]string, len(rows))
+	for _, r := range rows {
+		titles[r.ID] = r.Title
+	}
+	return titles, err
+}
+
 // Drafts lists the drafts that are not cleared, last changed first, without their
 // bodies.
 func (q Queries) Drafts(ctx context.Context, siteID int64, limit int) ([]Entry, error) {

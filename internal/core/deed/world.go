@@ -411,6 +411,40 @@ func (w *World) Catch(rule int64, at time.Time) *catch.Pool {
 	return t.ready(at)
 }
 
+// RunNow is an expiry rule's run by an editor's hand, who agreed to a catch of a size.
+// It may be asked of rules that are not armed.
+func (w *World) RunNow(rule int64, agreed int, at time.Time) Decision {
+	t := w.turnOf(rule)
+	if t == nil || t.expire == nil {
+		return Decision{Next: at}
+	}
+	t.expire.Allowed = max(t.expire.Allowed, agreed)
+	t.nominal = at
+	d := t.run(at)
+	d.Next = at
+	return d
+}
+
+// NextTurn returns when a rule acts next by itself, as far as is known at the moment; ok
+// is false where it does not.
+func (w *World) NextTurn(rule int64, at time.Time) (time.Time, bool) {
+	t := w.turnOf(rule)
+	if t == nil || w.scene.Paused {
+		return time.Time{}, false
+	}
+	return t.due(at)
+}
+
+// PastOf returns what is known of a post's outings to a reshare rule.
+func (w *World) PastOf(rule, post int64) reshare.Past {
+	t := w.turnOf(rule)
+	i, ok := w.index[post]
+	if t == nil || t.share == nil || !ok {
+		return reshare.Past{}
+	}
+	return t.pastOf(i)
+}
+
 // Post returns the facts of a post as they are in the world now.
 func (w *World) Post(post int64) (*condition.Facts, bool) {
 	i, ok := w.index[post]

@@ -49,11 +49,11 @@ func Steps(w *deed.World, from, to time.Time) iter.Seq2[time.Time, deed.Decision
 type Request struct {
 	Scene    deed.Scene
 	From, To time.Time
-	// Shelf and Caps let it say when the shelf runs dry; drafts on it are placed as a
-	// proposal would, but do not come out in the forecast, since nobody has committed them.
-	Shelf []queue.Draft
-	Caps  queue.Caps
-	// Titles and names for warnings.
+	// Queue lets it say when the shelf runs dry: its drafts are placed as a proposal would
+	// place them, but do not come out in the forecast, since nobody has committed them. It
+	// may be nil.
+	Queue *queue.Request
+	// RuleNames are for warnings.
 	RuleNames map[int64]string
 	// Go is asked now and then, with the moment reached; false ends the work. It may be
 	// nil.
@@ -124,36 +124,25 @@ type placed struct {
 
 func place(r Request) placed {
 	var p placed
-	var occupied []queueTime
-	for _, s := range r.Scene.Standing {
-		occupied = append(occupied, queueTime{s.At, s})
+	if r.Queue == nil {
+		return p
 	}
-	for _, s := range r.Scene.Scheduled {
-		occupied = append(occupied, queueTime{s.Due, deed.Standing{Post: s.Post, Occupied: occupiedOf(s)}})
-	}
-	request := queue.Request{Zone: r.Scene.Zone, Caps: r.Caps, Shelf: r.Shelf}
-	request.Slots = queue.Slots(r.Scene.Rhythm, r.From, taken(occupied))
-	for _, o := range occupied {
-		request.Standing = append(request.Standing, queue.Standing{At: o.at})
-	}
-	for _, one := range queue.Place(request).Placed {
+	for _, one := range queue.Place(*r.Queue).Placed {
 		p.times = append(p.times, one.Slot.At)
 		if one.Slot.At.After(p.lasts) {
 			p.lasts = one.Slot.At
 		}
 	}
-	after := r.From
-	if !p.lasts.IsZero() {
-		after = p.lasts
-	}
-	for slot := range queue.Slots(r.Scene.Rhythm, after, taken(occupied)) {
-		p.dry = slot.At
-		break
+	for slot := range r.Queue.Slots {
+		if slot.At.After(p.lasts) && slot.At.After(r.From) {
+			p.dry = slot.At
+			break
+		}
 	}
 	return p
 }
 
-// Span lists the weeks (Monday to Sunday) that lie whole between two moments.
+// weeks lists the weeks (Monday to Sunday) that lie whole between two moments.
 func weeks(zone civil.Zone, from, to time.Time) []civil.Date {
 	var mondays []civil.Date
 	first := zone.DateOf(from)

@@ -36,7 +36,8 @@ func small(t *testing.T) forecast.Request {
 		s.Posts = append(s.Posts, condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published", Title: fmt.Sprint("Post ", i), Category: "Sky Guide", Published: out, FirstOut: out})
 	}
 	s.Reshare = []reshare.Rule{{Rule: ruleOf(t, 7, category("Sky Guide")), Channel: 1, Apart: 10, Order: reshare.Oldest, Bounds: cadence.Bounds{Zone: halifax}, Wordings: []message.Wording{wording}}}
-	return forecast.Request{Scene: s, From: noon, To: noon.AddDate(0, 0, 21), RuleNames: map[int64]string{7: "Daily", 8: "Tidy"}}
+	slots := queue.Slots(s.Rhythm, noon, nil)
+	return forecast.Request{Scene: s, Queue: &queue.Request{Zone: halifax, Slots: slots}, From: noon, To: noon.AddDate(0, 0, 21), RuleNames: map[int64]string{7: "Daily", 8: "Tidy"}}
 }
 
 func kinds(f forecast.Forecast) (all []forecast.WarningKind) {
@@ -55,7 +56,7 @@ func TestItForetellsAndWarns(t *testing.T) {
 	assert.Equal(t, "In 2 weeks nothing comes out, the first of them that of Mon 30 November 2026.", f.Warnings[1].Text)
 	assert.Equal(t, "The shelf is empty: the slot on Mon 30 November 2026 has no draft.", f.Warnings[2].Text)
 
-	r.Shelf = []queue.Draft{{ID: 50, Title: "A"}, {ID: 51, Title: "B"}}
+	r.Queue.Shelf = []queue.Draft{{ID: 50, Title: "A"}, {ID: 51, Title: "B"}}
 	f = forecast.Run(r)
 	assert.Equal(t, []forecast.WarningKind{forecast.PoolEmpty, forecast.ShelfDry}, kinds(f))
 	assert.Equal(t, "The shelf runs dry: the last draft on it would come out on Mon 7 December 2026, and the slot on Mon 14 December 2026 stays empty.", f.Warnings[1].Text)

@@ -8,24 +8,8 @@ import (
 
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
-	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/core/upkeep"
 )
-
-type queueTime struct {
-	at time.Time
-	deed.Standing
-}
-
-func occupiedOf(s deed.Scheduled) rhythm.Occupied { return rhythm.Occupied{At: s.Due, Slot: s.Slot} }
-
-func taken(times []queueTime) []rhythm.Occupied {
-	all := make([]rhythm.Occupied, len(times))
-	for i, t := range times {
-		all[i] = t.Occupied
-	}
-	return all
-}
 
 // watcher looks on while a forecast runs.
 type watcher struct {

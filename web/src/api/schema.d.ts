@@ -46,6 +46,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/channels/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Save when a channel takes messages */
+        put: operations["save-channel"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/closing": {
         parameters: {
             query?: never;
@@ -87,6 +104,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What will happen
+         * @description Computed by the same decisions as the engine takes, over virtual time. Nothing is done.
+         */
+        get: operations["get-forecast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/forecast/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a change to a rule or the rhythm would change
+         * @description Nothing is saved.
+         */
+        post: operations["compare-forecast"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/logbook": {
         parameters: {
             query?: never;
@@ -121,6 +178,26 @@ export interface paths {
          * @description With all lines of the same act. A publication goes back to its time where that is still to come, else to the front of the shelf.
          */
         post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Outings, republications and expiries of some days
+         * @description What was done, and what is to come.
+         */
+        get: operations["get-marks"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -200,6 +277,23 @@ export interface paths {
         put?: never;
         /** Say when a draft may come out */
         post: operations["bound-post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/care": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what rules are to know of a post */
+        put: operations["care-for-post"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -352,6 +446,176 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The site's rules, and what they can be made of */
+        get: operations["list-rules"];
+        put?: never;
+        /**
+         * Make a rule
+         * @description It is not armed yet.
+         */
+        post: operations["create-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rules/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a rule catches, and what it would do next
+         * @description Nothing is saved. The rule may be a new one, or a kept one with changes.
+         */
+        post: operations["preview-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rules/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Why a rule catches a post, or does not */
+        post: operations["explain-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rules/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save a rule
+         * @description An expiry rule whose condition or action changes is to be armed again.
+         */
+        put: operations["save-rule"];
+        post?: never;
+        /**
+         * Delete a rule
+         * @description What it did stays done.
+         */
+        delete: operations["delete-rule"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rules/{id}/arm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arm a rule, or let one that holds go on
+         * @description From the preview of its catch: with another catch meanwhile, nothing is done and the answer (409) holds the new one.
+         */
+        post: operations["arm-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rules/{id}/disarm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a rule out of action */
+        post: operations["disarm-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rules/{id}/exclusions/{post}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Leave a post out of a rule, or let it in again */
+        put: operations["exclude-post"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rules/{id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have an expiry rule take its catch now */
+        post: operations["run-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rules/{id}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The latest turns of a rule, and what it shared */
+        get: operations["list-runs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/settings": {
         parameters: {
             query?: never;
@@ -411,6 +675,20 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AgreementInputBody: {
+            /**
+             * Format: int64
+             * @description the size of a wide catch, written by hand
+             */
+            confirm?: number;
+            /** @description of the preview that was seen; expiry rules need it */
+            token?: string;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
         Almanac: {
             days: components["schemas"]["AlmanacDay"][];
             drafts: components["schemas"]["DraftItem"][];
@@ -464,6 +742,27 @@ export interface components {
              */
             version: number;
         };
+        Cadence: {
+            /** @description time of day, of days and weeks */
+            at?: string;
+            /**
+             * @description by hand only, every so long, or by openings of a week
+             * @enum {string}
+             */
+            by: "hand" | "every" | "openings";
+            /** Format: int64 */
+            n?: number;
+            openings?: components["schemas"]["Opening"][];
+            /**
+             * Format: int64
+             * @description by how many minutes a turn may wander, either way
+             */
+            sway?: number;
+            /** @enum {string} */
+            unit?: "minutes" | "hours" | "days" | "weeks";
+            /** @description of weeks */
+            weekdays?: ("monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday")[];
+        };
         Caps: {
             /**
              * Format: int64
@@ -486,6 +785,79 @@ export interface components {
              */
             day?: number;
         };
+        Care: {
+            evergreen: boolean;
+            excerpt: string;
+            /** @description its own expiry */
+            expires?: components["schemas"]["PlaceWish"];
+            /** @description custom fields */
+            fields: {
+                [key: string]: string;
+            };
+            neverExpires: boolean;
+            /** @description what readers of the archived post see */
+            readonly notice?: string;
+        };
+        CareInputBody: {
+            care: components["schemas"]["Care"];
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
+        CaughtPost: {
+            because: components["schemas"]["Reason"][];
+            category?: string;
+            caught: boolean;
+            /** @description left out by hand */
+            excluded: boolean;
+            /** Format: int64 */
+            id: number;
+            reason: string;
+            status: string;
+            title: string;
+        };
+        Channel: {
+            /**
+             * Format: int64
+             * @description most messages a day; 0: no limit
+             */
+            aDay: number;
+            /**
+             * Format: int64
+             * @description fewest minutes between two messages
+             */
+            apart: number;
+            /**
+             * Format: int64
+             * @description the longest message it takes
+             */
+            graphemes: number;
+            /**
+             * Format: int64
+             * @description the most hashtags
+             */
+            hashtags: number;
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            /**
+             * Format: int64
+             * @description what a link counts; 0: its length
+             */
+            linkCost: number;
+            name: string;
+            /** @description quiet hours, by the clocks of its zone; the same as quietTo: none */
+            quietFrom: string;
+            quietTo: string;
+            /** Format: int64 */
+            version: number;
+            /** @description where its messages can be read */
+            wall: string;
+            /** @description IANA time zone; empty: the site's */
+            zone: string;
+        };
         Closing: {
             shifts: components["schemas"]["Shift"][];
         };
@@ -493,12 +865,76 @@ export interface components {
             /** @description the moves that were shown, in their order */
             shifts: components["schemas"]["Seen"][];
         };
+        ComingEvent: {
+            /** Format: date-time */
+            at: string;
+            /** @description in the site's zone */
+            date: string;
+            /** @description what the composer had to give up */
+            fit?: string;
+            /** Format: int64 */
+            graphemes?: number;
+            /**
+             * Format: int64
+             * @description minutes since local midnight, 0 to 1439
+             */
+            minute: number;
+            /** Format: int64 */
+            postId: number;
+            reason: string;
+            /** @description the whole message */
+            text?: string;
+            title: string;
+            /**
+             * Format: int64
+             * @description counted from 0
+             */
+            wording: number;
+        };
+        CompareInputBody: {
+            /**
+             * Format: int64
+             * @default 60
+             */
+            days: number;
+            /** @description compare with the rule out of action */
+            drop?: boolean;
+            /** @description the rhythm as it would be */
+            rhythm?: components["schemas"]["Rhythm"];
+            /** @description the rule as it would be */
+            rule?: components["schemas"]["RuleBody"];
+            /**
+             * Format: int64
+             * @description of a kept rule; 0 of a new one
+             */
+            ruleId?: number;
+        };
+        Comparison: {
+            changes: components["schemas"]["ForecastChange"][];
+            /** Format: int64 */
+            comes: number;
+            /** @description only the first changes are listed */
+            cut: boolean;
+            /** Format: int64 */
+            days: number;
+            /** Format: int64 */
+            goes: number;
+            /** Format: int64 */
+            moves: number;
+            /** @description those that the change brings */
+            warnings: components["schemas"]["ForecastWarning"][];
+        };
         DeedInputBody: {
             /**
              * Format: int64
              * @description the version that was seen
              */
             version: number;
+        };
+        DistanceCount: {
+            /** Format: int64 */
+            count: number;
+            name: string;
         };
         DraftItem: {
             author: string;
@@ -555,10 +991,102 @@ export interface components {
             /** @description The value at the given location */
             value?: unknown;
         };
+        ExcludeInputBody: {
+            excluded: boolean;
+        };
+        ExplainInputBody: {
+            /** Format: int64 */
+            id?: number;
+            /** Format: int64 */
+            post: number;
+            rule: components["schemas"]["RuleBody"];
+        };
         FieldProblem: {
             message: string;
             /** @example openings[2].to */
             path: string;
+        };
+        Forecast: {
+            /** @description how many of each kind, those beyond the limit too */
+            counts: {
+                [key: string]: number;
+            };
+            /** @description only the first events are listed */
+            cut: boolean;
+            /** @description the first slot that the shelf has no draft for */
+            dry?: components["schemas"]["Place"];
+            /** @description in order */
+            events: components["schemas"]["ForecastEvent"][];
+            from: components["schemas"]["Place"];
+            to: components["schemas"]["Place"];
+            warnings: components["schemas"]["ForecastWarning"][];
+            zone: string;
+        };
+        ForecastChange: {
+            /** Format: date-time */
+            at: string;
+            channel?: string;
+            /** @description in the site's zone */
+            date: string;
+            /** @enum {string} */
+            how: "comes" | "goes" | "moves";
+            /** @enum {string} */
+            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "ask";
+            /**
+             * Format: int64
+             * @description minutes since local midnight, 0 to 1439
+             */
+            minute: number;
+            /** Format: int64 */
+            postId?: number;
+            reason: string;
+            rule?: string;
+            /** Format: int64 */
+            ruleId?: number;
+            /** @description the whole message of a sharing */
+            text?: string;
+            title?: string;
+            /** @description of one that moves: when it would have been */
+            was?: components["schemas"]["Place"];
+        };
+        ForecastEvent: {
+            /** Format: date-time */
+            at: string;
+            channel?: string;
+            /** @description in the site's zone */
+            date: string;
+            /** @enum {string} */
+            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "ask";
+            /**
+             * Format: int64
+             * @description minutes since local midnight, 0 to 1439
+             */
+            minute: number;
+            /** Format: int64 */
+            postId?: number;
+            reason: string;
+            rule?: string;
+            /** Format: int64 */
+            ruleId?: number;
+            /** @description the whole message of a sharing */
+            text?: string;
+            title?: string;
+        };
+        ForecastWarning: {
+            from: components["schemas"]["Place"];
+            /** @enum {string} */
+            kind: "shelf dry" | "empty weeks" | "pool empty" | "fight" | "asks" | "limit" | "unfit";
+            /** @description examples */
+            posts: number[];
+            rules: number[];
+            text: string;
+        };
+        Form: {
+            choices?: string[];
+            from?: string;
+            label: string;
+            test: string;
+            ways: components["schemas"]["Way"][];
         };
         Ghost: {
             /** Format: date-time */
@@ -624,6 +1152,42 @@ export interface components {
             /** @description the cursor of the next page; absent on the last */
             next?: string;
         };
+        Mark: {
+            /** Format: date-time */
+            at: string;
+            channel?: string;
+            /** @description in the site's zone */
+            date: string;
+            /** @enum {string} */
+            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "ask";
+            /**
+             * Format: int64
+             * @description of what was done: the line of the logbook by which it can be undone
+             */
+            logId?: number;
+            /**
+             * Format: int64
+             * @description minutes since local midnight, 0 to 1439
+             */
+            minute: number;
+            /** Format: int64 */
+            postId?: number;
+            reason: string;
+            rule?: string;
+            /** Format: int64 */
+            ruleId?: number;
+            /** @enum {string} */
+            state: "done" | "coming" | "waiting" | "failed";
+            /** @description the whole message of a sharing */
+            text?: string;
+            title?: string;
+            /** @description of a message: where it can be read */
+            url?: string;
+        };
+        Marks: {
+            /** @description in order */
+            marks: components["schemas"]["Mark"][];
+        };
         Me: {
             email: string;
             /** Format: int64 */
@@ -637,6 +1201,40 @@ export interface components {
             slug: string;
             title: string;
             zone: string;
+        };
+        Node: {
+            /** @description a date of the site, such as 2026-11-24 */
+            date?: string;
+            /**
+             * Format: int64
+             * @description clicks of the last so many days
+             */
+            days?: number;
+            /** @description the custom field's name */
+            field?: string;
+            /**
+             * @description of a group: how its parts combine
+             * @enum {string}
+             */
+            group?: "all" | "any" | "none";
+            /** @description of a test: how it compares */
+            match?: string;
+            /**
+             * Format: int64
+             * @description the number to compare with, or how many units of time
+             */
+            n?: number;
+            /** @description of a group: its parts */
+            parts?: components["schemas"]["Node"][];
+            /** @description of a test: what it looks at */
+            test?: string;
+            /**
+             * @description of time
+             * @enum {string}
+             */
+            unit?: "hours" | "days" | "weeks" | "months" | "years";
+            /** @description names or words to compare with */
+            values?: string[];
         };
         Opening: {
             /** @description a date of a week in which it holds; weeks are counted from it */
@@ -673,6 +1271,39 @@ export interface components {
              */
             zone?: string;
         };
+        Outing: {
+            /** Format: date-time */
+            at: string;
+            channel: string;
+            /** Format: int64 */
+            clicks: number;
+            /** @description in the site's zone */
+            date: string;
+            /** @description what went wrong last */
+            error?: string;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description minutes since local midnight, 0 to 1439
+             */
+            minute: number;
+            /** Format: int64 */
+            postId: number;
+            rule?: string;
+            /** @enum {string} */
+            state: "waiting" | "sent" | "failed";
+            text: string;
+            title: string;
+            /** Format: int64 */
+            tries: number;
+            /** @description where it can be read */
+            url?: string;
+        };
+        Param: {
+            name: string;
+            value: string;
+        };
         Place: {
             /** Format: date-time */
             at: string;
@@ -683,6 +1314,10 @@ export interface components {
              * @description minutes since local midnight, 0 to 1439
              */
             minute: number;
+        };
+        PlaceWish: {
+            clock: string;
+            date: string;
         };
         Placement: {
             placed: components["schemas"]["ShelfItem"][];
@@ -707,6 +1342,7 @@ export interface components {
             author: string;
             /** @description Markdown */
             body: string;
+            care: components["schemas"]["Care"];
             category?: string;
             /**
              * Format: int64
@@ -717,6 +1353,8 @@ export interface components {
             cleared: boolean;
             /** @description it may not come out later */
             deadline?: components["schemas"]["Place"];
+            /** @description of a post that came out again: when it first did */
+            firstPublished?: components["schemas"]["Place"];
             /** @description overdue, and held back for an editor */
             held: boolean;
             /** Format: int64 */
@@ -727,7 +1365,7 @@ export interface components {
             notes: string[];
             pinned: boolean;
             /** @enum {string} */
-            status: "draft" | "scheduled" | "published" | "archived";
+            status: "draft" | "scheduled" | "published" | "archived" | "binned";
             tags: string[];
             /** @description may be empty while the post is a draft */
             title: string;
@@ -738,7 +1376,21 @@ export interface components {
             /** @description when it is due or came out */
             when?: components["schemas"]["Place"];
         };
+        PreviewInputBody: {
+            /** @description also foretell what it does next */
+            coming?: boolean;
+            /**
+             * Format: int64
+             * @description of a kept rule; 0 of a new one
+             */
+            id?: number;
+            /** Format: int64 */
+            offset?: number;
+            rule: components["schemas"]["RuleBody"];
+        };
         Problem: {
+            /** @description the rule's catch as it is now */
+            catch?: components["schemas"]["RulePreview"];
             /** @description the closing up as it is now */
             closing?: components["schemas"]["Closing"];
             /** @description what happened, what was kept, and what to do */
@@ -754,6 +1406,15 @@ export interface components {
             title: string;
             /** @description always about:blank */
             type?: string;
+        };
+        Ran: {
+            /** Format: int64 */
+            took: number;
+        };
+        Reason: {
+            holds: boolean;
+            path: string;
+            text: string;
         };
         RetimeInputBody: {
             /**
@@ -809,7 +1470,7 @@ export interface components {
             /** @description empty while there are problems */
             days: components["schemas"]["RhythmDay"][];
             /** @description how far neighbours are apart */
-            distances: components["schemas"]["Span"][];
+            distances: components["schemas"]["DistanceCount"][];
             /** @description how many times fall into each hour of the day; 24 counts, or none while there are problems */
             hours: number[];
             /**
@@ -818,6 +1479,231 @@ export interface components {
              */
             off: number;
             problems: components["schemas"]["FieldProblem"][];
+        };
+        Rule: {
+            /** @description of expiry rules: archive, draft or bin */
+            action?: string;
+            /**
+             * Format: int64
+             * @description fewest days between two outings, or republications, of one post
+             */
+            apart?: number;
+            /**
+             * Format: int64
+             * @description of republish rules: posts a turn
+             */
+            atATime?: number;
+            cadence: components["schemas"]["Cadence"];
+            channel?: string;
+            /** Format: int64 */
+            channelId?: number;
+            /** @description which posts; see /api/v1/condition.schema.json */
+            condition: components["schemas"]["Node"];
+            /** @description the hours it keeps; from and to 00:00: all */
+            from?: string;
+            hashtags?: components["schemas"]["RuleHashtags"];
+            /** @description why it waits for an editor */
+            heldWhy?: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "expire" | "republish" | "reshare";
+            /** @description its latest turn */
+            last?: components["schemas"]["RuleRun"];
+            /**
+             * Format: int64
+             * @description of reshare rules: most outings of one post; 0: any number
+             */
+            most?: number;
+            /**
+             * Format: int64
+             * @description most posts a run; 0: no limit
+             */
+            mostARun?: number;
+            /**
+             * Format: int64
+             * @description a run stops after so many seconds and goes on at the next; 0: no limit
+             */
+            mostSeconds?: number;
+            name: string;
+            /** @description when it acts next */
+            next?: components["schemas"]["Place"];
+            /** @description its cadence, read aloud */
+            often: string;
+            /** @description of reshare rules: greatest age; n 0: any */
+            oldest?: components["schemas"]["Span"];
+            /** @description longest, oldest, newest, shuffled or weighted */
+            order?: string;
+            /** @description added to links */
+            params?: components["schemas"]["Param"][];
+            /** @description its condition, read aloud */
+            sentence: string;
+            /** @description use short links, which count clicks */
+            short?: boolean;
+            /** @enum {string} */
+            state: "off" | "armed" | "held";
+            to?: string;
+            /**
+             * Format: int64
+             * @description the version that was seen; 0 of a new rule
+             */
+            version?: number;
+            /** @description on which it may act; none: all */
+            weekdays?: ("monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday")[];
+            wordings?: string[];
+            /** @description least age since publication; n 0: any */
+            youngest?: components["schemas"]["Span"];
+        };
+        RuleBody: {
+            /** @description of expiry rules: archive, draft or bin */
+            action?: string;
+            /**
+             * Format: int64
+             * @description fewest days between two outings, or republications, of one post
+             */
+            apart?: number;
+            /**
+             * Format: int64
+             * @description of republish rules: posts a turn
+             */
+            atATime?: number;
+            cadence: components["schemas"]["Cadence"];
+            /** Format: int64 */
+            channelId?: number;
+            /** @description which posts; see /api/v1/condition.schema.json */
+            condition: components["schemas"]["Node"];
+            /** @description the hours it keeps; from and to 00:00: all */
+            from?: string;
+            hashtags?: components["schemas"]["RuleHashtags"];
+            /** @enum {string} */
+            kind: "expire" | "republish" | "reshare";
+            /**
+             * Format: int64
+             * @description of reshare rules: most outings of one post; 0: any number
+             */
+            most?: number;
+            /**
+             * Format: int64
+             * @description most posts a run; 0: no limit
+             */
+            mostARun?: number;
+            /**
+             * Format: int64
+             * @description a run stops after so many seconds and goes on at the next; 0: no limit
+             */
+            mostSeconds?: number;
+            name: string;
+            /** @description of reshare rules: greatest age; n 0: any */
+            oldest?: components["schemas"]["Span"];
+            /** @description longest, oldest, newest, shuffled or weighted */
+            order?: string;
+            /** @description added to links */
+            params?: components["schemas"]["Param"][];
+            /** @description use short links, which count clicks */
+            short?: boolean;
+            to?: string;
+            /**
+             * Format: int64
+             * @description the version that was seen; 0 of a new rule
+             */
+            version?: number;
+            /** @description on which it may act; none: all */
+            weekdays?: ("monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday")[];
+            wordings?: string[];
+            /** @description least age since publication; n 0: any */
+            youngest?: components["schemas"]["Span"];
+        };
+        RuleHashtags: {
+            field?: string;
+            list?: string[];
+            /** @description category, tags, list, field; in that order */
+            sources?: string[];
+            /** @description joined, lower or underlined */
+            style?: string;
+        };
+        RuleHistory: {
+            /** @description posts that were left out by hand */
+            excluded: components["schemas"]["CaughtPost"][];
+            /** @description latest first */
+            outings: components["schemas"]["Outing"][];
+            /** @description latest first */
+            runs: components["schemas"]["RuleRun"][];
+        };
+        RulePreview: {
+            /** @description an expiry of every published post: it is refused */
+            all: boolean;
+            /** @description posts of which a field that should hold a date does not */
+            badDates: components["schemas"]["CaughtPost"][];
+            /** @description what it would do next, were it armed */
+            coming: components["schemas"]["ComingEvent"][];
+            /**
+             * Format: int64
+             * @description posts that it catches, or that may come out by it now
+             */
+            count: number;
+            often: string;
+            /** @description some of them, in the order in which they would be taken */
+            posts: components["schemas"]["CaughtPost"][];
+            /** @description while there are any, the rest is empty */
+            problems: components["schemas"]["FieldProblem"][];
+            /** Format: int64 */
+            published: number;
+            sentence: string;
+            /** @description stands for exactly this catch, for arming */
+            token: string;
+            warnings: string[];
+            /** @description an expiry of more than a fifth of the published posts: its size must be confirmed */
+            wide: boolean;
+        };
+        RuleRun: {
+            /** Format: date-time */
+            at: string;
+            byHand: boolean;
+            /** Format: int64 */
+            caught: number;
+            /** @description in the site's zone */
+            date: string;
+            /**
+             * Format: int64
+             * @description a line of the logbook by which the run can be undone
+             */
+            logId?: number;
+            /**
+             * Format: int64
+             * @description minutes since local midnight, 0 to 1439
+             */
+            minute: number;
+            /** @description why it did nothing, asked or stopped */
+            note?: string;
+            /** Format: int64 */
+            took: number;
+        };
+        Rules: {
+            channels: components["schemas"]["Channel"][];
+            /** @description every test of a condition with its ways of comparing */
+            forms: components["schemas"]["Form"][];
+            /**
+             * Format: int64
+             * @description how many posts are published
+             */
+            published: number;
+            /** @description in the order in which those that are due at once take their turns */
+            rules: components["schemas"]["Rule"][];
+            vocabulary: components["schemas"]["Vocabulary"];
+        };
+        SaveChannelInputBody: {
+            /** Format: int64 */
+            aDay: number;
+            /** Format: int64 */
+            apart: number;
+            quietFrom: string;
+            quietTo: string;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+            zone?: string;
         };
         Seen: {
             /** Format: date-time */
@@ -837,6 +1723,8 @@ export interface components {
              * @description with 'at once if fresh': how many minutes overdue is fresh still
              */
             catchUpMinutes: number;
+            /** @description readers of a post that came out again see when it was first published */
+            firstDateShown: boolean;
             /** @description nothing comes out */
             paused: boolean;
             /** @enum {string} */
@@ -880,8 +1768,9 @@ export interface components {
         };
         Span: {
             /** Format: int64 */
-            count: number;
-            name: string;
+            n: number;
+            /** @enum {string} */
+            unit: "hours" | "days" | "weeks" | "months" | "years";
         };
         Stretch: {
             /**
@@ -905,6 +1794,28 @@ export interface components {
             categories: components["schemas"]["Topic"][];
             /** @description most used first */
             tags: string[];
+        };
+        VersionInputBody: {
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
+        Vocabulary: {
+            authors: string[];
+            categories: string[];
+            /** @description custom fields */
+            fields: string[];
+            imports: string[];
+            /** @description of wordings */
+            placeholders: string[];
+            tags: string[];
+        };
+        Way: {
+            label: string;
+            match: string;
+            needs: string[];
         };
         WriteInputBody: {
             /** @description Markdown */
@@ -1067,6 +1978,61 @@ export interface operations {
             };
         };
     };
+    "save-channel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveChannelInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Channel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-closing": {
         parameters: {
             query?: never;
@@ -1205,10 +2171,80 @@ export interface operations {
             };
         };
     };
+    "get-forecast": {
+        parameters: {
+            query?: {
+                days?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Forecast"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "compare-forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-logbook": {
         parameters: {
             query?: {
-                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "move" | "undo" | "close-up";
+                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery";
                 /** @description only what the engine did, or who is signed in */
                 by?: "engine" | "me";
                 cursor?: string;
@@ -1261,6 +2297,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-marks": {
+        parameters: {
+            query?: {
+                /** @description first day, as 2026-11-24; today where absent */
+                from?: string;
+                days?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marks"];
+                };
             };
             /** @description Error */
             default: {
@@ -1498,6 +2570,61 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BoundsInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Post"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "care-for-post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CareInputBody"];
             };
         };
         responses: {
@@ -1958,6 +3085,487 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RhythmPreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rules"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "create-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rule"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulePreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "explain-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExplainInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaughtPost"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rule"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-rule": {
+        parameters: {
+            query: {
+                /** @description the version that was seen */
+                version: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "arm-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreementInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rule"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "disarm-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rule"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "exclude-post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+                post: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExcludeInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "run-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreementInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ran"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleHistory"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,356 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/forecast"
+	"dapper.example/internal/intake"
+	"dapper.example/internal/rulebook"
+	"dapper.example/internal/store"
+)
+
+// ForecastEvent is one deed of the future.
+type ForecastEvent struct {
+	Place
+	Kind    string `json:"kind" enum:"publish,move,hold,archive,to draft,bin,republish,share,ask"`
+	PostID  int64  `json:"postId,omitempty"`
+	Title   string `json:"title,omitempty"`
+	RuleID  int64  `json:"ruleId,omitempty"`
+	Rule    string `json:"rule,omitempty"`
+	Channel string `json:"channel,omitempty"`
+	Reason  string `json:"reason"`
+	Text    string `json:"text,omitempty" doc:"the whole message of a sharing"`
+}
+
+// ForecastWarning is something an editor should know before it happens.
+type ForecastWarning struct {
+	Kind  string  `json:"kind" enum:"shelf dry,empty weeks,pool empty,fight,asks,limit,unfit"`
+	From  Place   `json:"from"`
+	Rules []int64 `json:"rules"`
+	Posts []int64 `json:"posts" doc:"examples"`
+	Text  string  `json:"text"`
+}
+
+// Forecast is what will happen if nobody changes anything.
+type Forecast struct {
+	From     Place             `json:"from"`
+	To       Place             `json:"to"`
+	Zone     string            `json:"zone"`
+	Events   []ForecastEvent   `json:"events" doc:"in order"`
+	Counts   map[string]int    `json:"counts" doc:"how many of each kind, those beyond the limit too"`
+	Warnings []ForecastWarning `json:"warnings"`
+	Dry      *Place            `json:"dry,omitempty" doc:"the first slot that the shelf has no draft for"`
+	Cut      bool              `json:"cut" doc:"only the first events are listed"`
+}
+
+// ForecastChange is one difference that a change would make.
+type ForecastChange struct {
+	ForecastEvent
+	How string `json:"how" enum:"comes,goes,moves"`
+	Was *Place `json:"was,omitempty" doc:"of one that moves: when it would have been"`
+}
+
+// Comparison is what a change would change.
+type Comparison struct {
+	Changes  []ForecastChange  `json:"changes"`
+	Comes    int               `json:"comes"`
+	Goes     int               `json:"goes"`
+	Moves    int               `json:"moves"`
+	Warnings []ForecastWarning `json:"warnings" doc:"those that the change brings"`
+	Days     int               `json:"days"`
+	Cut      bool              `json:"cut" doc:"only the first changes are listed"`
+}
+
+// Mark is a deed of upkeep or sharing on the tape.
+type Mark struct {
+	ForecastEvent
+	State string `json:"state" enum:"done,coming,waiting,failed"`
+	LogID int64  `json:"logId,omitempty" doc:"of what was done: the line of the logbook by which it can be undone"`
+	URL   string `json:"url,omitempty" doc:"of a message: where it can be read"`
+}
+
+// Marks are the deeds of some days.
+type Marks struct {
+	Marks []Mark `json:"marks" doc:"in order"`
+}
+
+const (
+	maxForecastDays   = 731
+	maxForecastEvents = 20_000
+	maxChanges        = 500
+)
+
+func (s *Server) forecastOperations(api huma.API) {
+	huma.Register(api, huma.Operation{
+		OperationID: "get-forecast", Method: http.MethodGet, Path: "/api/v1/sites/{site}/forecast",
+		Summary: "What will happen", Description: "Computed by the same decisions as the engine takes, over virtual time. Nothing is done.",
+	}, s.getForecast)
+	huma.Register(api, huma.Operation{
+		OperationID: "compare-forecast", Method: http.MethodPost, Path: "/api/v1/sites/{site}/forecast/compare",
+		Summary: "What a change to a rule or the rhythm would change", Description: "Nothing is saved.",
+	}, s.compareForecast)
+	huma.Register(api, huma.Operation{
+		OperationID: "get-marks", Method: http.MethodGet, Path: "/api/v1/sites/{site}/marks",
+		Summary: "Outings, republications and expiries of some days", Description: "What was done, and what is to come.",
+	}, s.getMarks)
+}
+
+type forecastInput struct {
+	SitePath
+	Days int `query:"days" minimum:"1" maximum:"731" default:"90"`
+}
+
+func (s *Server) getForecast(ctx context.Context, in *forecastInput) (*struct{ Body Forecast }, error) {
+	desk, _, err := s.desk(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	now := s.Clock.Now()
+	to := desk.Site.Zone().AddDays(now, in.Days)
+	told, err := s.book(desk.Site).Forecast(ctx, s.Store.Queries, nil, now, to, nil)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return &struct{ Body Forecast }{ViewForecast(desk.Site, told, now, to, maxForecastEvents)}, nil
+}
+
+// ViewForecast is a forecast as the API and the command line write it; at most so many
+// events are listed.
+func ViewForecast(site store.Site, told rulebook.Foretold, now, to time.Time, limit int) Forecast {
+	zone := site.Zone()
+	view := Forecast{From: placeAt(zone, now), To: placeAt(zone, to), Zone: site.ZoneName, Events: []ForecastEvent{}, Counts: make(map[string]int),
+		Warnings: viewWarnings(zone, told.Warnings)}
+	for _, e := range told.Events {
+		view.Counts[string(e.Kind)]++
+		if len(view.Events) == limit {
+			view.Cut = true
+			continue
+		}
+		view.Events = append(view.Events, viewEvent(zone, told, e))
+	}
+	if !told.Dry.IsZero() && !told.Dry.After(to) {
+		dry := placeAt(zone, told.Dry)
+		view.Dry = &dry
+	}
+	return view
+}
+
+func viewEvent(zone civil.Zone, told rulebook.Foretold, e forecast.Event) ForecastEvent {
+	return ForecastEvent{Place: placeAt(zone, e.At), Kind: string(e.Kind), PostID: e.Post, Title: told.Titles[e.Post], RuleID: e.Rule, Rule: told.Rules[e.Rule],
+		Channel: told.Channels[e.Channel], Reason: e.Reason, Text: e.Message.Text}
+}
+
+func viewWarnings(zone civil.Zone, warnings []forecast.Warning) []ForecastWarning {
+	views := []ForecastWarning{}
+	for _, w := range warnings {
+		views = append(views, ForecastWarning{Kind: string(w.Kind), From: placeAt(zone, w.At), Rules: append([]int64{}, w.Rules...),
+			Posts: append([]int64{}, w.Posts...), Text: w.Text})
+	}
+	return views
+}
+
+type compareInput struct {
+	SitePath
+	Body struct {
+		Days   int       `json:"days" required:"false" minimum:"1" maximum:"366" default:"60"`
+		RuleID int64     `json:"ruleId" required:"false" doc:"of a kept rule; 0 of a new one"`
+		Rule   *RuleBody `json:"rule,omitempty" doc:"the rule as it would be"`
+		Drop   bool      `json:"drop" required:"false" doc:"compare with the rule out of action"`
+		Rhythm *Rhythm   `json:"rhythm,omitempty" doc:"the rhythm as it would be"`
+	}
+}
+
+func (s *Server) compareForecast(ctx context.Context, in *compareInput) (*struct{ Body Comparison }, error) {
+	desk, _, err := s.desk(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	change, err := s.changeOf(ctx, desk.Site, in)
+	if err != nil {
+		return nil, err
+	}
+	now := s.Clock.Now()
+	to := desk.Site.Zone().AddDays(now, in.Body.Days)
+	book := s.book(desk.Site)
+	before, err := book.Forecast(ctx, s.Store.Queries, nil, now, to, nil)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	after, err := book.Forecast(ctx, s.Store.Queries, change, now, to, nil)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return &struct{ Body Comparison }{viewComparison(desk.Site.Zone(), before, after, in.Body.Days)}, nil
+}
+
+func (s *Server) changeOf(ctx context.Context, site store.Site, in *compareInput) (*rulebook.Change, error) {
+	change := &rulebook.Change{}
+	if in.Body.Drop {
+		change.Drop = in.Body.RuleID
+	}
+	if in.Body.Rule != nil {
+		r, problems, err := s.proposed(ctx, site, in.Body.RuleID, *in.Body.Rule)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		if len(problems) > 0 {
+			return nil, invalid(problems...)
+		}
+		change.Rule = &r
+	}
+	if in.Body.Rhythm != nil {
+		present, err := s.Store.RhythmOf(ctx, site.ID)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		r, problems := in.Body.Rhythm.kept()
+		r.ID, r.SiteID = present.ID, site.ID
+		for _, p := range r.In(site.Zone()).Problems() {
+			problems = append(problems, intake.FieldProblem{Path: p.Path, Message: p.Message})
+		}
+		if len(problems) > 0 {
+			return nil, huma.Error422UnprocessableEntity(problems[0].Message)
+		}
+		change.Rhythm = &r
+	}
+	return change, nil
+}
+
+func viewComparison(zone civil.Zone, before, after rulebook.Foretold, days int) Comparison {
+	view := Comparison{Changes: []ForecastChange{}, Warnings: []ForecastWarning{}, Days: days}
+	for _, c := range forecast.Compare(before.Events, after.Events) {
+		switch c.How {
+		case forecast.Comes:
+			view.Comes++
+		case forecast.Goes:
+			view.Goes++
+		case forecast.Moves:
+			view.Moves++
+		}
+		if len(view.Changes) == maxChanges {
+			view.Cut = true
+			continue
+		}
+		names := after
+		if c.How == forecast.Goes {
+			names = before
+		}
+		one := ForecastChange{ForecastEvent: viewEvent(zone, names, c.Event), How: string(c.How)}
+		if c.How == forecast.Moves {
+			was := placeAt(zone, c.Was)
+			one.Was = &was
+		}
+		view.Changes = append(view.Changes, one)
+	}
+	had := make(map[string]bool)
+	for _, w := range before.Warnings {
+		had[w.Text] = true
+	}
+	for _, w := range viewWarnings(zone, after.Warnings) {
+		if !had[w.Text] {
+			view.Warnings = append(view.Warnings, w)
+		}
+	}
+	return view
+}
+
+type marksInput struct {
+	SitePath
+	From string `query:"from" doc:"first day, as 2026-11-24; today where absent"`
+	Days int    `query:"days" minimum:"1" maximum:"62" default:"14"`
+}
+
+func (s *Server) getMarks(ctx context.Context, in *marksInput) (*struct{ Body Marks }, error) {
+	desk, _, err := s.desk(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	now, zone := s.Clock.Now(), desk.Site.Zone()
+	from := zone.DateOf(now)
+	if in.From != "" {
+		if from, err = civil.ParseDate(in.From); err != nil {
+			return nil, huma.Error422UnprocessableEntity("The first day cannot be read.", &huma.ErrorDetail{Location: "query.from", Message: err.Error()})
+		}
+	}
+	start, end := zone.At(from, 0), zone.At(from.Add(in.Days), 0)
+	marks, err := s.pastMarks(ctx, desk.Site, start, end)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	if end.After(now) {
+		coming, err := s.comingMarks(ctx, desk.Site, now, start, end)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		marks = append(marks, coming...)
+	}
+	return &struct{ Body Marks }{Marks{marks}}, nil
+}
+
+// isMarked tells whether a deed shows as a mark: publications are entries of their own.
+func isMarked(k deed.Kind) bool {
+	switch k {
+	case deed.Archive, deed.ToDraft, deed.Bin, deed.Republish, deed.Share, deed.Ask:
+		return true
+	}
+	return false
+}
+
+func (s *Server) pastMarks(ctx context.Context, site store.Site, from, to time.Time) ([]Mark, error) {
+	lines, err := s.Store.LogOfUpkeep(ctx, site.ID, from, to)
+	if err != nil {
+		return nil, err
+	}
+	outings, err := s.Store.OutingsBetween(ctx, site.ID, from, to)
+	if err != nil {
+		return nil, err
+	}
+	type name struct {
+		post int64
+		at   int64
+	}
+	sent := make(map[name]store.Outing, len(outings))
+	for _, o := range outings {
+		sent[name{o.Post, o.At.UnixMicro()}] = o
+	}
+	marks := []Mark{}
+	for _, l := range lines {
+		m := Mark{ForecastEvent: ForecastEvent{Place: placeAt(site.Zone(), l.At), Kind: l.Deed, Title: orEmpty(l.Title), Reason: l.Reason, Rule: l.RuleName}, State: "done"}
+		if l.Post != nil {
+			m.PostID = *l.Post
+		}
+		if l.Rule != nil {
+			m.RuleID = *l.Rule
+		}
+		if o, ok := sent[name{m.PostID, l.At.UnixMicro()}]; ok && l.Deed == string(deed.Share) {
+			m.Channel, m.Text, m.URL = o.Network, o.Text, o.RemoteURL
+			if o.State != store.Sent {
+				m.State = o.State
+			}
+		} else if l.Undoable {
+			m.LogID = l.ID
+		}
+		marks = append(marks, m)
+	}
+	return marks, nil
+}
+
+func (s *Server) comingMarks(ctx context.Context, site store.Site, now, from, to time.Time) ([]Mark, error) {
+	told, err := s.book(site).Forecast(ctx, s.Store.Queries, nil, now, to, nil)
+	if err != nil {
+		return nil, err
+	}
+	var marks []Mark
+	for _, e := range told.Events {
+		if isMarked(e.Kind) && !e.At.Before(from) && e.At.Before(to) {
+			marks = append(marks, Mark{ForecastEvent: viewEvent(site.Zone(), told, e), State: "coming"})
+		}
+	}
+	return marks, nil
+}

@@ -1,0 +1,596 @@
+package api
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/binary"
+	"encoding/json"
+	"errors"
+	"net/http"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
+
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/message"
+	"dapper.example/internal/intake"
+	"dapper.example/internal/planning"
+	"dapper.example/internal/rulebook"
+	"dapper.example/internal/store"
+)
+
+// Rules is what the screens of rules work with.
+type Rules struct {
+	Rules      []Rule           `json:"rules" doc:"in the order in which those that are due at once take their turns"`
+	Forms      []condition.Form `json:"forms" doc:"every test of a condition with its ways of comparing"`
+	Vocabulary Vocabulary       `json:"vocabulary"`
+	Channels   []Channel        `json:"channels"`
+	Published  int              `json:"published" doc:"how many posts are published"`
+}
+
+// Vocabulary is what posts can be asked for by name.
+type Vocabulary struct {
+	Categories   []string `json:"categories"`
+	Tags         []string `json:"tags"`
+	Authors      []string `json:"authors"`
+	Imports      []string `json:"imports"`
+	Fields       []string `json:"fields" doc:"custom fields"`
+	Placeholders []string `json:"placeholders" doc:"of wordings"`
+}
+
+// CaughtPost is a post of a catch with the reasons.
+type CaughtPost struct {
+	ID       int64              `json:"id"`
+	Title    string             `json:"title"`
+	Category string             `json:"category,omitempty"`
+	Status   string             `json:"status"`
+	Caught   bool               `json:"caught"`
+	Excluded bool               `json:"excluded" doc:"left out by hand"`
+	Reason   string             `json:"reason"`
+	Because  []condition.Reason `json:"because"`
+}
+
+// ComingEvent is what a rule does next.
+type ComingEvent struct {
+	Place
+	PostID    int64  `json:"postId"`
+	Title     string `json:"title"`
+	Reason    string `json:"reason"`
+	Text      string `json:"text,omitempty" doc:"the whole message"`
+	Graphemes int    `json:"graphemes,omitempty"`
+	Wording   int    `json:"wording" doc:"counted from 0"`
+	Fit       string `json:"fit,omitempty" doc:"what the composer had to give up"`
+}
+
+// RulePreview is what a rule would do.
+type RulePreview struct {
+	Problems  []intake.FieldProblem `json:"problems" doc:"while there are any, the rest is empty"`
+	Sentence  string                `json:"sentence"`
+	Often     string                `json:"often"`
+	Count     int                   `json:"count" doc:"posts that it catches, or that may come out by it now"`
+	Published int                   `json:"published"`
+	Token     string                `json:"token" doc:"stands for exactly this catch, for arming"`
+	Wide      bool                  `json:"wide" doc:"an expiry of more than a fifth of the published posts: its size must be confirmed"`
+	All       bool                  `json:"all" doc:"an expiry of every published post: it is refused"`
+	Posts     []CaughtPost          `json:"posts" doc:"some of them, in the order in which they would be taken"`
+	BadDates  []CaughtPost          `json:"badDates" doc:"posts of which a field that should hold a date does not"`
+	Warnings  []string              `json:"warnings"`
+	Coming    []ComingEvent         `json:"coming" doc:"what it would do next, were it armed"`
+}
+
+const (
+	rulesPath    = "/api/v1/sites/{site}/rules"
+	rulePath     = rulesPath + "/{id}"
+	caughtAPage  = 50
+	comingEvents = 10
+	runsShown    = 20
+)
+
+func (s *Server) ruleOperations(api huma.API) {
+	conflict := []int{http.StatusConflict}
+	huma.Register(api, huma.Operation{
+		OperationID: "list-rules", Method: http.MethodGet, Path: rulesPath, Summary: "The site's rules, and what they can be made of",
+	}, s.listRules)
+	huma.Register(api, huma.Operation{
+		OperationID: "create-rule", Method: http.MethodPost, Path: rulesPath, Summary: "Make a rule", DefaultStatus: http.StatusCreated,
+		Description: "It is not armed yet.",
+	}, s.createRule)
+	huma.Register(api, huma.Operation{
+		OperationID: "preview-rule", Method: http.MethodPost, Path: rulesPath + "/preview", Summary: "What a rule catches, and what it would do next",
+		Description: "Nothing is saved. The rule may be a new one, or a kept one with changes.",
+	}, s.previewRule)
+	huma.Register(api, huma.Operation{
+		OperationID: "explain-rule", Method: http.MethodPost, Path: rulesPath + "/why", Summary: "Why a rule catches a post, or does not",
+	}, s.explainRule)
+	huma.Register(api, huma.Operation{
+		OperationID: "save-rule", Method: http.MethodPut, Path: rulePath, Summary: "Save a rule", Errors: conflict,
+		Description: "An expiry rule whose condition or action changes is to be armed again.",
+	}, s.saveRule)
+	huma.Register(api, huma.Operation{
+		OperationID: "delete-rule", Method: http.MethodDelete, Path: rulePath, Summary: "Delete a rule", DefaultStatus: http.StatusNoContent, Errors: conflict,
+		Description: "What it did stays done.",
+	}, s.deleteRule)
+	huma.Register(api, huma.Operation{
+		OperationID: "arm-rule", Method: http.MethodPost, Path: rulePath + "/arm", Summary: "Arm a rule, or let one that holds go on", Errors: conflict,
+		Description: "From the preview of its catch: with another catch meanwhile, nothing is done and the answer (409) holds the new one.",
+	}, s.armRule)
+	huma.Register(api, huma.Operation{
+		OperationID: "disarm-rule", Method: http.MethodPost, Path: rulePath + "/disarm", Summary: "Put a rule out of action", Errors: conflict,
+	}, s.disarmRule)
+	huma.Register(api, huma.Operation{
+		OperationID: "run-rule", Method: http.MethodPost, Path: rulePath + "/run", Summary: "Have an expiry rule take its catch now", Errors: conflict,
+	}, s.runRule)
+	huma.Register(api, huma.Operation{
+		OperationID: "exclude-post", Method: http.MethodPut, Path: rulePath + "/exclusions/{post}", Summary: "Leave a post out of a rule, or let it in again",
+		DefaultStatus: http.StatusNoContent,
+	}, s.excludePost)
+	huma.Register(api, huma.Operation{
+		OperationID: "list-runs", Method: http.MethodGet, Path: rulePath + "/runs", Summary: "The latest turns of a rule, and what it shared",
+	}, s.listRuns)
+}
+
+// conditionSchema serves the JSON Schema of conditions.
+func conditionSchema(r chi.Router) {
+	r.Get("/api/v1/condition.schema.json", func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "application/schema+json")
+		json.NewEncoder(w).Encode(condition.Schema())
+	})
+}
+
+// keeper is the desk of someone who may change the rules.
+func (s *Server) keeper(ctx context.Context, in SitePath) (rulebook.Desk, error) {
+	desk, err := s.planner(ctx, in)
+	if err != nil {
+		return rulebook.Desk{}, err
+	}
+	return rulebook.Desk{Book: s.book(desk.Site), Store: s.Store, Queue: s.Queue, Actor: desk.Actor}, nil
+}
+
+func (s *Server) book(site store.Site) rulebook.Book {
+	return rulebook.Book{Site: site, Public: s.Public}
+}
+
+func (s *Server) listRules(ctx context.Context, in *SitePath) (*struct{ Body Rules }, error) {
+	desk, _, err := s.desk(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	body, err := s.rules(ctx, desk.Site)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return &struct{ Body Rules }{body}, nil
+}
+
+func (s *Server) rules(ctx context.Context, site store.Site) (Rules, error) {
+	body := Rules{Rules: []Rule{}, Forms: condition.Forms, Channels: []Channel{}}
+	rules, err := s.Store.Rules(ctx, site.ID)
+	if err != nil {
+		return body, err
+	}
+	channels, err := s.Store.Channels(ctx, site.ID)
+	if err != nil {
+		return body, err
+	}
+	turns, err := s.book(site).Turns(ctx, s.Store.Queries, s.Clock.Now())
+	if err != nil {
+		return body, err
+	}
+	for _, r := range rules {
+		view := viewRule(site.Zone(), r, channels, turns[r.ID])
+		runs, err := s.Store.Runs(ctx, site.ID, r.ID, 1)
+		if err != nil {
+			return body, err
+		}
+		if len(runs) > 0 {
+			last := viewRun(site.Zone(), runs[0])
+			view.Last = &last
+		}
+		body.Rules = append(body.Rules, view)
+	}
+	for _, c := range channels {
+		body.Channels = append(body.Channels, viewChannel(c))
+	}
+	v, err := s.Store.Vocabulary(ctx, site.ID)
+	if err != nil {
+		return body, err
+	}
+	body.Vocabulary = Vocabulary{Categories: v.Categories, Tags: v.Tags, Authors: v.Authors, Imports: v.Imports, Fields: v.Fields}
+	for _, p := range message.Placeholders {
+		body.Vocabulary.Placeholders = append(body.Vocabulary.Placeholders, string(p))
+	}
+	body.Published, err = s.Store.CountPublished(ctx, site.ID)
+	return body, err
+}
+
+type ruleOutput struct {
+	Body Rule
+}
+
+func (s *Server) rule(ctx context.Context, site store.Site, id int64) (*ruleOutput, error) {
+	r, err := s.Store.Rule(ctx, site.ID, id)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	channels, err := s.Store.Channels(ctx, site.ID)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	turns, err := s.book(site).Turns(ctx, s.Store.Queries, s.Clock.Now())
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return &ruleOutput{viewRule(site.Zone(), r, channels, turns[id])}, nil
+}
+
+// checked turns a body into a rule, or fails with all that is wrong with it.
+func (s *Server) checked(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, []*planning.Invalid, error) {
+	body.Name = strings.TrimSpace(body.Name)
+	r, problems := body.kept(id)
+	channels, err := s.Store.Channels(ctx, site.ID)
+	if err != nil {
+		return r, nil, err
+	}
+	return r, append(problems, rulebook.Problems(r, site, channels)...), nil
+}
+
+type ruleInput struct {
+	SitePath
+	Body RuleBody
+}
+
+func (s *Server) createRule(ctx context.Context, in *ruleInput) (*ruleOutput, error) {
+	desk, err := s.keeper(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	r, problems, err := s.checked(ctx, desk.Site, 0, in.Body)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	if len(problems) > 0 {
+		return nil, invalid(problems...)
+	}
+	r.Seed = newSeed()
+	id, err := desk.Create(ctx, r, s.Clock.Now())
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return s.rule(ctx, desk.Site, id)
+}
+
+// newSeed is what a rule's chance comes from; it is kept with the rule.
+func newSeed() uint64 {
+	var b [8]byte
+	rand.Read(b[:])
+	return binary.BigEndian.Uint64(b[:]) >> 11
+}
+
+// RulePath is in the path of every operation on a rule.
+type RulePath struct {
+	SitePath
+	ID int64 `path:"id" minimum:"1"`
+}
+
+type saveRuleInput struct {
+	RulePath
+	Body RuleBody
+}
+
+func (s *Server) saveRule(ctx context.Context, in *saveRuleInput) (*ruleOutput, error) {
+	desk, err := s.keeper(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	r, problems, err := s.checked(ctx, desk.Site, in.ID, in.Body)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	if len(problems) > 0 {
+		return nil, invalid(problems...)
+	}
+	kept, err := s.Store.Rule(ctx, desk.Site.ID, in.ID)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	r.Seed = kept.Seed
+	if err := desk.Save(ctx, r, s.Clock.Now()); err != nil {
+		return nil, s.problem(err)
+	}
+	return s.rule(ctx, desk.Site, in.ID)
+}
+
+type deleteRuleInput struct {
+	RulePath
+	Version int `query:"version" required:"true" minimum:"1" doc:"the version that was seen"`
+}
+
+func (s *Server) deleteRule(ctx context.Context, in *deleteRuleInput) (*struct{}, error) {
+	desk, err := s.keeper(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	return nil, s.problem(desk.Delete(ctx, in.ID, in.Version, s.Clock.Now()))
+}
+
+type previewInput struct {
+	SitePath
+	Body struct {
+		ID     int64    `json:"id" required:"false" doc:"of a kept rule; 0 of a new one"`
+		Rule   RuleBody `json:"rule"`
+		Offset int      `json:"offset" required:"false" minimum:"0"`
+		Coming bool     `json:"coming" required:"false" doc:"also foretell what it does next"`
+	}
+}
+
+// proposed is a rule as it would be, with what is kept of it beside.
+func (s *Server) proposed(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, []*planning.Invalid, error) {
+	r, problems, err := s.checked(ctx, site, id, body)
+	if err != nil || id == 0 {
+		r.SiteID = site.ID
+		return r, problems, err
+	}
+	kept, err := s.Store.Rule(ctx, site.ID, id)
+	if err != nil {
+		return r, problems, err
+	}
+	r.SiteID, r.Position, r.Seed, r.Allowed = site.ID, kept.Position, kept.Seed, kept.Allowed
+	r.ArmedAt, r.ServedAt, r.HeldAt = kept.ArmedAt, kept.ServedAt, kept.HeldAt
+	return r, problems, nil
+}
+
+func (s *Server) previewRule(ctx context.Context, in *previewInput) (*struct{ Body RulePreview }, error) {
+	desk, _, err := s.desk(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	r, problems, err := s.proposed(ctx, desk.Site, in.Body.ID, in.Body.Rule)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	view := emptyPreview(r)
+	for _, p := range problems {
+		view.Problems = append(view.Problems, intake.FieldProblem{Path: p.Field, Message: p.Message})
+	}
+	if len(problems) > 0 {
+		return &struct{ Body RulePreview }{view}, nil
+	}
+	page := rulebook.PreviewPage{Offset: in.Body.Offset, Limit: caughtAPage}
+	if in.Body.Coming {
+		page.Coming = comingEvents
+	}
+	preview, err := s.book(desk.Site).Preview(ctx, s.Store.Queries, r, page, s.Clock.Now())
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	titles, err := s.titlesOf(ctx, desk.Site.ID, preview)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return &struct{ Body RulePreview }{viewPreview(desk.Site, r, preview, titles)}, nil
+}
+
+func (s *Server) titlesOf(ctx context.Context, siteID int64, p rulebook.Preview) (map[int64]string, error) {
+	ids := []int64{}
+	for _, e := range p.Coming {
+		ids = append(ids, e.Post)
+	}
+	return s.Store.Titles(ctx, siteID, ids)
+}
+
+func emptyPreview(r store.Rule) RulePreview {
+	return RulePreview{Problems: []intake.FieldProblem{}, Sentence: condition.Sentence(r.Condition), Often: r.Cadence.String(),
+		Posts: []CaughtPost{}, BadDates: []CaughtPost{}, Warnings: []string{}, Coming: []ComingEvent{}}
+}
+
+func viewPreview(site store.Site, r store.Rule, p rulebook.Preview, titles map[int64]string) RulePreview {
+	view := emptyPreview(r)
+	view.Count, view.Published, view.Token, view.Wide, view.All = p.Count, p.Published, p.Token, p.Wide, p.All
+	view.Warnings = append(view.Warnings, p.Warnings...)
+	for _, c := range p.Posts {
+		view.Posts = append(view.Posts, viewCaught(c))
+	}
+	for _, c := range p.BadDates {
+		view.BadDates = append(view.BadDates, viewCaught(c))
+	}
+	for _, e := range p.Coming {
+		view.Coming = append(view.Coming, ComingEvent{Place: placeAt(site.Zone(), e.At), PostID: e.Post, Title: titles[e.Post], Reason: e.Reason,
+			Text: e.Message.Text, Graphemes: e.Message.Graphemes, Wording: e.Wording, Fit: e.Message.Fit.String()})
+	}
+	return view
+}
+
+func viewCaught(c rulebook.Caught) CaughtPost {
+	return CaughtPost{ID: c.Post.Post, Title: c.Post.Title, Category: c.Post.Category, Status: c.Post.Status, Caught: c.Verdict.Caught,
+		Excluded: c.Excluded, Reason: c.Verdict.String(), Because: append([]condition.Reason{}, c.Verdict.Because...)}
+}
+
+type explainInput struct {
+	SitePath
+	Body struct {
+		ID   int64    `json:"id" required:"false"`
+		Rule RuleBody `json:"rule"`
+		Post int64    `json:"post" minimum:"1"`
+	}
+}
+
+func (s *Server) explainRule(ctx context.Context, in *explainInput) (*struct{ Body CaughtPost }, error) {
+	desk, _, err := s.desk(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	r, problems, err := s.proposed(ctx, desk.Site, in.Body.ID, in.Body.Rule)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	if len(problems) > 0 {
+		return nil, invalid(problems...)
+	}
+	c, err := s.book(desk.Site).Why(ctx, s.Store.Queries, r, in.Body.Post, s.Clock.Now())
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return &struct{ Body CaughtPost }{viewCaught(c)}, nil
+}
+
+type agreementInput struct {
+	RulePath
+	Body struct {
+		Version int    `json:"version" doc:"the version that was seen"`
+		Token   string `json:"token" required:"false" doc:"of the preview that was seen; expiry rules need it"`
+		Confirm int    `json:"confirm" required:"false" doc:"the size of a wide catch, written by hand"`
+	}
+}
+
+func (s *Server) armRule(ctx context.Context, in *agreementInput) (*ruleOutput, error) {
+	desk, err := s.keeper(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	err = desk.Arm(ctx, in.ID, in.Body.Version, rulebook.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm}, s.Clock.Now())
+	if err != nil {
+		return nil, s.another(ctx, desk, in.ID, err)
+	}
+	return s.rule(ctx, desk.Site, in.ID)
+}
+
+// another answers 409 with the catch as it is now where it is not the one that was
+// shown.
+func (s *Server) another(ctx context.Context, desk rulebook.Desk, id int64, err error) error {
+	var other *rulebook.Another
+	if !errors.As(err, &other) {
+		return s.problem(err)
+	}
+	r, failed := s.Store.Rule(ctx, desk.Site.ID, id)
+	if failed != nil {
+		return s.problem(failed)
+	}
+	view := viewPreview(desk.Site, r, other.Preview, nil)
+	return &Problem{Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: err.Error(), Catch: &view}
+}
+
+type versionInput struct {
+	RulePath
+	Body struct {
+		Version int `json:"version" doc:"the version that was seen"`
+	}
+}
+
+func (s *Server) disarmRule(ctx context.Context, in *versionInput) (*ruleOutput, error) {
+	desk, err := s.keeper(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	if err := desk.Disarm(ctx, in.ID, in.Body.Version, s.Clock.Now()); err != nil {
+		return nil, s.problem(err)
+	}
+	return s.rule(ctx, desk.Site, in.ID)
+}
+
+// Ran tells what a run by hand took.
+type Ran struct {
+	Took int `json:"took"`
+}
+
+func (s *Server) runRule(ctx context.Context, in *agreementInput) (*struct{ Body Ran }, error) {
+	desk, err := s.keeper(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	took, err := desk.Run(ctx, in.ID, in.Body.Version, rulebook.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm}, s.Clock.Now())
+	if err != nil {
+		return nil, s.another(ctx, desk, in.ID, err)
+	}
+	return &struct{ Body Ran }{Ran{took}}, nil
+}
+
+type excludeInput struct {
+	RulePath
+	Post int64 `path:"post" minimum:"1"`
+	Body struct {
+		Excluded bool `json:"excluded"`
+	}
+}
+
+func (s *Server) excludePost(ctx context.Context, in *excludeInput) (*struct{}, error) {
+	desk, err := s.keeper(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	return nil, s.problem(desk.Exclude(ctx, in.ID, in.Post, in.Body.Excluded, s.Clock.Now()))
+}
+
+// Outing is a message that was sent, or waits to be.
+type Outing struct {
+	ID int64 `json:"id"`
+	Place
+	PostID  int64  `json:"postId"`
+	Title   string `json:"title"`
+	Channel string `json:"channel"`
+	Rule    string `json:"rule,omitempty"`
+	Text    string `json:"text"`
+	State   string `json:"state" enum:"waiting,sent,failed"`
+	Error   string `json:"error,omitempty" doc:"what went wrong last"`
+	Tries   int    `json:"tries"`
+	URL     string `json:"url,omitempty" doc:"where it can be read"`
+	Clicks  int    `json:"clicks"`
+}
+
+// RuleHistory is what a rule did.
+type RuleHistory struct {
+	Runs     []RuleRun    `json:"runs" doc:"latest first"`
+	Outings  []Outing     `json:"outings" doc:"latest first"`
+	Excluded []CaughtPost `json:"excluded" doc:"posts that were left out by hand"`
+}
+
+func (s *Server) viewOuting(site store.Site, o store.Outing) Outing {
+	return Outing{ID: o.ID, Place: placeAt(site.Zone(), o.At), PostID: o.Post, Title: o.Title, Channel: o.Network, Rule: o.RuleName, Text: o.Text,
+		State: o.State, Error: o.Error, Tries: o.Tries, URL: o.RemoteURL, Clicks: o.Clicks}
+}
+
+func (s *Server) listRuns(ctx context.Context, in *RulePath) (*struct{ Body RuleHistory }, error) {
+	desk, _, err := s.desk(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := s.Store.Rule(ctx, desk.Site.ID, in.ID); err != nil {
+		return nil, s.problem(err)
+	}
+	history := RuleHistory{Runs: []RuleRun{}, Outings: []Outing{}, Excluded: []CaughtPost{}}
+	runs, err := s.Store.Runs(ctx, desk.Site.ID, in.ID, runsShown)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	for _, r := range runs {
+		history.Runs = append(history.Runs, viewRun(desk.Site.Zone(), r))
+	}
+	outings, err := s.Store.OutingsOf(ctx, desk.Site.ID, in.ID, runsShown)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	for _, o := range outings {
+		history.Outings = append(history.Outings, s.viewOuting(desk.Site, o))
+	}
+	if history.Excluded, err = s.excluded(ctx, desk.Site.ID, in.ID); err != nil {
+		return nil, s.problem(err)
+	}
+	return &struct{ Body RuleHistory }{history}, nil
+}
+
+func (s *Server) excluded(ctx context.Context, siteID, rule int64) ([]CaughtPost, error) {
+	all, err := s.Store.Exclusions(ctx, siteID)
+	if err != nil {
+		return nil, err
+	}
+	ids := []int64{}
+	for id := range all[rule] {
+		ids = append(ids, id)
+	}
+	facts, err := s.Store.Facts(ctx, siteID, store.FactsFilter{IDs: ids})
+	posts := []CaughtPost{}
+	for _, f := range facts {
+		posts = append(posts, CaughtPost{ID: f.Post, Title: f.Title, Category: f.Category, Status: f.Status, Excluded: true, Because: []condition.Reason{}})
+	}
+	return posts, err
+}

@@ -1,0 +1,297 @@
+package demo
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"dapper.example/internal/channel"
+	"dapper.example/internal/core/cadence"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/reshare"
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/upkeep"
+	"dapper.example/internal/store"
+)
+
+// LanternAddress is where the demo's channel finds the stand-in network, until it is
+// told otherwise.
+const LanternAddress = "http://127.0.0.1:8081/lantern"
+
+// lanternToken is what the demo's channel signs in with.
+const lanternToken = "dome-lantern-token"
+
+// eventField is the custom field that holds the date of a viewing night.
+const eventField = "event"
+
+// ruleAge is how long the demo's rules have been at work.
+const ruleAge = 40 * 24 * time.Hour
+
+// out is a published post of the demo as its rules see it.
+type out struct {
+	store.Post
+	category string
+}
+
+// rules makes the channel, the rules and what they did so far.
+func (w *world) rules(ctx context.Context) error {
+	posts, err := w.published(ctx)
+	if err != nil {
+		return err
+	}
+	if err := w.care(ctx, posts); err != nil {
+		return fmt.Errorf("marking evergreens and events: %w", err)
+	}
+	lantern, err := w.tx.InsertChannel(ctx, store.Channel{SiteID: w.site.ID, Kind: channel.Lantern, Name: "Lantern", Address: LanternAddress, Token: lanternToken,
+		Apart: 20, ADay: 24, QuietFrom: 22 * 60, QuietTo: 7 * 60})
+	if err != nil {
+		return err
+	}
+	ids := make(map[string]int64)
+	for i, r := range demoRules(lantern) {
+		r.SiteID, r.Position, r.Seed, r.CreatedAt = w.site.ID, i, seed+uint64(i), w.now.Add(-ruleAge)
+		if r.ArmedAt != nil {
+			armed, served := w.now.Add(-ruleAge), w.now
+			r.ArmedAt, r.ServedAt = &armed, &served
+		}
+		if ids[r.Name], err = w.tx.InsertRule(ctx, r); err != nil {
+			return err
+		}
+	}
+	if err := w.pastExpiries(ctx, posts, ids[afterNight], ids[staleNotices]); err != nil {
+		return fmt.Errorf("archiving what was stale: %w", err)
+	}
+	if err := w.pastOutings(ctx, posts, lantern, ids[workbenchOut]); err != nil {
+		return fmt.Errorf("sharing what was shared: %w", err)
+	}
+	if err := w.pastRepublication(ctx, posts, ids[skyGuideBack]); err != nil {
+		return fmt.Errorf("republishing what was: %w", err)
+	}
+	return w.tx.Ask(ctx, w.site.ID, w.now)
+}
+
+// The names of the demo's rules.
+const (
+	afterNight   = "The day after a viewing night"
+	staleNotices = "Dome notices after ten days"
+	skyGuideBack = "Sky Guide comes round"
+	workbenchOut = "Workbench on Lantern"
+	meteorsOut   = "Meteor diary in season"
+)
+
+func demoRules(lantern int64) []store.Rule {
+	on := &time.Time{} // stands for the moment of arming
+	in := func(name string) condition.Node {
+		return condition.Node{Test: condition.Category, Match: condition.MatchAny, Values: []string{name}}
+	}
+	all := func(parts ...condition.Node) condition.Node {
+		return condition.Node{Group: condition.AllOf, Parts: parts}
+	}
+	daily := func(at string) cadence.Cadence {
+		return cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock(at)}
+	}
+	noon := daily("12:30")
+	noon.Sway = 75
+	evergreen := condition.Node{Test: condition.Evergreen, Match: condition.MatchYes}
+	tags := message.Hashtags{Sources: []message.Source{message.FromCategory, message.FromTags}, Style: message.Joined}
+	return []store.Rule{
+		{Kind: store.Expire, Name: afterNight, ArmedAt: on, Cadence: daily("04:10"), Settings: store.RuleSettings{Action: string(upkeep.Archive), MostARun: 10},
+			Condition: all(in("Viewing Nights"), condition.Node{Test: condition.Field, Match: condition.MatchPassed, Field: eventField, N: 0, Unit: condition.Days})},
+		{Kind: store.Expire, Name: staleNotices, ArmedAt: on, Cadence: daily("04:40"), Settings: store.RuleSettings{Action: string(upkeep.Archive), MostARun: 10},
+			Condition: all(in("Dome Notices"), condition.Node{Test: condition.Age, Match: condition.MatchOver, N: 10, Unit: condition.Days})},
+		{Kind: store.Republish, Name: skyGuideBack, ArmedAt: on,
+			Cadence:   cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Weeks, Weekdays: rhythm.On(time.Sunday), At: civil.MustClock("10:15"), Sway: 40},
+			Condition: all(in("Sky Guide"), evergreen),
+			Settings: store.RuleSettings{Youngest: condition.Span{N: 4, Unit: condition.Weeks}, AtATime: 1, Order: string(upkeep.Longest), Apart: 60,
+				From: civil.MustClock("09:00"), To: civil.MustClock("20:00")}},
+		{Kind: store.Reshare, Name: workbenchOut, ArmedAt: on, Channel: lantern, Cadence: noon, Condition: all(in("Workbench"), evergreen),
+			Settings: store.RuleSettings{Youngest: condition.Span{N: 3, Unit: condition.Days}, Apart: 5, Order: string(reshare.Longest), Hashtags: tags,
+				Wordings: []string{"From the workbench: {title}. {link} {hashtags}", "{title} – {excerpt} {link} {hashtags}", "Cloudy tonight? A job for the bench: {title} {link}"},
+				Params:   []message.Param{{Name: "utm_source", Value: "lantern"}}}},
+		{Kind: store.Reshare, Name: meteorsOut, Channel: lantern, Condition: in("Meteor Diary"),
+			Cadence: cadence.Cadence{By: cadence.Openings, Openings: []rhythm.Opening{
+				rhythm.Window("evenings", rhythm.On(time.Wednesday, time.Saturday), civil.MustClock("18:00"), civil.MustClock("21:00"), 1)}},
+			Settings: store.RuleSettings{Youngest: condition.Span{N: 1, Unit: condition.Weeks}, Apart: 14, Order: string(reshare.Shuffled), Hashtags: tags,
+				Wordings: []string{"{title} {link} {hashtags}", "From the meteor diary: {excerpt} {link}"}}},
+	}
+}
+
+// published lists the demo's published posts, oldest first.
+func (w *world) published(ctx context.Context) ([]out, error) {
+	kept, err := w.tx.PublishedPosts(ctx, w.site.ID, 0, 1000)
+	if err != nil {
+		return nil, err
+	}
+	var posts []out
+	for _, p := range kept {
+		posts = append(posts, out{p, *p.CategoryName})
+	}
+	slices.SortFunc(posts, func(a, b out) int { return a.PublishedAt.Compare(*b.PublishedAt) })
+	return posts, nil
+}
+
+func of(posts []out, category string) []out {
+	return slices.DeleteFunc(slices.Clone(posts), func(p out) bool { return p.category != category })
+}
+
+// care marks the evergreens, and gives viewing nights their dates: some days after they
+// were announced, those of the latest two still to come.
+func (w *world) care(ctx context.Context, posts []out) error {
+	today := w.site.Zone().DateOf(w.now)
+	nights := of(posts, "Viewing Nights")
+	for i := range posts {
+		p := &posts[i]
+		p.Fields = store.Fields{}
+		p.Evergreen = p.category == "Sky Guide" || p.category == "Workbench"
+		for n, night := range nights {
+			if night.ID != p.ID {
+				continue
+			}
+			date := w.site.Zone().DateOf(*p.PublishedAt).Add(4)
+			if left := len(nights) - n; left <= 2 {
+				date = today.Add(20 - 7*left)
+			}
+			p.Fields[eventField] = date.String()
+		}
+		if err := w.tx.SaveCare(ctx, p.Post, *p.PublishedAt); err != nil {
+			return err
+		}
+	}
+	return w.careForScheduled(ctx, today)
+}
+
+// careForScheduled dates the night that is about to be announced.
+func (w *world) careForScheduled(ctx context.Context, today civil.Date) error {
+	next, err := w.tx.NextDue(ctx, w.site.ID)
+	if err != nil {
+		return err
+	}
+	p, err := w.tx.Post(ctx, w.site.ID, next.ID)
+	if err != nil {
+		return err
+	}
+	p.Fields = store.Fields{eventField: today.String()}
+	return w.tx.SaveCare(ctx, p, w.now)
+}
+
+// pastExpiries archives the nights that are over and the notices that are old, each at
+// the turn of its rule.
+func (w *world) pastExpiries(ctx context.Context, posts []out, nights, notices int64) error {
+	zone := w.site.Zone()
+	for _, p := range posts {
+		var rule int64
+		var at time.Time
+		var why string
+		switch p.category {
+		case "Viewing Nights":
+			date, err := civil.ParseDate(p.Fields[eventField])
+			if err != nil {
+				return err
+			}
+			rule, at = nights, zone.At(date.Add(1), civil.MustClock("04:10"))
+			why = fmt.Sprintf("The rule “%s” caught it: its category is Viewing Nights; its “event”, %s, passed 1 day ago.", afterNight, date.Format("2 January 2006"))
+		case "Dome Notices":
+			stale := zone.AddDays(*p.PublishedAt, 10)
+			at = zone.At(zone.DateOf(stale), civil.MustClock("04:40"))
+			if at.Before(stale) {
+				at = zone.At(zone.DateOf(stale).Add(1), civil.MustClock("04:40"))
+			}
+			rule = notices
+			why = fmt.Sprintf("The rule “%s” caught it: its category is Dome Notices; it came out 10 days ago, on %s.", staleNotices, zone.In(*p.PublishedAt).Format("2 January 2006"))
+		default:
+			continue
+		}
+		if !at.Before(w.now) {
+			continue
+		}
+		if err := w.archive(ctx, p.Post, rule, at, why); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (w *world) archive(ctx context.Context, p store.Post, rule int64, at time.Time, why string) error {
+	p.Status, p.ArchivedAt, p.Notice = store.Archived, &at, upkeep.Notice(upkeep.Archive, at, w.site.Zone())
+	if err := w.tx.SavePlace(ctx, p, at); err != nil {
+		return err
+	}
+	if err := w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.site.ID, Rule: rule, At: at, Due: at, Caught: 1, Took: 1}); err != nil {
+		return err
+	}
+	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: at, Deed: "archive", Post: &p.ID, Rule: &rule, Reason: why})
+}
+
+// pastOutings shares workbench posts about noon of each of the last three weeks' days,
+// the one that was out longest ago first, and lets some readers click.
+func (w *world) pastOutings(ctx context.Context, posts []out, lantern, rule int64) error {
+	bench := of(posts, "Workbench")
+	last := make(map[int64]time.Time)
+	n := make(map[int64]int)
+	zone := w.site.Zone()
+	for ago := 21; ago >= 1; ago-- {
+		at := zone.At(zone.DateOf(w.now).Add(-ago), civil.MustClock("11:15")).Add(time.Duration(w.chance.IntN(150)) * time.Minute)
+		may := slices.DeleteFunc(slices.Clone(bench), func(p out) bool { return p.PublishedAt.AddDate(0, 0, 5).After(at) })
+		if len(may) == 0 {
+			continue
+		}
+		p := slices.MinFunc(may, func(a, b out) int { return cmp.Or(last[a.ID].Compare(last[b.ID]), cmp.Compare(a.ID, b.ID)) })
+		if err := w.outing(ctx, p, lantern, rule, n[p.ID], at); err != nil {
+			return err
+		}
+		last[p.ID] = at
+		n[p.ID]++
+	}
+	return nil
+}
+
+func (w *world) outing(ctx context.Context, p out, lantern, rule int64, wording int, at time.Time) error {
+	link := "http://127.0.0.1:8080/blog/" + SiteSlug + "/" + p.Slug + "?utm_source=lantern"
+	clicks := w.chance.IntN(14)
+	err := w.tx.InsertSentOuting(ctx, store.Outing{SiteID: w.site.ID, Rule: &rule, Channel: lantern, Post: p.ID, At: at, Wording: wording % 3, Link: link,
+		Text: "From the workbench: " + p.Title + ". " + link + " #Workbench", Clicks: clicks})
+	if err != nil {
+		return err
+	}
+	if clicks > 0 {
+		if err := w.tx.InsertClicks(ctx, w.site.ID, p.ID, w.site.Zone().DateOf(at).String(), clicks); err != nil {
+			return err
+		}
+	}
+	if err := w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.site.ID, Rule: rule, At: at, Due: at, Caught: 1, Took: 1}); err != nil {
+		return err
+	}
+	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: at, Deed: "share", Post: &p.ID, Rule: &rule,
+		Reason: fmt.Sprintf("Shared on Lantern by the rule “%s”, as the one whose last outing is longest past.", workbenchOut)})
+}
+
+// pastRepublication brings the oldest Sky Guide out again on the Sunday before last.
+func (w *world) pastRepublication(ctx context.Context, posts []out, rule int64) error {
+	guides := of(posts, "Sky Guide")
+	if len(guides) == 0 {
+		return nil
+	}
+	p := guides[0].Post
+	zone := w.site.Zone()
+	sunday := zone.DateOf(w.now).Add(-8)
+	for sunday.Weekday() != time.Sunday {
+		sunday = sunday.Add(-1)
+	}
+	at := zone.At(sunday, civil.MustClock("10:31"))
+	p.PublishedAt, p.RepublishedAt, p.TimesRepublished = &at, &at, 1
+	if err := w.tx.SavePlace(ctx, p, at); err != nil {
+		return err
+	}
+	if err := w.tx.InsertRepublication(ctx, store.Republication{SiteID: w.site.ID, Rule: &rule, Post: p.ID, At: at, Round: 1}); err != nil {
+		return err
+	}
+	if err := w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.site.ID, Rule: rule, At: at, Due: at, Caught: 1, Took: 1}); err != nil {
+		return err
+	}
+	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: at, Deed: "republish", Post: &p.ID, Rule: &rule,
+		Reason: fmt.Sprintf("Brought out again by the rule “%s”, as the one that has been out of sight the longest.", skyGuideBack)})
+}
