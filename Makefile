@@ -43,7 +43,7 @@ check-web: web/node_modules/.installed
 
 screenshots: build
 	@scripts/need chromium
-	SHOTS=$(CURDIR)/docs/screenshots go test ./e2e -run TestScreenshots -count=1
+	SHOTS=$${SHOTS:-$(CURDIR)/docs/screenshots} go test ./e2e -run TestScreenshots -count=1
 
 bench: build
 	@scripts/need postgres

@@ -41,9 +41,49 @@ func viewCare(zone civil.Zone, p store.Post) Care {
 
 func (s *Server) careOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
+		OperationID: "find-posts", Method: http.MethodGet, Path: "/api/v1/sites/{site}/posts",
+		Summary: "Find posts by their title", Description: "The latest changed first, a dozen at most.",
+	}, s.findPosts)
+	huma.Register(api, huma.Operation{
 		OperationID: "care-for-post", Method: http.MethodPut, Path: "/api/v1/sites/{site}/posts/{id}/care",
 		Summary: "Say what rules are to know of a post", Errors: []int{http.StatusConflict},
 	}, s.careForPost)
+}
+
+// FoundPost is a post that a title was looked for in.
+type FoundPost struct {
+	ID     int64  `json:"id"`
+	Title  string `json:"title"`
+	Status string `json:"status"`
+}
+
+// FoundPosts are some posts.
+type FoundPosts struct {
+	Posts []FoundPost `json:"posts"`
+}
+
+// foundPosts is how many posts a search lists.
+const foundPosts = 12
+
+type findInput struct {
+	SitePath
+	Title string `query:"title" minLength:"1" maxLength:"200" required:"true"`
+}
+
+func (s *Server) findPosts(ctx context.Context, in *findInput) (*struct{ Body FoundPosts }, error) {
+	desk, _, err := s.desk(ctx, in.SitePath)
+	if err != nil {
+		return nil, err
+	}
+	entries, err := s.Store.FindPosts(ctx, desk.Site.ID, in.Title, foundPosts)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	found := FoundPosts{Posts: []FoundPost{}}
+	for _, e := range entries {
+		found.Posts = append(found.Posts, FoundPost{e.ID, e.Title, string(e.Status)})
+	}
+	return &struct{ Body FoundPosts }{found}, nil
 }
 
 type careInput struct {

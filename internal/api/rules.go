@@ -27,6 +27,7 @@ type Rules struct {
 	Vocabulary Vocabulary       `json:"vocabulary"`
 	Channels   []Channel        `json:"channels"`
 	Published  int              `json:"published" doc:"how many posts are published"`
+	Now        Place            `json:"now"`
 }
 
 // Vocabulary is what posts can be asked for by name.
@@ -164,7 +165,7 @@ func (s *Server) listRules(ctx context.Context, in *SitePath) (*struct{ Body Rul
 }
 
 func (s *Server) rules(ctx context.Context, site store.Site) (Rules, error) {
-	body := Rules{Rules: []Rule{}, Forms: condition.Forms, Channels: []Channel{}}
+	body := Rules{Now: placeAt(site.Zone(), s.Clock.Now()), Rules: []Rule{}, Forms: condition.Forms, Channels: []Channel{}}
 	rules, err := s.Store.Rules(ctx, site.ID)
 	if err != nil {
 		return body, err

@@ -186,6 +186,16 @@ func (q Queries) SlugsLike(ctx context.Context, siteID int64, beginning string) 
 	return slugs, err
 }
 
+// FindPosts lists posts whose title contains a text, in any case; the latest changed
+// first.
+func (q Queries) FindPosts(ctx context.Context, siteID int64, title string, limit int) ([]Entry, error) {
+	var entries []Entry
+	err := q.all(ctx, &entries, selectEntry+`
+		where posts.site_id = $1 and position(lower($2) in lower(title)) > 0
+		order by posts.updated_at desc, posts.id desc limit $3`, siteID, title, limit)
+	return entries, err
+}
+
 // Titles returns the titles of posts by their numbers.
 func (q Queries) Titles(ctx context.Context, siteID int64, ids []int64) (map[int64]string, error) {
 	var rows []struct {

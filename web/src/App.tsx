@@ -9,6 +9,9 @@ import { Waiting } from "./ui/Waiting";
 
 const AlmanacScreen = lazy(() => import("./features/almanac/AlmanacScreen"));
 const EditorScreen = lazy(() => import("./features/editor/EditorScreen"));
+const ForecastScreen = lazy(() => import("./features/forecast/ForecastScreen"));
+const RulesScreen = lazy(() => import("./features/rules/RulesScreen"));
+const RuleScreen = lazy(() => import("./features/rules/RuleScreen"));
 const LogbookScreen = lazy(() => import("./features/logbook/LogbookScreen"));
 const SettingsScreen = lazy(() => import("./features/settings/SettingsScreen"));
 const RhythmScreen = lazy(() => import("./features/rhythm/RhythmScreen"));
@@ -41,6 +44,10 @@ function SignedIn() {
           <Route index element={<AlmanacScreen />} />
           <Route path="write/:id" element={<EditorScreen />} />
           <Route path="rhythm" element={<RhythmScreen />} />
+          <Route path="rules" element={<RulesScreen />} />
+          <Route path="rules/new/:kind" element={<RuleScreen />} />
+          <Route path="rules/:id" element={<RuleScreen />} />
+          <Route path="forecast" element={<ForecastScreen />} />
           <Route path="logbook" element={<LogbookScreen />} />
           <Route path="settings" element={<SettingsScreen />} />
         </Route>

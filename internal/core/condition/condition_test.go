@@ -316,11 +316,11 @@ func TestSentences(t *testing.T) {
 		want string
 	}{
 		{condition.Node{}, "Every post."},
-		{group(condition.AllOf, test(condition.Category, condition.MatchAny, "Viewing Nights"), event), "Posts in Viewing Nights and whose “event” passed 1 day ago or more."},
+		{group(condition.AllOf, test(condition.Category, condition.MatchAny, "Viewing Nights"), event), "Posts in Viewing Nights, whose “event” passed 1 day ago or more."},
 		{group(condition.AllOf, test(condition.Category, condition.MatchAny, "A", "B"), span(condition.Age, condition.MatchOver, 10, condition.Days), group(condition.NoneOf, test(condition.Tags, condition.MatchAny, "keep"))),
-			"Posts in A or B and out for 10 days or more, but not those tagged keep."},
+			"Posts in A or B, out for 10 days or more, but not those tagged keep."},
 		{group(condition.AnyOf, test(condition.Evergreen, condition.MatchYes), group(condition.AllOf, test(condition.Image, condition.MatchNo), condition.Node{Test: condition.Clicks, Match: condition.MatchUnder, N: 5, Days: 30})),
-			"Posts either that are evergreen or (without a featured image and with fewer than 5 clicks in the last 30 days)."},
+			"Posts either that are evergreen or (without a featured image, with fewer than 5 clicks in the last 30 days)."},
 		{condition.Node{Test: condition.Age, Match: condition.MatchBefore, Date: "2026-01-02"}, "Posts published before 2 January 2026."},
 		{condition.Node{Test: condition.Title}, "Posts …."},
 	} {

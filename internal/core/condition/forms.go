@@ -57,7 +57,7 @@ var Forms = []Form{
 	{Test: Age, Label: "Out", Ways: ages},
 	{Test: SinceChange, Label: "Last changed", Ways: ages},
 	{Test: Field, Label: "Custom field", Ways: []Way{
-		{MatchPassed, "holds a date that passed, by", []Need{NeedField, NeedSpan}},
+		{MatchPassed, "holds a date past by", []Need{NeedField, NeedSpan}},
 		{MatchPresent, "is there", []Need{NeedField}}, {MatchMissing, "is missing", []Need{NeedField}},
 		{MatchEquals, "is", []Need{NeedField, NeedValue}}, {MatchDiffers, "is not", []Need{NeedField, NeedValue}},
 		{MatchOver, "is more than", []Need{NeedField, NeedValue}}, {MatchUnder, "is less than", []Need{NeedField, NeedValue}}}},

@@ -61,7 +61,7 @@ func allPhrase(nodes []Node) string {
 			asked = append(asked, n)
 		}
 	}
-	text := list(phrases(asked), "and")
+	text := strings.Join(phrases(asked), ", ")
 	switch {
 	case len(ruledOut) == 0:
 	case len(asked) == 0:

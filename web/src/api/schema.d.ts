@@ -235,7 +235,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Find posts by their title
+         * @description The latest changed first, a dozen at most.
+         */
+        get: operations["find-posts"];
         put?: never;
         /** Begin a draft */
         post: operations["begin-post"];
@@ -1088,6 +1092,15 @@ export interface components {
             test: string;
             ways: components["schemas"]["Way"][];
         };
+        FoundPost: {
+            /** Format: int64 */
+            id: number;
+            status: string;
+            title: string;
+        };
+        FoundPosts: {
+            posts: components["schemas"]["FoundPost"][];
+        };
         Ghost: {
             /** Format: date-time */
             at: string;
@@ -1682,6 +1695,7 @@ export interface components {
             channels: components["schemas"]["Channel"][];
             /** @description every test of a condition with its ways of comparing */
             forms: components["schemas"]["Form"][];
+            now: components["schemas"]["Place"];
             /**
              * Format: int64
              * @description how many posts are published
@@ -2423,6 +2437,40 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "find-posts": {
+        parameters: {
+            query: {
+                title: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundPosts"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

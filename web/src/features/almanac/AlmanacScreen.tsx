@@ -8,9 +8,13 @@ import { Waiting } from "../../ui/Waiting";
 import { shownDays, useAlmanac } from "./almanac";
 import { CloseUpSheet } from "./CloseUpSheet";
 import { DayPanel } from "./DayPanel";
+import { DeedPanel } from "./DeedPanel";
+import { Layers } from "./Layers";
+import { layerOf, useLayers, useMarks } from "./marks";
 import { PostPanel } from "./PostPanel";
 import { Shelf } from "./Shelf";
 import { Tape } from "./Tape";
+import { markId } from "./ThinMarks";
 
 /** The home of a site: the tape of two weeks, and beside it the shelf or what was chosen. */
 export default function AlmanacScreen() {
@@ -19,6 +23,8 @@ export default function AlmanacScreen() {
   const from = search.get("from") ?? undefined;
   const almanac = useAlmanac(site, from);
   const [closing, setClosing] = useState(false);
+  const marks = useMarks(site, from);
+  const [on, toggle] = useLayers();
   if (almanac.isPending) return <Waiting what="the plan" />;
   if (almanac.error && !almanac.data)
     return <Trouble error={almanac.error} retry={() => void almanac.refetch()} />;
@@ -26,13 +32,21 @@ export default function AlmanacScreen() {
   const plan = almanac.data;
   const first = plan.days[0]?.date ?? plan.now.date;
   const chosenPost = Number(search.get("post")) || undefined;
+  const shown = (marks.data?.marks ?? []).filter((m) => on.includes(layerOf(m.kind)));
+  const chosenMark = shown.find((m) => markId(m) === search.get("mark"));
   const chosenDay = plan.days.find((d) => d.date === search.get("day"));
 
   /** Changes what is chosen or shown, kept in the address. */
-  function show(changes: { from?: string | undefined; post?: number | undefined; day?: string | undefined }) {
+  function show(changes: {
+    from?: string | undefined;
+    post?: number | undefined;
+    day?: string | undefined;
+    mark?: string | undefined;
+  }) {
     const next = new URLSearchParams(search);
     next.delete("post");
     next.delete("day");
+    next.delete("mark");
     for (const [key, value] of Object.entries(changes)) {
       if (value === undefined) next.delete(key);
       else next.set(key, String(value));
@@ -53,6 +67,7 @@ export default function AlmanacScreen() {
                 Today
               </Button>
             )}
+            <Layers on={on} onToggle={toggle} />
             <Button look="quiet" onClick={() => setClosing(true)}>
               Close up…
             </Button>
@@ -69,14 +84,21 @@ export default function AlmanacScreen() {
           chosen={chosenPost}
           onPost={(post) => show({ post })}
           onDay={(day) => show({ day })}
+          marks={shown}
+          chosenMark={search.get("mark") ?? undefined}
+          onMark={(mark) => show({ mark })}
         />
       </section>
       <aside
         className="w-80 shrink-0"
-        aria-label={chosenPost ? "Chosen post" : chosenDay ? "Chosen day" : "Shelf"}
+        aria-label={
+          chosenPost ? "Chosen post" : chosenMark ? "Chosen deed" : chosenDay ? "Chosen day" : "Shelf"
+        }
       >
         {chosenPost ? (
           <PostPanel key={chosenPost} site={site} id={chosenPost} plan={plan} onClose={() => show({})} />
+        ) : chosenMark ? (
+          <DeedPanel site={site} mark={chosenMark} onClose={() => show({})} />
         ) : chosenDay ? (
           <DayPanel day={chosenDay} onPost={(post) => show({ post })} onClose={() => show({})} />
         ) : (

@@ -1,7 +1,9 @@
 import type { ReactNode } from "react";
 import type { Almanac } from "./almanac";
 import { rowMinutes, share } from "./layout";
+import type { DeedMark } from "./marks";
 import { NowLine, NowTab } from "./NowLine";
+import { ThinMarks } from "./ThinMarks";
 import { TapeRow } from "./TapeRow";
 
 type Props = {
@@ -9,13 +11,16 @@ type Props = {
   chosen: number | undefined;
   onPost: (id: number) => void;
   onDay: (date: string) => void;
+  marks: DeedMark[];
+  chosenMark: string | undefined;
+  onMark: (mark: string) => void;
 };
 
 /** Width of the column of dates, before the tape. */
 export const dateColumn = "w-24";
 
 /** The days as rows, their hours as a measuring tape. */
-export function Tape({ plan, chosen, onPost, onDay }: Props) {
+export function Tape({ plan, chosen, onPost, onDay, marks, chosenMark, onMark }: Props) {
   const today = plan.days.some((d) => d.date === plan.now.date);
   return (
     <div className="rounded-md border border-line bg-sheet">
@@ -29,6 +34,15 @@ export function Tape({ plan, chosen, onPost, onDay }: Props) {
             chosen={chosen}
             onPost={onPost}
             onDay={onDay}
+            below={
+              marks.some((m) => m.date === day.date) && (
+                <ThinMarks
+                  marks={marks.filter((m) => m.date === day.date)}
+                  chosen={chosenMark}
+                  onChoose={onMark}
+                />
+              )
+            }
           >
             {day.date === plan.now.date && <NowLine now={plan.now} />}
           </TapeRow>

@@ -13,44 +13,48 @@ type Props = {
   onPost: (id: number) => void;
   onDay: (date: string) => void;
   children?: ReactNode;
+  below?: ReactNode;
 };
 
 /** One day: its date, its openings as shaded stretches, its posts at their minutes. */
-export function TapeRow({ day, isToday, chosen, onPost, onDay, children }: Props) {
+export function TapeRow({ day, isToday, chosen, onPost, onDay, children, below }: Props) {
   const marks = marksOf(day);
   const places = labels(marks.map((m) => m.minute));
   return (
     <li className="flex border-b border-line last:border-b-0">
       <DateButton day={day} isToday={isToday} onDay={onDay} />
-      <div className="relative mr-2 h-10 min-w-0 flex-1">
-        <HourLines />
-        {day.openings.map((o) => (
-          <span
-            key={`${o.opening}-${o.from}`}
-            aria-hidden
-            className="absolute inset-y-1 rounded-sm bg-open"
-            style={{ left: share(o.from), width: share(o.to - o.from) }}
-          />
-        ))}
-        {day.free.map((f) => (
-          <span
-            key={f.at}
-            aria-hidden
-            title="A free slot"
-            className="absolute top-1/2 size-2 -translate-1/2 rounded-full border border-dashed border-strong bg-sheet"
-            style={{ left: share(f.minute) }}
-          />
-        ))}
-        {children}
-        {marks.map((m, i) => (
-          <Mark
-            key={`${m.kind}-${m.id}`}
-            mark={m}
-            label={places[i]!}
-            chosen={m.id === chosen}
-            onClick={() => onPost(m.id)}
-          />
-        ))}
+      <div className="mr-2 min-w-0 flex-1">
+        <div className="relative h-10">
+          <HourLines />
+          {day.openings.map((o) => (
+            <span
+              key={`${o.opening}-${o.from}`}
+              aria-hidden
+              className="absolute inset-y-1 rounded-sm bg-open"
+              style={{ left: share(o.from), width: share(o.to - o.from) }}
+            />
+          ))}
+          {day.free.map((f) => (
+            <span
+              key={f.at}
+              aria-hidden
+              title="A free slot"
+              className="absolute top-1/2 size-2 -translate-1/2 rounded-full border border-dashed border-strong bg-sheet"
+              style={{ left: share(f.minute) }}
+            />
+          ))}
+          {children}
+          {marks.map((m, i) => (
+            <Mark
+              key={`${m.kind}-${m.id}`}
+              mark={m}
+              label={places[i]!}
+              chosen={m.id === chosen}
+              onClick={() => onPost(m.id)}
+            />
+          ))}
+        </div>
+        {below}
       </div>
     </li>
   );

@@ -9,6 +9,7 @@ import { Field } from "../../ui/Field";
 import { useSay } from "../../ui/toast";
 import type { Autosave, State } from "./autosave";
 import { useTopics } from "./editor";
+import { CareForm } from "./CareForm";
 import { TagsField } from "./TagsField";
 
 type Props = { site: string; autosave: Autosave; state: State };
@@ -37,6 +38,7 @@ export function Margin({ site, autosave, state }: Props) {
         error={state.errors.tags}
         onChange={(tags) => autosave.edit({ tags })}
       />
+      <CareForm site={site} autosave={autosave} post={state.post} />
       <p className="text-xs text-faint">By {state.post.author}</p>
     </aside>
   );
@@ -73,13 +75,16 @@ function Standing({ site, autosave, state }: Props) {
       )}
       {post.when && (
         <p>
-          {post.status === "published" ? "Out since " : "Comes out on "}
+          {post.status === "published" || post.status === "archived" ? "Out since " : "Comes out on "}
           {longDate(post.when.date)}, <span className="font-semibold">{clock(post.when.minute)}</span>.{" "}
           <Link to={almanac} className="underline underline-offset-2">
             On the tape
           </Link>
         </p>
       )}
+      {post.firstPublished && <p>First published on {longDate(post.firstPublished.date)}.</p>}
+      {post.status === "archived" && <p className="text-away">Archived: {post.care.notice}</p>}
+      {post.status === "binned" && <p className="text-away">In the bin. Undo it from the logbook.</p>}
       {post.address && (
         <a
           href={post.address}

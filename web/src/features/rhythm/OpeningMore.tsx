@@ -2,7 +2,7 @@ import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react
 import { ChevronRight } from "lucide-react";
 import { TextField } from "../../ui/Field";
 import { useTopics } from "../editor/editor";
-import { NumberField } from "./NumberField";
+import { NumberField } from "../../ui/NumberField";
 import type { Opening } from "./rhythm";
 
 type Props = {

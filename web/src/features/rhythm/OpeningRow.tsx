@@ -1,8 +1,9 @@
 import { Trash2 } from "lucide-react";
 import { IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
-import { NumberField } from "./NumberField";
-import { asKind, weekdays, type Opening } from "./rhythm";
+import { NumberField } from "../../ui/NumberField";
+import { WeekdayButtons } from "../../ui/WeekdayButtons";
+import { asKind, type Opening } from "./rhythm";
 import { OpeningMore } from "./OpeningMore";
 import { TimeField } from "../../ui/TimeField";
 
@@ -95,44 +96,5 @@ export function OpeningRow({ site, chosen, opening, problem, onChange, onRemove 
       </div>
       <OpeningMore site={site} opening={opening} problem={problem} onChange={set} />
     </li>
-  );
-}
-
-type WeekdaysProps = {
-  chosen: string[];
-  error: string | undefined;
-  onChange: (days: Opening["weekdays"]) => void;
-};
-
-function WeekdayButtons({ chosen, error, onChange }: WeekdaysProps) {
-  return (
-    <div>
-      <div
-        role="group"
-        aria-label="Weekdays"
-        className="flex overflow-hidden rounded-md border border-strong"
-      >
-        {weekdays.map((day) => {
-          const on = chosen.includes(day);
-          return (
-            <button
-              key={day}
-              type="button"
-              aria-pressed={on}
-              aria-label={day}
-              onClick={() => onChange(weekdays.filter((d) => (d === day ? !on : chosen.includes(d))))}
-              className={`h-7.5 w-8 border-r border-line text-sm last:border-r-0 ${on ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
-            >
-              {day.slice(0, 2).replace(/^./, (c) => c.toUpperCase())}
-            </button>
-          );
-        })}
-      </div>
-      {error && (
-        <p role="alert" className="mt-1 text-xs text-madder">
-          {error}
-        </p>
-      )}
-    </div>
   );
 }

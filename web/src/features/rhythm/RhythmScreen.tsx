@@ -12,7 +12,7 @@ import { ComingWeeks } from "./ComingWeeks";
 import { CalendarFields } from "./CalendarFields";
 import { Shape } from "./Shape";
 import { WeekTapes } from "./WeekTapes";
-import { NumberField } from "./NumberField";
+import { NumberField } from "../../ui/NumberField";
 import { OpeningRow } from "./OpeningRow";
 import {
   anotherSeed,

@@ -3,7 +3,8 @@ import { clock } from "../../ui/civil";
 import { rowMinutes, share } from "../almanac/layout";
 import { dateColumn, TapeHead } from "../almanac/Tape";
 import { moved, reach, spoken, step, type Part } from "./move";
-import { weekdays, type Opening } from "./rhythm";
+import { weekdays } from "../../ui/WeekdayButtons";
+import type { Opening } from "./rhythm";
 
 type Props = {
   openings: Opening[];

@@ -1,20 +1,10 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
 import { answer, api, type Schemas } from "../../api/client";
+import { useSettled } from "../../ui/useSettled";
 
 export type Rhythm = Schemas["Rhythm"];
 export type Opening = Schemas["Opening"];
 export type RhythmDay = Schemas["RhythmDay"];
-
-export const weekdays = [
-  "monday",
-  "tuesday",
-  "wednesday",
-  "thursday",
-  "friday",
-  "saturday",
-  "sunday",
-] as const;
 
 /** How many days the preview shows: four weeks. */
 const previewDays = 28;
@@ -55,15 +45,6 @@ export function useSaveRhythm(site: string) {
       void queries.invalidateQueries({ queryKey: ["plan", site] });
     },
   });
-}
-
-function useSettled<T>(value: T, wait: number): T {
-  const [settled, setSettled] = useState(value);
-  useEffect(() => {
-    const timer = window.setTimeout(() => setSettled(value), wait);
-    return () => window.clearTimeout(timer);
-  }, [value, wait]);
-  return settled;
 }
 
 /** A new opening; its key names it for good. */

@@ -11,7 +11,7 @@ import { Trouble, Warning } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { useAlmanac } from "../almanac/almanac";
 import { useNow } from "../almanac/now";
-import { NumberField } from "../rhythm/NumberField";
+import { NumberField } from "../../ui/NumberField";
 import { catchUps, orders, useSaveSettings, useSettings, type Settings } from "./settings";
 import { ZoneField } from "./ZoneField";
 

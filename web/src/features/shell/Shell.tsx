@@ -28,6 +28,8 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
         <nav aria-label="Screens" className="flex h-full gap-5">
           <ScreenLink to={`/${site.slug}`} end name="Almanac" />
           <ScreenLink to={`/${site.slug}/rhythm`} name="Rhythm" />
+          <ScreenLink to={`/${site.slug}/rules`} name="Rules" />
+          <ScreenLink to={`/${site.slug}/forecast`} name="Forecast" />
           <ScreenLink to={`/${site.slug}/logbook`} name="Logbook" />
           <ScreenLink to={`/${site.slug}/settings`} name="Settings" />
           <a

@@ -1,5 +1,5 @@
-import { TextField } from "../../ui/Field";
-import { useFollowing } from "../../ui/useFollowing";
+import { TextField } from "./Field";
+import { useFollowing } from "./useFollowing";
 
 type Props = {
   label: string;

@@ -1,0 +1,66 @@
+import { Undo2 } from "lucide-react";
+import { Link } from "react-router";
+import { Button } from "../../ui/Button";
+import { clock, longDate } from "../../ui/civil";
+import { useSay } from "../../ui/toast";
+import { kindWords } from "../forecast/kinds";
+import { useUndo } from "../logbook/logbook";
+import type { DeedMark } from "./marks";
+import { Panel } from "./Panel";
+
+const states = { done: "Done", coming: "To come", waiting: "Being sent", failed: "Could not be sent" };
+
+/** One deed of a rule: what, when and why, and what can be done about it. */
+export function DeedPanel({ site, mark, onClose }: { site: string; mark: DeedMark; onClose: () => void }) {
+  const undo = useUndo(site);
+  const say = useSay();
+  const kind = kindWords[mark.kind];
+  return (
+    <Panel title={`${states[mark.state]}: ${kind.word}`} onClose={onClose}>
+      <div>
+        <p className="text-sm text-soft">
+          {longDate(mark.date)}, <span className="font-semibold text-ink">{clock(mark.minute)}</span>
+          {mark.channel && ` · ${mark.channel}`}
+        </p>
+        <p className="font-title text-xl">{mark.title || mark.rule}</p>
+      </div>
+      <p className="text-sm">{mark.reason}</p>
+      {mark.text && (
+        <p className="rounded-md border border-line bg-ground px-3 py-2 text-sm wrap-anywhere whitespace-pre-wrap">
+          {mark.text}
+        </p>
+      )}
+      <div className="flex flex-wrap gap-x-4 gap-y-1 text-sm">
+        {mark.postId ? (
+          <Link to={`/${site}/write/${mark.postId}`} className="underline underline-offset-2">
+            Open the post
+          </Link>
+        ) : null}
+        {mark.ruleId ? (
+          <Link to={`/${site}/rules/${mark.ruleId}`} className="underline underline-offset-2">
+            Open the rule
+          </Link>
+        ) : null}
+        {mark.url && (
+          <a href={mark.url} target="_blank" rel="noreferrer" className="underline underline-offset-2">
+            Read it on {mark.channel}
+          </a>
+        )}
+      </div>
+      {mark.logId ? (
+        <Button
+          icon={<Undo2 size={14} />}
+          disabled={undo.isPending}
+          onClick={() =>
+            undo.mutateAsync(mark.logId!).then(() => {
+              say.done("Undone. Its rule waits until you look at its catch.");
+              onClose();
+            }, say.trouble)
+          }
+        >
+          Undo this run
+        </Button>
+      ) : null}
+    </Panel>
+  );
+}

@@ -1,0 +1,72 @@
+import { clock } from "../../ui/civil";
+import { kindWords } from "../forecast/kinds";
+import { labels, share } from "./layout";
+import { layerOf, layers, type DeedMark } from "./marks";
+
+/** Below a day's posts: what was shared, came out again or was taken away, each a thin mark with its word. */
+export function ThinMarks({
+  marks,
+  chosen,
+  onChoose,
+}: {
+  marks: DeedMark[];
+  chosen: string | undefined;
+  onChoose: (mark: string) => void;
+}) {
+  const places = labels(marks.map((m) => m.minute));
+  return (
+    <div className="relative h-[1.125rem]">
+      {marks.map((m, i) => (
+        <Thin key={markId(m)} mark={m} label={places[i]!} chosen={chosen === markId(m)} onChoose={onChoose} />
+      ))}
+    </div>
+  );
+}
+
+/** A name for a mark, for the address. */
+export function markId(m: DeedMark): string {
+  return `${m.at}_${m.kind}_${m.postId ?? 0}_${m.ruleId ?? 0}`;
+}
+
+function Thin({
+  mark,
+  label,
+  chosen,
+  onChoose,
+}: {
+  mark: DeedMark;
+  label: ReturnType<typeof labels>[number];
+  chosen: boolean;
+  onChoose: (mark: string) => void;
+}) {
+  const layer = layers[layerOf(mark.kind)];
+  const kind = kindWords[mark.kind];
+  const coming = mark.state === "coming";
+  const failed = mark.state === "failed";
+  const about = mark.title || mark.rule || "";
+  const position =
+    label.side === "after"
+      ? { left: share(mark.minute), width: share(label.minutes) }
+      : { right: share(1440 - mark.minute), width: share(label.minutes) };
+  return (
+    <button
+      type="button"
+      aria-pressed={chosen}
+      aria-label={`${clock(mark.minute)}, ${kind.word}${coming ? ", to come" : failed ? ", failed" : ""}: ${about}`}
+      title={`${clock(mark.minute)} ${kind.word}: ${about}`}
+      onClick={() => onChoose(markId(mark))}
+      style={position}
+      className={`absolute inset-y-0 z-[5] flex min-w-0 items-stretch text-left text-xs hover:underline ${
+        label.side === "after" ? "" : "flex-row-reverse"
+      } ${failed ? "text-madder" : layer.color} ${chosen ? "rounded-sm ring-2 ring-ink" : ""}`}
+    >
+      <span
+        aria-hidden
+        className={`w-px shrink-0 ${coming ? "border-l border-dashed border-current" : layer.bar}`}
+      />
+      <span className="truncate px-1 leading-[1.125rem]">
+        <span aria-hidden>{kind.mark}</span> {kind.word} <span className="text-soft">{about}</span>
+      </span>
+    </button>
+  );
+}

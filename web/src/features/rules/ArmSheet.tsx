@@ -1,0 +1,114 @@
+import { useState } from "react";
+import { Refusal } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { NumberField } from "../../ui/NumberField";
+import { Sheet } from "../../ui/Sheet";
+import { useSay } from "../../ui/toast";
+import { Warning } from "../../ui/Trouble";
+import { useRuleDeeds, type Preview, type Rule } from "./rules";
+
+type Props = {
+  site: string;
+  rule: Rule;
+  preview: Preview;
+  /** Whether to run once, rather than to put it into action. */
+  run: boolean;
+  onClose: () => void;
+};
+
+const verbs: Record<string, string> = {
+  archive: "archived",
+  draft: "taken back to draft",
+  bin: "put into the bin",
+};
+
+/** Shows exactly what arming or running a rule would take, before it does. */
+export function ArmSheet({ site, rule, preview, run, onClose }: Props) {
+  const deeds = useRuleDeeds(site);
+  const say = useSay();
+  const [confirm, setConfirm] = useState(0);
+  // When the catch has changed meanwhile, the answer holds the new one.
+  const [seen, setSeen] = useState(preview);
+  const doing = run ? deeds.run : deeds.arm;
+  const expire = rule.kind === "expire";
+  const verb = verbs[rule.action ?? "archive"];
+  const go = () =>
+    doing.mutateAsync({ id: rule.id, version: rule.version ?? 0, token: seen.token, confirm }).then(
+      (done) => {
+        say.done(
+          run
+            ? `${(done as { took: number }).took} were ${verb}. Undo it from the logbook.`
+            : "The rule is in action.",
+        );
+        onClose();
+      },
+      (error: unknown) => {
+        if (error instanceof Refusal && error.problem.catch) setSeen(error.problem.catch);
+      },
+    );
+  return (
+    <Sheet
+      open
+      onClose={onClose}
+      title={run ? "Run it now" : rule.state === "held" ? "Let it go on" : "Arm the rule"}
+      actions={
+        <>
+          <Button onClick={onClose}>Cancel</Button>
+          <Button
+            look="main"
+            disabled={doing.isPending || seen.all || (seen.wide && confirm !== seen.count)}
+            onClick={() => void go()}
+          >
+            {run ? "Run it now" : rule.state === "held" ? "Let it go on" : "Arm it"}
+          </Button>
+        </>
+      }
+    >
+      {doing.error && <Warning>{doing.error.message}</Warning>}
+      <p className="mb-2">
+        {expire ? (
+          <>
+            <span className="font-semibold">{seen.count}</span> of {seen.published} published posts{" "}
+            {seen.count === 1 ? "is" : "are"} caught now, and {run ? "will be" : "at its next turn will be"}{" "}
+            {verb}. {!run && `From then on it runs ${seen.often}.`}
+          </>
+        ) : (
+          <>
+            It acts {seen.often}. <span className="font-semibold">{seen.count}</span> posts may come out by it
+            now.
+          </>
+        )}
+      </p>
+      {seen.all && <Warning>It catches every published post. Narrow its condition first.</Warning>}
+      {seen.wide && !seen.all && (
+        <div className="my-3 flex items-center gap-3">
+          <Warning>That is more than a fifth of the blog. Write the number to say that you mean it.</Warning>
+          <NumberField
+            label="How many posts"
+            hideLabel
+            className="w-20! text-center"
+            value={confirm}
+            onChange={setConfirm}
+          />
+        </div>
+      )}
+      <ul className="divide-y divide-line border-y border-line">
+        {(expire ? seen.posts : []).map((p) => (
+          <li key={p.id} className="py-1.5">
+            <span className="block text-sm font-medium">{p.title}</span>
+            <span className="block text-xs text-soft">{p.reason}</span>
+          </li>
+        ))}
+        {!expire &&
+          seen.coming.slice(0, 3).map((e) => (
+            <li key={e.at} className="py-1.5 text-sm whitespace-pre-wrap">
+              {e.text || e.title}
+            </li>
+          ))}
+      </ul>
+      {expire && seen.count > seen.posts.length && (
+        <p className="mt-2 text-sm text-soft">and {seen.count - seen.posts.length} more.</p>
+      )}
+    </Sheet>
+  );
+}

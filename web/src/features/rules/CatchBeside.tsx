@@ -1,0 +1,123 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { Button } from "../../ui/Button";
+import { Warning } from "../../ui/Trouble";
+import type { Caught, Preview } from "./rules";
+import { WhyNot } from "./WhyNot";
+import type { RuleBody } from "./rules";
+
+type Props = {
+  site: string;
+  id: number;
+  rule: RuleBody;
+  preview: Preview | undefined;
+  offset: number;
+  onTurn: (offset: number) => void;
+  onExclude?: (post: number) => void;
+};
+
+const aPage = 50;
+
+/** Beside the rule: the posts that it catches as it stands, each with its reason. */
+export function CatchBeside({ site, id, rule, preview, offset, onTurn, onExclude }: Props) {
+  const [open, setOpen] = useState<number>();
+  if (!preview) return <p className="text-sm text-soft">Looking at the posts…</p>;
+  const out = rule.kind !== "expire";
+  if (preview.problems.length > 0)
+    return (
+      <section aria-label="Catch">
+        <h2 className="mb-1 text-base font-semibold">{out ? "May come out" : "Catch"}</h2>
+        <p className="text-sm text-soft">It shows here once the rule is complete.</p>
+        <ul className="mt-2 list-inside list-disc text-sm text-madder">
+          {preview.problems.slice(0, 4).map((p) => (
+            <li key={p.path + p.message}>{p.message}</li>
+          ))}
+        </ul>
+      </section>
+    );
+  return (
+    <section aria-label="Catch">
+      <div className="mb-1 flex items-baseline gap-2">
+        <h2 className="text-base font-semibold">{out ? "May come out now" : "Catch"}</h2>
+        <p role="status" className="text-sm">
+          <span className="font-semibold">{preview.count}</span>{" "}
+          <span className="text-soft">of {preview.published} published</span>
+        </p>
+      </div>
+      <p className="mb-2 text-sm text-soft">{preview.sentence}</p>
+      {preview.all && <Warning>This catches every published post. It cannot be armed like this.</Warning>}
+      {preview.wide && !preview.all && <Warning>This is more than a fifth of the blog’s posts.</Warning>}
+      {preview.badDates.length > 0 && (
+        <Warning>
+          {preview.badDates.length === 1 ? "1 post holds" : `${preview.badDates.length} posts hold`} something
+          else than a date: “{preview.badDates[0]!.title}” and so on. They are not caught.
+        </Warning>
+      )}
+      {preview.count === 0 && <p className="text-sm text-soft">No post, as things are now.</p>}
+      <ul className="divide-y divide-line border-y border-line empty:hidden">
+        {preview.posts.map((p) => (
+          <Post
+            key={p.id}
+            site={site}
+            post={p}
+            open={open === p.id}
+            onToggle={() => setOpen(open === p.id ? undefined : p.id)}
+            {...(onExclude ? { onExclude: () => onExclude(p.id) } : {})}
+          />
+        ))}
+      </ul>
+      {preview.count > aPage && (
+        <div className="mt-2 flex items-center gap-2 text-sm text-soft">
+          <Button disabled={offset === 0} onClick={() => onTurn(Math.max(offset - aPage, 0))}>
+            Before
+          </Button>
+          {offset + 1} to {Math.min(offset + aPage, preview.count)}
+          <Button disabled={offset + aPage >= preview.count} onClick={() => onTurn(offset + aPage)}>
+            After
+          </Button>
+        </div>
+      )}
+      <WhyNot site={site} id={id} rule={rule} />
+    </section>
+  );
+}
+
+function Post({
+  site,
+  post,
+  open,
+  onToggle,
+  onExclude,
+}: {
+  site: string;
+  post: Caught;
+  open: boolean;
+  onToggle: () => void;
+  onExclude?: () => void;
+}) {
+  return (
+    <li>
+      <button
+        type="button"
+        aria-expanded={open}
+        onClick={onToggle}
+        className="w-full py-1.5 text-left hover:bg-sunk"
+      >
+        <span className="block truncate text-sm font-medium">{post.title}</span>
+        <span className={`block text-xs text-soft ${open ? "" : "truncate"}`}>{post.reason}</span>
+      </button>
+      {open && (
+        <div className="flex gap-2 pb-2">
+          <Link to={`/${site}/write/${post.id}`} className="text-sm underline underline-offset-2">
+            Open the post
+          </Link>
+          {onExclude && (
+            <button type="button" onClick={onExclude} className="text-sm underline underline-offset-2">
+              Exclude it from this rule
+            </button>
+          )}
+        </div>
+      )}
+    </li>
+  );
+}

@@ -1,0 +1,59 @@
+import { useEffect, useState } from "react";
+import { ahead, clock, shortDate } from "../../ui/civil";
+import { Warning } from "../../ui/Trouble";
+import type { Preview } from "./rules";
+
+/** What the rule does next: the coming outings with their whole messages, and how long until the first. */
+export function Coming({
+  preview,
+  share,
+  clockAhead,
+}: {
+  preview: Preview;
+  share: boolean;
+  clockAhead: number;
+}) {
+  const first = preview.coming[0];
+  return (
+    <section aria-label="Coming" className="mb-5">
+      <h2 className="mb-1 text-base font-semibold">
+        {share ? "Coming outings" : "Comes out again"}{" "}
+        {first && <Countdown at={first.at} clockAhead={clockAhead} />}
+      </h2>
+      {preview.warnings.map((w) => (
+        <div key={w} className="mb-1.5">
+          <Warning>{w}</Warning>
+        </div>
+      ))}
+      {preview.coming.length === 0 ? (
+        <p className="text-sm text-soft">Nothing within a year, as things are now.</p>
+      ) : (
+        <ol className="divide-y divide-line border-y border-line">
+          {preview.coming.map((e) => (
+            <li key={e.at + e.postId} className="py-1.5">
+              <p className="text-xs text-soft">
+                <span className="font-semibold text-ink">
+                  {shortDate(e.date)} {clock(e.minute)}
+                </span>
+                {share && ` · wording ${e.wording + 1} · ${e.graphemes ?? 0} characters`}
+              </p>
+              <p className="text-sm wrap-anywhere whitespace-pre-wrap">{share ? e.text : e.title}</p>
+              {e.fit && <p className="text-xs text-away">To fit: {e.fit}.</p>}
+            </li>
+          ))}
+        </ol>
+      )}
+    </section>
+  );
+}
+
+/** How long until a moment by the server's clock; counts by itself. */
+export function Countdown({ at, clockAhead }: { at: string; clockAhead: number }) {
+  const [now, setNow] = useState(() => Date.now());
+  useEffect(() => {
+    const timer = window.setInterval(() => setNow(Date.now()), 1000);
+    return () => window.clearInterval(timer);
+  }, []);
+  const seconds = (Date.parse(at) - now - clockAhead) / 1000;
+  return <span className="text-sm font-normal text-soft">the next {ahead(seconds)}</span>;
+}

@@ -1,0 +1,110 @@
+import { Undo2 } from "lucide-react";
+import { Link } from "react-router";
+import { Button } from "../../ui/Button";
+import { clock, shortDate } from "../../ui/civil";
+import { useSay } from "../../ui/toast";
+import { useUndo } from "../logbook/logbook";
+import { useHistory, useRuleDeeds, type Rule } from "./rules";
+
+/** What a rule did so far: its turns, its messages, and what was excluded by hand. */
+export function History({ site, rule }: { site: string; rule: Rule }) {
+  const history = useHistory(site, rule.id);
+  const undo = useUndo(site);
+  const deeds = useRuleDeeds(site);
+  const say = useSay();
+  if (!history.data) return null;
+  const { runs, outings, excluded } = history.data;
+  const share = rule.kind === "reshare";
+  return (
+    <section aria-label="So far" className="mt-6 border-t border-line pt-3">
+      <h2 className="mb-1 text-base font-semibold">So far</h2>
+      {runs.length === 0 && <p className="text-sm text-soft">It has had no turn yet.</p>}
+      {!share && runs.length > 0 && (
+        <ul className="divide-y divide-line border-y border-line text-sm">
+          {runs.map((r) => (
+            <li key={r.at} className="flex items-center gap-3 py-1">
+              <span className="w-32 font-semibold">
+                {shortDate(r.date)} {clock(r.minute)}
+              </span>
+              <span>
+                took {r.took} of {r.caught}
+                {r.byHand && ", by hand"}
+              </span>
+              <span className="truncate text-soft">{r.note}</span>
+              {r.took > 0 && r.logId ? (
+                <Button
+                  look="quiet"
+                  className="ml-auto"
+                  icon={<Undo2 size={14} />}
+                  disabled={undo.isPending}
+                  onClick={() =>
+                    undo
+                      .mutateAsync(r.logId!)
+                      .then(
+                        () => say.done("The run is undone. The rule waits until you look at its catch."),
+                        say.trouble,
+                      )
+                  }
+                >
+                  Undo this run
+                </Button>
+              ) : (
+                <span className="ml-auto h-8" />
+              )}
+            </li>
+          ))}
+        </ul>
+      )}
+      {share && (
+        <ul className="divide-y divide-line border-y border-line text-sm">
+          {outings.map((o) => (
+            <li key={o.id} className="flex gap-3 py-1">
+              <span className="w-32 shrink-0 font-semibold">
+                {shortDate(o.date)} {clock(o.minute)}
+              </span>
+              <span className="min-w-0 flex-1 truncate" title={o.text}>
+                {o.text}
+              </span>
+              <span
+                className={`shrink-0 ${o.state === "failed" ? "text-madder" : "text-soft"}`}
+                title={o.error ?? ""}
+              >
+                {o.state === "sent" ? (o.clicks === 1 ? "1 click" : `${o.clicks} clicks`) : o.state}
+              </span>
+              {o.url && (
+                <a
+                  href={o.url}
+                  target="_blank"
+                  rel="noreferrer"
+                  className="shrink-0 underline underline-offset-2"
+                >
+                  Read it
+                </a>
+              )}
+            </li>
+          ))}
+        </ul>
+      )}
+      {excluded.length > 0 && (
+        <>
+          <h3 className="mt-3 text-sm font-semibold">Excluded by hand</h3>
+          <ul className="text-sm">
+            {excluded.map((p) => (
+              <li key={p.id} className="flex items-center gap-3">
+                <Link to={`/${site}/write/${p.id}`} className="truncate underline underline-offset-2">
+                  {p.title}
+                </Link>
+                <Button
+                  look="quiet"
+                  onClick={() => deeds.exclude.mutate({ id: rule.id, post: p.id, excluded: false })}
+                >
+                  Let it in again
+                </Button>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,129 @@
+import { Choice } from "../../ui/Choice";
+import { NumberField } from "../../ui/NumberField";
+import { TimeField } from "../../ui/TimeField";
+import { WeekdayButtons } from "../../ui/WeekdayButtons";
+import { Line, Words } from "./Line";
+import type { RuleBody } from "./rules";
+import { SpanField } from "./SpanField";
+
+type Props = {
+  rule: RuleBody;
+  problem: (field: string) => string | undefined;
+  set: (change: Partial<RuleBody>) => void;
+};
+
+const againOrders = [
+  { value: "longest", name: "Longest out of sight first" },
+  { value: "oldest", name: "Oldest first" },
+  { value: "shuffled", name: "Shuffled rounds" },
+];
+
+const shareOrders = [
+  { value: "longest", name: "Longest since its last outing" },
+  { value: "oldest", name: "Oldest first" },
+  { value: "newest", name: "Newest first" },
+  { value: "shuffled", name: "Shuffled rounds" },
+  { value: "weighted", name: "By what outings earned" },
+];
+
+/** What rules that bring posts out have in common: ages, distance, order and hours. */
+export function OutFields({ rule, problem, set }: Props) {
+  const share = rule.kind === "reshare";
+  const none = { n: 0, unit: "days" as const };
+  return (
+    <>
+      <Line
+        name="Age"
+        hint={share ? "Since publication. 0 is no bound." : "Since it was last out. 0 is any age."}
+      >
+        <Words>at least</Words>
+        <SpanField
+          label="Youngest"
+          span={rule.youngest ?? none}
+          error={problem("youngest")}
+          onChange={(youngest) => set({ youngest })}
+        />
+        {share && (
+          <>
+            <Words>at most</Words>
+            <SpanField
+              label="Oldest"
+              span={rule.oldest ?? none}
+              error={problem("oldest")}
+              onChange={(oldest) => set({ oldest })}
+            />
+          </>
+        )}
+      </Line>
+      <Line name="Distance">
+        <Words>one post again after</Words>
+        <NumberField
+          label="Days between"
+          hideLabel
+          className="w-16! text-center"
+          value={rule.apart ?? 0}
+          error={problem("apart")}
+          onChange={(apart) => set({ apart })}
+        />
+        <Words>days{share ? ", at most" : ""}</Words>
+        {share && (
+          <>
+            <NumberField
+              label="Most outings of one post"
+              hideLabel
+              className="w-16! text-center"
+              value={rule.most ?? 0}
+              error={problem("most")}
+              onChange={(most) => set({ most })}
+            />
+            <Words>times (0: any number)</Words>
+          </>
+        )}
+      </Line>
+      <Line name="Order">
+        <div className="w-60">
+          <Choice
+            label="Order"
+            value={rule.order ?? "longest"}
+            options={share ? shareOrders : againOrders}
+            onChange={(order) => set({ order })}
+          />
+        </div>
+        {!share && (
+          <>
+            <NumberField
+              label="Posts at a time"
+              hideLabel
+              className="w-16! text-center"
+              value={rule.atATime ?? 1}
+              error={problem("atATime")}
+              onChange={(atATime) => set({ atATime })}
+            />
+            <Words>at a time</Words>
+          </>
+        )}
+      </Line>
+      <Line
+        name="Hours it keeps"
+        hint="No weekday chosen: all of them. From 00:00 to 00:00: all day. What falls outside moves to the first minute inside."
+      >
+        <WeekdayButtons chosen={rule.weekdays ?? []} onChange={(weekdays) => set({ weekdays })} />
+        <TimeField
+          label="From"
+          hideLabel
+          value={rule.from ?? "00:00"}
+          error={problem("from")}
+          onChange={(from) => set({ from })}
+        />
+        <Words>to</Words>
+        <TimeField
+          label="To"
+          hideLabel
+          value={rule.to ?? "00:00"}
+          error={problem("to")}
+          onChange={(to) => set({ to })}
+        />
+      </Line>
+    </>
+  );
+}

@@ -1,0 +1,203 @@
+import { useState } from "react";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
+import { Button } from "../../ui/Button";
+import { TextField } from "../../ui/Field";
+import { useSay } from "../../ui/toast";
+import { Trouble, Warning } from "../../ui/Trouble";
+import { Waiting } from "../../ui/Waiting";
+import { ArmSheet } from "./ArmSheet";
+import { CadenceFields } from "./CadenceFields";
+import { CatchBeside } from "./CatchBeside";
+import { Coming } from "./Coming";
+import { ConditionEditor } from "./ConditionEditor";
+import { Differences } from "./Differences";
+import { ExpireFields } from "./ExpireFields";
+import { History } from "./History";
+import { Line } from "./Line";
+import { MessageFields } from "./MessageFields";
+import { OutFields } from "./OutFields";
+import {
+  bodyOf,
+  kinds,
+  newRule,
+  usePreview,
+  useRuleDeeds,
+  useRules,
+  type Kind,
+  type Rule,
+  type RuleBody,
+  type Rules,
+} from "./rules";
+import { Standing } from "./Standing";
+
+/** One rule as a form, with its catch beside it. */
+export default function RuleScreen() {
+  const { site = "", id = "", kind = "" } = useParams();
+  const rules = useRules(site);
+  if (rules.isPending) return <Waiting what="the rules" />;
+  if (rules.error) return <Trouble error={rules.error} retry={() => void rules.refetch()} />;
+  if (kind !== "") {
+    if (!(kind in kinds)) return <Navigate to={`/${site}/rules`} replace />;
+    const channel = rules.data.channels[0]?.id ?? 0;
+    return <RuleForm key={kind} site={site} all={rules.data} saved={newRule(kind as Kind, channel)} />;
+  }
+  const rule = rules.data.rules.find((r) => r.id === Number(id));
+  if (!rule) return <Trouble error={new Error("There is no such rule. It may have been deleted.")} />;
+  return (
+    <RuleForm
+      key={`${rule.id}-${rule.version}`}
+      site={site}
+      all={rules.data}
+      saved={bodyOf(rule)}
+      rule={rule}
+    />
+  );
+}
+
+function RuleForm({
+  site,
+  all,
+  saved,
+  rule,
+}: {
+  site: string;
+  all: Rules & { ahead: number };
+  saved: RuleBody;
+  rule?: Rule;
+}) {
+  const [body, setBody] = useState(saved);
+  const [offset, setOffset] = useState(0);
+  const [arming, setArming] = useState<"arm" | "run">();
+  const id = rule?.id ?? 0;
+  const preview = usePreview(site, id, body, offset);
+  const deeds = useRuleDeeds(site);
+  const say = useSay();
+  const navigate = useNavigate();
+  const set = (change: Partial<RuleBody>) => setBody({ ...body, ...change });
+  const changed = JSON.stringify(body) !== JSON.stringify(saved);
+  const problems = preview.data?.problems ?? [];
+  // What was never touched is not yet wrong, only unfinished: it is told beside, not in red at the field.
+  const problem = (path: string) => (changed ? problems.find((p) => p.path === path)?.message : undefined);
+  const kind = kinds[body.kind];
+
+  const save = () =>
+    deeds.save.mutateAsync({ id, body }).then(
+      (kept) => {
+        say.done(id === 0 ? "The rule is saved. It does nothing until it is armed." : "The rule is saved.");
+        if (id === 0) void navigate(`/${site}/rules/${kept.id}`, { replace: true });
+      },
+      () => undefined,
+    );
+
+  return (
+    <main className="mx-auto w-full max-w-7xl px-5 pt-4 pb-12">
+      <div className="mb-3 flex items-center gap-3">
+        <h1 className="font-title text-2xl">{rule ? rule.name : `New ${kind.one}`}</h1>
+        <Link to={`/${site}/rules`} className="text-sm text-soft underline underline-offset-2">
+          All rules
+        </Link>
+        <div className="ml-auto flex gap-2">
+          {changed && id !== 0 && <Button onClick={() => setBody(saved)}>Discard changes</Button>}
+          <Button
+            look={changed ? "main" : "plain"}
+            disabled={!changed || problems.length > 0 || deeds.save.isPending}
+            onClick={() => void save()}
+          >
+            Save rule
+          </Button>
+        </div>
+      </div>
+      {deeds.save.error && <Warning>{deeds.save.error.message}</Warning>}
+      {preview.error && <Warning>{preview.error.message}</Warning>}
+      {rule && (
+        <Standing
+          site={site}
+          rule={rule}
+          changed={changed}
+          ready={preview.data !== undefined && problems.length === 0}
+          onArm={() => setArming("arm")}
+          onRun={() => setArming("run")}
+        />
+      )}
+      <div className="grid grid-cols-[minmax(0,1fr)_23rem] gap-8">
+        <div className="space-y-4">
+          <Line name="Name">
+            <div className="w-96">
+              <TextField
+                label="Name"
+                hideLabel
+                value={body.name}
+                error={problem("name")}
+                placeholder="such as: Notices after ten days"
+                onChange={(e) => set({ name: e.target.value })}
+              />
+            </div>
+          </Line>
+          <div className="border-t border-line pt-3">
+            <ConditionEditor
+              condition={body.condition}
+              forms={all.forms}
+              vocabulary={all.vocabulary}
+              problem={(path) => problem(path === "" ? "condition" : `condition.${path}`)}
+              onChange={(condition) => {
+                setOffset(0);
+                set({ condition });
+              }}
+            />
+          </div>
+          <div className="space-y-3 border-t border-line pt-3">
+            {body.kind === "expire" && <ExpireFields rule={body} problem={problem} set={set} />}
+            <Line name="When">
+              <CadenceFields
+                site={site}
+                kind={body.kind}
+                cadence={body.cadence}
+                problem={(f) => problem(`cadence.${f}`)}
+                onChange={(cadence) => set({ cadence })}
+              />
+            </Line>
+            {body.kind !== "expire" && <OutFields rule={body} problem={problem} set={set} />}
+            {body.kind === "reshare" && (
+              <MessageFields
+                rule={body}
+                channels={all.channels}
+                placeholders={all.vocabulary.placeholders}
+                problem={problem}
+                set={set}
+              />
+            )}
+          </div>
+          {problems.length === 0 && (changed || rule?.state !== "armed") && (
+            <Differences site={site} change={{ days: 60, ruleId: id, rule: body }} />
+          )}
+          {rule && <History site={site} rule={rule} />}
+        </div>
+        <div>
+          {body.kind !== "expire" && preview.data && problems.length === 0 && (
+            <Coming preview={preview.data} clockAhead={all.ahead} share={body.kind === "reshare"} />
+          )}
+          <CatchBeside
+            site={site}
+            id={id}
+            rule={body}
+            preview={preview.data}
+            offset={offset}
+            onTurn={setOffset}
+            {...(id !== 0
+              ? { onExclude: (post: number) => deeds.exclude.mutate({ id, post, excluded: true }) }
+              : {})}
+          />
+        </div>
+      </div>
+      {arming && rule && preview.data && (
+        <ArmSheet
+          site={site}
+          rule={rule}
+          preview={preview.data}
+          run={arming === "run"}
+          onClose={() => setArming(undefined)}
+        />
+      )}
+    </main>
+  );
+}

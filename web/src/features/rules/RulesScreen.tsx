@@ -1,0 +1,117 @@
+import { ExternalLink, Plus } from "lucide-react";
+import { Link, useNavigate, useParams } from "react-router";
+import { Button } from "../../ui/Button";
+import { clock, shortDate } from "../../ui/civil";
+import { Trouble } from "../../ui/Trouble";
+import { Waiting } from "../../ui/Waiting";
+import { kinds, useRules, type Kind, type Rule, type Rules } from "./rules";
+import { Countdown } from "./Coming";
+import { StateWord } from "./StateWord";
+
+/** All rules of a site, those that ask for an editor first seen. */
+export default function RulesScreen() {
+  const { site = "" } = useParams();
+  const rules = useRules(site);
+  if (rules.isPending) return <Waiting what="the rules" />;
+  if (rules.error) return <Trouble error={rules.error} retry={() => void rules.refetch()} />;
+  return (
+    <main className="mx-auto w-full max-w-6xl px-5 pt-4 pb-10">
+      <div className="mb-4 flex items-baseline gap-3">
+        <h1 className="font-title text-2xl">Rules</h1>
+        <p className="text-sm text-soft">
+          What happens to published posts by itself. Rules that are due at once take their turns in this
+          order.
+        </p>
+      </div>
+      {(Object.keys(kinds) as Kind[]).map((kind) => (
+        <KindOfRules key={kind} site={site} kind={kind} rules={rules.data} />
+      ))}
+    </main>
+  );
+}
+
+function KindOfRules({ site, kind, rules }: { site: string; kind: Kind; rules: Rules & { ahead: number } }) {
+  const navigate = useNavigate();
+  const mine = rules.rules.filter((r) => r.kind === kind);
+  const { name, one, what, none } = kinds[kind];
+  const noChannel = kind === "reshare" && rules.channels.length === 0;
+  return (
+    <section aria-labelledby={kind} className="mb-7">
+      <div className="mb-1.5 flex items-center gap-3">
+        <h2 id={kind} className="text-base font-semibold">
+          {name}
+        </h2>
+        <p className="text-sm text-soft">{what}</p>
+        {kind === "reshare" &&
+          rules.channels.map((c) => (
+            <a
+              key={c.id}
+              href={c.wall}
+              target="_blank"
+              rel="noreferrer"
+              className="inline-flex items-center gap-1 text-sm underline underline-offset-2"
+            >
+              {c.name}’s wall <ExternalLink size={12} aria-label="opens in a new tab" />
+            </a>
+          ))}
+        <Button
+          className="ml-auto"
+          icon={<Plus size={14} />}
+          disabled={noChannel}
+          onClick={() => void navigate(`/${site}/rules/new/${kind}`)}
+        >
+          New {one}
+        </Button>
+      </div>
+      {mine.length === 0 ? (
+        <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
+          {noChannel ? "The blog has no channel yet, so nothing can be shared." : none}
+        </p>
+      ) : (
+        <ul className="divide-y divide-line rounded-md border border-line bg-sheet">
+          {mine.map((r) => (
+            <RuleRow key={r.id} site={site} rule={r} clockAhead={rules.ahead} />
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function RuleRow({ site, rule, clockAhead }: { site: string; rule: Rule; clockAhead: number }) {
+  return (
+    <li className="relative grid grid-cols-[8.5rem_minmax(0,1fr)_17rem] items-center gap-3 px-3 py-2 hover:bg-ground">
+      <StateWord state={rule.state} />
+      <div className="min-w-0">
+        <Link
+          to={`/${site}/rules/${rule.id}`}
+          className="font-medium after:absolute after:inset-0 after:content-['']"
+        >
+          {rule.name}
+        </Link>
+        <p className="truncate text-sm text-soft">
+          {rule.sentence}{" "}
+          <span className="text-faint first-letter:uppercase inline-block">{rule.often}.</span>
+        </p>
+        {rule.state === "held" && <p className="text-sm text-madder">{rule.heldWhy}</p>}
+      </div>
+      <div className="text-sm">
+        {rule.next ? (
+          <p>
+            <span className="font-semibold">
+              {shortDate(rule.next.date)} {clock(rule.next.minute)}
+            </span>{" "}
+            <Countdown at={rule.next.at} clockAhead={clockAhead} />
+          </p>
+        ) : (
+          <p className="text-faint">No turn ahead</p>
+        )}
+        <p className="truncate text-soft">
+          {rule.last
+            ? `${shortDate(rule.last.date)} ${clock(rule.last.minute)} last, took ${rule.last.took}`
+            : "No turn yet"}
+        </p>
+      </div>
+    </li>
+  );
+}

@@ -1,0 +1,81 @@
+import { useNavigate } from "react-router";
+import { Button } from "../../ui/Button";
+import { clock, longDate } from "../../ui/civil";
+import { useSay } from "../../ui/toast";
+import { StateWord } from "./StateWord";
+import { useRuleDeeds, type Rule } from "./rules";
+
+type Props = {
+  site: string;
+  rule: Rule;
+  /** Whether the form holds what is not saved. */
+  changed: boolean;
+  ready: boolean;
+  onArm: () => void;
+  onRun: () => void;
+};
+
+/** How a rule stands, and what can be done about it. */
+export function Standing({ site, rule, changed, ready, onArm, onRun }: Props) {
+  const deeds = useRuleDeeds(site);
+  const say = useSay();
+  const navigate = useNavigate();
+  const seen = { id: rule.id, version: rule.version ?? 0 };
+  return (
+    <section
+      aria-label="How it stands"
+      className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-md border border-line bg-sheet px-4 py-2 text-sm"
+    >
+      <StateWord state={rule.state} />
+      {rule.state === "held" && <span className="max-w-xl text-madder">{rule.heldWhy}</span>}
+      {rule.next && (
+        <span>
+          Next: {longDate(rule.next.date)}, <span className="font-semibold">{clock(rule.next.minute)}</span>
+        </span>
+      )}
+      {rule.last && (
+        <span className="text-soft">
+          Last: {longDate(rule.last.date)}, {clock(rule.last.minute)}, took {rule.last.took}
+          {rule.last.note && ` (${rule.last.note})`}
+        </span>
+      )}
+      {changed && <span className="text-soft">Save the rule first; what is armed is what was saved.</span>}
+      <div className="ml-auto flex gap-2">
+        {rule.kind === "expire" && (
+          <Button disabled={changed || !ready} onClick={onRun}>
+            Run it now…
+          </Button>
+        )}
+        {rule.state !== "off" && (
+          <Button
+            disabled={deeds.disarm.isPending}
+            onClick={() =>
+              deeds.disarm.mutateAsync(seen).then(() => say.done("The rule is out of action."), say.trouble)
+            }
+          >
+            Put out of action
+          </Button>
+        )}
+        {rule.state !== "armed" && (
+          <Button look={changed ? "plain" : "main"} disabled={changed || !ready} onClick={onArm}>
+            {rule.state === "held" ? "Let it go on…" : "Arm it…"}
+          </Button>
+        )}
+        {rule.state === "off" && (
+          <Button
+            look="trouble"
+            disabled={deeds.remove.isPending}
+            onClick={() =>
+              deeds.remove.mutateAsync(seen).then(() => {
+                say.done(`“${rule.name}” is deleted. What it did stays done.`);
+                void navigate(`/${site}/rules`);
+              }, say.trouble)
+            }
+          >
+            Delete
+          </Button>
+        )}
+      </div>
+    </section>
+  );
+}

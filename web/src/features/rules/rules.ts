@@ -1,0 +1,184 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answer, api, type Schemas } from "../../api/client";
+import { useSettled } from "../../ui/useSettled";
+
+export type Rule = Schemas["Rule"];
+export type RuleBody = Schemas["RuleBody"];
+export type Rules = Schemas["Rules"];
+export type Preview = Schemas["RulePreview"];
+export type Condition = Schemas["Node"];
+export type Form = Schemas["Form"];
+export type Way = Schemas["Way"];
+export type Caught = Schemas["CaughtPost"];
+export type Cadence = Schemas["Cadence"];
+export type Span = Schemas["Span"];
+export type Vocabulary = Schemas["Vocabulary"];
+export type Kind = RuleBody["kind"];
+
+export const kinds: Record<Kind, { name: string; one: string; what: string; none: string }> = {
+  expire: {
+    name: "Expiry",
+    one: "expiry rule",
+    what: "Takes posts away that have had their time.",
+    none: "No post expires by itself. An expiry rule archives, say, each viewing night on the day after.",
+  },
+  republish: {
+    name: "Republishing",
+    one: "republish rule",
+    what: "Brings good old posts out again, with a new date.",
+    none: "No post comes out again. A republish rule brings, say, one evergreen back each Sunday.",
+  },
+  reshare: {
+    name: "Resharing",
+    one: "reshare rule",
+    what: "Sends messages about posts to a network, in turn.",
+    none: "Nothing is shared. A reshare rule tells, say, of one how-to a day.",
+  },
+};
+
+export function useRules(site: string) {
+  return useQuery({
+    queryKey: ["plan", site, "rules"],
+    queryFn: async () => {
+      const rules = await answer(api.GET("/api/v1/sites/{site}/rules", { params: { path: { site } } }));
+      // How far the server's clock is ahead of the browser's, in milliseconds.
+      return { ...rules, ahead: Date.parse(rules.now.at) - Date.now() };
+    },
+  });
+}
+
+/** What the rule catches, as it stands in the form; asked for once typing rests. */
+export function usePreview(site: string, id: number, rule: RuleBody, offset: number) {
+  const settled = useSettled(rule, 300);
+  const coming = settled.kind !== "expire";
+  return useQuery({
+    queryKey: ["plan", site, "rule-preview", id, settled, offset],
+    queryFn: () =>
+      answer(
+        api.POST("/api/v1/sites/{site}/rules/preview", {
+          params: { path: { site } },
+          body: { id, rule: settled, offset, coming },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** Why the rule catches a post, or does not. */
+export function useWhy(site: string, id: number, rule: RuleBody, post: number | undefined) {
+  return useQuery({
+    queryKey: ["plan", site, "rule-why", id, rule, post],
+    queryFn: () =>
+      answer(
+        api.POST("/api/v1/sites/{site}/rules/why", {
+          params: { path: { site } },
+          body: { id, rule, post: post ?? 0 },
+        }),
+      ),
+    enabled: post !== undefined,
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useHistory(site: string, id: number) {
+  return useQuery({
+    queryKey: ["plan", site, "rule-runs", id],
+    queryFn: () =>
+      answer(api.GET("/api/v1/sites/{site}/rules/{id}/runs", { params: { path: { site, id } } })),
+    enabled: id > 0,
+  });
+}
+
+/** Deeds to rules; each refreshes all that shows the plan. */
+export function useRuleDeeds(site: string) {
+  const queries = useQueryClient();
+  const onSettled = () => void queries.invalidateQueries({ queryKey: ["plan", site] });
+  const path = (id: number) => ({ params: { path: { site, id } } });
+  type Agreement = { id: number; version: number; token: string; confirm: number };
+  return {
+    save: useMutation({
+      mutationFn: ({ id, body }: { id: number; body: RuleBody }) =>
+        id === 0
+          ? answer(api.POST("/api/v1/sites/{site}/rules", { params: { path: { site } }, body }))
+          : answer(api.PUT("/api/v1/sites/{site}/rules/{id}", { ...path(id), body })),
+      onSettled,
+    }),
+    arm: useMutation({
+      mutationFn: ({ id, ...body }: Agreement) =>
+        answer(api.POST("/api/v1/sites/{site}/rules/{id}/arm", { ...path(id), body })),
+      onSettled,
+    }),
+    run: useMutation({
+      mutationFn: ({ id, ...body }: Agreement) =>
+        answer(api.POST("/api/v1/sites/{site}/rules/{id}/run", { ...path(id), body })),
+      onSettled,
+    }),
+    disarm: useMutation({
+      mutationFn: ({ id, version }: { id: number; version: number }) =>
+        answer(api.POST("/api/v1/sites/{site}/rules/{id}/disarm", { ...path(id), body: { version } })),
+      onSettled,
+    }),
+    remove: useMutation({
+      mutationFn: ({ id, version }: { id: number; version: number }) =>
+        answer(
+          api.DELETE("/api/v1/sites/{site}/rules/{id}", {
+            params: { path: { site, id }, query: { version } },
+          }),
+        ),
+      onSettled,
+    }),
+    exclude: useMutation({
+      mutationFn: ({ id, post, excluded }: { id: number; post: number; excluded: boolean }) =>
+        answer(
+          api.PUT("/api/v1/sites/{site}/rules/{id}/exclusions/{post}", {
+            params: { path: { site, id, post } },
+            body: { excluded },
+          }),
+        ),
+      onSettled,
+    }),
+  };
+}
+
+/** What of a rule is the editor's to write. */
+export function bodyOf(rule: Rule): RuleBody {
+  const theirs = ["id", "state", "heldWhy", "sentence", "often", "channel", "next", "last"];
+  return Object.fromEntries(Object.entries(rule).filter(([key]) => !theirs.includes(key))) as RuleBody;
+}
+
+/** A new rule to begin with: it says nothing yet about which posts. */
+export function newRule(kind: Kind, channel: number): RuleBody {
+  const cadence: Cadence = {
+    by: "every",
+    n: 1,
+    unit: "days",
+    at: kind === "expire" ? "04:00" : "12:00",
+    weekdays: ["monday"],
+    sway: kind === "expire" ? 0 : 45,
+    openings: [],
+  };
+  return {
+    kind,
+    name: "",
+    condition: { group: "all", parts: [] },
+    cadence: kind === "republish" ? { ...cadence, unit: "weeks" } : cadence,
+    action: "archive",
+    mostARun: 20,
+    mostSeconds: 0,
+    youngest: { n: kind === "expire" ? 0 : 3, unit: "months" },
+    oldest: { n: 0, unit: "years" },
+    apart: 30,
+    most: 0,
+    atATime: 1,
+    order: "longest",
+    weekdays: [],
+    from: "00:00",
+    to: "00:00",
+    channelId: kind === "reshare" ? channel : 0,
+    wordings: kind === "reshare" ? ["{title} {link} {hashtags}"] : [],
+    hashtags: { sources: ["category", "tags"], list: [], field: "", style: "joined" },
+    params: [],
+    short: false,
+    version: 0,
+  };
+}

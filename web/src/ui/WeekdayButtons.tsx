@@ -1,0 +1,51 @@
+export const weekdays = [
+  "monday",
+  "tuesday",
+  "wednesday",
+  "thursday",
+  "friday",
+  "saturday",
+  "sunday",
+] as const;
+
+export type Weekday = (typeof weekdays)[number];
+
+type Props = {
+  chosen: readonly string[];
+  error?: string | undefined;
+  onChange: (days: Weekday[]) => void;
+};
+
+/** The days of a week, each on or off. */
+export function WeekdayButtons({ chosen, error, onChange }: Props) {
+  return (
+    <div>
+      <div
+        role="group"
+        aria-label="Weekdays"
+        className="flex overflow-hidden rounded-md border border-strong"
+      >
+        {weekdays.map((day) => {
+          const on = chosen.includes(day);
+          return (
+            <button
+              key={day}
+              type="button"
+              aria-pressed={on}
+              aria-label={day}
+              onClick={() => onChange(weekdays.filter((d) => (d === day ? !on : chosen.includes(d))))}
+              className={`h-7.5 w-8 border-r border-line text-sm last:border-r-0 ${on ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
+            >
+              {day.slice(0, 2).replace(/^./, (c) => c.toUpperCase())}
+            </button>
+          );
+        })}
+      </div>
+      {error && (
+        <p role="alert" className="mt-1 text-xs text-madder">
+          {error}
+        </p>
+      )}
+    </div>
+  );
+}
