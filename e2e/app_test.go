@@ -42,7 +42,7 @@ type app struct {
 	url     string
 	store   *store.Store
 	clock   *clockwork.FakeClock
-	engine  *engine.Engine
+	stepper *engine.Engine // for living through time step by step, beside the one that runs
 	lantern *standin.Lantern
 	browser context.Context
 }
@@ -73,8 +73,9 @@ func newApp(t *testing.T) *app {
 	running.Add(3)
 	go func() { defer running.Done(); worker.Run(ctx) }()
 	go func() { defer running.Done(); changes.Run(ctx) }()
-	a.engine = engine.New(a.store, changes, a.clock, engine.Outward{Queue: queue, Public: public}, log)
-	go func() { defer running.Done(); a.engine.Run(ctx) }()
+	outward := engine.Outward{Queue: queue, Public: public}
+	a.stepper = engine.New(a.store, changes, a.clock, outward, log)
+	go func() { defer running.Done(); engine.New(a.store, changes, a.clock, outward, log).Run(ctx) }()
 	server := httptest.NewServer(api.New(ctx, api.Config{
 		Store: a.store, Changes: changes, Clock: a.clock, Log: log, Web: web.Dist(), Version: "test",
 		Queue: queue, Public: public,

@@ -142,7 +142,7 @@ func ViewForecast(site store.Site, told rulebook.Foretold, now, to time.Time, li
 }
 
 func viewEvent(zone civil.Zone, told rulebook.Foretold, e forecast.Event) ForecastEvent {
-	return ForecastEvent{Place: placeAt(zone, e.At), Kind: string(e.Kind), PostID: e.Post, Title: told.Titles[e.Post], RuleID: e.Rule, Rule: told.Rules[e.Rule],
+	return ForecastEvent{Place: placeAt(zone, e.At), Kind: string(e.Kind), PostID: e.Post, Title: told.Titles[e.Post], RuleID: max(e.Rule, 0), Rule: told.Rules[e.Rule],
 		Channel: told.Channels[e.Channel], Reason: e.Reason, Text: e.Message.Text}
 }
 

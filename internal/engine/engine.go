@@ -121,7 +121,9 @@ func (e *Engine) tellAlive(ctx context.Context) {
 
 // work does all that is due and returns how long to rest.
 func (e *Engine) work(ctx context.Context) time.Duration {
+	var looked time.Time
 	for {
+		looked = e.clock.Now()
 		done, err := e.Step(ctx)
 		if err != nil {
 			if ctx.Err() == nil {
@@ -134,7 +136,8 @@ func (e *Engine) work(ctx context.Context) time.Duration {
 			break
 		}
 	}
-	next, err := e.Next(ctx)
+	// Not after the present moment: what came due while it looked is still to be done.
+	next, err := e.Next(ctx, looked)
 	switch {
 	case err != nil:
 		if ctx.Err() == nil {
@@ -147,15 +150,14 @@ func (e *Engine) work(ctx context.Context) time.Duration {
 	return min(max(next.Sub(e.clock.Now()), 0), longestRest)
 }
 
-// Next returns when the engine has something to do next, as far as it knows; the zero
-// time where nothing waits.
-func (e *Engine) Next(ctx context.Context) (time.Time, error) {
-	now := e.clock.Now()
-	next, err := e.store.NextDueAfter(ctx, now)
+// Next returns when there is something to do next after a moment at which nothing more
+// was due; the zero time where nothing waits.
+func (e *Engine) Next(ctx context.Context, after time.Time) (time.Time, error) {
+	next, err := e.store.NextDueAfter(ctx, after)
 	if err != nil {
 		return next, err
 	}
-	ask, err := e.store.NextAsk(ctx, now)
+	ask, err := e.store.NextAsk(ctx, after)
 	if err != nil || next.IsZero() || !ask.IsZero() && ask.Before(next) {
 		return ask, err
 	}

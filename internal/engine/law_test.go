@@ -265,7 +265,7 @@ func happened(t *testing.T, s *store.Store, site store.Site, seed uint64) []did 
 		if n > 0 {
 			continue
 		}
-		next, err := e.Next(ctx)
+		next, err := e.Next(ctx, clock.Now())
 		require.NoError(t, err)
 		if next.IsZero() || next.After(end) {
 			break

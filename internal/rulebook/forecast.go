@@ -20,7 +20,7 @@ type Foretold struct {
 
 // Change is a change that is only thought of: a rule as it would be, armed, or a rhythm.
 type Change struct {
-	Rule   *store.Rule // with the number 0 for a new one
+	Rule   *store.Rule // a new one has the number 0
 	Drop   int64       // a rule that would be put out of action
 	Rhythm *store.Rhythm
 }
@@ -33,7 +33,7 @@ const anySize = 1 << 30
 func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now, to time.Time, progress func(reached time.Time)) (Foretold, error) {
 	var override *store.Rule
 	if change != nil && change.Rule != nil {
-		r := *change.Rule
+		r := numbered(*change.Rule)
 		if r.ArmedAt == nil {
 			r.ArmedAt, r.ServedAt = &now, &now
 			r.Allowed = anySize // arming it would mean agreeing to its catch

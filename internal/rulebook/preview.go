@@ -51,6 +51,7 @@ type PreviewPage struct {
 // Preview tells what a rule catches now, and what it would do next. The rule need not
 // have been saved; it must have no problems.
 func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page PreviewPage, now time.Time) (Preview, error) {
+	r = numbered(r)
 	f, err := b.Frame(ctx, q, now, &r)
 	if err != nil {
 		return Preview{}, err
@@ -111,6 +112,7 @@ func find[T any](all []T, is func(T) bool) *T {
 
 // Why explains a rule's verdict on one post of the site.
 func (b Book) Why(ctx context.Context, q store.Queries, r store.Rule, post int64, now time.Time) (Caught, error) {
+	r = numbered(r)
 	f, err := b.Frame(ctx, q, now, &r)
 	if err != nil {
 		return Caught{}, err

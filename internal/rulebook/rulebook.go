@@ -92,6 +92,18 @@ func (f *Frame) readPlan(ctx context.Context, q store.Queries, siteID int64, now
 	return nil
 }
 
+// Unsaved is the number of a rule that has not been saved, in a frame and all that
+// follows from it.
+const Unsaved = -1
+
+// numbered returns the rule with a number of its own, saved or not.
+func numbered(r store.Rule) store.Rule {
+	if r.ID == 0 {
+		r.ID = Unsaved
+	}
+	return r
+}
+
 func (f *Frame) override(rule *store.Rule) {
 	if rule == nil {
 		return

@@ -23,9 +23,9 @@ export function TapeRow({ day, isToday, chosen, onPost, onDay, children, below }
   return (
     <li className="flex border-b border-line last:border-b-0">
       <DateButton day={day} isToday={isToday} onDay={onDay} />
-      <div className="mr-2 min-w-0 flex-1">
+      <div className="relative mr-2 min-w-0 flex-1">
+        <HourLines />
         <div className="relative h-10">
-          <HourLines />
           {day.openings.map((o) => (
             <span
               key={`${o.opening}-${o.from}`}

@@ -65,7 +65,8 @@ function Thin({
         className={`w-px shrink-0 ${coming ? "border-l border-dashed border-current" : layer.bar}`}
       />
       <span className="truncate px-1 leading-[1.125rem]">
-        <span aria-hidden>{kind.mark}</span> {kind.word} <span className="text-soft">{about}</span>
+        <span aria-hidden>{kind.mark}</span> <span className="font-semibold">{clock(mark.minute)}</span>{" "}
+        {kind.word} <span className="text-soft">{about}</span>
       </span>
     </button>
   );

@@ -1,10 +1,10 @@
-import { Checkbox } from "@headlessui/react";
-import { Check, Plus, Trash2 } from "lucide-react";
+import { Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { answer, api, Refusal, type Schemas } from "../../api/client";
 import { Button, IconButton } from "../../ui/Button";
 import { Field, inputLook, TextField } from "../../ui/Field";
 import { TimeField } from "../../ui/TimeField";
+import { Tick } from "../../ui/Tick";
 import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
 import type { Autosave } from "./autosave";
@@ -176,21 +176,5 @@ function Form({
         Save upkeep
       </Button>
     </div>
-  );
-}
-
-function Tick({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
-  return (
-    <span className="flex items-center gap-2">
-      <Checkbox
-        aria-label={label}
-        checked={on}
-        onChange={onChange}
-        className="flex size-4 items-center justify-center rounded-sm border border-strong bg-sheet data-checked:border-ink data-checked:bg-ink"
-      >
-        {on && <Check size={12} className="text-ground" />}
-      </Checkbox>
-      <span aria-hidden>{label}</span>
-    </span>
   );
 }

@@ -10,6 +10,7 @@ import { Trouble, Warning } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { ComingWeeks } from "./ComingWeeks";
 import { CalendarFields } from "./CalendarFields";
+import { Differences } from "../rules/Differences";
 import { Shape } from "./Shape";
 import { WeekTapes } from "./WeekTapes";
 import { NumberField } from "../../ui/NumberField";
@@ -174,6 +175,11 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
           Add an opening
         </Button>
       </section>
+      {changed && problems.length === 0 && (
+        <div className="mb-6">
+          <Differences site={site} change={{ days: 60, rhythm }} />
+        </div>
+      )}
       {preview.data && (
         <div className="grid grid-cols-[1fr_16rem] gap-5">
           <ComingWeeks days={preview.data.days} troubled={problems.length > 0} />

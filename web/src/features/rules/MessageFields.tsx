@@ -1,8 +1,8 @@
-import { Checkbox } from "@headlessui/react";
-import { Check, Plus, Trash2 } from "lucide-react";
+import { Plus, Trash2 } from "lucide-react";
 import { Button, IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { inputLook, TextField } from "../../ui/Field";
+import { Tick } from "../../ui/Tick";
 import { Line, Words } from "./Line";
 import type { RuleBody, Rules } from "./rules";
 import { ValuesField } from "./ValuesField";
@@ -85,10 +85,10 @@ export function MessageFields({ rule, channels, placeholders, problem, set }: Pr
       </Line>
       <Line name="Hashtags">
         {sources.map((s) => (
-          <Box
+          <Tick
             key={s.value}
             label={s.name}
-            checked={tags.sources.includes(s.value)}
+            on={tags.sources.includes(s.value)}
             onChange={(on) =>
               setTags({
                 sources: on ? [...tags.sources, s.value] : tags.sources.filter((v) => v !== s.value),
@@ -128,9 +128,9 @@ export function MessageFields({ rule, channels, placeholders, problem, set }: Pr
         )}
       </Line>
       <Line name="Links">
-        <Box
+        <Tick
           label="Short links, which count clicks"
-          checked={rule.short ?? false}
+          on={rule.short ?? false}
           onChange={(short) => set({ short })}
         />
         <Words>with</Words>
@@ -160,29 +160,4 @@ export function MessageFields({ rule, channels, placeholders, problem, set }: Pr
 
 function paramOf(name: string, value: string) {
   return name === "" && value === "" ? [] : [{ name, value }];
-}
-
-/** A labelled box to tick. */
-function Box({
-  label,
-  checked,
-  onChange,
-}: {
-  label: string;
-  checked: boolean;
-  onChange: (on: boolean) => void;
-}) {
-  return (
-    <span className="flex items-center gap-1.5 pt-1.5 text-sm">
-      <Checkbox
-        aria-label={label}
-        checked={checked}
-        onChange={onChange}
-        className="flex size-4 items-center justify-center rounded-sm border border-strong bg-sheet data-checked:border-ink data-checked:bg-ink"
-      >
-        {checked && <Check size={12} className="text-ground" />}
-      </Checkbox>
-      <span aria-hidden>{label}</span>
-    </span>
-  );
 }

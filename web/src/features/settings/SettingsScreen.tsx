@@ -13,6 +13,8 @@ import { useAlmanac } from "../almanac/almanac";
 import { useNow } from "../almanac/now";
 import { NumberField } from "../../ui/NumberField";
 import { catchUps, orders, useSaveSettings, useSettings, type Settings } from "./settings";
+import { Tick } from "../../ui/Tick";
+import { Channels } from "./Channels";
 import { ZoneField } from "./ZoneField";
 
 export default function SettingsScreen() {
@@ -106,6 +108,19 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
         hint="Limits on what a placement proposes; 0 is none. Times set by hand may pass them."
       >
         <Caps settings={settings} set={set} error={(name) => refusal?.field(`caps.${name}`)} />
+      </Part>
+      <Part title="Coming out again" hint="What readers see of a post that a rule brought out again.">
+        <Tick
+          label="Say when it was first published"
+          on={settings.firstDateShown}
+          onChange={(firstDateShown) => set({ firstDateShown })}
+        />
+      </Part>
+      <Part
+        title="Channels"
+        hint="When networks take messages. A message that would be too soon waits for the first minute that is allowed."
+      >
+        <Channels site={site} />
       </Part>
     </main>
   );

@@ -5,10 +5,12 @@ import { Temporal } from "temporal-polyfill";
 import { IconButton } from "../../ui/Button";
 import { zoneCity } from "../../ui/civil";
 import { useAlmanac } from "../almanac/almanac";
+import { useRules } from "../rules/rules";
 
 /** What an editor must know on every screen: no engine, a paused site, another zone. */
 export function Notices({ site, zone }: { site: string; zone: string }) {
   const plan = useAlmanac(site).data;
+  const held = (useRules(site).data?.rules ?? []).filter((r) => r.state === "held");
   return (
     <>
       {plan && !plan.engine.alive && (
@@ -23,6 +25,16 @@ export function Notices({ site, zone }: { site: string; zone: string }) {
           <Link to={`/${site}/settings`} className="underline underline-offset-2">
             Settings
           </Link>
+        </Notice>
+      )}
+      {held.length > 0 && (
+        <Notice look="bg-madder-wash text-madder" icon={<CirclePause size={16} aria-hidden />}>
+          {held.length === 1 ? "A rule holds and asks: " : "Rules hold and ask: "}
+          {held.map((r) => (
+            <Link key={r.id} to={`/${site}/rules/${r.id}`} className="underline underline-offset-2">
+              {r.name}
+            </Link>
+          ))}
         </Notice>
       )}
       <ZoneNotice zone={zone} />

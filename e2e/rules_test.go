@@ -1,0 +1,213 @@
+package e2e
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// liveTo moves the clock on as time passes: from one thing that is due to the next, each
+// done at its minute.
+func (a *app) liveTo(end time.Time) {
+	a.t.Helper()
+	for {
+		for {
+			n, err := a.stepper.Step(a.browser)
+			require.NoError(a.t, err)
+			if n == 0 {
+				break
+			}
+		}
+		next, err := a.stepper.Next(a.browser, a.clock.Now())
+		require.NoError(a.t, err)
+		if next.IsZero() || next.After(end) {
+			next = end
+		}
+		if !next.After(a.clock.Now()) {
+			return
+		}
+		a.clock.Advance(next.Sub(a.clock.Now()))
+	}
+}
+
+// choose takes an option of the choice with the label.
+func (a *app) choose(label, option string) {
+	a.t.Helper()
+	a.press(fmt.Sprintf(`//button[starts-with(@aria-label, %s)]`, quoted(label+": ")))
+	a.press(fmt.Sprintf(`//*[@role="option"][normalize-space(.)=%s]`, quoted(option)))
+}
+
+// value adds a value to the last test of a condition.
+func (a *app) value(text string) {
+	a.t.Helper()
+	a.fill("What with", text)
+	a.press(fmt.Sprintf(`//*[@role="option"][normalize-space(.)=%s]`, quoted(text)))
+}
+
+// An editor makes an expiry rule, sees what it catches and why, arms it from there, and
+// the next morning readers see the notice. The editor undoes the run.
+func TestAnExpiryRuleFromItsCatchToItsUndoing(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	const letter = "/blog/quillmoor/a-letter-from-a-night-nurse"
+	code, page := a.status(letter)
+	require.Equal(t, http.StatusOK, code)
+	require.NotContains(t, page, "archived")
+
+	a.click("Rules")
+	a.click("New expiry rule")
+	a.sees("It shows here once the rule is complete.")
+	a.fill("Name", "Letters have their season")
+	a.click("Add a test")
+	a.sees("Choose at least one.")
+	a.value("Members Write")
+	a.sees("5 of 32 published")
+	a.sees("its category is Members Write")
+	a.click("Save rule")
+	a.sees("It does nothing until it is armed.")
+	a.reads("Off")
+
+	// Why is a post not caught?
+	a.fill("Find a post by its title", "gate bell")
+	a.press(`//*[@role="option"][normalize-space(.)="The gate bell is mended"]`)
+	a.sees("is not caught: it is archived, not published.")
+
+	a.click("Arm it…")
+	a.sees("published posts are caught now, and at its next turn will be archived.")
+	a.click("Arm it")
+	a.sees("In action")
+	a.sees("Next: Wednesday, 25 November 2026, 04:00")
+
+	a.liveTo(start.Add(17*time.Hour + 35*time.Minute)) // 03:55
+	_, page = a.status(letter)
+	assert.NotContains(t, page, "archived")
+	a.liveTo(start.Add(17*time.Hour + 45*time.Minute))
+	code, page = a.status(letter)
+	assert.Equal(t, http.StatusOK, code, "the page stays")
+	assert.Contains(t, page, "This page was archived on 25 November 2026. What it says may no longer hold.")
+	for _, list := range []string{"/blog/quillmoor/", "/blog/quillmoor/?page=2", "/blog/quillmoor/feed.atom", "/blog/quillmoor/sitemap.xml"} {
+		_, text := a.status(list)
+		assert.NotContains(t, text, "a-letter-from-a-night-nurse", list)
+	}
+
+	// The open screen shows it by itself.
+	a.sees("took 5 of 5")
+	a.click("Undo this run")
+	a.sees("The run is undone.")
+	a.sees("Holds and asks")
+	_, page = a.status(letter)
+	assert.NotContains(t, page, "archived")
+	_, text := a.status("/blog/quillmoor/sitemap.xml")
+	assert.Contains(t, text, "a-letter-from-a-night-nurse")
+	a.liveTo(start.Add(48 * time.Hour))
+	_, page = a.status(letter)
+	assert.NotContains(t, page, "archived", "what was undone is not done again")
+}
+
+// An editor makes a reshare rule and reads its coming outings; a week later the wall
+// shows exactly those.
+func TestAReshareRuleDoesWhatItForetold(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.open("/quillmoor/rules/new/reshare")
+	a.fill("Name", "From the archive")
+	a.click("Add a test")
+	a.value("Meteor Diary")
+	a.value("Sky Guide")
+	a.refill("Youngest", "0")
+	a.refill("Days between", "0")
+	a.refill("Wording 1", "From the archive: {titel} {link}")
+	a.sees("There is no placeholder {titel}.")
+	a.refill("Wording 1", "From the archive: {title} {link}")
+	a.sees("wording 1 · ")
+	a.click("Save rule")
+	a.sees("It does nothing until it is armed.")
+	a.click("Arm it…")
+	a.click("Arm it")
+	a.sees("In action")
+	a.sees("Next: Tuesday, 24 November 2026")
+	a.sees("wording 1 · ") // the catch is looked at anew once it is armed
+
+	var coming []string
+	a.do(chromedp.Evaluate(`[...document.querySelectorAll('[aria-label="Coming"] li')].map(li => li.children[1].innerText)`, &coming))
+	require.Len(t, coming, 10)
+	assert.Empty(t, a.lantern.Messages(), "nothing is sent before its time")
+
+	a.liveTo(start.AddDate(0, 0, 7))
+	var shown []string
+	a.until(func() bool {
+		shown = nil
+		for _, m := range a.lantern.Messages() {
+			if strings.HasPrefix(m.Text, "From the archive: ") {
+				shown = append(shown, m.Text)
+			}
+		}
+		return len(shown) >= 7
+	})
+	// Jobs are done side by side, so the wall may show a week's messages in another order
+	// when a test lives through it in seconds.
+	assert.ElementsMatch(t, coming[:7], shown)
+
+	// The rule tells what became of them.
+	a.open("/quillmoor/rules")
+	a.press(`//a[text()="From the archive"]`)
+	a.sees("So far")
+	a.until(func() bool {
+		var n int
+		a.do(chromedp.Evaluate(`[...document.querySelectorAll('[aria-label="So far"] li')].filter(li => li.innerText.includes("Read it")).length`, &n))
+		return n == 7
+	})
+
+	// On the tape, outings are a layer that can be switched off.
+	a.open("/quillmoor?from=2026-11-24")
+	title, _, _ := strings.Cut(strings.TrimPrefix(coming[0], "From the archive: "), " http")
+	mark := fmt.Sprintf(`//button[contains(@aria-label, %s)]`, quoted("share: "+title))
+	a.press(mark)
+	a.sees("by the rule “From the archive”")
+	a.click("Close and show the shelf")
+	a.press(`//*[@aria-label="Layers"]//button[contains(., "Outings")]`)
+	a.do(chromedp.WaitNotPresent(mark))
+}
+
+// A post gets an expiry of its own; when it comes, the post is archived.
+func TestAPostWithAnExpiryOfItsOwn(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.open("/quillmoor/forecast")
+	a.sees("The shelf runs dry")
+	var id int64
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &id, `select id from posts where slug = 'perseids-one-hundred-and-eleven-in-four-hours'`))
+	a.open(fmt.Sprintf("/quillmoor/write/%d", id))
+	a.press(`//section[@aria-label="Upkeep"]/button`)
+	a.press(`//*[@role="checkbox"][@aria-label="Expires at a time of its own"]`)
+	a.setDate("Date of expiry", "2026-11-30")
+	a.refill("Time of expiry", "06:30")
+	a.click("Save upkeep")
+	a.sees("expires 2026-11-30 06:30")
+	a.open("/quillmoor/forecast")
+	a.sees("Its own expiry, 30 November 2026, 06:30, had come.")
+	a.liveTo(start.AddDate(0, 0, 6))
+	_, page := a.status("/blog/quillmoor/perseids-one-hundred-and-eleven-in-four-hours")
+	assert.Contains(t, page, "archived on 30 November 2026")
+}
+
+// setDate puts a date into a date field as a browser's picker would.
+func (a *app) setDate(label, date string) {
+	a.t.Helper()
+	var ok bool
+	a.do(chromedp.WaitVisible(field(label)), chromedp.Focus(field(label)), chromedp.Evaluate(fmt.Sprintf(`(() => {
+		const input = document.activeElement;
+		Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(input, %q);
+		input.dispatchEvent(new Event("input", { bubbles: true }));
+		return true;
+	})()`, date), &ok))
+}

@@ -1,0 +1,249 @@
+package deliver
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/jonboulle/clockwork"
+	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/rivertype"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/channel"
+	"dapper.example/internal/pgtest"
+	"dapper.example/internal/standin"
+	"dapper.example/internal/store"
+)
+
+// house is a site with a channel to a Lantern of its own.
+type house struct {
+	pgtest.World
+	t       testing.TB
+	queue   *Queue
+	lantern *standin.Lantern
+	channel int64
+	post    store.Post
+}
+
+func newHouse(t testing.TB) *house {
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	lantern, err := standin.NewLantern("", clockwork.NewRealClock())
+	require.NoError(t, err)
+	lantern.Rate = 0
+	server := httptest.NewServer(lantern.Handler())
+	t.Cleanup(server.Close)
+	queue, err := NewQueue(w.Store)
+	require.NoError(t, err)
+	h := &house{World: w, t: t, queue: queue, lantern: lantern, post: w.Scheduled(t, "A post", pgtest.Noon)}
+	h.channel, err = w.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: channel.Lantern, Name: "Lantern", Address: server.URL, Token: "t", Apart: 20, ADay: 24})
+	require.NoError(t, err)
+	return h
+}
+
+// outing queues a message as the engine does.
+func (h *house) outing(text string) int64 {
+	h.t.Helper()
+	var id int64
+	require.NoError(h.t, h.InTx(h.t.Context(), func(tx *store.Tx) (err error) {
+		id, err = tx.InsertOuting(h.t.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel, Post: h.post.ID, At: pgtest.Noon, Text: text, Link: "https://dome.example/p"})
+		if err != nil {
+			return err
+		}
+		return h.queue.Share(h.t.Context(), tx, id)
+	}))
+	return id
+}
+
+// try does the job of an outing once, at an attempt.
+func (h *house) try(id int64, attempt int) error {
+	h.t.Helper()
+	w := &shares{store: h.Store, clock: clockwork.NewFakeClockAt(pgtest.Noon)}
+	return w.Work(h.t.Context(), &river.Job[Share]{JobRow: &rivertype.JobRow{Attempt: attempt, MaxAttempts: maxAttempts}, Args: Share{id}})
+}
+
+func (h *house) state(id int64) store.Outing {
+	h.t.Helper()
+	o, err := h.Outing(h.t.Context(), id)
+	require.NoError(h.t, err)
+	return o
+}
+
+func TestAWorkerDeliversWhatIsQueued(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	ctx, stop := context.WithCancel(t.Context())
+	worker, err := NewWorker(ctx, h.Store, clockwork.NewFakeClockAt(pgtest.Noon), pgtest.Quiet())
+	require.NoError(t, err)
+	ended := make(chan error)
+	go func() { ended <- worker.Run(ctx) }()
+	var ids []int64
+	for i := range 5 {
+		ids = append(ids, h.outing(fmt.Sprint("Message ", i)))
+	}
+	for _, id := range ids {
+		require.Eventually(t, func() bool { return h.state(id).State == store.Sent }, 20*time.Second, 10*time.Millisecond)
+		o := h.state(id)
+		assert.NotEmpty(t, o.RemoteID)
+		assert.Contains(t, o.RemoteURL, "/#"+o.RemoteID)
+		assert.Equal(t, 1, o.Tries)
+		assert.True(t, o.SentAt.Equal(pgtest.Noon))
+	}
+	assert.Len(t, h.lantern.Messages(), 5)
+	stop()
+	require.NoError(t, <-ended)
+}
+
+func TestNothingIsQueuedWhereTheDeedIsNotKept(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	failed := errors.New("the deed failed")
+	err := h.InTx(t.Context(), func(tx *store.Tx) error {
+		id, err := tx.InsertOuting(t.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel, Post: h.post.ID, At: pgtest.Noon, Text: "x", Link: "l"})
+		require.NoError(t, err)
+		require.NoError(t, h.queue.Share(t.Context(), tx, id))
+		return failed
+	})
+	require.ErrorIs(t, err, failed)
+	var jobs int
+	require.NoError(t, h.DB().GetContext(t.Context(), &jobs, `select count(*) from river_job`))
+	assert.Zero(t, jobs)
+}
+
+// The process is killed after the network took the message and before it was noted: the
+// job is done again, and the wall shows one message.
+func TestKilledBetweenSendingAndNoting(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	id := h.outing("Only once")
+	ctx, kill := context.WithCancel(t.Context())
+	// The network takes it; the process dies before it hears of that.
+	o := h.state(id)
+	c, err := h.Channel(ctx, h.Site.ID, h.channel)
+	require.NoError(t, err)
+	_, err = channel.NewClient(c.Address, c.Token).Send(ctx, channel.Message{Key: o.Key, Text: o.Text})
+	require.NoError(t, err)
+	kill()
+	assert.Equal(t, store.Waiting, h.state(id).State)
+	require.Len(t, h.lantern.Messages(), 1)
+
+	require.NoError(t, h.try(id, 2))
+	assert.Equal(t, store.Sent, h.state(id).State)
+	assert.Len(t, h.lantern.Messages(), 1, "the wall shows it once")
+	assert.Equal(t, h.lantern.Messages()[0].ID, h.state(id).RemoteID)
+	require.NoError(t, h.try(id, 3), "a job that comes once more does nothing")
+	assert.Len(t, h.lantern.Messages(), 1)
+}
+
+func TestWhatNetworksDo(t *testing.T) {
+	t.Parallel()
+	answer := func(code int, body string) func(http.ResponseWriter, *http.Request) bool {
+		return func(w http.ResponseWriter, _ *http.Request) bool {
+			w.Header().Set("Retry-After", "90")
+			w.WriteHeader(code)
+			w.Write([]byte(body))
+			return true
+		}
+	}
+	for _, c := range []struct {
+		name    string
+		trouble func(http.ResponseWriter, *http.Request) bool
+		attempt int
+		state   string
+		says    string
+		again   any // what the job is to do
+	}{
+		{"500", answer(500, "oops"), 1, store.Waiting, "answered 500", nil},
+		{"502 with a page", answer(502, "<html>"), 1, store.Waiting, "answered 502", nil},
+		{"200 with rubbish", answer(200, "<html>hello</html>"), 1, store.Waiting, "no receipt", nil},
+		{"201 with nothing", answer(201, `{}`), 1, store.Waiting, "no receipt", nil},
+		{"429", answer(429, ""), 1, store.Waiting, "wait 1m30s", &river.JobSnoozeError{Duration: 90 * time.Second}},
+		{"422", answer(422, `{"detail":"Too long."}`), 1, store.Failed, "refused: Too long.", &river.JobCancelError{}},
+		{"401", answer(401, ``), 1, store.Failed, "refused: 401 Unauthorized", &river.JobCancelError{}},
+		{"the last try", answer(500, ""), maxAttempts, store.Failed, "answered 500", &river.JobCancelError{}},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			t.Parallel()
+			h := newHouse(t)
+			id := h.outing("A message")
+			h.lantern.Trouble = c.trouble
+			err := h.try(id, c.attempt)
+			require.Error(t, err)
+			switch want := c.again.(type) {
+			case *river.JobSnoozeError:
+				var snooze *river.JobSnoozeError
+				require.ErrorAs(t, err, &snooze)
+				assert.Equal(t, want.Duration, snooze.Duration)
+			case *river.JobCancelError:
+				var cancel *river.JobCancelError
+				require.ErrorAs(t, err, &cancel)
+			}
+			o := h.state(id)
+			assert.Equal(t, c.state, o.State)
+			assert.Contains(t, o.Error, c.says)
+			assert.Equal(t, 1, o.Tries)
+			lines, err := h.LogOf(t.Context(), h.Site.ID, h.post.ID)
+			require.NoError(t, err)
+			if c.state == store.Failed {
+				require.Len(t, lines, 1, "the editor is told")
+				assert.Contains(t, lines[0].Reason, "was given up after 1 tries")
+				return
+			}
+			assert.Empty(t, lines)
+			h.lantern.Trouble = nil
+			require.NoError(t, h.try(id, 2), "the next try succeeds")
+			assert.Equal(t, store.Sent, h.state(id).State)
+			assert.Len(t, h.lantern.Messages(), 1)
+		})
+	}
+}
+
+// A network that answers late: the message has arrived, the answer has not been waited
+// for. The next try finds it there.
+func TestANetworkThatAnswersLate(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	id := h.outing("Late")
+	var late atomic.Bool
+	late.Store(true)
+	inner := h.lantern.Handler()
+	hold := make(chan struct{})
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if !late.Load() {
+			inner.ServeHTTP(w, r)
+			return
+		}
+		inner.ServeHTTP(httptest.NewRecorder(), r) // it is taken, but nobody hears of it
+		<-hold
+	}))
+	defer server.Close()
+	defer close(hold)
+	require.NoError(t, h.MoveChannels(t.Context(), channel.Lantern, server.URL))
+	ctx, cancel := context.WithCancel(t.Context())
+	done := make(chan error)
+	go func() {
+		w := &shares{store: h.Store, clock: clockwork.NewFakeClockAt(pgtest.Noon)}
+		done <- w.Work(ctx, &river.Job[Share]{JobRow: &rivertype.JobRow{Attempt: 1, MaxAttempts: maxAttempts}, Args: Share{id}})
+	}()
+	require.Eventually(t, func() bool { return len(h.lantern.Messages()) == 1 }, 20*time.Second, 5*time.Millisecond)
+	cancel() // as the job's time limit would
+	require.Error(t, <-done)
+	assert.Equal(t, store.Waiting, h.state(id).State)
+	late.Store(false)
+	require.NoError(t, h.try(id, 2))
+	assert.Equal(t, store.Sent, h.state(id).State)
+	assert.Len(t, h.lantern.Messages(), 1)
+}
+
+func TestAnOutingThatIsGone(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	var cancel *river.JobCancelError
+	require.ErrorAs(t, h.try(9999, 1), &cancel)
+}

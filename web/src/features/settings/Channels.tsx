@@ -1,0 +1,101 @@
+import { ExternalLink } from "lucide-react";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api, Refusal, type Schemas } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { NumberField } from "../../ui/NumberField";
+import { TimeField } from "../../ui/TimeField";
+import { useSay } from "../../ui/toast";
+import { Warning } from "../../ui/Trouble";
+import { useRules } from "../rules/rules";
+
+type Channel = Schemas["Channel"];
+
+/** When each channel takes messages. */
+export function Channels({ site }: { site: string }) {
+  const rules = useRules(site);
+  if (!rules.data) return null;
+  if (rules.data.channels.length === 0)
+    return <p className="text-sm text-soft">The blog has no channel, so nothing is shared.</p>;
+  return rules.data.channels.map((c) => <ChannelForm key={`${c.id}-${c.version}`} site={site} saved={c} />);
+}
+
+function ChannelForm({ site, saved }: { site: string; saved: Channel }) {
+  const [channel, setChannel] = useState(saved);
+  const queries = useQueryClient();
+  const say = useSay();
+  const set = (change: Partial<Channel>) => setChannel({ ...channel, ...change });
+  const save = useMutation({
+    mutationFn: ({ id, apart, aDay, quietFrom, quietTo, zone, version }: Channel) =>
+      answer(
+        api.PUT("/api/v1/sites/{site}/channels/{id}", {
+          params: { path: { site, id } },
+          body: { apart, aDay, quietFrom, quietTo, zone, version },
+        }),
+      ),
+    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+  });
+  const refusal = save.error instanceof Refusal ? save.error : undefined;
+  const changed = JSON.stringify(channel) !== JSON.stringify(saved);
+  return (
+    <div className="space-y-2">
+      <p className="text-sm">
+        <span className="font-semibold">{saved.name}</span>{" "}
+        <a
+          href={saved.wall}
+          target="_blank"
+          rel="noreferrer"
+          className="inline-flex items-center gap-1 underline underline-offset-2"
+        >
+          its wall <ExternalLink size={12} aria-label="opens in a new tab" />
+        </a>{" "}
+        <span className="text-soft">
+          takes {saved.graphemes} characters, a link counts {saved.linkCost}, {saved.hashtags} hashtags at
+          most.
+        </span>
+      </p>
+      {save.error && <Warning>{save.error.message}</Warning>}
+      <div className="flex flex-wrap items-end gap-4">
+        <div className="w-44">
+          <NumberField
+            label="Minutes between messages"
+            value={channel.apart}
+            error={refusal?.field("apart")}
+            onChange={(apart) => set({ apart })}
+          />
+        </div>
+        <div className="w-44">
+          <NumberField
+            label="Messages a day (0: any)"
+            value={channel.aDay}
+            error={refusal?.field("aDay")}
+            onChange={(aDay) => set({ aDay })}
+          />
+        </div>
+        <TimeField
+          label="Quiet from"
+          value={channel.quietFrom}
+          error={refusal?.field("quietFrom")}
+          onChange={(quietFrom) => set({ quietFrom })}
+        />
+        <TimeField
+          label="to"
+          value={channel.quietTo}
+          error={refusal?.field("quietTo")}
+          onChange={(quietTo) => set({ quietTo })}
+        />
+        <Button
+          disabled={!changed || save.isPending}
+          onClick={() =>
+            save.mutateAsync(channel).then(
+              () => say.done(`${saved.name} is saved.`),
+              () => undefined,
+            )
+          }
+        >
+          Save {saved.name}
+        </Button>
+      </div>
+    </div>
+  );
+}

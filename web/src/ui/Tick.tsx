@@ -1,0 +1,27 @@
+import { Checkbox } from "@headlessui/react";
+import { Check } from "lucide-react";
+
+/** A labelled box to tick. */
+export function Tick({
+  label,
+  on,
+  onChange,
+}: {
+  label: string;
+  on: boolean;
+  onChange: (on: boolean) => void;
+}) {
+  return (
+    <span className="flex items-center gap-1.5 text-sm">
+      <Checkbox
+        aria-label={label}
+        checked={on}
+        onChange={onChange}
+        className="flex size-4 shrink-0 items-center justify-center rounded-sm border border-strong bg-sheet data-checked:border-ink data-checked:bg-ink"
+      >
+        {on && <Check size={12} className="text-ground" />}
+      </Checkbox>
+      <span aria-hidden>{label}</span>
+    </span>
+  );
+}
