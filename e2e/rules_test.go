@@ -36,13 +36,6 @@ func (a *app) liveTo(end time.Time) {
 	}
 }
 
-// choose takes an option of the choice with the label.
-func (a *app) choose(label, option string) {
-	a.t.Helper()
-	a.press(fmt.Sprintf(`//button[starts-with(@aria-label, %s)]`, quoted(label+": ")))
-	a.press(fmt.Sprintf(`//*[@role="option"][normalize-space(.)=%s]`, quoted(option)))
-}
-
 // value adds a value to the last test of a condition.
 func (a *app) value(text string) {
 	a.t.Helper()

@@ -49,7 +49,7 @@ func newClient(t *testing.T) *client {
 	done := make(chan struct{})
 	go func() { defer close(done); changes.Run(ctx) }()
 	server := httptest.NewServer(api.New(ctx, api.Config{
-		Store: w.Store, Changes: changes, Clock: clock, Log: pgtest.Quiet(), Version: "test",
+		Public: "https://dome.example", Store: w.Store, Changes: changes, Clock: clock, Log: pgtest.Quiet(), Version: "test",
 		Web: fstest.MapFS{"index.html": {Data: []byte("<title>screens</title>")}, "assets/a.js": {Data: []byte("1")}},
 	}).Handler())
 	t.Cleanup(func() { stop(); server.Close(); <-done })

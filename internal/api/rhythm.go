@@ -45,7 +45,7 @@ type RhythmPreview struct {
 	Problems []intake.FieldProblem `json:"problems"`
 	Days     []RhythmDay           `json:"days" doc:"empty while there are problems"`
 	// What the times of those days look like, free slots and planned posts together.
-	Hours     []int  `json:"hours" doc:"how many times fall into each hour of the day; 24 counts, or none while there are problems"`
+	Hours     []int           `json:"hours" doc:"how many times fall into each hour of the day; 24 counts, or none while there are problems"`
 	Distances []DistanceCount `json:"distances" doc:"how far neighbours are apart"`
 	// Off counts scheduled posts of those days that would sit in no slot of this rhythm.
 	Off int `json:"off" doc:"scheduled posts of those days whose slot this rhythm does not have; they keep their times"`

@@ -16,7 +16,7 @@ import (
 type Cadence struct {
 	By       string           `json:"by" enum:"hand,every,openings" doc:"by hand only, every so long, or by openings of a week"`
 	N        int              `json:"n" required:"false"`
-	Unit     string           `json:"unit" required:"false" enum:"minutes,hours,days,weeks"`
+	Unit     string           `json:"unit,omitempty" required:"false" enum:"minutes,hours,days,weeks"`
 	At       civil.Clock      `json:"at" required:"false" doc:"time of day, of days and weeks"`
 	Weekdays []string         `json:"weekdays" required:"false" enum:"monday,tuesday,wednesday,thursday,friday,saturday,sunday" doc:"of weeks"`
 	Sway     int              `json:"sway" required:"false" doc:"by how many minutes a turn may wander, either way"`
@@ -34,8 +34,8 @@ type RuleBody struct {
 	MostARun    int    `json:"mostARun" required:"false" doc:"most posts a run; 0: no limit"`
 	MostSeconds int    `json:"mostSeconds" required:"false" doc:"a run stops after so many seconds and goes on at the next; 0: no limit"`
 
-	Youngest condition.Span `json:"youngest" required:"false" doc:"least age since publication; n 0: any"`
-	Oldest   condition.Span `json:"oldest" required:"false" doc:"of reshare rules: greatest age; n 0: any"`
+	Youngest condition.Span `json:"youngest,omitzero" required:"false" doc:"least age since publication; n 0: any"`
+	Oldest   condition.Span `json:"oldest,omitzero" required:"false" doc:"of reshare rules: greatest age; n 0: any"`
 	Apart    int            `json:"apart" required:"false" doc:"fewest days between two outings, or republications, of one post"`
 	Most     int            `json:"most" required:"false" doc:"of reshare rules: most outings of one post; 0: any number"`
 	AtATime  int            `json:"atATime" required:"false" doc:"of republish rules: posts a turn"`

@@ -143,3 +143,23 @@ func TestRendererKeepsWhatIsHarmless(t *testing.T) {
 	assert.Equal(t, []string{"<iframe>", "<script>", "onerror on <img>"},
 		r.Removed("<img src=x onerror=y> <script>a</script> <iframe src=x></iframe> <script>b</script>"))
 }
+
+func TestTheSitemapListsWhatIsOut(t *testing.T) {
+	r := newReader(t)
+	r.publish("Out and about", pgtest.Noon)
+	r.world.Draft(t, "Hidden draft")
+	code, text := r.get("/blog/dome/sitemap.xml")
+	assert.Equal(t, 200, code)
+	var list struct {
+		URLs []struct {
+			Loc     string `xml:"loc"`
+			LastMod string `xml:"lastmod"`
+		} `xml:"url"`
+	}
+	require.NoError(t, xml.Unmarshal([]byte(text), &list))
+	require.Len(t, list.URLs, 1)
+	assert.Equal(t, "http://example.com/blog/dome/out-and-about", list.URLs[0].Loc)
+	_, err := time.Parse(time.RFC3339, list.URLs[0].LastMod)
+	assert.NoError(t, err)
+	assert.Contains(t, text, `xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"`)
+}

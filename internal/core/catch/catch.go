@@ -49,7 +49,8 @@ type member struct {
 	stamp uint32
 }
 
-func (m member) less(other member) bool { return m.key.Less(other.key) }
+// Less tells whether m comes before other.
+func (m member) Less(other member) bool { return m.key.Less(other.key) }
 
 type turn struct {
 	at    int64 // nanoseconds since 1970
@@ -57,7 +58,8 @@ type turn struct {
 	stamp uint32
 }
 
-func (t turn) less(other turn) bool { return t.at < other.at }
+// Less tells whether t comes before other.
+func (t turn) Less(other turn) bool { return t.at < other.at }
 
 // New asks the rule about posts 0 to n-1 at a moment. The pool is not asked about
 // moments after end; the zero time is no end.
@@ -153,7 +155,7 @@ func (p *Pool) All() iter.Seq[int] {
 }
 
 // heap is a binary heap of what orders itself.
-type heap[T interface{ less(T) bool }] []T
+type heap[T interface{ Less(T) bool }] []T
 
 func (h *heap[T]) add(x T, sorted bool) {
 	if sorted {
@@ -173,7 +175,7 @@ func (h *heap[T]) push(x T) {
 	*h = append(*h, x)
 	for i := len(*h) - 1; i > 0; {
 		up := (i - 1) / 2
-		if !(*h)[i].less((*h)[up]) {
+		if !(*h)[i].Less((*h)[up]) {
 			return
 		}
 		(*h)[i], (*h)[up] = (*h)[up], (*h)[i]
@@ -195,10 +197,10 @@ func (h *heap[T]) sink(i int) {
 		if down >= len(*h) {
 			return
 		}
-		if right := down + 1; right < len(*h) && (*h)[right].less((*h)[down]) {
+		if right := down + 1; right < len(*h) && (*h)[right].Less((*h)[down]) {
 			down = right
 		}
-		if !(*h)[down].less((*h)[i]) {
+		if !(*h)[down].Less((*h)[i]) {
 			return
 		}
 		(*h)[i], (*h)[down] = (*h)[down], (*h)[i]

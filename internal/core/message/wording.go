@@ -37,18 +37,26 @@ type piece struct {
 	text string
 }
 
+// Refused says what is wrong with a wording, in a sentence for the editor.
+type Refused struct{ Message string }
+
+// Error returns the sentence.
+func (e *Refused) Error() string { return e.Message }
+
+func refuse(format string, args ...any) error { return &Refused{fmt.Sprintf(format, args...)} }
+
 // MaxWording is the longest wording, in graphemes.
 const MaxWording = 5000
 
-// ReadWording reads a wording. A brace that is meant as such is doubled. It fails with a
-// sentence for the editor where a placeholder is unknown or a brace stands alone.
+// ReadWording reads a wording. A brace that is meant as such is doubled. It fails
+// with *Refused where a placeholder is unknown or a brace stands alone.
 func ReadWording(text string) (Wording, error) {
 	w := Wording{text: text, uses: make(map[Placeholder]bool)}
 	if strings.TrimSpace(text) == "" {
-		return w, fmt.Errorf("The wording is empty. Write at least {title} {link}.") //nolint:staticcheck // a sentence for the editor
+		return w, refuse("The wording is empty. Write at least {title} {link}.")
 	}
 	if n := Graphemes(text); n > MaxWording {
-		return w, fmt.Errorf("The wording has %d characters; it may have %d at most.", n, MaxWording) //nolint:staticcheck // a sentence for the editor
+		return w, refuse("The wording has %d characters; it may have %d at most.", n, MaxWording)
 	}
 	var plain strings.Builder
 	flush := func() {
@@ -72,11 +80,11 @@ func ReadWording(text string) (Wording, error) {
 			continue
 		}
 		if brace == '}' {
-			return w, fmt.Errorf("A } stands alone. Write }} for a brace that is meant as such.") //nolint:staticcheck // a sentence for the editor
+			return w, refuse("A } stands alone. Write }} for a brace that is meant as such.")
 		}
 		end := strings.IndexByte(rest, '}')
 		if end < 0 {
-			return w, fmt.Errorf("The placeholder {%s is not closed. Write {{ for a brace that is meant as such.", clip(rest)) //nolint:staticcheck // a sentence for the editor
+			return w, refuse("The placeholder {%s is not closed. Write {{ for a brace that is meant as such.", clip(rest))
 		}
 		p, err := placeholder(rest[:end])
 		if err != nil {
@@ -102,7 +110,7 @@ func placeholder(name string) (piece, error) {
 	for _, p := range Placeholders {
 		known = append(known, "{"+string(p)+"}")
 	}
-	return piece{}, fmt.Errorf("There is no placeholder {%s}. Use %s or {field:NAME}.", clip(name), strings.Join(known, ", ")) //nolint:staticcheck // a sentence for the editor
+	return piece{}, refuse("There is no placeholder {%s}. Use %s or {field:NAME}.", clip(name), strings.Join(known, ", "))
 }
 
 func clip(text string) string {

@@ -1,0 +1,512 @@
+package api_test
+
+import (
+	"fmt"
+	"io"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/api"
+	"dapper.example/internal/channel"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/deliver"
+	"dapper.example/internal/engine"
+	"dapper.example/internal/pgtest"
+	"dapper.example/internal/store"
+)
+
+const rules = site + "/rules"
+
+// out adds a published post of so many days ago, and returns it.
+func (c *client) out(title string, days int) store.Post {
+	c.t.Helper()
+	at := pgtest.Noon.AddDate(0, 0, -days)
+	id, err := c.world.InsertPublished(c.t.Context(), store.Post{SiteID: c.world.Site.ID, AuthorID: c.world.Editor.ID, CategoryID: &c.world.Category,
+		Title: title, Slug: strings.ToLower(strings.ReplaceAll(title, " ", "-")), Body: "Some text about " + title + ".", PublishedAt: &at, CreatedAt: at})
+	require.NoError(c.t, err)
+	return c.world.Reload(c.t, id)
+}
+
+func (c *client) outs(n int) (posts []store.Post) {
+	for i := range n {
+		posts = append(posts, c.out(fmt.Sprintf("Post %02d", i), 10*(i+1)))
+	}
+	return posts
+}
+
+func (c *client) lantern() int64 {
+	c.t.Helper()
+	id, err := c.world.InsertChannel(c.t.Context(), store.Channel{SiteID: c.world.Site.ID, Kind: channel.Lantern, Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 20, ADay: 24})
+	require.NoError(c.t, err)
+	return id
+}
+
+// live moves the clock on, from one thing that is due to the next.
+func (c *client) live(to time.Time) {
+	c.t.Helper()
+	queue, err := deliver.NewQueue(c.world.Store)
+	require.NoError(c.t, err)
+	e := engine.New(c.world.Store, c.world.Changes(pgtest.Quiet()), c.clock, engine.Outward{Queue: queue, Public: "https://dome.example"}, pgtest.Quiet())
+	for {
+		n, err := e.Step(c.t.Context())
+		require.NoError(c.t, err)
+		if n > 0 {
+			continue
+		}
+		next, err := e.Next(c.t.Context(), c.clock.Now())
+		require.NoError(c.t, err)
+		if next.IsZero() || next.After(to) {
+			next = to
+		}
+		if !next.After(c.clock.Now()) {
+			return
+		}
+		c.clock.Advance(next.Sub(c.clock.Now()))
+	}
+}
+
+func older(days int) condition.Node {
+	return condition.Node{Test: condition.Age, Match: condition.MatchOver, N: days, Unit: condition.Days}
+}
+
+func expiry(n condition.Node) api.RuleBody {
+	return api.RuleBody{Kind: "expire", Name: "Old ones", Condition: n, Action: "archive", Cadence: api.Cadence{By: "every", N: 1, Unit: "days", At: civil.MustClock("04:00")}}
+}
+
+func sharing(channel int64) api.RuleBody {
+	return api.RuleBody{Kind: "reshare", Name: "Around again", Condition: older(1), ChannelID: channel, Order: "longest", Apart: 3,
+		Cadence: api.Cadence{By: "every", N: 6, Unit: "hours"}, Wordings: []string{"{title} {link}"}}
+}
+
+func (c *client) make(body api.RuleBody) api.Rule {
+	c.t.Helper()
+	var r api.Rule
+	c.call("POST", rules, body, 201, &r)
+	return r
+}
+
+func (c *client) preview(id int64, body api.RuleBody) api.RulePreview {
+	c.t.Helper()
+	var p api.RulePreview
+	c.call("POST", rules+"/preview", map[string]any{"id": id, "rule": body, "coming": true}, 200, &p)
+	return p
+}
+
+func (c *client) arm(r api.Rule, confirm int) api.Rule {
+	c.t.Helper()
+	p := c.preview(r.ID, r.RuleBody)
+	c.call("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": p.Token, "confirm": confirm}, 200, &r)
+	return r
+}
+
+func rulePath(id int64, rest string) string {
+	return strings.TrimSuffix(fmt.Sprintf("%s/%d/%s", rules, id, rest), "/")
+}
+
+func (c *client) rule(id int64) api.Rule {
+	c.t.Helper()
+	var all api.Rules
+	c.call("GET", rules, nil, 200, &all)
+	for _, r := range all.Rules {
+		if r.ID == id {
+			return r
+		}
+	}
+	c.t.Fatalf("there is no rule %d", id)
+	return api.Rule{}
+}
+
+func (c *client) reader(path string) string {
+	c.t.Helper()
+	answer, err := c.http.Get(c.url + path)
+	require.NoError(c.t, err)
+	defer answer.Body.Close()
+	text, err := io.ReadAll(answer.Body)
+	require.NoError(c.t, err)
+	return string(text)
+}
+
+func TestARuleIsArmedFromItsCatchAlone(t *testing.T) {
+	c := signedIn(t)
+	posts := c.outs(12)
+	r := c.make(expiry(older(105)))
+	assert.Equal(t, "off", r.State)
+	p := c.preview(r.ID, r.RuleBody)
+	require.Equal(t, 2, p.Count)
+	assert.Equal(t, "Posts out for 105 days or more.", p.Sentence)
+	assert.Equal(t, "it came out 120 days ago, on 27 July 2026", p.Posts[0].Reason)
+	assert.False(t, p.Wide)
+
+	// A post is binned between the preview and the arming.
+	_, err := c.world.DB().ExecContext(t.Context(), `update posts set status = 'binned' where id = $1`, posts[11].ID)
+	require.NoError(t, err)
+	var problem api.Problem
+	c.call("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": p.Token}, 409, &problem)
+	require.NotNil(t, problem.Catch)
+	assert.Equal(t, 1, problem.Catch.Count)
+	assert.Equal(t, "off", c.rule(r.ID).State)
+
+	c.call("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": problem.Catch.Token}, 200, &r)
+	assert.Equal(t, "armed", r.State)
+	require.NotNil(t, r.Next)
+	assert.Equal(t, "2026-11-25", r.Next.Date.String())
+
+	c.live(pgtest.Noon.Add(24 * time.Hour))
+	assert.Equal(t, store.Archived, c.world.Reload(t, posts[10].ID).Status)
+	assert.Contains(t, c.reader("/blog/dome/post-10"), "archived on 25 November 2026")
+	var history api.RuleHistory
+	c.call("GET", rulePath(r.ID, "runs"), nil, 200, &history)
+	require.Len(t, history.Runs, 1)
+	assert.Equal(t, 1, history.Runs[0].Took)
+
+	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, history.Runs[0].LogID), nil, 204, nil)
+	assert.Equal(t, store.Published, c.world.Reload(t, posts[10].ID).Status)
+	assert.NotContains(t, c.reader("/blog/dome/post-10"), "archived on")
+	held := c.rule(r.ID)
+	assert.Equal(t, "held", held.State)
+	assert.Contains(t, held.HeldWhy, "undone")
+	c.live(c.clock.Now().Add(72 * time.Hour))
+	assert.Equal(t, store.Published, c.world.Reload(t, posts[10].ID).Status)
+
+	held = c.arm(held, 0)
+	assert.Equal(t, "armed", held.State)
+	c.live(c.clock.Now().Add(24 * time.Hour))
+	assert.Equal(t, store.Archived, c.world.Reload(t, posts[10].ID).Status)
+}
+
+func TestWideCatchesAreConfirmedAndWholeOnesRefused(t *testing.T) {
+	c := signedIn(t)
+	c.outs(10)
+	r := c.make(expiry(older(75)))
+	p := c.preview(r.ID, r.RuleBody)
+	require.Equal(t, 3, p.Count)
+	assert.True(t, p.Wide)
+	arm := func(r api.Rule, token string, confirm int) api.Problem {
+		return c.fails("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": token, "confirm": confirm}, 422)
+	}
+	assert.Contains(t, arm(r, p.Token, 0).Detail, "Write 3 to say that you mean it")
+	assert.Contains(t, arm(r, p.Token, 4).Detail, "Write 3")
+	all := c.make(expiry(older(1)))
+	p = c.preview(all.ID, all.RuleBody)
+	assert.True(t, p.All)
+	assert.Contains(t, arm(all, p.Token, 10).Detail, "every one of the blog's 10")
+
+	r = c.arm(r, 3)
+	c.live(pgtest.Noon.Add(24 * time.Hour))
+	var gone int
+	require.NoError(t, c.world.DB().GetContext(t.Context(), &gone, `select count(*) from posts where status = 'archived'`))
+	assert.Equal(t, 3, gone)
+
+	// Its reach grows: it holds and asks.
+	_, err := c.world.DB().ExecContext(t.Context(), `update posts set published_at = published_at - interval '60 days' where status = 'published'`)
+	require.NoError(t, err)
+	c.live(pgtest.Noon.Add(48 * time.Hour))
+	r = c.rule(r.ID)
+	assert.Equal(t, "held", r.State)
+	assert.Contains(t, r.HeldWhy, "more than a fifth")
+	var marks api.Marks
+	c.call("GET", site+"/marks?from=2026-11-24", nil, 200, &marks)
+	assert.Equal(t, "ask", marks.Marks[len(marks.Marks)-1].Kind)
+}
+
+func TestRunningARuleByHand(t *testing.T) {
+	c := signedIn(t)
+	posts := c.outs(12)
+	body := expiry(older(105))
+	body.Cadence, body.Action, body.MostARun = api.Cadence{By: "hand"}, "bin", 1
+	r := c.make(body)
+	assert.Equal(t, "by hand only", r.Often)
+	p := c.preview(r.ID, r.RuleBody)
+	var ran api.Ran
+	c.call("POST", rulePath(r.ID, "run"), map[string]any{"version": r.Version, "token": p.Token}, 200, &ran)
+	assert.Equal(t, 1, ran.Took, "one a run")
+	assert.Equal(t, store.Binned, c.world.Reload(t, posts[11].ID).Status)
+	c.fails("POST", rulePath(r.ID, "run"), map[string]any{"version": r.Version, "token": p.Token}, 409)
+	c.live(pgtest.Noon.Add(72 * time.Hour))
+	assert.Equal(t, store.Published, c.world.Reload(t, posts[10].ID).Status, "by hand only is by hand only")
+	assert.Contains(t, c.reader("/blog/dome/post-11"), "no post at this address")
+}
+
+func TestRulesThatAreRefused(t *testing.T) {
+	c := signedIn(t)
+	lantern := c.lantern()
+	for _, one := range []struct {
+		change func(*api.RuleBody)
+		field  string
+		says   string
+	}{
+		{func(b *api.RuleBody) { b.Name = " " }, "name", "Give the rule a name"},
+		{func(b *api.RuleBody) { b.Condition = condition.Node{} }, "condition", "would catch everything"},
+		{func(b *api.RuleBody) { b.Condition.N = 0 }, "condition.n", "1 to"},
+		{func(b *api.RuleBody) {
+			b.Condition = condition.Node{Group: condition.AllOf, Parts: []condition.Node{{Test: "colour"}}}
+		}, "condition.parts[0].test", "no test"},
+		{func(b *api.RuleBody) { b.Cadence.N = 0 }, "cadence.n", "1 to 1000"},
+		{func(b *api.RuleBody) { b.Wordings = nil }, "wordings", "1 to 50 wordings"},
+		{func(b *api.RuleBody) { b.Wordings = []string{"{title}", "{titel}"} }, "wordings[1]", "no placeholder {titel}"},
+		{func(b *api.RuleBody) { b.ChannelID = 999 }, "channel", "Choose one"},
+		{func(b *api.RuleBody) { b.Order = "best" }, "order", "no order"},
+		{func(b *api.RuleBody) { b.From, b.To = civil.MustClock("20:00"), civil.MustClock("08:00") }, "to", "written 26:00"},
+		{func(b *api.RuleBody) {
+			b.Youngest, b.Oldest = condition.Span{N: 9, Unit: "days"}, condition.Span{N: 9, Unit: "days"}
+		}, "oldest", "Let the oldest be more"},
+		{func(b *api.RuleBody) { b.Hashtags.Sources = []string{"field"} }, "hashtags.field", "Name the custom field"},
+	} {
+		body := sharing(lantern)
+		one.change(&body)
+		p := c.fails("POST", rules, body, 422)
+		require.NotEmpty(t, p.Errors)
+		assert.Equal(t, "body."+one.field, p.Errors[0].Location)
+		assert.Contains(t, p.Errors[0].Message, one.says)
+		preview := c.preview(0, body)
+		assert.Equal(t, one.field, preview.Problems[0].Path, "the preview says the same")
+	}
+	body := expiry(older(9))
+	body.Cadence.Unit = "minutes"
+	assert.Contains(t, c.fails("POST", rules, body, 422).Detail, "hourly, daily or weekly")
+	assert.Empty(t, c.rulesOf())
+}
+
+func (c *client) rulesOf() []api.Rule {
+	c.t.Helper()
+	var all api.Rules
+	c.call("GET", rules, nil, 200, &all)
+	return all.Rules
+}
+
+func TestWarningsBeforeARuleRuns(t *testing.T) {
+	c := signedIn(t)
+	body := sharing(c.lantern())
+	assert.Equal(t, []string{"No post may come out by this rule now. Widen its condition, its ages or its distances."}, c.preview(0, body).Warnings)
+	c.out("The only one", 30)
+	body.Cadence = api.Cadence{By: "every", N: 1, Unit: "minutes"}
+	body.Wordings = []string{"{title}"}
+	p := c.preview(0, body)
+	assert.Equal(t, []string{
+		"Only one post may come out by this rule now; it would be the same one again and again.",
+		"A message every 1 min is very often; readers take more than one in 20 min for a machine.",
+		"Lantern takes messages at least 20 min apart; a turn every 1 min will be put off or let go.",
+		"Lantern takes at most 24 messages a day; this rule alone asks for 1440.",
+		"Wording 1 has no {link}; readers cannot get to the post.",
+	}, p.Warnings)
+	assert.Equal(t, 1, p.Count)
+
+	// A message that cannot fit never goes out, and that is told beforehand.
+	body.Wordings = []string{strings.Repeat("far too long ", 40) + "{title}"}
+	p = c.preview(0, body)
+	assert.Empty(t, p.Coming)
+	var cmp api.Comparison
+	c.call("POST", site+"/forecast/compare", map[string]any{"rule": body}, 200, &cmp)
+	require.NotEmpty(t, cmp.Warnings)
+	assert.Contains(t, cmp.Warnings[0].Text, "no message of the rule “Around again” fits")
+}
+
+func TestAReshareRuleFromPreviewToClicks(t *testing.T) {
+	c := signedIn(t)
+	posts := c.outs(4)
+	body := sharing(c.lantern())
+	body.Short, body.Params = true, nil
+	r := c.arm(c.make(body), 0)
+	p := c.preview(r.ID, r.RuleBody)
+	require.Len(t, p.Coming, 10)
+	assert.Equal(t, p.Coming[0].At, r.Next.At)
+	c.live(pgtest.Noon.Add(25 * time.Hour))
+	var history api.RuleHistory
+	c.call("GET", rulePath(r.ID, "runs"), nil, 200, &history)
+	require.Len(t, history.Outings, 4)
+	for i, o := range history.Outings {
+		said := p.Coming[3-i]
+		assert.Equal(t, said.At, o.At)
+		assert.Equal(t, "waiting", o.State)
+		assert.Equal(t, said.Text, o.Text)
+	}
+
+	_, link, _ := strings.Cut(history.Outings[0].Text, "https://dome.example")
+	c.http.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
+	answer, err := c.http.Get(c.url + strings.TrimSpace(link))
+	require.NoError(t, err)
+	answer.Body.Close()
+	assert.Equal(t, http.StatusFound, answer.StatusCode)
+	assert.Contains(t, answer.Header.Get("Location"), "/blog/dome/post-")
+	c.call("GET", rulePath(r.ID, "runs"), nil, 200, &history)
+	assert.Equal(t, 1, history.Outings[0].Clicks)
+	answer, err = c.http.Get(c.url + "/s/nowhere")
+	require.NoError(t, err)
+	answer.Body.Close()
+	assert.Equal(t, http.StatusNotFound, answer.StatusCode)
+
+	// A post that is excluded by hand stays away until it is let in again.
+	path := fmt.Sprintf("%s/exclusions/%d", rulePath(r.ID, ""), posts[0].ID)
+	c.call("PUT", path, map[string]any{"excluded": true}, 204, nil)
+	var why api.CaughtPost
+	c.call("POST", rules+"/why", map[string]any{"id": r.ID, "rule": r.RuleBody, "post": posts[0].ID}, 200, &why)
+	assert.True(t, why.Excluded)
+	assert.Contains(t, why.Reason, "excluded from this rule by hand")
+	c.call("GET", rulePath(r.ID, "runs"), nil, 200, &history)
+	assert.Len(t, history.Excluded, 1)
+	c.call("PUT", path, map[string]any{"excluded": false}, 204, nil)
+	c.call("POST", rules+"/why", map[string]any{"id": r.ID, "rule": r.RuleBody, "post": posts[0].ID}, 200, &why)
+	assert.Contains(t, why.Reason, "it was shared here less than 3 days ago")
+}
+
+func TestRepublishingKeepsTheFirstDate(t *testing.T) {
+	c := signedIn(t)
+	c.outs(3)
+	r := c.arm(c.make(api.RuleBody{Kind: "republish", Name: "Come round", Condition: older(1), Order: "oldest", AtATime: 1, Apart: 30,
+		Youngest: condition.Span{N: 2, Unit: condition.Weeks}, Cadence: api.Cadence{By: "every", N: 1, Unit: "days", At: civil.MustClock("15:00")}}), 0)
+	c.live(pgtest.Noon.Add(6 * time.Hour))
+	page := c.reader("/blog/dome/post-02")
+	assert.Contains(t, page, "24 November 2026")
+	assert.Contains(t, page, "first published on 25 October 2026")
+	s := c.settings()
+	s.FirstDateShown = false
+	c.call("PUT", site+"/settings", s, 200, nil)
+	assert.NotContains(t, c.reader("/blog/dome/post-02"), "first published")
+
+	var history api.RuleHistory
+	c.call("GET", rulePath(r.ID, "runs"), nil, 200, &history)
+	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, history.Runs[0].LogID), nil, 204, nil)
+	assert.Contains(t, c.reader("/blog/dome/post-02"), "25 October 2026")
+	assert.Equal(t, "held", c.rule(r.ID).State)
+	var again int
+	require.NoError(t, c.world.DB().GetContext(t.Context(), &again, `select count(*) from republications`))
+	assert.Zero(t, again)
+}
+
+func TestChangesMeanwhileAreNotOverwritten(t *testing.T) {
+	c := signedIn(t)
+	c.outs(12)
+	r := c.make(expiry(older(105)))
+	first := r.RuleBody
+	first.Name = "Renamed"
+	c.call("PUT", rulePath(r.ID, ""), first, 200, nil)
+	c.fails("PUT", rulePath(r.ID, ""), r.RuleBody, 409)
+	c.fails("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": ""}, 409)
+	r = c.arm(c.rule(r.ID), 0)
+
+	// An armed rule that would take other posts must be armed again; another name alone
+	// changes nothing.
+	body := r.RuleBody
+	body.Name = "Named again"
+	c.call("PUT", rulePath(r.ID, ""), body, 200, &r)
+	assert.Equal(t, "armed", r.State)
+	body = r.RuleBody
+	body.Condition = older(90)
+	c.call("PUT", rulePath(r.ID, ""), body, 200, &r)
+	assert.Equal(t, "off", r.State)
+	c.fails("POST", rulePath(r.ID, "disarm"), map[string]any{"version": 1}, 409)
+	c.fails("DELETE", rulePath(r.ID, "")+"?version=1", nil, 409)
+	c.call("DELETE", fmt.Sprintf("%s?version=%d", rulePath(r.ID, ""), r.Version), nil, 204, nil)
+	assert.Empty(t, c.rulesOf())
+}
+
+func TestOnlyEditorsChangeRulesAndOtherSitesStayHidden(t *testing.T) {
+	c := signedIn(t)
+	c.outs(12)
+	r := c.make(expiry(older(105)))
+	c.fails("GET", "/api/v1/sites/elsewhere/rules", nil, 404)
+	c.fails("PUT", rulePath(r.ID+1, ""), r.RuleBody, 404)
+	c.fails("POST", rulePath(r.ID+1, "arm"), map[string]any{"version": 1}, 404)
+	c.fails("GET", rulePath(r.ID+1, "runs"), nil, 404)
+	_, err := c.world.DB().ExecContext(t.Context(), `update memberships set role = 'contributor'`)
+	require.NoError(t, err)
+	c.call("GET", rules, nil, 200, nil)
+	c.preview(r.ID, r.RuleBody)
+	c.fails("POST", rules, r.RuleBody, 403)
+	c.fails("PUT", rulePath(r.ID, ""), r.RuleBody, 403)
+	c.fails("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version}, 403)
+	c.fails("POST", rulePath(r.ID, "run"), map[string]any{"version": r.Version}, 403)
+	c.fails("DELETE", rulePath(r.ID, "")+"?version=1", nil, 403)
+}
+
+func TestForecastAndWhatAChangeWouldChange(t *testing.T) {
+	c := signedIn(t)
+	c.outs(12)
+	lantern := c.lantern()
+	r := c.arm(c.make(sharing(lantern)), 0)
+	c.world.Scheduled(t, "To come", pgtest.Noon.Add(26*time.Hour))
+	var f api.Forecast
+	c.call("GET", site+"/forecast?days=10", nil, 200, &f)
+	assert.Equal(t, 1, f.Counts["publish"])
+	assert.Equal(t, 40, f.Counts["share"])
+	assert.Equal(t, "Around again", f.Events[0].Rule)
+	assert.Equal(t, "Lantern", f.Events[0].Channel)
+	assert.Contains(t, f.Events[0].Text, "/blog/dome/post-")
+	c.fails("GET", site+"/forecast?days=732", nil, 422)
+
+	var cmp api.Comparison
+	c.call("POST", site+"/forecast/compare", map[string]any{"days": 10, "ruleId": r.ID, "drop": true}, 200, &cmp)
+	assert.Equal(t, 40, cmp.Goes)
+	fighting := expiry(older(35))
+	c.call("POST", site+"/forecast/compare", map[string]any{"days": 10, "rule": fighting}, 200, &cmp)
+	assert.NotZero(t, cmp.Comes)
+	found := false
+	for _, w := range cmp.Warnings {
+		found = found || w.Kind == "fight" && strings.Contains(w.Text, "The rules “Around again” and “Old ones” fight over")
+	}
+	assert.True(t, found, "%+v", cmp.Warnings)
+	var rhythm api.Rhythm
+	c.call("GET", site+"/rhythm", nil, 200, &rhythm)
+	rhythm.Openings = rhythm.Openings[:1]
+	c.call("POST", site+"/forecast/compare", map[string]any{"days": 10, "rhythm": rhythm}, 200, &cmp)
+	assert.Zero(t, cmp.Comes+cmp.Goes+cmp.Moves, "scheduled posts keep their times")
+
+	var marks api.Marks
+	c.call("GET", site+"/marks?days=3", nil, 200, &marks)
+	assert.Len(t, marks.Marks, 9, "four a day, from noon on, up to midnight of the third")
+	assert.Equal(t, "coming", marks.Marks[0].State)
+	c.live(pgtest.Noon.Add(7 * time.Hour))
+	c.call("GET", site+"/marks?days=3", nil, 200, &marks)
+	assert.Equal(t, "waiting", marks.Marks[0].State)
+	assert.Equal(t, f.Events[0].At, marks.Marks[0].At)
+}
+
+func TestCareForOnePost(t *testing.T) {
+	c := signedIn(t)
+	p := c.outs(1)[0]
+	path := fmt.Sprintf("%s/posts/%d/care", site, p.ID)
+	care := map[string]any{"neverExpires": true, "evergreen": true, "excerpt": "Short.", "fields": map[string]string{"event": "2026-12-01"}}
+	var post api.Post
+	c.call("PUT", path, map[string]any{"version": p.Version, "care": care}, 200, &post)
+	assert.Equal(t, "2026-12-01", post.Care.Fields["event"])
+	c.fails("PUT", path, map[string]any{"version": p.Version, "care": care}, 409)
+	care["expires"] = map[string]string{"date": "2026-12-01", "clock": "10:00"}
+	assert.Contains(t, c.fails("PUT", path, map[string]any{"version": post.Version, "care": care}, 422).Detail, "Choose one of the two")
+	care["neverExpires"] = false
+	c.call("PUT", path, map[string]any{"version": post.Version, "care": care}, 200, &post)
+	c.live(pgtest.Noon.AddDate(0, 0, 8))
+	assert.Equal(t, store.Archived, c.world.Reload(t, p.ID).Status)
+	assert.Contains(t, c.reader("/blog/dome/post-00"), "archived on 1 December 2026")
+	var found api.FoundPosts
+	c.call("GET", site+"/posts?title=POST", nil, 200, &found)
+	assert.Equal(t, []api.FoundPost{{ID: p.ID, Title: "Post 00", Status: "archived"}}, found.Posts)
+}
+
+func TestChannels(t *testing.T) {
+	c := signedIn(t)
+	id := c.lantern()
+	path := fmt.Sprintf("%s/channels/%d", site, id)
+	body := map[string]any{"apart": 45, "aDay": 3, "quietFrom": "22:00", "quietTo": "06:30", "zone": "Europe/Lisbon", "version": 1}
+	var kept api.Channel
+	c.call("PUT", path, body, 200, &kept)
+	assert.Equal(t, 45, kept.Apart)
+	assert.Equal(t, "Europe/Lisbon", kept.Zone)
+	c.fails("PUT", path, body, 409)
+	body["version"], body["zone"] = 2, "Moon/Base"
+	assert.Equal(t, "body.zone", c.fails("PUT", path, body, 422).Errors[0].Location)
+	body["zone"], body["quietTo"] = "", "26:00"
+	assert.Equal(t, "body.quietTo", c.fails("PUT", path, body, 422).Errors[0].Location)
+	body["quietTo"], body["apart"] = "06:00", 0
+	c.fails("PUT", path, body, 422)
+}
+
+func TestTheSchemaOfConditionsIsPublished(t *testing.T) {
+	c := newClient(t)
+	assert.Contains(t, c.reader("/api/v1/condition.schema.json"), "https://json-schema.org/draft/2020-12/schema")
+}

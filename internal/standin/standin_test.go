@@ -1,0 +1,96 @@
+package standin_test
+
+import (
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/jonboulle/clockwork"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/standin"
+)
+
+var noon = time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)
+
+func send(l *standin.Lantern, token, key, text string) *httptest.ResponseRecorder {
+	r := httptest.NewRequest("POST", "/api/messages", strings.NewReader(`{"text":"`+text+`"}`))
+	if token != "" {
+		r.Header.Set("Authorization", "Bearer "+token)
+	}
+	r.Header.Set("Idempotency-Key", key)
+	answer := httptest.NewRecorder()
+	l.Handler().ServeHTTP(answer, r)
+	return answer
+}
+
+func TestTheWallShowsEachMessageOnce(t *testing.T) {
+	l, err := standin.NewLantern("", clockwork.NewFakeClockAt(noon))
+	require.NoError(t, err)
+	first := send(l, "a", "k1", "Look up: https://dome.example/p #Dome <b>")
+	assert.Equal(t, http.StatusCreated, first.Code)
+	again := send(l, "a", "k1", "Look up: https://dome.example/p #Dome <b>")
+	assert.Equal(t, http.StatusOK, again.Code)
+	assert.Equal(t, first.Body.String(), again.Body.String())
+	assert.Equal(t, http.StatusConflict, send(l, "a", "k1", "Something else").Code)
+	assert.Equal(t, http.StatusCreated, send(l, "b", "k1", "Another sender").Code)
+	assert.Len(t, l.Messages(), 2)
+
+	wall := httptest.NewRecorder()
+	l.Handler().ServeHTTP(wall, httptest.NewRequest("GET", "/", nil))
+	assert.Contains(t, wall.Body.String(), `<a href="https://dome.example/p">https://dome.example/p</a> <b>#Dome</b> &lt;b&gt;`)
+	assert.Less(t, strings.Index(wall.Body.String(), "Another sender"), strings.Index(wall.Body.String(), "Look up"), "latest first")
+}
+
+func TestWhatLanternRefuses(t *testing.T) {
+	l, err := standin.NewLantern("", clockwork.NewFakeClockAt(noon))
+	require.NoError(t, err)
+	assert.Equal(t, http.StatusUnauthorized, send(l, "", "k", "x").Code)
+	assert.Equal(t, http.StatusBadRequest, send(l, "a", "", "x").Code)
+	assert.Equal(t, http.StatusUnprocessableEntity, send(l, "a", "k", " ").Code)
+	long := send(l, "a", "k", strings.Repeat("é", 321))
+	assert.Equal(t, http.StatusUnprocessableEntity, long.Code)
+	assert.Contains(t, long.Body.String(), "321 characters; Lantern takes 320")
+	assert.Equal(t, http.StatusCreated, send(l, "a", "k2", strings.Repeat("é", 290)+" https://dome.example/"+strings.Repeat("long", 50)).Code, "a link counts the same, however long")
+}
+
+func TestLanternAsksToWait(t *testing.T) {
+	clock := clockwork.NewFakeClockAt(noon)
+	l, err := standin.NewLantern("", clock)
+	require.NoError(t, err)
+	l.Rate = 2
+	for i := range 2 {
+		require.Equal(t, http.StatusCreated, send(l, "a", string(rune('a'+i)), "x").Code)
+	}
+	busy := send(l, "a", "c", "x")
+	assert.Equal(t, http.StatusTooManyRequests, busy.Code)
+	assert.Equal(t, "30", busy.Header().Get("Retry-After"))
+	assert.Equal(t, http.StatusCreated, send(l, "other", "c", "x").Code)
+	clock.Advance(30 * time.Second)
+	assert.Equal(t, http.StatusCreated, send(l, "a", "c", "x").Code)
+}
+
+func TestMessagesOutliveAnEnd(t *testing.T) {
+	dir := t.TempDir()
+	l, err := standin.NewLantern(dir, clockwork.NewFakeClockAt(noon))
+	require.NoError(t, err)
+	require.Equal(t, http.StatusCreated, send(l, "a", "k1", "Kept").Code)
+	require.NoError(t, l.Close())
+	// A crash cuts the last line off.
+	file, err := os.OpenFile(filepath.Join(dir, "lantern.jsonl"), os.O_APPEND|os.O_WRONLY, 0)
+	require.NoError(t, err)
+	_, err = file.WriteString(`{"id":"half`)
+	require.NoError(t, err)
+	require.NoError(t, file.Close())
+
+	l, err = standin.NewLantern(dir, clockwork.NewFakeClockAt(noon))
+	require.NoError(t, err)
+	defer l.Close()
+	assert.Equal(t, http.StatusOK, send(l, "a", "k1", "Kept").Code, "the key is known again")
+	assert.Len(t, l.Messages(), 1)
+}
