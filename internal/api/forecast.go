@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/sse"
 
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
@@ -91,6 +92,11 @@ func (s *Server) forecastOperations(api huma.API) {
 		OperationID: "get-forecast", Method: http.MethodGet, Path: "/api/v1/sites/{site}/forecast",
 		Summary: "What will happen", Description: "Computed by the same decisions as the engine takes, over virtual time. Nothing is done.",
 	}, s.getForecast)
+	sse.Register(api, huma.Operation{
+		OperationID: "follow-forecast", Method: http.MethodGet, Path: "/api/v1/sites/{site}/forecast/follow",
+		Summary:     "What will happen, told how far it has got",
+		Description: "Progress now and then, then the forecast, or why there is none. Closing the stream ends the work.",
+	}, map[string]any{"progress": ForecastProgress{}, "forecast": Forecast{}, "trouble": ForecastTrouble{}}, s.followForecast)
 	huma.Register(api, huma.Operation{
 		OperationID: "compare-forecast", Method: http.MethodPost, Path: "/api/v1/sites/{site}/forecast/compare",
 		Summary: "What a change to a rule or the rhythm would change", Description: "Nothing is saved.",
@@ -118,6 +124,48 @@ func (s *Server) getForecast(ctx context.Context, in *forecastInput) (*struct{ B
 		return nil, s.problem(err)
 	}
 	return &struct{ Body Forecast }{ViewForecast(desk.Site, told, now, to, maxForecastEvents)}, nil
+}
+
+// ForecastProgress tells how far a forecast has got.
+type ForecastProgress struct {
+	Reached Place   `json:"reached"`
+	Share   float64 `json:"share" doc:"of the span, 0 to 1"`
+}
+
+// ForecastTrouble tells why there is no forecast.
+type ForecastTrouble struct {
+	Detail string `json:"detail"`
+}
+
+// betweenProgress is how often a stream tells how far it has got.
+const betweenProgress = 200 * time.Millisecond
+
+func (s *Server) followForecast(ctx context.Context, in *forecastInput, send sse.Sender) {
+	fail := func(err error) {
+		if ctx.Err() == nil {
+			_ = send.Data(ForecastTrouble{s.problem(err).Error()}) // whoever does not listen need not know
+		}
+	}
+	desk, _, err := s.desk(ctx, in.SitePath)
+	if err != nil {
+		fail(err)
+		return
+	}
+	now, zone := s.Clock.Now(), desk.Site.Zone()
+	to := zone.AddDays(now, in.Days)
+	var told time.Time
+	result, err := s.book(desk.Site).Forecast(ctx, s.Store.Queries, nil, now, to, func(reached time.Time) {
+		if !told.IsZero() && s.Clock.Since(told) < betweenProgress {
+			return
+		}
+		told = s.Clock.Now()
+		_ = send.Data(ForecastProgress{placeAt(zone, reached), reached.Sub(now).Seconds() / to.Sub(now).Seconds()})
+	})
+	if err != nil {
+		fail(err)
+		return
+	}
+	_ = send.Data(ViewForecast(desk.Site, result, now, to, maxForecastEvents))
 }
 
 // ViewForecast is a forecast as the API and the command line write it; at most so many

@@ -440,6 +440,11 @@ func TestForecastAndWhatAChangeWouldChange(t *testing.T) {
 	assert.Contains(t, f.Events[0].Text, "/blog/dome/post-")
 	c.fails("GET", site+"/forecast?days=732", nil, 422)
 
+	stream := c.reader(site + "/forecast/follow?days=100")
+	assert.Contains(t, stream, "event: progress\n")
+	assert.Contains(t, stream, "event: forecast\n")
+	assert.Contains(t, c.reader("/api/v1/sites/elsewhere/forecast/follow"), "event: trouble\n")
+
 	var cmp api.Comparison
 	c.call("POST", site+"/forecast/compare", map[string]any{"days": 10, "ruleId": r.ID, "drop": true}, 200, &cmp)
 	assert.Equal(t, 40, cmp.Goes)

@@ -15,7 +15,6 @@ import (
 	"log/slog"
 	"math/rand/v2"
 	"os"
-	"slices"
 	"time"
 
 	"github.com/jonboulle/clockwork"
@@ -189,20 +188,11 @@ func (e *Engine) Step(ctx context.Context) (int, error) {
 // sites lists those that have overdue posts to catch up with, and those about whose
 // rules core is to be asked.
 func (e *Engine) sites(ctx context.Context, now time.Time) ([]int64, error) {
-	behind, err := e.store.SitesBehind(ctx, now.Add(-deed.Late))
+	sites, err := e.store.SitesToTurn(ctx, now, now.Add(-deed.Late))
 	if err != nil {
-		return nil, fmt.Errorf("looking for overdue posts: %w", err)
+		return nil, fmt.Errorf("looking for overdue posts and rules that are due: %w", err)
 	}
-	asking, err := e.store.SitesAsking(ctx, now)
-	if err != nil {
-		return nil, fmt.Errorf("looking for rules that are due: %w", err)
-	}
-	for _, site := range asking {
-		if !slices.Contains(behind, site) {
-			behind = append(behind, site)
-		}
-	}
-	return behind, nil
+	return sites, nil
 }
 
 // publishDue claims and publishes what is on time, and what is overdue on sites that

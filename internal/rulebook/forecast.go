@@ -29,7 +29,7 @@ type Change struct {
 const anySize = 1 << 30
 
 // Forecast foretells what happens on the site up to a moment, with a change where one is
-// given. It reads all posts. The work ends early when the context does.
+// given. The work ends early when the context does.
 func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now, to time.Time, progress func(reached time.Time)) (Foretold, error) {
 	var override *store.Rule
 	if change != nil && change.Rule != nil {
@@ -45,7 +45,7 @@ func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now
 	if err != nil {
 		return Foretold{}, err
 	}
-	if err := f.AddAll(ctx, q, b.Site.ID); err != nil {
+	if err := f.AddReachable(ctx, q, b.Site.ID, to); err != nil {
 		return Foretold{}, err
 	}
 	plan, request, err := planning.Queue(ctx, q, b.Site, now)

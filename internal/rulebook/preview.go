@@ -189,11 +189,11 @@ func (b Book) coming(ctx context.Context, q store.Queries, f *Frame, r store.Rul
 	if err != nil {
 		return nil, err
 	}
-	if err := live.AddAll(ctx, q, b.Site.ID); err != nil {
-		return nil, err
-	}
 	live.Scene.Paused = false
 	live.Scene.Until = now.Add(comingReach)
+	if err := live.AddReachable(ctx, q, b.Site.ID, live.Scene.Until); err != nil {
+		return nil, err
+	}
 	var events []forecast.Event
 	steps := 0
 	for at, d := range forecast.Steps(deed.NewWorld(live.Scene), now, live.Scene.Until) {

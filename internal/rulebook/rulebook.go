@@ -265,41 +265,74 @@ func (f *Frame) AddExpiring(ctx context.Context, q store.Queries, siteID int64) 
 // AddCandidates reads the posts that a rule may catch at a moment, and how many are
 // published. The condition's hints spare reading most others.
 func (f *Frame) AddCandidates(ctx context.Context, q store.Queries, siteID, rule int64, now time.Time) error {
-	c := f.condition(rule)
 	kept, ok := f.rule(rule)
-	if c == nil || !ok {
+	if !ok {
 		return store.ErrNotFound
 	}
-	h := c.Hints(now)
-	filter := store.FactsFilter{Statuses: h.Statuses, Categories: h.Categories, Authors: h.Authors, Imports: h.Imports, Evergreen: h.Evergreen,
-		PublishedBefore: h.PublishedBefore, WithText: c.Asks(condition.Text), WithClicks: c.Asks(condition.Clicks), WithOpening: kept.Kind == store.Reshare}
-	if kept.Kind != store.Expire || !c.Asks(condition.Status) {
+	if err := f.readSums(ctx, q, siteID); err != nil {
+		return err
+	}
+	return f.add(ctx, q, siteID, f.reach(kept, now, f.needs(kept)))
+}
+
+// AddReachable reads the posts that any rule that acts may catch up to a moment, and
+// those that will come out: all that a forecast up to then needs to know of.
+func (f *Frame) AddReachable(ctx context.Context, q store.Queries, siteID int64, until time.Time) error {
+	var live []store.Rule
+	for _, r := range f.Rules {
+		if r.ArmedAt != nil && r.HeldAt == nil {
+			live = append(live, r)
+		}
+	}
+	needs := f.needs(live...)
+	f.Scene.Posts = nil
+	if err := f.readSums(ctx, q, siteID); err != nil {
+		return err
+	}
+	waiting, expiring := needs, needs
+	waiting.Statuses, expiring.OwnExpiry = []string{string(store.Scheduled)}, true
+	filters := []store.FactsFilter{waiting, expiring}
+	for _, r := range live {
+		filters = append(filters, f.reach(r, until, needs))
+	}
+	for _, filter := range filters {
+		if err := f.add(ctx, q, siteID, filter); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// needs says what rules ask of posts beside the plain facts.
+func (f *Frame) needs(rules ...store.Rule) store.FactsFilter {
+	var needs store.FactsFilter
+	for _, r := range rules {
+		c := f.condition(r.ID)
+		needs.WithText = needs.WithText || c.Asks(condition.Text)
+		needs.WithClicks = needs.WithClicks || c.Asks(condition.Clicks)
+		needs.WithOpening = needs.WithOpening || r.Kind == store.Reshare
+	}
+	return needs
+}
+
+// reach is a filter that leaves out no post that the rule may catch up to a moment.
+func (f *Frame) reach(r store.Rule, until time.Time, filter store.FactsFilter) store.FactsFilter {
+	c := f.condition(r.ID)
+	h := c.Hints(until)
+	filter.Statuses, filter.Categories, filter.Authors, filter.Imports = h.Statuses, h.Categories, h.Authors, h.Imports
+	filter.Evergreen, filter.PublishedBefore = h.Evergreen, h.PublishedBefore
+	if r.Kind != store.Expire || !c.Asks(condition.Status) {
 		filter.Statuses = []string{string(store.Published)}
 	}
-	var err error
+	return filter
+}
+
+// readSums reads what the rules did before, and how many posts are published.
+func (f *Frame) readSums(ctx context.Context, q store.Queries, siteID int64) (err error) {
 	if f.Scene.Published, err = q.CountPublished(ctx, siteID); err != nil {
 		return err
 	}
-	if err := f.readPasts(ctx, q, siteID); err != nil {
-		return err
-	}
-	return f.add(ctx, q, siteID, filter)
-}
-
-// AddAll reads all posts, with what any rule asks of them.
-func (f *Frame) AddAll(ctx context.Context, q store.Queries, siteID int64) error {
-	filter := store.FactsFilter{}
-	for _, r := range f.Rules {
-		c := f.condition(r.ID)
-		filter.WithText = filter.WithText || c.Asks(condition.Text)
-		filter.WithClicks = filter.WithClicks || c.Asks(condition.Clicks)
-		filter.WithOpening = filter.WithOpening || r.Kind == store.Reshare
-	}
-	f.Scene.Posts = nil
-	if err := f.readPasts(ctx, q, siteID); err != nil {
-		return err
-	}
-	return f.add(ctx, q, siteID, filter)
+	return f.readPasts(ctx, q, siteID)
 }
 
 func (f *Frame) add(ctx context.Context, q store.Queries, siteID int64, filter store.FactsFilter) error {

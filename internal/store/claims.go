@@ -33,14 +33,17 @@ func (t *Tx) ClaimDue(ctx context.Context, at, overdue time.Time, limit int) ([]
 	return claims, err
 }
 
-// SitesBehind lists the sites that have overdue posts and a choice other than to
-// publish them at once.
-func (q Queries) SitesBehind(ctx context.Context, overdue time.Time) ([]int64, error) {
+// SitesToTurn lists the sites on which something is to be decided by a moment: those
+// that have posts overdue since another and a choice other than to publish them at once,
+// and those about whose rules the engine is to ask. Paused sites are left out.
+func (q Queries) SitesToTurn(ctx context.Context, at, overdue time.Time) ([]int64, error) {
 	var ids []int64
 	err := q.all(ctx, &ids, `
-		select distinct site_id from posts join sites on sites.id = site_id
-		where status = 'scheduled' and not held and due_at <= $1 and paused_at is null and catch_up <> 'at once'
-		order by site_id`, overdue)
+		select id from sites where paused_at is null and (
+			catch_up <> 'at once' and exists (
+				select from posts where site_id = sites.id and status = 'scheduled' and not held and due_at <= $2)
+			or exists (select from asks where site_id = sites.id and asks.at <= $1))
+		order by id`, at, overdue)
 	return ids, err
 }
 

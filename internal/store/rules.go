@@ -302,15 +302,6 @@ func (t *Tx) AskForExpiring(ctx context.Context, posts []int64, at time.Time) er
 	return err
 }
 
-// SitesAsking lists the sites about whose rules the engine is to ask by a moment, those
-// that are paused left out.
-func (q Queries) SitesAsking(ctx context.Context, at time.Time) ([]int64, error) {
-	var ids []int64
-	err := q.all(ctx, &ids, `
-		select site_id from asks join sites on sites.id = site_id where asks.at <= $1 and paused_at is null order by asks.at, site_id`, at)
-	return ids, err
-}
-
 // NextAsk returns when the engine is to ask about any site next, after a moment; the zero
 // time where nothing is to be asked.
 func (q Queries) NextAsk(ctx context.Context, after time.Time) (time.Time, error) {

@@ -144,6 +144,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/forecast/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What will happen, told how far it has got
+         * @description Progress now and then, then the forecast, or why there is none. Closing the stream ends the work.
+         */
+        get: operations["follow-forecast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/logbook": {
         parameters: {
             query?: never;
@@ -1075,6 +1095,17 @@ export interface components {
             /** @description the whole message of a sharing */
             text?: string;
             title?: string;
+        };
+        ForecastProgress: {
+            reached: components["schemas"]["Place"];
+            /**
+             * Format: double
+             * @description of the span, 0 to 1
+             */
+            share: number;
+        };
+        ForecastTrouble: {
+            detail: string;
         };
         ForecastWarning: {
             from: components["schemas"]["Place"];
@@ -2242,6 +2273,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "follow-forecast": {
+        parameters: {
+            query?: {
+                days?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": ({
+                        data: components["schemas"]["Forecast"];
+                        /**
+                         * @description The event name.
+                         * @constant
+                         */
+                        event: "forecast";
+                        /** @description The event ID. */
+                        id?: number;
+                        /** @description The retry time in milliseconds. */
+                        retry?: number;
+                    } | {
+                        data: components["schemas"]["ForecastProgress"];
+                        /**
+                         * @description The event name.
+                         * @constant
+                         */
+                        event: "progress";
+                        /** @description The event ID. */
+                        id?: number;
+                        /** @description The retry time in milliseconds. */
+                        retry?: number;
+                    } | {
+                        data: components["schemas"]["ForecastTrouble"];
+                        /**
+                         * @description The event name.
+                         * @constant
+                         */
+                        event: "trouble";
+                        /** @description The event ID. */
+                        id?: number;
+                        /** @description The retry time in milliseconds. */
+                        retry?: number;
+                    })[];
                 };
             };
             /** @description Error */

@@ -29,6 +29,7 @@ function wordFor(post: Post): string {
   if (post.status === "draft") return post.cleared ? "On the shelf" : "Still being written";
   if (post.held) return "Held";
   if (post.status === "scheduled") return post.pinned ? "Scheduled, pinned" : "Scheduled";
+  if (post.status === "binned") return "In the bin";
   return post.status === "published" ? "Out" : "Archived";
 }
 

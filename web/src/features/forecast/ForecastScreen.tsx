@@ -42,6 +42,7 @@ export default function ForecastScreen() {
       {forecast.isPlaceholderData && (
         <p role="status" className="mb-2 flex items-center gap-3 text-sm text-soft">
           Foretelling {spans.find((s) => s.value === days)?.name.toLowerCase()}…
+          <progress max={1} value={forecast.share} aria-label="How far the forecast has got" />
           <Button look="quiet" onClick={() => setDays(90)}>
             Cancel
           </Button>

@@ -1,0 +1,168 @@
+package rulebook_test
+
+import (
+	"context"
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/channel"
+	"dapper.example/internal/core/cadence"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/pgtest"
+	"dapper.example/internal/rulebook"
+	"dapper.example/internal/store"
+)
+
+type house struct {
+	pgtest.World
+	rulebook.Book
+	t *testing.T
+}
+
+func newHouse(t *testing.T) house {
+	t.Parallel()
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	return house{w, rulebook.Book{Site: w.Site, Public: "https://dome.example"}, t}
+}
+
+func (h house) out(n int) (ids []int64) {
+	for i := range n {
+		at := pgtest.Noon.AddDate(0, 0, -i-1)
+		id, err := h.InsertPublished(h.t.Context(), store.Post{SiteID: h.World.Site.ID, AuthorID: h.Editor.ID, CategoryID: &h.Category,
+			Title: fmt.Sprint("Post ", i), Slug: fmt.Sprint("post-", i), Body: "Some text.", PublishedAt: &at, CreatedAt: at})
+		require.NoError(h.t, err)
+		ids = append(ids, id)
+	}
+	return ids
+}
+
+func (h house) expiry(change func(*store.Rule)) store.Rule {
+	r := store.Rule{SiteID: h.World.Site.ID, Kind: store.Expire, Name: "Old ones", Allowed: 1000, CreatedAt: pgtest.Noon, ArmedAt: &pgtest.Noon, ServedAt: &pgtest.Noon,
+		Condition: condition.Node{Test: condition.Category, Match: condition.MatchAny, Values: []string{"sky guide"}},
+		Cadence:   cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("04:00")}, Settings: store.RuleSettings{Action: "archive"}}
+	change(&r)
+	id, err := h.InsertRule(h.t.Context(), r)
+	require.NoError(h.t, err)
+	kept, err := h.Rule(h.t.Context(), h.World.Site.ID, id)
+	require.NoError(h.t, err)
+	return kept
+}
+
+// turn has the site's rules take one turn at a moment.
+func (h house) turn(at time.Time, spent func() time.Duration) (done []deed.Deed) {
+	h.t.Helper()
+	require.NoError(h.t, h.InTx(h.t.Context(), func(tx *store.Tx) error {
+		d, frame, err := h.Decide(h.t.Context(), tx, at)
+		if err != nil || d.IsIdle() {
+			return err
+		}
+		done, err = rulebook.Doer{Book: h.Book, Now: at, Spent: spent}.Do(h.t.Context(), tx, frame, d)
+		return err
+	}))
+	return done
+}
+
+func TestARunStopsWhenItsTimeIsUpAndGoesOnAtTheNext(t *testing.T) {
+	h := newHouse(t)
+	h.out(10)
+	r := h.expiry(func(r *store.Rule) { r.Settings.MostSeconds = 3 })
+	seconds := 0
+	slow := func() time.Duration { seconds++; return time.Duration(seconds) * time.Second }
+	first := h.turn(pgtest.Noon.Add(24*time.Hour), slow)
+	assert.Len(t, first, 4)
+	runs, err := h.Runs(t.Context(), h.World.Site.ID, r.ID, 10)
+	require.NoError(t, err)
+	require.Len(t, runs, 1)
+	assert.Equal(t, 4, runs[0].Took)
+	assert.Equal(t, 10, runs[0].Caught)
+	assert.Equal(t, "It stopped after 3 seconds and goes on at its next turn.", runs[0].Note)
+	assert.Empty(t, h.turn(pgtest.Noon.Add(25*time.Hour), nil), "not before its next turn")
+	assert.Len(t, h.turn(pgtest.Noon.Add(48*time.Hour), nil), 6)
+	kept, err := h.Rule(t.Context(), h.World.Site.ID, r.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 990, kept.Allowed, "what was agreed to is used up")
+	assert.True(t, kept.ServedAt.Equal(pgtest.Noon.Add(48*time.Hour)))
+	assert.Equal(t, r.Version, kept.Version, "a turn makes no form stale")
+}
+
+// What is read for one turn is what the rule may catch: the same as if all were read.
+func TestReadingLittleComesToTheSame(t *testing.T) {
+	h := newHouse(t)
+	ids := h.out(6)
+	h.Drafts(t, 3)
+	h.Scheduled(t, "To come", pgtest.Noon.Add(time.Hour))
+	_, err := h.DB().ExecContext(t.Context(), `update posts set category_id = null where id = $1`, ids[0])
+	require.NoError(t, err)
+	r := h.expiry(func(r *store.Rule) {
+		r.Condition = condition.Node{Group: condition.AllOf, Parts: []condition.Node{r.Condition,
+			{Test: condition.Age, Match: condition.MatchOver, N: 3, Unit: condition.Days}, {Test: condition.Text, Match: condition.MatchAny, Values: []string{"text"}}}}
+	})
+	p, err := h.Preview(t.Context(), h.Queries, r, rulebook.PreviewPage{Limit: 10}, pgtest.Noon)
+	require.NoError(t, err)
+	assert.Equal(t, 4, p.Count)
+	assert.Equal(t, 6, p.Published)
+	frame, err := h.Frame(t.Context(), h.Queries, pgtest.Noon, nil)
+	require.NoError(t, err)
+	require.NoError(t, frame.AddCandidates(t.Context(), h.Queries, h.World.Site.ID, r.ID, pgtest.Noon))
+	assert.Len(t, frame.Scene.Posts, 5, "of the category; ages are widened")
+	assert.Equal(t, "Some text.", frame.Scene.Posts[0].Text)
+	require.ErrorIs(t, frame.AddCandidates(t.Context(), h.Queries, h.World.Site.ID, r.ID+1, pgtest.Noon), store.ErrNotFound)
+}
+
+func TestPreviewPages(t *testing.T) {
+	h := newHouse(t)
+	ids := h.out(7)
+	r := h.expiry(func(*store.Rule) {})
+	page := func(offset, limit int) (all []int64) {
+		p, err := h.Preview(t.Context(), h.Queries, r, rulebook.PreviewPage{Offset: offset, Limit: limit}, pgtest.Noon)
+		require.NoError(t, err)
+		for _, c := range p.Posts {
+			all = append(all, c.Post.Post)
+		}
+		return all
+	}
+	assert.Equal(t, []int64{ids[6], ids[5], ids[4]}, page(0, 3), "what came out first is taken first")
+	assert.Equal(t, []int64{ids[0]}, page(6, 3))
+	assert.Empty(t, page(7, 3))
+}
+
+func TestForecastsEndWhenTheyAreToldTo(t *testing.T) {
+	h := newHouse(t)
+	h.out(3)
+	lantern, err := h.InsertChannel(t.Context(), store.Channel{SiteID: h.World.Site.ID, Kind: channel.Lantern, Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 1})
+	require.NoError(t, err)
+	h.expiry(func(r *store.Rule) {
+		r.Kind, r.Channel = store.Reshare, lantern
+		r.Cadence = cadence.Cadence{By: cadence.Every, N: 30, Unit: cadence.Minutes}
+		r.Settings = store.RuleSettings{Order: "oldest", Wordings: []string{"{title} {link}"}}
+	})
+	ctx, cancel := context.WithCancel(t.Context())
+	var reached time.Time
+	_, err = h.Forecast(ctx, h.Queries, nil, pgtest.Noon, pgtest.Noon.AddDate(2, 0, 0), func(at time.Time) {
+		reached = at
+		cancel()
+	})
+	require.ErrorIs(t, err, context.Canceled)
+	assert.True(t, reached.Before(pgtest.Noon.AddDate(0, 1, 0)))
+	told, err := h.Forecast(t.Context(), h.Queries, nil, pgtest.Noon, pgtest.Noon.AddDate(0, 0, 1), nil)
+	require.NoError(t, err)
+	assert.Len(t, told.Events, 48)
+	assert.Equal(t, "https://dome.example/blog/dome/post-2", told.Events[0].Link)
+	assert.Equal(t, "Post 2", told.Titles[told.Events[0].Post])
+}
+
+func TestShortCodes(t *testing.T) {
+	seen := make(map[string]bool)
+	for post := range int64(1000) {
+		code := rulebook.Code(1, 2, post)
+		require.Regexp(t, `^[0-9a-z]{10}$`, code)
+		require.False(t, seen[code])
+		seen[code] = true
+	}
+}
