@@ -175,8 +175,12 @@ func (e *Engine) Step(ctx context.Context) (int, error) {
 	if err != nil {
 		return 0, err
 	}
+	// Plans are made of whole minutes, so a turn is taken at its minute however many
+	// seconds later the engine gets to it: the gap and ages counted from it are then those
+	// that were foretold.
+	minute := now.Truncate(time.Minute)
 	for _, site := range sites {
-		n, err := e.turn(ctx, site, now)
+		n, err := e.turn(ctx, site, minute)
 		if err != nil {
 			return done, err
 		}
@@ -209,7 +213,7 @@ func (e *Engine) publishDue(ctx context.Context, now time.Time) (int, error) {
 		}
 		e.claimed(idsOf(claims))
 		deeds = deed.Decide(deed.Snapshot{Scheduled: scheduledOf(claims)}, now).Deeds
-		if err := tx.Publish(ctx, publicationsOf(deeds, claims), now); err != nil {
+		if err := tx.Publish(ctx, publicationsOf(deeds, claims), now.Truncate(time.Minute)); err != nil {
 			return fmt.Errorf("publishing: %w", err)
 		}
 		return tx.AskForExpiring(ctx, idsOf(claims), now)
@@ -224,7 +228,7 @@ func (e *Engine) publishDue(ctx context.Context, now time.Time) (int, error) {
 // turn does the one thing whose turn it is on a site, under the site's lock: catching
 // up with what is overdue, an expiry, or a rule's run. Where nothing is due it settles
 // when to ask again.
-func (e *Engine) turn(ctx context.Context, siteID int64, now time.Time) (int, error) {
+func (e *Engine) turn(ctx context.Context, siteID int64, minute time.Time) (int, error) {
 	var deeds []deed.Deed
 	idle := false
 	err := e.store.InTx(ctx, func(tx *store.Tx) error {
@@ -239,13 +243,13 @@ func (e *Engine) turn(ctx context.Context, siteID int64, now time.Time) (int, er
 			idle = true
 			return nil
 		}
-		claims, err := tx.ClaimSite(ctx, siteID, now)
+		claims, err := tx.ClaimSite(ctx, siteID, minute)
 		if err != nil {
 			return fmt.Errorf("claiming what is overdue: %w", err)
 		}
 		e.claimed(idsOf(claims))
 		book := rulebook.Book{Site: site, Public: e.public}
-		decision, frame, err := book.Decide(ctx, tx, now)
+		decision, frame, err := book.Decide(ctx, tx, minute)
 		if err != nil {
 			return err
 		}
@@ -253,15 +257,15 @@ func (e *Engine) turn(ctx context.Context, siteID int64, now time.Time) (int, er
 			idle = true
 			return tx.AskNext(ctx, siteID, decision.Next)
 		}
-		if deeds, err = e.do(ctx, tx, book, frame, decision, claims, now); err != nil {
+		if deeds, err = e.do(ctx, tx, book, frame, decision, claims, minute); err != nil {
 			return err
 		}
-		return tx.Ask(ctx, siteID, now)
+		return tx.Ask(ctx, siteID, minute)
 	})
 	if err != nil || idle {
 		return 0, err
 	}
-	e.tell(deeds, now)
+	e.tell(deeds, e.clock.Now())
 	return max(len(deeds), 1), nil // a run that took nothing was something done too
 }
 

@@ -101,8 +101,8 @@ type Publication struct {
 	Reason       string
 }
 
-// Publish makes claimed posts public at the moment and writes a line of the logbook
-// for each, as the engine's deed.
+// Publish makes claimed posts public at the moment, none before it is due, and writes a
+// line of the logbook for each, as the engine's deed.
 func (t *Tx) Publish(ctx context.Context, publications []Publication, at time.Time) error {
 	sites, ids := make([]int64, len(publications)), make([]int64, len(publications))
 	dues, reasons := make([]time.Time, len(publications)), make([]string, len(publications))
@@ -113,19 +113,19 @@ func (t *Tx) Publish(ctx context.Context, publications []Publication, at time.Ti
 		with given as (
 			select * from unnest($1::bigint[], $2::bigint[], $3::timestamptz[], $4::text[]) given (site_id, id, due, reason)
 		), published as (
-			update posts set status = 'published', published_at = $5, due_at = null, version = version + 1, updated_at = $5,
-				first_published_at = coalesce(first_published_at, $5)
+			update posts set status = 'published', published_at = greatest(given.due, $5), due_at = null, version = version + 1, updated_at = $5,
+				first_published_at = coalesce(first_published_at, greatest(given.due, $5))
 			from given
 			-- Scheduled posts are those with a time. Said so, and with the list of ids, it leads to
 			-- the primary key rather than through the index of all that is scheduled.
 			where posts.id = any($2) and posts.site_id = given.site_id and posts.id = given.id and due_at is not null
-			returning posts.site_id, posts.id, given.due, given.reason,
+			returning posts.site_id, posts.id, published_at, given.due, given.reason,
 				jsonb_strip_nulls(jsonb_build_object('status', 'scheduled', 'due_at', given.due, 'pinned', pinned, 'rhythm_id', rhythm_id,
 					'slot_date', slot_date, 'slot_opening', slot_opening, 'slot_ordinal', slot_ordinal)) as place
 		)
 		insert into logbook (site_id, at, deed, post_id, reason, before, after)
-		select site_id, $5, 'publish', id, reason, place,
-			jsonb_build_object('status', 'published', 'published_at', $5::timestamptz)
+		select site_id, published_at, 'publish', id, reason, place,
+			jsonb_build_object('status', 'published', 'published_at', published_at)
 		from published order by due, id`, sites, ids, dues, reasons, at)
 	return err
 }

@@ -263,7 +263,8 @@ func (t *Tx) InsertRun(ctx context.Context, r RuleRun) error {
 func (q Queries) Runs(ctx context.Context, siteID, rule int64, limit int) ([]RuleRun, error) {
 	var runs []RuleRun
 	err := q.all(ctx, &runs, `
-		select rule_runs.*, (select min(id) from logbook where logbook.batch = rule_runs.batch and undone_at is null and post_id is not null) as log_id
+		select rule_runs.*, (select min(id) from logbook
+			where logbook.batch = rule_runs.batch and undone_at is null and post_id is not null and before is not null) as log_id
 		from rule_runs where site_id = $1 and rule_id = $2 order by at desc, id desc limit $3`, siteID, rule, limit)
 	return runs, err
 }
