@@ -133,7 +133,11 @@ var lawWorldsDrawn = rapid.Custom(func(t *rapid.T) lawWorld {
 		w.posts = append(w.posts, p)
 	}
 	for _, kind := range []store.RuleKind{store.Expire, store.Republish, store.Reshare} {
-		for i := range rapid.IntRange(1, 3).Draw(t, string(kind)) {
+		most := 3
+		if kind == store.Republish {
+			most = 2
+		}
+		for i := range rapid.IntRange(1, most).Draw(t, string(kind)) {
 			w.rules = append(w.rules, drawRule(t, kind, i))
 		}
 	}

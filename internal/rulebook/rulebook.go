@@ -370,7 +370,7 @@ const codeBits = 50
 
 // Code is the code of the short link of a post in the messages of a rule.
 func Code(site, rule, post int64) string {
-	h := upkeep.Mix(uint64(site), uint64(rule), uint64(post)) >> (64 - codeBits)
+	h := cadence.Mix(uint64(site), uint64(rule), uint64(post)) >> (64 - codeBits)
 	code := strconv.FormatUint(h, 36)
 	return strings.Repeat("0", max(10-len(code), 0)) + code
 }

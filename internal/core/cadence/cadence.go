@@ -10,10 +10,7 @@
 package cadence
 
 import (
-	"crypto/sha256"
-	"encoding/binary"
 	"fmt"
-	"math/rand/v2"
 	"time"
 
 	"dapper.example/internal/core/civil"
@@ -97,7 +94,7 @@ func (p Pace) nextElapsed(after time.Time) time.Time {
 	}
 	anchor := p.Anchor.Truncate(time.Minute)
 	for k := max(int64(after.Sub(anchor)/step)-1, 1); ; k++ {
-		if t := anchor.Add(time.Duration(k) * step).Add(p.sway(fmt.Sprint(k))); t.After(after) {
+		if t := anchor.Add(time.Duration(k) * step).Add(p.sway(k)); t.After(after) {
 			return t.UTC()
 		}
 	}
@@ -114,7 +111,7 @@ func (p Pace) nextDate(after time.Time, has func(d, first civil.Date) bool) (tim
 		if !has(d, first) {
 			continue
 		}
-		if t := p.Zone.At(d, p.At).Add(p.sway(d.String())); t.After(after) {
+		if t := p.Zone.At(d, p.At).Add(p.sway(int64(d.Sub(civil.Date{})))); t.After(after) {
 			return t, true
 		}
 	}
@@ -123,24 +120,27 @@ func (p Pace) nextDate(after time.Time, has func(d, first civil.Date) bool) (tim
 
 func monday(d civil.Date) civil.Date { return d.Add(-(int(d.Weekday()) + 6) % 7) }
 
-// sway is the turn's own, from the seed and the turn's name.
-func (p Pace) sway(name string) time.Duration {
+// sway is the turn's own, from the seed and the number of the turn.
+func (p Pace) sway(turn int64) time.Duration {
 	if p.Sway == 0 {
 		return 0
 	}
-	return time.Duration(Chance(p.Seed, "sway", name).IntN(2*p.Sway+1)-p.Sway) * time.Minute
+	span := uint64(2*p.Sway + 1)
+	return time.Duration(int(Mix(p.Seed, uint64(turn))%span)-p.Sway) * time.Minute
 }
 
-// Chance is the source of chance for what has the names, from a seed.
-func Chance(seed uint64, names ...string) *rand.Rand {
-	h := sha256.New()
-	var bytes [8]byte
-	binary.BigEndian.PutUint64(bytes[:], seed)
-	h.Write(bytes[:])
-	for _, name := range names {
-		fmt.Fprintf(h, "%d:%s", len(name), name)
+// Mix is a hash of numbers for chance that is computed rather than drawn, the same on
+// every machine (the finaliser of SplitMix64: Steele, Lea and Flood, OOPSLA 2014).
+func Mix(numbers ...uint64) uint64 {
+	h := uint64(0x9e3779b97f4a7c15)
+	for _, n := range numbers {
+		h ^= n
+		h += 0x9e3779b97f4a7c15
+		h = (h ^ h>>30) * 0xbf58476d1ce4e5b9
+		h = (h ^ h>>27) * 0x94d049bb133111eb
+		h ^= h >> 31
 	}
-	return rand.New(rand.NewChaCha8([32]byte(h.Sum(nil))))
+	return h
 }
 
 // Problem is one thing that is wrong with a cadence or its bounds: where, and what to

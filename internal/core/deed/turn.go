@@ -26,6 +26,8 @@ type turn struct {
 	// seenAt is the moment of the last question.
 	seenAt time.Time
 
+	bounds cadence.Bounds // the minutes at which a turn that brings out may be served
+
 	// The turn that is next, as long as nothing it depends on changes.
 	nominal time.Time
 	known   bool
@@ -63,21 +65,10 @@ func (t *turn) due(at time.Time) (time.Time, bool) {
 		if from.Before(at) {
 			from = at
 		}
-		t.moved.to, _, t.moved.ok = t.bounds().First(from, t.crowd(from))
+		t.moved.to, _, t.moved.ok = t.bounds.First(from, t.crowd(from))
 		t.moved.version, t.moved.valid = version, true
 	}
 	return t.moved.to, t.moved.ok
-}
-
-func (t *turn) bounds() cadence.Bounds {
-	if t.republish != nil {
-		return t.republish.Bounds
-	}
-	b := t.share.Bounds
-	if c := t.w.channels[t.share.Channel]; c != nil {
-		b.Quiet = append([]cadence.Quiet{c.Quiet}, b.Quiet...)
-	}
-	return b
 }
 
 func (t *turn) crowdVersion() int {
@@ -234,7 +225,7 @@ func (t *turn) why(at time.Time) string {
 	if before.Before(t.nominal) {
 		return ""
 	}
-	reason := t.bounds().Against(before, t.crowd(before))
+	reason := t.bounds.Against(before, t.crowd(before))
 	if reason == "" {
 		return ""
 	}

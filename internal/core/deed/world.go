@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/catch"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/queue"
@@ -104,14 +105,23 @@ func (w *World) addTurns() {
 		expire = append(expire, &turn{w: w, base: &r.Rule, expire: &r})
 	}
 	for _, r := range s.Republish {
-		republish = append(republish, &turn{w: w, base: &r.Rule, republish: &r, past: pastsOf(pasts, r.ID)})
+		republish = append(republish, &turn{w: w, base: &r.Rule, republish: &r, bounds: r.Bounds, past: pastsOf(pasts, r.ID)})
 	}
 	for _, r := range s.Reshare {
-		share = append(share, &turn{w: w, base: &r.Rule, share: &r, past: pastsOf(pasts, r.ID)})
+		share = append(share, &turn{w: w, base: &r.Rule, share: &r, bounds: w.boundsOf(r), past: pastsOf(pasts, r.ID)})
 	}
 	add(expire)
 	add(republish)
 	add(share)
+}
+
+// boundsOf are a reshare rule's bounds with the quiet hours of its channel.
+func (w *World) boundsOf(r reshare.Rule) cadence.Bounds {
+	b := r.Bounds
+	if c := w.channels[r.Channel]; c != nil {
+		b.Quiet = append([]cadence.Quiet{c.Quiet}, b.Quiet...)
+	}
+	return b
 }
 
 func pastsOf(pasts map[int64]map[int]Past, rule int64) map[int]Past {

@@ -152,7 +152,7 @@ func (r *Rule) Why(f *condition.Facts, past Past, at time.Time, k *condition.Mom
 
 // Key orders the pool; of the weighted order it says nothing, see Draw.
 func (r *Rule) Key(f *condition.Facts, past Past) catch.Key {
-	tie := upkeep.Mix(r.Seed, uint64(f.Post))
+	tie := cadence.Mix(r.Seed, uint64(f.Post))
 	switch r.Order {
 	case Oldest:
 		return catch.Key{First: f.Published.Unix(), Tie: tie}
@@ -171,7 +171,7 @@ func (r *Rule) Key(f *condition.Facts, past Past) catch.Key {
 // exponential with the post's weight, 1 and its clicks, as their rate, so that a post
 // is drawn with its share of all weights (Efraimidis and Spirakis, 2006).
 func (r *Rule) Draw(f *condition.Facts, past Past, turn time.Time) float64 {
-	chance := rand.New(rand.NewPCG(upkeep.Mix(r.Seed, uint64(turn.Unix())), uint64(f.Post)))
+	chance := rand.New(rand.NewPCG(cadence.Mix(r.Seed, uint64(turn.Unix())), uint64(f.Post)))
 	return chance.ExpFloat64() / float64(1+past.Earned)
 }
 
@@ -179,7 +179,7 @@ func (r *Rule) Draw(f *condition.Facts, past Past, turn time.Time) float64 {
 // one that differs from post to post, so that none comes again before all have been.
 func (r *Rule) Wording(post int64, past Past) int {
 	n := uint64(len(r.Wordings))
-	return int((upkeep.Mix(r.Seed, uint64(post))%n + uint64(past.ByRule)) % n)
+	return int((cadence.Mix(r.Seed, uint64(post))%n + uint64(past.ByRule)) % n)
 }
 
 // Compose makes the message of a post in a wording; the facts hold its excerpt.

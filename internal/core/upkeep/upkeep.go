@@ -266,25 +266,8 @@ func (r *Republish) Key(f *condition.Facts, round int) catch.Key {
 // round are first, in an order of the round's own.
 func Shuffle(seed uint64, present, last int, post int64) catch.Key {
 	round := max(present, last+1, 1)
-	return catch.Key{First: int64(round), Tie: mix(seed, uint64(round), uint64(post))}
+	return catch.Key{First: int64(round), Tie: cadence.Mix(seed, uint64(round), uint64(post))}
 }
-
-// mix is a hash of three numbers (the finaliser of SplitMix64: Steele, Lea and Flood,
-// OOPSLA 2014), the same on every machine.
-func mix(numbers ...uint64) uint64 {
-	h := uint64(0x9e3779b97f4a7c15)
-	for _, n := range numbers {
-		h ^= n
-		h += 0x9e3779b97f4a7c15
-		h = (h ^ h>>30) * 0xbf58476d1ce4e5b9
-		h = (h ^ h>>27) * 0x94d049bb133111eb
-		h ^= h >> 31
-	}
-	return h
-}
-
-// Mix is a hash of numbers for ties, the same on every machine.
-func Mix(numbers ...uint64) uint64 { return mix(numbers...) }
 
 // Sooner returns the earlier of two moments; the zero time is no moment.
 func Sooner(a, b time.Time) time.Time {
