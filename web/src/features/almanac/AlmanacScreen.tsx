@@ -2,7 +2,7 @@ import { ChevronLeft, ChevronRight } from "lucide-react";
 import { useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { Button, IconButton } from "../../ui/Button";
-import { addDays, longDate } from "../../ui/civil";
+import { addDays, longDate, shortDate } from "../../ui/civil";
 import { Trouble } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { shownDays, useAlmanac } from "./almanac";
@@ -58,8 +58,9 @@ export default function AlmanacScreen() {
     <main className="flex min-h-0 flex-1 gap-4 px-5 pt-3 pb-4">
       <section aria-label="Plan" className="min-w-0 flex-1">
         <div className="mb-2 flex h-8 items-center gap-2">
-          <h1 className="font-title text-xl">
-            {longDate(first)} <span className="text-soft">and {shownDays - 1} days on</span>
+          <h1 className="min-w-0 truncate font-title text-xl" title={longDate(first)}>
+            {shortDate(first)}{" "}
+            <span className="text-soft">to {shortDate(addDays(first, shownDays - 1))}</span>
           </h1>
           <div className="ml-auto flex items-center gap-1">
             {from && (

@@ -30,7 +30,9 @@ export function CatchBeside({ site, id, rule, preview, offset, onTurn, onExclude
         <p className="text-sm text-soft">It shows here once the rule is complete.</p>
         <ul className="mt-2 list-inside list-disc text-sm text-madder">
           {preview.problems.slice(0, 4).map((p) => (
-            <li key={p.path + p.message}>{p.message}</li>
+            <li key={p.path + p.message}>
+              {about(p.path)}: {p.message}
+            </li>
           ))}
         </ul>
       </section>
@@ -80,6 +82,28 @@ export function CatchBeside({ site, id, rule, preview, offset, onTurn, onExclude
       <WhyNot site={site} id={id} rule={rule} />
     </section>
   );
+}
+
+const names: Record<string, string> = {
+  name: "Name",
+  condition: "Condition",
+  cadence: "When",
+  wordings: "Wordings",
+  hashtags: "Hashtags",
+  params: "Links",
+  channel: "Channel",
+  youngest: "Age",
+  oldest: "Age",
+  apart: "Distance",
+  most: "Distance",
+  order: "Order",
+  from: "Hours it keeps",
+  to: "Hours it keeps",
+};
+
+/** Which line of the form a problem is about. */
+function about(path: string): string {
+  return names[path.split(/[.[]/)[0] ?? ""] ?? "What happens";
 }
 
 function Post({

@@ -92,8 +92,11 @@ function RuleForm({
   return (
     <main className="mx-auto w-full max-w-7xl px-5 pt-4 pb-12">
       <div className="mb-3 flex items-center gap-3">
-        <h1 className="font-title text-2xl">{rule ? rule.name : `New ${kind.one}`}</h1>
-        <Link to={`/${site}/rules`} className="text-sm text-soft underline underline-offset-2">
+        <h1 className="min-w-0 font-title text-2xl">{rule ? rule.name : `New ${kind.one}`}</h1>
+        <Link
+          to={`/${site}/rules`}
+          className="text-sm whitespace-nowrap text-soft underline underline-offset-2"
+        >
           All rules
         </Link>
         <div className="ml-auto flex gap-2">
