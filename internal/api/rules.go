@@ -123,9 +123,9 @@ func (s *Server) ruleOperations(api huma.API) {
 		OperationID: "run-rule", Method: http.MethodPost, Path: rulePath + "/run", Summary: "Have an expiry rule take its catch now", Errors: conflict,
 	}, s.runRule)
 	huma.Register(api, huma.Operation{
-		OperationID: "exclude-post", Method: http.MethodPut, Path: rulePath + "/exclusions/{post}", Summary: "Leave a post out of a rule, or let it in again",
+		OperationID: "set-exclusion", Method: http.MethodPut, Path: rulePath + "/exclusions/{post}", Summary: "Leave a post out of a rule, or let it in again",
 		DefaultStatus: http.StatusNoContent,
-	}, s.excludePost)
+	}, s.setExclusion)
 	huma.Register(api, huma.Operation{
 		OperationID: "list-runs", Method: http.MethodGet, Path: rulePath + "/runs", Summary: "The latest turns of a rule, and what it shared",
 	}, s.listRuns)
@@ -236,6 +236,15 @@ func (s *Server) checked(ctx context.Context, site store.Site, id int64, body Ru
 	return r, append(problems, rulebook.Problems(r, site, channels)...), nil
 }
 
+// valid is checked for what is to be saved: all that is wrong is the answer.
+func (s *Server) valid(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, error) {
+	r, problems, err := s.checked(ctx, site, id, body)
+	if err == nil && len(problems) > 0 {
+		err = invalid(problems...)
+	}
+	return r, s.problem(err)
+}
+
 type ruleInput struct {
 	SitePath
 	Body RuleBody
@@ -246,12 +255,9 @@ func (s *Server) createRule(ctx context.Context, in *ruleInput) (*ruleOutput, er
 	if err != nil {
 		return nil, err
 	}
-	r, problems, err := s.checked(ctx, desk.Site, 0, in.Body)
+	r, err := s.valid(ctx, desk.Site, 0, in.Body)
 	if err != nil {
-		return nil, s.problem(err)
-	}
-	if len(problems) > 0 {
-		return nil, invalid(problems...)
+		return nil, err
 	}
 	r.Seed = newSeed()
 	id, err := desk.Create(ctx, r, s.Clock.Now())
@@ -284,12 +290,9 @@ func (s *Server) saveRule(ctx context.Context, in *saveRuleInput) (*ruleOutput, 
 	if err != nil {
 		return nil, err
 	}
-	r, problems, err := s.checked(ctx, desk.Site, in.ID, in.Body)
+	r, err := s.valid(ctx, desk.Site, in.ID, in.Body)
 	if err != nil {
-		return nil, s.problem(err)
-	}
-	if len(problems) > 0 {
-		return nil, invalid(problems...)
+		return nil, err
 	}
 	kept, err := s.Store.Rule(ctx, desk.Site.ID, in.ID)
 	if err != nil {
@@ -514,7 +517,7 @@ type excludeInput struct {
 	}
 }
 
-func (s *Server) excludePost(ctx context.Context, in *excludeInput) (*struct{}, error) {
+func (s *Server) setExclusion(ctx context.Context, in *excludeInput) (*struct{}, error) {
 	desk, err := s.keeper(ctx, in.SitePath)
 	if err != nil {
 		return nil, err

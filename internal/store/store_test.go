@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
@@ -135,4 +136,106 @@ func TestChangesReachTheirSubscribers(t *testing.T) {
 		assert.Fail(t, "heard of a change after unsubscribing")
 	default:
 	}
+}
+
+// The rules of the data about rules live in the schema.
+func TestTheSchemaHoldsTheRulesOfRules(t *testing.T) {
+	t.Parallel()
+	s := pgtest.New(t)
+	w := pgtest.NewWorld(t, s, "dome")
+	other := pgtest.NewWorld(t, s, "other")
+	channel, err := s.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern", Address: "http://x", Token: "t", Apart: 20})
+	require.NoError(t, err)
+	rule := store.Rule{SiteID: w.Site.ID, Kind: store.Reshare, Name: "R", Channel: channel, Seed: 1 << 63, CreatedAt: pgtest.Noon,
+		Condition: condition.Node{Test: condition.Evergreen, Match: condition.MatchYes}, Settings: store.RuleSettings{Wordings: []string{"{title}"}, Apart: 3}}
+	rule.ID, err = s.InsertRule(t.Context(), rule)
+	require.NoError(t, err)
+	kept, err := s.Rule(t.Context(), w.Site.ID, rule.ID)
+	require.NoError(t, err)
+	rule.Version, rule.UpdatedAt, rule.CreatedAt = 1, kept.UpdatedAt, kept.CreatedAt
+	assert.Equal(t, rule, kept, "what is kept is what was given")
+	_, err = s.Rule(t.Context(), other.Site.ID, rule.ID)
+	require.ErrorIs(t, err, store.ErrNotFound, "a rule of another site is not there")
+
+	bad := func(what string, change func(*store.Rule)) {
+		r := kept
+		change(&r)
+		_, err := s.InsertRule(t.Context(), r)
+		assert.Error(t, err, what)
+	}
+	bad("a channel of another site", func(r *store.Rule) { r.SiteID = other.Site.ID })
+	bad("sharing without a channel", func(r *store.Rule) { r.Channel = 0 })
+	bad("expiry with a channel", func(r *store.Rule) { r.Kind = store.Expire })
+	bad("armed and served from nowhere", func(r *store.Rule) { r.ArmedAt = &pgtest.Noon })
+	bad("no name", func(r *store.Rule) { r.Name = "" })
+
+	p := w.Scheduled(t, "A post", pgtest.Noon)
+	stranger := other.Scheduled(t, "Another's post", pgtest.Noon)
+	outing := store.Outing{SiteID: w.Site.ID, Rule: &rule.ID, Channel: channel, Post: p.ID, At: pgtest.Noon, Text: "x", Link: "l"}
+	require.NoError(t, s.InTx(t.Context(), func(tx *store.Tx) error { _, err := tx.InsertOuting(t.Context(), outing); return err }))
+	outing.Post = stranger.ID
+	assert.Error(t, s.InTx(t.Context(), func(tx *store.Tx) error { _, err := tx.InsertOuting(t.Context(), outing); return err }))
+	for what, statement := range map[string]string{
+		"sent without a time":          `update outings set state = 'sent'`,
+		"an unknown state":             `update outings set state = 'lost'`,
+		"archived without publication": `update posts set status = 'archived'`,
+		"fields that are no object":    `update posts set fields = '[]'`,
+		"an unknown kind of post":      `update posts set kind = 'poem'`,
+	} {
+		_, err := s.DB().ExecContext(t.Context(), statement)
+		assert.Error(t, err, what)
+	}
+}
+
+// What was asked for sooner stays; what core settled stands.
+func TestAsks(t *testing.T) {
+	t.Parallel()
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	next := func() time.Time {
+		at, err := w.NextAsk(t.Context(), pgtest.Noon.Add(-time.Hour))
+		require.NoError(t, err)
+		return at.UTC()
+	}
+	assert.True(t, next().IsZero())
+	require.NoError(t, w.Ask(t.Context(), w.Site.ID, pgtest.Noon))
+	require.NoError(t, w.Ask(t.Context(), w.Site.ID, pgtest.Noon.Add(time.Hour)))
+	assert.Equal(t, pgtest.Noon, next())
+	settle := func(at time.Time) {
+		require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error { return tx.AskNext(t.Context(), w.Site.ID, at) }))
+	}
+	settle(pgtest.Noon.Add(3 * time.Hour))
+	assert.Equal(t, pgtest.Noon.Add(3*time.Hour), next())
+	sites, err := w.SitesToTurn(t.Context(), pgtest.Noon.Add(2*time.Hour), pgtest.Noon)
+	require.NoError(t, err)
+	assert.Empty(t, sites)
+	sites, err = w.SitesToTurn(t.Context(), pgtest.Noon.Add(3*time.Hour), pgtest.Noon)
+	require.NoError(t, err)
+	assert.Equal(t, []int64{w.Site.ID}, sites)
+	settle(time.Time{})
+	assert.True(t, next().IsZero())
+}
+
+func TestFactsAreReadInPages(t *testing.T) {
+	t.Parallel()
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	_, err := w.DB().ExecContext(t.Context(), `
+		insert into posts (site_id, author_id, category_id, title, slug, body, status, published_at, created_at, updated_at, fields)
+		select $1, $2, $3, 'Post ' || i, 'post-' || i, 'One two  three.' || E'\n\n' || 'Four', 'published', $4, $4, $4, '{"event":"2026-12-01"}'
+		from generate_series(1, 5003) i`, w.Site.ID, w.Editor.ID, w.Category, pgtest.Noon)
+	require.NoError(t, err)
+	facts, err := w.Facts(t.Context(), w.Site.ID, store.FactsFilter{Categories: []string{"SKY guide"}})
+	require.NoError(t, err)
+	require.Len(t, facts, 5003)
+	f := facts[5002]
+	assert.Equal(t, 4, f.Words)
+	assert.Equal(t, "2026-12-01", f.Fields["event"])
+	assert.Equal(t, "Sky Guide", f.Category)
+	assert.Empty(t, f.Text, "the text is read only where it is asked for")
+	no := true
+	facts, err = w.Facts(t.Context(), w.Site.ID, store.FactsFilter{Evergreen: &no})
+	require.NoError(t, err)
+	assert.Empty(t, facts)
+	facts, err = w.Facts(t.Context(), w.Site.ID, store.FactsFilter{IDs: []int64{f.Post}, WithOpening: true})
+	require.NoError(t, err)
+	assert.Equal(t, "One two  three.\n\nFour", facts[0].Text)
 }

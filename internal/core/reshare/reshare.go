@@ -136,18 +136,7 @@ func (r *Rule) Why(f *condition.Facts, past Past, at time.Time, k *condition.Mom
 			kept = append(kept, fmt.Sprintf("it came out more than %s ago", r.Oldest))
 		}
 	}
-	verdict := k.Explain(f)
-	if len(kept) == 0 {
-		return verdict
-	}
-	var because []condition.Reason
-	for _, text := range kept {
-		because = append(because, condition.Reason{Text: text})
-	}
-	if !verdict.Caught {
-		because = append(because, verdict.Because...)
-	}
-	return condition.Verdict{Because: because}
+	return upkeep.Kept(kept, k.Explain(f))
 }
 
 // Key orders the pool; of the weighted order it says nothing, see Draw.

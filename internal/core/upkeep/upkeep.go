@@ -93,7 +93,7 @@ func (e *Expire) outOfReach(f *condition.Facts) string {
 // Why is Judge with the reasons.
 func (e *Expire) Why(f *condition.Facts, k *condition.Moment) condition.Verdict {
 	if reason := e.outOfReach(f); reason != "" {
-		return condition.Verdict{Because: []condition.Reason{{Text: reason}}}
+		return Kept([]string{reason}, condition.Verdict{})
 	}
 	return k.Explain(f)
 }
@@ -237,12 +237,17 @@ func (r *Republish) Why(f *condition.Facts, at time.Time, k *condition.Moment) c
 			kept = append(kept, fmt.Sprintf("it was republished less than %d days ago; it may come again on %s", r.Apart, Day(comes, zone)))
 		}
 	}
-	verdict := k.Explain(f)
-	if len(kept) == 0 {
+	return Kept(kept, k.Explain(f))
+}
+
+// Kept is a condition's verdict on a post that a rule keeps out for reasons of its own,
+// or the verdict itself where there are none.
+func Kept(reasons []string, verdict condition.Verdict) condition.Verdict {
+	if len(reasons) == 0 {
 		return verdict
 	}
 	var because []condition.Reason
-	for _, text := range kept {
+	for _, text := range reasons {
 		because = append(because, condition.Reason{Text: text})
 	}
 	if !verdict.Caught {

@@ -598,7 +598,7 @@ export interface paths {
         };
         get?: never;
         /** Leave a post out of a rule, or let it in again */
-        put: operations["exclude-post"];
+        put: operations["set-exclusion"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3601,7 +3601,7 @@ export interface operations {
             };
         };
     };
-    "exclude-post": {
+    "set-exclusion": {
         parameters: {
             query?: never;
             header?: never;

@@ -13,13 +13,13 @@ type Props = {
   preview: Preview | undefined;
   offset: number;
   onTurn: (offset: number) => void;
-  onExclude?: (post: number) => void;
+  onLeaveOut?: (post: number) => void;
 };
 
 const aPage = 50;
 
 /** Beside the rule: the posts that it catches as it stands, each with its reason. */
-export function CatchBeside({ site, id, rule, preview, offset, onTurn, onExclude }: Props) {
+export function CatchBeside({ site, id, rule, preview, offset, onTurn, onLeaveOut }: Props) {
   const [open, setOpen] = useState<number>();
   if (!preview) return <p className="text-sm text-soft">Looking at the posts…</p>;
   const out = rule.kind !== "expire";
@@ -64,7 +64,7 @@ export function CatchBeside({ site, id, rule, preview, offset, onTurn, onExclude
             post={p}
             open={open === p.id}
             onToggle={() => setOpen(open === p.id ? undefined : p.id)}
-            {...(onExclude ? { onExclude: () => onExclude(p.id) } : {})}
+            {...(onLeaveOut ? { onLeaveOut: () => onLeaveOut(p.id) } : {})}
           />
         ))}
       </ul>
@@ -111,13 +111,13 @@ function Post({
   post,
   open,
   onToggle,
-  onExclude,
+  onLeaveOut,
 }: {
   site: string;
   post: Caught;
   open: boolean;
   onToggle: () => void;
-  onExclude?: () => void;
+  onLeaveOut?: () => void;
 }) {
   return (
     <li>
@@ -135,8 +135,8 @@ function Post({
           <Link to={`/${site}/write/${post.id}`} className="text-sm underline underline-offset-2">
             Open the post
           </Link>
-          {onExclude && (
-            <button type="button" onClick={onExclude} className="text-sm underline underline-offset-2">
+          {onLeaveOut && (
+            <button type="button" onClick={onLeaveOut} className="text-sm underline underline-offset-2">
               Exclude it from this rule
             </button>
           )}

@@ -187,7 +187,7 @@ function RuleForm({
             offset={offset}
             onTurn={setOffset}
             {...(id !== 0
-              ? { onExclude: (post: number) => deeds.exclude.mutate({ id, post, excluded: true }) }
+              ? { onLeaveOut: (post: number) => deeds.exclude.mutate({ id, post, excluded: true }) }
               : {})}
           />
         </div>

@@ -1,0 +1,162 @@
+package reshare_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"dapper.example/internal/core/cadence"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/reshare"
+	"dapper.example/internal/core/upkeep"
+)
+
+var (
+	halifax = civil.MustZone("America/Halifax")
+	noon    = halifax.At(civil.MustDate("2026-11-24"), civil.MustClock("12:00"))
+)
+
+func rule(t require.TestingT) reshare.Rule {
+	c, err := condition.Compile(condition.Node{Test: condition.Category, Match: condition.MatchAny, Values: []string{"A"}}, halifax)
+	require.NoError(t, err)
+	return reshare.Rule{Rule: upkeep.Rule{Name: "Rule", Seed: 3, Condition: c, Pace: cadence.Pace{Zone: halifax}}}
+}
+
+func TestThePool(t *testing.T) {
+	for _, c := range []struct {
+		change func(*reshare.Rule, *condition.Facts, *reshare.Past)
+		says   string // why not; "" where it may go out
+	}{
+		{func(*reshare.Rule, *condition.Facts, *reshare.Past) {}, ""},
+		{func(_ *reshare.Rule, f *condition.Facts, _ *reshare.Past) { f.Category = "B" }, "its category is B"},
+		{func(_ *reshare.Rule, f *condition.Facts, _ *reshare.Past) { f.Status = "archived" }, "it is archived, not published"},
+		{func(r *reshare.Rule, _ *condition.Facts, _ *reshare.Past) { r.Excluded = map[int64]bool{7: true} }, "excluded from this rule by hand"},
+		{func(r *reshare.Rule, _ *condition.Facts, _ *reshare.Past) {
+			r.Youngest = condition.Span{N: 2, Unit: condition.Months}
+		}, "it came out less than 2 months ago; it is old enough on 24 December 2026"},
+		{func(r *reshare.Rule, _ *condition.Facts, _ *reshare.Past) {
+			r.Oldest = condition.Span{N: 4, Unit: condition.Weeks}
+		}, "it came out more than 4 weeks ago"},
+		{func(r *reshare.Rule, _ *condition.Facts, _ *reshare.Past) { r.Apart = 40 }, "it was published less than 40 days ago; it may go out again on 3 December 2026"},
+		{func(r *reshare.Rule, _ *condition.Facts, p *reshare.Past) {
+			r.Apart, p.Last = 10, noon.AddDate(0, 0, -9)
+		}, "it was shared here less than 10 days ago; it may go out again on 25 November 2026"},
+		{func(r *reshare.Rule, _ *condition.Facts, p *reshare.Past) { r.Most, p.OnChannel = 2, 2 }, "it has been shared 2 times here"},
+		{func(r *reshare.Rule, _ *condition.Facts, p *reshare.Past) { r.Most, p.OnChannel = 3, 2 }, ""},
+	} {
+		r := rule(t)
+		f := condition.Facts{Post: 7, Status: "published", Category: "A", Published: noon.AddDate(0, -1, 0)}
+		var past reshare.Past
+		c.change(&r, &f, &past)
+		k := r.Condition.At(noon)
+		may, _ := r.Judge(&f, past, noon, &k)
+		verdict := r.Why(&f, past, noon, &k)
+		assert.Equal(t, c.says == "", may, c.says)
+		assert.Equal(t, may, verdict.Caught)
+		if c.says != "" {
+			assert.Contains(t, verdict.String(), c.says)
+		}
+	}
+}
+
+// Whatever ages and distances a rule keeps, an answer holds until the moment it names.
+func TestAnswersAreGoodUntilTheySay(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		r := rule(t)
+		unit := func(name string) condition.Unit { return rapid.SampledFrom(condition.Units[:4]).Draw(t, name) }
+		r.Youngest = condition.Span{N: rapid.IntRange(0, 4).Draw(t, "youngest"), Unit: unit("youngest unit")}
+		if rapid.Bool().Draw(t, "bounded") {
+			r.Oldest = condition.Span{N: rapid.IntRange(1, 6).Draw(t, "oldest"), Unit: unit("oldest unit")}
+		}
+		r.Apart = rapid.IntRange(0, 40).Draw(t, "apart")
+		f := condition.Facts{Post: 7, Status: "published", Category: "A", Published: noon.Add(-time.Duration(rapid.IntRange(0, 3000).Draw(t, "out")) * time.Hour)}
+		var past reshare.Past
+		if rapid.Bool().Draw(t, "shared") {
+			past.Last = f.Published.Add(time.Duration(rapid.IntRange(0, 500).Draw(t, "after")) * time.Hour)
+		}
+		at := noon
+		for range 10 {
+			k := r.Condition.At(at)
+			may, until := r.Judge(&f, past, at, &k)
+			require.Equal(t, may, r.Why(&f, past, at, &k).Caught)
+			probe := at.Add(time.Duration(rapid.IntRange(1, 900).Draw(t, "on")) * time.Hour)
+			next := probe
+			if !until.IsZero() {
+				require.True(t, until.After(at))
+				probe, next = until.Add(-time.Second), until
+			}
+			later := r.Condition.At(probe)
+			still, _ := r.Judge(&f, past, probe, &later)
+			require.Equal(t, may, still, "at %s", probe)
+			at = next
+		}
+	})
+}
+
+func TestOrders(t *testing.T) {
+	old := condition.Facts{Post: 1, Published: noon.AddDate(-1, 0, 0)}
+	young := condition.Facts{Post: 2, Published: noon.AddDate(0, -1, 0)}
+	shared := reshare.Past{Last: noon.AddDate(0, 0, -1), Round: 1}
+	for _, c := range []struct {
+		order reshare.Order
+		a, b  reshare.Past // of the old and of the young post
+		first int64
+	}{
+		{reshare.Oldest, shared, reshare.Past{}, 1},
+		{reshare.Newest, reshare.Past{}, shared, 2},
+		{reshare.Longest, shared, reshare.Past{}, 2},
+		{reshare.Longest, shared, reshare.Past{Last: noon}, 1},
+		{reshare.Shuffled, shared, reshare.Past{}, 2},
+		{reshare.Shuffled, reshare.Past{}, shared, 1},
+	} {
+		r := rule(t)
+		r.Order, r.Round = c.order, 1
+		first := int64(2)
+		if r.Key(&old, c.a).Less(r.Key(&young, c.b)) {
+			first = 1
+		}
+		assert.Equal(t, c.first, first, "%s %+v %+v", c.order, c.a, c.b)
+		assert.NotEmpty(t, c.order.Because())
+	}
+}
+
+// A post's lot is the lowest with its share of the weights.
+func TestLotsAreDrawnByWeight(t *testing.T) {
+	r := rule(t)
+	a, b := condition.Facts{Post: 1}, condition.Facts{Post: 2}
+	first := 0
+	const draws = 20_000
+	for i := range draws {
+		turn := noon.Add(time.Duration(i) * time.Minute)
+		if r.Draw(&a, reshare.Past{Earned: 2}, turn) < r.Draw(&b, reshare.Past{}, turn) {
+			first++
+		}
+	}
+	assert.InDelta(t, 0.75, float64(first)/draws, 0.015, "three lots in four")
+}
+
+func TestWordingsGoRound(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		r := rule(t)
+		n := rapid.IntRange(1, 6).Draw(t, "wordings")
+		for range n {
+			w, err := message.ReadWording("{title}")
+			require.NoError(t, err)
+			r.Wordings = append(r.Wordings, w)
+		}
+		post := rapid.Int64Range(1, 1e9).Draw(t, "post")
+		from := rapid.IntRange(0, 50).Draw(t, "from")
+		seen := make(map[int]bool)
+		for i := range n {
+			w := r.Wording(post, reshare.Past{ByRule: from + i})
+			require.False(t, seen[w], "none again before all have been")
+			seen[w] = true
+		}
+		require.Equal(t, r.Wording(post, reshare.Past{ByRule: from}), r.Wording(post, reshare.Past{ByRule: from + n}))
+	})
+}
