@@ -204,3 +204,25 @@ func (a *app) setDate(label, date string) {
 		return true;
 	})()`, date), &ok))
 }
+
+// Two editors work on one rule: what the slower one wrote is neither saved over the
+// other's nor lost.
+func TestTwoEditorsOnOneRule(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.open("/quillmoor/rules")
+	a.press(`//a[text()="Meteor diary in season"]`)
+	a.refill("Name", "My own name for it")
+	_, err := a.store.DB().ExecContext(t.Context(), `update rules set name = 'Their name', version = version + 1 where name = 'Meteor diary in season'`)
+	require.NoError(t, err)
+	a.sees("Somebody changed this rule meanwhile.")
+	var mine string
+	a.do(chromedp.Value(field("Name"), &mine))
+	assert.Equal(t, "My own name for it", mine)
+	a.click("Save rule")
+	a.sees("Nothing was overwritten")
+	a.click("Load theirs")
+	a.do(chromedp.WaitNotPresent(`//*[contains(text(), "Somebody changed this rule")]`), chromedp.Value(field("Name"), &mine))
+	assert.Equal(t, "Their name", mine)
+}

@@ -11,6 +11,7 @@ package engine
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"log/slog"
 	"math/rand/v2"
@@ -179,14 +180,15 @@ func (e *Engine) Step(ctx context.Context) (int, error) {
 	// seconds later the engine gets to it: the gap and ages counted from it are then those
 	// that were foretold.
 	minute := now.Truncate(time.Minute)
+	var failed []error // a site that cannot be served does not keep the others waiting
 	for _, site := range sites {
 		n, err := e.turn(ctx, site, minute)
 		if err != nil {
-			return done, err
+			failed = append(failed, fmt.Errorf("site %d: %w", site, err))
 		}
 		done += n
 	}
-	return done, nil
+	return done, errors.Join(failed...)
 }
 
 // sites lists those that have overdue posts to catch up with, and those about whose

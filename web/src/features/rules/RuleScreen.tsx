@@ -29,6 +29,7 @@ import {
   type Rules,
 } from "./rules";
 import { Standing } from "./Standing";
+import { useRuleForm } from "./useRuleForm";
 
 /** One rule as a form, with its catch beside it. */
 export default function RuleScreen() {
@@ -43,15 +44,7 @@ export default function RuleScreen() {
   }
   const rule = rules.data.rules.find((r) => r.id === Number(id));
   if (!rule) return <Trouble error={new Error("There is no such rule. It may have been deleted.")} />;
-  return (
-    <RuleForm
-      key={`${rule.id}-${rule.version}`}
-      site={site}
-      all={rules.data}
-      saved={bodyOf(rule)}
-      rule={rule}
-    />
-  );
+  return <RuleForm key={rule.id} site={site} all={rules.data} saved={bodyOf(rule)} rule={rule} />;
 }
 
 function RuleForm({
@@ -65,7 +58,7 @@ function RuleForm({
   saved: RuleBody;
   rule?: Rule;
 }) {
-  const [body, setBody] = useState(saved);
+  const { body, changed, movedOn, take, set } = useRuleForm(saved);
   const [offset, setOffset] = useState(0);
   const [arming, setArming] = useState<"arm" | "run">();
   const id = rule?.id ?? 0;
@@ -73,8 +66,6 @@ function RuleForm({
   const deeds = useRuleDeeds(site);
   const say = useSay();
   const navigate = useNavigate();
-  const set = (change: Partial<RuleBody>) => setBody({ ...body, ...change });
-  const changed = JSON.stringify(body) !== JSON.stringify(saved);
   const problems = preview.data?.problems ?? [];
   // What was never touched is not yet wrong, only unfinished: it is told beside, not in red at the field.
   const problem = (path: string) => (changed ? problems.find((p) => p.path === path)?.message : undefined);
@@ -83,6 +74,7 @@ function RuleForm({
   const save = () =>
     deeds.save.mutateAsync({ id, body }).then(
       (kept) => {
+        take(bodyOf(kept));
         say.done(id === 0 ? "The rule is saved. It does nothing until it is armed." : "The rule is saved.");
         if (id === 0) void navigate(`/${site}/rules/${kept.id}`, { replace: true });
       },
@@ -100,7 +92,7 @@ function RuleForm({
           All rules
         </Link>
         <div className="ml-auto flex gap-2">
-          {changed && id !== 0 && <Button onClick={() => setBody(saved)}>Discard changes</Button>}
+          {changed && id !== 0 && <Button onClick={() => take(saved)}>Discard changes</Button>}
           <Button
             look={changed ? "main" : "plain"}
             disabled={!changed || problems.length > 0 || deeds.save.isPending}
@@ -110,6 +102,14 @@ function RuleForm({
           </Button>
         </div>
       </div>
+      {movedOn && (
+        <div className="mb-3 flex items-center gap-2">
+          <Warning>
+            Somebody changed this rule meanwhile. What you wrote is still here, but not saved.
+          </Warning>
+          <Button onClick={() => take(saved)}>Load theirs</Button>
+        </div>
+      )}
       {deeds.save.error && <Warning>{deeds.save.error.message}</Warning>}
       {preview.error && <Warning>{preview.error.message}</Warning>}
       {rule && (
