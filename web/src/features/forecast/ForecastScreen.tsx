@@ -104,7 +104,8 @@ function Kinds({
             <span aria-hidden className={on ? kindWords[k].color : ""}>
               {kindWords[k].mark}
             </span>
-            <span className="font-semibold">{forecast.counts[k]}</span> {kindWords[k].plural}
+            <span className="font-semibold">{forecast.counts[k]}</span>{" "}
+            {forecast.counts[k] === 1 ? kindWords[k].one : kindWords[k].plural}
           </button>
         );
       })}

@@ -20,7 +20,7 @@ export const kinds: Record<Kind, { name: string; one: string; what: string; none
     name: "Expiry",
     one: "expiry rule",
     what: "Takes posts away that have had their time.",
-    none: "No post expires by itself. An expiry rule archives, say, each viewing night on the day after.",
+    none: "No post expires by itself. An expiry rule archives, say, each event on the day after.",
   },
   republish: {
     name: "Republishing",
