@@ -32,7 +32,9 @@ export function MessageFields({ rule, channels, placeholders, problem, set }: Pr
   const wordings = rule.wordings ?? [];
   const tags = { sources: [], list: [], field: "", style: "joined", ...rule.hashtags };
   const setTags = (change: Partial<typeof tags>) => set({ hashtags: { ...tags, ...change } });
-  const param = (rule.params ?? [])[0];
+  const params = rule.params ?? [];
+  const setParam = (i: number, param: (typeof params)[number] | undefined) =>
+    set({ params: params.flatMap((p, j) => (j !== i ? [p] : param ? [param] : [])) });
   return (
     <>
       <Line name="Channel">
@@ -133,31 +135,41 @@ export function MessageFields({ rule, channels, placeholders, problem, set }: Pr
           on={rule.short ?? false}
           onChange={(short) => set({ short })}
         />
-        <Words>with</Words>
-        <div className="w-32">
-          <TextField
-            label="Link parameter"
-            hideLabel
-            placeholder="utm_source"
-            value={param?.name ?? ""}
-            error={problem("params")}
-            onChange={(e) => set({ params: paramOf(e.target.value, param?.value ?? "") })}
-          />
-        </div>
-        <Words>=</Words>
-        <div className="w-32">
-          <TextField
-            label="Value of the link parameter"
-            hideLabel
-            value={param?.value ?? ""}
-            onChange={(e) => set({ params: paramOf(param?.name ?? "", e.target.value) })}
-          />
-        </div>
+        {params.map((p, i) => (
+          // Parameters are told apart by their place while their names are being written.
+          <div key={i} className="flex items-start gap-1">
+            <div className="w-32">
+              <TextField
+                label={`Link parameter ${i + 1}`}
+                hideLabel
+                placeholder="utm_source"
+                value={p.name}
+                error={i === 0 ? problem("params") : undefined}
+                onChange={(e) => setParam(i, { ...p, name: e.target.value })}
+              />
+            </div>
+            <Words>=</Words>
+            <div className="w-32">
+              <TextField
+                label={`Value of link parameter ${i + 1}`}
+                hideLabel
+                value={p.value}
+                onChange={(e) => setParam(i, { ...p, value: e.target.value })}
+              />
+            </div>
+            <IconButton label={`Remove link parameter ${i + 1}`} onClick={() => setParam(i, undefined)}>
+              <Trash2 size={15} />
+            </IconButton>
+          </div>
+        ))}
+        <Button
+          look="quiet"
+          icon={<Plus size={14} />}
+          onClick={() => set({ params: [...params, { name: "", value: "" }] })}
+        >
+          Add a parameter
+        </Button>
       </Line>
     </>
   );
-}
-
-function paramOf(name: string, value: string) {
-  return name === "" && value === "" ? [] : [{ name, value }];
 }
