@@ -248,6 +248,7 @@ func TestRulesThatAreRefused(t *testing.T) {
 			b.Condition = condition.Node{Group: condition.AllOf, Parts: []condition.Node{{Test: "colour"}}}
 		}, "condition.parts[0].test", "no test"},
 		{func(b *api.RuleBody) { b.Cadence.N = 0 }, "cadence.n", "1 to 1000"},
+		{func(b *api.RuleBody) { b.Cadence = api.Cadence{By: "every", N: 1} }, "cadence.unit", "minutes, hours, days or weeks"},
 		{func(b *api.RuleBody) { b.Wordings = nil }, "wordings", "1 to 50 wordings"},
 		{func(b *api.RuleBody) { b.Wordings = []string{"{title}", "{titel}"} }, "wordings[1]", "no placeholder {titel}"},
 		{func(b *api.RuleBody) { b.ChannelID = 999 }, "channel", "Choose one"},
@@ -488,9 +489,18 @@ func TestCareForOnePost(t *testing.T) {
 	c.live(pgtest.Noon.AddDate(0, 0, 8))
 	assert.Equal(t, store.Archived, c.world.Reload(t, p.ID).Status)
 	assert.Contains(t, c.reader("/blog/dome/post-00"), "archived on 1 December 2026")
+
+	// Undone, it is not archived again at once by the expiry that has passed.
+	var marks api.Marks
+	c.call("GET", site+"/marks?from=2026-12-01&days=1", nil, 200, &marks)
+	require.Len(t, marks.Marks, 1)
+	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, marks.Marks[0].LogID), nil, 204, nil)
+	c.live(pgtest.Noon.AddDate(0, 0, 12))
+	assert.Equal(t, store.Published, c.world.Reload(t, p.ID).Status)
+	assert.Nil(t, c.world.Reload(t, p.ID).ExpiresAt)
 	var found api.FoundPosts
 	c.call("GET", site+"/posts?title=POST", nil, 200, &found)
-	assert.Equal(t, []api.FoundPost{{ID: p.ID, Title: "Post 00", Status: "archived"}}, found.Posts)
+	assert.Equal(t, []api.FoundPost{{ID: p.ID, Title: "Post 00", Status: "published"}}, found.Posts)
 }
 
 func TestChannels(t *testing.T) {

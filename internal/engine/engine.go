@@ -172,9 +172,9 @@ func (e *Engine) Step(ctx context.Context) (int, error) {
 	if err != nil || done > 0 {
 		return done, err
 	}
-	sites, err := e.sites(ctx, now)
+	sites, err := e.store.SitesToTurn(ctx, now, now.Add(-deed.Late))
 	if err != nil {
-		return 0, err
+		return 0, fmt.Errorf("looking for overdue posts and rules that are due: %w", err)
 	}
 	// Plans are made of whole minutes, so a turn is taken at its minute however many
 	// seconds later the engine gets to it: the gap and ages counted from it are then those
@@ -189,16 +189,6 @@ func (e *Engine) Step(ctx context.Context) (int, error) {
 		done += n
 	}
 	return done, errors.Join(failed...)
-}
-
-// sites lists those that have overdue posts to catch up with, and those about whose
-// rules core is to be asked.
-func (e *Engine) sites(ctx context.Context, now time.Time) ([]int64, error) {
-	sites, err := e.store.SitesToTurn(ctx, now, now.Add(-deed.Late))
-	if err != nil {
-		return nil, fmt.Errorf("looking for overdue posts and rules that are due: %w", err)
-	}
-	return sites, nil
 }
 
 // publishDue claims and publishes what is on time, and what is overdue on sites that

@@ -209,17 +209,23 @@ func (d Desk) place(ctx context.Context, tx *store.Tx, p queue.Proposal, now tim
 // asSoonAsPossible is a moment that has passed for every clock.
 var asSoonAsPossible = time.Unix(0, 0).UTC()
 
-// change runs work in a transaction that holds the site's lock.
+// change is Change for the desk's site.
 func (d Desk) change(ctx context.Context, work func(*store.Tx) error) error {
-	return d.Store.InTx(ctx, func(tx *store.Tx) error {
-		if err := tx.LockSite(ctx, d.Site.ID); err != nil {
-			return fmt.Errorf("locking the plan of %s: %w", d.Site.Slug, err)
+	return Change(ctx, d.Store, d.Site, work)
+}
+
+// Change runs work in a transaction that holds the site's lock, and has the engine ask
+// anew about the site's rules afterwards.
+func Change(ctx context.Context, s *store.Store, site store.Site, work func(*store.Tx) error) error {
+	return s.InTx(ctx, func(tx *store.Tx) error {
+		if err := tx.LockSite(ctx, site.ID); err != nil {
+			return fmt.Errorf("locking the plan of %s: %w", site.Slug, err)
 		}
 		if err := work(tx); err != nil {
 			return err
 		}
 		// Rules keep the gap from the plan, so their turns may be others now.
-		return tx.Ask(ctx, d.Site.ID, asSoonAsPossible)
+		return tx.Ask(ctx, site.ID, asSoonAsPossible)
 	})
 }
 

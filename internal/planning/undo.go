@@ -68,9 +68,6 @@ func CanUndo(e store.LogEntry) bool {
 	if e.UndoneAt != nil || len(e.Before) == 0 || string(e.Before) == "null" {
 		return false
 	}
-	if e.Deed == store.DeedUpkeep {
-		return false
-	}
 	return e.Deed == store.DeedRhythm || e.Deed == store.DeedReorder || e.Post != nil && e.Deed != store.DeedUndo
 }
 

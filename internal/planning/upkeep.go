@@ -85,6 +85,15 @@ func (d Desk) undoUpkeep(ctx context.Context, tx *store.Tx, p store.Post, line s
 	if err := tx.SavePlace(ctx, p, now); err != nil {
 		return fmt.Errorf("changing post %d: %w", p.ID, err)
 	}
+	reason := "Undone: " + line.Reason
+	if p.Status == store.Published && p.ExpiresAt != nil && !p.ExpiresAt.After(now) {
+		// It would take the post away again at once.
+		p.ExpiresAt = nil
+		if err := tx.SaveCare(ctx, p, now); err != nil {
+			return fmt.Errorf("changing post %d: %w", p.ID, err)
+		}
+		reason += " Its own expiry, which had passed, was taken away."
+	}
 	if line.Deed == string(deed.Republish) && outAgain != nil {
 		if err := tx.ForgetRepublication(ctx, d.Site.ID, p.ID, *outAgain); err != nil {
 			return err
@@ -96,7 +105,7 @@ func (d Desk) undoUpkeep(ctx context.Context, tx *store.Tx, p store.Post, line s
 		}
 	}
 	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Rule: line.Rule,
-		Reason: "Undone: " + line.Reason, Before: was, After: placeOf(p), Batch: d.batch})
+		Reason: reason, Before: was, After: placeOf(p), Batch: d.batch})
 }
 
 // Care is what an editor says to rules about one post.

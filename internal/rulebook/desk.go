@@ -32,18 +32,8 @@ func invalid(field, format string, args ...any) error {
 	return &planning.Invalid{Field: field, Message: fmt.Sprintf(format, args...)}
 }
 
-// change runs work in a transaction that holds the site's lock, and has the engine ask
-// anew afterwards.
 func (d Desk) change(ctx context.Context, work func(*store.Tx) error) error {
-	return d.Store.InTx(ctx, func(tx *store.Tx) error {
-		if err := tx.LockSite(ctx, d.Site.ID); err != nil {
-			return fmt.Errorf("locking the rules of %s: %w", d.Site.Slug, err)
-		}
-		if err := work(tx); err != nil {
-			return err
-		}
-		return tx.Ask(ctx, d.Site.ID, time.Unix(0, 0).UTC())
-	})
+	return planning.Change(ctx, d.Store, d.Site, work)
 }
 
 func (d Desk) log(ctx context.Context, tx *store.Tx, name string, rule *int64, reason string, before, after any, now time.Time) error {

@@ -33,12 +33,10 @@ const anySize = 1 << 30
 func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now, to time.Time, progress func(reached time.Time)) (Foretold, error) {
 	var override *store.Rule
 	if change != nil && change.Rule != nil {
-		r := numbered(*change.Rule)
-		if r.ArmedAt == nil {
-			r.ArmedAt, r.ServedAt = &now, &now
+		r := acting(numbered(*change.Rule), now)
+		if change.Rule.ArmedAt == nil {
 			r.Allowed = anySize // arming it would mean agreeing to its catch
 		}
-		r.HeldAt = nil
 		override = &r
 	}
 	f, err := b.Frame(ctx, q, now, override)

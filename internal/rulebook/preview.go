@@ -1,7 +1,6 @@
 package rulebook
 
 import (
-	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -51,7 +50,7 @@ type PreviewPage struct {
 // Preview tells what a rule catches now, and what it would do next. The rule need not
 // have been saved; it must have no problems.
 func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page PreviewPage, now time.Time) (Preview, error) {
-	r = numbered(r)
+	r = acting(numbered(r), now)
 	f, err := b.Frame(ctx, q, now, &r)
 	if err != nil {
 		return Preview{}, err
@@ -82,13 +81,20 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 			p.BadDates = append(p.BadDates, Caught{Post: *facts, Verdict: why(facts)})
 		}
 	}
-	if p.Warnings, err = f.warnings(r, p.Count); err != nil {
-		return p, err
-	}
+	p.Warnings = f.warnings(r, p.Count)
 	if r.Kind != store.Expire && page.Coming > 0 {
-		p.Coming, err = b.coming(ctx, q, f, r, page.Coming, now)
+		p.Coming, err = b.coming(ctx, q, f, r.ID, page.Coming, now)
 	}
 	return p, err
+}
+
+// acting is a rule as if it were armed and did not hold, from now on where it is not.
+func acting(r store.Rule, now time.Time) store.Rule {
+	if r.ArmedAt == nil {
+		r.ArmedAt, r.ServedAt = &now, &now
+	}
+	r.HeldAt = nil
+	return r
 }
 
 // why explains the rule's verdict on posts.
@@ -144,11 +150,11 @@ func tokenOf(r store.Rule, posts []int64) string {
 }
 
 // warnings tells what an editor should know before the rule runs.
-func (f *Frame) warnings(r store.Rule, count int) ([]string, error) {
+func (f *Frame) warnings(r store.Rule, count int) []string {
 	var warnings []string
 	switch {
 	case r.Kind == store.Expire:
-		return nil, nil
+		return nil
 	case count == 0:
 		warnings = append(warnings, "No post may come out by this rule now. Widen its condition, its ages or its distances.")
 	case count == 1:
@@ -159,7 +165,7 @@ func (f *Frame) warnings(r store.Rule, count int) ([]string, error) {
 		if every := rule.Pace.Shortest(); every > 0 && every < time.Hour {
 			warnings = append(warnings, fmt.Sprintf("Posts would come out again every %d min; few readers follow that.", int(every/time.Minute)))
 		}
-		return warnings, nil
+		return warnings
 	}
 	rule := find(f.Scene.Reshare, func(e reshare.Rule) bool { return e.ID == r.ID })
 	channel := find(f.Scene.Channels, func(c deed.Channel) bool { return c.ID == r.Channel })
@@ -169,7 +175,7 @@ func (f *Frame) warnings(r store.Rule, count int) ([]string, error) {
 			warnings = append(warnings, fmt.Sprintf("Wording %d has no {link}; readers cannot get to the post.", i+1))
 		}
 	}
-	return warnings, nil
+	return warnings
 }
 
 const (
@@ -179,26 +185,18 @@ const (
 	comingSteps = 20_000
 )
 
-// coming foretells the rule's next events, as if it were armed.
-func (b Book) coming(ctx context.Context, q store.Queries, f *Frame, r store.Rule, n int, now time.Time) ([]forecast.Event, error) {
-	if r.ArmedAt == nil {
-		r.ArmedAt, r.ServedAt = &now, &now
-	}
-	r.HeldAt = nil
-	live, err := b.Frame(ctx, q, now, &r)
-	if err != nil {
-		return nil, err
-	}
-	live.Scene.Paused = false
-	live.Scene.Until = now.Add(comingReach)
-	if err := live.AddReachable(ctx, q, b.Site.ID, live.Scene.Until); err != nil {
+// coming foretells the next events of a rule that acts in the frame.
+func (b Book) coming(ctx context.Context, q store.Queries, f *Frame, rule int64, n int, now time.Time) ([]forecast.Event, error) {
+	f.Scene.Paused = false
+	f.Scene.Until = now.Add(comingReach)
+	if err := f.AddReachable(ctx, q, b.Site.ID, f.Scene.Until); err != nil {
 		return nil, err
 	}
 	var events []forecast.Event
 	steps := 0
-	for at, d := range forecast.Steps(deed.NewWorld(live.Scene), now, live.Scene.Until) {
+	for at, d := range forecast.Steps(deed.NewWorld(f.Scene), now, f.Scene.Until) {
 		for _, one := range d.Deeds {
-			if one.Rule == r.ID && one.Kind != deed.Ask {
+			if one.Rule == rule && one.Kind != deed.Ask {
 				events = append(events, forecast.Event{At: at, Deed: one})
 			}
 		}
@@ -206,6 +204,5 @@ func (b Book) coming(ctx context.Context, q store.Queries, f *Frame, r store.Rul
 			break
 		}
 	}
-	slices.SortStableFunc(events, func(a, b forecast.Event) int { return cmp.Compare(a.At.Unix(), b.At.Unix()) })
 	return events[:min(n, len(events))], ctx.Err()
 }

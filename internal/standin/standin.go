@@ -63,8 +63,6 @@ const (
 	Graphemes = 320
 	// linkCost is what a link counts, whatever its length.
 	linkCost = 24
-	// Token is what the demo's channel signs in with.
-	Token = "dome-lantern-token"
 	// usualRate is how many messages a minute one sender may hand in.
 	usualRate   = 60
 	bodySize    = 16 << 10

@@ -11,6 +11,7 @@ package cadence
 
 import (
 	"fmt"
+	"strings"
 	"time"
 
 	"dapper.example/internal/core/civil"
@@ -156,6 +157,9 @@ const (
 	maxSway = 719 // of days and weeks: less than half a day
 )
 
+// maxDated is the most days or weeks: two years, as far as turns are looked for.
+var maxDated = map[Unit]int{Days: queue.HorizonDays - 2, Weeks: queue.HorizonDays/7 - 1}
+
 // Problems lists what is wrong with the cadence; one without problems can be asked.
 func (c Cadence) Problems(zone civil.Zone, gap int) []Problem {
 	var found []Problem
@@ -180,8 +184,12 @@ func (c Cadence) Problems(zone civil.Zone, gap int) []Problem {
 }
 
 func (c Cadence) everyProblems(say func(path, format string, args ...any)) {
-	if c.N < 1 || c.N > maxN {
-		say("n", "Every %d %s is not a cadence; say 1 to %d.", c.N, c.Unit, maxN)
+	mostN := maxN
+	if dated, ok := maxDated[c.Unit]; ok {
+		mostN = dated
+	}
+	if c.N < 1 || c.N > mostN {
+		say("n", "Every %d %s is not a cadence; say 1 to %d.", c.N, c.Unit, mostN)
 	}
 	most := maxSway
 	switch c.Unit {
@@ -226,7 +234,7 @@ func (c Cadence) String() string {
 	}
 	text := fmt.Sprintf("every %d %s", c.N, c.Unit)
 	if c.N == 1 {
-		text = "every " + string(c.Unit[:len(c.Unit)-1])
+		text = "every " + strings.TrimSuffix(string(c.Unit), "s")
 	}
 	switch c.Unit {
 	case Weeks:

@@ -71,6 +71,9 @@ func TestCadencesThatAreRefused(t *testing.T) {
 		{cadence.Cadence{By: cadence.Openings, Openings: []rhythm.Opening{{Key: "x", Weekdays: 1, Count: 1, From: 2000}}}, "openings[0].from", "23:59"},
 		{cadence.Cadence{By: cadence.Every, N: 0, Unit: cadence.Hours}, "n", "1 to 1000"},
 		{cadence.Cadence{By: cadence.Every, N: 1, Unit: "moons"}, "unit", "weeks"},
+		{cadence.Cadence{By: cadence.Every, N: 1}, "unit", "weeks"},
+		{cadence.Cadence{By: cadence.Every, N: 900, Unit: cadence.Days}, "n", "1 to 730"},
+		{cadence.Cadence{By: cadence.Every, N: 105, Unit: cadence.Weeks, Weekdays: rhythm.EveryDay}, "n", "1 to 103"},
 		{cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Weeks}, "weekdays", "at least one"},
 		{cadence.Cadence{By: cadence.Every, N: 60, Unit: cadence.Minutes, Sway: 30}, "sway", "0 to 29"},
 		{cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("24:00")}, "at", "23:59"},
@@ -79,6 +82,13 @@ func TestCadencesThatAreRefused(t *testing.T) {
 		require.NotEmpty(t, problems)
 		assert.Equal(t, c.path, problems[0].Path)
 		assert.Contains(t, problems[0].Message, c.says)
+		assert.NotPanics(t, func() { _ = c.String() }, "it is read aloud while it is being written")
+	}
+	for _, longest := range []cadence.Cadence{
+		{By: cadence.Every, N: 730, Unit: cadence.Days}, {By: cadence.Every, N: 103, Unit: cadence.Weeks, Weekdays: rhythm.On(time.Monday)},
+	} {
+		require.Empty(t, longest.Problems(halifax, 30))
+		assert.Len(t, turns(pace(longest), at("2026-10-31", "00:00"), 3), 3, "%s has turns", longest)
 	}
 }
 

@@ -127,9 +127,9 @@ type Run struct {
 	Note   string    // why it did nothing, or ""
 }
 
-// Decide returns which publications are due at the moment, overdue ones first. A post is never published before its
-// time, and a post that is not in the snapshot is not touched. Of a paused site,
-// nothing is due.
+// Decide returns which publications are due at the moment, overdue ones first. A post
+// is never published before its time, and a post that is not in the snapshot is not
+// touched. Of a paused site, nothing is due.
 func Decide(s Snapshot, at time.Time) Decision {
 	if s.Paused {
 		return Decision{}

@@ -97,7 +97,7 @@ type Warning struct {
 func Run(r Request) Forecast {
 	r.Scene.Until = r.To
 	w := deed.NewWorld(r.Scene)
-	watch := watcher{request: r, world: w, exhausted: make(map[int64]*Warning), fights: make(map[[2]int64]*Warning), out: make(map[int64]Event), limits: make(map[int64]*Warning)}
+	watch := newWatcher(r, w)
 	var f Forecast
 	steps := 0
 	for at, d := range Steps(w, r.From, r.To) {

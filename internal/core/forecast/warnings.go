@@ -19,10 +19,15 @@ type watcher struct {
 	fights    map[[2]int64]*Warning // by the two rules
 	limits    map[int64]*Warning    // by rule
 	asking    []Warning
-	counts    map[[2]int64]int
-	empties   map[int64]int
-	unfit     map[int64]int
-	out       map[int64]Event // a post's latest coming out or outing by a rule
+	counts    map[[2]int64]int // of posts that are fought over
+	empties   map[int64]int    // turns without a post
+	unfit     map[int64]int    // those of them for want of a message that fits
+	out       map[int64]Event  // a post's latest coming out or outing by a rule
+}
+
+func newWatcher(r Request, w *deed.World) *watcher {
+	return &watcher{request: r, world: w, exhausted: make(map[int64]*Warning), fights: make(map[[2]int64]*Warning), limits: make(map[int64]*Warning),
+		counts: make(map[[2]int64]int), empties: make(map[int64]int), unfit: make(map[int64]int), out: make(map[int64]Event)}
 }
 
 // near is how soon after a post was brought out or shared its expiry is a fight.
@@ -52,9 +57,6 @@ func (w *watcher) seeRun(at time.Time, run deed.Run, deeds []deed.Deed) {
 		w.asking = append(w.asking, Warning{Kind: Asking, At: at, Rules: []int64{run.Rule},
 			Text: fmt.Sprintf("On %s the rule %s stops and asks. %s", day(at, zone), w.name(run.Rule), run.Asks)})
 	case run.Note != "" && w.isOutward(run.Rule):
-		if w.empties == nil {
-			w.empties, w.unfit = make(map[int64]int), make(map[int64]int)
-		}
 		w.empties[run.Rule]++
 		if run.Caught > 0 {
 			w.unfit[run.Rule]++
@@ -81,19 +83,16 @@ func (w *watcher) isOutward(rule int64) bool {
 func (w *watcher) seeExpiry(at time.Time, d deed.Deed) {
 	last, ok := w.out[d.Post]
 	if ok && at.Sub(last.At) < near {
-		w.fight(last.Rule, d.Rule, at, d.Post, true)
+		w.fight(last.Rule, d.Rule, at, d.Post)
 	}
 	for _, rule := range w.world.CaughtBy(d.Post, d.Rule, at) {
 		if w.isOutward(rule) && (!ok || last.Rule != rule || at.Sub(last.At) >= near) {
-			w.fight(rule, d.Rule, at, d.Post, false)
+			w.fight(rule, d.Rule, at, d.Post)
 		}
 	}
 }
 
-func (w *watcher) fight(bringer, taker int64, at time.Time, post int64, soon bool) {
-	if w.counts == nil {
-		w.counts = make(map[[2]int64]int)
-	}
+func (w *watcher) fight(bringer, taker int64, at time.Time, post int64) {
 	key := [2]int64{bringer, taker}
 	f := w.fights[key]
 	if f == nil {

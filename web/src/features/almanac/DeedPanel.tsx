@@ -53,7 +53,7 @@ export function DeedPanel({ site, mark, onClose }: { site: string; mark: DeedMar
           disabled={undo.isPending}
           onClick={() =>
             undo.mutateAsync(mark.logId!).then(() => {
-              say.done("Undone. Its rule waits until you look at its catch.");
+              say.done(mark.ruleId ? "Undone. Its rule waits until you look at its catch." : "Undone.");
               onClose();
             }, say.trouble)
           }
