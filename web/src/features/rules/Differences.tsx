@@ -37,7 +37,7 @@ export function Differences({ site, change }: { site: string; change: Change }) 
               <Warning>{w.text}</Warning>
             </div>
           ))}
-          <ul className="mt-2 max-h-72 divide-y divide-line overflow-y-auto border-y border-line text-sm">
+          <ul className="mt-2 max-h-72 divide-y divide-line overflow-y-auto border-y border-line text-sm empty:hidden">
             {result.changes.map((c, i) => (
               <li key={i} className="grid grid-cols-[8rem_8.5rem_1fr] gap-2 py-1">
                 <span className="font-semibold">

@@ -1,3 +1,4 @@
+import type { ComponentProps } from "react";
 import { Plus, Trash2 } from "lucide-react";
 import { Button, IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
@@ -87,7 +88,7 @@ export function MessageFields({ rule, channels, placeholders, problem, set }: Pr
       </Line>
       <Line name="Hashtags">
         {sources.map((s) => (
-          <Tick
+          <LineTick
             key={s.value}
             label={s.name}
             on={tags.sources.includes(s.value)}
@@ -130,7 +131,7 @@ export function MessageFields({ rule, channels, placeholders, problem, set }: Pr
         )}
       </Line>
       <Line name="Links">
-        <Tick
+        <LineTick
           label="Short links, which count clicks"
           on={rule.short ?? false}
           onChange={(short) => set({ short })}
@@ -144,7 +145,6 @@ export function MessageFields({ rule, channels, placeholders, problem, set }: Pr
                 hideLabel
                 placeholder="utm_source"
                 value={p.name}
-                error={i === 0 ? problem("params") : undefined}
                 onChange={(e) => setParam(i, { ...p, name: e.target.value })}
               />
             </div>
@@ -169,7 +169,21 @@ export function MessageFields({ rule, channels, placeholders, problem, set }: Pr
         >
           Add a parameter
         </Button>
+        {problem("params") && (
+          <p role="alert" className="w-full text-xs text-madder">
+            {problem("params")}
+          </p>
+        )}
       </Line>
     </>
+  );
+}
+
+/** A box to tick, on the same line as other controls. */
+function LineTick(props: ComponentProps<typeof Tick>) {
+  return (
+    <span className="pt-1.5">
+      <Tick {...props} />
+    </span>
   );
 }
