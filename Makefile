@@ -34,7 +34,7 @@ check-generated: web/node_modules/.installed
 	@scripts/check-generated
 
 check-go:
-	@test -z "$$(gofmt -l cmd internal e2e web/*.go)" || { echo "gofmt wants to change:"; gofmt -l cmd internal e2e web/*.go; exit 1; }
+	@test -z "$$(gofmt -l cmd internal e2e scripts web/*.go)" || { echo "gofmt wants to change:"; gofmt -l cmd internal e2e scripts web/*.go; exit 1; }
 	go vet ./...
 	go tool staticcheck ./...
 
@@ -48,6 +48,8 @@ screenshots: build
 bench: build
 	@scripts/need postgres
 	go test -run '^$$' -bench . -benchmem -cpu 1 -p 1 -timeout 30m ./internal/...
+	@scripts/need chromium
+	go test -run '^$$' -bench . -benchtime 10x -timeout 30m ./e2e
 	@scripts/measure-memory
 
 stop:

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"net"
 	"net/http/httptest"
 	"os"
 	"os/exec"
@@ -36,25 +37,48 @@ import (
 // 10:20 in Halifax.
 var start = time.Date(2026, 11, 24, 14, 20, 0, 0, time.UTC)
 
+// filled is a database with the demo world, made once.
+var filled = sync.OnceValues(func() (pgtest.Filled, error) {
+	return pgtest.Fill(func(ctx context.Context, s *store.Store) error { return demo.Load(ctx, s, start) })
+})
+
+func world(t testing.TB) pgtest.Filled {
+	t.Helper()
+	f, err := filled()
+	require.NoError(t, err)
+	return f
+}
+
+// TestMain drops the filled database at the end.
+func TestMain(m *testing.M) {
+	code := m.Run()
+	if f, err := filled(); err == nil {
+		if err := f.Drop(); err != nil {
+			fmt.Fprintln(os.Stderr, "dropping the filled database:", err)
+		}
+	}
+	os.Exit(code)
+}
+
 // app is the whole program on a database and a clock of its own, and a browser.
 type app struct {
-	t       *testing.T
+	t       testing.TB
 	url     string
 	store   *store.Store
 	clock   *clockwork.FakeClock
 	stepper *engine.Engine // for living through time step by step, beside the one that runs
 	lantern *standin.Lantern
+	mailbox *standin.Mailbox
 	browser context.Context
 }
 
 // newApp starts the program with the demo world and a browser that shows nothing yet.
-func newApp(t *testing.T) *app {
+func newApp(t testing.TB) *app {
 	t.Helper()
 	if _, err := fs.Stat(web.Dist(), "index.html"); err != nil {
 		t.Fatal("the screens are not built; run: make build")
 	}
-	a := &app{t: t, store: pgtest.New(t), clock: clockwork.NewFakeClockAt(start)}
-	require.NoError(t, demo.Load(t.Context(), a.store, start))
+	a := &app{t: t, store: world(t).New(t), clock: clockwork.NewFakeClockAt(start)}
 
 	log := slog.New(slog.NewTextHandler(t.Output(), &slog.HandlerOptions{Level: slog.LevelWarn}))
 	ctx, stop := context.WithCancel(context.Background())
@@ -62,57 +86,88 @@ func newApp(t *testing.T) *app {
 	var running sync.WaitGroup
 	queue, err := deliver.NewQueue(a.store)
 	require.NoError(t, err)
-	worker, err := deliver.NewWorker(ctx, a.store, a.clock, log)
+	a.mailbox = standin.NewMailbox(a.clock)
+	post, mails := a.mailbox.Server(), listen(t)
+	go post.Serve(mails)
+	t.Cleanup(func() { post.Close() })
+	// The screens are reached at the server's address, which is not known yet.
+	screens := httptest.NewUnstartedServer(nil)
+	public := "http://" + screens.Listener.Addr().String()
+	worker, err := deliver.NewWorker(ctx, a.store, a.clock,
+		deliver.PostOffice{Address: mails.Addr().String(), From: "almanac@dome.example", Public: public}, log)
 	require.NoError(t, err)
 	a.lantern, err = standin.NewLantern("", a.clock)
 	require.NoError(t, err)
 	network := httptest.NewServer(a.lantern.Handler())
 	t.Cleanup(network.Close)
 	require.NoError(t, a.store.MoveChannels(ctx, channel.Lantern, network.URL))
-	const public = "http://dome.example"
 	running.Add(3)
 	go func() { defer running.Done(); worker.Run(ctx) }()
 	go func() { defer running.Done(); changes.Run(ctx) }()
 	outward := engine.Outward{Queue: queue, Public: public}
 	a.stepper = engine.New(a.store, changes, a.clock, outward, log)
 	go func() { defer running.Done(); engine.New(a.store, changes, a.clock, outward, log).Run(ctx) }()
-	server := httptest.NewServer(api.New(ctx, api.Config{
+	screens.Config.Handler = api.New(ctx, api.Config{
 		Store: a.store, Changes: changes, Clock: a.clock, Log: log, Web: web.Dist(), Version: "test",
-		Queue: queue, Public: public,
-	}).Handler())
-	a.url = server.URL
+		Queue: queue, Mail: queue, Public: public,
+	}).Handler()
+	screens.Start()
+	a.url = screens.URL
 	t.Cleanup(func() {
 		stop()
-		server.CloseClientConnections()
-		server.Close()
+		screens.CloseClientConnections()
+		screens.Close()
 		running.Wait()
 	})
 	a.openBrowser()
 	return a
 }
 
+func listen(t testing.TB) net.Listener {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	return l
+}
+
 // openBrowser starts Chromium with a profile of its own, in the site's zone and at
-// 1280x800.
+// 1280x800. On a busy machine it may die as it starts; it is then started again.
 func (a *app) openBrowser() {
-	profile, err := os.MkdirTemp("", "dapper-chromium-")
-	require.NoError(a.t, err)
-	a.t.Cleanup(func() { os.RemoveAll(profile) }) // a last write of the browser's may outlive this; it is in /tmp
-	options := append(chromedp.DefaultExecAllocatorOptions[:],
-		chromedp.ExecPath(chromium(a.t)), chromedp.UserDataDir(profile), chromedp.NoSandbox, chromedp.DisableGPU,
-		chromedp.WindowSize(1280, 800), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-component-update", true),
-		chromedp.Flag("disable-quic", true), chromedp.Flag("force-color-profile", "srgb"), chromedp.Flag("hide-scrollbars", true))
-	allocator, cancel := chromedp.NewExecAllocator(context.Background(), options...)
-	a.t.Cleanup(cancel)
-	browser, cancel := chromedp.NewContext(allocator)
-	a.t.Cleanup(cancel)
-	browser, cancel = context.WithTimeout(browser, 4*time.Minute)
-	a.t.Cleanup(cancel)
-	a.browser = browser
-	require.NoError(a.t, chromedp.Run(browser)) // the browser lives as long as the context of its first run
+	a.t.Helper()
+	const tries = 4
+	for try := 1; ; try++ {
+		browser, cancel, err := startBrowser(a.t)
+		if err == nil {
+			a.t.Cleanup(cancel)
+			a.browser = browser
+			break
+		}
+		cancel()
+		a.t.Logf("Chromium did not start (try %d of %d): %.200v", try, tries, err)
+		if try == tries {
+			require.NoError(a.t, err)
+		}
+	}
 	a.do(emulation.SetTimezoneOverride("America/Halifax"), emulation.SetDeviceMetricsOverride(1280, 800, 1, false))
 }
 
-func chromium(t *testing.T) string {
+// startBrowser starts Chromium once. cancel ends it, and is never nil.
+func startBrowser(t testing.TB) (browser context.Context, cancel func(), err error) {
+	t.Helper()
+	profile, err := os.MkdirTemp("", "dapper-chromium-")
+	require.NoError(t, err)
+	t.Cleanup(func() { os.RemoveAll(profile) }) // a last write of the browser's may outlive this; it is in /tmp
+	options := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(chromium(t)), chromedp.UserDataDir(profile), chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.WindowSize(1280, 800), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("force-color-profile", "srgb"), chromedp.Flag("hide-scrollbars", true))
+	allocator, endAllocator := chromedp.NewExecAllocator(context.Background(), options...)
+	started, endStarted := chromedp.NewContext(allocator)
+	browser, endBrowser := context.WithTimeout(started, 6*time.Minute)
+	err = chromedp.Run(browser) // the browser lives as long as the context of its first run
+	return browser, func() { endBrowser(); endStarted(); endAllocator() }, err
+}
+
+func chromium(t testing.TB) string {
 	for _, name := range []string{os.Getenv("CHROMIUM"), "chromium", "chromium-browser"} {
 		if path, err := exec.LookPath(name); name != "" && err == nil {
 			return path
@@ -121,6 +176,9 @@ func chromium(t *testing.T) string {
 	t.Fatal("Chromium was not found; install it (apt-get install chromium) or name it in CHROMIUM")
 	return ""
 }
+
+// patience is how long a step of a journey may take before something is wrong.
+const patience = 30 * time.Second
 
 // do runs browser actions; when one fails, the page as it is then is said.
 func (a *app) do(actions ...chromedp.Action) {
@@ -142,7 +200,7 @@ const nodeGone = -32000
 func (a *app) run(actions []chromedp.Action) error {
 	const tries = 5
 	for try := 1; ; try++ {
-		ctx, cancel := context.WithTimeout(a.browser, 30*time.Second)
+		ctx, cancel := context.WithTimeout(a.browser, patience)
 		err := chromedp.Run(ctx, actions...)
 		cancel()
 		var said *cdproto.Error
@@ -158,13 +216,13 @@ func (a *app) open(path string) { a.t.Helper(); a.do(chromedp.Navigate(a.url + p
 // sees waits until the page shows the text.
 func (a *app) sees(text string) {
 	a.t.Helper()
-	a.do(chromedp.WaitVisible(fmt.Sprintf(`//*[contains(normalize-space(.), %s) and not(self::script)]`, quoted(text))))
+	a.do(chromedp.WaitVisible(fmt.Sprintf(`//body//*[contains(normalize-space(.), %s) and not(self::script)]`, quoted(text))))
 }
 
 // reads waits until some element's whole text is this.
 func (a *app) reads(text string) {
 	a.t.Helper()
-	a.do(chromedp.WaitVisible(fmt.Sprintf(`//*[normalize-space(.)=%s]`, quoted(text))))
+	a.do(chromedp.WaitVisible(fmt.Sprintf(`//body//*[normalize-space(.)=%s]`, quoted(text))))
 }
 
 // click clicks the button or link with the accessible name or text.
@@ -188,13 +246,20 @@ func control(name string) string {
 // field finds an input by its label.
 func field(label string) string {
 	n := quoted(label)
-	return fmt.Sprintf(`//*[self::input or self::textarea][@aria-label=%s or @id=//label[normalize-space(.)=%s]/@for]`, n, n)
+	return fmt.Sprintf(`//*[self::input or self::textarea or @role='textbox'][@aria-label=%s or @id=//label[normalize-space(.)=%s]/@for]`, n, n)
 }
 
 // fill types into the field with the label, after what is there.
 func (a *app) fill(label, text string) {
 	a.t.Helper()
-	a.do(chromedp.WaitVisible(field(label)), chromedp.SendKeys(field(label), text))
+	a.typed(field(label), text)
+}
+
+// typed types into what the selector finds. It does not look at the element's
+// attributes, as chromedp.SendKeys does, for the page changes them at the same time.
+func (a *app) typed(selector, text string) {
+	a.t.Helper()
+	a.do(chromedp.WaitVisible(selector), chromedp.Focus(selector), chromedp.KeyEvent(text))
 }
 
 // refill replaces what is in the field with the label.

@@ -29,6 +29,8 @@ type cli struct {
 	Demo     demoCmd     `cmd:"" help:"Load the demo world, once."`
 	Plan     planCmd     `cmd:"" help:"Compute slots and placement of a plan file; needs no database."`
 	Forecast forecastCmd `cmd:"" help:"Foretell what happens on a site: publications, outings, republications, expiries."`
+	Backup   backupCmd   `cmd:"" help:"Write everything, pictures too, to one file in pg_dump's format."`
+	Restore  restoreCmd  `cmd:"" help:"Bring everything back from such a file."`
 	Standins standinsCmd `cmd:"" help:"Serve the simulated network Lantern, for trying things out."`
 	Openapi  openapiCmd  `cmd:"" help:"Print the API's OpenAPI 3.1 document as JSON."`
 	Version  versionCmd  `cmd:"" help:"Print the version."`

@@ -25,15 +25,30 @@ import (
 
 type serveCmd struct {
 	database
-	Host   string `help:"Address to serve on." default:"127.0.0.1" env:"HOST"`
-	Port   int    `help:"Port to serve on." default:"8080" env:"PORT"`
-	Engine bool   `help:"Run the engine too." default:"true" negatable:"" env:"DAPPER_ENGINE"`
+	Host         string `help:"Address to serve on." default:"127.0.0.1" env:"HOST"`
+	Port         int    `help:"Port to serve on." default:"8080" env:"PORT"`
+	Engine       bool   `help:"Run the engine too." default:"true" negatable:"" env:"DAPPER_ENGINE"`
+	MetricsToken string `help:"Bearer token that reads /metrics; without one only programs on this machine may." env:"DAPPER_METRICS_TOKEN"`
+	Proxied      bool   `help:"A proxy of yours stands in front: believe its X-Forwarded-For and X-Request-Id." env:"DAPPER_PROXIED"`
 	public
+	mailing
 }
 
 // public is the flag of commands that write links to the blog.
 type public struct {
 	PublicURL string `help:"Where readers reach the blog, for links in messages; http://127.0.0.1:8080 where it is not said." env:"DAPPER_PUBLIC_URL" placeholder:"URL"`
+}
+
+// mailing are the flags of commands that send mail.
+type mailing struct {
+	SMTP         string `help:"Server that takes mail, as host:port." default:"127.0.0.1:25" env:"DAPPER_SMTP"`
+	SMTPUser     string `help:"Who signs in there; none where it is not said." env:"DAPPER_SMTP_USER"`
+	SMTPPassword string `help:"With which password." env:"DAPPER_SMTP_PASSWORD"`
+	MailFrom     string `help:"Sender of all mails." default:"almanac@localhost" env:"DAPPER_MAIL_FROM"`
+}
+
+func (m mailing) office(public string) deliver.PostOffice {
+	return deliver.PostOffice{Address: m.SMTP, User: m.SMTPUser, Password: m.SMTPPassword, From: m.MailFrom, Public: public}
 }
 
 // address is where readers reach the blog; port is where this program would serve it.
@@ -80,17 +95,18 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 		e := engine.New(s, changes, clock, engine.Outward{Queue: queue, Public: c.address(c.Port)}, log)
 		registry.MustRegister(e.Collectors()...)
 		group.Go(func() error { e.Run(ctx); return nil })
-		worker, err := deliver.NewWorker(ctx, s, clock, log)
+		worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(c.Port)), log)
 		if err != nil {
 			return err
 		}
 		group.Go(func() error { return worker.Run(ctx) })
 	}
-	handler := api.New(ctx, api.Config{Store: s, Changes: changes, Clock: clock, Log: log, Web: web.Dist(), Version: version,
-		Queue: queue, Public: c.address(c.Port),
-		Metrics: promhttp.HandlerFor(registry, promhttp.HandlerOpts{})}).Handler()
+	answers := api.New(ctx, api.Config{Store: s, Changes: changes, Clock: clock, Log: log, Web: web.Dist(), Version: version,
+		Queue: queue, Mail: queue, Public: c.address(c.Port), Proxied: c.Proxied,
+		Metrics: promhttp.HandlerFor(registry, promhttp.HandlerOpts{}), MetricsToken: c.MetricsToken})
+	registry.MustRegister(answers.Collectors()...)
 	server := &http.Server{
-		Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, IdleTimeout: 2 * time.Minute,
+		Handler: answers.Handler(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, IdleTimeout: 2 * time.Minute,
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
 	}
 	group.Go(func() error {
@@ -124,6 +140,7 @@ func (c serveCmd) listen() (net.Listener, error) {
 type workCmd struct {
 	database
 	public
+	mailing
 }
 
 // Run publishes what is due until it is told to end.
@@ -141,7 +158,7 @@ func (c workCmd) Run(ctx context.Context, log *slog.Logger) error {
 		return err
 	}
 	clock := clockwork.NewRealClock()
-	worker, err := deliver.NewWorker(ctx, s, clock, log)
+	worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(defaultPort)), log)
 	if err != nil {
 		return err
 	}

@@ -10,7 +10,9 @@ import (
 	"syscall"
 	"time"
 
+	"github.com/emersion/go-smtp"
 	"github.com/jonboulle/clockwork"
+	"golang.org/x/sync/errgroup"
 
 	"dapper.example/internal/standin"
 )
@@ -18,10 +20,12 @@ import (
 type standinsCmd struct {
 	Host string `help:"Address to serve on." default:"127.0.0.1"`
 	Port int    `help:"Port to serve on." default:"8081" env:"STANDINS_PORT"`
+	SMTP int    `help:"Port to take mail on." default:"8025" env:"STANDINS_SMTP_PORT"`
 	Data string `help:"Folder to keep their data in; none: in memory." placeholder:"DIR"`
 }
 
-// Run serves the stand-ins until it is told to end: Lantern at /lantern.
+// Run serves the stand-ins until it is told to end: Lantern at /lantern, and a mailbox
+// at /mail that takes every mail.
 func (c standinsCmd) Run(ctx context.Context, log *slog.Logger) error {
 	lantern, err := standin.NewLantern(c.Data, clockwork.NewRealClock())
 	if err != nil {
@@ -36,21 +40,38 @@ func (c standinsCmd) Run(ctx context.Context, log *slog.Logger) error {
 	if err != nil {
 		return err
 	}
-	server := &http.Server{Handler: prefixed("/lantern", lantern.Handler()), ReadHeaderTimeout: 10 * time.Second}
-	context.AfterFunc(ctx, func() { server.Close() })
-	log.Info("the stand-ins are open", "lantern", "http://"+address+"/lantern/")
-	if err := server.Serve(listener); !errors.Is(err, http.ErrServerClosed) {
-		return err
+	box := standin.NewMailbox(clockwork.NewRealClock())
+	mails, err := net.Listen("tcp", net.JoinHostPort(c.Host, fmt.Sprint(c.SMTP)))
+	if err != nil {
+		return fmt.Errorf("mail cannot be taken on port %d (choose another with STANDINS_SMTP_PORT): %w", c.SMTP, err)
 	}
-	return nil
+	mux := http.NewServeMux()
+	prefixed(mux, "/lantern", lantern.Handler())
+	prefixed(mux, "/mail", box.Handler())
+	server := &http.Server{Handler: mux, ReadHeaderTimeout: 10 * time.Second}
+	post := box.Server()
+	context.AfterFunc(ctx, func() { server.Close(); post.Close() })
+	log.Info("the stand-ins are open", "lantern", "http://"+address+"/lantern/", "mail", "http://"+address+"/mail/", "smtp", mails.Addr().String())
+	group := errgroup.Group{}
+	group.Go(func() error {
+		if err := post.Serve(mails); !errors.Is(err, smtp.ErrServerClosed) && ctx.Err() == nil {
+			return err
+		}
+		return nil
+	})
+	group.Go(func() error {
+		if err := server.Serve(listener); !errors.Is(err, http.ErrServerClosed) {
+			return err
+		}
+		return nil
+	})
+	return group.Wait()
 }
 
 // prefixed serves a handler below a path.
-func prefixed(path string, handler http.Handler) http.Handler {
-	mux := http.NewServeMux()
+func prefixed(mux *http.ServeMux, path string, handler http.Handler) {
 	mux.Handle(path+"/", http.StripPrefix(path, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		r.Header.Set("X-Forwarded-Prefix", path)
 		handler.ServeHTTP(w, r)
 	})))
-	return mux
 }

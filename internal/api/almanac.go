@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"net/http"
@@ -22,11 +23,12 @@ type Place struct {
 	At     time.Time  `json:"at"`
 	Date   civil.Date `json:"date" doc:"in the site's zone"`
 	Minute int        `json:"minute" doc:"minutes since local midnight, 0 to 1439"`
+	Again  bool       `json:"again,omitempty" doc:"clocks show that minute for the second time on the date"`
 }
 
 func placeAt(zone civil.Zone, t time.Time) Place {
 	date, clock := zone.Local(t)
-	return Place{t.UTC(), date, int(clock)}
+	return Place{t.UTC(), date, int(clock), zone.Again(t)}
 }
 
 // Entry is a post on the tape.
@@ -36,6 +38,7 @@ type Entry struct {
 	Author   string `json:"author"`
 	Category string `json:"category,omitempty"`
 	Status   string `json:"status" enum:"scheduled,published"`
+	Kind     string `json:"kind" enum:"post,page"`
 	Pinned   bool   `json:"pinned" doc:"its time was chosen by hand"`
 	Held     bool   `json:"held" doc:"overdue, and held back for an editor"`
 	Version  int    `json:"version"`
@@ -45,9 +48,10 @@ type Entry struct {
 
 // Ghost is a proposed place of a shelf draft.
 type Ghost struct {
-	ID     int64  `json:"id"`
-	Title  string `json:"title"`
-	Reason string `json:"reason"`
+	ID      int64  `json:"id"`
+	Title   string `json:"title"`
+	Reason  string `json:"reason"`
+	Version int    `json:"version"`
 	Place
 }
 
@@ -60,12 +64,32 @@ type Stretch struct {
 
 // AlmanacDay is one row of the tape.
 type AlmanacDay struct {
-	Date     civil.Date `json:"date"`
-	Openings []Stretch  `json:"openings"`
-	Entries  []Entry    `json:"entries"`
-	Ghosts   []Ghost    `json:"ghosts"`
-	Free     []Place    `json:"free" doc:"slots that nothing is proposed for"`
-	Short    []string   `json:"short" doc:"what the rhythm asks for and the day has no room for"`
+	Date     civil.Date   `json:"date"`
+	Season   string       `json:"season,omitempty" doc:"the season whose openings hold on the day"`
+	Rest     string       `json:"rest,omitempty" doc:"the name of the rest that the day belongs to; 'Rest day' where it has none"`
+	Clocks   *ClockChange `json:"clocks,omitempty" doc:"the clocks change on this day"`
+	Meters   []Meter      `json:"meters" doc:"the caps that are used on the day or in its week"`
+	Openings []Stretch    `json:"openings"`
+	Entries  []Entry      `json:"entries"`
+	Ghosts   []Ghost      `json:"ghosts"`
+	Free     []Place      `json:"free" doc:"slots that nothing is proposed for"`
+	Short    []string     `json:"short" doc:"what the rhythm asks for and the day has no room for"`
+}
+
+// ClockChange is a change of the site's clocks.
+type ClockChange struct {
+	From int  `json:"from" doc:"minutes since local midnight"`
+	To   int  `json:"to"`
+	Back bool `json:"back" doc:"the stretch occurs twice; otherwise it is skipped"`
+}
+
+// Meter tells how far a cap is used.
+type Meter struct {
+	Of    string `json:"of" enum:"day,author day,author week,category"`
+	Name  string `json:"name,omitempty" doc:"of the author or the category"`
+	Count int    `json:"count" doc:"posts; of a category: days to its nearest post"`
+	Most  int    `json:"most" doc:"the cap; of a category: the fewest days between two"`
+	Full  bool   `json:"full" doc:"nothing more of that fits on the day"`
 }
 
 // ShelfItem is a cleared draft with what is proposed for it.
@@ -103,6 +127,8 @@ type Almanac struct {
 	Paused bool         `json:"paused" doc:"nothing comes out until the site goes on"`
 	Order  string       `json:"order" enum:"hand,oldest,newest,shuffled,categories" doc:"the shelf's order"`
 	Engine EngineHealth `json:"engine"`
+	// Audience are the zones of readers whose clocks are laid under the tape.
+	Audience []string `json:"audience"`
 }
 
 // EngineHealth tells whether something publishes what is due.
@@ -169,23 +195,30 @@ type almanacInput struct {
 	Days int    `query:"days" minimum:"1" maximum:"62" default:"14"`
 }
 
+// firstDay reads the query's first day; today where it is not said.
+func firstDay(given string, today civil.Date) (civil.Date, error) {
+	if given == "" {
+		return today, nil
+	}
+	date, err := civil.ParseDate(given)
+	if err != nil {
+		return date, huma.Error422UnprocessableEntity("The first day cannot be read.", &huma.ErrorDetail{Location: "query.from", Message: err.Error()})
+	}
+	return date, nil
+}
+
 func (s *Server) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Body Almanac }, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
+	desk := deskOf(ctx)
+	now, zone := s.Clock.Now(), desk.Site.Zone()
+	from, err := firstDay(in.From, zone.DateOf(now))
 	if err != nil {
 		return nil, err
-	}
-	now, zone := s.Clock.Now(), desk.Site.Zone()
-	from := zone.DateOf(now)
-	if in.From != "" {
-		if from, err = civil.ParseDate(in.From); err != nil {
-			return nil, huma.Error422UnprocessableEntity("The first day cannot be read.", &huma.ErrorDetail{Location: "query.from", Message: err.Error()})
-		}
 	}
 	plan, err := planning.Propose(ctx, s.Store.Queries, desk.Site, now)
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	view := almanacView{zone: zone, site: desk.Site.Slug, from: from, days: in.Days, now: now}
+	view := almanacView{zone: zone, site: desk.Site.Slug, from: from, days: in.Days, now: now, caps: desk.Site.Caps()}
 	start, end := zone.At(from, 0), zone.At(from.Add(in.Days), 0)
 	entries, err := s.Store.EntriesBetween(ctx, desk.Site.ID, start, end)
 	if err != nil {
@@ -199,6 +232,7 @@ func (s *Server) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Bod
 		Title: desk.Site.Title, Zone: desk.Site.ZoneName, Gap: plan.Rhythm.Gap, Now: placeAt(zone, now),
 		Days: view.tape(plan, entries), Shelf: shelfItems(zone, plan), Drafts: draftItems(drafts),
 	}
+	body.Audience = append([]string{}, desk.Site.AudienceZones...)
 	body.Paused, body.Order, body.Held = desk.Site.PausedAt != nil, desk.Site.ShelfOrder, []Entry{}
 	if body.Engine, err = s.engineHealth(ctx, now); err != nil {
 		return nil, s.problem(err)
@@ -227,6 +261,7 @@ type almanacView struct {
 	from civil.Date
 	days int
 	now  time.Time
+	caps queue.Caps
 }
 
 func (v almanacView) tape(plan planning.Plan, entries []store.Entry) []AlmanacDay {
@@ -238,22 +273,47 @@ func (v almanacView) tape(plan planning.Plan, entries []store.Entry) []AlmanacDa
 			days[row].Entries = append(days[row].Entries, entry)
 		}
 	}
+	version := make(map[int64]int, len(plan.Shelf))
+	for _, e := range plan.Shelf {
+		version[e.ID] = e.Version
+	}
+	meters := queue.NewMeters(v.zone, v.caps, plan.Standing)
+	whole := plan.Rhythm.In(v.zone)
+	for i := range days {
+		days[i].Season = whole.SeasonOn(days[i].Date)
+		if c, changes := v.zone.ClockChange(days[i].Date); changes {
+			days[i].Clocks = &ClockChange{int(c.From), int(c.To), c.Back}
+		}
+		if rest, rests := plan.Rhythm.Rests.On(days[i].Date); rests {
+			days[i].Rest = cmp.Or(rest.Name, "Rest day")
+		}
+		if days[i].Date.Before(v.zone.DateOf(v.now)) {
+			continue // nothing is placed there any more
+		}
+		for _, m := range meters.On(days[i].Date) {
+			days[i].Meters = append(days[i].Meters, Meter{string(m.Of), m.Name, m.Count, m.Most, m.Full})
+		}
+	}
 	proposed := make(map[rhythm.SlotID]bool)
 	for _, p := range plan.Placed {
 		proposed[p.Slot.ID] = true
 		place := placeAt(v.zone, p.Slot.At)
 		if row, ok := shown.of(place.Date); ok {
-			days[row].Ghosts = append(days[row].Ghosts, Ghost{p.Draft.ID, p.Draft.Title, p.Reason, place})
+			days[row].Ghosts = append(days[row].Ghosts, Ghost{p.Draft.ID, p.Draft.Title, p.Reason, version[p.Draft.ID], place})
 		}
 	}
-	shown.draw(plan.Rhythm.In(v.zone), plan.Occupied, drawn{
+	shown.draw(whole, plan.Occupied, drawn{
 		stretch: func(row int, s Stretch) { days[row].Openings = append(days[row].Openings, s) },
 		slot: func(row int, place Place, s rhythm.Slot) {
 			if !proposed[s.ID] && s.At.After(v.now) {
 				days[row].Free = append(days[row].Free, place)
 			}
 		},
-		short: func(row int, reason string) { days[row].Short = append(days[row].Short, reason) },
+		short: func(row int, reason string) {
+			if days[row].Rest == "" { // that nothing fits on a rest day is as it should be
+				days[row].Short = append(days[row].Short, reason)
+			}
+		},
 	})
 	for i := range days {
 		slices.SortFunc(days[i].Free, func(a, b Place) int { return a.At.Compare(b.At) })
@@ -264,7 +324,7 @@ func (v almanacView) tape(plan planning.Plan, entries []store.Entry) []AlmanacDa
 func (v almanacView) empty() []AlmanacDay {
 	days := make([]AlmanacDay, v.days)
 	for i := range days {
-		days[i] = AlmanacDay{Date: v.from.Add(i), Openings: []Stretch{}, Entries: []Entry{}, Ghosts: []Ghost{}, Free: []Place{}, Short: []string{}}
+		days[i] = AlmanacDay{Date: v.from.Add(i), Meters: []Meter{}, Openings: []Stretch{}, Entries: []Entry{}, Ghosts: []Ghost{}, Free: []Place{}, Short: []string{}}
 	}
 	return days
 }
@@ -272,7 +332,7 @@ func (v almanacView) empty() []AlmanacDay {
 func (v almanacView) entry(e store.Entry) Entry {
 	entry := Entry{
 		ID: e.ID, Title: e.Title, Author: e.AuthorName, Category: orEmpty(e.CategoryName),
-		Status: string(e.Status), Pinned: e.Pinned, Held: e.Held, Version: e.Version, Place: placeAt(v.zone, e.At()),
+		Status: string(e.Status), Kind: e.Kind, Pinned: e.Pinned, Held: e.Held, Version: e.Version, Place: placeAt(v.zone, e.At()),
 	}
 	if e.Status == store.Published {
 		entry.Address = blog.Path(v.site, e.Slug)
@@ -357,10 +417,7 @@ type placementInput struct {
 }
 
 func (s *Server) commitPlacement(ctx context.Context, in *placementInput) (*struct{}, error) {
-	desk, err := s.planner(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	var seen []planning.Pair
 	for _, p := range in.Body.Placed {
 		seen = append(seen, planning.Pair{Post: p.ID, At: p.At})
@@ -380,9 +437,6 @@ func (s *Server) commitPlacement(ctx context.Context, in *placementInput) (*stru
 	return nil, s.problem(err)
 }
 
-// oldestStart bounds how far back a placement may begin.
-const oldestStart = 20 * 366 * 24 * time.Hour
-
 // placementStart is the moment from which a placement looks for slots: now, or the
 // beginning of a past date.
 func placementStart(zone civil.Zone, from *civil.Date, now time.Time) (time.Time, error) {
@@ -390,7 +444,7 @@ func placementStart(zone civil.Zone, from *civil.Date, now time.Time) (time.Time
 		return now, nil
 	}
 	start := zone.At(*from, 0)
-	if now.Sub(start) > oldestStart {
+	if now.Sub(start) > planning.OldestStart {
 		return now, invalid(&planning.Invalid{Field: "from", Message: "A placement may begin up to 20 years ago. Choose a later date."})
 	}
 	return start.Add(-time.Minute), nil // a slot at the date's first minute is of it
@@ -402,10 +456,7 @@ type placementQuery struct {
 }
 
 func (s *Server) getPlacement(ctx context.Context, in *placementQuery) (*struct{ Body Placement }, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	var from *civil.Date
 	if in.From != "" {
 		date, err := civil.ParseDate(in.From)
@@ -445,10 +496,7 @@ type shelfInput struct {
 }
 
 func (s *Server) orderShelf(ctx context.Context, in *shelfInput) (*struct{}, error) {
-	desk, err := s.planner(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	return nil, s.problem(desk.Reorder(ctx, in.Body.Order, s.Clock.Now()))
 }
 
@@ -475,10 +523,7 @@ func closingOf(zone civil.Zone, shifts []planning.Shift) Closing {
 }
 
 func (s *Server) getClosing(ctx context.Context, in *SitePath) (*struct{ Body Closing }, error) {
-	desk, _, err := s.desk(ctx, *in)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	shifts, err := planning.ProposeClosing(ctx, s.Store.Queries, desk.Site, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
@@ -494,15 +539,12 @@ type closingInput struct {
 }
 
 func (s *Server) closeUp(ctx context.Context, in *closingInput) (*struct{}, error) {
-	desk, err := s.planner(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	var seen []planning.Pair
 	for _, shift := range in.Body.Shifts {
 		seen = append(seen, planning.Pair{Post: shift.ID, At: shift.At})
 	}
-	err = desk.CloseUp(ctx, seen, s.Clock.Now())
+	err := desk.CloseUp(ctx, seen, s.Clock.Now())
 	var changed *planning.ClosedUp
 	if errors.As(err, &changed) {
 		closing := closingOf(desk.Site.Zone(), changed.Shifts)

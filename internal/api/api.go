@@ -11,6 +11,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/alexedwards/scs/postgresstore"
@@ -20,8 +21,10 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 	"github.com/jonboulle/clockwork"
+	"github.com/prometheus/client_golang/prometheus"
 
 	"dapper.example/internal/blog"
+	"dapper.example/internal/people"
 	"dapper.example/internal/rulebook"
 	"dapper.example/internal/store"
 )
@@ -34,9 +37,16 @@ type Config struct {
 	Log     *slog.Logger
 	Web     fs.FS        // the built screens
 	Metrics http.Handler // at /metrics; none where nil
-	Version string
-	Queue   rulebook.Sharer // of what leaves the house
-	Public  string          // where readers reach the blog, such as https://blog.example
+	// MetricsToken is what reads /metrics, as a bearer token; without one only programs on
+	// this machine may.
+	MetricsToken string
+	Version      string
+	Queue        rulebook.Sharer // of what leaves the house
+	Mail         people.Mailer   // of letters to people
+	Public       string          // where readers and editors reach the program, such as https://blog.example
+	// Proxied says that a proxy of ours stands in front, whose word on where a request
+	// comes from (X-Forwarded-For) and which it is (X-Request-Id) is taken.
+	Proxied bool
 }
 
 // Server answers HTTP requests; see Handler.
@@ -47,15 +57,16 @@ type Server struct {
 	closing  context.Context
 	// sweep ends the clean-up of ended sessions.
 	sweep *postgresstore.PostgresStore
+	took  *prometheus.HistogramVec
 }
 
 // New returns a server. Its event streams end when the context does, so that a
 // graceful shutdown need not wait for them.
 func New(closing context.Context, config Config) *Server {
-	s := &Server{Config: config, renderer: blog.NewRenderer(), closing: closing}
+	s := &Server{Config: config, renderer: blog.NewRenderer(), closing: closing, took: newTook()}
 	if config.Store != nil {
 		s.sweep = postgresstore.New(config.Store.DB().DB)
-		s.sessions = newSessions(s.sweep)
+		s.sessions = newSessions(s.sweep, strings.HasPrefix(config.Public, "https://"))
 		context.AfterFunc(closing, s.sweep.StopCleanup)
 	} else {
 		s.sessions = scs.New() // only the OpenAPI document is wanted
@@ -63,14 +74,18 @@ func New(closing context.Context, config Config) *Server {
 	return s
 }
 
-const sessionLifetime = 30 * 24 * time.Hour
+const (
+	sessionLifetime = 30 * 24 * time.Hour
+	sessionCookie   = "dapper_session"
+)
 
-func newSessions(kept scs.Store) *scs.SessionManager {
+func newSessions(kept scs.Store, secure bool) *scs.SessionManager {
 	m := scs.New()
 	m.Store = kept
 	m.Lifetime = sessionLifetime
-	m.Cookie.Name = "dapper_session"
+	m.Cookie.Name = sessionCookie
 	m.Cookie.HttpOnly = true
+	m.Cookie.Secure = secure
 	m.Cookie.SameSite = http.SameSiteLaxMode
 	return m
 }
@@ -79,20 +94,21 @@ func newSessions(kept scs.Store) *scs.SessionManager {
 // /readyz.
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, s.logRequests, s.recover, headers)
+	r.Use(s.identify, s.logRequests, s.recover, headers)
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { w.Write([]byte("ok\n")) })
 	r.Get("/readyz", s.ready)
 	if s.Metrics != nil {
-		r.Handle("/metrics", s.Metrics)
+		r.Get("/metrics", s.metrics)
 	}
 	r.Group(func(r chi.Router) {
-		r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/json", "application/atom+xml", "image/svg+xml"))
-		r.Route("/blog", blog.New(s.Store, s.renderer, s.Log).Routes)
+		r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/json", "application/atom+xml", "application/rss+xml", "application/feed+json", "application/xml", "image/svg+xml", "text/calendar"))
+		r.Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public}).Routes)
 		r.Group(func(r chi.Router) {
 			r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave)
 			s.Operations(r)
 		})
 		conditionSchema(r)
+		r.Get(calendarPath+"{file}", s.serveCalendar)
 		r.Get(rulebook.ShortPath+"{code}", s.followShortLink)
 		s.screens(r)
 	})
@@ -107,10 +123,28 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	config.DocsPath = ""
 	config.SchemasPath = ""
 	config.CreateHooks = nil // no $schema links in answers
+	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
+		"session": {Type: "apiKey", In: "cookie", Name: sessionCookie, Description: "made by signing in"},
+		"token":   {Type: "http", Scheme: "bearer", Description: "made in the settings of a site, for that site"},
+	}
 	api := humachi.New(r, config)
+	api.UseMiddleware(s.admit(api))
 	s.sessionOperations(api)
+	s.accountOperations(api)
+	s.peopleOperations(api)
 	s.almanacOperations(api)
+	s.reflowOperations(api)
+	s.moveOperations(api)
+	s.overdueOperations(api)
+	s.seasonOperations(api)
+	s.lensOperations(api)
+	s.calendarOperations(api)
+	s.exportOperations(api)
+	s.readyOperations(api)
+	s.listOperations(api)
 	s.postOperations(api)
+	s.pictureOperations(api)
+	s.previewOperations(api)
 	s.rhythmOperations(api)
 	s.logbookOperations(api)
 	s.settingsOperations(api)
@@ -118,6 +152,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	s.channelOperations(api)
 	s.forecastOperations(api)
 	s.eventOperations(api)
+	requireAccess(api)
 	return api
 }
 
@@ -130,47 +165,4 @@ func (s *Server) ready(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	w.Write([]byte("ready\n"))
-}
-
-// headers are for every answer: no guessing of types, no framing by others, no
-// scripts but our own.
-func headers(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		h := w.Header()
-		h.Set("X-Content-Type-Options", "nosniff")
-		h.Set("Referrer-Policy", "same-origin")
-		h.Set("Content-Security-Policy",
-			"default-src 'self'; img-src 'self' data: https:; style-src 'self' 'unsafe-inline'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'")
-		next.ServeHTTP(w, r)
-	})
-}
-
-func (s *Server) logRequests(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		began := s.Clock.Now()
-		seen := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
-		next.ServeHTTP(seen, r)
-		level := slog.LevelDebug
-		if seen.Status() >= http.StatusInternalServerError {
-			level = slog.LevelError
-		}
-		s.Log.Log(r.Context(), level, "request", "id", middleware.GetReqID(r.Context()),
-			"method", r.Method, "path", r.URL.Path, "status", seen.Status(), "took", s.Clock.Since(began))
-	})
-}
-
-// recover turns a panic into an answer and a log line, so that the process lives on.
-func (s *Server) recover(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		defer func() {
-			if p := recover(); p != nil {
-				if p == http.ErrAbortHandler {
-					panic(p)
-				}
-				s.Log.Error("a request failed unexpectedly", "path", r.URL.Path, "panic", p)
-				http.Error(w, "Something went wrong on our side. Nothing was changed.", http.StatusInternalServerError)
-			}
-		}()
-		next.ServeHTTP(w, r)
-	})
 }

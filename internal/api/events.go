@@ -20,7 +20,7 @@ const heartbeat = 20 * time.Second
 
 func (s *Server) eventOperations(api huma.API) {
 	sse.Register(api, huma.Operation{
-		OperationID: "watch-site", Method: http.MethodGet, Path: "/api/v1/sites/{site}/events",
+		OperationID: "watch-site", Method: http.MethodGet, Path: "/api/v1/sites/{site}" + eventsPath,
 		Summary:     "Watch a site's plan",
 		Description: "An event after changes, and a beat now and then. One event may stand for several changes.",
 	}, map[string]any{"plan": PlanChanged{}, "beat": Beat{}}, s.watch)
@@ -31,11 +31,8 @@ type Beat struct {
 	Now time.Time `json:"now" doc:"the server's time"`
 }
 
-func (s *Server) watch(ctx context.Context, in *SitePath, send sse.Sender) {
-	desk, _, err := s.desk(ctx, *in)
-	if err != nil {
-		return // the stream ends at once; the screens find out why by asking for the plan
-	}
+func (s *Server) watch(ctx context.Context, _ *SitePath, send sse.Sender) {
+	desk := deskOf(ctx)
 	changed := s.Changes.Subscribe(desk.Site.ID)
 	defer s.Changes.Unsubscribe(changed)
 	beat := time.NewTicker(heartbeat)
@@ -44,6 +41,7 @@ func (s *Server) watch(ctx context.Context, in *SitePath, send sse.Sender) {
 		return
 	}
 	for {
+		var err error
 		select {
 		case <-ctx.Done():
 			return

@@ -113,10 +113,7 @@ type forecastInput struct {
 }
 
 func (s *Server) getForecast(ctx context.Context, in *forecastInput) (*struct{ Body Forecast }, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	now := s.Clock.Now()
 	to := desk.Site.Zone().AddDays(now, in.Days)
 	told, err := s.book(desk.Site).Forecast(ctx, s.Store.Queries, nil, now, to, nil)
@@ -146,11 +143,7 @@ func (s *Server) followForecast(ctx context.Context, in *forecastInput, send sse
 			_ = send.Data(ForecastTrouble{s.problem(err).Error()}) // whoever does not listen need not know
 		}
 	}
-	desk, _, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		fail(err)
-		return
-	}
+	desk := deskOf(ctx)
 	now, zone := s.Clock.Now(), desk.Site.Zone()
 	to := zone.AddDays(now, in.Days)
 	var told time.Time
@@ -215,10 +208,7 @@ type compareInput struct {
 }
 
 func (s *Server) compareForecast(ctx context.Context, in *compareInput) (*struct{ Body Comparison }, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	change, err := s.changeOf(ctx, desk.Site, in)
 	if err != nil {
 		return nil, err
@@ -258,7 +248,7 @@ func (s *Server) changeOf(ctx context.Context, site store.Site, in *compareInput
 			return nil, s.problem(err)
 		}
 		r, problems := in.Body.Rhythm.kept()
-		r.ID, r.SiteID = present.ID, site.ID
+		r.ID, r.SiteID, r.Seasons = present.ID, site.ID, present.Seasons
 		for _, p := range r.In(site.Zone()).Problems() {
 			problems = append(problems, intake.FieldProblem{Path: p.Path, Message: p.Message})
 		}
@@ -315,16 +305,11 @@ type marksInput struct {
 }
 
 func (s *Server) getMarks(ctx context.Context, in *marksInput) (*struct{ Body Marks }, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
+	desk := deskOf(ctx)
+	now, zone := s.Clock.Now(), desk.Site.Zone()
+	from, err := firstDay(in.From, zone.DateOf(now))
 	if err != nil {
 		return nil, err
-	}
-	now, zone := s.Clock.Now(), desk.Site.Zone()
-	from := zone.DateOf(now)
-	if in.From != "" {
-		if from, err = civil.ParseDate(in.From); err != nil {
-			return nil, huma.Error422UnprocessableEntity("The first day cannot be read.", &huma.ErrorDetail{Location: "query.from", Message: err.Error()})
-		}
 	}
 	start, end := zone.At(from, 0), zone.At(from.Add(in.Days), 0)
 	marks, err := s.pastMarks(ctx, desk.Site, start, end)

@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/core/civil"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
@@ -39,28 +40,26 @@ func (s *Server) logbookOperations(api huma.API) {
 	}, s.getLogbook)
 	huma.Register(api, huma.Operation{
 		OperationID: "undo", Method: http.MethodPost, Path: "/api/v1/sites/{site}/logbook/{id}/undo",
-		Summary: "Take back what a line of the logbook says was done", DefaultStatus: http.StatusNoContent,
+		Summary:     "Take back what a line of the logbook says was done",
 		Description: "With all lines of the same act. A publication goes back to its time where that is still to come, else to the front of the shelf.",
 	}, s.undo)
 }
 
 type logbookInput struct {
 	SitePath
-	Deed   string `query:"deed" enum:"publish,commit,retime,shelve,clear,unclear,reorder,rhythm,bounds,settings,pause,resume,hold,move,undo,close-up,archive,to draft,bin,republish,share,ask,rule,arm,disarm,exclude,upkeep,channel,delivery"`
+	Deed   string `query:"deed" enum:"publish,commit,retime,shelve,clear,unclear,reorder,rhythm,bounds,settings,pause,resume,hold,move,undo,close-up,archive,to draft,bin,republish,share,ask,rule,arm,disarm,exclude,upkeep,channel,delivery,people,restore,delete,hand in,give back,address,edit"`
 	By     string `query:"by" enum:"engine,me" doc:"only what the engine did, or who is signed in"`
 	Cursor string `query:"cursor"`
 }
 
 func (s *Server) getLogbook(ctx context.Context, in *logbookInput) (*struct{ Body LogbookPage }, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	filter := store.LogFilter{Deed: in.Deed, Engine: in.By == "engine"}
 	if in.By == "me" {
 		filter.Actor = desk.Actor
 	}
 	if in.Cursor != "" {
+		var err error
 		if filter.Before, filter.BeforeID, err = readCursor(in.Cursor); err != nil {
 			return nil, huma.Error422UnprocessableEntity("The cursor is not one of this list.", &huma.ErrorDetail{Location: "query.cursor", Message: "Take it from the page before."})
 		}
@@ -76,14 +75,18 @@ func (s *Server) getLogbook(ctx context.Context, in *logbookInput) (*struct{ Bod
 		page.Next = cursor(last.At, last.ID)
 	}
 	for _, e := range entries {
-		line := LogbookLine{ID: e.ID, Title: orEmpty(e.Title), Undoable: planning.CanUndo(e), Undone: e.UndoneAt != nil, Together: e.Together,
-			LogLine: LogLine{placeAt(desk.Site.Zone(), e.At), e.Deed, e.Reason, e.Who}}
-		if e.Post != nil {
-			line.PostID = *e.Post
-		}
-		page.Lines = append(page.Lines, line)
+		page.Lines = append(page.Lines, logbookLine(desk.Site.Zone(), e))
 	}
 	return &struct{ Body LogbookPage }{page}, nil
+}
+
+func logbookLine(zone civil.Zone, e store.LogEntry) LogbookLine {
+	line := LogbookLine{ID: e.ID, Title: orEmpty(e.Title), Undoable: planning.CanUndo(e), Undone: e.UndoneAt != nil, Together: e.Together,
+		LogLine: LogLine{placeAt(zone, e.At), e.Deed, e.Reason, e.Who}}
+	if e.Post != nil {
+		line.PostID = *e.Post
+	}
+	return line
 }
 
 func cursor(at time.Time, id int64) string { return fmt.Sprintf("%d.%d", at.UnixMicro(), id) }
@@ -99,10 +102,15 @@ type undoInput struct {
 	ID int64 `path:"id" minimum:"1"`
 }
 
-func (s *Server) undo(ctx context.Context, in *undoInput) (*struct{}, error) {
-	desk, err := s.planner(ctx, in.SitePath)
+// UndoneLine names the line of the logbook that tells of an undo.
+type UndoneLine struct {
+	Line int64 `json:"line,omitempty" doc:"undo it to have done again what was undone; absent where a rule did it"`
+}
+
+func (s *Server) undo(ctx context.Context, in *undoInput) (*struct{ Body UndoneLine }, error) {
+	line, err := deskOf(ctx).Undo(ctx, in.ID, s.Clock.Now())
 	if err != nil {
-		return nil, err
+		return nil, s.problem(err)
 	}
-	return nil, s.problem(desk.Undo(ctx, in.ID, s.Clock.Now()))
+	return &struct{ Body UndoneLine }{UndoneLine{line}}, nil
 }

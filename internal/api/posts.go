@@ -12,33 +12,60 @@ import (
 
 	"dapper.example/internal/blog"
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/people"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
 
 // Post is a post with all that its editor works on.
 type Post struct {
-	ID         int64     `json:"id"`
-	Title      string    `json:"title" doc:"may be empty while the post is a draft"`
-	Body       string    `json:"body" doc:"Markdown"`
-	CategoryID int64     `json:"categoryId" doc:"0 for none"`
-	Category   string    `json:"category,omitempty"`
-	Tags       []string  `json:"tags"`
-	Author     string    `json:"author"`
-	Status     string    `json:"status" enum:"draft,scheduled,published,archived,binned"`
-	Cleared    bool      `json:"cleared" doc:"released to the queue"`
-	Pinned     bool      `json:"pinned"`
-	Held       bool      `json:"held" doc:"overdue, and held back for an editor"`
-	NotBefore  *Place    `json:"notBefore,omitempty" doc:"it may not come out earlier"`
-	Deadline   *Place    `json:"deadline,omitempty" doc:"it may not come out later"`
-	When       *Place    `json:"when,omitempty" doc:"when it is due or came out"`
-	Address    string    `json:"address,omitempty" doc:"where readers find it, once it is out"`
-	Version    int       `json:"version"`
-	UpdatedAt  time.Time `json:"updatedAt"`
-	Notes      []string  `json:"notes" doc:"what the editor should know, such as what readers will not see"`
+	ID           int64     `json:"id"`
+	Title        string    `json:"title" doc:"may be empty while the post is a draft"`
+	Body         string    `json:"body" doc:"Markdown"`
+	Excerpt      string    `json:"excerpt" doc:"what lists and shares say of it; made from the text where it is empty"`
+	Slug         string    `json:"slug" doc:"its address; made from the title when it is needed, where it is empty"`
+	Kind         string    `json:"kind" enum:"post,page"`
+	CategoryID   int64     `json:"categoryId" doc:"0 for none"`
+	Category     string    `json:"category,omitempty"`
+	Tags         []string  `json:"tags"`
+	AuthorID     int64     `json:"authorId"`
+	Author       string    `json:"author"`
+	Featured     Featured  `json:"featured"`
+	Status       string    `json:"status" enum:"draft,scheduled,published,archived,binned"`
+	Stage        string    `json:"stage" enum:"draft,handed in,cleared,scheduled,held,published,archived,binned"`
+	Cleared      bool      `json:"cleared" doc:"released to the queue"`
+	Pinned       bool      `json:"pinned"`
+	Held         bool      `json:"held" doc:"overdue, and held back for an editor"`
+	OnTop        bool      `json:"onTop" doc:"before all others on the front page"`
+	CommentsOpen bool      `json:"commentsOpen"`
+	NotBefore    *Place    `json:"notBefore,omitempty" doc:"it may not come out earlier"`
+	Deadline     *Place    `json:"deadline,omitempty" doc:"it may not come out later"`
+	When         *Place    `json:"when,omitempty" doc:"when it is due or came out"`
+	Address      string    `json:"address,omitempty" doc:"where readers find it, once it is out"`
+	Words        int       `json:"words"`
+	Minutes      int       `json:"minutes" doc:"to read it"`
+	Version      int       `json:"version"`
+	UpdatedAt    time.Time `json:"updatedAt"`
+	Notes        []string  `json:"notes" doc:"what the editor should know, such as what readers will not see"`
 
-	FirstPublished *Place `json:"firstPublished,omitempty" doc:"of a post that came out again: when it first did"`
-	Care           Care   `json:"care"`
+	FirstPublished *Place            `json:"firstPublished,omitempty" doc:"of a post that came out again: when it first did"`
+	Expires        *PlaceWish        `json:"expires,omitempty" doc:"its own expiry"`
+	NeverExpires   bool              `json:"neverExpires"`
+	Evergreen      bool              `json:"evergreen"`
+	Fields         map[string]string `json:"fields" doc:"custom fields"`
+	Notice         string            `json:"notice,omitempty" doc:"what readers of the archived post see"`
+}
+
+// Featured is the picture that stands for a post.
+type Featured struct {
+	Address string `json:"address" doc:"one of the blog's pictures, or an address that begins with https://; empty for none"`
+	Alt     string `json:"alt" doc:"what it shows, for those who do not see it"`
+}
+
+// PlaceWish is a time of the site's clocks.
+type PlaceWish struct {
+	Date  civil.Date  `json:"date"`
+	Clock civil.Clock `json:"clock"`
 }
 
 // LogLine is a line of the logbook.
@@ -54,6 +81,9 @@ func (s *Server) post(site store.Site, p store.Post) Post {
 		ID: p.ID, Title: p.Title, Body: p.Body, Category: orEmpty(p.CategoryName), Tags: p.Tags, Author: p.AuthorName,
 		Status: string(p.Status), Cleared: p.Cleared, Pinned: p.Pinned, Held: p.Held,
 		NotBefore: orNoPlace(site.Zone(), p.NotBefore), Deadline: orNoPlace(site.Zone(), p.Deadline), Version: p.Version, UpdatedAt: p.UpdatedAt, Notes: s.notes(p.Body),
+		Excerpt: p.Excerpt, Slug: p.Slug, Kind: p.Kind, AuthorID: p.AuthorID, Featured: Featured{p.FeaturedImage, p.FeaturedAlt}, Stage: string(p.Stage),
+		OnTop: p.OnTop, CommentsOpen: p.CommentsOpen, Words: p.Words, Minutes: blog.Minutes(p.Words),
+		NeverExpires: p.NeverExpires, Evergreen: p.Evergreen, Fields: p.Fields, Notice: p.Notice,
 	}
 	if p.CategoryID != nil {
 		view.CategoryID = *p.CategoryID
@@ -65,7 +95,10 @@ func (s *Server) post(site store.Site, p store.Post) Post {
 			break
 		}
 	}
-	view.Care = viewCare(site.Zone(), p)
+	if p.ExpiresAt != nil {
+		date, clock := site.Zone().Local(*p.ExpiresAt)
+		view.Expires = &PlaceWish{date, clock}
+	}
 	if p.TimesRepublished > 0 {
 		view.FirstPublished = orNoPlace(site.Zone(), p.FirstPublishedAt)
 	}
@@ -107,7 +140,6 @@ type postOutput struct {
 const maxPostBody = 4 << 20
 
 func (s *Server) postOperations(api huma.API) {
-	s.careOperations(api)
 	const posts, one = "/api/v1/sites/{site}/posts", "/api/v1/sites/{site}/posts/{id}"
 	conflict := []int{http.StatusConflict}
 	huma.Register(api, huma.Operation{
@@ -133,6 +165,15 @@ func (s *Server) postOperations(api huma.API) {
 	s.registerDeed(api, "unclear-post", one+"/unclear", "Take a draft off the shelf", planning.Desk.Unclear)
 	s.registerDeed(api, "shelve-post", one+"/shelve", "Take a scheduled post back to the shelf", planning.Desk.Shelve)
 	s.registerDeed(api, "publish-post", one+"/publish", "Publish a post now", planning.Desk.PublishNow)
+	s.registerDeed(api, "hold-post", one+"/hold", "Hold an overdue post for an editor", planning.Desk.Hold)
+	s.registerDeed(api, "bin-post", one+"/bin", "Put a post into the bin", planning.Desk.Bin)
+	s.registerDeed(api, "restore-post", one+"/restore", "Take a post out of the bin", planning.Desk.Restore)
+	s.registerDeed(api, "hand-in-post", one+"/hand-in", "Hand a draft in", planning.Desk.HandIn)
+	s.registerDeed(api, "give-back-post", one+"/give-back", "Give a draft that was handed in back to its author", planning.Desk.GiveBack)
+	huma.Register(api, huma.Operation{
+		OperationID: "delete-post", Method: http.MethodDelete, Path: one, Summary: "Delete a post that is in the bin, for good",
+		Description: "It is confirmed by the post's title and cannot be undone.", DefaultStatus: http.StatusNoContent, Errors: conflict,
+	}, s.deletePost)
 	huma.Register(api, huma.Operation{
 		OperationID: "retime-post", Method: http.MethodPost, Path: one + "/retime", Summary: "Give a post a time by hand",
 		Description: "The post is pinned there. Posts nearer than the gap are told in notes; they do not prevent it.", Errors: conflict,
@@ -140,10 +181,7 @@ func (s *Server) postOperations(api huma.API) {
 }
 
 func (s *Server) listTopics(ctx context.Context, in *SitePath) (*struct{ Body Topics }, error) {
-	desk, _, err := s.desk(ctx, *in)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	categories, err := s.Store.Categories(ctx, desk.Site.ID)
 	if err != nil {
 		return nil, s.problem(err)
@@ -171,15 +209,48 @@ type Topic struct {
 
 // Writing is what an editor changes of a post.
 type Writing struct {
-	Title      *string   `json:"title,omitempty"`
-	Body       *string   `json:"body,omitempty" doc:"Markdown"`
-	CategoryID *int64    `json:"categoryId,omitempty" doc:"0 for none"`
-	Tags       *[]string `json:"tags,omitempty"`
+	Title        *string            `json:"title,omitempty"`
+	Body         *string            `json:"body,omitempty" doc:"Markdown"`
+	Excerpt      *string            `json:"excerpt,omitempty"`
+	Slug         *string            `json:"slug,omitempty" doc:"an address that readers may know leads on to the new one"`
+	Kind         *string            `json:"kind,omitempty" enum:"post,page"`
+	CategoryID   *int64             `json:"categoryId,omitempty" doc:"0 for none"`
+	Tags         *[]string          `json:"tags,omitempty"`
+	AuthorID     *int64             `json:"authorId,omitempty"`
+	Featured     *Featured          `json:"featured,omitempty"`
+	OnTop        *bool              `json:"onTop,omitempty"`
+	CommentsOpen *bool              `json:"commentsOpen,omitempty"`
+	Evergreen    *bool              `json:"evergreen,omitempty"`
+	NeverExpires *bool              `json:"neverExpires,omitempty"`
+	Expires      *ExpiryWish        `json:"expires,omitempty" doc:"its own expiry; an empty one for none"`
+	Fields       *map[string]string `json:"fields,omitempty" doc:"custom fields"`
 }
 
-func (w Writing) text() (planning.Text, error) {
-	text := planning.Text{Title: w.Title, Body: w.Body, Category: w.CategoryID, Tags: w.Tags}
-	if problems := text.Problems(); len(problems) > 0 {
+// ExpiryWish is a post's own expiry, or none where it says no date.
+type ExpiryWish struct {
+	Date  civil.Date  `json:"date,omitempty" required:"false"`
+	Clock civil.Clock `json:"clock,omitempty" required:"false"`
+}
+
+func (w Writing) text(at seat) (planning.Text, error) {
+	text := planning.Text{Title: w.Title, Body: w.Body, Category: w.CategoryID, Tags: w.Tags, Slug: w.Slug, Excerpt: w.Excerpt, Author: w.AuthorID,
+		Kind: w.Kind, OnTop: w.OnTop, CommentsOpen: w.CommentsOpen, Evergreen: w.Evergreen, NeverExpires: w.NeverExpires, Fields: w.Fields}
+	if w.Featured != nil {
+		text.Featured = &planning.Featured{Address: w.Featured.Address, Alt: w.Featured.Alt}
+	}
+	if w.Expires != nil {
+		text.Expires = new(time.Time)
+		if w.Expires.Date != (civil.Date{}) {
+			*text.Expires = at.Site.Zone().At(w.Expires.Date, w.Expires.Clock)
+		}
+	}
+	problems := text.Problems()
+	if at.Role == people.Contributor {
+		if bad := text.OfContributor(); bad != nil {
+			problems = append(problems, bad)
+		}
+	}
+	if len(problems) > 0 {
 		return text, invalid(problems...)
 	}
 	return text, nil
@@ -191,11 +262,8 @@ type beginInput struct {
 }
 
 func (s *Server) beginPost(ctx context.Context, in *beginInput) (*postOutput, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
-	text, err := in.Body.text()
+	desk := deskOf(ctx)
+	text, err := in.Body.text(seatOf(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -207,10 +275,7 @@ func (s *Server) beginPost(ctx context.Context, in *beginInput) (*postOutput, er
 }
 
 func (s *Server) getPost(ctx context.Context, in *PostPath) (*postOutput, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	return s.present(ctx, desk, in.ID)
 }
 
@@ -231,16 +296,13 @@ type writeInput struct {
 }
 
 func (s *Server) writePost(ctx context.Context, in *writeInput) (*postOutput, error) {
-	desk, role, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
-	if role == "contributor" {
+	desk := deskOf(ctx)
+	if seatOf(ctx).Role == people.Contributor {
 		if err := s.ownDraft(ctx, desk, in.ID); err != nil {
 			return nil, err
 		}
 	}
-	text, err := in.Body.text()
+	text, err := in.Body.text(seatOf(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -257,10 +319,34 @@ func (s *Server) ownDraft(ctx context.Context, desk planning.Desk, id int64) err
 	if err != nil {
 		return s.problem(err)
 	}
-	if post.AuthorID != desk.Actor || post.Status != store.Draft || post.Cleared {
-		return huma.Error403Forbidden("Contributors write on drafts of their own that are not cleared yet. Ask an editor.")
+	if post.AuthorID != desk.Actor || post.Status != store.Draft || post.Cleared || post.HandedInAt != nil {
+		return huma.Error403Forbidden("Contributors write on drafts of their own until they hand them in. Ask an editor.")
 	}
 	return nil
+}
+
+// ownPost refuses a post that is not the person's own.
+func (s *Server) ownPost(ctx context.Context, desk planning.Desk, id int64) error {
+	post, err := s.Store.Post(ctx, desk.Site.ID, id)
+	if err != nil {
+		return s.problem(err)
+	}
+	if post.AuthorID != desk.Actor {
+		return huma.Error403Forbidden("This draft is not yours. Ask its author, or an editor.")
+	}
+	return nil
+}
+
+type deleteInput struct {
+	PostPath
+	Version int    `query:"version" required:"true" doc:"the version that was seen"`
+	Confirm string `query:"confirm" required:"true" doc:"the post's title"`
+}
+
+func (s *Server) deletePost(ctx context.Context, in *deleteInput) (*struct{}, error) {
+	desk := deskOf(ctx)
+	err := desk.DeleteForGood(ctx, in.ID, in.Version, in.Confirm, s.Clock.Now())
+	return nil, s.stale(ctx, desk, in.ID, err)
 }
 
 // stale adds the post as it is now to a conflict.
@@ -289,9 +375,11 @@ func (s *Server) registerDeed(api huma.API, id, path, summary string,
 	huma.Register(api, huma.Operation{
 		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, Errors: []int{http.StatusConflict},
 	}, func(ctx context.Context, in *deedInput) (*postOutput, error) {
-		desk, err := s.planner(ctx, in.SitePath)
-		if err != nil {
-			return nil, err
+		desk := deskOf(ctx)
+		if seatOf(ctx).Role == people.Contributor {
+			if err := s.ownPost(ctx, desk, in.ID); err != nil {
+				return nil, err
+			}
 		}
 		if err := do(desk, ctx, in.ID, in.Body.Version, s.Clock.Now()); err != nil {
 			return nil, s.stale(ctx, desk, in.ID, err)
@@ -310,10 +398,7 @@ type retimeInput struct {
 }
 
 func (s *Server) retimePost(ctx context.Context, in *retimeInput) (*postOutput, error) {
-	desk, err := s.planner(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	if in.Body.Time >= civil.Midnight {
 		return nil, invalid(&planning.Invalid{Field: "time", Message: "The time is after midnight; choose one from 00:00 to 23:59 and the date it is on."})
 	}
@@ -338,10 +423,7 @@ func (s *Server) retimePost(ctx context.Context, in *retimeInput) (*postOutput, 
 }
 
 func (s *Server) getPostLog(ctx context.Context, in *PostPath) (*struct{ Body []LogLine }, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	if _, err := s.Store.Post(ctx, desk.Site.ID, in.ID); err != nil {
 		return nil, s.problem(err)
 	}

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -23,6 +24,7 @@ type Problem struct {
 	Present   *Post        `json:"present,omitempty" doc:"the post as it is now"`
 	Placement *Placement   `json:"placement,omitempty" doc:"the proposal as it is now"`
 	Closing   *Closing     `json:"closing,omitempty" doc:"the closing up as it is now"`
+	Reflow    *Reflow      `json:"reflow,omitempty" doc:"the reflow as it is now"`
 	Catch     *RulePreview `json:"catch,omitempty" doc:"the rule's catch as it is now"`
 }
 
@@ -40,12 +42,19 @@ func init() {
 	// huma makes every error through this one function.
 	huma.NewError = func(status int, message string, errs ...error) huma.StatusError {
 		p := &Problem{Title: http.StatusText(status), Status: status, Detail: message}
+		if status == http.StatusRequestEntityTooLarge {
+			p.Detail = "That is larger than this may be. Nothing was saved; send it in smaller parts."
+		}
 		for _, err := range errs {
 			if detailer, ok := err.(huma.ErrorDetailer); ok {
 				p.Errors = append(p.Errors, detailer.ErrorDetail())
 			} else if err != nil {
 				p.Errors = append(p.Errors, &huma.ErrorDetail{Message: err.Error()})
 			}
+		}
+		if message == "validation failed" && len(p.Errors) > 0 {
+			first := p.Errors[0]
+			p.Detail = fmt.Sprintf("Something here cannot be used: %s: %s.", first.Location, first.Message)
 		}
 		return p
 	}
@@ -56,9 +65,13 @@ func init() {
 func (s *Server) problem(err error) error {
 	var known *Problem
 	var bad *planning.Invalid
-	switch {
-	case err == nil:
+	if err == nil {
 		return nil
+	}
+	if said := peopleProblem(err); said != nil {
+		return said
+	}
+	switch {
 	case errors.As(err, &known):
 		return known
 	case errors.As(err, &bad):
@@ -68,9 +81,16 @@ func (s *Server) problem(err error) error {
 	case errors.Is(err, planning.ErrStale):
 		return huma.Error409Conflict("Somebody changed this meanwhile. Nothing was overwritten; look at it as it is now and try again.")
 	}
+	if errors.Is(err, context.Canceled) {
+		return huma.NewError(statusGone, "The request was ended before it was answered.")
+	}
 	s.Log.Error("an operation failed", "error", err)
 	return huma.Error500InternalServerError("Something went wrong on our side. Nothing was changed; please try again.")
 }
+
+// statusGone is for whoever asked and did not wait: nobody reads it, but the log is not to
+// call it a failure of ours.
+const statusGone = 499
 
 // invalid says what is wrong with the fields of a request body.
 func invalid(problems ...*planning.Invalid) error {

@@ -26,9 +26,37 @@ type Rhythm struct {
 	Uneven   bool             `json:"uneven" required:"false" doc:"leave out the minutes divisible by five"`
 	Starts   *civil.Date      `json:"starts,omitempty" doc:"first date on which openings hold"`
 	Ends     *civil.Date      `json:"ends,omitempty" doc:"last date on which openings hold"`
-	RestDays []civil.Date     `json:"restDays" required:"false" doc:"dates on which nothing is placed"`
+	Rests    []Rest           `json:"rests" required:"false" doc:"dates on which nothing is placed"`
 	Openings []intake.Opening `json:"openings"`
 	Version  int              `json:"version"`
+}
+
+// Rest is a stretch of dates on which nothing is placed.
+type Rest struct {
+	First  civil.Date  `json:"first"`
+	Last   *civil.Date `json:"last,omitempty" doc:"the last date; absent: it is one day"`
+	Yearly bool        `json:"yearly,omitempty" doc:"it comes again every year"`
+	Name   string      `json:"name,omitempty" maxLength:"200"`
+}
+
+func (r Rest) of() civil.Rest {
+	rest := civil.Rest{First: r.First, Last: r.First, Yearly: r.Yearly, Name: strings.TrimSpace(r.Name)}
+	if r.Last != nil {
+		rest.Last = *r.Last
+	}
+	return rest
+}
+
+func viewRests(rests civil.Rests) []Rest {
+	view := []Rest{}
+	for _, r := range rests {
+		one := Rest{First: r.First, Yearly: r.Yearly, Name: r.Name}
+		if r.Last != r.First {
+			one.Last = &r.Last
+		}
+		view = append(view, one)
+	}
+	return view
 }
 
 // RhythmDay is one day of a rhythm's preview.
@@ -47,6 +75,8 @@ type RhythmPreview struct {
 	// What the times of those days look like, free slots and planned posts together.
 	Hours     []int           `json:"hours" doc:"how many times fall into each hour of the day; 24 counts, or none while there are problems"`
 	Distances []DistanceCount `json:"distances" doc:"how far neighbours are apart"`
+	// Resting counts all posts to come that are planned on rest days.
+	Resting int `json:"resting" doc:"posts to come that are planned on its rest days, however far ahead"`
 	// Off counts scheduled posts of those days that would sit in no slot of this rhythm.
 	Off int `json:"off" doc:"scheduled posts of those days whose slot this rhythm does not have; they keep their times"`
 }
@@ -70,6 +100,44 @@ func (s *Server) rhythmOperations(api huma.API) {
 		OperationID: "preview-rhythm", Method: http.MethodPost, Path: path + "/preview",
 		Summary: "What a rhythm would yield", Description: "Nothing is saved. The plan's present posts are regarded.",
 	}, s.previewRhythm)
+	huma.Register(api, huma.Operation{
+		OperationID: "read-rests", Method: http.MethodPost, Path: "/api/v1/sites/{site}/rests/read",
+		Summary: "Read rest days from an iCalendar file", Description: "Its whole-day events, once or yearly; others are named. Nothing is saved.",
+		MaxBodyBytes: 2 * intake.MaxCalendar,
+	}, s.readRests)
+}
+
+// ReadRests are the rest days of a calendar file.
+type ReadRests struct {
+	Rests   []Rest      `json:"rests"`
+	Left    []LeftEvent `json:"left" doc:"events that are no rest days, the first hundred"`
+	LeftOut int         `json:"leftOut" doc:"how many events are no rest days"`
+}
+
+// LeftEvent is an event of a calendar file that is no rest day.
+type LeftEvent struct {
+	Name string `json:"name"`
+	Why  string `json:"why"`
+}
+
+type readRestsInput struct {
+	SitePath
+	Body struct {
+		Calendar string `json:"calendar" doc:"the text of the file"`
+	}
+}
+
+func (s *Server) readRests(_ context.Context, in *readRestsInput) (*struct{ Body ReadRests }, error) {
+	read, err := intake.ReadRests([]byte(in.Body.Calendar))
+	var bad *intake.Unreadable
+	if errors.As(err, &bad) {
+		return nil, invalid(&planning.Invalid{Field: "calendar", Message: bad.Why})
+	}
+	body := ReadRests{Rests: viewRests(read.Found), Left: []LeftEvent{}, LeftOut: read.LeftOut}
+	for _, l := range read.Left {
+		body.Left = append(body.Left, LeftEvent(l))
+	}
+	return &struct{ Body ReadRests }{body}, nil
 }
 
 type rhythmOutput struct {
@@ -77,10 +145,7 @@ type rhythmOutput struct {
 }
 
 func (s *Server) getRhythm(ctx context.Context, in *SitePath) (*rhythmOutput, error) {
-	desk, _, err := s.desk(ctx, *in)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	r, err := s.Store.RhythmOf(ctx, desk.Site.ID)
 	if err != nil {
 		return nil, s.problem(err)
@@ -89,16 +154,21 @@ func (s *Server) getRhythm(ctx context.Context, in *SitePath) (*rhythmOutput, er
 }
 
 func viewRhythm(r store.Rhythm) Rhythm {
-	view := Rhythm{Name: r.Name, Gap: r.Gap, Seed: int64(r.Seed), Uneven: r.Uneven, RestDays: append([]civil.Date{}, r.RestDays...),
-		Openings: []intake.Opening{}, Version: r.Version}
+	view := Rhythm{Name: r.Name, Gap: r.Gap, Seed: int64(r.Seed), Uneven: r.Uneven, Rests: viewRests(r.Rests),
+		Openings: viewOpenings(r.Openings), Version: r.Version}
 	if !r.From.IsZero() {
 		view.Starts = &r.From
 	}
 	if !r.Until.IsZero() {
 		view.Ends = &r.Until
 	}
-	for _, o := range r.Openings {
-		view.Openings = append(view.Openings, intake.ViewOpening(o))
+	return view
+}
+
+func viewOpenings(openings []rhythm.Opening) []intake.Opening {
+	view := []intake.Opening{}
+	for _, o := range openings {
+		view = append(view, intake.ViewOpening(o))
 	}
 	return view
 }
@@ -106,7 +176,10 @@ func viewRhythm(r store.Rhythm) Rhythm {
 // kept turns the rhythm into what the store keeps; problems that core could not
 // tell from it are found here.
 func (r Rhythm) kept() (store.Rhythm, []intake.FieldProblem) {
-	kept := store.Rhythm{Name: strings.TrimSpace(r.Name), Gap: r.Gap, Seed: uint64(r.Seed), Uneven: r.Uneven, RestDays: r.RestDays, Version: r.Version}
+	kept := store.Rhythm{Name: strings.TrimSpace(r.Name), Gap: r.Gap, Seed: uint64(r.Seed), Uneven: r.Uneven, Version: r.Version}
+	for _, rest := range r.Rests {
+		kept.Rests = append(kept.Rests, rest.of())
+	}
 	if r.Starts != nil {
 		kept.From = *r.Starts
 	}
@@ -143,17 +216,10 @@ type rhythmInput struct {
 }
 
 func (s *Server) saveRhythm(ctx context.Context, in *rhythmInput) (*rhythmOutput, error) {
-	desk, err := s.planner(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	kept, problems := in.Body.check(desk.Site.Zone())
 	if len(problems) > 0 {
-		var bad []*planning.Invalid
-		for _, p := range problems {
-			bad = append(bad, &planning.Invalid{Field: p.Path, Message: p.Message})
-		}
-		return nil, invalid(bad...)
+		return nil, invalidFields(problems)
 	}
 	if err := desk.SaveRhythm(ctx, kept, s.Clock.Now()); err != nil {
 		if errors.Is(err, planning.ErrStale) {
@@ -171,10 +237,7 @@ type rhythmPreviewInput struct {
 }
 
 func (s *Server) previewRhythm(ctx context.Context, in *rhythmPreviewInput) (*struct{ Body RhythmPreview }, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	zone, now := desk.Site.Zone(), s.Clock.Now()
 	kept, problems := in.Body.check(zone)
 	preview := RhythmPreview{Problems: problems, Days: []RhythmDay{}, Hours: []int{}, Distances: []DistanceCount{}}
@@ -185,12 +248,30 @@ func (s *Server) previewRhythm(ctx context.Context, in *rhythmPreviewInput) (*st
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	kept.ID = plan.Rhythm.ID
-	from := zone.DateOf(now)
-	preview.Days = previewDays(kept.In(zone), plan.Occupied, from, in.Days)
-	preview.Hours, preview.Distances = shape(preview.Days)
-	preview.Off = offSlot(kept.In(zone), plan.Occupied, from, in.Days)
+	kept.ID, kept.Seasons = plan.Rhythm.ID, plan.Rhythm.Seasons
+	preview.fill(kept.In(zone), plan.Occupied, zone.DateOf(now), in.Days)
+	for _, o := range plan.Occupied {
+		if o.At.After(now) && kept.Rests.Has(zone.DateOf(o.At)) {
+			preview.Resting++
+		}
+	}
 	return &struct{ Body RhythmPreview }{preview}, nil
+}
+
+// invalidFields refuses a body for all that is wrong with it.
+func invalidFields(problems []intake.FieldProblem) error {
+	bad := make([]*planning.Invalid, len(problems))
+	for i, p := range problems {
+		bad[i] = &planning.Invalid{Field: p.Path, Message: p.Message}
+	}
+	return invalid(bad...)
+}
+
+// fill shows some days of a rhythm, and what its times look like.
+func (p *RhythmPreview) fill(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, days int) {
+	p.Days = previewDays(r, occupied, from, days)
+	p.Hours, p.Distances = shape(p.Days)
+	p.Off = offSlot(r, occupied, from, days)
 }
 
 func previewDays(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, n int) []RhythmDay {

@@ -139,13 +139,10 @@ func conditionSchema(r chi.Router) {
 	})
 }
 
-// keeper is the desk of someone who may change the rules.
-func (s *Server) keeper(ctx context.Context, in SitePath) (rulebook.Desk, error) {
-	desk, err := s.planner(ctx, in)
-	if err != nil {
-		return rulebook.Desk{}, err
-	}
-	return rulebook.Desk{Book: s.book(desk.Site), Store: s.Store, Queue: s.Queue, Actor: desk.Actor}, nil
+// keeper is the desk at which the rules of the site are changed.
+func (s *Server) keeper(ctx context.Context) rulebook.Desk {
+	desk := deskOf(ctx)
+	return rulebook.Desk{Book: s.book(desk.Site), Store: s.Store, Queue: s.Queue, Actor: desk.Actor}
 }
 
 func (s *Server) book(site store.Site) rulebook.Book {
@@ -153,10 +150,7 @@ func (s *Server) book(site store.Site) rulebook.Book {
 }
 
 func (s *Server) listRules(ctx context.Context, in *SitePath) (*struct{ Body Rules }, error) {
-	desk, _, err := s.desk(ctx, *in)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	body, err := s.rules(ctx, desk.Site)
 	if err != nil {
 		return nil, s.problem(err)
@@ -251,10 +245,7 @@ type ruleInput struct {
 }
 
 func (s *Server) createRule(ctx context.Context, in *ruleInput) (*ruleOutput, error) {
-	desk, err := s.keeper(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := s.keeper(ctx)
 	r, err := s.valid(ctx, desk.Site, 0, in.Body)
 	if err != nil {
 		return nil, err
@@ -286,10 +277,7 @@ type saveRuleInput struct {
 }
 
 func (s *Server) saveRule(ctx context.Context, in *saveRuleInput) (*ruleOutput, error) {
-	desk, err := s.keeper(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := s.keeper(ctx)
 	r, err := s.valid(ctx, desk.Site, in.ID, in.Body)
 	if err != nil {
 		return nil, err
@@ -311,10 +299,7 @@ type deleteRuleInput struct {
 }
 
 func (s *Server) deleteRule(ctx context.Context, in *deleteRuleInput) (*struct{}, error) {
-	desk, err := s.keeper(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := s.keeper(ctx)
 	return nil, s.problem(desk.Delete(ctx, in.ID, in.Version, s.Clock.Now()))
 }
 
@@ -345,10 +330,7 @@ func (s *Server) proposed(ctx context.Context, site store.Site, id int64, body R
 }
 
 func (s *Server) previewRule(ctx context.Context, in *previewInput) (*struct{ Body RulePreview }, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	r, problems, err := s.proposed(ctx, desk.Site, in.Body.ID, in.Body.Rule)
 	if err != nil {
 		return nil, s.problem(err)
@@ -420,10 +402,7 @@ type explainInput struct {
 }
 
 func (s *Server) explainRule(ctx context.Context, in *explainInput) (*struct{ Body CaughtPost }, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	r, problems, err := s.proposed(ctx, desk.Site, in.Body.ID, in.Body.Rule)
 	if err != nil {
 		return nil, s.problem(err)
@@ -448,11 +427,8 @@ type agreementInput struct {
 }
 
 func (s *Server) armRule(ctx context.Context, in *agreementInput) (*ruleOutput, error) {
-	desk, err := s.keeper(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
-	err = desk.Arm(ctx, in.ID, in.Body.Version, rulebook.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm}, s.Clock.Now())
+	desk := s.keeper(ctx)
+	err := desk.Arm(ctx, in.ID, in.Body.Version, rulebook.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm}, s.Clock.Now())
 	if err != nil {
 		return nil, s.another(ctx, desk, in.ID, err)
 	}
@@ -482,10 +458,7 @@ type versionInput struct {
 }
 
 func (s *Server) disarmRule(ctx context.Context, in *versionInput) (*ruleOutput, error) {
-	desk, err := s.keeper(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := s.keeper(ctx)
 	if err := desk.Disarm(ctx, in.ID, in.Body.Version, s.Clock.Now()); err != nil {
 		return nil, s.problem(err)
 	}
@@ -498,10 +471,7 @@ type Ran struct {
 }
 
 func (s *Server) runRule(ctx context.Context, in *agreementInput) (*struct{ Body Ran }, error) {
-	desk, err := s.keeper(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := s.keeper(ctx)
 	took, err := desk.Run(ctx, in.ID, in.Body.Version, rulebook.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm}, s.Clock.Now())
 	if err != nil {
 		return nil, s.another(ctx, desk, in.ID, err)
@@ -518,10 +488,7 @@ type excludeInput struct {
 }
 
 func (s *Server) setExclusion(ctx context.Context, in *excludeInput) (*struct{}, error) {
-	desk, err := s.keeper(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := s.keeper(ctx)
 	return nil, s.problem(desk.Exclude(ctx, in.ID, in.Post, in.Body.Excluded, s.Clock.Now()))
 }
 
@@ -554,10 +521,7 @@ func (s *Server) viewOuting(site store.Site, o store.Outing) Outing {
 }
 
 func (s *Server) listRuns(ctx context.Context, in *RulePath) (*struct{ Body RuleHistory }, error) {
-	desk, _, err := s.desk(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	if _, err := s.Store.Rule(ctx, desk.Site.ID, in.ID); err != nil {
 		return nil, s.problem(err)
 	}

@@ -144,7 +144,7 @@ func TestARuleIsArmedFromItsCatchAlone(t *testing.T) {
 	assert.False(t, p.Wide)
 
 	// A post is binned between the preview and the arming.
-	_, err := c.world.DB().ExecContext(t.Context(), `update posts set status = 'binned' where id = $1`, posts[11].ID)
+	_, err := c.world.DB().ExecContext(t.Context(), `update posts set status = 'binned', binned_at = now(), binned_from = 'published' where id = $1`, posts[11].ID)
 	require.NoError(t, err)
 	var problem api.Problem
 	c.call("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": p.Token}, 409, &problem)
@@ -165,7 +165,7 @@ func TestARuleIsArmedFromItsCatchAlone(t *testing.T) {
 	require.Len(t, history.Runs, 1)
 	assert.Equal(t, 1, history.Runs[0].Took)
 
-	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, history.Runs[0].LogID), nil, 204, nil)
+	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, history.Runs[0].LogID), nil, 200, nil)
 	assert.Equal(t, store.Published, c.world.Reload(t, posts[10].ID).Status)
 	assert.NotContains(t, c.reader("/blog/dome/post-10"), "archived on")
 	held := c.rule(r.ID)
@@ -372,7 +372,7 @@ func TestRepublishingKeepsTheFirstDate(t *testing.T) {
 
 	var history api.RuleHistory
 	c.call("GET", rulePath(r.ID, "runs"), nil, 200, &history)
-	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, history.Runs[0].LogID), nil, 204, nil)
+	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, history.Runs[0].LogID), nil, 200, nil)
 	assert.Contains(t, c.reader("/blog/dome/post-02"), "25 October 2026")
 	assert.Equal(t, "held", c.rule(r.ID).State)
 	var again int
@@ -444,7 +444,7 @@ func TestForecastAndWhatAChangeWouldChange(t *testing.T) {
 	stream := c.reader(site + "/forecast/follow?days=100")
 	assert.Contains(t, stream, "event: progress\n")
 	assert.Contains(t, stream, "event: forecast\n")
-	assert.Contains(t, c.reader("/api/v1/sites/elsewhere/forecast/follow"), "event: trouble\n")
+	c.fails("GET", "/api/v1/sites/elsewhere/forecast/follow", nil, 404)
 
 	var cmp api.Comparison
 	c.call("POST", site+"/forecast/compare", map[string]any{"days": 10, "ruleId": r.ID, "drop": true}, 200, &cmp)
@@ -476,16 +476,17 @@ func TestForecastAndWhatAChangeWouldChange(t *testing.T) {
 func TestCareForOnePost(t *testing.T) {
 	c := signedIn(t)
 	p := c.outs(1)[0]
-	path := fmt.Sprintf("%s/posts/%d/care", site, p.ID)
-	care := map[string]any{"neverExpires": true, "evergreen": true, "excerpt": "Short.", "fields": map[string]string{"event": "2026-12-01"}}
+	path := fmt.Sprintf("%s/posts/%d", site, p.ID)
+	care := map[string]any{"version": p.Version, "neverExpires": true, "evergreen": true, "excerpt": "Short.", "fields": map[string]string{"event": "2026-12-01"}}
 	var post api.Post
-	c.call("PUT", path, map[string]any{"version": p.Version, "care": care}, 200, &post)
-	assert.Equal(t, "2026-12-01", post.Care.Fields["event"])
-	c.fails("PUT", path, map[string]any{"version": p.Version, "care": care}, 409)
-	care["expires"] = map[string]string{"date": "2026-12-01", "clock": "10:00"}
-	assert.Contains(t, c.fails("PUT", path, map[string]any{"version": post.Version, "care": care}, 422).Detail, "Choose one of the two")
-	care["neverExpires"] = false
-	c.call("PUT", path, map[string]any{"version": post.Version, "care": care}, 200, &post)
+	c.call("PATCH", path, care, 200, &post)
+	assert.Equal(t, "2026-12-01", post.Fields["event"])
+	c.fails("PATCH", path, care, 409)
+	expiry := map[string]any{"version": post.Version, "expires": map[string]string{"date": "2026-12-01", "clock": "10:00"}}
+	assert.Contains(t, c.fails("PATCH", path, expiry, 422).Detail, "Choose one of the two")
+	expiry["neverExpires"] = false
+	c.call("PATCH", path, expiry, 200, &post)
+	assert.Equal(t, "10:00", post.Expires.Clock.String())
 	c.live(pgtest.Noon.AddDate(0, 0, 8))
 	assert.Equal(t, store.Archived, c.world.Reload(t, p.ID).Status)
 	assert.Contains(t, c.reader("/blog/dome/post-00"), "archived on 1 December 2026")
@@ -494,12 +495,12 @@ func TestCareForOnePost(t *testing.T) {
 	var marks api.Marks
 	c.call("GET", site+"/marks?from=2026-12-01&days=1", nil, 200, &marks)
 	require.Len(t, marks.Marks, 1)
-	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, marks.Marks[0].LogID), nil, 204, nil)
+	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, marks.Marks[0].LogID), nil, 200, nil)
 	c.live(pgtest.Noon.AddDate(0, 0, 12))
 	assert.Equal(t, store.Published, c.world.Reload(t, p.ID).Status)
 	assert.Nil(t, c.world.Reload(t, p.ID).ExpiresAt)
 	var found api.FoundPosts
-	c.call("GET", site+"/posts?title=POST", nil, 200, &found)
+	c.call("GET", site+"/titles?title=POST", nil, 200, &found)
 	assert.Equal(t, []api.FoundPost{{ID: p.ID, Title: "Post 00", Status: "published"}}, found.Posts)
 }
 

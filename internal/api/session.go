@@ -1,30 +1,19 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"net/http"
-	"sync"
 
-	"github.com/alexedwards/argon2id"
 	"github.com/danielgtaylor/huma/v2"
 
-	"dapper.example/internal/planning"
+	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 )
 
-// sessionUser is the session's key for the id of who is signed in.
-const sessionUser = "user"
-
-// nobody is compared with where an address is unknown, so that both cases take as
-// long. It is made when first needed: hashing takes 64 MB for a moment.
-var nobody = sync.OnceValue(func() string {
-	hash, err := argon2id.CreateHash("nobody has this password", argon2id.DefaultParams)
-	if err != nil {
-		panic(err)
-	}
-	return hash
-})
+// sessionSignIn is the session's key for the id of its sign-in.
+const sessionSignIn = "sign-in"
 
 // Me is who is signed in, and the sites that are theirs.
 type Me struct {
@@ -32,6 +21,20 @@ type Me struct {
 	Name  string   `json:"name"`
 	Email string   `json:"email"`
 	Sites []MySite `json:"sites"`
+
+	Preferences Preferences `json:"preferences"`
+}
+
+// Preferences are how a person likes the screens.
+type Preferences struct {
+	WeekStart string `json:"weekStart" enum:"monday,sunday,saturday"`
+	Clock     string `json:"clock" enum:"24,12" doc:"hours that clocks show"`
+	Density   string `json:"density" enum:"roomy,dense"`
+	Theme     string `json:"theme" enum:"system,light,dark"`
+}
+
+func preferencesOf(p store.Preferences) Preferences {
+	return Preferences{cmp.Or(p.WeekStart, "monday"), cmp.Or(p.Clock, "24"), cmp.Or(p.Density, "roomy"), cmp.Or(p.Theme, "system")}
 }
 
 // MySite is a site with the role that the signed-in person has on it.
@@ -46,29 +49,38 @@ type meOutput struct {
 	Body Me
 }
 
+func (s *Server) house() people.House { return people.House{Store: s.Store, Mail: s.Mail} }
+
 func (s *Server) sessionOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "sign-in", Method: http.MethodPost, Path: "/api/v1/session",
 		Summary: "Sign in", Description: "Begins a session, kept in a cookie.",
+		Errors: []int{http.StatusUnauthorized, http.StatusTooManyRequests},
 	}, s.signIn)
 	huma.Register(api, huma.Operation{
 		OperationID: "get-session", Method: http.MethodGet, Path: "/api/v1/session", Summary: "Who is signed in",
 	}, func(ctx context.Context, _ *struct{}) (*meOutput, error) {
-		user, err := s.user(ctx)
-		if err != nil {
-			return nil, err
-		}
-		return s.me(ctx, user)
+		return s.me(ctx, seatOf(ctx).User)
 	})
 	huma.Register(api, huma.Operation{
 		OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/v1/session", Summary: "Sign out",
 		DefaultStatus: http.StatusNoContent,
-	}, func(ctx context.Context, _ *struct{}) (*struct{}, error) {
-		return nil, s.problem(s.sessions.Destroy(ctx))
-	})
+	}, s.signOut)
+}
+
+// callerInput is what is known of who asks, beside who they are.
+type callerInput struct {
+	from people.Caller
+}
+
+// Resolve reads it off the request.
+func (c *callerInput) Resolve(hc huma.Context) []error {
+	c.from = people.Caller{Address: addressOf(hc.Context()), Agent: hc.Header("User-Agent")}
+	return nil
 }
 
 type signInInput struct {
+	callerInput
 	Body struct {
 		Email    string `json:"email" maxLength:"254"`
 		Password string `json:"password" maxLength:"1000"`
@@ -76,27 +88,36 @@ type signInInput struct {
 }
 
 func (s *Server) signIn(ctx context.Context, in *signInInput) (*meOutput, error) {
-	user, err := s.Store.UserByEmail(ctx, in.Body.Email)
-	known := err == nil
-	if !known && !errors.Is(err, store.ErrNotFound) {
-		return nil, s.problem(err)
-	}
-	hash := user.PasswordHash
-	if !known {
-		hash = nobody()
-	}
-	fits, err := argon2id.ComparePasswordAndHash(in.Body.Password, hash)
-	if err != nil && known {
-		return nil, s.problem(err)
-	}
-	if !known || !fits {
+	user, id, err := s.house().SignIn(ctx, in.Body.Email, in.Body.Password, in.from, s.Clock.Now())
+	if errors.Is(err, people.ErrWrong) {
 		return nil, huma.Error401Unauthorized("The address or the password is not right. Check both and try again.")
 	}
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return s.begin(ctx, user, id)
+}
+
+// begin begins a session for a sign-in.
+func (s *Server) begin(ctx context.Context, user store.User, signIn int64) (*meOutput, error) {
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return nil, s.problem(err)
 	}
-	s.sessions.Put(ctx, sessionUser, user.ID)
+	s.sessions.Put(ctx, sessionSignIn, signIn)
 	return s.me(ctx, user)
+}
+
+func (s *Server) signOut(ctx context.Context, _ *struct{}) (*struct{}, error) {
+	if id := s.sessions.GetInt64(ctx, sessionSignIn); id != 0 {
+		user, err := s.Store.UserSignedIn(ctx, id, s.Clock.Now())
+		if err == nil {
+			err = s.Store.EndSignIn(ctx, user.ID, id, s.Clock.Now())
+		}
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return nil, s.problem(err)
+		}
+	}
+	return nil, s.problem(s.sessions.Destroy(ctx))
 }
 
 func (s *Server) me(ctx context.Context, user store.User) (*meOutput, error) {
@@ -104,53 +125,14 @@ func (s *Server) me(ctx context.Context, user store.User) (*meOutput, error) {
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	me := Me{ID: user.ID, Name: user.Name, Email: user.Email, Sites: []MySite{}}
+	me := Me{ID: user.ID, Name: user.Name, Email: user.Email, Sites: []MySite{}, Preferences: preferencesOf(user.Preferences)}
 	for _, m := range memberships {
 		me.Sites = append(me.Sites, MySite{m.Slug, m.Title, m.ZoneName, m.Role})
 	}
 	return &meOutput{me}, nil
 }
 
-// user is who is signed in, or a 401.
-func (s *Server) user(ctx context.Context) (store.User, error) {
-	id := s.sessions.GetInt64(ctx, sessionUser)
-	if id == 0 {
-		return store.User{}, huma.Error401Unauthorized("Sign in first.")
-	}
-	user, err := s.Store.User(ctx, id)
-	if errors.Is(err, store.ErrNotFound) {
-		return store.User{}, huma.Error401Unauthorized("Sign in first.")
-	}
-	return user, s.problem(err)
-}
-
 // SitePath is in the path of every operation on a site.
 type SitePath struct {
 	Site string `path:"site" doc:"the site's name in addresses" example:"quillmoor"`
-}
-
-// desk is the desk of who is signed in, at a site of theirs; the role decides what
-// it may be used for.
-func (s *Server) desk(ctx context.Context, in SitePath) (planning.Desk, string, error) {
-	user, err := s.user(ctx)
-	if err != nil {
-		return planning.Desk{}, "", err
-	}
-	m, err := s.Store.MembershipOf(ctx, user.ID, in.Site)
-	if err != nil {
-		return planning.Desk{}, "", s.problem(err)
-	}
-	return planning.Desk{Store: s.Store, Site: m.Site, Actor: user.ID}, m.Role, nil
-}
-
-// planner is the desk of someone who may change the plan.
-func (s *Server) planner(ctx context.Context, in SitePath) (planning.Desk, error) {
-	desk, role, err := s.desk(ctx, in)
-	if err != nil {
-		return desk, err
-	}
-	if role == "contributor" {
-		return desk, huma.Error403Forbidden("Only editors and owners of this site change its plan. Ask one of them.")
-	}
-	return desk, nil
 }

@@ -22,6 +22,9 @@ type Settings struct {
 	Paused         bool        `json:"paused" doc:"nothing comes out"`
 	ShelfOrder     string      `json:"shelfOrder" enum:"hand,oldest,newest,shuffled,categories"`
 	Caps           intake.Caps `json:"caps"`
+	Ready          []string    `json:"ready" enum:"text,category,image,excerpt,links,twins" doc:"what is looked for in posts before they come out"`
+	AudienceZones  []string    `json:"audienceZones" required:"false" doc:"zones of readers, whose clocks are laid under the tape; up to three"`
+	Planned        string      `json:"planned,omitempty" enum:"instant,clock" doc:"only when saving another zone: what planned posts keep, their moment or their time of day"`
 	FirstDateShown bool        `json:"firstDateShown" doc:"readers of a post that came out again see when it was first published"`
 	Version        int         `json:"version"`
 }
@@ -33,8 +36,12 @@ func (s *Server) settingsOperations(api huma.API) {
 	}, s.getSettings)
 	huma.Register(api, huma.Operation{
 		OperationID: "save-settings", Method: http.MethodPut, Path: path, Summary: "Save the site's settings",
-		Description: "Scheduled posts keep their instants, in another zone too.", Errors: []int{http.StatusConflict},
+		Description: "In another zone, scheduled posts keep their moment or their time of day, as planned says; their moment where it is absent.", Errors: []int{http.StatusConflict},
 	}, s.saveSettings)
+	huma.Register(api, huma.Operation{
+		OperationID: "get-zone-change", Method: http.MethodGet, Path: path + "/zone-change",
+		Summary: "What another zone would mean for planned posts", Description: "For each post both: when it comes out if it keeps its moment, and if it keeps its time of day. Nothing is changed.",
+	}, s.getZoneChange)
 	huma.Register(api, huma.Operation{
 		OperationID: "bound-post", Method: http.MethodPost, Path: "/api/v1/sites/{site}/posts/{id}/bounds",
 		Summary: "Say when a draft may come out", Errors: []int{http.StatusConflict},
@@ -45,18 +52,18 @@ type settingsOutput struct {
 	Body Settings
 }
 
-func (s *Server) getSettings(ctx context.Context, in *SitePath) (*settingsOutput, error) {
-	desk, _, err := s.desk(ctx, *in)
-	if err != nil {
-		return nil, err
-	}
-	site := desk.Site
+func (s *Server) getSettings(ctx context.Context, _ *SitePath) (*settingsOutput, error) {
+	return settingsOf(deskOf(ctx).Site), nil
+}
+
+func settingsOf(site store.Site) *settingsOutput {
 	caps := site.Caps()
 	return &settingsOutput{Settings{
 		Zone: site.ZoneName, CatchUp: site.CatchUp, CatchUpMinutes: site.CatchUpMinutes, Paused: site.PausedAt != nil, ShelfOrder: site.ShelfOrder,
 		Caps:           intake.Caps{Day: caps.Day, AuthorDay: caps.AuthorDay, AuthorWeek: caps.AuthorWeek, CategoryDays: caps.CategoryDays},
-		FirstDateShown: site.FirstDateShown, Version: site.Version,
-	}}, nil
+		AudienceZones:  append([]string{}, site.AudienceZones...),
+		FirstDateShown: site.FirstDateShown, Ready: site.ReadyChecks, Version: site.Version,
+	}}
 }
 
 type settingsInput struct {
@@ -65,15 +72,12 @@ type settingsInput struct {
 }
 
 func (s *Server) saveSettings(ctx context.Context, in *settingsInput) (*settingsOutput, error) {
-	desk, err := s.planner(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	now := s.Clock.Now()
 	settings := store.Settings{
 		CatchUp: in.Body.CatchUp, CatchUpMinutes: in.Body.CatchUpMinutes, ShelfOrder: in.Body.ShelfOrder, ShelfSeed: desk.Site.ShelfSeed,
-		FirstDateShown: in.Body.FirstDateShown,
-		CapDay:         in.Body.Caps.Day, CapAuthorDay: in.Body.Caps.AuthorDay, CapAuthorWeek: in.Body.Caps.AuthorWeek, CapCategoryDays: in.Body.Caps.CategoryDays,
+		AudienceZones: in.Body.AudienceZones, FirstDateShown: in.Body.FirstDateShown, ReadyChecks: in.Body.Ready,
+		CapDay: in.Body.Caps.Day, CapAuthorDay: in.Body.Caps.AuthorDay, CapAuthorWeek: in.Body.Caps.AuthorWeek, CapCategoryDays: in.Body.Caps.CategoryDays,
 	}
 	if in.Body.Paused {
 		if settings.PausedAt = desk.Site.PausedAt; settings.PausedAt == nil {
@@ -83,13 +87,50 @@ func (s *Server) saveSettings(ctx context.Context, in *settingsInput) (*settings
 	if problems := planning.SettingsProblems(in.Body.Zone, settings); len(problems) > 0 {
 		return nil, invalid(problems...)
 	}
-	if err := desk.SaveSettings(ctx, in.Body.Zone, settings, in.Body.Version, now); err != nil {
+	if err := desk.SaveSettings(ctx, in.Body.Zone, planning.Keep(in.Body.Planned), settings, in.Body.Version, now); err != nil {
 		if errors.Is(err, planning.ErrStale) {
 			return nil, huma.Error409Conflict("Somebody saved the settings meanwhile. Nothing was overwritten; load them again to see theirs.")
 		}
 		return nil, s.problem(err)
 	}
-	return s.getSettings(ctx, &in.SitePath)
+	saved, err := s.Store.Site(ctx, desk.Site.ID)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return settingsOf(saved), nil
+}
+
+// ZoneMove is a planned post under another zone of the site. Places are by the new
+// zone's clocks.
+type ZoneMove struct {
+	ID      int64  `json:"id"`
+	Title   string `json:"title"`
+	Now     Place  `json:"now" doc:"as it is planned, by the present zone's clocks"`
+	Instant Place  `json:"instant" doc:"if it keeps its moment"`
+	Clock   Place  `json:"clock" doc:"if it keeps its time of day"`
+	Past    bool   `json:"past" doc:"that time of day is past in the new zone, so it keeps its moment anyway"`
+}
+
+type zoneChangeInput struct {
+	SitePath
+	Zone string `query:"zone" required:"true" minLength:"1" maxLength:"100" example:"Europe/Lisbon"`
+}
+
+func (s *Server) getZoneChange(ctx context.Context, in *zoneChangeInput) (*struct{ Body []ZoneMove }, error) {
+	site := deskOf(ctx).Site
+	moves, err := planning.ZoneChange(ctx, s.Store.Queries, site, in.Zone, s.Clock.Now())
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	zone, err := civil.LoadZone(in.Zone)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	body := []ZoneMove{}
+	for _, m := range moves {
+		body = append(body, ZoneMove{m.Post.ID, m.Post.Title, placeAt(site.Zone(), *m.Post.DueAt), placeAt(zone, *m.Post.DueAt), placeAt(zone, m.Clock), m.Past})
+	}
+	return &struct{ Body []ZoneMove }{body}, nil
 }
 
 type boundsInput struct {
@@ -102,10 +143,7 @@ type boundsInput struct {
 }
 
 func (s *Server) boundPost(ctx context.Context, in *boundsInput) (*postOutput, error) {
-	desk, err := s.planner(ctx, in.SitePath)
-	if err != nil {
-		return nil, err
-	}
+	desk := deskOf(ctx)
 	zone := desk.Site.Zone()
 	var notBefore, deadline time.Time
 	if in.Body.NotBefore != nil {

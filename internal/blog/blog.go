@@ -1,24 +1,28 @@
 // Package blog is the public blog that ships with the program: what readers see.
 //
-// It shows published posts and nothing else; a draft, a scheduled post and a post
-// that never was are the same 404 to a reader. It needs no script and changes
-// nothing.
+// It shows published posts and pages, and archived ones with their notice; a draft, a
+// scheduled post and a post that never was are the same 404 to a reader. It needs no
+// script and changes nothing.
+//
+// Every answer carries an ETag of its content and the moment at which anything of the
+// site's posts last changed, so that caches and feed readers ask again and are told
+// "not modified" until the plan brings something new.
 package blog
 
 import (
 	"bytes"
+	"crypto/sha256"
 	"embed"
-	"encoding/xml"
+	"encoding/base64"
 	"errors"
-	"fmt"
 	"html/template"
+	"io/fs"
 	"log/slog"
 	"net/http"
-	"strconv"
+	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
-	"github.com/gorilla/feeds"
 
 	"dapper.example/internal/store"
 )
@@ -29,274 +33,145 @@ var pages embed.FS
 //go:embed blog.css
 var css []byte
 
+//go:embed fonts/*.woff2
+var fonts embed.FS
+
+// Config is what a blog works with.
+type Config struct {
+	Store    *store.Store
+	Renderer *Renderer
+	Now      func() time.Time
+	Log      *slog.Logger
+	Public   string // where readers reach it, such as https://blog.example
+}
+
 // Blog serves the blogs of all sites of a store.
 type Blog struct {
-	store    *store.Store
-	renderer *Renderer
-	log      *slog.Logger
-	front    *template.Template
-	post     *template.Template
-	missing  *template.Template
+	Config
+	list, post, months, missing *template.Template
 }
 
 // New returns the blog of a store.
-func New(s *store.Store, renderer *Renderer, log *slog.Logger) *Blog {
+func New(config Config) *Blog {
 	page := func(name string) *template.Template {
 		return template.Must(template.ParseFS(pages, "pages/layout.html", "pages/"+name))
 	}
-	return &Blog{s, renderer, log, page("front.html"), page("post.html"), page("missing.html")}
+	return &Blog{config, page("list.html"), page("post.html"), page("months.html"), page("missing.html")}
 }
 
-// Routes adds the blog's pages to a router: for each site the front page, one page
-// a post, and an Atom feed.
+// policy lets the blog's pages show pictures and use the blog's own style, and run
+// nothing (Content Security Policy, level 3).
+const policy = "default-src 'none'; img-src 'self' https: http: data:; style-src 'self'; font-src 'self'; form-action 'self'; " +
+	"base-uri 'none'; frame-ancestors 'none'"
+
+// Routes adds the blogs of all sites to a router, each under its slug.
 func (b *Blog) Routes(r chi.Router) {
+	r.Use(func(next http.Handler) http.Handler {
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			w.Header().Set("Content-Security-Policy", policy)
+			next.ServeHTTP(w, r)
+		})
+	})
 	r.Get("/blog.css", b.serveCSS)
+	r.Get("/fonts/{name}", b.serveFont)
 	r.Route("/{site}", func(r chi.Router) {
-		r.Get("/", b.serveFront)
-		r.Get("/feed.atom", b.serveFeed)
-		r.Get("/sitemap.xml", b.serveSitemap)
-		r.Get("/{slug}", b.servePost)
-		r.NotFound(b.serveMissing)
+		r.Get("/", b.at(b.serveFront))
+		r.Get("/search", b.at(b.serveSearch))
+		r.Get("/category/{slug}", b.at(b.serveCategory))
+		r.Get("/tag/{slug}", b.at(b.serveTag))
+		r.Get("/author/{slug}", b.at(b.serveAuthor))
+		r.Get("/archive", b.at(b.serveMonths))
+		r.Get("/archive/{month}", b.at(b.serveMonth))
+		r.Get("/feed.{form}", b.at(b.serveFeed))
+		r.Get("/category/{slug}/feed.{form}", b.at(b.serveFeed))
+		r.Get("/sitemap.xml", b.at(b.serveSitemap))
+		r.Get("/pictures/{name}", b.at(b.servePicture))
+		r.Get("/preview/{secret}", b.at(b.servePreview))
+		r.Get("/{slug}", b.at(b.servePost))
+		r.NotFound(b.at(b.serveMissing))
 	})
 }
 
-// page is what every page shows; posts or post are set by the page's kind.
-type page struct {
-	Site      store.Site
-	Title     string
-	Posts     []teaser
-	Post      *reading
-	Newer     int // page number, 0 for none
-	Older     int
-	Canonical string
-	Feed      string
-	Hidden    bool // from search engines
+// visit is a reader's asking for something of a site.
+type visit struct {
+	*Blog
+	w    http.ResponseWriter
+	r    *http.Request
+	site store.Site
 }
 
-type teaser struct {
-	Path, Title, Date, Machine, Author, Category string
-}
-
-type reading struct {
-	teaser
-	Tags   []string
-	HTML   template.HTML
-	Notice string // of an archived post
-	First  string // of a post that came out again: when it first did
-}
-
-// dayLayout is how readers see a date.
-const dayLayout = "2 January 2006"
-
-const (
-	postsAPage = 20
-	feedLength = 20
-	maxPage    = 100_000 // beyond it a page number is a mistake
-)
-
-func (b *Blog) serveCSS(w http.ResponseWriter, _ *http.Request) {
-	w.Header().Set("Content-Type", "text/css; charset=utf-8")
-	w.Header().Set("Cache-Control", "max-age=300")
-	w.Write(css)
-}
-
-func (b *Blog) serveFront(w http.ResponseWriter, r *http.Request) {
-	site, ok := b.site(w, r)
-	if !ok {
-		return
-	}
-	number := 1
-	if given := r.URL.Query().Get("page"); given != "" {
-		n, err := strconv.Atoi(given)
-		if err != nil || n < 1 || n > maxPage {
-			b.serveMissing(w, r)
+// at finds the site of the address, or answers 404 itself.
+func (b *Blog) at(serve func(visit) error) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		site, err := b.Store.SiteBySlug(r.Context(), chi.URLParam(r, "site"))
+		if errors.Is(err, store.ErrNotFound) {
+			http.Error(w, "There is no blog at this address.", http.StatusNotFound)
 			return
 		}
-		number = n
-	}
-	posts, err := b.store.PublishedPosts(r.Context(), site.ID, (number-1)*postsAPage, postsAPage+1)
-	if err != nil {
-		b.fail(w, r, err)
-		return
-	}
-	if len(posts) == 0 && number > 1 {
-		b.serveMissing(w, r)
-		return
-	}
-	p := b.page(r, site, site.Title)
-	p.Newer = number - 1
-	if len(posts) > postsAPage {
-		p.Older, posts = number+1, posts[:postsAPage]
-	}
-	for _, post := range posts {
-		p.Posts = append(p.Posts, tease(site, post))
-	}
-	b.write(w, r, http.StatusOK, b.front, p)
-}
-
-func (b *Blog) servePost(w http.ResponseWriter, r *http.Request) {
-	site, ok := b.site(w, r)
-	if !ok {
-		return
-	}
-	post, err := b.store.PublicPost(r.Context(), site.ID, chi.URLParam(r, "slug"))
-	if errors.Is(err, store.ErrNotFound) {
-		b.serveMissing(w, r)
-		return
-	}
-	if err != nil {
-		b.fail(w, r, err)
-		return
-	}
-	p := b.page(r, site, post.Title+" · "+site.Title)
-	p.Post = &reading{teaser: tease(site, post), Tags: post.Tags, HTML: b.renderer.HTML(post.Body)}
-	if post.Status == store.Archived {
-		p.Post.Notice, p.Hidden = post.Notice, true
-	}
-	if first := post.FirstPublishedAt; first != nil && site.FirstDateShown && first.Before(*post.PublishedAt) {
-		p.Post.First = site.Zone().In(*first).Format(dayLayout)
-	}
-	p.Canonical = origin(r) + p.Post.Path
-	b.write(w, r, http.StatusOK, b.post, p)
-}
-
-// serveFeed writes the latest posts as Atom (RFC 4287).
-func (b *Blog) serveFeed(w http.ResponseWriter, r *http.Request) {
-	site, ok := b.site(w, r)
-	if !ok {
-		return
-	}
-	posts, err := b.store.PublishedPosts(r.Context(), site.ID, 0, feedLength)
-	if err != nil {
-		b.fail(w, r, err)
-		return
-	}
-	home := origin(r) + Path(site.Slug, "")
-	feed := &feeds.Feed{
-		Title: site.Title, Subtitle: site.Tagline, Link: &feeds.Link{Href: home}, Id: home,
-		Updated: site.CreatedAt, Author: &feeds.Author{Name: site.Title},
-	}
-	for i, post := range posts {
-		address := origin(r) + Path(site.Slug, post.Slug)
-		feed.Items = append(feed.Items, &feeds.Item{
-			Id: address, Title: post.Title, Link: &feeds.Link{Href: address},
-			Author: &feeds.Author{Name: post.AuthorName}, Created: *post.PublishedAt, Updated: post.UpdatedAt,
-			Content: string(b.renderer.HTML(post.Body)),
-		})
-		if i == 0 || post.UpdatedAt.After(feed.Updated) {
-			feed.Updated = post.UpdatedAt
+		v := visit{b, w, r, site}
+		if err == nil {
+			err = serve(v)
+		}
+		if errors.Is(err, store.ErrNotFound) {
+			err = b.serveMissing(v)
+		}
+		if err != nil {
+			if r.Context().Err() == nil {
+				b.Log.Error("the blog could not be shown", "route", chi.RouteContext(r.Context()).RoutePattern(), "site", site.Slug, "error", err)
+			}
+			http.Error(w, "The blog cannot be shown just now. Please try again in a minute.", http.StatusInternalServerError)
 		}
 	}
-	text, err := feed.ToAtom()
-	if err != nil {
-		b.fail(w, r, err)
-		return
-	}
-	w.Header().Set("Content-Type", "application/atom+xml; charset=utf-8")
-	w.Write([]byte(text))
 }
 
-// sitemapLength is the most addresses that one sitemap may hold by its protocol.
-const sitemapLength = 50_000
+// param is a part of the address.
+func (v visit) param(name string) string { return chi.URLParam(v.r, name) }
 
-// address is one entry of a sitemap.
-type address struct {
-	Loc     string `xml:"loc"`
-	LastMod string `xml:"lastmod"`
-}
-
-// serveSitemap lists the published posts for search engines (the protocol of
-// sitemaps.org, version 0.9).
-func (b *Blog) serveSitemap(w http.ResponseWriter, r *http.Request) {
-	site, ok := b.site(w, r)
-	if !ok {
-		return
-	}
-	posts, err := b.store.Addresses(r.Context(), site.ID, sitemapLength)
-	if err != nil {
-		b.fail(w, r, err)
-		return
-	}
-	list := struct {
-		XMLName xml.Name  `xml:"http://www.sitemaps.org/schemas/sitemap/0.9 urlset"`
-		URLs    []address `xml:"url"`
-	}{}
-	for _, p := range posts {
-		list.URLs = append(list.URLs, address{origin(r) + Path(site.Slug, p.Slug), p.UpdatedAt.UTC().Format(time.RFC3339)})
-	}
-	text, err := xml.Marshal(list)
-	if err != nil {
-		b.fail(w, r, err)
-		return
-	}
-	w.Header().Set("Content-Type", "application/xml; charset=utf-8")
-	w.Write([]byte(xml.Header))
-	w.Write(text)
-}
-
-func (b *Blog) serveMissing(w http.ResponseWriter, r *http.Request) {
-	site, ok := b.site(w, r)
-	if !ok {
-		return
-	}
-	b.write(w, r, http.StatusNotFound, b.missing, b.page(r, site, "Not here · "+site.Title))
-}
-
-// site finds the site of the address, or answers 404 itself.
-func (b *Blog) site(w http.ResponseWriter, r *http.Request) (store.Site, bool) {
-	site, err := b.store.SiteBySlug(r.Context(), chi.URLParam(r, "site"))
-	switch {
-	case errors.Is(err, store.ErrNotFound):
-		http.Error(w, "There is no blog at this address.", http.StatusNotFound)
-	case err != nil:
-		b.fail(w, r, err)
-	}
-	return site, err == nil
-}
-
-func (b *Blog) page(r *http.Request, site store.Site, title string) page {
-	return page{Site: site, Title: title, Canonical: origin(r) + Path(site.Slug, ""), Feed: Path(site.Slug, "feed.atom")}
-}
-
-func (b *Blog) write(w http.ResponseWriter, r *http.Request, status int, t *template.Template, p page) {
-	var out bytes.Buffer
-	if err := t.ExecuteTemplate(&out, "layout", p); err != nil {
-		b.fail(w, r, err)
-		return
-	}
-	w.Header().Set("Content-Type", "text/html; charset=utf-8")
-	w.Header().Set("Cache-Control", "no-cache")
-	w.WriteHeader(status)
-	w.Write(out.Bytes())
-}
-
-func (b *Blog) fail(w http.ResponseWriter, r *http.Request, err error) {
-	if r.Context().Err() == nil {
-		b.log.Error("the blog could not be shown", "path", r.URL.Path, "error", err)
-	}
-	http.Error(w, "The blog cannot be shown just now. Please try again in a minute.", http.StatusInternalServerError)
-}
+// address is the full address of something of the site.
+func (v visit) address(path string) string { return v.Public + Path(v.site.Slug, path) }
 
 // Path is the address of a post on the blog of a site, or of its front page with an
 // empty slug.
-func Path(siteSlug, slug string) string { return fmt.Sprintf("/blog/%s/%s", siteSlug, slug) }
+func Path(siteSlug, slug string) string { return "/blog/" + siteSlug + "/" + slug }
 
-func origin(r *http.Request) string {
-	scheme := "http"
-	if r.TLS != nil {
-		scheme = "https"
+// send answers with a content, or that the reader has it already (RFC 9110, section
+// 13). The name of the content is a hash of it.
+func (v visit) send(kind string, content []byte) error {
+	changed, err := v.Store.LastChange(v.r.Context(), v.site.ID)
+	if err != nil {
+		return err
 	}
-	return scheme + "://" + r.Host
+	h := v.w.Header()
+	h.Set("Content-Type", kind)
+	h.Set("Cache-Control", "public, max-age=0, must-revalidate")
+	h.Set("ETag", etag(content))
+	http.ServeContent(v.w, v.r, "", changed, bytes.NewReader(content))
+	return nil
 }
 
-func tease(site store.Site, p store.Post) teaser {
-	shown := site.Zone().In(*p.PublishedAt)
-	t := teaser{
-		Path: Path(site.Slug, p.Slug), Title: p.Title, Author: p.AuthorName,
-		Date: shown.Format(dayLayout), Machine: shown.Format(time.RFC3339),
+// etag names a content. It is weak, for the answer may be compressed on its way.
+func etag(content []byte) string {
+	sum := sha256.Sum256(content)
+	return `W/"` + base64.RawURLEncoding.EncodeToString(sum[:12]) + `"`
+}
+
+// fixed serves what is the same until the program is another.
+func fixed(w http.ResponseWriter, r *http.Request, kind string, content []byte) {
+	w.Header().Set("Content-Type", kind)
+	w.Header().Set("Cache-Control", "public, max-age=3600")
+	w.Header().Set("ETag", etag(content))
+	http.ServeContent(w, r, "", time.Time{}, bytes.NewReader(content))
+}
+
+func (b *Blog) serveCSS(w http.ResponseWriter, r *http.Request) {
+	fixed(w, r, "text/css; charset=utf-8", css)
+}
+
+func (b *Blog) serveFont(w http.ResponseWriter, r *http.Request) {
+	font, err := fs.ReadFile(fonts, "fonts/"+chi.URLParam(r, "name"))
+	if err != nil || !strings.HasSuffix(chi.URLParam(r, "name"), ".woff2") {
+		http.NotFound(w, r)
+		return
 	}
-	if p.CategoryName != nil {
-		t.Category = *p.CategoryName
-	}
-	return t
+	fixed(w, r, "font/woff2", font)
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/microcosm-cc/bluemonday"
@@ -13,6 +14,9 @@ import (
 	"github.com/yuin/goldmark/parser"
 	"github.com/yuin/goldmark/renderer/html"
 	nethtml "golang.org/x/net/html"
+	"golang.org/x/net/html/atom"
+
+	"dapper.example/internal/core/picture"
 )
 
 // Renderer turns the Markdown of posts into HTML that is safe to show. It is safe
@@ -42,8 +46,71 @@ func NewRenderer() *Renderer {
 
 // HTML returns the Markdown as safe HTML.
 func (r *Renderer) HTML(markdown string) template.HTML {
-	return template.HTML(r.policy.SanitizeBytes(r.raw(markdown))) //nolint:gosec // sanitised here
+	return template.HTML(withPictures(r.policy.SanitizeBytes(r.raw(markdown)))) //nolint:gosec // sanitised here
 }
+
+// withPictures has browsers choose among the widths of our own pictures, keep their
+// places free and fetch them when they are near.
+func withPictures(fragment []byte) []byte {
+	if !bytes.Contains(fragment, []byte("<img")) {
+		return fragment
+	}
+	var out bytes.Buffer
+	z := nethtml.NewTokenizer(bytes.NewReader(fragment))
+	for {
+		switch z.Next() {
+		case nethtml.ErrorToken:
+			return out.Bytes()
+		case nethtml.StartTagToken, nethtml.SelfClosingTagToken:
+			raw := bytes.Clone(z.Raw())
+			if token := z.Token(); token.DataAtom == atom.Img {
+				out.WriteString(imageOf(token).String())
+				continue
+			}
+			out.Write(raw)
+		default:
+			out.Write(z.Raw())
+		}
+	}
+}
+
+// textWidth is how wide the text of a post is at most, for choosing a picture's width.
+const textWidth = "(max-width: 44rem) 100vw, 44rem"
+
+func imageOf(token nethtml.Token) nethtml.Token {
+	set := func(name, value string) {
+		for i, a := range token.Attr {
+			if a.Key == name {
+				token.Attr[i].Val = value
+				return
+			}
+		}
+		token.Attr = append(token.Attr, nethtml.Attribute{Key: name, Val: value})
+	}
+	set("loading", "lazy")
+	for _, a := range token.Attr {
+		if a.Key != "src" {
+			continue
+		}
+		if srcset, width, height, ours := picture.Set(a.Val); ours {
+			set("srcset", srcset)
+			set("sizes", textWidth)
+			set("width", strconv.Itoa(width))
+			set("height", strconv.Itoa(height))
+		}
+		break
+	}
+	return token
+}
+
+// Words counts the words of a text, as the database does.
+func Words(text string) int { return len(strings.Fields(text)) }
+
+// wordsAMinute is how fast people read.
+const wordsAMinute = 230
+
+// Minutes is how long so many words take to read, in whole minutes, 1 at least.
+func Minutes(words int) int { return max(1, (words+wordsAMinute/2)/wordsAMinute) }
 
 func (r *Renderer) raw(markdown string) []byte {
 	var out bytes.Buffer

@@ -68,7 +68,7 @@ type Worker struct {
 const workers = 20
 
 // NewWorker returns a worker on a store's database. Start it with Run.
-func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, log *slog.Logger) (*Worker, error) {
+func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post PostOffice, log *slog.Logger) (*Worker, error) {
 	pool, err := pgxpool.New(ctx, s.URL())
 	if err != nil {
 		return nil, fmt.Errorf("connecting the worker: %w", err)
@@ -78,11 +78,21 @@ func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, log *
 		pool.Close()
 		return nil, err
 	}
+	if err := river.AddWorkerSafely(jobs, &tidying{store: s, clock: clock}); err != nil {
+		pool.Close()
+		return nil, err
+	}
+	if err := river.AddWorkerSafely(jobs, &mails{store: s, clock: clock, post: post}); err != nil {
+		pool.Close()
+		return nil, err
+	}
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
 		Queues:     map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: workers}},
 		Workers:    jobs,
 		Logger:     slog.New(quieter{log.Handler()}),
 		JobTimeout: jobPatience,
+		PeriodicJobs: []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(tidyEvery),
+			func() (river.JobArgs, *river.InsertOpts) { return Tidy{}, nil }, nil)},
 	})
 	if err != nil {
 		pool.Close()

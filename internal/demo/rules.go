@@ -29,7 +29,7 @@ const lanternToken = "dome-lantern-token"
 const eventField = "event"
 
 // ruleAge is how long the demo's rules have been at work.
-const ruleAge = 40 * 24 * time.Hour
+const ruleAge = age * 366 * 24 * time.Hour
 
 // out is a published post of the demo as its rules see it.
 type out struct {
@@ -122,7 +122,7 @@ func demoRules(lantern int64) []store.Rule {
 
 // published lists the demo's published posts, oldest first.
 func (w *world) published(ctx context.Context) ([]out, error) {
-	kept, err := w.tx.PublishedPosts(ctx, w.site.ID, 0, 1000)
+	kept, err := w.tx.PublicPosts(ctx, w.site.ID, store.PublicFilter{}, 0, 1000)
 	if err != nil {
 		return nil, err
 	}

@@ -157,7 +157,7 @@ func (w lawWorld) make(t *testing.T, s *store.Store) store.Site {
 		require.NoError(t, err)
 		categories = append(categories, id)
 	}
-	_, err = s.InsertRhythm(ctx, store.Rhythm{SiteID: site.ID, Name: "The week", Gap: w.gap, Seed: 5, RestDays: w.rest,
+	_, err = s.InsertRhythm(ctx, store.Rhythm{SiteID: site.ID, Name: "The week", Gap: w.gap, Seed: 5, Rests: civil.RestOn(w.rest...),
 		Openings: []rhythm.Opening{rhythm.Window("o", rhythm.EveryDay, civil.MustClock("08:00"), civil.MustClock("20:00"), 1)}}, lawBegins)
 	require.NoError(t, err)
 	for i, p := range w.posts {

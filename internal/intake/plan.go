@@ -257,7 +257,7 @@ func (p Plan) Answer() (Answer, error) {
 func (p Plan) rhythm() (rhythm.Rhythm, Problems) {
 	openings, found := ReadOpenings(p.Rhythm.Openings)
 	r := rhythm.Rhythm{Zone: p.Zone, Gap: p.Rhythm.Gap, Seed: uint64(p.Rhythm.Seed), Uneven: p.Rhythm.Uneven,
-		RestDays: p.Rhythm.RestDays, Openings: openings}
+		Rests: civil.RestOn(p.Rhythm.RestDays...), Openings: openings}
 	if p.Rhythm.Starts != nil {
 		r.From = *p.Rhythm.Starts
 	}
@@ -274,6 +274,8 @@ func (p Plan) rhythm() (rhythm.Rhythm, Problems) {
 		switch bad.Path {
 		case "until":
 			bad.Path = "ends"
+		case "rests":
+			bad.Path = "restDays"
 		}
 		problems.say("rhythm."+bad.Path, "%s", bad.Message)
 	}

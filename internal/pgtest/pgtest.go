@@ -60,6 +60,62 @@ func URL(t testing.TB) string {
 	return withDatabase(made.url, name)
 }
 
+// EmptyURL returns the address of a fresh database without any schema.
+func EmptyURL(t testing.TB) string {
+	t.Helper()
+	made, err := template()
+	require.NoError(t, err)
+	name := "test_" + random()
+	require.NoError(t, admin(made.url, "create database "+name))
+	t.Cleanup(func() {
+		require.NoError(t, admin(made.url, fmt.Sprintf(`drop database if exists %s with (force)`, name)))
+	})
+	return withDatabase(made.url, name)
+}
+
+// Filled is a database with the current schema and some content, from which tests clone
+// theirs.
+type Filled struct{ url, name string }
+
+// Fill makes a filled database by a function, once for the tests of a process. The
+// caller drops it at their end.
+func Fill(fill func(context.Context, *store.Store) error) (Filled, error) {
+	made, err := template()
+	if err != nil {
+		return Filled{}, err
+	}
+	f := Filled{made.url, "test_" + random()}
+	if err := admin(f.url, fmt.Sprintf(`create database %s template %s`, f.name, made.template)); err != nil {
+		return f, err
+	}
+	s, err := store.Open(context.Background(), withDatabase(f.url, f.name))
+	if err != nil {
+		return f, errors.Join(err, f.Drop())
+	}
+	if err := errors.Join(fill(context.Background(), s), s.Close()); err != nil {
+		return f, errors.Join(err, f.Drop())
+	}
+	return f, nil
+}
+
+// New returns a store on a clone of the filled database, which is dropped when the test
+// ends.
+func (f Filled) New(t testing.TB) *store.Store {
+	t.Helper()
+	name := "test_" + random()
+	require.NoError(t, admin(f.url, fmt.Sprintf(`create database %s template %s`, name, f.name)))
+	t.Cleanup(func() { require.NoError(t, admin(f.url, fmt.Sprintf(`drop database if exists %s with (force)`, name))) })
+	s, err := store.Open(t.Context(), withDatabase(f.url, name))
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	return s
+}
+
+// Drop drops the filled database.
+func (f Filled) Drop() error {
+	return admin(f.url, fmt.Sprintf(`drop database if exists %s with (force)`, f.name))
+}
+
 // Cluster is a PostgreSQL server that one test has for itself, to break.
 type Cluster struct {
 	t      testing.TB

@@ -54,12 +54,7 @@ func ProposeClosing(ctx context.Context, q store.Queries, site store.Site, now t
 		return nil, err
 	}
 	var occupied []rhythm.Occupied
-	for _, s := range standing {
-		if _, moving := moves[s.Post]; !moving {
-			occupied = append(occupied, s.Occupied)
-			request.Standing = append(request.Standing, queue.Standing{At: s.At, Author: s.Author, Category: s.Category})
-		}
-	}
+	request.Standing, occupied = settled(standing, func(s store.Standing) bool { _, moving := moves[s.Post]; return moving })
 	request.Slots = queue.Slots(r.In(site.Zone()), now, occupied)
 	var shifts []Shift
 	for _, p := range queue.Place(request).Placed {

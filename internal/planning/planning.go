@@ -26,6 +26,8 @@ type Desk struct {
 	Site  store.Site
 	Actor int64  // the editor's user id
 	batch *int64 // what the lines of the logbook belong to, if they belong together
+
+	undoes *int64 // the line of the logbook that is being taken back, if one is
 }
 
 // ErrStale is wrapped where the editor changed a version that is no longer the
@@ -53,6 +55,7 @@ const lookBack = (rhythm.MaxGap + 3*24*60 + 7*24*60) * time.Minute
 type Plan struct {
 	Rhythm   store.Rhythm
 	Occupied []rhythm.Occupied
+	Standing []queue.Standing
 	Shelf    []store.Entry // in the site's shelf order
 	queue.Placement
 }
@@ -85,10 +88,8 @@ func Queue(ctx context.Context, q store.Queries, site store.Site, now time.Time)
 	}
 	plan := Plan{Rhythm: r}
 	request := queue.Request{Zone: site.Zone(), Caps: site.Caps()}
-	for _, s := range standing {
-		plan.Occupied = append(plan.Occupied, s.Occupied)
-		request.Standing = append(request.Standing, queue.Standing{At: s.At, Author: s.Author, Category: s.Category})
-	}
+	plan.Standing, plan.Occupied = settled(standing, nil)
+	request.Standing = plan.Standing
 	entries := make(map[int64]store.Entry, len(shelf))
 	drafts := make([]queue.Draft, len(shelf))
 	for i, e := range shelf {
@@ -100,6 +101,19 @@ func Queue(ctx context.Context, q store.Queries, site store.Site, now time.Time)
 	}
 	request.Slots = queue.Slots(r.In(site.Zone()), now, plan.Occupied)
 	return plan, request, nil
+}
+
+// settled splits what stands into what counts for the caps and what is occupied, less the
+// posts that leave says; nil: all of it.
+func settled(rows []store.Standing, leave func(store.Standing) bool) (standing []queue.Standing, occupied []rhythm.Occupied) {
+	for _, s := range rows {
+		if leave != nil && leave(s) {
+			continue
+		}
+		occupied = append(occupied, s.Occupied)
+		standing = append(standing, queue.Standing{At: s.At, Author: s.Author, Category: s.Category})
+	}
+	return standing, occupied
 }
 
 // since is from when on published posts still have a say on the plan of a site.
@@ -247,7 +261,10 @@ func (d Desk) changePost(ctx context.Context, id int64, version int, work func(*
 // save writes the post's new place and the line of the logbook.
 func (d Desk) save(ctx context.Context, tx *store.Tx, post store.Post, before json.RawMessage, deed, reason string, now time.Time) error {
 	post.Held = false // whatever an editor does with a held post ends its waiting
-	if post.Status != store.Draft && post.Slug == "" {
+	if post.Status != store.Draft || post.Cleared {
+		post.HandedInAt = nil
+	}
+	if post.Status != store.Draft && post.Status != store.Binned && post.Slug == "" {
 		slug, err := freeSlug(ctx, tx.Queries, d.Site.ID, post.Title)
 		if err != nil {
 			return err
@@ -259,7 +276,7 @@ func (d Desk) save(ctx context.Context, tx *store.Tx, post store.Post, before js
 	}
 	err := tx.Log(ctx, store.LogEntry{
 		SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: deed, Post: &post.ID, Reason: reason,
-		Before: before, After: placeOf(post), Batch: d.batch,
+		Before: before, After: placeOf(post), Batch: d.batch, Undoes: d.undoes,
 	})
 	if err != nil {
 		return fmt.Errorf("writing the logbook: %w", err)

@@ -7,45 +7,57 @@ import (
 	"strconv"
 	"time"
 
-	"github.com/gosimple/slug"
-
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/store"
 )
 
 // Clear releases a draft to the queue: it goes to the end of the shelf.
 func (d Desk) Clear(ctx context.Context, id int64, version int, now time.Time) error {
-	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		switch {
-		case p.Status != store.Draft:
-			return invalid("cleared", "Only a draft can be cleared; this post is %s.", p.Status)
-		case p.Cleared:
-			return nil
-		case p.Title == "":
-			return invalid("title", "Give the post a title before you clear it.")
-		case p.Body == "":
-			return invalid("body", "The post has no text yet. Write it before you clear it.")
-		}
-		_, high, err := tx.ShelfEnds(ctx, d.Site.ID)
-		if err != nil {
-			return err
-		}
-		before, last := placeOf(p), high+1
-		p.Cleared, p.ShelfRank = true, &last
-		return d.save(ctx, tx, p, before, store.DeedClear, "Released to the queue.", now)
-	})
+	return d.one(ctx, id, version, now, Desk.clear)
+}
+
+// onePost is a deed that an editor does to one post, which is locked.
+type onePost func(d Desk, ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error
+
+// one does a deed to a post that must still have the version that the editor saw.
+func (d Desk) one(ctx context.Context, id int64, version int, now time.Time, do onePost) error {
+	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error { return do(d, ctx, tx, p, now) })
+}
+
+func (d Desk) clear(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
+	switch {
+	case p.Status != store.Draft:
+		return invalid("cleared", "Only a draft can be cleared; this one is %s.", p.Status)
+	case p.Cleared:
+		return invalid("cleared", "It is cleared already.")
+	case p.Kind != "post":
+		return invalid("kind", "A page does not queue. Publish it, or give it a time.")
+	case p.Title == "":
+		return invalid("title", "Give the post a title before you clear it.")
+	case p.Body == "":
+		return invalid("body", "The post has no text yet. Write it before you clear it.")
+	}
+	_, high, err := tx.ShelfEnds(ctx, d.Site.ID)
+	if err != nil {
+		return err
+	}
+	before, last := placeOf(p), high+1
+	p.Cleared, p.ShelfRank = true, &last
+	return d.save(ctx, tx, p, before, store.DeedClear, "Released to the queue.", now)
 }
 
 // Unclear takes a draft off the shelf, to be written on.
 func (d Desk) Unclear(ctx context.Context, id int64, version int, now time.Time) error {
-	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		if !p.Cleared {
-			return invalid("cleared", "This post is not on the shelf.")
-		}
-		before := placeOf(p)
-		p.Cleared, p.ShelfRank = false, nil
-		return d.save(ctx, tx, p, before, store.DeedUnclear, "Taken off the shelf to be written on.", now)
-	})
+	return d.one(ctx, id, version, now, Desk.unclear)
+}
+
+func (d Desk) unclear(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
+	if !p.Cleared {
+		return invalid("cleared", "It is not on the shelf.")
+	}
+	before := placeOf(p)
+	p.Cleared, p.ShelfRank = false, nil
+	return d.save(ctx, tx, p, before, store.DeedUnclear, "Taken off the shelf to be written on.", now)
 }
 
 // Reorder gives the shelf the order of the ids, which must be exactly its drafts.
@@ -134,7 +146,10 @@ func (d Desk) Shelve(ctx context.Context, id int64, version int, now time.Time) 
 			return err
 		}
 		before, first := placeOf(p), low-1
-		p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned = store.Draft, true, &first, nil, false
+		p.Status, p.DueAt, p.Pinned = store.Draft, nil, false
+		if p.Kind == "post" { // a page does not queue: it is a draft again
+			p.Cleared, p.ShelfRank = true, &first
+		}
 		p.Sit(rhythm.SlotID{})
 		return d.save(ctx, tx, p, before, store.DeedShelve, "Taken back to the front of the shelf.", now)
 	})
@@ -156,45 +171,4 @@ func (d Desk) PublishNow(ctx context.Context, id int64, version int, now time.Ti
 		p.Sit(rhythm.SlotID{})
 		return d.save(ctx, tx, p, before, store.DeedPublish, "Published by hand.", now)
 	})
-}
-
-// maxSlug keeps addresses readable; a word is not cut.
-const maxSlug = 80
-
-// freeSlug makes an address from a title, with a number behind it where the site
-// has it already.
-func freeSlug(ctx context.Context, q store.Queries, siteID int64, title string) (string, error) {
-	base := Slug(title)
-	if base == "" {
-		base = "post"
-	}
-	taken, err := q.SlugsLike(ctx, siteID, base)
-	if err != nil {
-		return "", fmt.Errorf("looking for a free address: %w", err)
-	}
-	if !slices.Contains(taken, base) {
-		return base, nil
-	}
-	for n := 2; ; n++ {
-		if s := base + "-" + strconv.Itoa(n); !slices.Contains(taken, s) {
-			return s, nil
-		}
-	}
-}
-
-// Slug is the form of a title or a name that stands in addresses: lower-case ASCII
-// letters, digits and hyphens; "" where nothing of it can be said so.
-func Slug(text string) string {
-	s := slug.Make(text)
-	if len(s) <= maxSlug {
-		return s
-	}
-	cut := maxSlug
-	for cut > 0 && s[cut] != '-' {
-		cut--
-	}
-	if cut == 0 {
-		cut = maxSlug
-	}
-	return s[:cut]
 }

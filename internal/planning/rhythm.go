@@ -5,7 +5,11 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/rhythm"
 
 	"dapper.example/internal/store"
 )
@@ -28,7 +32,7 @@ func (d Desk) SaveRhythm(ctx context.Context, r store.Rhythm, now time.Time) err
 		if before.Version != r.Version {
 			return ErrStale
 		}
-		r.ID, r.SiteID = before.ID, d.Site.ID
+		r.ID, r.SiteID, r.Seasons = before.ID, d.Site.ID, before.Seasons
 		if err := tx.SaveRhythm(ctx, r, now); err != nil {
 			return fmt.Errorf("saving the rhythm of %s: %w", d.Site.Slug, err)
 		}
@@ -36,6 +40,75 @@ func (d Desk) SaveRhythm(ctx context.Context, r store.Rhythm, now time.Time) err
 			SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm, Reason: "The rhythm was changed.",
 			Before: mustJSON(before), After: mustJSON(r),
 		})
+	})
+}
+
+// SaveSeason writes a season over the version that the editor saw, or adds it where its
+// ID is 0, and returns its id. Scheduled posts keep their times. It fails with *Invalid for
+// what is wrong with it, by field.
+func (d Desk) SaveSeason(ctx context.Context, s store.Rhythm, now time.Time) (id int64, err error) {
+	err = d.change(ctx, func(tx *store.Tx) error {
+		usual, err := tx.RhythmOf(ctx, d.Site.ID)
+		if err != nil {
+			return err
+		}
+		s.SiteID, s.Gap = d.Site.ID, usual.Gap
+		if bad := SeasonProblems(usual, s, d.Site.Zone()); len(bad) > 0 {
+			return bad[0]
+		}
+		if s.ID == 0 {
+			if len(usual.Seasons) >= rhythm.MaxSeasons {
+				return invalid("name", "There are %d seasons already; drop one first.", len(usual.Seasons))
+			}
+			if id, err = tx.InsertSeason(ctx, s, now); err != nil {
+				return fmt.Errorf("adding a season to %s: %w", d.Site.Slug, err)
+			}
+			return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm, Reason: fmt.Sprintf("The season “%s” was added.", s.Name)})
+		}
+		before, has := usual.Season(s.ID)
+		switch {
+		case !has:
+			return store.ErrNotFound
+		case before.Version != s.Version:
+			return ErrStale
+		}
+		id = s.ID
+		if err := tx.SaveSeason(ctx, s, now); err != nil {
+			return fmt.Errorf("saving a season of %s: %w", d.Site.Slug, err)
+		}
+		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm,
+			Reason: fmt.Sprintf("The season “%s” was changed.", s.Name), Before: mustJSON(before), After: mustJSON(s)})
+	})
+	return id, err
+}
+
+// SeasonProblems lists what is wrong with a season beside the others, by field.
+func SeasonProblems(usual, s store.Rhythm, zone civil.Zone) []*Invalid {
+	usual.Seasons = []store.Rhythm{s}
+	var found []*Invalid
+	for _, p := range usual.In(zone).Problems() {
+		if field, of := strings.CutPrefix(p.Path, "seasons[0]."); of {
+			found = append(found, &Invalid{field, p.Message})
+		}
+	}
+	return found
+}
+
+// DropSeason deletes a season. Posts in its slots keep their times.
+func (d Desk) DropSeason(ctx context.Context, id int64, now time.Time) error {
+	return d.change(ctx, func(tx *store.Tx) error {
+		usual, err := tx.RhythmOf(ctx, d.Site.ID)
+		if err != nil {
+			return err
+		}
+		season, has := usual.Season(id)
+		if !has {
+			return store.ErrNotFound
+		}
+		if err := tx.DropSeason(ctx, d.Site.ID, id); err != nil {
+			return fmt.Errorf("dropping a season of %s: %w", d.Site.Slug, err)
+		}
+		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm, Reason: fmt.Sprintf("The season “%s” was dropped.", season.Name)})
 	})
 }
 

@@ -9,6 +9,7 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/queue"
+	"dapper.example/internal/core/ready"
 	"dapper.example/internal/store"
 )
 
@@ -34,15 +35,34 @@ func SettingsProblems(zone string, s store.Settings) []*Invalid {
 	if !slices.Contains(queue.Orders, queue.Order(s.ShelfOrder)) {
 		say("shelfOrder", "There is no such order of the shelf: %q.", s.ShelfOrder)
 	}
+	if len(s.AudienceZones) > mostAudiences {
+		say("audienceZones", "The clocks of %d zones can be laid under the tape at most.", mostAudiences)
+	}
+	for i, name := range s.AudienceZones {
+		if _, err := civil.LoadZone(name); err != nil {
+			say("audienceZones", "There is no time zone %q. Choose one of the list.", name)
+		} else if slices.Contains(s.AudienceZones[:i], name) {
+			say("audienceZones", "%s is there twice.", name)
+		}
+	}
+	for i, c := range s.ReadyChecks {
+		if !slices.Contains(ready.Checks, ready.Check(c)) || slices.Contains(s.ReadyChecks[:i], c) {
+			say("ready", "There is no such check, or it is said twice: %q.", c)
+		}
+	}
 	for _, p := range s.Caps().Problems() {
 		say("caps."+p.Path, "%s", p.Message)
 	}
 	return found
 }
 
+// mostAudiences is how many clocks of readers are laid under the tape.
+const mostAudiences = 3
+
 // SaveSettings writes the site's zone and settings over the version that the editor
-// saw; check them with SettingsProblems first. Scheduled posts keep their instants.
-func (d Desk) SaveSettings(ctx context.Context, zone string, settings store.Settings, version int, now time.Time) error {
+// saw; check them with SettingsProblems first. In another zone scheduled posts keep what
+// keep says: their instants where it is empty.
+func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings store.Settings, version int, now time.Time) error {
 	return d.change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID)
 		if err != nil {
@@ -52,6 +72,11 @@ func (d Desk) SaveSettings(ctx context.Context, zone string, settings store.Sett
 			return ErrStale
 		}
 		before := mustJSON(site)
+		if zone != site.ZoneName && keep == KeepClock {
+			if err := d.keepClocks(ctx, tx, site, zone, now); err != nil {
+				return err
+			}
+		}
 		name, reason := store.DeedSettings, "The settings were changed."
 		switch wasPaused := site.PausedAt != nil; {
 		case settings.PausedAt != nil && !wasPaused:

@@ -16,10 +16,15 @@ import (
 // Limits on what an editor writes. Lengths are in characters as readers count them
 // (grapheme clusters, Unicode Standard Annex 29), the body's in bytes.
 const (
-	MaxTitle = 200
-	MaxBody  = 1 << 20
-	MaxTag   = 60
-	MaxTags  = 30
+	MaxTitle   = 200
+	MaxBody    = 1 << 20
+	MaxTag     = 60
+	MaxTags    = 30
+	MaxExcerpt = 2000
+	MaxAlt     = 500
+	maxFields  = 50
+	maxField   = 500 // of a custom field's name or value
+	maxAddress = 2000
 )
 
 // Text is what an editor changes of a post; nil fields stay as they are.
@@ -29,10 +34,66 @@ type Text struct {
 	// Category is the new category's id, or 0 for none.
 	Category *int64
 	Tags     *[]string
+	// Slug is the address; "" has one made from the title when it is needed.
+	Slug     *string
+	Excerpt  *string
+	Author   *int64  // of the site's people
+	Kind     *string // post or page
+	Featured *Featured
+	// OnTop keeps it before all others on the blog's front page.
+	OnTop        *bool
+	CommentsOpen *bool
+
+	Evergreen    *bool
+	NeverExpires *bool
+	Expires      *time.Time // its own expiry; the zero time for none
+	Fields       *map[string]string
 }
 
-// Problems lists what is wrong with the text, by field. The category is checked
-// when the text is saved.
+// Featured is the picture that stands for a post, and what it shows; with no address
+// there is none.
+type Featured struct {
+	Address string
+	Alt     string
+}
+
+// forEditors lists the fields that contributors leave to editors.
+func (t Text) forEditors() string {
+	switch {
+	case t.Author != nil:
+		return "authorId"
+	case t.Kind != nil:
+		return "kind"
+	case t.OnTop != nil:
+		return "onTop"
+	case t.CommentsOpen != nil:
+		return "commentsOpen"
+	case t.Evergreen != nil:
+		return "evergreen"
+	case t.NeverExpires != nil:
+		return "neverExpires"
+	case t.Expires != nil:
+		return "expires"
+	}
+	return ""
+}
+
+// OfContributor tells what is wrong with a contributor's writing this; nil for nothing.
+func (t Text) OfContributor() *Invalid {
+	if field := t.forEditors(); field != "" {
+		return &Invalid{field, "Editors decide this. Ask one of them, or leave it as it is."}
+	}
+	return nil
+}
+
+// caresFor tells whether the text says something that rules ask about and that lies
+// outside the text proper.
+func (t Text) caresFor() bool {
+	return t.Evergreen != nil || t.NeverExpires != nil || t.Expires != nil || t.Fields != nil
+}
+
+// Problems lists what is wrong with the text, by field. What depends on the rest of the
+// site (category, author, address) is checked when the text is saved.
 func (t Text) Problems() []*Invalid {
 	var found []*Invalid
 	say := func(field, format string, args ...any) {
@@ -52,18 +113,76 @@ func (t Text) Problems() []*Invalid {
 	if t.Body != nil && len(*t.Body) > MaxBody {
 		say("body", "The text has %d kB; at most %d kB fit. Split it into several posts.", len(*t.Body)>>10, MaxBody>>10)
 	}
-	if t.Tags != nil {
-		if len(*t.Tags) > MaxTags {
-			say("tags", "There are %d tags; at most %d fit.", len(*t.Tags), MaxTags)
+	for field, text := range map[string]*string{"title": t.Title, "body": t.Body, "excerpt": t.Excerpt} {
+		if text != nil && strings.ContainsRune(*text, 0) {
+			say(field, "There is a character in it that is no text (NUL). Remove it.")
 		}
-		for i, tag := range *t.Tags {
-			field := fmt.Sprintf("tags[%d]", i)
-			switch tag = strings.TrimSpace(tag); {
-			case uniseg.GraphemeClusterCount(tag) > MaxTag:
-				say(field, "The tag “%s” is too long; at most %d characters fit.", tag, MaxTag)
-			case Slug(tag) == "":
-				say(field, "The tag “%s” has no letter or digit. Add a word to it or remove it.", tag)
-			}
+	}
+	if t.Excerpt != nil {
+		if n := uniseg.GraphemeClusterCount(*t.Excerpt); n > MaxExcerpt {
+			say("excerpt", "The excerpt has %d characters; at most %d fit.", n, MaxExcerpt)
+		}
+	}
+	if t.Slug != nil && *t.Slug != "" && Slug(*t.Slug) == "" {
+		say("slug", "Nothing of “%s” can stand in an address. Use letters a to z, digits and hyphens.", *t.Slug)
+	}
+	if t.Kind != nil && *t.Kind != "post" && *t.Kind != "page" {
+		say("kind", "It is either a post or a page.")
+	}
+	if t.Featured != nil {
+		if why := t.Featured.problem(); why != "" {
+			say("featured", "%s", why)
+		}
+	}
+	if t.Fields != nil {
+		found = append(found, fieldProblems(*t.Fields)...)
+	}
+	return append(found, tagProblems(t.Tags)...)
+}
+
+func (f Featured) problem() string {
+	switch {
+	case len(f.Address) > maxAddress:
+		return "The address of the featured image is too long."
+	case f.Address != "" && !strings.HasPrefix(f.Address, "/blog/") && !strings.HasPrefix(f.Address, "https://") && !strings.HasPrefix(f.Address, "http://"):
+		return "The featured image is one of the blog's pictures, or an address that begins with https://."
+	case uniseg.GraphemeClusterCount(f.Alt) > MaxAlt:
+		return fmt.Sprintf("What the image shows is said in at most %d characters.", MaxAlt)
+	}
+	return ""
+}
+
+func fieldProblems(fields map[string]string) []*Invalid {
+	if len(fields) > maxFields {
+		return []*Invalid{{"fields", fmt.Sprintf("There are %d custom fields; a post has at most %d.", len(fields), maxFields)}}
+	}
+	for name, value := range fields {
+		switch {
+		case strings.TrimSpace(name) == "":
+			return []*Invalid{{"fields", "A custom field needs a name."}}
+		case uniseg.GraphemeClusterCount(name) > maxField || uniseg.GraphemeClusterCount(value) > maxField:
+			return []*Invalid{{"fields." + name, fmt.Sprintf("A custom field's name and value have at most %d characters.", maxField)}}
+		case strings.ContainsRune(name+value, 0):
+			return []*Invalid{{"fields." + name, "There is a character in it that is no text (NUL). Remove it."}}
+		}
+	}
+	return nil
+}
+
+func tagProblems(tags *[]string) (found []*Invalid) {
+	if tags == nil {
+		return nil
+	}
+	if len(*tags) > MaxTags {
+		found = append(found, &Invalid{"tags", fmt.Sprintf("There are %d tags; at most %d fit.", len(*tags), MaxTags)})
+	}
+	for i, tag := range *tags {
+		field := fmt.Sprintf("tags[%d]", i)
+		switch tag = strings.TrimSpace(tag); {
+		case uniseg.GraphemeClusterCount(tag) > MaxTag:
+			found = append(found, &Invalid{field, fmt.Sprintf("The tag “%s” is too long; at most %d characters fit.", tag, MaxTag)})
+		case Slug(tag) == "":
+			found = append(found, &Invalid{field, fmt.Sprintf("The tag “%s” has no letter or digit. Add a word to it or remove it.", tag)})
 		}
 	}
 	return found
@@ -72,11 +191,15 @@ func (t Text) Problems() []*Invalid {
 func isWordRune(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }
 
 // Write saves an editor's text over the version that the editor saw. It fails with
-// ErrStale where the post has a later version, and with *Invalid for a category
-// that the site lacks. A title that readers have an address for stays a title.
+// ErrStale where the post has a later version, and with *Invalid for a category or an
+// author that the site lacks and for an address that is taken.
 func (d Desk) Write(ctx context.Context, id int64, version int, text Text, now time.Time) (store.Post, error) {
 	var saved store.Post
-	err := d.Store.InTx(ctx, func(tx *store.Tx) error {
+	change := d.Store.InTx
+	if text.caresFor() {
+		change = d.change // rules may have to be asked anew
+	}
+	err := change(ctx, func(tx *store.Tx) error {
 		post, err := tx.LockPost(ctx, d.Site.ID, id)
 		if err != nil {
 			return err
@@ -84,11 +207,8 @@ func (d Desk) Write(ctx context.Context, id int64, version int, text Text, now t
 		if post.Version != version {
 			return ErrStale
 		}
-		if err := d.apply(ctx, tx, &post, text); err != nil {
+		if err := d.put(ctx, tx, &post, text, now); err != nil {
 			return err
-		}
-		if err := tx.SaveText(ctx, post, now); err != nil {
-			return fmt.Errorf("saving post %d: %w", id, err)
 		}
 		saved, err = tx.Post(ctx, d.Site.ID, id)
 		return err
@@ -96,24 +216,91 @@ func (d Desk) Write(ctx context.Context, id int64, version int, text Text, now t
 	return saved, err
 }
 
-// apply changes the post as the text says, and writes its tags.
-func (d Desk) apply(ctx context.Context, tx *store.Tx, post *store.Post, text Text) error {
+// put changes the post as the text says and writes it.
+func (d Desk) put(ctx context.Context, tx *store.Tx, post *store.Post, text Text, now time.Time) error {
+	if err := d.apply(ctx, tx, post, text, now); err != nil {
+		return err
+	}
+	if err := tx.SaveText(ctx, *post, now); err != nil {
+		return fmt.Errorf("saving post %d: %w", post.ID, err)
+	}
+	if !text.caresFor() {
+		return nil
+	}
+	if err := tx.SaveCare(ctx, *post, now); err != nil {
+		return fmt.Errorf("saving post %d: %w", post.ID, err)
+	}
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUpkeep, Post: &post.ID, Reason: "What rules know of it was changed."})
+}
+
+// apply changes the post as the text says, and writes its tags and addresses.
+func (d Desk) apply(ctx context.Context, tx *store.Tx, post *store.Post, text Text, now time.Time) error {
 	if text.Title != nil {
 		post.Title = strings.TrimSpace(*text.Title)
 		if post.Title == "" && (post.Cleared || post.Status != store.Draft) {
 			return invalid("title", "A post that is cleared, scheduled or out needs a title.")
 		}
 	}
-	if text.Body != nil {
-		post.Body = *text.Body
+	set(&post.Body, text.Body)
+	set(&post.Excerpt, text.Excerpt)
+	set(&post.OnTop, text.OnTop)
+	set(&post.CommentsOpen, text.CommentsOpen)
+	if text.Featured != nil {
+		post.FeaturedImage, post.FeaturedAlt = text.Featured.Address, text.Featured.Alt
+	}
+	if err := text.care(post); err != nil {
+		return err
+	}
+	if text.Kind != nil && *text.Kind != post.Kind {
+		if post.Cleared {
+			return invalid("kind", "This post is on the shelf, and a page does not queue. Take it off the shelf first.")
+		}
+		post.Kind = *text.Kind
+	}
+	if text.Author != nil {
+		if _, err := tx.Member(ctx, d.Site.ID, *text.Author); errors.Is(err, store.ErrNotFound) {
+			return invalid("authorId", "Nobody of this site is that. Choose one of its people.")
+		} else if err != nil {
+			return err
+		}
+		post.AuthorID = *text.Author
 	}
 	if text.Category != nil {
 		if err := d.setCategory(ctx, tx, post, *text.Category); err != nil {
 			return err
 		}
 	}
+	if text.Slug != nil {
+		if err := d.setSlug(ctx, tx, post, *text.Slug, now); err != nil {
+			return err
+		}
+	}
 	if text.Tags != nil {
 		return tx.SetTags(ctx, d.Site.ID, post.ID, tagsOf(*text.Tags))
+	}
+	return nil
+}
+
+// set puts a value where one is given.
+func set[T any](at *T, given *T) {
+	if given != nil {
+		*at = *given
+	}
+}
+
+// care changes what rules are to know of the post. An expiry in the past archives it as
+// soon as the engine looks.
+func (t Text) care(post *store.Post) error {
+	set(&post.Evergreen, t.Evergreen)
+	set(&post.NeverExpires, t.NeverExpires)
+	if t.Expires != nil {
+		post.ExpiresAt = orNil(*t.Expires)
+	}
+	if t.Fields != nil {
+		post.Fields = *t.Fields
+	}
+	if post.NeverExpires && post.ExpiresAt != nil && (t.NeverExpires != nil || t.Expires != nil) {
+		return invalid("expires", "The post is to expire at a time and never. Choose one of the two.")
 	}
 	return nil
 }
@@ -168,11 +355,8 @@ func (d Desk) Begin(ctx context.Context, text Text, now time.Time) (store.Post, 
 		if err != nil {
 			return err
 		}
-		if err := d.apply(ctx, tx, &post, text); err != nil {
+		if err := d.put(ctx, tx, &post, text, now); err != nil {
 			return err
-		}
-		if err := tx.SaveText(ctx, post, now); err != nil {
-			return fmt.Errorf("beginning a draft: %w", err)
 		}
 		begun, err = tx.Post(ctx, d.Site.ID, id)
 		return err

@@ -6,8 +6,10 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
+	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/store"
 )
@@ -32,6 +34,7 @@ type place struct {
 	RepublishedAt    *time.Time `json:"republished_at,omitempty"`
 	TimesRepublished int        `json:"times_republished,omitempty"`
 	ArchivedAt       *time.Time `json:"archived_at,omitempty"`
+	HandedInAt       *time.Time `json:"handed_in_at,omitempty"`
 	Notice           string     `json:"notice,omitempty"`
 }
 
@@ -39,7 +42,7 @@ func placeOf(p store.Post) json.RawMessage {
 	kept := place{Status: p.Status, Cleared: p.Cleared, ShelfRank: p.ShelfRank, DueAt: p.DueAt, Pinned: p.Pinned, Held: p.Held,
 		RhythmID: p.RhythmID, SlotOpening: p.SlotOpening, SlotOrdinal: p.SlotOrdinal, PublishedAt: p.PublishedAt,
 		NotBefore: p.NotBefore, Deadline: p.Deadline, FirstPublishedAt: p.FirstPublishedAt, RepublishedAt: p.RepublishedAt,
-		TimesRepublished: p.TimesRepublished, ArchivedAt: p.ArchivedAt, Notice: p.Notice}
+		TimesRepublished: p.TimesRepublished, ArchivedAt: p.ArchivedAt, HandedInAt: p.HandedInAt, Notice: p.Notice}
 	if p.SlotDate != nil {
 		date := p.SlotDate.Format(time.DateOnly)
 		kept.SlotDate = &date
@@ -49,7 +52,7 @@ func placeOf(p store.Post) json.RawMessage {
 
 // stands tells whether the post still has the place that a deed gave it.
 func (a place) stands(p store.Post) bool {
-	return a.Status == p.Status && a.Cleared == p.Cleared && a.Held == p.Held && sameTime(a.DueAt, p.DueAt) && sameTime(a.PublishedAt, p.PublishedAt)
+	return a.Status == p.Status && a.Cleared == p.Cleared && a.Held == p.Held && (a.HandedInAt == nil) == (p.HandedInAt == nil) && sameTime(a.DueAt, p.DueAt) && sameTime(a.PublishedAt, p.PublishedAt)
 }
 
 // exact is as finely as PostgreSQL keeps time.
@@ -63,19 +66,24 @@ func sameTime(a, b *time.Time) bool {
 }
 
 // CanUndo tells whether a line of the logbook is of a kind that can be undone and has
-// not been.
+// not been. An undo can be undone too: what it took back is done again.
 func CanUndo(e store.LogEntry) bool {
 	if e.UndoneAt != nil || len(e.Before) == 0 || string(e.Before) == "null" {
 		return false
 	}
-	return e.Deed == store.DeedRhythm || e.Deed == store.DeedReorder || e.Post != nil && e.Deed != store.DeedUndo
+	if e.Deed == store.DeedUndo {
+		return e.Undoes != nil
+	}
+	return e.Deed == store.DeedRhythm || e.Deed == store.DeedReorder || e.Post != nil
 }
 
 // Undo takes back what a line of the logbook says was done, with all lines of the same
 // act, if things still stand as it left them. A publication goes back to its time in
-// the plan where that is still to come, and otherwise to the front of the shelf.
-func (d Desk) Undo(ctx context.Context, logID int64, now time.Time) error {
-	return d.change(ctx, func(tx *store.Tx) error {
+// the plan where that is still to come, and otherwise to the front of the shelf. It
+// returns the line whose undoing does the thing again, 0 where it is not to be done again
+// by hand.
+func (d Desk) Undo(ctx context.Context, logID int64, now time.Time) (undo int64, err error) {
+	err = d.change(ctx, func(tx *store.Tx) error {
 		line, err := tx.LogLine(ctx, d.Site.ID, logID)
 		if err != nil {
 			return err
@@ -83,25 +91,65 @@ func (d Desk) Undo(ctx context.Context, logID int64, now time.Time) error {
 		if !CanUndo(line) {
 			return invalid("id", "This line of the logbook cannot be undone, or has been already.")
 		}
-		switch line.Deed {
+		kind, err := undoneKind(ctx, tx, line)
+		if err != nil {
+			return err
+		}
+		switch kind {
 		case store.DeedRhythm:
 			err = d.undoRhythm(ctx, tx, line, now)
 		case store.DeedReorder:
-			err = d.undoReorder(ctx, tx, line)
+			err = d.undoReorder(ctx, tx, line, now)
 		default:
-			return d.undoPosts(ctx, tx, line, now)
+			err = d.undoPosts(ctx, tx, kind, line, now)
 		}
 		if err != nil {
 			return err
 		}
-		if err := tx.MarkUndone(ctx, d.Site.ID, []int64{line.ID}, now); err != nil {
-			return err
+		undo, err = tx.UndoOf(ctx, d.Site.ID, line.ID)
+		if errors.Is(err, store.ErrNotFound) {
+			return nil // a rule's deed: it is the rule's to do it again
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Reason: "Undone: " + line.Reason})
+		return err
 	})
+	return undo, err
 }
 
-func (d Desk) undoPosts(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
+// undoneKind is the deed that undoing a line touches in the end: that of the line, or of
+// the one that it undoes.
+func undoneKind(ctx context.Context, tx *store.Tx, line store.LogEntry) (string, error) {
+	for line.Deed == store.DeedUndo && line.Undoes != nil {
+		var err error
+		if line, err = tx.LogLine(ctx, line.SiteID, *line.Undoes); err != nil {
+			return "", err
+		}
+	}
+	return line.Deed, nil
+}
+
+// undoneWords tells of the undoing of a line.
+func undoneWords(line store.LogEntry) string {
+	if line.Deed == store.DeedUndo {
+		if did, undone := strings.CutPrefix(line.Reason, undonePrefix); undone {
+			return "Done again: " + did
+		}
+		return undonePrefix + strings.TrimPrefix(line.Reason, "Done again: ")
+	}
+	return undonePrefix + line.Reason
+}
+
+const undonePrefix = "Undone: "
+
+// logUndo writes the line of an undo that concerns no single post.
+func (d Desk) logUndo(ctx context.Context, tx *store.Tx, line store.LogEntry, before, after json.RawMessage, now time.Time) error {
+	if err := tx.MarkUndone(ctx, d.Site.ID, []int64{line.ID}, now); err != nil {
+		return err
+	}
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Undoes: &line.ID,
+		Reason: undoneWords(line), Before: before, After: after})
+}
+
+func (d Desk) undoPosts(ctx context.Context, tx *store.Tx, kind string, line store.LogEntry, now time.Time) error {
 	lines := []store.LogEntry{line}
 	if line.Batch != nil {
 		var err error
@@ -109,15 +157,21 @@ func (d Desk) undoPosts(ctx context.Context, tx *store.Tx, line store.LogEntry, 
 			return err
 		}
 	}
-	if line.Deed == store.DeedCloseUp {
-		// The posts changed places among themselves: all leave their slots first.
+	if len(lines) > 1 {
+		// The posts may have changed places among themselves: all leave their slots first.
 		if err := tx.LeaveSlots(ctx, d.Site.ID, postsOf(lines)); err != nil {
 			return err
 		}
+		batch, err := tx.NextBatch(ctx)
+		if err != nil {
+			return err
+		}
+		d.batch = &batch
 	}
 	var ids []int64
 	for _, one := range lines {
-		if err := d.undoPost(ctx, tx, one, now); err != nil {
+		d.undoes = &one.ID
+		if err := d.undoPost(ctx, tx, kind, one, now); err != nil {
 			return err
 		}
 		ids = append(ids, one.ID)
@@ -135,13 +189,24 @@ func postsOf(lines []store.LogEntry) []int64 {
 	return ids
 }
 
-func (d Desk) undoPost(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
-	var before, after place
-	if err := errors.Join(json.Unmarshal(line.Before, &before), json.Unmarshal(line.After, &after)); err != nil {
-		return fmt.Errorf("reading line %d of the logbook: %w", line.ID, err)
+// sides reads what a line of the logbook changed: from what, to what.
+func sides[T any](line store.LogEntry) (before, after T, err error) {
+	if err = errors.Join(json.Unmarshal(line.Before, &before), json.Unmarshal(line.After, &after)); err != nil {
+		err = fmt.Errorf("reading line %d of the logbook: %w", line.ID, err)
 	}
+	return before, after, err
+}
+
+func (d Desk) undoPost(ctx context.Context, tx *store.Tx, kind string, line store.LogEntry, now time.Time) error {
 	if line.Post == nil {
 		return invalid("id", "The post of this line is gone.")
+	}
+	if kind == store.DeedEdit {
+		return d.undoEdit(ctx, tx, line, now)
+	}
+	before, after, err := sides[place](line)
+	if err != nil {
+		return err
 	}
 	p, err := tx.LockPost(ctx, d.Site.ID, *line.Post)
 	if err != nil {
@@ -151,10 +216,10 @@ func (d Desk) undoPost(ctx context.Context, tx *store.Tx, line store.LogEntry, n
 		return invalid("id", "“%s” has been changed since; undo the later change first.", p.Title)
 	}
 	was := placeOf(p)
-	if isUpkeep(line.Deed) {
+	if byRule(line) {
 		return d.undoUpkeep(ctx, tx, p, line, before, now)
 	}
-	bounds := line.Deed == store.DeedBounds
+	bounds := kind == store.DeedBounds
 	if err := d.restore(ctx, tx, &p, before, bounds, now); err != nil {
 		return err
 	}
@@ -162,10 +227,10 @@ func (d Desk) undoPost(ctx context.Context, tx *store.Tx, line store.LogEntry, n
 		if err := tx.SaveBounds(ctx, p, now); err != nil {
 			return err
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID,
-			Reason: "Undone: " + line.Reason, Before: was, After: placeOf(p)})
+		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Batch: d.batch, Undoes: d.undoes,
+			Reason: undoneWords(line), Before: was, After: placeOf(p)})
 	}
-	err = d.save(ctx, tx, p, was, store.DeedUndo, "Undone: "+line.Reason, now)
+	err = d.save(ctx, tx, p, was, store.DeedUndo, undoneWords(line), now)
 	if store.IsDuplicate(err) {
 		return invalid("id", "The slot of “%s” has gone to another post meanwhile.", p.Title)
 	}
@@ -179,9 +244,9 @@ func (d Desk) restore(ctx context.Context, tx *store.Tx, p *store.Post, to place
 		return nil
 	}
 	if to.Status == store.Scheduled && (to.DueAt == nil || !to.DueAt.After(now)) {
-		to = place{Status: store.Draft, Cleared: true} // its time has passed: nothing may come out by an undo
+		to = place{Status: store.Draft, Cleared: p.Kind == "post"} // its time has passed: nothing may come out by an undo
 	}
-	p.Status, p.Cleared, p.ShelfRank = to.Status, to.Cleared, to.ShelfRank
+	p.Status, p.Cleared, p.ShelfRank, p.HandedInAt = to.Status, to.Cleared, to.ShelfRank, to.HandedInAt
 	if p.FirstPublishedAt != nil && sameTime(p.FirstPublishedAt, p.PublishedAt) {
 		p.FirstPublishedAt = nil // it was this publication that is undone
 	}
@@ -206,21 +271,46 @@ func (d Desk) restore(ctx context.Context, tx *store.Tx, p *store.Post, to place
 }
 
 func (d Desk) undoRhythm(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
-	var before, after store.Rhythm
-	if err := errors.Join(json.Unmarshal(line.Before, &before), json.Unmarshal(line.After, &after)); err != nil {
-		return fmt.Errorf("reading line %d of the logbook: %w", line.ID, err)
+	before, after, err := sides[store.Rhythm](line)
+	if err != nil {
+		return err
+	}
+	if err := olderRests(line.Before, &before); err != nil {
+		return err
 	}
 	present, err := tx.RhythmOf(ctx, d.Site.ID)
 	if err != nil {
 		return err
 	}
+	save := tx.SaveRhythm
+	if before.ID != present.ID {
+		season, has := present.Season(before.ID)
+		if !has {
+			return invalid("id", "The season “%s” is gone, so there is nothing to undo.", before.Name)
+		}
+		present, save = season, tx.SaveSeason
+	}
 	if present.Version != after.Version+1 {
 		return invalid("id", "The rhythm has been changed since; undo the later change first.")
 	}
-	return tx.SaveRhythm(ctx, before, now)
+	if err := save(ctx, before, now); err != nil {
+		return err
+	}
+	was := mustJSON(present)
+	before.Version = present.Version // saving counted it up from there
+	return d.logUndo(ctx, tx, line, was, mustJSON(before), now)
 }
 
-func (d Desk) undoReorder(ctx context.Context, tx *store.Tx, line store.LogEntry) error {
+// olderRests reads rest days as lines of the logbook had them before rests had a last
+// date.
+func olderRests(raw json.RawMessage, r *store.Rhythm) error {
+	var older struct{ RestDays []civil.Date }
+	err := json.Unmarshal(raw, &older)
+	r.Rests = append(r.Rests, civil.RestOn(older.RestDays...)...)
+	return err
+}
+
+func (d Desk) undoReorder(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
 	var before []int64
 	if err := json.Unmarshal(line.Before, &before); err != nil {
 		return fmt.Errorf("reading line %d of the logbook: %w", line.ID, err)
@@ -236,5 +326,8 @@ func (d Desk) undoReorder(ctx context.Context, tx *store.Tx, line store.LogEntry
 	if !slices.Equal(slices.Sorted(slices.Values(there)), slices.Sorted(slices.Values(before))) {
 		return invalid("id", "Other drafts stand on the shelf now; put it in order by hand.")
 	}
-	return tx.RankShelf(ctx, d.Site.ID, before)
+	if err := tx.RankShelf(ctx, d.Site.ID, before); err != nil {
+		return err
+	}
+	return d.logUndo(ctx, tx, line, idList(there), idList(before), now)
 }

@@ -22,9 +22,15 @@ func (r room) last(t *testing.T) store.LogEntry {
 	return lines[0]
 }
 
+// back undoes a line.
+func (r room) back(t *testing.T, line int64, now time.Time) error {
+	_, err := r.Undo(t.Context(), line, now)
+	return err
+}
+
 func (r room) undoLast(t *testing.T) {
 	t.Helper()
-	require.NoError(t, r.Undo(t.Context(), r.last(t).ID, noon))
+	require.NoError(t, r.back(t, r.last(t).ID, noon))
 }
 
 func TestUndoTakesAWholePlacementBack(t *testing.T) {
@@ -35,8 +41,7 @@ func TestUndoTakesAWholePlacementBack(t *testing.T) {
 	line := r.last(t)
 	r.undoLast(t)
 	assert.Equal(t, pairs(plan), pairs(r.propose(t)), "the shelf is as it was, in its order")
-	assert.ErrorAs(t, r.Undo(t.Context(), line.ID, noon), new(*planning.Invalid), "not twice")
-	assert.ErrorAs(t, r.Undo(t.Context(), r.last(t).ID, noon), new(*planning.Invalid), "an undo is not undone")
+	assert.ErrorAs(t, r.back(t, line.ID, noon), new(*planning.Invalid), "not twice")
 }
 
 func TestUndoOfEachDeed(t *testing.T) {
@@ -51,7 +56,17 @@ func TestUndoOfEachDeed(t *testing.T) {
 	} {
 		before := r.Reload(t, p.ID)
 		require.NoError(t, do(before), name)
+		did := r.Reload(t, p.ID)
 		r.undoLast(t)
+		undone := r.last(t).ID
+		r.undoLast(t) // and does it again
+		assert.ErrorAs(t, r.back(t, undone, noon), new(*planning.Invalid), "%s: not twice", name)
+		again := r.Reload(t, p.ID)
+		assert.Equal(t, []any{did.Status, did.Cleared, did.DueAt, did.Pinned, did.PublishedAt, did.NotBefore, did.Deadline},
+			[]any{again.Status, again.Cleared, again.DueAt, again.Pinned, again.PublishedAt, again.NotBefore, again.Deadline}, name)
+		assert.Contains(t, r.last(t).Reason, "Done again: ", name)
+		r.undoLast(t)
+		assert.Contains(t, r.last(t).Reason, "Undone: ", name)
 		after := r.Reload(t, p.ID)
 		assert.Equal(t, before.Status, after.Status, name)
 		assert.Equal(t, before.Cleared, after.Cleared, name)
@@ -74,7 +89,7 @@ func TestUndoOfShelvingGivesTheSlotBack(t *testing.T) {
 	require.NoError(t, r.Shelve(t.Context(), back.ID, back.Version, noon))
 	line := r.last(t)
 	require.NoError(t, r.Commit(t.Context(), pairs(r.propose(t)), noon))
-	assert.ErrorContains(t, r.Undo(t.Context(), line.ID, noon), "changed since")
+	assert.ErrorContains(t, r.back(t, line.ID, noon), "changed since")
 }
 
 // A publication by the engine goes back to its time where that is still to come, and
@@ -94,7 +109,7 @@ func TestUndoOfAPublication(t *testing.T) {
 		return tx.Publish(t.Context(), []store.Publication{{SiteID: r.World.Site.ID, Post: p.ID, Due: due, Reason: "Its time had come."}}, due)
 	}))
 	require.Equal(t, store.Published, r.Reload(t, p.ID).Status)
-	require.NoError(t, r.Undo(t.Context(), r.last(t).ID, due.Add(time.Minute)))
+	require.NoError(t, r.back(t, r.last(t).ID, due.Add(time.Minute)))
 	p = r.Reload(t, p.ID)
 	assert.Equal(t, store.Draft, p.Status)
 	assert.True(t, p.Cleared)
@@ -139,8 +154,8 @@ func TestSettings(t *testing.T) {
 	settings := site.Settings
 	settings.CapAuthorDay, settings.ShelfOrder = 1, "newest"
 	require.Empty(t, planning.SettingsProblems("Europe/Lisbon", settings))
-	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", settings, site.Version, noon))
-	assert.ErrorIs(t, r.SaveSettings(t.Context(), "Europe/Lisbon", settings, site.Version, noon), planning.ErrStale)
+	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepInstant, settings, site.Version, noon))
+	assert.ErrorIs(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepInstant, settings, site.Version, noon), planning.ErrStale)
 	r.World.Site, err = r.World.Store.Site(t.Context(), site.ID)
 	require.NoError(t, err)
 	r.shelved(t, 2)
@@ -148,7 +163,7 @@ func TestSettings(t *testing.T) {
 	assert.NotEqual(t, plan.Placed[0].Slot.ID.Date, plan.Placed[1].Slot.ID.Date, "one post of an author a day")
 
 	settings.PausedAt = &noon
-	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", settings, site.Version+1, noon))
+	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepInstant, settings, site.Version+1, noon))
 	assert.Equal(t, store.DeedPause, r.last(t).Deed)
 
 	bad := settings

@@ -63,8 +63,12 @@ func (l Line) change(ctx context.Context, tx *store.Tx, d deed.Deed, change func
 		Before: before, After: placeOf(p), Batch: l.Batch, Rule: l.Rule})
 }
 
-func isUpkeep(name string) bool {
-	switch deed.Kind(name) {
+// byRule tells whether a line is of what a rule, or a post's own expiry, did.
+func byRule(line store.LogEntry) bool {
+	if line.Rule == nil && line.Actor != nil {
+		return false // by hand
+	}
+	switch deed.Kind(line.Deed) {
 	case deed.Archive, deed.ToDraft, deed.Bin, deed.Republish:
 		return true
 	}
@@ -106,56 +110,4 @@ func (d Desk) undoUpkeep(ctx context.Context, tx *store.Tx, p store.Post, line s
 	}
 	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Rule: line.Rule,
 		Reason: reason, Before: was, After: placeOf(p), Batch: d.batch})
-}
-
-// Care is what an editor says to rules about one post.
-type Care struct {
-	ExpiresAt    time.Time // its own expiry; zero: none
-	NeverExpires bool
-	Evergreen    bool
-	Fields       map[string]string // custom fields
-	Excerpt      string
-}
-
-// Limits of what is said about a post.
-const (
-	maxFields  = 50
-	maxField   = 500 // characters of a field's name or value
-	maxExcerpt = 2000
-)
-
-func (c Care) problem() error {
-	switch {
-	case c.NeverExpires && !c.ExpiresAt.IsZero():
-		return invalid("expiresAt", "The post is to expire at a time and never. Choose one of the two.")
-	case len(c.Fields) > maxFields:
-		return invalid("fields", "There are %d custom fields; a post has at most %d.", len(c.Fields), maxFields)
-	case len([]rune(c.Excerpt)) > maxExcerpt:
-		return invalid("excerpt", "The excerpt is longer than %d characters. Shorten it.", maxExcerpt)
-	}
-	for name, value := range c.Fields {
-		switch {
-		case name == "":
-			return invalid("fields", "A custom field needs a name.")
-		case len([]rune(name)) > maxField || len([]rune(value)) > maxField:
-			return invalid("fields."+name, "A custom field's name and value have at most %d characters.", maxField)
-		}
-	}
-	return nil
-}
-
-// SetCare writes what rules are to know of a post, over the version that the editor saw.
-// An expiry in the past archives the post as soon as the engine looks.
-func (d Desk) SetCare(ctx context.Context, id int64, version int, c Care, now time.Time) error {
-	if err := c.problem(); err != nil {
-		return err
-	}
-	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		p.ExpiresAt, p.NeverExpires, p.Evergreen = orNil(c.ExpiresAt), c.NeverExpires, c.Evergreen
-		p.Fields, p.Excerpt = c.Fields, c.Excerpt
-		if err := tx.SaveCare(ctx, p, now); err != nil {
-			return fmt.Errorf("changing post %d: %w", id, err)
-		}
-		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUpkeep, Post: &id, Reason: "What rules know of it was changed."})
-	})
 }

@@ -150,16 +150,12 @@ func ChannelOf(c store.Channel, site store.Site) (reshare.Channel, error) {
 }
 
 func (f *Frame) addRules() error {
-	rest := make(map[civil.Date]bool, len(f.Scene.Rhythm.RestDays))
-	for _, d := range f.Scene.Rhythm.RestDays {
-		rest[d] = true
-	}
 	for _, r := range f.Rules {
 		base, err := f.base(r)
 		if err != nil {
 			return fmt.Errorf("the rule “%s”: %w", r.Name, err)
 		}
-		bounds := cadence.Bounds{Zone: f.Scene.Zone, RestDays: rest, Weekdays: r.Settings.Weekdays, From: r.Settings.From, To: r.Settings.To}
+		bounds := cadence.Bounds{Zone: f.Scene.Zone, Rests: f.Scene.Rhythm.Rests, Weekdays: r.Settings.Weekdays, From: r.Settings.From, To: r.Settings.To}
 		s := r.Settings
 		switch r.Kind {
 		case store.Expire:

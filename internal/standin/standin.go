@@ -30,7 +30,7 @@ import (
 	"dapper.example/internal/core/message"
 )
 
-//go:embed pages/wall.html
+//go:embed pages/wall.html pages/mailbox.html
 var pages embed.FS
 
 // Message is one message on the wall.

@@ -32,14 +32,35 @@ type Backlog struct {
 	Scheduled int `db:"scheduled"`
 	Overdue   int `db:"overdue"` // due before the moment, and not held
 	Held      int `db:"held"`
+	Shelf     int `db:"shelf"` // cleared drafts that wait for a slot
 }
 
 // BacklogAt counts what waits at a moment.
 func (q Queries) BacklogAt(ctx context.Context, at time.Time) (Backlog, error) {
 	var b Backlog
 	err := q.one(ctx, &b, `
-		select count(*) as scheduled, count(*) filter (where due_at <= $1 and not held) as overdue,
-			count(*) filter (where held) as held
-		from posts where status = 'scheduled'`, at)
+		select count(*) filter (where status = 'scheduled') as scheduled,
+			count(*) filter (where status = 'scheduled' and due_at <= $1 and not held) as overdue,
+			count(*) filter (where status = 'scheduled' and held) as held,
+			count(*) filter (where status = 'draft' and cleared) as shelf
+		from posts where status in ('scheduled', 'draft')`, at)
 	return b, err
+}
+
+// JobsOfAKind says how many jobs of a kind wait to leave the house, such as mails.
+type JobsOfAKind struct {
+	Kind   string  `db:"kind"`
+	Jobs   int     `db:"jobs"`
+	Failed int     `db:"failed"` // of them, tried before
+	Late   float64 `db:"late"`   // seconds since the oldest should have begun; 0 where none is late
+}
+
+// JobsWaiting counts the jobs that wait or are in hand at a moment, by kind.
+func (q Queries) JobsWaiting(ctx context.Context, at time.Time) ([]JobsOfAKind, error) {
+	var jobs []JobsOfAKind
+	err := q.all(ctx, &jobs, `
+		select kind, count(*) as jobs, count(*) filter (where attempt > 0 and state <> 'running') as failed,
+			greatest(0, coalesce(extract(epoch from $1::timestamptz - min(scheduled_at) filter (where state <> 'running')), 0))::float8 as late
+		from river_job where finalized_at is null group by kind order by kind`, at)
+	return jobs, err
 }

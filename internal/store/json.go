@@ -14,6 +14,18 @@ type Strings []string
 // Scan reads a JSON array.
 func (s *Strings) Scan(src any) error { return scanJSON(src, s) }
 
+// jsonOf is the list as a JSON array.
+func jsonOf(s Strings) string {
+	if s == nil {
+		return "[]"
+	}
+	text, err := json.Marshal(s)
+	if err != nil {
+		panic(err) // texts
+	}
+	return string(text)
+}
+
 // Fields are a post's custom fields, kept as a JSON object of texts.
 type Fields map[string]string
 

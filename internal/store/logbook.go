@@ -21,6 +21,7 @@ const (
 	DeedPause    = "pause"
 	DeedResume   = "resume"
 	DeedCloseUp  = "close-up"
+	DeedMove     = "move"
 	DeedUndo     = "undo"
 	DeedRule     = "rule"    // a rule was made, changed or deleted
 	DeedArm      = "arm"     // a rule was armed, or let go on
@@ -29,6 +30,14 @@ const (
 	DeedUpkeep   = "upkeep"  // a post's own expiry and the like
 	DeedChannel  = "channel" // a channel was changed
 	DeedDelivery = "delivery"
+	DeedBin      = "bin"
+	DeedRestore  = "restore" // out of the bin
+	DeedDelete   = "delete"  // for good
+	DeedHandIn   = "hand in"
+	DeedGiveBack = "give back" // a draft that was handed in
+	DeedEdit     = "edit"      // fields of a post were changed in a list
+	DeedAddress  = "address"   // a post that is out got another address
+	DeedPeople   = "people"    // somebody was invited, joined, left or got another role
 )
 
 // LogEntry is one line of the logbook: what was done, when, why and by whom.
@@ -45,6 +54,7 @@ type LogEntry struct {
 	After    json.RawMessage `db:"after"`
 	Batch    *int64          `db:"batch"` // lines of one act, undone together
 	UndoneAt *time.Time      `db:"undone_at"`
+	Undoes   *int64          `db:"undoes"`   // the line that this one takes back
 	Together int             `db:"together"` // lines of the batch not undone yet; read only
 	Title    *string         `db:"title"`    // the post's; read only
 	Rule     *int64          `db:"rule_id"`  // the rule whose deed it was, or that was changed
@@ -53,14 +63,14 @@ type LogEntry struct {
 // Log writes a line of the logbook.
 func (q Queries) Log(ctx context.Context, e LogEntry) error {
 	return q.exec(ctx, `
-		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, batch, rule_id)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
-		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After), e.Batch, e.Rule)
+		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, batch, rule_id, undoes)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After), e.Batch, e.Rule, e.Undoes)
 }
 
 const selectLog = `
 	select logbook.id, logbook.site_id, at, actor_id, coalesce(users.name, 'the engine') as who, deed, post_id, reason,
-		coalesce(before, 'null') as before, coalesce(after, 'null') as after, batch, undone_at, posts.title, logbook.rule_id,
+		coalesce(before, 'null') as before, coalesce(after, 'null') as after, batch, undone_at, undoes, posts.title, logbook.rule_id,
 		(select count(*) from logbook same where same.batch = logbook.batch and same.undone_at is null) as together
 	from logbook left join users on users.id = actor_id left join posts on posts.id = post_id`
 
@@ -115,6 +125,17 @@ func (q Queries) LogOfUpkeep(ctx context.Context, siteID int64, from, to time.Ti
 	return lines, err
 }
 
+// CaughtUp lists what an engine did on a site since a moment to posts that were overdue by
+// late or more, latest first, up to a hundred lines.
+func (q Queries) CaughtUp(ctx context.Context, siteID int64, since time.Time, late time.Duration) ([]LogEntry, error) {
+	var entries []LogEntry
+	err := q.all(ctx, &entries, selectLog+`
+		where logbook.site_id = $1 and at >= $2 and actor_id is null and deed in ('publish', 'move', 'hold')
+			and (before->>'due_at')::timestamptz <= at - make_interval(secs => $3)
+		order by at desc, logbook.id desc limit 100`, siteID, since, late.Seconds())
+	return entries, err
+}
+
 // LogLine returns one line of a site's logbook.
 func (q Queries) LogLine(ctx context.Context, siteID, id int64) (LogEntry, error) {
 	var e LogEntry
@@ -127,6 +148,13 @@ func (q Queries) LogBatch(ctx context.Context, siteID, batch int64) ([]LogEntry,
 	var entries []LogEntry
 	err := q.all(ctx, &entries, selectLog+` where logbook.site_id = $1 and batch = $2 and undone_at is null order by logbook.id`, siteID, batch)
 	return entries, err
+}
+
+// UndoOf returns the latest line that undoes a line.
+func (q Queries) UndoOf(ctx context.Context, siteID, line int64) (int64, error) {
+	var id int64
+	err := q.one(ctx, &id, `select id from logbook where site_id = $1 and undoes = $2 order by id desc limit 1`, siteID, line)
+	return id, err
 }
 
 // NextBatch returns the number of a new act.

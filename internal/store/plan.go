@@ -23,6 +23,7 @@ type Entry struct {
 	NotBefore    *time.Time `db:"not_before"`
 	Deadline     *time.Time `db:"deadline"`
 	Held         bool       `db:"held"`
+	Kind         string     `db:"kind"` // post or page
 	Version      int        `db:"version"`
 	RhythmID     *int64     `db:"rhythm_id"`
 	SlotDate     *time.Time `db:"slot_date"`
@@ -49,7 +50,7 @@ func (e Entry) Slot() rhythm.SlotID {
 
 const selectEntry = `
 	select posts.id, title, posts.slug, users.name as author_name, categories.name as category_name, status, pinned,
-		due_at, published_at, posts.created_at, posts.updated_at, not_before, deadline, held, version, rhythm_id, slot_date, slot_opening, slot_ordinal
+		due_at, published_at, posts.created_at, posts.updated_at, not_before, deadline, held, kind, version, rhythm_id, slot_date, slot_opening, slot_ordinal
 	from posts join users on users.id = author_id left join categories on categories.id = category_id`
 
 // EntriesBetween lists the scheduled and published posts of a span of time, in time
@@ -61,6 +62,33 @@ func (q Queries) EntriesBetween(ctx context.Context, siteID int64, from, to time
 			union all `+selectEntry+`
 			where posts.site_id = $1 and status = 'published' and published_at >= $2 and published_at < $3
 		) plan order by coalesce(published_at, due_at), id`, siteID, from, to)
+	return entries, err
+}
+
+// Choice is an entry that somebody chose, with what a placement asks of it.
+type Choice struct {
+	Entry
+	HasText bool `db:"has_text"`
+	Cleared bool `db:"cleared"`
+}
+
+// EntriesOf lists the entries with the ids, in their order; ids that the site has not
+// are left out.
+func (q Queries) EntriesOf(ctx context.Context, siteID int64, ids []int64) ([]Choice, error) {
+	var chosen []Choice
+	err := q.all(ctx, &chosen, `
+		select entry.*, posts.body <> '' as has_text, posts.cleared
+		from (`+selectEntry+` where posts.site_id = $1 and posts.id = any($2)) entry join posts using (id)
+		order by array_position($2, entry.id)`, siteID, ids)
+	return chosen, err
+}
+
+// ScheduledPosts lists the posts that wait for a time after a moment, in time order;
+// held ones are left out.
+func (q Queries) ScheduledPosts(ctx context.Context, siteID int64, after time.Time) ([]Entry, error) {
+	var entries []Entry
+	err := q.all(ctx, &entries, selectEntry+`
+		where posts.site_id = $1 and status = 'scheduled' and not held and due_at > $2 order by due_at, posts.id`, siteID, after)
 	return entries, err
 }
 

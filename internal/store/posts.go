@@ -29,6 +29,7 @@ type Post struct {
 	AuthorName   string     `db:"author_name"`
 	CategoryID   *int64     `db:"category_id"`
 	CategoryName *string    `db:"category_name"`
+	CategorySlug *string    `db:"category_slug"`
 	Title        string     `db:"title"`
 	Slug         string     `db:"slug"` // "" until the post is first scheduled or published
 	Body         string     `db:"body"` // Markdown
@@ -55,7 +56,8 @@ type Post struct {
 	Fields           Fields     `db:"fields"` // custom fields
 	OnTop            bool       `db:"on_top"`
 	CommentsOpen     bool       `db:"comments_open"`
-	FeaturedImage    string     `db:"featured_image"`
+	FeaturedImage    string     `db:"featured_image"` // its address; "" for none
+	FeaturedAlt      string     `db:"featured_alt"`
 	Evergreen        bool       `db:"evergreen"`
 	Import           string     `db:"import"`
 	ChangedAt        *time.Time `db:"changed_at"` // last change of the text
@@ -67,6 +69,19 @@ type Post struct {
 	ArchivedAt       *time.Time `db:"archived_at"`
 	Notice           string     `db:"notice"` // to readers of an archived post
 	Words            int        `db:"words"`
+	HandedInAt       *time.Time `db:"handed_in_at"` // its contributor is done with it
+	BinnedAt         *time.Time `db:"binned_at"`
+	BinnedFrom       *Status    `db:"binned_from"`
+	Stage            Stage      `db:"stage"`
+}
+
+// Stage is where a post stands, as lists show it: its status, and of drafts whether they
+// are handed in or cleared, and of scheduled posts whether they are held.
+type Stage string
+
+// Stages lists all stages, in the order of a post's life.
+func Stages() []Stage {
+	return []Stage{"draft", "handed in", "cleared", "scheduled", "held", "published", "archived", "binned"}
 }
 
 // Slot names the slot the post sits in, or is the zero SlotID.
@@ -82,7 +97,11 @@ func slotID(rhythmID *int64, date *time.Time, opening *string, ordinal *int) rhy
 }
 
 const selectPost = `
-	select posts.*, users.name as author_name, categories.name as category_name,
+	select posts.id, posts.site_id, author_id, category_id, title, posts.slug, body, status, cleared, shelf_rank, due_at, pinned,
+		rhythm_id, slot_date, slot_opening, slot_ordinal, published_at, not_before, deadline, held, version, posts.created_at, updated_at,
+		kind, excerpt, fields, on_top, comments_open, featured_image, featured_alt, evergreen, import, changed_at, expires_at, never_expires,
+		first_published_at, republished_at, times_republished, archived_at, notice, words, handed_in_at, binned_at, binned_from, stage,
+		users.name as author_name, categories.name as category_name, categories.slug as category_slug,
 		(select coalesce(json_agg(tags.name order by tags.name), '[]') from post_tags join tags on tags.id = tag_id
 		 where post_id = posts.id) as tags
 	from posts join users on users.id = author_id left join categories on categories.id = category_id`
@@ -135,9 +154,11 @@ func (q Queries) BlankDraft(ctx context.Context, siteID, authorID int64) (Post, 
 func (t *Tx) SaveText(ctx context.Context, p Post, now time.Time) error {
 	return t.exec(ctx, `
 		update posts set title = $3, body = $4, category_id = $5, version = version + 1, updated_at = $6,
-			changed_at = case when title = $3 and body = $4 then changed_at else $6 end
+			changed_at = case when title = $3 and body = $4 then changed_at else $6 end,
+			slug = $7, excerpt = $8, author_id = $9, kind = $10, featured_image = $11, featured_alt = $12, on_top = $13, comments_open = $14
 		where site_id = $1 and id = $2`,
-		p.SiteID, p.ID, p.Title, p.Body, p.CategoryID, now)
+		p.SiteID, p.ID, p.Title, p.Body, p.CategoryID, now,
+		p.Slug, p.Excerpt, p.AuthorID, p.Kind, p.FeaturedImage, p.FeaturedAlt, p.OnTop, p.CommentsOpen)
 }
 
 // SavePlace writes where a post stands in the plan (status, cleared, shelf rank,
@@ -152,11 +173,14 @@ func (t *Tx) SavePlace(ctx context.Context, p Post, now time.Time) error {
 		update posts set status = $3, cleared = $4, shelf_rank = $5, due_at = $6, pinned = $7,
 			rhythm_id = $8, slot_date = $9::date, slot_opening = $10, slot_ordinal = $11,
 			published_at = $12::timestamptz, slug = $13, held = $15, version = version + 1, updated_at = $14,
-			first_published_at = coalesce($16::timestamptz, $12::timestamptz), republished_at = $17, times_republished = $18, archived_at = $19, notice = $20
+			first_published_at = coalesce($16::timestamptz, $12::timestamptz), republished_at = $17, times_republished = $18, archived_at = $19, notice = $20,
+			handed_in_at = case when $3 = 'draft' and not $4 then $21::timestamptz end,
+			binned_at = case when $3 = 'binned' then coalesce(binned_at, $14) end,
+			binned_from = case when $3 = 'binned' then coalesce(binned_from, status) end
 		where site_id = $1 and id = $2`,
 		p.SiteID, p.ID, p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned,
 		p.RhythmID, slotDate, p.SlotOpening, p.SlotOrdinal, p.PublishedAt, p.Slug, now, p.Held,
-		p.FirstPublishedAt, p.RepublishedAt, p.TimesRepublished, p.ArchivedAt, p.Notice)
+		p.FirstPublishedAt, p.RepublishedAt, p.TimesRepublished, p.ArchivedAt, p.Notice, p.HandedInAt)
 }
 
 // SaveBounds writes when a draft may come out and counts its version up.
@@ -179,11 +203,37 @@ func (p *Post) Sit(id rhythm.SlotID) {
 	p.RhythmID, p.SlotDate, p.SlotOpening, p.SlotOrdinal = &id.Rhythm, &date, &id.Opening, &id.Ordinal
 }
 
-// SlugsLike lists the site's slugs that begin with the given text.
+// SlugsLike lists the site's slugs that begin with the given text, those of before
+// included.
 func (q Queries) SlugsLike(ctx context.Context, siteID int64, beginning string) ([]string, error) {
 	var slugs []string
-	err := q.all(ctx, &slugs, `select slug from posts where site_id = $1 and starts_with(slug, $2)`, siteID, beginning)
+	err := q.all(ctx, &slugs, `
+		select slug from posts where site_id = $1 and starts_with(slug, $2)
+		union all select slug from old_slugs where site_id = $1 and starts_with(slug, $2)`, siteID, beginning)
 	return slugs, err
+}
+
+// SlugHolder finds the post that has a slug, or had it before.
+func (q Queries) SlugHolder(ctx context.Context, siteID int64, slug string) (Entry, error) {
+	var e Entry
+	err := q.one(ctx, &e, selectEntry+`
+		where posts.site_id = $1 and (posts.slug = $2
+			or posts.id = (select post_id from old_slugs where site_id = $1 and slug = $2))
+		order by posts.slug = $2 desc limit 1`, siteID, slug)
+	return e, err
+}
+
+// MoveSlug keeps the address that a post had, so that it leads on to the new one.
+func (t *Tx) MoveSlug(ctx context.Context, siteID, post int64, old, now string) error {
+	if _, err := t.q.ExecContext(ctx, `delete from old_slugs where site_id = $1 and post_id = $2 and slug = $3`, siteID, post, now); err != nil {
+		return err
+	}
+	return t.exec(ctx, `insert into old_slugs (site_id, post_id, slug) values ($1, $2, $3)`, siteID, post, old)
+}
+
+// DeletePost deletes a post that is in the bin, for good.
+func (t *Tx) DeletePost(ctx context.Context, siteID, id int64) error {
+	return t.exec(ctx, `delete from posts where site_id = $1 and id = $2 and status = 'binned'`, siteID, id)
 }
 
 // FindPosts lists posts whose title contains a text, in any case; the latest changed
@@ -220,38 +270,11 @@ func (q Queries) Drafts(ctx context.Context, siteID int64, limit int) ([]Entry, 
 	return entries, err
 }
 
-// PublishedPosts lists published posts with their bodies, latest first, up to a
-// moment.
-func (q Queries) PublishedPosts(ctx context.Context, siteID int64, offset, limit int) ([]Post, error) {
-	var posts []Post
-	err := q.all(ctx, &posts, selectPost+`
-		where posts.site_id = $1 and status = 'published'
-		order by published_at desc, posts.id desc offset $2 limit $3`, siteID, offset, limit)
-	return posts, err
-}
-
-// PublicPost returns the post with the slug that readers may see: published, or
-// archived with its notice.
-func (q Queries) PublicPost(ctx context.Context, siteID int64, slug string) (Post, error) {
-	var p Post
-	err := q.one(ctx, &p, selectPost+` where posts.site_id = $1 and posts.slug = $2 and status in ('published', 'archived')`, siteID, slug)
-	return p, err
-}
-
-// Addresses lists the slugs of all published posts with when each last changed, latest
-// first, for a sitemap.
-func (q Queries) Addresses(ctx context.Context, siteID int64, limit int) ([]Entry, error) {
-	var entries []Entry
-	err := q.all(ctx, &entries, selectEntry+`
-		where posts.site_id = $1 and status = 'published' order by published_at desc, posts.id desc limit $2`, siteID, limit)
-	return entries, err
-}
-
 // SaveCare writes what rules are to know of a post (its own expiry, never, evergreen,
-// custom fields, excerpt) and counts its version up.
+// custom fields) and counts its version up.
 func (t *Tx) SaveCare(ctx context.Context, p Post, now time.Time) error {
 	return t.exec(ctx, `
-		update posts set expires_at = $3, never_expires = $4, evergreen = $5, fields = $6, excerpt = $7, version = version + 1, updated_at = $8
+		update posts set expires_at = $3, never_expires = $4, evergreen = $5, fields = $6, version = version + 1, updated_at = $7
 		where site_id = $1 and id = $2`,
-		p.SiteID, p.ID, p.ExpiresAt, p.NeverExpires, p.Evergreen, p.Fields, p.Excerpt, now)
+		p.SiteID, p.ID, p.ExpiresAt, p.NeverExpires, p.Evergreen, p.Fields, now)
 }

@@ -19,77 +19,166 @@ type Rhythm struct {
 	Uneven   bool
 	From     civil.Date // the zero Date: no bound
 	Until    civil.Date
-	RestDays []civil.Date
+	Rests    civil.Rests
 	Version  int
+
+	Priority int      // of a season
+	Seasons  []Rhythm // of the usual rhythm: what holds between its dates instead, in order of their first dates
+}
+
+// Season returns the season with an id.
+func (r Rhythm) Season(id int64) (Rhythm, bool) {
+	for _, s := range r.Seasons {
+		if s.ID == id {
+			return s, true
+		}
+	}
+	return Rhythm{}, false
 }
 
 // In returns the rhythm for drawing it in a zone.
 func (r Rhythm) In(zone civil.Zone) rhythm.Rhythm {
-	return rhythm.Rhythm{ID: r.ID, Zone: zone, Gap: r.Gap, Seed: r.Seed, Openings: r.Openings,
-		Uneven: r.Uneven, From: r.From, Until: r.Until, RestDays: r.RestDays}
+	var seasons []rhythm.Season
+	for _, s := range r.Seasons {
+		seasons = append(seasons, rhythm.Season{ID: s.ID, Name: s.Name, From: s.From, Until: s.Until, Priority: s.Priority, Seed: s.Seed, Uneven: s.Uneven, Openings: s.Openings})
+	}
+	return rhythm.Rhythm{Seasons: seasons, ID: r.ID, Zone: zone, Gap: r.Gap, Seed: r.Seed, Openings: r.Openings,
+		Uneven: r.Uneven, From: r.From, Until: r.Until, Rests: r.Rests}
 }
 
-// RhythmOf returns the site's rhythm.
-func (q Queries) RhythmOf(ctx context.Context, siteID int64) (Rhythm, error) {
-	var row struct {
-		ID      int64      `db:"id"`
-		Name    string     `db:"name"`
-		Gap     int        `db:"gap_minutes"`
-		Seed    int64      `db:"seed"`
-		Version int        `db:"version"`
-		Uneven  bool       `db:"uneven"`
-		Starts  *time.Time `db:"starts"`
-		Ends    *time.Time `db:"ends"`
+// openingRow is an opening as it is kept.
+type openingRow struct {
+	Rhythm   int64      `db:"rhythm_id"`
+	Key      string     `db:"key"`
+	Weekdays uint8      `db:"weekdays"`
+	From     int        `db:"from_minute"`
+	To       *int       `db:"to_minute"`
+	Count    int        `db:"count"`
+	Sway     int        `db:"sway"`
+	Weeks    int        `db:"every_weeks"`
+	Anchor   *time.Time `db:"anchor"`
+	Zone     *string    `db:"zone"`
+	Lane     Strings    `db:"lane"`
+}
+
+func (o openingRow) opening() (rhythm.Opening, error) {
+	opening := rhythm.Opening{Key: o.Key, Weekdays: rhythm.Weekdays(o.Weekdays), From: civil.Clock(o.From), Count: o.Count, Sway: o.Sway,
+		EveryWeeks: o.Weeks, Anchor: dateOf(o.Anchor), Lane: o.Lane}
+	if o.Zone != nil {
+		zone, err := civil.LoadZone(*o.Zone)
+		if err != nil {
+			return opening, err
+		}
+		opening.Audience = &zone
 	}
-	if err := q.one(ctx, &row, `
-		select id, name, gap_minutes, seed, version, uneven, starts, ends from rhythms where site_id = $1`, siteID); err != nil {
+	if o.To != nil {
+		opening.To = civil.Clock(*o.To)
+	}
+	return opening, nil
+}
+
+// RhythmOf returns the site's usual rhythm with its seasons.
+func (q Queries) RhythmOf(ctx context.Context, siteID int64) (Rhythm, error) {
+	var rows []struct {
+		ID       int64      `db:"id"`
+		Name     string     `db:"name"`
+		Gap      int        `db:"gap_minutes"`
+		Seed     int64      `db:"seed"`
+		Version  int        `db:"version"`
+		Uneven   bool       `db:"uneven"`
+		Starts   *time.Time `db:"starts"`
+		Ends     *time.Time `db:"ends"`
+		Priority *int       `db:"priority"`
+	}
+	if err := q.all(ctx, &rows, `
+		select id, name, gap_minutes, seed, version, uneven, starts, ends, priority from rhythms
+		where site_id = $1 order by priority is not null, starts, id`, siteID); err != nil {
 		return Rhythm{}, err
 	}
-	var openings []struct {
-		Key      string     `db:"key"`
-		Weekdays uint8      `db:"weekdays"`
-		From     int        `db:"from_minute"`
-		To       *int       `db:"to_minute"`
-		Count    int        `db:"count"`
-		Sway     int        `db:"sway"`
-		Weeks    int        `db:"every_weeks"`
-		Anchor   *time.Time `db:"anchor"`
-		Zone     *string    `db:"zone"`
-		Lane     Strings    `db:"lane"`
+	if len(rows) == 0 || rows[0].Priority != nil {
+		return Rhythm{}, ErrNotFound
 	}
+	var openings []openingRow
 	if err := q.all(ctx, &openings, `
-		select key, weekdays, from_minute, to_minute, count, sway, every_weeks, anchor, zone,
+		select rhythm_id, key, weekdays, from_minute, to_minute, count, sway, every_weeks, anchor, zone,
 			(select coalesce(json_agg(name order by categories.position, name), '[]')
 			 from opening_lanes join categories on categories.id = category_id
 			 where opening_lanes.rhythm_id = openings.rhythm_id and opening_key = key) as lane
-		from openings where site_id = $1 and rhythm_id = $2 order by position`, siteID, row.ID); err != nil {
+		from openings where site_id = $1 order by rhythm_id, position`, siteID); err != nil {
 		return Rhythm{}, err
 	}
-	r := Rhythm{ID: row.ID, SiteID: siteID, Name: row.Name, Gap: row.Gap, Seed: uint64(row.Seed), Version: row.Version,
-		Uneven: row.Uneven, From: dateOf(row.Starts), Until: dateOf(row.Ends)}
-	var rest []time.Time
-	if err := q.all(ctx, &rest, `select date from rest_days where site_id = $1 order by date`, siteID); err != nil {
-		return Rhythm{}, err
-	}
-	for _, d := range rest {
-		r.RestDays = append(r.RestDays, civil.NewDate(d.Date()))
-	}
+	of := make(map[int64][]rhythm.Opening)
 	for _, o := range openings {
-		opening := rhythm.Opening{Key: o.Key, Weekdays: rhythm.Weekdays(o.Weekdays), From: civil.Clock(o.From), Count: o.Count, Sway: o.Sway,
-			EveryWeeks: o.Weeks, Anchor: dateOf(o.Anchor), Lane: o.Lane}
-		if o.Zone != nil {
-			zone, err := civil.LoadZone(*o.Zone)
-			if err != nil {
-				return Rhythm{}, err
-			}
-			opening.Audience = &zone
+		opening, err := o.opening()
+		if err != nil {
+			return Rhythm{}, err
 		}
-		if o.To != nil {
-			opening.To = civil.Clock(*o.To)
-		}
-		r.Openings = append(r.Openings, opening)
+		of[o.Rhythm] = append(of[o.Rhythm], opening)
 	}
-	return r, nil
+	var r Rhythm
+	for i, row := range rows {
+		one := Rhythm{ID: row.ID, SiteID: siteID, Name: row.Name, Gap: row.Gap, Seed: uint64(row.Seed), Version: row.Version,
+			Uneven: row.Uneven, From: dateOf(row.Starts), Until: dateOf(row.Ends), Openings: of[row.ID]}
+		if i == 0 {
+			r = one
+			continue
+		}
+		one.Priority = *row.Priority
+		r.Seasons = append(r.Seasons, one)
+	}
+	var err error
+	r.Rests, err = q.rests(ctx, siteID)
+	return r, err
+}
+
+func (q Queries) rests(ctx context.Context, siteID int64) (rests civil.Rests, err error) {
+	var rows []struct {
+		First  time.Time `db:"date"`
+		Last   time.Time `db:"last"`
+		Yearly bool      `db:"yearly"`
+		Name   string    `db:"name"`
+	}
+	err = q.all(ctx, &rows, `select date, last, yearly, name from rest_days where site_id = $1 order by date, last, yearly`, siteID)
+	for _, rest := range rows {
+		rests = append(rests, civil.Rest{First: dateOf(&rest.First), Last: dateOf(&rest.Last), Yearly: rest.Yearly, Name: rest.Name})
+	}
+	return rests, err
+}
+
+// InsertSeason adds a season to a site and returns its id. Its gap and rests are the usual
+// rhythm's.
+func (t *Tx) InsertSeason(ctx context.Context, s Rhythm, now time.Time) (int64, error) {
+	err := t.one(ctx, &s.ID, `
+		insert into rhythms (site_id, name, gap_minutes, seed, uneven, starts, ends, priority, updated_at)
+		values ($1, $2, $3, $4, $5, $6::date, $7::date, $8, $9)
+		returning id`, s.SiteID, s.Name, s.Gap, int64(s.Seed), s.Uneven, nullDate(s.From), nullDate(s.Until), s.Priority, now)
+	if err != nil {
+		return 0, err
+	}
+	return s.ID, t.insertOpenings(ctx, s)
+}
+
+// SaveSeason writes a season and its openings and counts its version up.
+func (t *Tx) SaveSeason(ctx context.Context, s Rhythm, now time.Time) error {
+	if err := t.exec(ctx, `
+		update rhythms set name = $3, seed = $4, uneven = $5, starts = $6::date, ends = $7::date, priority = $8, version = version + 1, updated_at = $9
+		where site_id = $1 and id = $2 and priority is not null`, s.SiteID, s.ID, s.Name, int64(s.Seed), s.Uneven, nullDate(s.From), nullDate(s.Until), s.Priority, now); err != nil {
+		return err
+	}
+	if _, err := t.q.ExecContext(ctx, `delete from openings where site_id = $1 and rhythm_id = $2`, s.SiteID, s.ID); err != nil {
+		return err
+	}
+	return t.insertOpenings(ctx, s)
+}
+
+// DropSeason deletes a season. Posts in its slots keep their times.
+func (t *Tx) DropSeason(ctx context.Context, siteID, id int64) error {
+	if _, err := t.q.ExecContext(ctx, `
+		update posts set rhythm_id = null, slot_date = null, slot_opening = null, slot_ordinal = null
+		where site_id = $1 and rhythm_id = $2`, siteID, id); err != nil {
+		return err
+	}
+	return t.exec(ctx, `delete from rhythms where site_id = $1 and id = $2 and priority is not null`, siteID, id)
 }
 
 // InsertRhythm adds a site's rhythm and returns its id.
@@ -121,19 +210,31 @@ func (t *Tx) SaveRhythm(ctx context.Context, r Rhythm, now time.Time) error {
 	return t.insertParts(ctx, r)
 }
 
-// insertParts adds the rhythm's openings with their lanes, and its rest days.
-func (q Queries) insertParts(ctx context.Context, r Rhythm) error {
+// insertOpenings adds the rhythm's openings with their lanes.
+func (q Queries) insertOpenings(ctx context.Context, r Rhythm) error {
 	for i, o := range r.Openings {
 		if err := q.insertOpening(ctx, r, i, o); err != nil {
 			return err
 		}
 	}
-	dates := make([]string, len(r.RestDays))
-	for i, d := range r.RestDays {
-		dates[i] = d.String()
+	return nil
+}
+
+// insertParts adds the rhythm's openings, and the site's rest days.
+func (q Queries) insertParts(ctx context.Context, r Rhythm) error {
+	if err := q.insertOpenings(ctx, r); err != nil {
+		return err
+	}
+	var first, last, names []string
+	var yearly []bool
+	for _, rest := range r.Rests {
+		first, last = append(first, rest.First.String()), append(last, rest.Last.String())
+		yearly, names = append(yearly, rest.Yearly), append(names, rest.Name)
 	}
 	_, err := q.q.ExecContext(ctx, `
-		insert into rest_days (site_id, date) select $1, unnest($2::text[])::date on conflict do nothing`, r.SiteID, dates)
+		insert into rest_days (site_id, date, last, yearly, name)
+		select $1, first::date, last::date, yearly, name from unnest($2::text[], $3::text[], $4::boolean[], $5::text[]) rest (first, last, yearly, name)
+		on conflict do nothing`, r.SiteID, first, last, yearly, names)
 	return err
 }
 

@@ -33,6 +33,8 @@ type Settings struct {
 	CapAuthorWeek   int        `db:"cap_author_week"`
 	CapCategoryDays int        `db:"cap_category_days"`
 	FirstDateShown  bool       `db:"first_date_shown"` // to readers of a post that came out again
+	ReadyChecks     Strings    `db:"ready_checks"`     // of core/ready, those that are on
+	AudienceZones   Strings    `db:"audience_zones"`   // of readers, whose clocks are laid under the tape
 }
 
 // Caps are the settings' limits on what comes out.
@@ -79,10 +81,10 @@ func (q Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 func (t *Tx) SaveSettings(ctx context.Context, s Site) error {
 	return t.exec(ctx, `
 		update sites set zone = $2, catch_up = $3, catch_up_minutes = $4, paused_at = $5, shelf_order = $6, shelf_seed = $7,
-			cap_day = $8, cap_author_day = $9, cap_author_week = $10, cap_category_days = $11, first_date_shown = $12, version = version + 1
+			cap_day = $8, cap_author_day = $9, cap_author_week = $10, cap_category_days = $11, first_date_shown = $12, ready_checks = $13, audience_zones = $14, version = version + 1
 		where id = $1`,
 		s.ID, s.ZoneName, s.CatchUp, s.CatchUpMinutes, s.PausedAt, s.ShelfOrder, s.ShelfSeed,
-		s.CapDay, s.CapAuthorDay, s.CapAuthorWeek, s.CapCategoryDays, s.FirstDateShown)
+		s.CapDay, s.CapAuthorDay, s.CapAuthorWeek, s.CapCategoryDays, s.FirstDateShown, jsonOf(s.ReadyChecks), jsonOf(s.AudienceZones))
 }
 
 // Site returns a site by its id.
@@ -109,12 +111,12 @@ func (q Queries) MembershipOf(ctx context.Context, userID int64, siteSlug string
 	return m, err
 }
 
-// Memberships lists the sites of a user, by title.
+// Memberships lists the sites of a user: those that are theirs first.
 func (q Queries) Memberships(ctx context.Context, userID int64) ([]Membership, error) {
 	var ms []Membership
 	err := q.all(ctx, &ms, `
 		select sites.*, role from sites join memberships on site_id = sites.id
-		where user_id = $1 order by title`, userID)
+		where user_id = $1 order by array_position(array['owner', 'editor', 'contributor'], role), sites.id`, userID)
 	return ms, err
 }
 

@@ -30,7 +30,7 @@ func TestMigrationsGoDownAndUp(t *testing.T) {
 	assert.ErrorContains(t, s.Current(t.Context()), "dapper migrate")
 	n, err := s.Migrate(t.Context())
 	require.NoError(t, err)
-	assert.Equal(t, 4, n)
+	assert.Equal(t, 8, n)
 	require.NoError(t, s.Current(t.Context()))
 	pgtest.NewWorld(t, s, "dome")
 }
@@ -94,7 +94,7 @@ func TestARhythmIsReadAsItWasWritten(t *testing.T) {
 	tokyo := civil.MustZone("Asia/Tokyo")
 	want := w.Rhythm
 	want.Uneven, want.From, want.Until = true, civil.MustDate("2026-01-01"), civil.MustDate("2027-01-01")
-	want.RestDays = []civil.Date{civil.MustDate("2026-12-25"), civil.MustDate("2026-12-26")}
+	want.Rests = civil.Rests{{First: civil.MustDate("2026-08-01"), Last: civil.MustDate("2026-08-14"), Name: "Summer"}, {First: civil.MustDate("2026-12-25"), Last: civil.MustDate("2026-12-26"), Yearly: true}}
 	want.Openings = []rhythm.Opening{
 		{Key: "a", Weekdays: rhythm.On(time.Monday), From: 600, To: 1500, Count: 3, EveryWeeks: 2, Anchor: civil.MustDate("2026-11-23"), Lane: []string{"Sky Guide"}, Audience: &tokyo},
 		{Key: "b", Weekdays: rhythm.EveryDay, From: 700, Count: 1, Sway: 9, EveryWeeks: 1, Lane: []string{}},

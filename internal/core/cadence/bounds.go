@@ -39,7 +39,7 @@ func (q Quiet) end(t time.Time) (time.Time, bool) {
 // Bounds are the minutes at which a turn may be served.
 type Bounds struct {
 	Zone     civil.Zone
-	RestDays map[civil.Date]bool
+	Rests    civil.Rests
 	Weekdays rhythm.Weekdays // the zero value: all
 	// From and To are the window of the day; both zero: the whole day. To may pass
 	// midnight, up to 48:00.
@@ -89,7 +89,7 @@ func (b Bounds) Against(t time.Time, crowd Crowd) string {
 // step returns where to look next and why the moment itself is not allowed, or "".
 func (b Bounds) step(t time.Time, crowd Crowd) (time.Time, string) {
 	d := b.Zone.DateOf(t)
-	if b.RestDays[d] {
+	if b.Rests.Has(d) {
 		return b.Zone.At(d.Add(1), 0), "a rest day"
 	}
 	if next, ok := b.window(t, d); !ok {

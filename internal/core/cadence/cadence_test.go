@@ -121,7 +121,7 @@ func TestTurnsAreTheSameFromAnywhere(t *testing.T) {
 func TestFirstAllowedMinute(t *testing.T) {
 	night := cadence.Quiet{From: civil.MustClock("22:00"), To: civil.MustClock("07:00"), Zone: halifax}
 	lisbon := cadence.Quiet{From: civil.MustClock("01:00"), To: civil.MustClock("05:00"), Zone: civil.MustZone("Europe/Lisbon")}
-	rest := map[civil.Date]bool{civil.MustDate("2026-11-25"): true}
+	rest := civil.RestOn(civil.MustDate("2026-11-25"))
 	for _, c := range []struct {
 		name   string
 		bounds cadence.Bounds
@@ -134,7 +134,7 @@ func TestFirstAllowedMinute(t *testing.T) {
 		{"night", cadence.Bounds{Quiet: []cadence.Quiet{night}}, cadence.Crowd{}, "23:30", "2026-11-25 07:00", "quiet hours"},
 		{"early", cadence.Bounds{Quiet: []cadence.Quiet{night}}, cadence.Crowd{}, "06:59", "2026-11-24 07:00", "quiet hours"},
 		{"its own zone", cadence.Bounds{Quiet: []cadence.Quiet{lisbon}}, cadence.Crowd{}, "21:30", "2026-11-25 01:00", "quiet hours"},
-		{"rest day", cadence.Bounds{RestDays: rest, Quiet: []cadence.Quiet{night}}, cadence.Crowd{}, "23:30", "2026-11-26 07:00", "quiet hours"},
+		{"rest day", cadence.Bounds{Rests: rest, Quiet: []cadence.Quiet{night}}, cadence.Crowd{}, "23:30", "2026-11-26 07:00", "quiet hours"},
 		{"window", cadence.Bounds{From: civil.MustClock("09:00"), To: civil.MustClock("11:00"), Weekdays: rhythm.On(time.Friday)}, cadence.Crowd{}, "10:00", "2026-11-27 09:00", "the hours it keeps"},
 		{"in the window", cadence.Bounds{From: civil.MustClock("23:00"), To: civil.MustClock("26:00"), Weekdays: rhythm.On(time.Monday)}, cadence.Crowd{}, "01:59", "2026-11-24 01:59", ""},
 		{"gap", cadence.Bounds{}, cadence.Crowd{Gap: time.Hour, Taken: []time.Time{at("2026-11-24", "09:30"), at("2026-11-24", "10:45")}}, "10:00", "2026-11-24 11:45", "the gap of 60 min"},

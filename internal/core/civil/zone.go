@@ -176,3 +176,41 @@ func appendSpan(spans []Span, from, to time.Time) []Span {
 	}
 	return append(spans, Span{from, to})
 }
+
+// ClockChange is a change of a zone's clocks on a date: forward, From is the time that
+// is skipped up to To; back, the time from From up to To occurs twice.
+type ClockChange struct {
+	From, To Clock
+	Back     bool
+}
+
+// ClockChange returns the change of clocks on a date, if there is one; the first, should
+// there be several.
+func (z Zone) ClockChange(d Date) (ClockChange, bool) {
+	begin, end := z.At(d, 0), z.At(d.Add(1), 0)
+	if end.Sub(begin) == 24*time.Hour {
+		return ClockChange{}, false
+	}
+	_, at := begin.In(z.location()).ZoneBounds()
+	for !at.IsZero() && at.Before(end) {
+		_, was := at.Add(-time.Second).In(z.location()).Zone()
+		_, is := at.In(z.location()).Zone()
+		if was != is {
+			shownBefore := Clock((at.Unix() + int64(was) - d.midnight().Unix()) / 60)
+			shownAfter := Clock((at.Unix() + int64(is) - d.midnight().Unix()) / 60)
+			if is > was {
+				return ClockChange{From: shownBefore, To: shownAfter}, true
+			}
+			return ClockChange{From: shownAfter, To: shownBefore, Back: true}, true
+		}
+		_, at = at.In(z.location()).ZoneBounds()
+	}
+	return ClockChange{}, false
+}
+
+// Again tells whether clocks show the instant's time of day for the second time on its
+// date.
+func (z Zone) Again(t time.Time) bool {
+	d, c := z.Local(t)
+	return z.At(d, c).Add(time.Minute).Before(t)
+}

@@ -119,3 +119,28 @@ func TestEmptyWindows(t *testing.T) {
 	assert.Empty(t, z.Window(civil.MustDate("2026-11-24"), 600, 600))
 	assert.Empty(t, z.Window(civil.MustDate("2026-11-24"), 600, 540))
 }
+
+func TestClockChange(t *testing.T) {
+	clock := civil.MustClock
+	for _, c := range []struct {
+		zone, date string
+		want       civil.ClockChange
+		ok         bool
+	}{
+		{"America/Halifax", "2026-11-01", civil.ClockChange{From: clock("01:00"), To: clock("02:00"), Back: true}, true},
+		{"America/Halifax", "2027-03-14", civil.ClockChange{From: clock("02:00"), To: clock("03:00")}, true},
+		{"America/Halifax", "2026-11-02", civil.ClockChange{}, false},
+		{"Australia/Lord_Howe", "2026-10-04", civil.ClockChange{From: clock("02:00"), To: clock("02:30")}, true},
+		{"UTC", "2026-10-04", civil.ClockChange{}, false},
+	} {
+		got, ok := civil.MustZone(c.zone).ClockChange(civil.MustDate(c.date))
+		assert.Equal(t, c.ok, ok, c.zone+c.date)
+		assert.Equal(t, c.want, got, c.zone+c.date)
+	}
+	zone, date := civil.MustZone("America/Halifax"), civil.MustDate("2026-11-01")
+	first := zone.At(date, clock("01:30"))
+	assert.False(t, zone.Again(first))
+	assert.True(t, zone.Again(first.Add(time.Hour)))
+	assert.False(t, zone.Again(first.Add(2*time.Hour)))
+	assert.False(t, zone.Again(zone.At(civil.MustDate("2027-03-14"), clock("02:30"))))
+}

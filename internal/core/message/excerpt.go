@@ -16,10 +16,17 @@ const excerptLength = 300
 func ExcerptOf(markdown string) string {
 	source := []byte(markdown[:min(len(markdown), 4*excerptLength)])
 	var out strings.Builder
+	mute := false // within a script or a style, whose text nobody reads
 	root := goldmark.DefaultParser().Parse(text.NewReader(source))
 	ast.Walk(root, func(n ast.Node, entering bool) (ast.WalkStatus, error) {
 		switch n := n.(type) {
-		case *ast.Heading, *ast.Image, *ast.FencedCodeBlock, *ast.CodeBlock, *ast.HTMLBlock, *ast.RawHTML:
+		case *ast.RawHTML:
+			if entering {
+				tag := strings.ToLower(string(n.Segments.Value(source)))
+				mute = strings.HasPrefix(tag, "<script") || strings.HasPrefix(tag, "<style")
+			}
+			return ast.WalkSkipChildren, nil
+		case *ast.Heading, *ast.Image, *ast.FencedCodeBlock, *ast.CodeBlock, *ast.HTMLBlock:
 			return ast.WalkSkipChildren, nil
 		case *ast.Paragraph:
 			if entering && out.Len() > 0 {
@@ -29,7 +36,7 @@ func ExcerptOf(markdown string) string {
 				out.WriteByte(' ')
 			}
 		case *ast.Text:
-			if entering {
+			if entering && !mute {
 				out.Write(n.Segment.Value(source))
 				if n.SoftLineBreak() || n.HardLineBreak() {
 					out.WriteByte(' ')
@@ -38,7 +45,7 @@ func ExcerptOf(markdown string) string {
 		}
 		return ast.WalkContinue, nil
 	})
-	plain := strings.ToValidUTF8(strings.TrimSpace(out.String()), "")
+	plain := strings.ToValidUTF8(strings.Join(strings.Fields(out.String()), " "), "")
 	if len(plain) <= excerptLength {
 		return plain
 	}

@@ -122,8 +122,11 @@ func (n numbering) of(name string) int32 {
 
 var firstMonday = civil.MustDate("0001-01-01") // was a Monday
 
-func (p *planner) dates(at time.Time) (day, week int32) {
-	day = int32(p.request.Zone.DateOf(at).Sub(firstMonday))
+func (p *planner) dates(at time.Time) (day, week int32) { return dates(p.request.Zone, at) }
+
+// dates numbers the zone's date of a moment, and its week from Monday to Sunday.
+func dates(zone civil.Zone, at time.Time) (day, week int32) {
+	day = int32(zone.DateOf(at).Sub(firstMonday))
 	return day, day / 7
 }
 

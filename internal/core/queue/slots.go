@@ -14,7 +14,7 @@ const HorizonDays = 2 * 366
 // to HorizonDays ahead. A slot at the moment itself is past.
 func Slots(r rhythm.Rhythm, after time.Time, occupied []rhythm.Occupied) iter.Seq[rhythm.Slot] {
 	return func(yield func(rhythm.Slot) bool) {
-		if len(r.Openings) == 0 {
+		if r.IsSilent() {
 			return
 		}
 		back, ahead := r.Around()

@@ -129,7 +129,7 @@ const (
 	MaxSway     = 12 * 60
 	MaxGap      = 7 * 24 * 60 // minutes
 	MaxWeeks    = 52
-	MaxRestDays = 5000
+	MaxRests    = 5000
 	maxKey      = 40
 )
 
@@ -154,9 +154,18 @@ func (r Rhythm) Problems() []Problem {
 	if !r.From.IsZero() && !r.Until.IsZero() && r.Until.Before(r.From) {
 		say("until", "The rhythm ends on %s, before it begins on %s. Let it end later.", r.Until, r.From)
 	}
-	if len(r.RestDays) > MaxRestDays {
-		say("restDays", "There are %d rest days; a rhythm holds at most %d.", len(r.RestDays), MaxRestDays)
+	if len(r.Rests) > MaxRests {
+		say("rests", "There are %d rest days; a rhythm holds at most %d.", len(r.Rests), MaxRests)
 	}
+	for i, rest := range r.Rests {
+		switch days := rest.Last.Sub(rest.First) + 1; {
+		case days < 1:
+			say(fmt.Sprintf("rests[%d].last", i), "The rest ends on %s, before it begins on %s. Let it end later.", rest.Last, rest.First)
+		case days > civil.LongestRest:
+			say(fmt.Sprintf("rests[%d].last", i), "A rest has at most %d days; this one has %d. Divide it, or end the rhythm.", civil.LongestRest, days)
+		}
+	}
+	r.seasonProblems(say)
 	if len(r.Openings) > MaxOpenings {
 		say("openings", "There are %d openings; a rhythm holds at most %d.", len(r.Openings), MaxOpenings)
 		return found

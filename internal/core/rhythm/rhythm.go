@@ -39,9 +39,13 @@ type Rhythm struct {
 	// From and Until are the first and the last date on which openings hold; the zero
 	// Date is no bound.
 	From, Until civil.Date
-	// RestDays are dates of the site on which nothing is placed, whatever an opening's
+	// Rests are dates of the site on which nothing is placed, whatever an opening's
 	// window or zone.
-	RestDays []civil.Date
+	Rests civil.Rests
+	// Seasons hold between their dates in place of the rhythm's own openings.
+	Seasons []Season
+
+	usual *Rhythm // what a season's day was taken from; see on
 }
 
 // SlotID names a slot for good.
@@ -146,7 +150,7 @@ func instantOf(minute int) time.Time { return time.Unix(int64(minute)*60, 0).UTC
 // audiences elsewhere may be up to 26 hours ahead or behind.
 func (r Rhythm) Around() (before, after int) {
 	before, after = 2, 1
-	for _, o := range r.Openings {
+	for o := range r.everyOpening {
 		if o.Audience != nil {
 			return before + 2, after + 2
 		}
@@ -211,14 +215,12 @@ func (r Rhythm) minutes(date civil.Date, o Opening) []spread.Stretch {
 	for _, s := range o.zone(r.Zone).Window(date, from, to) {
 		stretches = append(stretches, spread.Stretch{From: minuteOf(s.From), To: minuteOf(s.To)})
 	}
-	if len(r.RestDays) == 0 || len(stretches) == 0 {
+	if len(r.Rests) == 0 || len(stretches) == 0 {
 		return stretches
 	}
 	var rest []spread.Stretch
-	for _, d := range r.RestDays {
-		if off := d.Sub(date); off >= -2 && off <= 3 { // a window reaches no further
-			rest = append(rest, spread.Stretch{From: minuteOf(r.Zone.At(d, 0)), To: minuteOf(r.Zone.At(d.Add(1), 0))})
-		}
+	for _, d := range r.Rests.Within(date.Add(-2), date.Add(3)) { // a window reaches no further
+		rest = append(rest, spread.Stretch{From: minuteOf(r.Zone.At(d, 0)), To: minuteOf(r.Zone.At(d.Add(1), 0))})
 	}
 	return less(stretches, rest)
 }
@@ -230,11 +232,12 @@ func (r Rhythm) windowsBefore(date civil.Date) []spread.Stretch {
 	var windows []spread.Stretch
 	for back := 1; back <= r.reachBack(); back++ {
 		day := date.Add(-back)
-		for _, o := range r.Openings {
-			if !r.holds(o, day) {
+		there := r.of(day)
+		for _, o := range there.Openings {
+			if !there.holds(o, day) {
 				continue
 			}
-			for _, s := range r.minutes(day, o) {
+			for _, s := range there.minutes(day, o) {
 				windows = append(windows, spread.Stretch{From: s.From - r.Gap + 1, To: s.To - 1 + r.Gap})
 			}
 		}
@@ -264,6 +267,7 @@ func less(stretches, others []spread.Stretch) []spread.Stretch {
 }
 
 func (r Rhythm) day(date civil.Date, plan occupancy) Day {
+	r = r.on(date)
 	held := r.demands(date)
 	drawn := r.draw(date, held)
 	day := Day{Date: date}

@@ -35,7 +35,7 @@ func anyRhythm() *rapid.Generator[rhythm.Rhythm] {
 			Uneven: rapid.IntRange(0, 4).Draw(t, "uneven") == 0,
 		}
 		if rapid.IntRange(0, 3).Draw(t, "rests") == 0 {
-			r.RestDays = rapid.SliceOfN(anyDate(), 1, 20).Draw(t, "rest days")
+			r.Rests = civil.RestOn(rapid.SliceOfN(anyDate(), 1, 20).Draw(t, "rest days")...)
 		}
 		for i := range rapid.IntRange(1, 4).Draw(t, "openings") {
 			key := fmt.Sprintf("o%d", i)
@@ -333,11 +333,11 @@ func TestFromUntilAndRestDays(t *testing.T) {
 		rhythm.Window("night", rhythm.EveryDay, clock("23:00"), clock("25:00"), 1),
 	}
 	r.From, r.Until = civil.MustDate("2026-11-24"), civil.MustDate("2026-11-27")
-	r.RestDays = []civil.Date{civil.MustDate("2026-11-26")}
+	r.Rests = civil.RestOn(civil.MustDate("2026-11-26"))
 	var dates []string
 	for _, s := range slotsOf(daysFrom(r, civil.MustDate("2026-11-20"), 20, nil)) {
 		date, _ := halifax.Local(s.At)
-		assert.NotEqual(t, r.RestDays[0], date, "a window that runs into a rest day ends at midnight")
+		assert.NotEqual(t, r.Rests[0].First, date, "a window that runs into a rest day ends at midnight")
 		if s.ID.Opening == "o" {
 			dates = append(dates, date.String())
 		}

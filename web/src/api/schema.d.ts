@@ -4,6 +4,172 @@
  */
 
 export interface paths {
+    "/api/v1/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change one's name */
+        put: operations["save-account"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change one's password
+         * @description All other sign-ins end.
+         */
+        post: operations["change-password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/preferences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say how one likes the screens */
+        put: operations["save-preferences"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where one is signed in */
+        get: operations["list-sign-ins"];
+        put?: never;
+        post?: never;
+        /** End all of one's sign-ins but this one */
+        delete: operations["end-other-sign-ins"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/sign-ins/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End one of one's sign-ins */
+        delete: operations["end-sign-in"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invitations/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept an invitation
+         * @description Begins a session. Who has an account gives its password; who has none gives a name and a new password.
+         */
+        post: operations["accept-invitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invitations/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an invitation's link opens */
+        post: operations["look-at-invitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/password-resets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Have a link for another password sent
+         * @description The answer is the same whether or not there is such an account.
+         */
+        post: operations["ask-password-reset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/password-resets/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Choose another password by a link
+         * @description All sign-ins end.
+         */
+        post: operations["reset-password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -41,6 +207,44 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/calendars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Your secret addresses for calendar programs */
+        get: operations["list-calendars"];
+        put?: never;
+        /**
+         * Make a secret address for calendar programs
+         * @description Whoever has it reads the plan, as iCalendar (RFC 5545), until you end it or are no longer of the site. It is in the answer, once.
+         */
+        post: operations["make-calendar"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/calendars/{calendar}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a secret address */
+        delete: operations["end-calendar"];
         options?: never;
         head?: never;
         patch?: never;
@@ -164,6 +368,102 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/ground": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is in the way of posts that are being moved
+         * @description Day by day: the gap around what stands, what is past, rest days, bounds and caps. Nothing is changed.
+         */
+        get: operations["get-ground"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Invitations that nobody has accepted */
+        get: operations["list-invitations"];
+        put?: never;
+        /**
+         * Invite somebody
+         * @description The link is in the answer, once, and in a mail to them. An open invitation to the same address is replaced.
+         */
+        post: operations["invite-person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/invitations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take an invitation back */
+        delete: operations["withdraw-invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/lenses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's lenses: named views of the plan */
+        get: operations["list-lenses"];
+        /**
+         * Keep a lens
+         * @description One of the same name is replaced.
+         */
+        put: operations["keep-lens"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/lenses/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop a lens */
+        delete: operations["drop-lens"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/logbook": {
         parameters: {
             query?: never;
@@ -224,6 +524,119 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move posts by hand
+         * @description All or none. On a date they keep their time of day, unless the gap forbids it: then each gets the nearest allowed minute, and a note says so. With a time they are pinned there. Without a date they go back to the shelf.
+         */
+        post: operations["move-posts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/overdue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was missed, what catching up proposes, and what it did */
+        get: operations["get-overdue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The people of the site */
+        get: operations["list-people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/people/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give a person another role */
+        put: operations["change-role"];
+        post?: never;
+        /**
+         * Remove a person from the site
+         * @description Their posts stay, with their name.
+         */
+        delete: operations["remove-person"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The site's pictures, latest first */
+        get: operations["list-pictures"];
+        put?: never;
+        /**
+         * Bring a picture
+         * @description JPEG, PNG, GIF or WebP, known by its content. It is made anew in several widths; what was brought is not kept.
+         */
+        post: operations["bring-picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/pictures/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what a picture shows */
+        put: operations["describe-picture"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/placement": {
         parameters: {
             query?: never;
@@ -248,6 +661,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/plan.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The plan as a table
+         * @description What is out and scheduled in some days, a line each, as CSV (RFC 4180) in UTF-8. Dates and times are the site's.
+         */
+        get: operations["export-plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/posts": {
         parameters: {
             query?: never;
@@ -256,13 +689,70 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Find posts by their title
-         * @description The latest changed first, a dozen at most.
+         * Posts and drafts, searched, narrowed and in an order
+         * @description The pages after the first are asked for by cursor.
          */
-        get: operations["find-posts"];
+        get: operations["list-posts"];
         put?: never;
         /** Begin a draft */
         post: operations["begin-post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/bulk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Do one thing to many posts
+         * @description To those of the ids, or to all of a filter. Those that it does not fit are skipped, with the reason; the others are one act of the logbook.
+         */
+        post: operations["change-posts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many posts of a filter stand in each stage */
+        get: operations["count-posts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change fields of many posts at once
+         * @description One act, which is undone as one. Posts that the change does not fit are left, and named.
+         */
+        post: operations["edit-posts"];
         delete?: never;
         options?: never;
         head?: never;
@@ -280,7 +770,11 @@ export interface paths {
         get: operations["get-post"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Delete a post that is in the bin, for good
+         * @description It is confirmed by the post's title and cannot be undone.
+         */
+        delete: operations["delete-post"];
         options?: never;
         head?: never;
         /**
@@ -288,6 +782,23 @@ export interface paths {
          * @description Fields that are absent stay as they are.
          */
         patch: operations["write-post"];
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a post into the bin */
+        post: operations["bin-post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/v1/sites/{site}/posts/{id}/bounds": {
@@ -301,23 +812,6 @@ export interface paths {
         put?: never;
         /** Say when a draft may come out */
         post: operations["bound-post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sites/{site}/posts/{id}/care": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Say what rules are to know of a post */
-        put: operations["care-for-post"];
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -341,6 +835,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/posts/{id}/give-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a draft that was handed in back to its author */
+        post: operations["give-back-post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/hand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand a draft in */
+        post: operations["hand-in-post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold an overdue post for an editor */
+        post: operations["hold-post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/posts/{id}/logbook": {
         parameters: {
             query?: never;
@@ -358,6 +903,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/posts/{id}/previews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Secret links to a post that have not ended */
+        get: operations["list-previews"];
+        put?: never;
+        /**
+         * Make a secret link to a post
+         * @description Whoever has it sees the post as it is, out or not, until the link ends. It is in the answer, once.
+         */
+        post: operations["make-preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/previews/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a secret link */
+        delete: operations["end-preview"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/posts/{id}/publish": {
         parameters: {
             query?: never;
@@ -369,6 +952,23 @@ export interface paths {
         put?: never;
         /** Publish a post now */
         post: operations["publish-post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a post out of the bin */
+        post: operations["restore-post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -429,6 +1029,83 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/reflow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Do exactly what was shown
+         * @description If the plan has changed meanwhile, nothing is done and the answer (409) holds the new proposal.
+         */
+        post: operations["apply-reflow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/reflow/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a change of many posts' places would come to
+         * @description Place chosen drafts, make room for one post, shift a stretch of the plan by days, or take it back to the shelf. Nothing is changed.
+         */
+        post: operations["propose-reflow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/render": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Markdown as readers will see it */
+        post: operations["render-text"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rests/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read rest days from an iCalendar file
+         * @description Its whole-day events, once or yearly; others are named. Nothing is saved.
+         */
+        post: operations["read-rests"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/rhythm": {
         parameters: {
             query?: never;
@@ -464,6 +1141,26 @@ export interface paths {
          * @description Nothing is saved. The plan's present posts are regarded.
          */
         post: operations["preview-rhythm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rhythm/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What if: another rhythm or season against the present one
+         * @description Posts a week, first and last slot of the shelf, when it runs dry, how even the days are, how far apart a category falls. Nothing is saved.
+         */
+        post: operations["compare-rhythms"];
         delete?: never;
         options?: never;
         head?: never;
@@ -640,6 +1337,68 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/seasons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The seasons of the site's rhythm */
+        get: operations["list-seasons"];
+        put?: never;
+        /** Add a season */
+        post: operations["add-season"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/seasons/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a season would yield
+         * @description From its first date on, or from today. Nothing is saved.
+         */
+        post: operations["preview-season"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/seasons/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save a season
+         * @description Scheduled posts keep their times; only future free slots change.
+         */
+        put: operations["save-season"];
+        post?: never;
+        /**
+         * Drop a season
+         * @description Posts in its slots keep their times.
+         */
+        delete: operations["drop-season"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/settings": {
         parameters: {
             query?: never;
@@ -651,9 +1410,29 @@ export interface paths {
         get: operations["get-settings"];
         /**
          * Save the site's settings
-         * @description Scheduled posts keep their instants, in another zone too.
+         * @description In another zone, scheduled posts keep their moment or their time of day, as planned says; their moment where it is absent.
          */
         put: operations["save-settings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/settings/zone-change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What another zone would mean for planned posts
+         * @description For each post both: when it comes out if it keeps its moment, and if it keeps its time of day. Nothing is changed.
+         */
+        get: operations["get-zone-change"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -678,6 +1457,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/swaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Exchange the places of two posts
+         * @description One of them may be a draft: the other then goes to the front of the shelf.
+         */
+        post: operations["swap-posts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/titles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find posts by a part of their title
+         * @description The latest changed first, a dozen at most.
+         */
+        get: operations["find-titles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tokens for scripts
+         * @description One's own; all of the site for its owners.
+         */
+        get: operations["list-tokens"];
+        put?: never;
+        /**
+         * Make a token
+         * @description The token is in the answer and nowhere else.
+         */
+        post: operations["make-token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tokens/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a token */
+        delete: operations["end-token"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/topics": {
         parameters: {
             query?: never;
@@ -695,10 +1555,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/unready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is missing in posts that are about to come out
+         * @description By the checks that the settings have on, in the order in which the posts come out.
+         */
+        get: operations["list-unready"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AcceptInputBody: {
+            /** @description of somebody who has no account yet */
+            name?: string;
+            password: string;
+            secret: string;
+        };
+        AccountInputBody: {
+            /** @description as readers see it under posts */
+            name: string;
+        };
         AgreementInputBody: {
             /**
              * Format: int64
@@ -714,6 +1604,7 @@ export interface components {
             version: number;
         };
         Almanac: {
+            audience: string[];
             days: components["schemas"]["AlmanacDay"][];
             drafts: components["schemas"]["DraftItem"][];
             engine: components["schemas"]["EngineHealth"];
@@ -739,14 +1630,29 @@ export interface components {
             zone: string;
         };
         AlmanacDay: {
+            /** @description the clocks change on this day */
+            clocks?: components["schemas"]["ClockChange"];
             date: string;
             entries: components["schemas"]["Entry"][];
             /** @description slots that nothing is proposed for */
             free: components["schemas"]["Place"][];
             ghosts: components["schemas"]["Ghost"][];
+            /** @description the caps that are used on the day or in its week */
+            meters: components["schemas"]["Meter"][];
             openings: components["schemas"]["Stretch"][];
+            /** @description the name of the rest that the day belongs to; 'Rest day' where it has none */
+            rest?: string;
+            /** @description the season whose openings hold on the day */
+            season?: string;
             /** @description what the rhythm asks for and the day has no room for */
             short: string[];
+        };
+        ApplyInputBody: {
+            /** @description lines that get another time by hand, and are pinned there */
+            adjusted?: components["schemas"]["ByHand"][];
+            /** @description the proposal that was shown, in its order */
+            steps: components["schemas"]["SeenStep"][];
+            wish: components["schemas"]["Wish"];
         };
         Beat: {
             /**
@@ -765,6 +1671,31 @@ export interface components {
              * @description the version that was seen
              */
             version: number;
+        };
+        BulkInputBody: {
+            /**
+             * Format: int64
+             * @description with match: how many posts the list showed; another number now is refused
+             */
+            count?: number;
+            /** @enum {string} */
+            do: "clear" | "unclear" | "bin" | "restore" | "give back";
+            /** @description the posts */
+            ids?: number[];
+            /** @description or all posts of a filter */
+            match?: components["schemas"]["PostFilter"];
+        };
+        BulkOutcome: {
+            /** Format: int64 */
+            done: number;
+            /** @description those that it did not fit */
+            skipped: components["schemas"]["SkippedPost"][];
+        };
+        ByHand: {
+            date: string;
+            /** Format: int64 */
+            id: number;
+            time: string;
         };
         Cadence: {
             /** @description time of day, of days and weeks */
@@ -787,6 +1718,30 @@ export interface components {
             /** @description of weeks */
             weekdays?: ("monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday")[];
         };
+        CalendarFeed: {
+            /** @description only in the answer to making it */
+            address?: string;
+            /**
+             * Format: int64
+             * @description only this author's posts
+             */
+            authorId?: number;
+            /**
+             * Format: int64
+             * @description only posts of this category
+             */
+            categoryId?: number;
+            /** Format: date-time */
+            created: string;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /**
+             * Format: date-time
+             * @description when a program last read it
+             */
+            read?: string;
+        };
         Caps: {
             /**
              * Format: int64
@@ -808,27 +1763,6 @@ export interface components {
              * @description posts on one date
              */
             day?: number;
-        };
-        Care: {
-            evergreen: boolean;
-            excerpt: string;
-            /** @description its own expiry */
-            expires?: components["schemas"]["PlaceWish"];
-            /** @description custom fields */
-            fields: {
-                [key: string]: string;
-            };
-            neverExpires: boolean;
-            /** @description what readers of the archived post see */
-            readonly notice?: string;
-        };
-        CareInputBody: {
-            care: components["schemas"]["Care"];
-            /**
-             * Format: int64
-             * @description the version that was seen
-             */
-            version: number;
         };
         CaughtPost: {
             because: components["schemas"]["Reason"][];
@@ -882,6 +1816,17 @@ export interface components {
             /** @description IANA time zone; empty: the site's */
             zone: string;
         };
+        ClockChange: {
+            /** @description the stretch occurs twice; otherwise it is skipped */
+            back: boolean;
+            /**
+             * Format: int64
+             * @description minutes since local midnight
+             */
+            from: number;
+            /** Format: int64 */
+            to: number;
+        };
         Closing: {
             shifts: components["schemas"]["Shift"][];
         };
@@ -890,6 +1835,8 @@ export interface components {
             shifts: components["schemas"]["Seen"][];
         };
         ComingEvent: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
             /** Format: date-time */
             at: string;
             /** @description in the site's zone */
@@ -948,12 +1895,22 @@ export interface components {
             /** @description those that the change brings */
             warnings: components["schemas"]["ForecastWarning"][];
         };
+        DayGround: {
+            /** @description why it may not come down on this day at all */
+            bar?: string;
+            date: string;
+            /** @description the gap around what stands, and what is past */
+            shadows: components["schemas"]["Shadow"][];
+        };
         DeedInputBody: {
             /**
              * Format: int64
              * @description the version that was seen
              */
             version: number;
+        };
+        DescribeInputBody: {
+            alt: string;
         };
         DistanceCount: {
             /** Format: int64 */
@@ -972,6 +1929,42 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        EditPostsInputBody: {
+            addTags?: string[];
+            /** Format: int64 */
+            author?: number;
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            category?: number;
+            /**
+             * Format: int64
+             * @description with match: how many posts the list showed; another number now is refused
+             */
+            count?: number;
+            /** @description a date, the last on which it may come out; empty for no bound */
+            deadline?: string;
+            evergreen?: boolean;
+            /** @description the posts */
+            ids?: number[];
+            /** @description or all posts of a filter */
+            match?: components["schemas"]["PostFilter"];
+            /** @description a date, as 2026-12-24; empty for no bound */
+            notBefore?: string;
+            removeTags?: string[];
+            /** @description of one post only */
+            title?: string;
+            /**
+             * Format: int64
+             * @description with one id: the version that was seen
+             */
+            version?: number;
+        };
+        Ended: {
+            /** Format: int64 */
+            ended: number;
+        };
         EngineHealth: {
             /** @description an engine has been heard of within the last half minute */
             alive: boolean;
@@ -984,6 +1977,8 @@ export interface components {
         Entry: {
             /** @description where readers find it, once it is out */
             address?: string;
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
             /** Format: date-time */
             at: string;
             author: string;
@@ -994,6 +1989,8 @@ export interface components {
             held: boolean;
             /** Format: int64 */
             id: number;
+            /** @enum {string} */
+            kind: "post" | "page";
             /**
              * Format: int64
              * @description minutes since local midnight, 0 to 1439
@@ -1018,12 +2015,22 @@ export interface components {
         ExcludeInputBody: {
             excluded: boolean;
         };
+        ExpiryWish: {
+            clock?: string;
+            date?: string;
+        };
         ExplainInputBody: {
             /** Format: int64 */
             id?: number;
             /** Format: int64 */
             post: number;
             rule: components["schemas"]["RuleBody"];
+        };
+        Featured: {
+            /** @description one of the blog's pictures, or an address that begins with https://; empty for none */
+            address: string;
+            /** @description what it shows, for those who do not see it */
+            alt: string;
         };
         FieldProblem: {
             message: string;
@@ -1047,6 +2054,8 @@ export interface components {
             zone: string;
         };
         ForecastChange: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
             /** Format: date-time */
             at: string;
             channel?: string;
@@ -1074,6 +2083,8 @@ export interface components {
             was?: components["schemas"]["Place"];
         };
         ForecastEvent: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
             /** Format: date-time */
             at: string;
             channel?: string;
@@ -1123,6 +2134,13 @@ export interface components {
             test: string;
             ways: components["schemas"]["Way"][];
         };
+        FormFile: {
+            ContentType: string;
+            Filename: string;
+            IsSet: boolean;
+            /** Format: int64 */
+            Size: number;
+        };
         FoundPost: {
             /** Format: int64 */
             id: number;
@@ -1133,6 +2151,8 @@ export interface components {
             posts: components["schemas"]["FoundPost"][];
         };
         Ghost: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
             /** Format: date-time */
             at: string;
             /** @description in the site's zone */
@@ -1146,8 +2166,118 @@ export interface components {
             minute: number;
             reason: string;
             title: string;
+            /** Format: int64 */
+            version: number;
+        };
+        Ground: {
+            days: components["schemas"]["DayGround"][];
+        };
+        Invitation: {
+            /** @description who invited */
+            by: string;
+            email: string;
+            /** Format: date-time */
+            expires: string;
+            /** Format: int64 */
+            id: number;
+            /** @description only in the answer to making it */
+            link?: string;
+            /** @description its time is over */
+            over: boolean;
+            /** @enum {string} */
+            role: "owner" | "editor" | "contributor";
+        };
+        InviteInputBody: {
+            email: string;
+            /** @enum {string} */
+            role: "owner" | "editor" | "contributor";
+        };
+        Invited: {
+            by: string;
+            email: string;
+            /** @description the address has an account already */
+            known: boolean;
+            /** @enum {string} */
+            role: "owner" | "editor" | "contributor";
+            /** @description its title */
+            site: string;
+        };
+        KeepLensInputBody: {
+            name: string;
+            shown: components["schemas"]["LensShown"];
+        };
+        LeftEvent: {
+            name: string;
+            why: string;
+        };
+        LeftPost: {
+            /** Format: int64 */
+            id: number;
+            reason: string;
+            title: string;
+        };
+        Lens: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            shown: components["schemas"]["LensShown"];
+        };
+        LensShown: {
+            author?: string;
+            category?: string;
+            /** @enum {string} */
+            kind?: "post" | "page";
+            /**
+             * Format: int64
+             * @description days
+             */
+            span?: number;
+            /** @enum {string} */
+            status?: "scheduled" | "pinned" | "held" | "published" | "proposed";
+            /** @enum {string} */
+            view?: "tape" | "month" | "list";
+        };
+        ListedPost: {
+            /** @description where readers find it, once it is out */
+            address?: string;
+            author: string;
+            /** Format: int64 */
+            authorId: number;
+            category?: string;
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            categoryId: number;
+            evergreen: boolean;
+            /** @description it has a featured image */
+            featured: boolean;
+            /** @description the title, what was looked for being marked */
+            found?: components["schemas"]["Marked"][];
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "post" | "page";
+            onTop: boolean;
+            pinned: boolean;
+            slug: string;
+            /** @description a stretch of the text in which it was found */
+            snippet?: components["schemas"]["Marked"][];
+            /** @enum {string} */
+            stage: "draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned";
+            tags: string[];
+            title: string;
+            updated: components["schemas"]["Place"];
+            /** Format: int64 */
+            version: number;
+            /** @description when it is due or came out */
+            when?: components["schemas"]["Place"];
+            /** Format: int64 */
+            words: number;
         };
         LogLine: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
             /** Format: date-time */
             at: string;
             /** @description in the site's zone */
@@ -1163,6 +2293,8 @@ export interface components {
             who: string;
         };
         LogbookLine: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
             /** Format: date-time */
             at: string;
             /** @description in the site's zone */
@@ -1196,7 +2328,22 @@ export interface components {
             /** @description the cursor of the next page; absent on the last */
             next?: string;
         };
+        MakeCalendarInputBody: {
+            /**
+             * Format: int64
+             * @description only this author's posts; 0 for all
+             */
+            authorId?: number;
+            /**
+             * Format: int64
+             * @description only posts of this category; 0 for all
+             */
+            categoryId?: number;
+            name: string;
+        };
         Mark: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
             /** Format: date-time */
             at: string;
             channel?: string;
@@ -1228,6 +2375,10 @@ export interface components {
             /** @description of a message: where it can be read */
             url?: string;
         };
+        Marked: {
+            hit?: boolean;
+            text: string;
+        };
         Marks: {
             /** @description in order */
             marks: components["schemas"]["Mark"][];
@@ -1237,7 +2388,58 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+            preferences: components["schemas"]["Preferences"];
             sites: components["schemas"]["MySite"][];
+        };
+        Meter: {
+            /**
+             * Format: int64
+             * @description posts; of a category: days to its nearest post
+             */
+            count: number;
+            /** @description nothing more of that fits on the day */
+            full: boolean;
+            /**
+             * Format: int64
+             * @description the cap; of a category: the fewest days between two
+             */
+            most: number;
+            /** @description of the author or the category */
+            name?: string;
+            /** @enum {string} */
+            of: "day" | "author day" | "author week" | "category";
+        };
+        MovedPost: {
+            /** @description absent: a draft */
+            from?: components["schemas"]["Place"];
+            /** Format: int64 */
+            id: number;
+            /** @description what differs from what was asked */
+            note?: string;
+            title: string;
+            /** @description absent: the shelf */
+            to?: components["schemas"]["Place"];
+            /**
+             * Format: int64
+             * @description the post's, now that it is moved
+             */
+            version: number;
+        };
+        MovedPosts: {
+            /**
+             * Format: int64
+             * @description of the logbook: undoing it takes all of it back
+             */
+            line: number;
+            moved: components["schemas"]["MovedPost"][];
+        };
+        MovesInputBody: {
+            /** @description absent: to the front of the shelf */
+            date?: string;
+            /** @description the first is the one that is held; others keep their distance to it */
+            posts: components["schemas"]["SeenPost"][];
+            /** @description as 09:30; absent: each keeps its time of day */
+            time?: string;
         };
         MySite: {
             /** @enum {string} */
@@ -1316,6 +2518,8 @@ export interface components {
             zone?: string;
         };
         Outing: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
             /** Format: date-time */
             at: string;
             channel: string;
@@ -1344,11 +2548,180 @@ export interface components {
             /** @description where it can be read */
             url?: string;
         };
+        Outlook: {
+            /**
+             * Format: int64
+             * @description fewest days between two posts of one category; 0 where none comes twice
+             */
+            apartLeast: number;
+            /** Format: double */
+            apartMean: number;
+            /** @description date of the first slot for which nothing is left; absent where the shelf lasts */
+            dry?: string;
+            /** @description first slot that the shelf gets */
+            first?: components["schemas"]["Place"];
+            last?: components["schemas"]["Place"];
+            /**
+             * Format: int64
+             * @description those that get none
+             */
+            left: number;
+            /**
+             * Format: int64
+             * @description longest run of days without a post
+             */
+            pause: number;
+            /**
+             * Format: double
+             * @description free slots and planned posts a week
+             */
+            perWeek: number;
+            /**
+             * Format: int64
+             * @description drafts of the shelf that get a slot
+             */
+            placed: number;
+            /**
+             * Format: int64
+             * @description free slots in those weeks
+             */
+            slots: number;
+            /** @description what comes out on each, from Monday on */
+            weekdays: number[];
+        };
+        Overdue: {
+            /** @description the site's choice */
+            catchUp: string;
+            /** @description what catching up did within the last week, latest first */
+            done: components["schemas"]["LogbookLine"][];
+            /** @description overdue posts that wait for an editor */
+            held: components["schemas"]["Entry"][];
+            paused: boolean;
+            waiting: components["schemas"]["OverduePost"][];
+        };
+        OverduePost: {
+            /** @description where readers find it, once it is out */
+            address?: string;
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
+            /** Format: date-time */
+            at: string;
+            author: string;
+            category?: string;
+            /** @description in the site's zone */
+            date: string;
+            /**
+             * @description what catching up would do, were the site to go on now
+             * @enum {string}
+             */
+            does: "publish" | "move" | "hold";
+            /** @description overdue, and held back for an editor */
+            held: boolean;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "post" | "page";
+            /**
+             * Format: int64
+             * @description minutes since local midnight, 0 to 1439
+             */
+            minute: number;
+            /** @description its time was chosen by hand */
+            pinned: boolean;
+            reason: string;
+            /** @enum {string} */
+            status: "scheduled" | "published";
+            title: string;
+            /** @description with move: the new time */
+            to?: components["schemas"]["Place"];
+            /** Format: int64 */
+            version: number;
+        };
         Param: {
             name: string;
             value: string;
         };
+        PasswordInputBody: {
+            /** @description the new password */
+            next: string;
+            /** @description the present password */
+            old: string;
+        };
+        Pattern: {
+            /**
+             * Format: int64
+             * @description posts a day, 1 to 24
+             */
+            count: number;
+            /**
+             * Format: int64
+             * @description 1 to 366; counted from the start
+             */
+            everyDays: number;
+            /** @description beginning of the window, as 08:00 */
+            from: string;
+            /**
+             * Format: int64
+             * @description fewest minutes between two posts
+             */
+            gap: number;
+            /**
+             * Format: int32
+             * @description another seed draws other minutes
+             */
+            seed?: number;
+            /** @description its end, exclusive; 24:00 and later run past midnight */
+            to: string;
+            /** @description leave out minutes divisible by five */
+            uneven?: boolean;
+        };
+        Person: {
+            /** @description shown to owners only */
+            email?: string;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description by them, in whatever state
+             */
+            posts: number;
+            /** @enum {string} */
+            role: "owner" | "editor" | "contributor";
+            you: boolean;
+        };
+        Picture: {
+            /** @description of the full one */
+            address: string;
+            /** @description what it shows, for those who do not see it */
+            alt: string;
+            /** Format: int64 */
+            height: number;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            made: string;
+            /** @description of the file that was brought */
+            name: string;
+            /** @description address of the narrowest one */
+            small: string;
+            /**
+             * Format: int64
+             * @description of the full one, in pixels
+             */
+            width: number;
+        };
+        PicturesPage: {
+            /**
+             * Format: int64
+             * @description of the next page
+             */
+            next?: number;
+            pictures: components["schemas"]["Picture"][];
+        };
         Place: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
             /** Format: date-time */
             at: string;
             /** @description in the site's zone */
@@ -1384,9 +2757,10 @@ export interface components {
             /** @description where readers find it, once it is out */
             address?: string;
             author: string;
+            /** Format: int64 */
+            authorId: number;
             /** @description Markdown */
             body: string;
-            care: components["schemas"]["Care"];
             category?: string;
             /**
              * Format: int64
@@ -1395,19 +2769,46 @@ export interface components {
             categoryId: number;
             /** @description released to the queue */
             cleared: boolean;
+            commentsOpen: boolean;
             /** @description it may not come out later */
             deadline?: components["schemas"]["Place"];
+            evergreen: boolean;
+            /** @description what lists and shares say of it; made from the text where it is empty */
+            excerpt: string;
+            /** @description its own expiry */
+            expires?: components["schemas"]["PlaceWish"];
+            featured: components["schemas"]["Featured"];
+            /** @description custom fields */
+            fields: {
+                [key: string]: string;
+            };
             /** @description of a post that came out again: when it first did */
             firstPublished?: components["schemas"]["Place"];
             /** @description overdue, and held back for an editor */
             held: boolean;
             /** Format: int64 */
             id: number;
+            /** @enum {string} */
+            kind: "post" | "page";
+            /**
+             * Format: int64
+             * @description to read it
+             */
+            minutes: number;
+            neverExpires: boolean;
             /** @description it may not come out earlier */
             notBefore?: components["schemas"]["Place"];
             /** @description what the editor should know, such as what readers will not see */
             notes: string[];
+            /** @description what readers of the archived post see */
+            notice?: string;
+            /** @description before all others on the front page */
+            onTop: boolean;
             pinned: boolean;
+            /** @description its address; made from the title when it is needed, where it is empty */
+            slug: string;
+            /** @enum {string} */
+            stage: "draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned";
             /** @enum {string} */
             status: "draft" | "scheduled" | "published" | "archived" | "binned";
             tags: string[];
@@ -1419,6 +2820,46 @@ export interface components {
             version: number;
             /** @description when it is due or came out */
             when?: components["schemas"]["Place"];
+            /** Format: int64 */
+            words: number;
+        };
+        PostFilter: {
+            /** Format: int64 */
+            author?: number;
+            /**
+             * Format: int64
+             * @description -1: those without one
+             */
+            category?: number;
+            /** @description first date, as 2026-11-24 */
+            from?: string;
+            /** @enum {string} */
+            kind?: "post" | "page";
+            /** @description none: all but the bin */
+            stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
+            tag?: string;
+            /** @description words to look for; quotes, or and - as search engines take them */
+            text?: string;
+            /** @description last date */
+            to?: string;
+        };
+        PostsPage: {
+            /** @description cursor of the next page */
+            next?: string;
+            posts: components["schemas"]["ListedPost"][];
+        };
+        Preferences: {
+            /**
+             * @description hours that clocks show
+             * @enum {string}
+             */
+            clock: "24" | "12";
+            /** @enum {string} */
+            density: "roomy" | "dense";
+            /** @enum {string} */
+            theme: "system" | "light" | "dark";
+            /** @enum {string} */
+            weekStart: "monday" | "sunday" | "saturday";
         };
         PreviewInputBody: {
             /** @description also foretell what it does next */
@@ -1445,6 +2886,8 @@ export interface components {
             placement?: components["schemas"]["Placement"];
             /** @description the post as it is now */
             present?: components["schemas"]["Post"];
+            /** @description the reflow as it is now */
+            reflow?: components["schemas"]["Reflow"];
             /** Format: int64 */
             status: number;
             title: string;
@@ -1455,10 +2898,62 @@ export interface components {
             /** Format: int64 */
             took: number;
         };
+        ReadRests: {
+            /** @description events that are no rest days, the first hundred */
+            left: components["schemas"]["LeftEvent"][];
+            /**
+             * Format: int64
+             * @description how many events are no rest days
+             */
+            leftOut: number;
+            rests: components["schemas"]["Rest"][];
+        };
+        ReadRestsInputBody: {
+            /** @description the text of the file */
+            calendar: string;
+        };
         Reason: {
             holds: boolean;
             path: string;
             text: string;
+        };
+        Reflow: {
+            /** @description posts that are not moved */
+            left: components["schemas"]["LeftPost"][];
+            steps: components["schemas"]["Step"][];
+        };
+        RenderInputBody: {
+            /** @description Markdown */
+            body: string;
+        };
+        Rendered: {
+            /** @description safe to show */
+            html: string;
+            /**
+             * Format: int64
+             * @description to read it
+             */
+            minutes: number;
+            /** @description what readers will not see */
+            notes: string[];
+            /** Format: int64 */
+            words: number;
+        };
+        ResetAskInputBody: {
+            email: string;
+        };
+        ResetInputBody: {
+            password: string;
+            /** @description what stands behind the # of the link */
+            secret: string;
+        };
+        Rest: {
+            first: string;
+            /** @description the last date; absent: it is one day */
+            last?: string;
+            name?: string;
+            /** @description it comes again every year */
+            yearly?: boolean;
         };
         RetimeInputBody: {
             /**
@@ -1488,7 +2983,7 @@ export interface components {
             name: string;
             openings: components["schemas"]["Opening"][];
             /** @description dates on which nothing is placed */
-            restDays?: string[];
+            rests?: components["schemas"]["Rest"][];
             /**
              * Format: int64
              * @description all chance comes from it
@@ -1523,6 +3018,15 @@ export interface components {
              */
             off: number;
             problems: components["schemas"]["FieldProblem"][];
+            /**
+             * Format: int64
+             * @description posts to come that are planned on its rest days, however far ahead
+             */
+            resting: number;
+        };
+        RoleInputBody: {
+            /** @enum {string} */
+            role: "owner" | "editor" | "contributor";
         };
         Rule: {
             /** @description of expiry rules: archive, draft or bin */
@@ -1700,6 +3204,8 @@ export interface components {
             wide: boolean;
         };
         RuleRun: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
             /** Format: date-time */
             at: string;
             byHand: boolean;
@@ -1736,6 +3242,9 @@ export interface components {
             rules: components["schemas"]["Rule"][];
             vocabulary: components["schemas"]["Vocabulary"];
         };
+        Said: {
+            said: string;
+        };
         SaveChannelInputBody: {
             /** Format: int64 */
             aDay: number;
@@ -1750,13 +3259,84 @@ export interface components {
             version: number;
             zone?: string;
         };
+        Season: {
+            /** @description its last date */
+            ends: string;
+            /**
+             * Format: int64
+             * @description absent in a new one
+             */
+            id?: number;
+            name: string;
+            openings: components["schemas"]["Opening"][];
+            /**
+             * Format: int64
+             * @description where seasons overlap, the highest holds; of equal ones the one that begins later
+             */
+            priority: number;
+            /**
+             * Format: int64
+             * @description all chance comes from it
+             */
+            seed: number;
+            /** @description its first date */
+            starts: string;
+            /** @description leave out the minutes divisible by five */
+            uneven?: boolean;
+            /**
+             * Format: int64
+             * @description absent in a new one
+             */
+            version?: number;
+        };
+        SecretInputBody: {
+            /** @description what stands behind the # of the link */
+            secret: string;
+        };
+        SecretLink: {
+            /** @description only in the answer to making it */
+            address?: string;
+            /** @description who made it */
+            by: string;
+            /** Format: date-time */
+            expires: string;
+            /** Format: int64 */
+            id: number;
+        };
+        SecretLinkInputBody: {
+            /**
+             * Format: int64
+             * @description how long it lasts
+             */
+            days: number;
+        };
         Seen: {
             /** Format: date-time */
             at: string;
             /** Format: int64 */
             id: number;
         };
+        SeenPost: {
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
+        SeenStep: {
+            /**
+             * Format: date-time
+             * @description absent: the shelf
+             */
+            at?: string;
+            /** Format: int64 */
+            id: number;
+        };
         Settings: {
+            /** @description zones of readers, whose clocks are laid under the tape; up to three */
+            audienceZones?: string[];
             caps: components["schemas"]["Caps"];
             /**
              * @description what happens to a post whose time passed while nothing could publish it
@@ -1772,6 +3352,13 @@ export interface components {
             firstDateShown: boolean;
             /** @description nothing comes out */
             paused: boolean;
+            /**
+             * @description only when saving another zone: what planned posts keep, their moment or their time of day
+             * @enum {string}
+             */
+            planned?: "instant" | "clock";
+            /** @description what is looked for in posts before they come out */
+            ready: ("text" | "category" | "image" | "excerpt" | "links" | "twins")[];
             /** @enum {string} */
             shelfOrder: "hand" | "oldest" | "newest" | "shuffled" | "categories";
             /** Format: int64 */
@@ -1781,6 +3368,18 @@ export interface components {
              * @example America/Halifax
              */
             zone: string;
+        };
+        Shadow: {
+            /**
+             * Format: int64
+             * @description minutes since local midnight
+             */
+            from: number;
+            /**
+             * Format: int64
+             * @description exclusive; 1440 is midnight
+             */
+            to: number;
         };
         ShelfInputBody: {
             /** @description the ids of all drafts on the shelf, in their new order */
@@ -1807,15 +3406,53 @@ export interface components {
             title: string;
             to: components["schemas"]["Place"];
         };
+        SignIn: {
+            /** @description of the network */
+            address: string;
+            /** Format: date-time */
+            beganAt: string;
+            /** @description what can be told of it */
+            browser: string;
+            /** @description this very one */
+            here: boolean;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: date-time
+             * @description to some minutes
+             */
+            seenAt: string;
+        };
         SignInInputBody: {
             email: string;
             password: string;
+        };
+        SkippedPost: {
+            /** Format: int64 */
+            id: number;
+            title: string;
+            why: string;
         };
         Span: {
             /** Format: int64 */
             n: number;
             /** @enum {string} */
             unit: "hours" | "days" | "weeks" | "months" | "years";
+        };
+        Step: {
+            author: string;
+            category?: string;
+            /** @description absent: a draft */
+            from?: components["schemas"]["Place"];
+            /** Format: int64 */
+            id: number;
+            /** @description it comes out at once, with that date */
+            past: boolean;
+            pinned: boolean;
+            reason: string;
+            title: string;
+            /** @description absent: the shelf */
+            to?: components["schemas"]["Place"];
         };
         Stretch: {
             /**
@@ -1830,6 +3467,43 @@ export interface components {
              */
             to: number;
         };
+        SwapInputBody: {
+            posts: components["schemas"]["SeenPost"][];
+        };
+        Token: {
+            /** Format: date-time */
+            expires: string;
+            /** @description its last characters */
+            hint: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            made: string;
+            name: string;
+            /** @description its time is over */
+            over: boolean;
+            scopes: string[];
+            /** @description only in the answer to making it */
+            token?: string;
+            /**
+             * Format: date-time
+             * @description last, to some minutes
+             */
+            used?: string;
+            /** @description whose it is */
+            who: string;
+        };
+        TokenInputBody: {
+            /**
+             * Format: int64
+             * @description how long it lasts
+             */
+            days: number;
+            /** @description what it is for */
+            name: string;
+            /** @description of read, write and plan */
+            scopes: string[];
+        };
         Topic: {
             /** Format: int64 */
             id: number;
@@ -1839,6 +3513,33 @@ export interface components {
             categories: components["schemas"]["Topic"][];
             /** @description most used first */
             tags: string[];
+        };
+        UndoneLine: {
+            /**
+             * Format: int64
+             * @description undo it to have done again what was undone; absent where a rule did it
+             */
+            line?: number;
+        };
+        Unready: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            check: "text" | "category" | "image" | "excerpt" | "links" | "twins";
+            /** @description in the site's zone */
+            date: string;
+            /** @description what is missing, and what to do */
+            message: string;
+            /**
+             * Format: int64
+             * @description minutes since local midnight, 0 to 1439
+             */
+            minute: number;
+            /** Format: int64 */
+            postId: number;
+            title: string;
         };
         VersionInputBody: {
             /**
@@ -1862,7 +3563,54 @@ export interface components {
             match: string;
             needs: string[];
         };
+        WhatIf: {
+            changed: components["schemas"]["Outlook"];
+            present: components["schemas"]["Outlook"];
+            /**
+             * Format: int64
+             * @description how far both look ahead
+             */
+            weeks: number;
+        };
+        WhatIfInputBody: {
+            /** @description the usual rhythm as it would be */
+            rhythm?: components["schemas"]["Rhythm"];
+            /** @description or a season as it would be */
+            season?: components["schemas"]["Season"];
+            /**
+             * Format: int64
+             * @description how far to look ahead
+             */
+            weeks: number;
+        };
+        Wish: {
+            /**
+             * Format: int64
+             * @description shift: days down, or up where negative
+             */
+            days?: number;
+            /**
+             * @description place: chosen drafts get slots; room: one post is put in and later ones move down; shift: a stretch moves by days; unplace: a stretch goes back to the shelf; rest: posts on rest days move on to days that are none
+             * @enum {string}
+             */
+            do: "place" | "room" | "shift" | "unplace" | "rest";
+            /** @description shift and unplace: last date of the stretch; without one it has no end */
+            end?: string;
+            /**
+             * @description place: in which order; hand is that of posts
+             * @enum {string}
+             */
+            order?: "hand" | "oldest" | "newest" | "shuffled" | "categories";
+            /** @description place: a one-off pattern in place of the rhythm */
+            pattern?: components["schemas"]["Pattern"];
+            /** @description place: the drafts, in their order; room: the one post */
+            posts?: number[];
+            /** @description place: first date, which may be past; room: not before it; shift and unplace: first date of the stretch. Today where absent */
+            start?: string;
+        };
         WriteInputBody: {
+            /** Format: int64 */
+            authorId?: number;
             /** @description Markdown */
             body?: string;
             /**
@@ -1870,6 +3618,22 @@ export interface components {
              * @description 0 for none
              */
             categoryId?: number;
+            commentsOpen?: boolean;
+            evergreen?: boolean;
+            excerpt?: string;
+            /** @description its own expiry; an empty one for none */
+            expires?: components["schemas"]["ExpiryWish"];
+            featured?: components["schemas"]["Featured"];
+            /** @description custom fields */
+            fields?: {
+                [key: string]: string;
+            };
+            /** @enum {string} */
+            kind?: "post" | "page";
+            neverExpires?: boolean;
+            onTop?: boolean;
+            /** @description an address that readers may know leads on to the new one */
+            slug?: string;
             tags?: string[];
             title?: string;
             /**
@@ -1879,6 +3643,8 @@ export interface components {
             version: number;
         };
         Writing: {
+            /** Format: int64 */
+            authorId?: number;
             /** @description Markdown */
             body?: string;
             /**
@@ -1886,8 +3652,37 @@ export interface components {
              * @description 0 for none
              */
             categoryId?: number;
+            commentsOpen?: boolean;
+            evergreen?: boolean;
+            excerpt?: string;
+            /** @description its own expiry; an empty one for none */
+            expires?: components["schemas"]["ExpiryWish"];
+            featured?: components["schemas"]["Featured"];
+            /** @description custom fields */
+            fields?: {
+                [key: string]: string;
+            };
+            /** @enum {string} */
+            kind?: "post" | "page";
+            neverExpires?: boolean;
+            onTop?: boolean;
+            /** @description an address that readers may know leads on to the new one */
+            slug?: string;
             tags?: string[];
             title?: string;
+        };
+        ZoneMove: {
+            /** @description if it keeps its time of day */
+            clock: components["schemas"]["Place"];
+            /** Format: int64 */
+            id: number;
+            /** @description if it keeps its moment */
+            instant: components["schemas"]["Place"];
+            /** @description as it is planned, by the present zone's clocks */
+            now: components["schemas"]["Place"];
+            /** @description that time of day is past in the new zone, so it keeps its moment anyway */
+            past: boolean;
+            title: string;
         };
     };
     responses: never;
@@ -1898,6 +3693,419 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    "save-account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-preferences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Preferences"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignIn"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-other-sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ended"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "accept-invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "look-at-invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecretInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ask-password-reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResetAskInputBody"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Said"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "reset-password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResetInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-session": {
         parameters: {
             query?: never;
@@ -1949,8 +4157,35 @@ export interface operations {
                     "application/json": components["schemas"]["Me"];
                 };
             };
-            /** @description Error */
-            default: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2011,6 +4246,105 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Almanac"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-calendars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarFeed"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeCalendarInputBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarFeed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                calendar: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -2353,10 +4687,246 @@ export interface operations {
             };
         };
     };
+    "get-ground": {
+        parameters: {
+            query: {
+                /** @description first day, as 2026-11-24; today where absent */
+                from?: string;
+                days?: number;
+                /** @description the posts that are lifted; caps and bounds are those of the first */
+                posts: number[];
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ground"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "invite-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InviteInputBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "withdraw-invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-lenses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lens"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "keep-lens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepLensInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lens"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-lens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-logbook": {
         parameters: {
             query?: {
-                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery";
+                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit";
                 /** @description only what the engine did, or who is signed in */
                 by?: "engine" | "me";
                 cursor?: string;
@@ -2403,12 +4973,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["UndoneLine"];
+                };
             };
             /** @description Error */
             default: {
@@ -2444,6 +5016,302 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Marks"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "move-posts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MovesInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedPosts"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-overdue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Overdue"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-role": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "remove-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-pictures": {
+        parameters: {
+            query?: {
+                /** @description next of the page before */
+                below?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PicturesPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "bring-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "multipart/form-data": {
+                    alt?: string;
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Picture"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "describe-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DescribeInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Picture"];
                 };
             };
             /** @description Error */
@@ -2544,10 +5412,64 @@ export interface operations {
             };
         };
     };
-    "find-posts": {
+    "export-plan": {
         parameters: {
-            query: {
-                title: string;
+            query?: {
+                /** @description first day, as 2026-11-24; today where absent */
+                from?: string;
+                days?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the table */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-posts": {
+        parameters: {
+            query?: {
+                /** @description words to look for; quotes, or and - as search engines take them */
+                text?: string;
+                /** @description none: all but the bin */
+                stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
+                author?: number;
+                /** @description -1: those without one */
+                category?: number;
+                tag?: string;
+                kind?: "post" | "page";
+                /** @description first date, as 2026-11-24 */
+                from?: string;
+                /** @description last date */
+                to?: string;
+                sort?: "changed" | "date" | "title" | "words" | "relevance";
+                order?: "up" | "down";
+                /** @description of the page before */
+                cursor?: string;
             };
             header?: never;
             path: {
@@ -2564,7 +5486,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FoundPosts"];
+                    "application/json": components["schemas"]["PostsPage"];
                 };
             };
             /** @description Error */
@@ -2614,6 +5536,126 @@ export interface operations {
             };
         };
     };
+    "change-posts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BulkInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkOutcome"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "count-posts": {
+        parameters: {
+            query?: {
+                /** @description words to look for; quotes, or and - as search engines take them */
+                text?: string;
+                /** @description none: all but the bin */
+                stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
+                author?: number;
+                /** @description -1: those without one */
+                category?: number;
+                tag?: string;
+                kind?: "post" | "page";
+                /** @description first date, as 2026-11-24 */
+                from?: string;
+                /** @description last date */
+                to?: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "edit-posts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditPostsInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkOutcome"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-post": {
         parameters: {
             query?: never;
@@ -2647,6 +5689,60 @@ export interface operations {
             };
         };
     };
+    "delete-post": {
+        parameters: {
+            query: {
+                /** @description the version that was seen */
+                version: number;
+                /** @description the post's title */
+                confirm: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "write-post": {
         parameters: {
             query?: never;
@@ -2661,6 +5757,61 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["WriteInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Post"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "bin-post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeedInputBody"];
             };
         };
         responses: {
@@ -2757,7 +5908,7 @@ export interface operations {
             };
         };
     };
-    "care-for-post": {
+    "clear-post": {
         parameters: {
             query?: never;
             header?: never;
@@ -2770,7 +5921,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CareInputBody"];
+                "application/json": components["schemas"]["DeedInputBody"];
             };
         };
         responses: {
@@ -2812,7 +5963,117 @@ export interface operations {
             };
         };
     };
-    "clear-post": {
+    "give-back-post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeedInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Post"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "hand-in-post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeedInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Post"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "hold-post": {
         parameters: {
             query?: never;
             header?: never;
@@ -2900,7 +6161,164 @@ export interface operations {
             };
         };
     };
+    "list-previews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecretLink"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecretLinkInputBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecretLink"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+                link: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "publish-post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeedInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Post"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "restore-post": {
         parameters: {
             query?: never;
             header?: never;
@@ -3120,6 +6538,166 @@ export interface operations {
             };
         };
     };
+    "apply-reflow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApplyInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "propose-reflow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reflow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "render-text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenderInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rendered"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-rests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadRestsInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadRests"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-rhythm": {
         parameters: {
             query?: never;
@@ -3231,6 +6809,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RhythmPreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "compare-rhythms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIfInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIf"];
                 };
             };
             /** @description Error */
@@ -3725,6 +7339,200 @@ export interface operations {
             };
         };
     };
+    "list-seasons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Season"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Season"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Season"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-season": {
+        parameters: {
+            query?: {
+                days?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Season"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RhythmPreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Season"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Season"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Season"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-settings": {
         parameters: {
             query?: never;
@@ -3811,6 +7619,40 @@ export interface operations {
             };
         };
     };
+    "get-zone-change": {
+        parameters: {
+            query: {
+                zone: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ZoneMove"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "order-shelf": {
         parameters: {
             query?: never;
@@ -3863,6 +7705,193 @@ export interface operations {
             };
         };
     };
+    "swap-posts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwapInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedPosts"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "find-titles": {
+        parameters: {
+            query: {
+                title: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundPosts"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Token"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-token": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenInputBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Token"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-token": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-topics": {
         parameters: {
             query?: never;
@@ -3882,6 +7911,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Topics"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-unready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Unready"][];
                 };
             };
             /** @description Error */

@@ -4,10 +4,12 @@ import { Check } from "lucide-react";
 /** A labelled box to tick. */
 export function Tick({
   label,
+  hideLabel = false,
   on,
   onChange,
 }: {
   label: string;
+  hideLabel?: boolean;
   on: boolean;
   onChange: (on: boolean) => void;
 }) {
@@ -21,7 +23,7 @@ export function Tick({
       >
         {on && <Check size={12} className="text-ground" />}
       </Checkbox>
-      <span aria-hidden>{label}</span>
+      {!hideLabel && <span aria-hidden>{label}</span>}
     </span>
   );
 }

@@ -1,12 +1,24 @@
 import { TriangleAlert } from "lucide-react";
 import { Button } from "./Button";
 
-/** What happened, and what to do. */
-export function Trouble({ error, retry }: { error: Error; retry?: () => void }) {
+type Props = { error: Error; retry?: () => void };
+
+/** In place of a screen: what happened, and what to do. */
+export function Trouble(props: Props) {
+  return (
+    <main>
+      <TroubleHere {...props} whole />
+    </main>
+  );
+}
+
+/** Trouble within a screen. */
+export function TroubleHere({ error, retry, whole = false }: Props & { whole?: boolean }) {
+  const Said = whole ? "h1" : "p";
   return (
     <div role="alert" className="mx-auto mt-24 flex max-w-lg flex-col items-start gap-3 px-4">
       <TriangleAlert className="text-madder" aria-hidden />
-      <p className="text-lg">{error.message}</p>
+      <Said className="text-lg">{error.message}</Said>
       {retry && <Button onClick={retry}>Try again</Button>}
     </div>
   );

@@ -16,6 +16,10 @@ type Props = {
   onChange: (days: Weekday[]) => void;
 };
 
+function name(day: Weekday): string {
+  return day.charAt(0).toUpperCase() + day.slice(1);
+}
+
 /** The days of a week, each on or off. */
 export function WeekdayButtons({ chosen, error, onChange }: Props) {
   return (
@@ -32,11 +36,11 @@ export function WeekdayButtons({ chosen, error, onChange }: Props) {
               key={day}
               type="button"
               aria-pressed={on}
-              aria-label={day}
+              title={name(day)}
               onClick={() => onChange(weekdays.filter((d) => (d === day ? !on : chosen.includes(d))))}
-              className={`h-7.5 w-8 border-r border-line text-sm last:border-r-0 ${on ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
+              className={`h-7.5 w-9 border-r border-line text-sm last:border-r-0 ${on ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
             >
-              {day.slice(0, 2).replace(/^./, (c) => c.toUpperCase())}
+              {name(day).slice(0, 3)}
             </button>
           );
         })}

@@ -18,6 +18,14 @@ export function shortDate(date: string): string {
   return `${p.weekday} ${p.day} ${p.month}`;
 }
 
+/** "Wed 25 Nov", and "25 Nov 2024" where the year is not this one. */
+export function dateWithYear(date: string): string {
+  const p = dateParts(date);
+  return date.startsWith(`${Temporal.Now.plainDateISO().year}-`)
+    ? `${p.weekday} ${p.day} ${p.month}`
+    : `${p.day} ${p.month} ${date.slice(0, 4)}`;
+}
+
 /** "Wednesday 25 November 2026" */
 export function longDate(date: string): string {
   return Temporal.PlainDate.from(date).toLocaleString("en-GB", {
@@ -28,13 +36,42 @@ export function longDate(date: string): string {
   });
 }
 
+/** "25 November 2026" */
+export function plainDate(date: string): string {
+  return Temporal.PlainDate.from(date).toLocaleString("en-GB", {
+    day: "numeric",
+    month: "long",
+    year: "numeric",
+  });
+}
+
 export function addDays(date: string, days: number): string {
   return Temporal.PlainDate.from(date).add({ days }).toString();
 }
 
-/** Minutes since midnight as "09:40"; 24:00 is midnight at the end. */
-export function clock(minute: number): string {
+/** Minutes since midnight as "09:40", as fields and the server have it; 24:00 is midnight at the end. */
+export function hhmm(minute: number): string {
   return `${String(Math.floor(minute / 60)).padStart(2, "0")}:${String(minute % 60).padStart(2, "0")}`;
+}
+
+let twelve = false;
+
+/** Has clocks show 12 hours, or 24. */
+export function setTwelveHours(on: boolean) {
+  twelve = on;
+}
+
+/** Minutes since midnight as they are shown: "09:40", or "9:40 am" to those who like it so. */
+export function clock(minute: number): string {
+  if (!twelve) return hhmm(minute);
+  const hour = Math.floor(minute / 60) % 24;
+  return `${hour % 12 || 12}:${String(minute % 60).padStart(2, "0")} ${hour < 12 ? "am" : "pm"}`;
+}
+
+/** An hour on a ruler: "09", or "9 am". */
+export function hourMark(hour: number): string {
+  if (!twelve) return String(hour).padStart(2, "0");
+  return `${hour % 12 || 12} ${hour % 24 < 12 ? "am" : "pm"}`;
 }
 
 /** "in 3 min", "in 2 h 05", "in 4 days": how far ahead a moment is. */

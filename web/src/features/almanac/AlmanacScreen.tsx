@@ -1,112 +1,139 @@
-import { ChevronLeft, ChevronRight } from "lucide-react";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
-import { Button, IconButton } from "../../ui/Button";
 import { addDays, longDate, shortDate } from "../../ui/civil";
+import { useCommands } from "../../ui/commands";
 import { Trouble } from "../../ui/Trouble";
+import { useNarrow } from "../../ui/useNarrow";
 import { Waiting } from "../../ui/Waiting";
-import { shownDays, useAlmanac } from "./almanac";
-import { CloseUpSheet } from "./CloseUpSheet";
-import { DayPanel } from "./DayPanel";
-import { DeedPanel } from "./DeedPanel";
-import { Layers } from "./Layers";
+import { Moving } from "../moving/Moving";
+import { usePlanner, usePreferences } from "../session/session";
+import { useAlmanac } from "./almanac";
+import { AlmanacBar } from "./AlmanacBar";
+import { Beside } from "./Beside";
+import { DayList } from "./DayList";
+import { useFiltered } from "./filter";
+import { useLensCommands } from "./Lenses";
 import { layerOf, useLayers, useMarks } from "./marks";
-import { PostPanel } from "./PostPanel";
-import { Shelf } from "./Shelf";
+import { Month } from "./Month";
+import { readShown, type Shown, useShown } from "./shown";
 import { Tape } from "./Tape";
-import { markId } from "./ThinMarks";
+import { lacksOf, useUnready } from "./Unready";
+import { monthName, stepped, stretchOf, unitOf, views } from "./view";
 
-/** The home of a site: the tape of two weeks, and beside it the shelf or what was chosen. */
+const noneChosen: ReadonlySet<number> = new Set();
+
+/** The home of a site: its plan as a tape, a month or a list, and beside it the shelf or what was chosen. */
 export default function AlmanacScreen() {
   const { site = "" } = useParams();
   const [search, setSearch] = useSearchParams();
-  const from = search.get("from") ?? undefined;
-  const almanac = useAlmanac(site, from);
-  const [closing, setClosing] = useState(false);
-  const marks = useMarks(site, from);
+  const narrow = useNarrow();
+  const planner = usePlanner(site);
+  const { weekStart } = usePreferences();
+  const shown = readShown(search);
+  const { from, view, span, zoom, filter } = shown;
+  const show = useShown(search, setSearch);
+  const now = useAlmanac(site); // which day it is; the header asks the same
+  const stretch = stretchOf(view, from, span, now.data?.now.date, weekStart);
+  const almanac = useAlmanac(site, stretch.from, stretch.days);
+  const marks = useMarks(site, stretch.from, stretch.days);
+  const unready = useUnready(site);
   const [on, toggle] = useLayers();
-  if (almanac.isPending) return <Waiting what="the plan" />;
-  if (almanac.error && !almanac.data)
-    return <Trouble error={almanac.error} retry={() => void almanac.refetch()} />;
+  const [picked, setPicked] = useState(noneChosen);
 
   const plan = almanac.data;
-  const first = plan.days[0]?.date ?? plan.now.date;
-  const chosenPost = Number(search.get("post")) || undefined;
-  const shown = (marks.data?.marks ?? []).filter((m) => on.includes(layerOf(m.kind)));
-  const chosenMark = shown.find((m) => markId(m) === search.get("mark"));
-  const chosenDay = plan.days.find((d) => d.date === search.get("day"));
+  const filteredPlan = useFiltered(plan, filter);
+  const lacks = useMemo(() => lacksOf(unready.data), [unready.data]);
+  const deeds = useMemo(
+    () => (marks.data?.marks ?? []).filter((m) => on.includes(layerOf(m.kind))),
+    [marks.data, on],
+  );
+  const first = plan?.days[0]?.date ?? from ?? "2000-01-01";
+  const month = from ?? now.data?.now.date ?? first;
+  const step = (forward: boolean) =>
+    show({ from: stepped(view, view === "month" ? month : first, span, forward) });
+  const unit = unitOf(view, span);
+  const look = (to: Shown) => show({ ...to, from });
+  useLensCommands(site, look);
+  useCommands([
+    { name: `A ${unit} earlier`, group: "Almanac", keys: "[", run: () => step(false) },
+    { name: `A ${unit} later`, group: "Almanac", keys: "]", run: () => step(true) },
+    { name: "Today", group: "Almanac", keys: "t", run: () => show({ from: undefined }) },
+    ...views.map((v) => ({
+      name: `As a ${v.name.toLowerCase()}`,
+      group: "Almanac",
+      keys: v.keys,
+      run: () => show({ view: v.view }),
+    })),
+  ]);
+  // All of it at once: what came later would move what is under the pointer.
+  if (almanac.isPending || marks.isPending || unready.isPending) return <Waiting what="the plan" />;
+  if (almanac.error && !plan) return <Trouble error={almanac.error} retry={() => void almanac.refetch()} />;
+  if (!plan || !filteredPlan) return null;
 
-  /** Changes what is chosen or shown, kept in the address. */
-  function show(changes: {
-    from?: string | undefined;
-    post?: number | undefined;
-    day?: string | undefined;
-    mark?: string | undefined;
-  }) {
-    const next = new URLSearchParams(search);
-    next.delete("post");
-    next.delete("day");
-    next.delete("mark");
-    for (const [key, value] of Object.entries(changes)) {
-      if (value === undefined) next.delete(key);
-      else next.set(key, String(value));
-    }
-    setSearch(next, { replace: !("from" in changes) });
-  }
+  const last = plan.days.at(-1)?.date ?? first;
+  const chosen = { post: shown.post, mark: shown.mark, day: shown.day };
+  const drawn = {
+    plan: filteredPlan,
+    chosen: chosen.post,
+    picked,
+    lacks,
+    marks: deeds,
+    onPost: (post: number) => show({ post }),
+    onDay: (day: string) => show({ day }),
+    onMark: (mark: string) => show({ mark }),
+  };
 
   return (
-    <main className="flex min-h-0 flex-1 gap-4 px-5 pt-3 pb-4">
-      <section aria-label="Plan" className="min-w-0 flex-1">
-        <div className="mb-2 flex h-8 items-center gap-2">
-          <h1 className="min-w-0 truncate font-title text-xl" title={longDate(first)}>
-            {shortDate(first)}{" "}
-            <span className="text-soft">to {shortDate(addDays(first, shownDays - 1))}</span>
-          </h1>
-          <div className="ml-auto flex items-center gap-1">
-            {from && (
-              <Button look="quiet" onClick={() => show({ from: undefined })}>
-                Today
-              </Button>
-            )}
-            <Layers on={on} onToggle={toggle} />
-            <Button look="quiet" onClick={() => setClosing(true)}>
-              Close up…
-            </Button>
-            <IconButton label="A week earlier" onClick={() => show({ from: addDays(first, -7) })}>
-              <ChevronLeft size={16} />
-            </IconButton>
-            <IconButton label="A week later" onClick={() => show({ from: addDays(first, 7) })}>
-              <ChevronRight size={16} />
-            </IconButton>
+    <main className="flex min-h-0 flex-1 px-5 pt-3 pb-4 max-md:px-3">
+      <Moving site={site} plan={plan} enabled={planner && !narrow} picked={picked} onPick={setPicked}>
+        <section
+          aria-label="Plan"
+          className={`min-w-0 flex-1 ${narrow && (chosen.post ?? chosen.mark ?? chosen.day) ? "hidden" : ""}`}
+        >
+          <div className="mb-2 flex min-h-8 flex-wrap items-center gap-x-2 xl:flex-nowrap">
+            <h1 className="min-w-0 truncate font-title text-xl" title={longDate(first)}>
+              {view === "month" && !narrow ? (
+                monthName(month)
+              ) : span === 1 ? (
+                longDate(first)
+              ) : (
+                <>
+                  {shortDate(first)} <span className="text-soft">to {shortDate(last)}</span>
+                </>
+              )}
+            </h1>
+            <AlmanacBar
+              site={site}
+              plan={plan}
+              shown={shown}
+              narrow={narrow}
+              planner={planner}
+              layers={on}
+              onLayer={toggle}
+              onShow={show}
+              onLook={look}
+              onStep={step}
+            />
           </div>
-        </div>
-        <Tape
+          {narrow || view === "list" ? (
+            <DayList {...drawn} />
+          ) : view === "month" ? (
+            <Month {...drawn} month={month} />
+          ) : (
+            <Tape {...drawn} zoom={zoom} chosenMark={shown.mark} />
+          )}
+        </section>
+        <Beside
+          site={site}
           plan={plan}
-          chosen={chosenPost}
+          chosen={chosen}
+          deeds={deeds}
+          picked={picked}
           onPost={(post) => show({ post })}
-          onDay={(day) => show({ day })}
-          marks={shown}
-          chosenMark={search.get("mark") ?? undefined}
-          onMark={(mark) => show({ mark })}
+          onClose={() => show({})}
+          onDay={(date) => show({ from: view === "month" ? date : addDays(date, -3), post: chosen.post })}
         />
-      </section>
-      <aside
-        className="w-80 shrink-0"
-        aria-label={
-          chosenPost ? "Chosen post" : chosenMark ? "Chosen deed" : chosenDay ? "Chosen day" : "Shelf"
-        }
-      >
-        {chosenPost ? (
-          <PostPanel key={chosenPost} site={site} id={chosenPost} plan={plan} onClose={() => show({})} />
-        ) : chosenMark ? (
-          <DeedPanel site={site} mark={chosenMark} onClose={() => show({})} />
-        ) : chosenDay ? (
-          <DayPanel day={chosenDay} onPost={(post) => show({ post })} onClose={() => show({})} />
-        ) : (
-          <Shelf site={site} plan={plan} onPost={(post) => show({ post })} />
-        )}
-      </aside>
-      <CloseUpSheet site={site} open={closing} onClose={() => setClosing(false)} />
+      </Moving>
     </main>
   );
 }

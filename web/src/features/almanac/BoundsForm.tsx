@@ -6,8 +6,16 @@ import { useSay } from "../../ui/toast";
 import { useTell } from "../logbook/useTell";
 import { useBounds, type Post } from "./almanac";
 
+type Props = {
+  site: string;
+  post: Post;
+  /** Done first; answers with the version to change. */
+  before?: () => Promise<number>;
+  onDone?: (saved: Post) => void;
+};
+
 /** When a draft may come out: not before a date, not after a deadline. Both are dates of the site. */
-export function BoundsForm({ site, post }: { site: string; post: Post }) {
+export function BoundsForm({ site, post, before, onDone }: Props) {
   const bounds = useBounds(site);
   const say = useSay();
   const tell = useTell(site);
@@ -19,21 +27,26 @@ export function BoundsForm({ site, post }: { site: string; post: Post }) {
   function submit(event: FormEvent) {
     event.preventDefault();
     // By promise: the form is made anew for the post's next version, which may be here first.
-    bounds
-      .mutateAsync({
-        id: post.id,
-        version: post.version,
-        ...(notBefore ? { notBefore } : {}),
-        ...(deadline ? { deadline } : {}),
+    (before?.() ?? Promise.resolve(post.version))
+      .then((version) =>
+        bounds.mutateAsync({
+          id: post.id,
+          version,
+          ...(notBefore ? { notBefore } : {}),
+          ...(deadline ? { deadline } : {}),
+        }),
+      )
+      .then((saved) => {
+        onDone?.(saved);
+        tell("The bounds are set; the proposal follows them.");
       })
-      .then(() => tell("The bounds are set; the proposal follows them."))
       .catch((error: unknown) => {
         if (!(error instanceof Refusal) || !error.problem.errors?.length) say.trouble(error);
       });
   }
 
   return (
-    <form onSubmit={submit} className="border-t border-line pt-3">
+    <form onSubmit={submit} className={onDone ? "" : "border-t border-line pt-3"}>
       <div className="grid grid-cols-2 gap-2">
         <TextField
           label="Not before"

@@ -1,7 +1,15 @@
 import { clock, longDate } from "../../ui/civil";
 import { Warning } from "../../ui/Trouble";
 import type { AlmanacDay } from "./almanac";
+import { Meters } from "./Meters";
 import { Panel } from "./Panel";
+
+/** "The clocks go back: 01:00 to 02:00 occurs twice." */
+export function clocksWords({ from, to, back }: NonNullable<AlmanacDay["clocks"]>): string {
+  return back
+    ? `The clocks go back: ${clock(from)} to ${clock(to)} occurs twice.`
+    : `The clocks go forward: ${clock(from)} to ${clock(to)} does not occur.`;
+}
 
 /** One day: what is planned, what is free, and what has no room. */
 export function DayPanel({
@@ -23,6 +31,11 @@ export function DayPanel({
   return (
     <Panel title="Day" onClose={onClose}>
       <p className="font-title text-xl">{longDate(day.date)}</p>
+      {day.rest && (
+        <p className="text-sm text-again">Rest day{day.rest === "Rest day" ? "" : `: ${day.rest}`}</p>
+      )}
+      {day.season && <p className="text-sm text-soft">The season “{day.season}” holds.</p>}
+      {day.clocks && <p className="text-sm text-away">{clocksWords(day.clocks)}</p>}
       {day.short.map((s) => (
         <Warning key={s}>{s}</Warning>
       ))}
@@ -45,6 +58,7 @@ export function DayPanel({
           ))}
         </ul>
       </section>
+      <Meters meters={day.meters} />
       <section>
         <h3 className="text-sm font-semibold">Free slots</h3>
         <p className="text-sm text-soft">

@@ -12,13 +12,14 @@ export function Layers({ on, onToggle }: { on: Layer[]; onToggle: (layer: Layer)
             key={name}
             type="button"
             aria-pressed={shown}
+            title={layer.name}
             onClick={() => onToggle(name)}
             className={`inline-flex h-7 items-center gap-1 rounded-md px-2 text-sm hover:bg-sunk ${shown ? "" : "text-faint line-through"}`}
           >
             <span aria-hidden className={shown ? layer.color : ""}>
               {layer.mark}
             </span>
-            {layer.name}
+            <span className="md:max-[90rem]:sr-only">{layer.name}</span>
           </button>
         );
       })}

@@ -6,21 +6,30 @@ import { clock, longDate, shortDate } from "../../ui/civil";
 import { Sheet } from "../../ui/Sheet";
 import { useSay } from "../../ui/toast";
 import { useTell } from "../logbook/useTell";
+import { usePlanner } from "../session/session";
 import { BoundsForm } from "./BoundsForm";
-import { Trouble } from "../../ui/Trouble";
-import { useDeed, usePost, usePostLog, type Almanac, type Post } from "./almanac";
+import { TroubleHere } from "../../ui/Trouble";
+import { useDeed, useOrderShelf, usePost, usePostLog, type Almanac, type Post } from "./almanac";
 import { Panel } from "./Panel";
 import { RetimeForm } from "./RetimeForm";
+import { useUnready } from "./Unready";
 
-type Props = { site: string; id: number; plan: Almanac; onClose: () => void };
+type Props = {
+  site: string;
+  id: number;
+  plan: Almanac;
+  onClose: () => void;
+  /** Shows a day that the tape does not show now. */
+  onDay: (date: string) => void;
+};
 
 /** One post of the plan: when and why, and what can be done with it. */
-export function PostPanel({ site, id, plan, onClose }: Props) {
+export function PostPanel({ site, id, plan, onClose, onDay }: Props) {
   const post = usePost(site, id);
-  if (post.error && !post.data) return <Trouble error={post.error} retry={() => void post.refetch()} />;
+  if (post.error && !post.data) return <TroubleHere error={post.error} retry={() => void post.refetch()} />;
   return (
     <Panel title={post.data ? wordFor(post.data) : "Post"} onClose={onClose}>
-      {post.data && <Details site={site} post={post.data} plan={plan} onClose={onClose} />}
+      {post.data && <Details site={site} post={post.data} plan={plan} onClose={onClose} onDay={onDay} />}
     </Panel>
   );
 }
@@ -33,20 +42,12 @@ function wordFor(post: Post): string {
   return post.status === "published" ? "Out" : "Archived";
 }
 
-function Details({
-  site,
-  post,
-  plan,
-  onClose,
-}: {
-  site: string;
-  post: Post;
-  plan: Almanac;
-  onClose: () => void;
-}) {
+type DetailsProps = Omit<Props, "id"> & { post: Post };
+
+function Details({ site, post, plan, onClose, onDay }: DetailsProps) {
   const proposal = plan.shelf.find((s) => s.id === post.id);
   const when = post.when ?? proposal?.proposed;
-  const movable = post.status === "draft" || post.status === "scheduled";
+  const movable = usePlanner(site) && (post.status === "draft" || post.status === "scheduled");
   return (
     <>
       <div>
@@ -57,6 +58,15 @@ function Details({
         <p className={`rounded-md px-3 py-2 text-sm ${post.when ? "bg-sunk" : "chalked"}`}>
           {longDate(when.date)}, <span className="font-semibold">{clock(when.minute)}</span>
           {proposal && <span className="mt-0.5 block text-xs">Proposed. {proposal.reason}</span>}
+          {!plan.days.some((d) => d.date === when.date) && (
+            <button
+              type="button"
+              onClick={() => onDay(when.date)}
+              className="mt-1 block text-xs underline underline-offset-2"
+            >
+              Show that day on the tape
+            </button>
+          )}
         </p>
       )}
       {post.held && (
@@ -66,6 +76,7 @@ function Details({
         </p>
       )}
       {proposal && !proposal.proposed && <p className="text-sm text-madder">{proposal.reason}</p>}
+      <Missing site={site} id={post.id} />
       <div className="flex flex-wrap gap-2">
         <Link
           to={`/${site}/write/${post.id}`}
@@ -87,15 +98,31 @@ function Details({
       {movable && (
         <RetimeForm key={post.version} site={site} post={post} start={when ?? plan.now} zone={plan.zone} />
       )}
-      {post.status === "draft" && <BoundsForm key={`bounds-${post.version}`} site={site} post={post} />}
-      {movable && <Deeds site={site} post={post} onClose={onClose} />}
+      {movable && post.status === "draft" && (
+        <BoundsForm key={`bounds-${post.version}`} site={site} post={post} />
+      )}
+      {movable && <Deeds site={site} post={post} plan={plan} onClose={onClose} />}
       <History site={site} id={post.id} />
     </>
   );
 }
 
-function Deeds({ site, post, onClose }: { site: string; post: Post; onClose: () => void }) {
+/** What readers would miss in it, if it came out as it is. */
+function Missing({ site, id }: { site: string; id: number }) {
+  const found = (useUnready(site).data ?? []).filter((f) => f.postId === id);
+  if (found.length === 0) return null;
+  return (
+    <ul className="space-y-0.5 rounded-md border border-line px-3 py-2 text-sm text-away">
+      {found.map((f) => (
+        <li key={f.message}>{f.message}</li>
+      ))}
+    </ul>
+  );
+}
+
+function Deeds({ site, post, plan, onClose }: Omit<DetailsProps, "onDay">) {
   const say = useSay();
+  const order = useOrderShelf(site);
   const tell = useTell(site);
   const shelve = useDeed(site, "shelve");
   const unclear = useDeed(site, "unclear");
@@ -111,6 +138,19 @@ function Deeds({ site, post, onClose }: { site: string; post: Post; onClose: () 
           onClick={() => shelve.mutate(seen, done(`“${post.title}” is back at the front of the shelf.`))}
         >
           Back to shelf
+        </Button>
+      )}
+      {post.cleared && plan.order === "hand" && plan.shelf[0]?.id !== post.id && (
+        <Button
+          disabled={order.isPending}
+          onClick={() =>
+            order.mutate(
+              [post.id, ...plan.shelf.map((s) => s.id).filter((id) => id !== post.id)],
+              done(`“${post.title}” is first on the shelf.`),
+            )
+          }
+        >
+          First on the shelf
         </Button>
       )}
       {post.cleared && (

@@ -1,7 +1,7 @@
 import { useState, type FormEvent } from "react";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { clock, shortDate, zoneCity } from "../../ui/civil";
+import { hhmm, shortDate, zoneCity } from "../../ui/civil";
 import { TextField } from "../../ui/Field";
 import { TimeField } from "../../ui/TimeField";
 import { useSay } from "../../ui/toast";
@@ -16,7 +16,7 @@ export function RetimeForm({ site, post, start, zone }: Props) {
   const say = useSay();
   const tell = useTell(site);
   const [date, setDate] = useState(start.date);
-  const [time, setTime] = useState(clock(start.minute));
+  const [time, setTime] = useState(hhmm(start.minute));
   const wrong = retime.error instanceof Refusal ? retime.error : undefined;
 
   function submit(event: FormEvent) {

@@ -2,19 +2,29 @@ import { ArrowDown, ArrowUp } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { Button, IconButton } from "../../ui/Button";
+import { useCommands } from "../../ui/commands";
 import { clock, shortDate } from "../../ui/civil";
 import { useSay } from "../../ui/toast";
+import { usePlanner } from "../session/session";
 import { useOrderShelf, type Almanac, type DraftItem, type ShelfItem } from "./almanac";
 import { CommitSheet } from "./CommitSheet";
+import { Unready } from "./Unready";
 
-type Props = { site: string; plan: Almanac; onPost: (id: number) => void };
+type Props = { site: string; plan: Almanac; picked: ReadonlySet<number>; onPost: (id: number) => void };
 
 /** The cleared drafts in queue order, each with the slot proposed for it; below them those still being written. */
-export function Shelf({ site, plan, onPost }: Props) {
+export function Shelf({ site, plan, picked, onPost }: Props) {
   const [committing, setCommitting] = useState(false);
   const say = useSay();
   const order = useOrderShelf(site);
+  const planner = usePlanner(site);
   const placed = plan.shelf.filter((s) => s.proposed);
+
+  useCommands(
+    planner && placed.length > 0
+      ? [{ name: "Commit the shelf…", group: "Almanac", keys: "c", run: () => setCommitting(true) }]
+      : [],
+  );
 
   function move(from: number, to: number) {
     const ids = plan.shelf.map((s) => s.id);
@@ -24,13 +34,14 @@ export function Shelf({ site, plan, onPost }: Props) {
 
   return (
     <div className="space-y-5">
-      <HeldPosts plan={plan} onPost={onPost} />
-      <section aria-labelledby="shelf">
+      <HeldPosts site={site} plan={plan} onPost={onPost} />
+      <Unready site={site} onPost={onPost} />
+      <section aria-labelledby="shelf" data-shelf>
         <div className="mb-2 flex h-8 items-center justify-between">
           <h2 id="shelf" className="font-title text-xl">
             Shelf
           </h2>
-          {placed.length > 0 && (
+          {planner && placed.length > 0 && (
             <Button look="main" onClick={() => setCommitting(true)}>
               Commit {placed.length === 1 ? "1 draft" : `${placed.length} drafts`}…
             </Button>
@@ -41,6 +52,14 @@ export function Shelf({ site, plan, onPost }: Props) {
             {orderWords[plan.order]}{" "}
             <Link to={`/${site}/settings`} className="underline underline-offset-2">
               Change
+            </Link>
+          </p>
+        )}
+        {plan.days.every((d) => d.openings.length === 0) && (
+          <p className="mb-2 rounded-md border border-strong bg-sheet px-3 py-2 text-sm">
+            The rhythm has no opening in these days, so no slot can be proposed in them.{" "}
+            <Link to={`/${site}/rhythm`} className="underline underline-offset-2">
+              Say when posts come out
             </Link>
           </p>
         )}
@@ -55,9 +74,15 @@ export function Shelf({ site, plan, onPost }: Props) {
               <ShelfRow
                 key={item.id}
                 item={item}
+                place={i}
+                picked={picked.has(item.id)}
                 onOpen={() => onPost(item.id)}
-                onUp={plan.order === "hand" && i > 0 ? () => move(i, i - 1) : undefined}
-                onDown={plan.order === "hand" && i < plan.shelf.length - 1 ? () => move(i, i + 1) : undefined}
+                onUp={planner && plan.order === "hand" && i > 0 ? () => move(i, i - 1) : undefined}
+                onDown={
+                  planner && plan.order === "hand" && i < plan.shelf.length - 1
+                    ? () => move(i, i + 1)
+                    : undefined
+                }
                 busy={order.isPending}
               />
             ))}
@@ -86,22 +111,28 @@ const orderWords: Record<Almanac["order"], string> = {
 
 type RowProps = {
   item: ShelfItem;
+  place: number;
+  picked: boolean;
   onOpen: () => void;
   onUp: (() => void) | undefined;
   onDown: (() => void) | undefined;
   busy: boolean;
 };
 
-function ShelfRow({ item, onOpen, onUp, onDown, busy }: RowProps) {
+function ShelfRow({ item, place, picked, onOpen, onUp, onDown, busy }: RowProps) {
   return (
-    <li className="group relative">
+    <li data-shelf-row={place} className="group relative">
       <button
         type="button"
+        data-post={item.id}
         onClick={onOpen}
         title={item.reason}
-        className="w-full px-3 py-1.5 text-left hover:bg-sunk"
+        className={`w-full px-3 py-1.5 text-left hover:bg-sunk ${picked ? "picked" : ""}`}
       >
-        <span className="block truncate text-sm font-medium">{item.title}</span>
+        <span className="block truncate text-sm font-medium">
+          {item.title}
+          {picked && <span className="sr-only">, chosen</span>}
+        </span>
         {item.proposed ? (
           <span className="block truncate text-xs text-chalk">
             {shortDate(item.proposed.date)},{" "}
@@ -137,6 +168,7 @@ function Writing({ site, drafts }: { site: string; drafts: DraftItem[] }) {
           {drafts.map((d) => (
             <li key={d.id}>
               <Link
+                data-post={d.id}
                 to={`/${site}/write/${d.id}`}
                 className="flex items-baseline justify-between gap-3 rounded-md px-3 py-1 text-sm hover:bg-sunk"
               >
@@ -152,12 +184,15 @@ function Writing({ site, drafts }: { site: string; drafts: DraftItem[] }) {
 }
 
 /** What catch-up held back: it is trouble, so it comes first. */
-function HeldPosts({ plan, onPost }: { plan: Almanac; onPost: (id: number) => void }) {
+function HeldPosts({ site, plan, onPost }: { site: string; plan: Almanac; onPost: (id: number) => void }) {
   if (plan.held.length === 0) return null;
   return (
     <section aria-labelledby="held">
       <h2 id="held" className="mb-1 text-sm font-semibold text-madder">
-        Overdue, and held for you
+        Overdue, and held for you{" "}
+        <Link to={`/${site}/overdue`} className="font-normal underline underline-offset-2">
+          all of it
+        </Link>
       </h2>
       <ul className="divide-y divide-line rounded-md border border-madder bg-sheet">
         {plan.held.map((p) => (

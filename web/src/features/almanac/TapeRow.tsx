@@ -1,31 +1,67 @@
 import { TriangleAlert } from "lucide-react";
-import type { ReactNode } from "react";
-import { dateParts, longDate } from "../../ui/civil";
+import { memo } from "react";
+import { dateParts, shortDate } from "../../ui/civil";
 import type { AlmanacDay } from "./almanac";
+import { RowGround } from "../moving/RowGround";
 import { labels, share } from "./layout";
-import { Mark, type Marked } from "./Mark";
+import { clocksWords } from "./DayPanel";
+import { Mark } from "./Mark";
+import { DayMeter } from "./Meters";
+import { marksOf } from "./marked";
+import type { DeedMark } from "./marks";
+import { NowLine } from "./NowLine";
+import type { ServerNow } from "./now";
 import { dateColumn } from "./Tape";
+import { ThinMarks } from "./ThinMarks";
 
 type Props = {
   day: AlmanacDay;
-  isToday: boolean;
+  /** The present moment, on its day. */
+  now: ServerNow | undefined;
+  deeds: DeedMark[];
+  /** The chosen post and deed, if they are of this day. */
   chosen: number | undefined;
+  chosenMark: string | undefined;
+  picked: ReadonlySet<number>;
+  lacks: ReadonlyMap<number, string>;
+  /** Minutes of tape in which a label can be read. */
+  legible: number;
+  /** Whether the hours are wider than the window: the dates then stay in sight. */
+  zoomed: boolean;
   onPost: (id: number) => void;
   onDay: (date: string) => void;
-  children?: ReactNode;
-  below?: ReactNode;
+  onMark: (mark: string) => void;
 };
 
-/** One day: its date, its openings as shaded stretches, its posts at their minutes. */
-export function TapeRow({ day, isToday, chosen, onPost, onDay, children, below }: Props) {
-  const marks = marksOf(day);
-  const places = labels(marks.map((m) => m.minute));
+/** Of the minutes in which a label can be read: with less it is left out. */
+const leastShare = 0.3;
+
+/** One day: its date, its openings as shaded stretches, its posts at their minutes. It is drawn anew only if it changed. */
+export const TapeRow = memo(function TapeRow({
+  day,
+  now,
+  deeds,
+  chosen,
+  chosenMark,
+  picked,
+  lacks,
+  legible,
+  zoomed,
+  onPost,
+  onDay,
+  onMark,
+}: Props) {
+  const marks = marksOf(day, lacks);
+  const places = labels(
+    marks.map((m) => m.minute),
+    legible,
+  );
   return (
-    <li className="flex border-b border-line last:border-b-0">
-      <DateButton day={day} isToday={isToday} onDay={onDay} />
-      <div className="relative mr-2 min-w-0 flex-1">
+    <li data-day={day.date} className="tape-row flex border-b border-line last:border-b-0">
+      <DateButton day={day} isToday={now !== undefined} zoomed={zoomed} onDay={onDay} />
+      <div data-tape className="relative mr-2 min-w-0 flex-1">
         <HourLines />
-        <div className="relative h-10">
+        <div className="relative h-(--row)">
           {day.openings.map((o) => (
             <span
               key={`${o.opening}-${o.from}`}
@@ -39,66 +75,97 @@ export function TapeRow({ day, isToday, chosen, onPost, onDay, children, below }
               key={f.at}
               aria-hidden
               title="A free slot"
-              className="absolute top-1/2 size-2 -translate-1/2 rounded-full border border-dashed border-strong bg-sheet"
+              className="absolute top-1/2 -mt-1 -ml-1 size-2 rounded-full border border-dashed border-strong bg-sheet"
               style={{ left: share(f.minute) }}
             />
           ))}
-          {children}
+          {day.clocks && <Clocks clocks={day.clocks} />}
+          {day.rest && <RestWord name={day.rest} />}
+          <RowGround date={day.date} />
+          {now && <NowLine now={now} />}
           {marks.map((m, i) => (
             <Mark
               key={`${m.kind}-${m.id}`}
               mark={m}
               label={places[i]!}
+              roomy={places[i]!.minutes >= legible * leastShare}
               chosen={m.id === chosen}
+              picked={picked.has(m.id)}
               onClick={() => onPost(m.id)}
             />
           ))}
         </div>
-        {below}
+        {deeds.length > 0 && (
+          <ThinMarks marks={deeds} legible={legible} chosen={chosenMark} onChoose={onMark} />
+        )}
       </div>
     </li>
   );
+});
+
+/** The hour that a clock change skips, cut out; the one that occurs twice, as two hours over one another. */
+function Clocks({ clocks }: { clocks: NonNullable<AlmanacDay["clocks"]> }) {
+  const { from, to, back } = clocks;
+  const place = { left: share(from), width: share(to - from) };
+  return (
+    <span
+      title={clocksWords(clocks)}
+      className={`absolute inset-y-0 border-x border-away ${back ? "flex flex-col" : "missing"}`}
+      style={place}
+    >
+      <span className="sr-only">{clocksWords(clocks)}</span>
+      {back && (
+        <>
+          <span
+            aria-hidden
+            className="flex-1 border-b border-away text-center text-[0.625rem] leading-4 text-away"
+          >
+            1
+          </span>
+          <span aria-hidden className="flex-1 text-center text-[0.625rem] leading-4 text-away">
+            2
+          </span>
+        </>
+      )}
+    </span>
+  );
 }
 
-function kindOf(e: AlmanacDay["entries"][number]): Marked["kind"] {
-  if (e.status === "published") return "out";
-  if (e.held) return "held";
-  return e.pinned ? "pinned" : "scheduled";
+/** Says on the tape that nothing is placed on the day, and why. */
+function RestWord({ name }: { name: string }) {
+  return (
+    <span className="absolute inset-y-1 left-0 flex items-center border-l-2 border-again pl-2 text-xs text-again">
+      {name === "Rest day" ? name : `Rest day: ${name}`}
+    </span>
+  );
 }
 
-function marksOf(day: AlmanacDay): Marked[] {
-  const entries = day.entries.map((e) => ({
-    id: e.id,
-    title: e.title,
-    minute: e.minute,
-    kind: kindOf(e),
-  }));
-  const ghosts = day.ghosts.map((g) => ({
-    id: g.id,
-    title: g.title,
-    minute: g.minute,
-    kind: "proposed" as const,
-  }));
-  return [...entries, ...ghosts].sort((a, b) => a.minute - b.minute);
-}
-
-function DateButton({ day, isToday, onDay }: Pick<Props, "day" | "isToday" | "onDay">) {
+function DateButton({
+  day,
+  isToday,
+  zoomed,
+  onDay,
+}: Pick<Props, "day" | "zoomed" | "onDay"> & { isToday: boolean }) {
   const d = dateParts(day.date);
   return (
     <button
       type="button"
       onClick={() => onDay(day.date)}
-      aria-label={`${longDate(day.date)}${isToday ? ", today" : ""}${day.short.length ? ", with trouble" : ""}`}
-      className={`flex ${dateColumn} shrink-0 items-center gap-1.5 border-r border-line px-3 text-left hover:bg-sunk ${
-        d.weekend ? "bg-ground" : ""
+      aria-label={`${shortDate(day.date)} ${day.date.slice(0, 4)}${isToday ? ", today" : ""}${day.short.length ? ", with trouble" : ""}`}
+      className={`${zoomed ? "sticky left-0 z-[12]" : "relative"} flex ${dateColumn} shrink-0 items-center gap-1.5 border-r border-line px-3 text-left hover:bg-sunk ${
+        d.weekend ? "bg-ground" : "bg-sheet"
       }`}
     >
-      <span className="w-7 text-xs text-soft">{d.weekday}</span>
+      <span className="w-7 text-xs text-soft">{d.weekday}</span>{" "}
       <span className={`font-title text-lg ${isToday ? "rounded-sm bg-tape px-1 text-tape-ink" : ""}`}>
         {d.day}
-      </span>
+      </span>{" "}
       {d.first && <span className="text-xs text-soft">{d.month}</span>}
-      {day.short.length > 0 && <TriangleAlert size={13} className="ml-auto text-madder" aria-hidden />}
+      <span className="ml-auto" />
+      <span className="absolute inset-x-3 bottom-1">
+        <DayMeter meters={day.meters} />
+      </span>
+      {day.short.length > 0 && <TriangleAlert size={13} className="text-madder" aria-hidden />}
     </button>
   );
 }

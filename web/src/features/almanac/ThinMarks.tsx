@@ -6,14 +6,20 @@ import { layerOf, layers, type DeedMark } from "./marks";
 /** Below a day's posts: what was shared, came out again or was taken away, each a thin mark with its word. */
 export function ThinMarks({
   marks,
+  legible,
   chosen,
   onChoose,
 }: {
   marks: DeedMark[];
+  /** Minutes of tape in which a label can be read. */
+  legible: number;
   chosen: string | undefined;
   onChoose: (mark: string) => void;
 }) {
-  const places = labels(marks.map((m) => m.minute));
+  const places = labels(
+    marks.map((m) => m.minute),
+    legible,
+  );
   return (
     <div className="relative h-[1.125rem]">
       {marks.map((m, i) => (
@@ -52,7 +58,7 @@ function Thin({
     <button
       type="button"
       aria-pressed={chosen}
-      aria-label={`${clock(mark.minute)}, ${kind.word}${coming ? ", to come" : failed ? ", failed" : ""}: ${about}`}
+      aria-label={`${clock(mark.minute)} ${kind.word} ${about}${coming ? ", to come" : failed ? ", failed" : ""}`}
       title={`${clock(mark.minute)} ${kind.word}: ${about}`}
       onClick={() => onChoose(markId(mark))}
       style={position}

@@ -10,15 +10,15 @@ export type Post = Schemas["Post"];
 export type ShelfItem = Schemas["ShelfItem"];
 export type DraftItem = Schemas["DraftItem"];
 
-/** How many days the tape shows. */
+/** How many days the plan shows unless it is told otherwise. */
 export const shownDays = 14;
 
-/** The plan from a day on; from today where none is given. */
-export function useAlmanac(site: string, from?: string) {
+/** The plan of some days; from today where no first one is given. */
+export function useAlmanac(site: string, from?: string, days: number = shownDays) {
   return useQuery({
-    queryKey: ["plan", site, "almanac", from ?? "today"],
+    queryKey: ["plan", site, "almanac", from ?? "today", days],
     queryFn: async () => {
-      const query = { days: shownDays, ...(from ? { from } : {}) };
+      const query = { days, ...(from ? { from } : {}) };
       const almanac = await answer(
         api.GET("/api/v1/sites/{site}/almanac", { params: { path: { site }, query } }),
       );
@@ -75,7 +75,7 @@ export function useOrderShelf(site: string) {
   });
 }
 
-export type Deed = "clear" | "unclear" | "shelve" | "publish";
+export type Deed = "hold" | "clear" | "unclear" | "shelve" | "publish";
 
 type Seen = { id: number; version: number };
 

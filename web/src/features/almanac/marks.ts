@@ -33,13 +33,13 @@ export function layerOf(kind: string): Layer {
 }
 
 /** Outings, republications and expiries of the shown days: done, and to come. */
-export function useMarks(site: string, from?: string) {
+export function useMarks(site: string, from?: string, days: number = shownDays) {
   return useQuery({
-    queryKey: ["plan", site, "marks", from ?? "today"],
+    queryKey: ["plan", site, "marks", from ?? "today", days],
     queryFn: () =>
       answer(
         api.GET("/api/v1/sites/{site}/marks", {
-          params: { path: { site }, query: { days: shownDays, ...(from ? { from } : {}) } },
+          params: { path: { site }, query: { days, ...(from ? { from } : {}) } },
         }),
       ),
     placeholderData: keepPreviousData,

@@ -1,139 +1,180 @@
-import { ExternalLink } from "lucide-react";
-import { useState } from "react";
-import { Link } from "react-router";
-import { answer, api } from "../../api/client";
-import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
-import { clock, longDate } from "../../ui/civil";
+import { shortDate } from "../../ui/civil";
 import { Field } from "../../ui/Field";
-import { useSay } from "../../ui/toast";
-import type { Autosave, State } from "./autosave";
+import { Fold } from "../../ui/Fold";
+import { TextArea } from "../../ui/TextArea";
+import { Tick } from "../../ui/Tick";
+import { BoundsForm } from "../almanac/BoundsForm";
+import { usePeople } from "../people/people";
+import type { Autosave, Fields, State } from "./autosave";
 import { useTopics } from "./editor";
-import { CareForm } from "./CareForm";
+import { FeaturedField } from "./FeaturedField";
+import { SecretLinks } from "./SecretLinks";
+import { Standing } from "./Standing";
 import { TagsField } from "./TagsField";
+import { CustomFields, UpkeepFields } from "./UpkeepFields";
 
-type Props = { site: string; autosave: Autosave; state: State };
+type Props = { site: string; autosave: Autosave; state: State; editor: boolean };
 
-/** Beside the text: where the post stands, and what it is sorted under. */
-export function Margin({ site, autosave, state }: Props) {
+/** Beside the text: where the post stands, and what is said about it. */
+export function Margin({ site, autosave, state, editor }: Props) {
   const topics = useTopics(site);
+  const { fields, errors, post } = state;
   const categories = [
     { value: 0, name: "None" },
     ...(topics.data?.categories ?? []).map((c) => ({ value: c.id, name: c.name })),
   ];
   return (
-    <aside aria-label="About the post" className="w-64 shrink-0 space-y-5 pt-1">
-      <Standing site={site} autosave={autosave} state={state} />
-      <Field label="Category" error={state.errors.categoryId}>
-        <Choice
-          label="Category"
-          value={state.fields.categoryId}
-          options={categories}
-          onChange={(categoryId) => autosave.edit({ categoryId })}
+    <aside aria-label="About the post" className="w-full shrink-0 pt-1 lg:w-68">
+      <Standing site={site} autosave={autosave} state={state} editor={editor} />
+      <div className="mt-4 space-y-3 border-b border-line pb-4">
+        <Field label="Category" error={errors.categoryId}>
+          <Choice
+            label="Category"
+            value={fields.categoryId}
+            options={categories}
+            onChange={(categoryId) => autosave.edit({ categoryId })}
+          />
+        </Field>
+        <TagsField
+          tags={fields.tags}
+          known={topics.data?.tags ?? []}
+          error={errors.tags}
+          onChange={(tags) => autosave.edit({ tags })}
         />
-      </Field>
-      <TagsField
-        tags={state.fields.tags}
-        known={topics.data?.tags ?? []}
-        error={state.errors.tags}
-        onChange={(tags) => autosave.edit({ tags })}
-      />
-      <CareForm site={site} autosave={autosave} post={state.post} />
-      <p className="text-xs text-faint">By {state.post.author}</p>
+      </div>
+      <Fold
+        title="Featured image"
+        summary={fields.featured.address ? fields.featured.alt || "Chosen; not described yet" : "None"}
+        trouble={Boolean(errors.featured)}
+      >
+        <FeaturedField
+          site={site}
+          featured={fields.featured}
+          error={errors.featured}
+          onChange={(featured) => autosave.edit({ featured })}
+        />
+      </Fold>
+      <Fold
+        title="Excerpt"
+        summary={fields.excerpt || "The beginning of the text"}
+        trouble={Boolean(errors.excerpt)}
+      >
+        <TextArea
+          label="Excerpt"
+          hideLabel
+          rows={4}
+          value={fields.excerpt}
+          error={errors.excerpt}
+          hint="For lists, feeds and messages. Where it is empty, they take the beginning of the text."
+          onChange={(e) => autosave.edit({ excerpt: e.target.value })}
+        />
+      </Fold>
+      {editor && post.status === "draft" && (
+        <Fold title="Not before, deadline" summary={bounds(state)}>
+          <BoundsForm
+            key={post.version}
+            site={site}
+            post={post}
+            before={() => autosave.flush().then(() => autosave.snapshot().post.version)}
+            onDone={(saved) => autosave.adopt(saved)}
+          />
+        </Fold>
+      )}
+      {editor && (
+        <Fold title="Upkeep" summary={upkeep(fields)} trouble={Boolean(errors.expires)}>
+          <UpkeepFields autosave={autosave} state={state} />
+        </Fold>
+      )}
+      <Fold
+        title="Custom fields"
+        summary={
+          Object.entries(fields.fields)
+            .map(([name, value]) => `${name}: ${value}`)
+            .join(" · ") || "None"
+        }
+        trouble={Boolean(errors.fields)}
+      >
+        <CustomFields autosave={autosave} state={state} />
+      </Fold>
+      {editor && (
+        <Fold title="Author and kind" summary={authorAndKind(state)} trouble={Boolean(errors.authorId)}>
+          <AuthorAndKind site={site} autosave={autosave} state={state} />
+        </Fold>
+      )}
+      <Fold title="Show it to somebody" summary="By a secret link, before it is out">
+        <SecretLinks site={site} autosave={autosave} />
+      </Fold>
     </aside>
   );
 }
 
-function Standing({ site, autosave, state }: Props) {
-  const { post } = state;
-  const almanac = `/${site}?post=${post.id}`;
-  return (
-    <section aria-label="Where it stands" className="rounded-md border border-line bg-sheet p-3 text-sm">
-      {post.status === "draft" && !post.cleared && (
-        <>
-          <p className="mb-2 text-soft">
-            A draft. Clear it when it is written: it goes to the end of the shelf, and a slot is proposed for
-            it.
-          </p>
-          <DeedButton site={site} autosave={autosave} deed="clear" done="It is on the shelf." look="main">
-            Clear for the shelf
-          </DeedButton>
-        </>
-      )}
-      {post.cleared && (
-        <>
-          <p className="mb-2">
-            Cleared, on the shelf.{" "}
-            <Link to={almanac} className="underline underline-offset-2">
-              See its proposed slot
-            </Link>
-          </p>
-          <DeedButton site={site} autosave={autosave} deed="unclear" done="It is off the shelf.">
-            Take off the shelf
-          </DeedButton>
-        </>
-      )}
-      {post.when && (
-        <p>
-          {post.status === "published" || post.status === "archived" ? "Out since " : "Comes out on "}
-          {longDate(post.when.date)}, <span className="font-semibold">{clock(post.when.minute)}</span>.{" "}
-          <Link to={almanac} className="underline underline-offset-2">
-            On the tape
-          </Link>
-        </p>
-      )}
-      {post.firstPublished && <p>First published on {longDate(post.firstPublished.date)}.</p>}
-      {post.status === "archived" && <p className="text-away">Archived: {post.care.notice}</p>}
-      {post.status === "binned" && <p className="text-away">In the bin. Undo it from the logbook.</p>}
-      {post.address && (
-        <a
-          href={post.address}
-          target="_blank"
-          rel="noreferrer"
-          className="mt-2 inline-flex items-center gap-1 underline underline-offset-2"
-        >
-          Read on the blog <ExternalLink size={12} aria-label="opens in a new tab" />
-        </a>
-      )}
-    </section>
-  );
+function bounds({ post }: State): string {
+  const said = [
+    post.notBefore && `not before ${shortDate(post.notBefore.date)}`,
+    post.deadline && `by ${shortDate(post.deadline.date)}`,
+  ].filter(Boolean);
+  return said.join(", ") || "Any time";
 }
 
-type DeedProps = Omit<Props, "state"> & {
-  deed: "clear" | "unclear";
-  done: string;
-  look?: "main";
-  children: string;
-};
+function upkeep(fields: Fields): string {
+  const said = [
+    fields.evergreen && "evergreen",
+    fields.neverExpires && "never expires",
+    fields.expires.date && `expires ${fields.expires.date} ${fields.expires.clock ?? ""}`,
+  ].filter(Boolean);
+  return said.join(", ") || "As the rules say";
+}
 
-/** Saves what waits, then does the deed to the version that was saved. */
-function DeedButton({ site, autosave, deed, done, look, children }: DeedProps) {
-  const say = useSay();
-  const [busy, setBusy] = useState(false);
-  async function go() {
-    setBusy(true);
-    try {
-      if (!(await autosave.flush()))
-        throw new Error("First mend what is marked, so that all of it is saved.");
-      const { id, version } = autosave.snapshot().post;
-      const request = { params: { path: { site, id } }, body: { version } };
-      autosave.adopt(
-        await answer(
-          deed === "clear"
-            ? api.POST("/api/v1/sites/{site}/posts/{id}/clear", request)
-            : api.POST("/api/v1/sites/{site}/posts/{id}/unclear", request),
-        ),
-      );
-      say.done(done);
-    } catch (error) {
-      say.trouble(error);
-    } finally {
-      setBusy(false);
-    }
-  }
+function authorAndKind({ post, fields }: State): string {
+  const said = [
+    post.author,
+    fields.kind,
+    fields.onTop && "on top",
+    !fields.commentsOpen && "comments closed",
+  ].filter(Boolean);
+  return said.join(" · ");
+}
+
+const kinds = [
+  { value: "post" as const, name: "Post: in lists and feeds" },
+  { value: "page" as const, name: "Page: linked from the blog’s head" },
+];
+
+function AuthorAndKind({ site, autosave, state }: Omit<Props, "editor">) {
+  const people = usePeople(site);
+  const { fields, errors, post } = state;
+  const authors = (people.data ?? []).map((p) => ({ value: p.id, name: p.name }));
+  if (!authors.some((a) => a.value === fields.authorId))
+    authors.push({ value: post.authorId, name: post.author });
   return (
-    <Button {...(look ? { look } : {})} disabled={busy} onClick={() => void go()} className="w-full">
-      {children}
-    </Button>
+    <>
+      <Field label="Author" error={errors.authorId}>
+        <Choice
+          label="Author"
+          value={fields.authorId}
+          options={authors}
+          onChange={(authorId) => autosave.edit({ authorId })}
+        />
+      </Field>
+      <Field label="Kind" error={errors.kind}>
+        <Choice
+          label="Kind"
+          value={fields.kind}
+          options={kinds}
+          onChange={(kind) => autosave.edit({ kind })}
+        />
+      </Field>
+      <Tick
+        label="On top of the front page"
+        on={fields.onTop}
+        onChange={(onTop) => autosave.edit({ onTop })}
+      />
+      <Tick
+        label="Comments are open"
+        on={fields.commentsOpen}
+        onChange={(commentsOpen) => autosave.edit({ commentsOpen })}
+      />
+    </>
   );
 }

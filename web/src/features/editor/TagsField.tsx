@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Field, inputLook } from "../../ui/Field";
 
 type Props = {
+  label?: string;
   tags: string[];
   known: string[];
   error?: string | undefined;
@@ -13,7 +14,7 @@ type Props = {
 const offered = 8;
 
 /** The post's tags; those that the site has already are offered while one types. */
-export function TagsField({ tags, known, error, onChange }: Props) {
+export function TagsField({ label = "Tags", tags, known, error, onChange }: Props) {
   const [typed, setTyped] = useState("");
   const wanted = typed.trim();
   const has = (name: string) => tags.some((t) => t.toLowerCase() === name.toLowerCase());
@@ -29,9 +30,9 @@ export function TagsField({ tags, known, error, onChange }: Props) {
   }
 
   return (
-    <Field label="Tags" error={error}>
+    <Field label={label} error={error}>
       {tags.length > 0 && (
-        <ul aria-label="Chosen tags" className="mb-1.5 flex flex-wrap gap-1">
+        <ul aria-label={label === "Tags" ? "Chosen tags" : label} className="mb-1.5 flex flex-wrap gap-1">
           {tags.map((t) => (
             <li key={t} className="flex items-center rounded-sm bg-sunk pl-2 text-sm">
               {t}

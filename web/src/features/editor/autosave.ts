@@ -2,8 +2,24 @@ import { answer, api, Refusal, type Schemas } from "../../api/client";
 
 export type Post = Schemas["Post"];
 
-/** What an editor writes. */
-export type Fields = { title: string; body: string; categoryId: number; tags: string[] };
+/** What an editor writes; what is absent from an expiry is no expiry. */
+export type Fields = Pick<
+  Post,
+  | "title"
+  | "body"
+  | "excerpt"
+  | "slug"
+  | "kind"
+  | "categoryId"
+  | "tags"
+  | "authorId"
+  | "featured"
+  | "onTop"
+  | "commentsOpen"
+  | "evergreen"
+  | "neverExpires"
+  | "fields"
+> & { expires: { date?: string; clock?: string } };
 
 type Field = keyof Fields;
 
@@ -24,12 +40,44 @@ export type State = {
   restored: boolean; // something unsaved was found in this browser and put back
 };
 
-const fieldNames: Field[] = ["title", "body", "categoryId", "tags"];
+const fieldNames: Field[] = [
+  "title",
+  "body",
+  "excerpt",
+  "slug",
+  "kind",
+  "categoryId",
+  "tags",
+  "authorId",
+  "featured",
+  "onTop",
+  "commentsOpen",
+  "evergreen",
+  "neverExpires",
+  "expires",
+  "fields",
+];
 const pause = 700; // ms without a key press before saving
 const again = 4000; // ms before trying again without a connection
 
 function fieldsOf(post: Post): Fields {
-  return { title: post.title, body: post.body, categoryId: post.categoryId, tags: post.tags };
+  return {
+    title: post.title,
+    body: post.body,
+    excerpt: post.excerpt,
+    slug: post.slug,
+    kind: post.kind,
+    categoryId: post.categoryId,
+    tags: post.tags,
+    authorId: post.authorId,
+    featured: post.featured,
+    onTop: post.onTop,
+    commentsOpen: post.commentsOpen,
+    evergreen: post.evergreen,
+    neverExpires: post.neverExpires,
+    expires: post.expires ?? {},
+    fields: post.fields,
+  };
 }
 
 function same(a: unknown, b: unknown): boolean {
@@ -56,12 +104,19 @@ export class Autosave {
   ) {
     this.kept = fieldsOf(post);
     const found = this.readBackup(post);
-    this.state = { post, fields: found ?? this.kept, phase: "saved", errors: {}, restored: Boolean(found) };
+    this.state = {
+      post,
+      fields: found ? { ...this.kept, ...found.fields } : this.kept,
+      phase: found?.stale ? "conflict" : "saved",
+      theirs: found?.stale ? post : undefined, // saved by somebody since; both are shown
+      errors: {},
+      restored: Boolean(found),
+    };
   }
 
   /** Call once mounted; the returned function ends it, saving what waits. */
   start = () => {
-    if (this.dirty().length > 0) this.schedule(0);
+    if (this.dirty().length > 0 && !this.state.theirs) this.schedule(0);
     return () => {
       window.clearTimeout(this.timer);
       void this.flush();
@@ -94,7 +149,14 @@ export class Autosave {
 
   /** Takes a newer state of the post that a deed has brought about, without touching the text. */
   adopt(post: Post) {
+    this.takeSlug(post, this.kept.slug);
     this.set({ post });
+  }
+
+  /** The server writes addresses in its own way, and makes them where there is none. */
+  private takeSlug(post: Post, seen: string) {
+    if (this.state.fields.slug === seen) this.set({ fields: { ...this.state.fields, slug: post.slug } });
+    this.kept = { ...this.kept, slug: post.slug };
   }
 
   /** Ends a conflict: with one's own text over theirs, or with theirs. */
@@ -143,6 +205,7 @@ export class Autosave {
         }),
       );
       this.kept = { ...this.kept, ...sent };
+      this.takeSlug(post, this.kept.slug);
       this.set({ post });
       this.onSaved(post);
       this.rest();
@@ -209,18 +272,27 @@ export class Autosave {
     localStorage.removeItem(this.backupKey);
   }
 
-  /** What an earlier visit could not save, if the post has not been changed since. */
-  private readBackup(post: Post): Fields | undefined {
+  /** What an earlier visit could not save; stale where somebody has saved the post since. */
+  private readBackup(post: Post): { fields: Partial<Fields>; stale: boolean } | undefined {
     try {
       const stored = JSON.parse(localStorage.getItem(`dapper.unsaved.${this.site}.${post.id}`) ?? "null") as {
         version: number;
-        fields: Fields;
+        fields: Partial<Fields>;
       } | null;
-      return stored?.version === post.version && !same(stored.fields, fieldsOf(post))
-        ? stored.fields
-        : undefined;
+      if (!stored) return undefined;
+      const now = fieldsOf(post);
+      const differs = fieldNames.some(
+        (n) => stored.fields[n] !== undefined && !same(stored.fields[n], now[n]),
+      );
+      return differs ? { fields: stored.fields, stale: stored.version !== post.version } : undefined;
     } catch {
       return undefined;
     }
+  }
+
+  /** In which fields one's own version and somebody else's differ. */
+  differing(): Field[] {
+    const theirs = this.state.theirs;
+    return theirs ? fieldNames.filter((n) => !same(this.state.fields[n], fieldsOf(theirs)[n])) : [];
   }
 }

@@ -30,7 +30,7 @@ export default function ForecastScreen() {
   const told = forecast.data;
   return (
     <main className="mx-auto w-full max-w-6xl px-5 pt-4 pb-10">
-      <div className="mb-3 flex items-center gap-3">
+      <div className="mb-3 flex flex-wrap items-center gap-x-3 gap-y-1">
         <h1 className="font-title text-2xl">Forecast</h1>
         <p className="text-sm text-soft">
           What will happen if nobody changes anything, by the same decisions as the engine takes.
@@ -130,7 +130,7 @@ function Days({ site, events }: { site: string; events: ForecastEvent[] }) {
     <>
       <ol className="divide-y divide-line rounded-md border border-line bg-sheet">
         {[...days].slice(0, shown).map(([date, these]) => (
-          <li key={date} className="grid grid-cols-[7.5rem_1fr]">
+          <li key={date} className="grid grid-cols-[7.5rem_1fr] max-md:grid-cols-1">
             <Day date={date} />
             <ul className="min-w-0 py-1">
               {these.map((e, i) => (
@@ -152,7 +152,7 @@ function Days({ site, events }: { site: string; events: ForecastEvent[] }) {
 function Day({ date }: { date: string }) {
   const d = dateParts(date);
   return (
-    <h2 className="flex items-baseline gap-1.5 border-r border-line px-3 py-1.5" title={longDate(date)}>
+    <h2 className="flex items-baseline gap-1.5 border-line px-3 py-1.5 md:border-r" title={longDate(date)}>
       <span className="w-8 text-xs text-soft">{d.weekday}</span>
       <span className="font-title text-lg">{d.day}</span>
       <span className="text-xs text-soft">{d.month}</span>
@@ -163,7 +163,7 @@ function Day({ date }: { date: string }) {
 function Happening({ site, event }: { site: string; event: ForecastEvent }) {
   const kind = kindWords[event.kind];
   return (
-    <li className="grid grid-cols-[3.2rem_8rem_minmax(0,1fr)] items-baseline gap-2 px-3 py-0.5 text-sm">
+    <li className="grid grid-cols-[3.2rem_8rem_minmax(0,1fr)] items-baseline gap-2 max-md:grid-cols-[3.2rem_minmax(0,1fr)] max-md:[&>:last-child]:col-start-2 px-3 py-0.5 text-sm">
       <span className="font-semibold">{clock(event.minute)}</span>
       <span className={kind.color}>
         <span aria-hidden>{kind.mark}</span> {kind.word}

@@ -5,7 +5,7 @@ import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { clock, longDate } from "../../ui/civil";
 import { useSay } from "../../ui/toast";
-import { Trouble } from "../../ui/Trouble";
+import { TroubleHere } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { deeds, useLogbook, useUndo, type By, type Deed, type Line } from "./logbook";
 
@@ -25,17 +25,17 @@ export default function LogbookScreen() {
   const lines = logbook.data?.pages.flatMap((p) => p.lines) ?? [];
   return (
     <main className="mx-auto w-full max-w-5xl px-5 pt-4 pb-10">
-      <div className="mb-4 flex items-center gap-3">
+      <div className="mb-4 flex flex-wrap items-center gap-3">
         <h1 className="font-title text-2xl">Logbook</h1>
-        <div className="ml-auto w-52">
+        <div className="ml-auto w-52 max-md:ml-0 max-md:w-full">
           <Choice label="What" value={deed} options={deedOptions} onChange={setDeed} />
         </div>
-        <div className="w-40">
+        <div className="w-40 max-md:w-full">
           <Choice label="By whom" value={by} options={byOptions} onChange={setBy} />
         </div>
       </div>
       {logbook.isPending && <Waiting what="the logbook" />}
-      {logbook.error && <Trouble error={logbook.error} retry={() => void logbook.refetch()} />}
+      {logbook.error && <TroubleHere error={logbook.error} retry={() => void logbook.refetch()} />}
       {logbook.data && lines.length === 0 && (
         <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
           {deed || by
@@ -76,11 +76,11 @@ function LineRow({ site, line }: { site: string; line: Line }) {
   const say = useSay();
   return (
     <li
-      className={`flex min-h-10 items-center gap-4 px-3 py-1.5 text-sm ${line.undone ? "text-faint line-through" : ""}`}
+      className={`flex min-h-10 items-center gap-4 px-3 py-1.5 text-sm max-md:flex-wrap max-md:gap-x-3 max-md:gap-y-1 ${line.undone ? "text-faint line-through" : ""}`}
     >
       <span className="w-11 shrink-0 font-semibold">{clock(line.minute)}</span>
-      <span className="w-40 shrink-0 text-soft">{deeds[line.deed as Deed] ?? line.deed}</span>
-      <span className="min-w-0 flex-1">
+      <span className="w-40 shrink-0 text-soft max-md:w-auto">{deeds[line.deed as Deed] ?? line.deed}</span>
+      <span className="min-w-0 flex-1 max-md:order-last max-md:basis-full">
         {line.title && line.postId && (
           <Link to={`/${site}?post=${line.postId}`} className="block truncate font-medium hover:underline">
             {line.title}
@@ -88,8 +88,10 @@ function LineRow({ site, line }: { site: string; line: Line }) {
         )}
         <span className="block text-xs text-soft">{line.reason}</span>
       </span>
-      <span className="w-36 shrink-0 truncate text-right text-xs text-soft">{line.who}</span>
-      <span className="w-28 shrink-0 text-right">
+      <span className="w-36 shrink-0 truncate text-right text-xs text-soft max-md:ml-auto max-md:w-auto">
+        {line.who}
+      </span>
+      <span className="w-28 shrink-0 text-right max-md:w-auto empty:hidden md:empty:block">
         {line.undoable && (
           <Button
             look="quiet"

@@ -26,7 +26,7 @@ export function OpeningRow({ site, chosen, opening, problem, onChange, onRemove 
   const set = (change: Partial<Opening>) => onChange({ ...opening, ...change });
   return (
     <li className={`px-3 py-2.5 ${chosen ? "bg-ground" : ""}`}>
-      <div className="flex items-start gap-4">
+      <div className="flex items-start gap-4 max-md:flex-wrap max-md:gap-2">
         <WeekdayButtons
           chosen={opening.weekdays}
           error={problem("weekdays")}
@@ -41,7 +41,7 @@ export function OpeningRow({ site, chosen, opening, problem, onChange, onRemove 
           />
         </div>
         {opening.kind === "window" ? (
-          <div className="flex items-start gap-2">
+          <div className="flex items-start gap-2 max-md:flex-wrap">
             <TimeField
               label="From"
               hideLabel
@@ -68,7 +68,7 @@ export function OpeningRow({ site, chosen, opening, problem, onChange, onRemove 
             <span className="pt-1.5 text-sm text-soft">{opening.count === 1 ? "post" : "posts"}</span>
           </div>
         ) : (
-          <div className="flex items-start gap-2">
+          <div className="flex items-start gap-2 max-md:flex-wrap">
             <TimeField
               label="Time"
               hideLabel

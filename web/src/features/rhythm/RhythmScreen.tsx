@@ -1,72 +1,92 @@
-import { Dices, Plus } from "lucide-react";
-import { useState } from "react";
-import { useParams } from "react-router";
+import { Dices } from "lucide-react";
+import { lazy, Suspense, useState } from "react";
+import { useParams, useSearchParams } from "react-router";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { clock } from "../../ui/civil";
 import { TextField } from "../../ui/Field";
 import { useSay } from "../../ui/toast";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
+import { useAlmanac } from "../almanac/almanac";
 import { ComingWeeks } from "./ComingWeeks";
 import { CalendarFields } from "./CalendarFields";
 import { Differences } from "../rules/Differences";
 import { Shape } from "./Shape";
-import { WeekTapes } from "./WeekTapes";
 import { NumberField } from "../../ui/NumberField";
-import { OpeningRow } from "./OpeningRow";
-import {
-  anotherSeed,
-  newOpening,
-  usePreview,
-  useRhythm,
-  useSaveRhythm,
-  type Opening,
-  type Rhythm,
-} from "./rhythm";
+import { Openings } from "./Openings";
+import { Rests } from "./Rests";
+import { anotherSeed, usePreview, useRhythm, useSaveRhythm, type Rhythm } from "./rhythm";
+import { SeasonForm } from "./SeasonForm";
+import { newSeason, useSeasons } from "./seasons";
+import { SeasonTabs } from "./SeasonTabs";
+import { WhatIf } from "./WhatIf";
 
-/** The site's rhythm as a form, and the week that it would yield. */
+const ReflowSheet = lazy(() => import("../reflow/ReflowSheet").then((m) => ({ default: m.ReflowSheet })));
+
+/** When posts come out: the usual week, and the seasons that hold in its place. */
 export default function RhythmScreen() {
   const { site = "" } = useParams();
+  const [search, setSearch] = useSearchParams();
   const rhythm = useRhythm(site);
-  if (rhythm.isPending) return <Waiting what="the rhythm" />;
-  if (rhythm.error) return <Trouble error={rhythm.error} retry={() => void rhythm.refetch()} />;
+  const seasons = useSeasons(site);
+  const today = useAlmanac(site).data?.now.date;
+  const [movingOff, setMovingOff] = useState(false);
+  const error = rhythm.error ?? seasons.error;
+  if (error) return <Trouble error={error} retry={() => void rhythm.refetch()} />;
+  if (!rhythm.data || !seasons.data || !today) return <Waiting what="the rhythm" />;
+  const shown = search.get("season") ?? "";
+  const season = seasons.data.find((s) => String(s.id) === shown);
+  const show = (id: string) => setSearch(id ? { season: id } : {});
   return (
-    <RhythmForm
-      key={rhythm.data.version}
-      site={site}
-      saved={rhythm.data}
-      reload={() => void rhythm.refetch()}
-    />
+    <main className="mx-auto w-full max-w-6xl px-5 pt-4 pb-10">
+      <h1 className="mb-2 font-title text-2xl">Rhythm</h1>
+      <SeasonTabs seasons={seasons.data} shown={shown} onShow={show} />
+      {shown === "new" || season ? (
+        <SeasonForm
+          key={`${season?.id ?? "new"} ${season?.version ?? 0}`}
+          site={site}
+          saved={season ?? newSeason(rhythm.data, today)}
+          onSaved={(id) => show(String(id))}
+          onGone={() => show("")}
+        />
+      ) : (
+        <RhythmForm
+          key={rhythm.data.version}
+          site={site}
+          saved={rhythm.data}
+          reload={() => void rhythm.refetch()}
+          onMoveOff={() => setMovingOff(true)}
+        />
+      )}
+      <Suspense fallback={null}>
+        {movingOff && (
+          <ReflowSheet site={site} start={{ do: "rest" }} choices={[]} onClose={() => setMovingOff(false)} />
+        )}
+      </Suspense>
+    </main>
   );
 }
 
-function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; reload: () => void }) {
+type FormProps = { site: string; saved: Rhythm; reload: () => void; onMoveOff: () => void };
+
+function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
   const [rhythm, setRhythm] = useState(saved);
   const preview = usePreview(site, rhythm);
   const save = useSaveRhythm(site);
   const say = useSay();
-  const [chosen, setChosen] = useState<string>();
   const problems = preview.data?.problems ?? [];
   const problem = (path: string) => problems.find((p) => p.path === path)?.message;
+  const resting = preview.data?.resting ?? 0;
   const changed = JSON.stringify(rhythm) !== JSON.stringify(saved);
   const stale = save.error instanceof Refusal && save.error.status === 409;
 
-  function setOpening(i: number, opening: Opening | undefined) {
-    setRhythm({
-      ...rhythm,
-      openings: rhythm.openings.flatMap((o, j) => (j !== i ? [o] : opening ? [opening] : [])),
-    });
-  }
-
   return (
-    <main className="mx-auto w-full max-w-6xl px-5 pt-4 pb-10">
-      <div className="mb-4 flex items-center gap-3">
-        <h1 className="font-title text-2xl">Rhythm</h1>
+    <>
+      <div className="mb-4 flex flex-wrap items-center gap-x-3 gap-y-2">
         <p className="text-sm text-soft">
           When posts come out in a week. Scheduled posts keep their times; only free slots change.
         </p>
-        <div className="ml-auto flex gap-2">
+        <div className="ml-auto flex flex-wrap gap-2 max-md:ml-0">
           <Button icon={<Dices size={14} />} onClick={() => setRhythm({ ...rhythm, seed: anotherSeed() })}>
             Another draw
           </Button>
@@ -77,7 +97,10 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
             onClick={() =>
               // By promise: the form is made anew for the version that was saved. What went wrong shows above it.
               save.mutateAsync(rhythm).then(
-                () => say.done("The rhythm is saved."),
+                () => {
+                  say.done("The rhythm is saved.");
+                  if (resting > 0) onMoveOff();
+                },
                 () => undefined,
               )
             }
@@ -91,6 +114,16 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
           {preview.data.off === 0
             ? "Saving moves no scheduled post."
             : `Saving moves no scheduled post: ${preview.data.off === 1 ? "1 of them keeps its time though it would" : `${preview.data.off} of them keep their times though they would`} be elsewhere in the new rhythm.`}
+        </p>
+      )}
+      {resting > 0 && problems.length === 0 && (
+        <p className="mb-3 flex flex-wrap items-center gap-3 rounded-md border border-away px-3 py-2 text-sm text-away">
+          {resting === 1 ? "1 post is" : `${resting} posts are`} planned on rest days.{" "}
+          {changed ? (
+            "Once the rhythm is saved you can see where they would move."
+          ) : (
+            <Button onClick={onMoveOff}>See where they would move…</Button>
+          )}
         </p>
       )}
       {save.error && (
@@ -120,72 +153,30 @@ function RhythmForm({ site, saved, reload }: { site: string; saved: Rhythm; relo
         </div>
       </div>
       <CalendarFields rhythm={rhythm} problem={problem} onChange={setRhythm} />
-      <section aria-labelledby="openings" className="mb-6">
-        <h2 id="openings" className="mb-1 text-base font-semibold">
-          Openings
-          <span className="ml-3 text-sm font-normal text-soft">
-            drag one, or its ends; double-click an empty place for a new one
-          </span>
-        </h2>
-        {problem("openings") && <Warning>{problem("openings")}</Warning>}
-        <div className="mb-3">
-          <WeekTapes
-            openings={rhythm.openings}
-            chosen={chosen}
-            troubled={(i) => problems.some((p) => p.path.startsWith(`openings[${i}].`))}
-            onChoose={setChosen}
-            onChange={(i, change) => setOpening(i, { ...rhythm.openings[i]!, ...change })}
-            onAdd={(weekday, from) => {
-              const added = {
-                ...newOpening(),
-                weekdays: [weekday],
-                from: clock(from),
-                to: clock(from + 120),
-              };
-              setRhythm({ ...rhythm, openings: [...rhythm.openings, added] });
-              setChosen(added.key);
-            }}
-          />
-        </div>
-        {rhythm.openings.length === 0 ? (
-          <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
-            No opening yet, so the rhythm yields no slots. Add one: say on which weekdays, and at what time or
-            between which.
-          </p>
-        ) : (
-          <ul className="divide-y divide-line rounded-md border border-line bg-sheet">
-            {rhythm.openings.map((o, i) => (
-              <OpeningRow
-                key={o.key}
-                site={site}
-                chosen={o.key === chosen}
-                opening={o}
-                problem={(field) => problem(`openings[${i}].${field}`)}
-                onChange={(next) => setOpening(i, next)}
-                onRemove={() => setOpening(i, undefined)}
-              />
-            ))}
-          </ul>
-        )}
-        <Button
-          className="mt-2"
-          icon={<Plus size={14} />}
-          onClick={() => setRhythm({ ...rhythm, openings: [...rhythm.openings, newOpening()] })}
-        >
-          Add an opening
-        </Button>
-      </section>
+      <Openings
+        site={site}
+        openings={rhythm.openings}
+        problems={problems}
+        onChange={(openings) => setRhythm({ ...rhythm, openings })}
+      />
+      <Rests
+        site={site}
+        rests={rhythm.rests ?? []}
+        problem={problem}
+        onChange={(rests) => setRhythm({ ...rhythm, rests })}
+      />
       {changed && problems.length === 0 && (
         <div className="mb-6">
+          <WhatIf site={site} change={{ rhythm }} />
           <Differences site={site} change={{ days: 60, rhythm }} />
         </div>
       )}
       {preview.data && (
-        <div className="grid grid-cols-[1fr_16rem] gap-5">
+        <div className="grid grid-cols-[1fr_16rem] gap-5 max-lg:grid-cols-1">
           <ComingWeeks days={preview.data.days} troubled={problems.length > 0} />
           {problems.length === 0 && <Shape preview={preview.data} />}
         </div>
       )}
-    </main>
+    </>
   );
 }

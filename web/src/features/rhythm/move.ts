@@ -1,4 +1,4 @@
-import { clock, minutesOf } from "../../ui/civil";
+import { hhmm, minutesOf } from "../../ui/civil";
 import type { Opening } from "./rhythm";
 
 /** What of an opening is being moved: all of it, its beginning, or its end (of a fixed time: its sway). */
@@ -25,19 +25,19 @@ export function reach(o: Opening): { from: number; to: number } {
 export function moved(o: Opening, part: Part, by: number): Partial<Opening> {
   const from = minutesOf(o.from);
   if (o.kind === "time") {
-    if (part === "all") return { from: clock(clamp(from + by, 0, lastFrom)) };
+    if (part === "all") return { from: hhmm(clamp(from + by, 0, lastFrom)) };
     const sway = (o.sway ?? 0) + (part === "to" ? by : -by);
     return { sway: clamp(sway, 0, maxSway) };
   }
   const to = minutesOf(o.to ?? "24:00");
   switch (part) {
     case "from":
-      return { from: clock(clamp(from + by, 0, Math.min(to - step, lastFrom))) };
+      return { from: hhmm(clamp(from + by, 0, Math.min(to - step, lastFrom))) };
     case "to":
-      return { to: clock(clamp(to + by, from + step, lastTo)) };
+      return { to: hhmm(clamp(to + by, from + step, lastTo)) };
     case "all": {
       const shift = clamp(by, -from, Math.min(lastFrom - from, lastTo - to));
-      return { from: clock(from + shift), to: clock(to + shift) };
+      return { from: hhmm(from + shift), to: hhmm(to + shift) };
     }
   }
 }

@@ -3,6 +3,7 @@ import { answer, api, type Schemas } from "../../api/client";
 import { useSettled } from "../../ui/useSettled";
 
 export type Rhythm = Schemas["Rhythm"];
+export type Rest = Schemas["Rest"];
 export type Opening = Schemas["Opening"];
 export type RhythmDay = Schemas["RhythmDay"];
 
@@ -74,4 +75,25 @@ export function asKind(opening: Opening, kind: Opening["kind"]): Opening {
 export function anotherSeed(): number {
   const [high = 0, low = 0] = crypto.getRandomValues(new Uint32Array(2));
   return (high % 2 ** 21) * 2 ** 32 + low;
+}
+
+/** Above this, a calendar file is refused before it is sent; the server has the same limit. */
+const mostBytes = 2 * 2 ** 20;
+
+/** Reads the rest days of a calendar file. Nothing is saved. */
+export function useReadRests(site: string) {
+  return useMutation({
+    mutationFn: async (file: File) => {
+      if (file.size > mostBytes)
+        throw new Error(
+          `The file has ${Math.ceil(file.size / 2 ** 20)} MB; a calendar of rest days has at most 2. Export fewer years of it.`,
+        );
+      return answer(
+        api.POST("/api/v1/sites/{site}/rests/read", {
+          params: { path: { site } },
+          body: { calendar: await file.text() },
+        }),
+      );
+    },
+  });
 }

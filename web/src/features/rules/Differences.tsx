@@ -39,7 +39,10 @@ export function Differences({ site, change }: { site: string; change: Change }) 
           ))}
           <ul className="mt-2 max-h-72 divide-y divide-line overflow-y-auto border-y border-line text-sm empty:hidden">
             {result.changes.map((c, i) => (
-              <li key={i} className="grid grid-cols-[8rem_8.5rem_1fr] gap-2 py-1">
+              <li
+                key={i}
+                className="grid grid-cols-[8rem_8.5rem_minmax(0,1fr)] max-md:grid-cols-1 gap-2 py-1"
+              >
                 <span className="font-semibold">
                   {shortDate(c.date)} {clock(c.minute)}
                 </span>

@@ -122,7 +122,7 @@ function RuleForm({
           onRun={() => setArming("run")}
         />
       )}
-      <div className="grid grid-cols-[minmax(0,1fr)_23rem] gap-8">
+      <div className="grid grid-cols-[minmax(0,1fr)_23rem] gap-8 max-lg:grid-cols-1">
         <div className="space-y-4">
           <Line name="Name">
             <div className="w-96">

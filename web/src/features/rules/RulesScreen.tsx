@@ -16,7 +16,7 @@ export default function RulesScreen() {
   if (rules.error) return <Trouble error={rules.error} retry={() => void rules.refetch()} />;
   return (
     <main className="mx-auto w-full max-w-6xl px-5 pt-4 pb-10">
-      <div className="mb-4 flex items-baseline gap-3">
+      <div className="mb-4 flex flex-wrap items-baseline gap-x-3">
         <h1 className="font-title text-2xl">Rules</h1>
         <p className="text-sm text-soft">
           What happens to published posts by itself. Rules that are due at once take their turns in this
@@ -37,7 +37,7 @@ function KindOfRules({ site, kind, rules }: { site: string; kind: Kind; rules: R
   const noChannel = kind === "reshare" && rules.channels.length === 0;
   return (
     <section aria-labelledby={kind} className="mb-7">
-      <div className="mb-1.5 flex items-center gap-3">
+      <div className="mb-1.5 flex flex-wrap items-center gap-x-3 gap-y-1">
         <h2 id={kind} className="text-base font-semibold">
           {name}
         </h2>
@@ -80,7 +80,7 @@ function KindOfRules({ site, kind, rules }: { site: string; kind: Kind; rules: R
 
 function RuleRow({ site, rule, clockAhead }: { site: string; rule: Rule; clockAhead: number }) {
   return (
-    <li className="relative grid grid-cols-[8.5rem_minmax(0,1fr)_17rem] items-center gap-3 px-3 py-2 hover:bg-ground">
+    <li className="relative grid grid-cols-[8.5rem_minmax(0,1fr)_17rem] items-center gap-3 px-3 py-2 max-md:grid-cols-1 max-md:gap-1 hover:bg-ground">
       <StateWord state={rule.state} />
       <div className="min-w-0">
         <Link
@@ -89,7 +89,7 @@ function RuleRow({ site, rule, clockAhead }: { site: string; rule: Rule; clockAh
         >
           {rule.name}
         </Link>
-        <p className="truncate text-sm text-soft">
+        <p className="text-sm text-soft md:truncate">
           {rule.sentence}{" "}
           <span className="text-faint first-letter:uppercase inline-block">{rule.often}.</span>
         </p>

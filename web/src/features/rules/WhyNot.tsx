@@ -14,7 +14,9 @@ export function WhyNot({ site, id, rule }: { site: string; id: number; rule: Rul
   const found = useQuery({
     queryKey: ["plan", site, "find", wanted],
     queryFn: () =>
-      answer(api.GET("/api/v1/sites/{site}/posts", { params: { path: { site }, query: { title: wanted } } })),
+      answer(
+        api.GET("/api/v1/sites/{site}/titles", { params: { path: { site }, query: { title: wanted } } }),
+      ),
     enabled: wanted.length > 1,
     placeholderData: keepPreviousData,
   });

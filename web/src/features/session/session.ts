@@ -1,12 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
+import { applyPreferences, usualPreferences, type Preferences } from "./preferences";
 
 export type Me = Schemas["Me"];
 
 export function useSession() {
   return useQuery({
     queryKey: ["session"],
-    queryFn: () => answer(api.GET("/api/v1/session")),
+    queryFn: async () => {
+      const me = await answer(api.GET("/api/v1/session"));
+      applyPreferences(me.preferences);
+      return me;
+    },
     staleTime: 60_000,
   });
 }
@@ -15,7 +20,10 @@ export function useSignIn() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: { email: string; password: string }) => answer(api.POST("/api/v1/session", { body })),
-    onSuccess: (me) => queries.setQueryData(["session"], me),
+    onSuccess: (me) => {
+      applyPreferences(me.preferences);
+      queries.setQueryData(["session"], me);
+    },
   });
 }
 
@@ -29,4 +37,15 @@ export function useSignOut() {
       window.location.assign("/sign-in");
     },
   });
+}
+
+/** How one likes the screens. */
+export function usePreferences(): Preferences {
+  return useSession().data?.preferences ?? usualPreferences;
+}
+
+/** Whether one may change the site's plan: owners and editors may, contributors look at it. */
+export function usePlanner(site: string): boolean {
+  const role = useSession().data?.sites.find((s) => s.slug === site)?.role;
+  return role === "owner" || role === "editor";
 }

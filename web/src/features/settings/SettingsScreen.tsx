@@ -1,6 +1,6 @@
 import { Radio, RadioGroup } from "@headlessui/react";
 import { CirclePause, CirclePlay } from "lucide-react";
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import { useParams } from "react-router";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
@@ -13,8 +13,11 @@ import { useAlmanac } from "../almanac/almanac";
 import { useNow } from "../almanac/now";
 import { NumberField } from "../../ui/NumberField";
 import { catchUps, orders, useSaveSettings, useSettings, type Settings } from "./settings";
+import { Part } from "../../ui/Part";
 import { Tick } from "../../ui/Tick";
 import { Channels } from "./Channels";
+import { AudienceZones } from "./AudienceZones";
+import { ZoneChange } from "./ZoneChange";
 import { ZoneField } from "./ZoneField";
 
 export default function SettingsScreen() {
@@ -30,6 +33,7 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
   const save = useSaveSettings(site);
   const say = useSay();
   const now = useNow(useAlmanac(site).data?.now);
+  const [moving, setMoving] = useState(false);
   const refusal = save.error instanceof Refusal ? save.error : undefined;
   const changed = JSON.stringify(settings) !== JSON.stringify(saved);
   const set = (change: Partial<Settings>) => setSettings({ ...settings, ...change });
@@ -51,7 +55,9 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
           <Button
             look="main"
             disabled={!changed || save.isPending}
-            onClick={() => store(settings, "The settings are saved.")}
+            onClick={() =>
+              settings.zone !== saved.zone ? setMoving(true) : store(settings, "The settings are saved.")
+            }
           >
             Save settings
           </Button>
@@ -68,6 +74,32 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
           />
         </div>
       </Part>
+      <Part title="Readers elsewhere" hint="Up to three clocks that are laid under the tape.">
+        <AudienceZones
+          now={now?.millis ?? 0}
+          zones={settings.audienceZones ?? []}
+          error={refusal?.field("audienceZones")}
+          onChange={(audienceZones) => set({ audienceZones })}
+        />
+      </Part>
+      {moving && (
+        <ZoneChange
+          site={site}
+          from={saved.zone}
+          to={settings.zone}
+          busy={save.isPending}
+          onClose={() => setMoving(false)}
+          onKeep={(planned) => {
+            setMoving(false);
+            store(
+              { ...settings, planned },
+              planned === "clock"
+                ? "The zone is changed; planned posts keep their times of day."
+                : "The zone is changed; planned posts keep their moments.",
+            );
+          }}
+        />
+      )}
       <Part
         title="Pause"
         hint="While a site is paused nothing comes out. What is overdue when it goes on is dealt with as chosen below."
@@ -109,6 +141,27 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
       >
         <Caps settings={settings} set={set} error={(name) => refusal?.field(`caps.${name}`)} />
       </Part>
+      <Part
+        title="Ready for the day"
+        hint="What is looked for in scheduled posts before they come out. The Almanac says what was found."
+      >
+        <div className="space-y-1.5">
+          {checks.map((c) => (
+            <Tick
+              key={c.check}
+              label={c.name}
+              on={settings.ready.includes(c.check)}
+              onChange={(on) =>
+                set({
+                  ready: checks
+                    .map((one) => one.check)
+                    .filter((one) => (one === c.check ? on : settings.ready.includes(one))),
+                })
+              }
+            />
+          ))}
+        </div>
+      </Part>
       <Part title="Coming out again" hint="What readers see of a post that a rule brought out again.">
         <Tick
           label="Say when it was first published"
@@ -126,17 +179,14 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
   );
 }
 
-function Part({ title, hint, children }: { title: string; hint?: string; children: ReactNode }) {
-  return (
-    <section className="mb-3 grid grid-cols-[14rem_1fr] gap-6 border-t border-line pt-3">
-      <div>
-        <h2 className="text-base font-semibold">{title}</h2>
-        {hint && <p className="mt-1 text-xs text-soft">{hint}</p>}
-      </div>
-      <div>{children}</div>
-    </section>
-  );
-}
+const checks: { check: Settings["ready"][number]; name: string }[] = [
+  { check: "text", name: "a text" },
+  { check: "category", name: "a category" },
+  { check: "image", name: "a featured image" },
+  { check: "excerpt", name: "an excerpt of its own" },
+  { check: "links", name: "links to the blog that lead somewhere" },
+  { check: "twins", name: "no other post of nearly the same title within a week" },
+];
 
 type PartProps = { settings: Settings; set: (change: Partial<Settings>) => void };
 

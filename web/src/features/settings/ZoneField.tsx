@@ -6,9 +6,16 @@ import { Field, inputLook } from "../../ui/Field";
 const offered = 12;
 
 /** A zone, searched for by any part of its name; each is offered with the time it is there. */
-type Props = { value: string; error: string | undefined; now: number; onChange: (zone: string) => void };
+type Props = {
+  label?: string;
+  hint?: string;
+  value: string;
+  error: string | undefined;
+  now: number;
+  onChange: (zone: string) => void;
+};
 
-export function ZoneField({ value, error, now, onChange }: Props) {
+export function ZoneField({ label = "Time zone", hint, value, error, now, onChange }: Props) {
   const [typed, setTyped] = useState("");
   const words = typed
     .toLowerCase()
@@ -19,9 +26,9 @@ export function ZoneField({ value, error, now, onChange }: Props) {
     .slice(0, offered);
   return (
     <Field
-      label="Time zone"
+      label={label}
       error={error}
-      hint={`It is ${timeIn(value, now)} there. Scheduled posts stay at their moment.`}
+      hint={hint ?? `It is ${timeIn(value, now)} there. You are asked what planned posts keep.`}
     >
       <Combobox<string>
         value={value}

@@ -45,3 +45,16 @@ export const orders: { value: Settings["shelfOrder"]; name: string }[] = [
   { value: "shuffled", name: "Shuffled" },
   { value: "categories", name: "One of each category in turn" },
 ];
+
+/** What another zone would mean for planned posts. */
+export function useZoneChange(site: string, zone: string) {
+  return useQuery({
+    queryKey: ["plan", site, "zone", zone],
+    queryFn: () =>
+      answer(
+        api.GET("/api/v1/sites/{site}/settings/zone-change", {
+          params: { path: { site }, query: { zone } },
+        }),
+      ),
+  });
+}

@@ -1,37 +1,46 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
-import { ExternalLink, UserRound } from "lucide-react";
-import { NavLink, Outlet, useParams } from "react-router";
+import { ChevronsUpDown, ExternalLink, UserRound } from "lucide-react";
+import { useEffect, useRef } from "react";
+import { Link, NavLink, Outlet, useMatch, useNavigate, useParams } from "react-router";
 import { useLive } from "../../api/live";
+import { useCommands } from "../../ui/commands";
 import { applyTheme, type Theme } from "../../ui/theme";
 import { Trouble } from "../../ui/Trouble";
+import { useSavePreferences } from "../session/preferences";
 import { useSignOut, type Me } from "../session/session";
+import { Keys } from "./Keys";
 import { NewDraft } from "./NewDraft";
 import { Notices } from "./Notices";
 import { SiteTime } from "./SiteTime";
+
+/** Which blog one was at last, in this browser. */
+export const lastSite = "dapper.site";
 
 /** The frame round every screen of a site. */
 export function Shell({ me }: { me: Me }) {
   const { site = "" } = useParams();
   const mine = me.sites.find((s) => s.slug === site);
+  useEffect(() => {
+    if (mine) localStorage.setItem(lastSite, mine.slug);
+  }, [mine]);
   if (!mine) return <Trouble error={new Error("There is no blog of yours at this address.")} />;
   return <SiteFrame me={me} site={mine} />;
 }
 
 function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
   useLive(site.slug);
+  useScreenCommands(me, site.slug);
   return (
     <div className="flex min-h-screen flex-col">
-      <header className="flex h-13 shrink-0 items-center gap-6 border-b border-line bg-sheet px-5">
-        <NavLink to={`/${site.slug}`} end className="font-title text-xl font-medium">
-          {site.title}
-        </NavLink>
-        <nav aria-label="Screens" className="flex h-full gap-5">
-          <ScreenLink to={`/${site.slug}`} end name="Almanac" />
-          <ScreenLink to={`/${site.slug}/rhythm`} name="Rhythm" />
-          <ScreenLink to={`/${site.slug}/rules`} name="Rules" />
-          <ScreenLink to={`/${site.slug}/forecast`} name="Forecast" />
-          <ScreenLink to={`/${site.slug}/logbook`} name="Logbook" />
-          <ScreenLink to={`/${site.slug}/settings`} name="Settings" />
+      <header className="flex min-h-13 shrink-0 flex-wrap items-center gap-x-6 border-b border-line bg-sheet px-5 max-xl:gap-x-4 max-md:px-3 print:hidden">
+        <SiteName site={site} sites={me.sites} />
+        <nav
+          aria-label="Screens"
+          className="flex h-13 gap-5 max-xl:gap-3.5 max-md:order-last max-md:h-10 max-md:w-full max-md:overflow-x-auto max-md:[scrollbar-width:none]"
+        >
+          {screens.map((s) => (
+            <ScreenLink key={s.path} to={`/${site.slug}${s.path}`} end={s.path === ""} name={s.name} />
+          ))}
           <a
             href={`/blog/${site.slug}/`}
             target="_blank"
@@ -41,25 +50,119 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
             Blog <ExternalLink size={12} aria-label="opens in a new tab" />
           </a>
         </nav>
-        <div className="ml-auto flex items-center gap-4">
+        <div className="ml-auto flex h-13 items-center gap-4 max-xl:gap-2">
           <SiteTime site={site.slug} />
           <NewDraft site={site.slug} />
-          <PersonMenu me={me} />
+          <PersonMenu me={me} site={site.slug} />
         </div>
       </header>
       <Notices site={site.slug} zone={site.zone} />
-      <Outlet />
+      {/* Clocks are drawn anew when they are to show other hours. */}
+      <Outlet key={me.preferences.clock} />
+      <Keys site={site.slug} />
+    </div>
+  );
+}
+
+/** The screens of a site, with the second key that shows each, after g. */
+const screens = [
+  { name: "Almanac", path: "", key: "a" },
+  { name: "Posts", path: "/posts", key: "p" },
+  { name: "Rhythm", path: "/rhythm", key: "r" },
+  { name: "Rules", path: "/rules", key: "u" },
+  { name: "Forecast", path: "/forecast", key: "f" },
+  { name: "Logbook", path: "/logbook", key: "l" },
+  { name: "Settings", path: "/settings", key: "s" },
+];
+
+/** Shows a theme at once, and keeps it for all of one's browsers. */
+function useTheme(me: Me) {
+  const save = useSavePreferences();
+  return (theme: Theme) => {
+    applyTheme(theme);
+    save.mutate({ ...me.preferences, theme });
+  };
+}
+
+function useScreenCommands(me: Me, site: string) {
+  const navigate = useNavigate();
+  const setTheme = useTheme(me);
+  const to = (path: string) => () => void navigate(path);
+  useCommands([
+    ...screens.map((s) => ({
+      name: s.name,
+      group: "Go to",
+      keys: `g ${s.key}`,
+      run: to(`/${site}${s.path}`),
+    })),
+    { name: "Overdue", group: "Go to", keys: "g o", run: to(`/${site}/overdue`) },
+    { name: "People", group: "Go to", run: to(`/${site}/people`) },
+    { name: "Your account", group: "Go to", run: to(`/${site}/account`) },
+    {
+      name: "The blog, as readers see it",
+      group: "Go to",
+      keys: "g b",
+      run: () => void window.open(`/blog/${site}/`, "_blank", "noreferrer"),
+    },
+    ...me.sites
+      .filter((s) => s.slug !== site)
+      .map((s) => ({ name: s.title, group: "Go to", run: to(`/${s.slug}`) })),
+    ...themes.map(({ theme, name }) => ({ name, group: "Appearance", run: () => setTheme(theme) })),
+  ]);
+}
+
+/** The blog's name; with several blogs, a menu of them. */
+function SiteName({ site, sites }: { site: Me["sites"][number]; sites: Me["sites"] }) {
+  const home = (
+    <NavLink to={`/${site.slug}`} end className="truncate font-title text-xl font-medium">
+      {site.title}
+    </NavLink>
+  );
+  if (sites.length < 2) return home;
+  return (
+    <div className="flex min-w-0 items-center gap-1">
+      {home}
+      <Menu as="div" className="relative">
+        <MenuButton
+          aria-label="Your other blogs"
+          className="inline-flex size-6 shrink-0 items-center justify-center rounded-md text-soft data-hover:bg-sunk data-hover:text-ink"
+        >
+          <ChevronsUpDown size={14} />
+        </MenuButton>
+        <MenuItems
+          modal={false}
+          className="absolute top-full left-0 z-50 mt-1 min-w-52 rounded-md border border-strong bg-sheet py-1 shadow-lifted"
+        >
+          {sites.map((s) => (
+            <MenuItem key={s.slug}>
+              <Link
+                to={`/${s.slug}`}
+                className="flex h-9 items-center justify-between gap-6 px-3 data-focus:bg-sunk"
+              >
+                <span className={s.slug === site.slug ? "font-semibold" : ""}>{s.title}</span>
+                <span className="text-xs text-soft">{s.role}</span>
+              </Link>
+            </MenuItem>
+          ))}
+        </MenuItems>
+      </Menu>
     </div>
   );
 }
 
 function ScreenLink({ to, name, end = false }: { to: string; name: string; end?: boolean }) {
+  const link = useRef<HTMLAnchorElement>(null);
+  const active = useMatch({ path: to, end }) !== null;
+  useEffect(() => {
+    if (active) link.current?.scrollIntoView({ block: "nearest", inline: "center" });
+  }, [active]);
   return (
     <NavLink
+      ref={link}
       to={to}
       end={end}
       className={({ isActive }) =>
-        `flex items-center border-b-2 pt-0.5 text-sm ${isActive ? "border-ink font-semibold" : "border-transparent text-soft hover:text-ink"}`
+        `flex shrink-0 items-center border-b-2 pt-0.5 text-sm ${isActive ? "border-ink font-semibold" : "border-transparent text-soft hover:text-ink"}`
       }
     >
       {name}
@@ -73,25 +176,36 @@ const themes: { theme: Theme; name: string }[] = [
   { theme: "system", name: "As the system" },
 ];
 
-function PersonMenu({ me }: { me: Me }) {
+function PersonMenu({ me, site }: { me: Me; site: string }) {
   const signOut = useSignOut();
+  const setTheme = useTheme(me);
   const item = "flex h-8 w-full items-center px-3 text-left text-base data-focus:bg-sunk";
   return (
-    <Menu>
+    <Menu as="div" className="relative">
       <MenuButton
-        aria-label={`${me.name}: appearance and sign-out`}
+        aria-label={`${me.name}: account, people, appearance, sign-out`}
         className="inline-flex size-8 items-center justify-center rounded-md border border-strong text-soft data-hover:text-ink"
       >
         <UserRound size={16} />
       </MenuButton>
       <MenuItems
-        anchor="bottom end"
-        className="z-50 w-52 rounded-md border border-strong bg-sheet py-1 shadow-lifted [--anchor-gap:4px]"
+        modal={false}
+        className="absolute top-full right-0 z-50 mt-1 w-52 rounded-md border border-strong bg-sheet py-1 shadow-lifted"
       >
         <p className="truncate px-3 py-1.5 text-sm text-soft">{me.name}</p>
+        <MenuItem>
+          <Link to={`/${site}/account`} className={item}>
+            Your account
+          </Link>
+        </MenuItem>
+        <MenuItem>
+          <Link to={`/${site}/people`} className={`${item} mb-1 border-b border-line`}>
+            People
+          </Link>
+        </MenuItem>
         {themes.map(({ theme, name }) => (
           <MenuItem key={theme}>
-            <button type="button" className={item} onClick={() => applyTheme(theme)}>
+            <button type="button" className={item} onClick={() => setTheme(theme)}>
               {name}
             </button>
           </MenuItem>

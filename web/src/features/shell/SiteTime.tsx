@@ -9,12 +9,17 @@ export function SiteTime({ site }: { site: string }) {
   if (!almanac.data || !now) return null;
   const next = almanac.data.next;
   return (
-    <div className="text-right text-xs leading-tight text-soft">
+    <div className="text-right text-xs leading-tight text-soft max-lg:hidden">
       <p>
-        <span className="font-semibold text-ink">{clock(now.minute)}</span> in {zoneCity(almanac.data.zone)} ·{" "}
-        {almanac.data.engine.alive ? "engine running" : <span className="text-madder">no engine</span>}
+        <span className="font-semibold text-ink">{clock(now.minute)}</span>{" "}
+        <span className="max-xl:hidden">in {zoneCity(almanac.data.zone)} · </span>
+        {almanac.data.engine.alive ? (
+          <span className="max-xl:hidden">engine running</span>
+        ) : (
+          <span className="text-madder">no engine</span>
+        )}
       </p>
-      <p className="max-w-64 truncate" title={next?.title}>
+      <p className="max-w-64 truncate max-xl:hidden" title={next?.title}>
         {next
           ? `${sentence(ahead((Date.parse(next.at) - now.millis) / 1000))}: ${next.title}`
           : "Nothing is scheduled"}

@@ -1,0 +1,190 @@
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// fault is a violation that axe-core found.
+type fault struct {
+	ID, Help string
+	Nodes    []struct {
+		HTML    string
+		Target  []any
+		Summary string `json:"failureSummary"`
+	}
+}
+
+// audit runs axe-core over the page as it is, in both themes.
+func (a *app) audit(name string) {
+	a.t.Helper()
+	source, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
+	require.NoError(a.t, err)
+	rules := map[string]string{"light": `{}`, "dark": `{ runOnly: ["color-contrast"] }`}
+	for _, theme := range []string{"light", "dark"} {
+		var found string
+		a.do(emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{
+			{Name: "prefers-color-scheme", Value: theme}, {Name: "prefers-reduced-motion", Value: "reduce"}}),
+			chromedp.Evaluate(string(source)+";true", nil),
+			// What fades in has faded in; then two frames, so that the theme is drawn.
+			chromedp.Evaluate(fmt.Sprintf(`(async () => {
+				await document.fonts.ready
+				document.documentElement.style.display = "none"
+				document.documentElement.getBoundingClientRect()
+				document.documentElement.style.display = ""
+				for (let i = 0; i < 2; i++) await new Promise((done) => requestAnimationFrame(done))
+				await Promise.allSettled(document.getAnimations().map((a) => a.finished))
+				// What a theme changes is colour; all else is looked at once.
+				const rules = %s
+				const result = await axe.run(document, { resultTypes: ["violations"], ...rules })
+				return JSON.stringify(result.violations.map(({ id, help, nodes }) => ({ id, help, nodes })))
+			})()`, rules[theme]), &found, func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }))
+		var faults []fault
+		require.NoError(a.t, json.Unmarshal([]byte(found), &faults))
+		for _, f := range faults {
+			var where strings.Builder
+			for _, n := range f.Nodes[:min(2, len(f.Nodes))] {
+				fmt.Fprintf(&where, "\n  %v\n  %.300s\n  %.400s", n.Target, n.HTML, n.Summary)
+			}
+			assert.Fail(a.t, fmt.Sprintf("%s, %s: %s: %s (%d places)%s", name, theme, f.ID, f.Help, len(f.Nodes), where.String()))
+		}
+	}
+	a.do(emulation.SetEmulatedMedia().WithFeatures(nil))
+}
+
+// at shows an address and looks at it once it shows a text.
+func (a *app) auditAt(path, text string) {
+	a.t.Helper()
+	a.open(path)
+	a.sees(text)
+	a.audit(path)
+}
+
+// Everybody can use every screen, in both themes.
+func TestTheFrontIsOpenToEverybody(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.auditAt("/sign-in", "Password")
+	a.auditAt("/forgotten", "Send the link")
+	a.auditAt("/reset#made-up", "password")
+	a.auditAt("/join#made-up", "invitation")
+	a.signIn()
+	a.auditAt("/nowhere", "There is no blog of yours")
+}
+
+func TestTheAlmanacIsOpenToEverybody(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.audit("Almanac")
+	a.click("Rework")
+	a.audit("rework")
+	a.click("Close up…")
+	a.sees("There is no hole to close")
+	a.audit("close up")
+	a.do(chromedp.KeyEvent(kb.Escape))
+	a.click("Commit 18 drafts…")
+	a.sees("What will change")
+	a.audit("commit")
+	a.do(chromedp.KeyEvent(kb.Escape))
+	a.click("Rework")
+	a.click("Place drafts…")
+	a.sees("of 30 drafts")
+	a.press(`//*[@role="dialog"]//summary`)
+	a.press(`//button[contains(@aria-label, "Times from")]`)
+	a.click("a pattern, this once")
+	a.sees("Commit 18 posts")
+	a.audit("place")
+	a.open("/quillmoor")
+	a.press(`//button[contains(@aria-label, "proposed The star that winks")]`)
+	a.sees("Give it a time by hand")
+	a.audit("post panel")
+	a.press(`(//button[contains(@aria-label, "share")])[1]`)
+	a.sees("Lantern")
+	a.audit("deed panel")
+	a.click("Wider hours")
+	a.audit("wider hours")
+	a.do(chromedp.Focus(`[data-tape] [data-post]`, chromedp.ByQuery), chromedp.KeyEvent("x"))
+	a.sees("1 chosen")
+	a.press(`//button[@aria-label="Filter and lenses"]`)
+	a.sees("Keep what is shown now as")
+	a.audit("chosen, filter and lenses")
+	a.do(chromedp.KeyEvent(kb.Escape))
+	a.click("Month")
+	a.reads("November 2026")
+	a.audit("month")
+	a.click("List")
+	a.sees("Tuesday, 24 November 2026")
+	a.audit("list")
+}
+
+func TestTheScreensAreOpenToEverybody(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	for path, text := range map[string]string{
+		"/quillmoor/posts":             "Sky Guide",
+		"/quillmoor/rhythm":            "The coming four weeks",
+		"/quillmoor/rhythm?season=new": "Save season",
+		"/quillmoor/overdue":           "Posts whose time passed",
+		"/quillmoor/rules":             "Dome notices after ten days",
+		"/quillmoor/rules/new/expire":  "It shows here once the rule is complete.",
+		"/quillmoor/rules/new/reshare": "one post again after",
+		"/quillmoor/forecast":          "Mon",
+		"/quillmoor/logbook":           "By anyone",
+		"/quillmoor/settings":          "Overdue posts",
+		"/quillmoor/people":            "Tobias Wren",
+		"/quillmoor/account":           "Change password",
+	} {
+		a.auditAt(path, text)
+	}
+}
+
+func TestARuleAndAPostAreOpenToEverybody(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.open("/quillmoor/rules")
+	a.press(`//a[text()="Workbench on Lantern"]`)
+	a.sees("Coming outings")
+	a.audit("rule")
+	a.open("/quillmoor/posts")
+	a.press(`(//a[contains(@href, "/write/")])[1]`)
+	a.sees("Featured image")
+	a.audit("editor")
+	a.click("Beside")
+	a.audit("editor, beside")
+	a.press(`//button[starts-with(@aria-label, "Ines Abara")]`)
+	a.sees("Sign out")
+	a.audit("menu")
+	a.do(chromedp.KeyEvent(kb.Escape), chromedp.KeyEvent("k", chromedp.KeyModifiers(input.ModifierCtrl)))
+	a.sees("New draft")
+	a.audit("palette")
+}
+
+// So can every reader of the blog.
+func TestTheBlogIsOpenToEverybody(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	for path, text := range map[string]string{
+		"/blog/quillmoor/":                  "Older posts",
+		"/blog/quillmoor/about":             "observatory",
+		"/blog/quillmoor/archive":           "2024",
+		"/blog/quillmoor/no-such-post":      "Notes from the Dome",
+		"/blog/quillmoor/search?q=telescop": "Search",
+		"/blog/dark-lanes/":                 "Dark Lanes",
+	} {
+		a.auditAt(path, text)
+	}
+}

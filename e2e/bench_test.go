@@ -1,0 +1,117 @@
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+)
+
+// seen notes when something is first there to be used, in milliseconds since the
+// navigation began.
+const seen = `(() => {
+	const look = () => {
+		if (document.querySelector("#shelf")) window.usable = performance.now()
+		else requestAnimationFrame(look)
+	}
+	look()
+})()`
+
+// BenchmarkFirstScreen opens the Almanac of the demo world in Chromium, with nothing
+// cached, and tells when its shelf is there to be used and how much script had come, as
+// it was transferred.
+func BenchmarkFirstScreen(b *testing.B) {
+	a := newApp(b)
+	a.signIn()
+	a.do(chromedp.ActionFunc(func(ctx context.Context) error {
+		_, err := page.AddScriptToEvaluateOnNewDocument(seen).Do(ctx)
+		return err
+	}))
+	a.do(network.Enable())
+	var usable, script []float64
+	for b.Loop() {
+		a.do(network.ClearBrowserCache())
+		a.open("/quillmoor")
+		a.sees("Commit 18 drafts…")
+		var text string
+		a.do(chromedp.Evaluate(`JSON.stringify([window.usable, performance.getEntriesByType("resource")
+			.filter((r) => r.name.endsWith(".js")).reduce((sum, r) => sum + r.transferSize, 0) / 1000])`, &text))
+		var got [2]float64
+		require.NoError(b, json.Unmarshal([]byte(text), &got))
+		usable, script = append(usable, got[0]), append(script, got[1])
+	}
+	slices.Sort(usable)
+	slices.Sort(script)
+	b.ReportMetric(usable[len(usable)/2], "usable-ms")
+	b.ReportMetric(script[len(script)/2], "script-kB")
+}
+
+// crowd puts 2,000 scheduled posts into the eight weeks that the tape can show.
+const crowd = `
+	insert into posts (site_id, author_id, title, slug, body, status, due_at, pinned, created_at, updated_at)
+	select sites.id, (select min(user_id) from memberships where site_id = sites.id), 'Planned ' || i, 'planned-' || i, 'Text', 'scheduled',
+		date_trunc('minute', $1::timestamptz) + i * interval '40 minutes', true, $1, $1
+	from generate_series(1, 2000) i, sites where slug = 'quillmoor'`
+
+// past puts 100,000 posts that are out behind them.
+const past = `
+	insert into posts (site_id, author_id, title, slug, body, status, published_at, created_at, updated_at)
+	select sites.id, (select min(user_id) from memberships where site_id = sites.id), 'Out ' || i, 'out-' || i, 'Text', 'published',
+		$1::timestamptz - i * interval '20 minutes', $1, $1
+	from generate_series(1, 100000) i, sites where slug = 'quillmoor'`
+
+// BenchmarkDragging drags a post over the tape for three seconds, eight weeks and 2,000
+// entries in view, 100,000 posts in the site, and tells how long the frames took: the
+// median, the longest, and how many were longer than 50 ms.
+func BenchmarkDragging(b *testing.B) {
+	a := newApp(b)
+	for _, query := range []string{crowd, past, `analyze posts`} {
+		args := []any{a.clock.Now()}
+		if query == `analyze posts` {
+			args = nil
+		}
+		_, err := a.store.DB().ExecContext(b.Context(), query, args...)
+		require.NoError(b, err)
+	}
+	a.signIn()
+	a.open("/quillmoor?span=56")
+	a.do(chromedp.WaitVisible(`[data-tape] [data-post]`, chromedp.ByQuery))
+	var entries int
+	a.do(chromedp.Evaluate(`document.querySelectorAll("[data-tape] [data-post]").length`, &entries))
+	require.Greater(b, entries, 1900)
+	var medians, worst, long []float64
+	for b.Loop() {
+		from := a.middle(`[data-day]:nth-child(4) [data-post]`)
+		a.mouse(input.MouseMoved, from)
+		a.mouse(input.MousePressed, from)
+		a.do(chromedp.Evaluate(`window.frames_ = []; window.lastFrame = performance.now(); (function tick() {
+			const now = performance.now(); window.frames_.push(now - window.lastFrame); window.lastFrame = now;
+			window.ticking = requestAnimationFrame(tick) })()`, nil))
+		for began, i := time.Now(), 0; time.Since(began) < 3*time.Second; i++ {
+			a.mouse(input.MouseMoved, spot{200 + float64(i*7%600), 200 + float64(i*3%500)})
+		}
+		var frames []float64
+		a.do(chromedp.Evaluate(`cancelAnimationFrame(window.ticking); window.frames_`, &frames))
+		a.do(chromedp.KeyEvent(kb.Escape))
+		a.drop(from)
+		slices.Sort(frames)
+		require.NotEmpty(b, frames)
+		medians, worst = append(medians, frames[len(frames)/2]), append(worst, frames[len(frames)-1])
+		long = append(long, float64(len(slices.DeleteFunc(frames, func(ms float64) bool { return ms <= 50 }))))
+	}
+	for _, of := range [][]float64{medians, worst, long} {
+		slices.Sort(of)
+	}
+	b.ReportMetric(medians[len(medians)/2], "frame-ms")
+	b.ReportMetric(worst[len(worst)/2], "worst-ms")
+	b.ReportMetric(long[len(long)/2], "long-frames")
+	b.ReportMetric(0, "ns/op")
+}

@@ -1,0 +1,153 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Rest days come from a calendar file; posts that were planned on them move off, as was
+// shown, and a season takes the place of the usual week for a while.
+func TestRestDaysOfAFileAndASeason(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.commits()
+	p := a.waiting(3)[2]
+	day := halifax(*p.DueAt)
+	file := filepath.Join(t.TempDir(), "rests.ics")
+	require.NoError(t, os.WriteFile(file, []byte(fmt.Sprintf("BEGIN:VCALENDAR\r\nVERSION:2.0\r\n"+
+		"BEGIN:VEVENT\r\nUID:1\r\nSUMMARY:Hill fair\r\nDTSTART;VALUE=DATE:%s\r\nRRULE:FREQ=YEARLY\r\nEND:VEVENT\r\n"+
+		"BEGIN:VEVENT\r\nUID:2\r\nSUMMARY:Choir\r\nDTSTART:20261201T190000Z\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n", day.Format("20060102"))), 0o600))
+	trick := filepath.Join(t.TempDir(), "trick.ics")
+	require.NoError(t, os.WriteFile(trick, []byte("<html>"), 0o600))
+
+	a.click("Rhythm")
+	a.sees("Rest days")
+	a.do(chromedp.SetUploadFiles(`//input[@aria-label="Calendar file"]`, []string{trick}))
+	a.sees("This is no calendar file that can be read.")
+	a.do(chromedp.SetUploadFiles(`//input[@aria-label="Calendar file"]`, []string{file}))
+	a.sees("1 event is no rest day")
+	a.click("Add 1 rest day")
+	a.sees("planned on rest days")
+	a.click("Save rhythm")
+	a.sees("Off the rest day.")
+	a.press(`//*[@role="dialog"]//button[starts-with(normalize-space(.), "Move ")]`)
+	a.sees("moved off rest days.")
+	assert.NotEqual(t, day.Format(time.DateOnly), halifax(*a.planned(p.Title).DueAt).Format(time.DateOnly))
+
+	a.press(`//button[normalize-space(.)="A season"]`)
+	a.fill("Name", "Star weeks")
+	a.press(`//button[normalize-space(.)="Add an opening"]`)
+	a.sees("Posts by weekday")
+	a.click("Save season")
+	a.sees("The season “Star weeks” is saved.")
+	a.open("/quillmoor?day=" + halifax(a.clock.Now().Add(9*24*time.Hour)).Format(time.DateOnly))
+	a.sees("The season “Star weeks” holds.")
+}
+
+// A site is paused; what comes due meanwhile stands on the overdue desk, where a line is
+// changed before the site goes on.
+func TestTheOverdueDesk(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.click("Settings")
+	a.click("Pause the site")
+	a.sees("The site is paused: nothing comes out until it goes on.")
+	const title = "Clear tonight: the dome opens at eight"
+	a.clock.Advance(20 * time.Minute)
+	a.click("What is overdue")
+	a.sees(title)
+	a.sees("Comes out at once")
+	a.click("Hold")
+	a.sees("is held.")
+	a.sees("Waits for you")
+	a.click("Let the site go on")
+	a.sees("The site goes on.")
+	require.True(t, a.planned(title).Held)
+	a.click("Publish now")
+	a.sees("is out.")
+	code, _ := a.status("/blog/quillmoor/" + a.planned(title).Slug)
+	assert.Equal(t, 200, code)
+}
+
+// Fields of several posts are changed at once and taken back; a filter is kept as a
+// lens; preferences hold at once.
+func TestFieldsLensesAndPreferences(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	const first, second = "Grinding a mirror by hand, week one", "A dimmer for the hut"
+	a.click("Posts")
+	for _, title := range []string{first, second} {
+		a.press(fmt.Sprintf(`//*[@aria-label="Choose “%s”"]`, title))
+	}
+	a.click("Change fields…")
+	a.press(`//*[@role="dialog"]//button[starts-with(@aria-label, "Evergreen")]`)
+	was := []bool{a.planned(first).Evergreen, a.planned(second).Evergreen}
+	a.press(`//*[@role="option"][normalize-space(.)="Not evergreen"]`)
+	a.press(`//*[@role="dialog"]//button[starts-with(@aria-label, "Author")]`)
+	a.press(`//*[@role="option"][contains(., "Pell")]`)
+	a.click("Change 2 posts")
+	a.sees("2 posts are changed.")
+	assert.Equal(t, "Pell Hanrahan", a.planned(first).AuthorName)
+	assert.False(t, a.planned(second).Evergreen)
+	a.click("Undo")
+	a.sees("Undone.")
+	assert.Equal(t, was, []bool{a.planned(first).Evergreen, a.planned(second).Evergreen})
+	assert.NotEqual(t, "Pell Hanrahan", a.planned(first).AuthorName)
+
+	// In its place: a title and a time.
+	a.press(fmt.Sprintf(`//*[@aria-label="Quick edit of “%s”"]`, second))
+	a.refill("Title", "A dimmer for the warm hut")
+	a.typed(field("Date"), "12202026")
+	a.refill("Time, pinned", "9:40 pm")
+	a.click("Save")
+	a.sees("“A dimmer for the warm hut” is saved.")
+	assert.Equal(t, "2026-12-20 21:40", a.local(a.planned("A dimmer for the warm hut")))
+
+	a.open("/quillmoor?view=month&author=Pell+Hanrahan")
+	a.press(`//button[@aria-label="Filter: Pell Hanrahan"]`)
+	a.fill("Keep what is shown now as", "Pell’s month")
+	a.click("Keep")
+	a.sees("The lens “Pell’s month” is kept.")
+	a.open("/quillmoor")
+	a.press(`//button[@aria-label="Filter and lenses"]`)
+	a.click("Pell’s month")
+	a.do(chromedp.WaitVisible(`//button[@aria-label="Filter: Pell Hanrahan"]`))
+	a.reads("November 2026")
+
+	a.open("/quillmoor/account")
+	a.press(`//button[starts-with(@aria-label, "Weeks begin on")]`)
+	a.press(`//*[@role="option"][normalize-space(.)="Sunday"]`)
+	a.do(chromedp.WaitVisible(`//button[@aria-label="Weeks begin on: Sunday"]`))
+	a.open("/quillmoor?view=month")
+	a.do(chromedp.WaitVisible(`//li[1][@data-day="2026-11-01"]`))
+}
+
+// A site that moves asks what its planned posts keep.
+func TestAnotherZoneAsks(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.commits()
+	p := a.waiting(1)[0]
+	a.click("Settings")
+	a.do(chromedp.WaitVisible(field("Time zone")))
+	a.refill("Time zone", "Lisbon")
+	a.press(`//*[@role="option"][contains(., "Lisbon")]`)
+	a.click("Save settings")
+	a.sees("What do they keep?")
+	a.click("Keep their times of day")
+	a.sees("planned posts keep their times of day.")
+	lisbon, err := time.LoadLocation("Europe/Lisbon")
+	require.NoError(t, err)
+	assert.Equal(t, a.local(p), a.planned(p.Title).DueAt.In(lisbon).Format("2006-01-02 15:04"))
+}

@@ -1,0 +1,211 @@
+package api
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"dapper.example/internal/people"
+	"dapper.example/internal/planning"
+	"dapper.example/internal/store"
+)
+
+// Access says who may use an operation: somebody with at least this role on the site of
+// the address, or with a token that has the scope.
+type Access struct {
+	// Role is the least role; "" where anybody may, signed in or not, and anyPerson
+	// where whoever is signed in may.
+	Role people.Role
+	// Scope is what a token must have; with "" no token will do.
+	Scope people.Scope
+}
+
+// anyPerson is the role of somebody who is signed in, on no site in particular.
+const anyPerson people.Role = "person"
+
+var (
+	openToAll   = Access{}
+	onesOwn     = Access{Role: anyPerson}
+	onlooker    = Access{people.Contributor, people.Read}
+	writer      = Access{people.Contributor, people.Write}
+	planner     = Access{people.Editor, people.Plan}
+	editsPosts  = Access{people.Editor, people.Write}
+	memberSelf  = Access{Role: people.Contributor} // never with a token
+	editorSelf  = Access{Role: people.Editor}
+	ownerOfSite = Access{Role: people.Owner}
+)
+
+// accessTo holds who may use each operation. One that is not in it cannot be
+// registered: Operations panics.
+var accessTo = map[string]Access{
+	"sign-in": openToAll, "sign-out": openToAll, "ask-password-reset": openToAll, "reset-password": openToAll,
+	"look-at-invitation": openToAll, "accept-invitation": openToAll,
+
+	"get-session": onesOwn, "save-account": onesOwn, "save-preferences": onesOwn, "change-password": onesOwn,
+	"list-sign-ins": onesOwn, "end-sign-in": onesOwn, "end-other-sign-ins": onesOwn,
+
+	"get-almanac": onlooker, "get-placement": onlooker, "get-closing": onlooker, "get-marks": onlooker, "watch-site": onlooker,
+	"list-topics": onlooker, "list-posts": onlooker, "export-plan": onlooker, "list-unready": onlooker, "count-posts": onlooker, "find-titles": onlooker, "list-pictures": onlooker, "render-text": onlooker, "list-previews": onlooker, "get-post": onlooker, "get-post-log": onlooker,
+	"get-rhythm": onlooker, "list-seasons": onlooker, "preview-season": onlooker, "compare-rhythms": onlooker, "preview-rhythm": onlooker, "get-settings": onlooker, "get-overdue": onlooker, "get-zone-change": onlooker, "get-logbook": onlooker,
+	"get-forecast": onlooker, "follow-forecast": onlooker, "compare-forecast": onlooker,
+	"list-rules": onlooker, "preview-rule": onlooker, "explain-rule": onlooker, "list-runs": onlooker,
+	"list-people": onlooker,
+
+	"begin-post": writer, "write-post": writer, "hand-in-post": writer, "give-back-post": writer,
+	"bring-picture": writer, "describe-picture": writer, "make-preview": writer, "end-preview": writer,
+	"bin-post": editsPosts, "restore-post": editsPosts, "delete-post": editsPosts,
+	"change-posts": planner,
+
+	"commit-placement": planner, "close-up": planner, "propose-reflow": planner, "apply-reflow": planner, "order-shelf": planner, "clear-post": planner, "unclear-post": planner,
+	"shelve-post": planner, "publish-post": planner, "retime-post": planner, "bound-post": planner, "undo": planner, "hold-post": planner, "move-posts": planner, "swap-posts": planner, "get-ground": planner, "edit-posts": planner,
+	"save-rhythm": planner, "add-season": planner, "save-season": planner, "drop-season": planner, "read-rests": planner, "save-settings": planner, "save-channel": planner,
+	"create-rule": planner, "save-rule": planner, "delete-rule": planner, "arm-rule": planner, "disarm-rule": planner,
+	"run-rule": planner, "set-exclusion": planner,
+
+	"list-lenses": memberSelf, "keep-lens": memberSelf, "drop-lens": memberSelf,
+	"list-calendars": memberSelf, "make-calendar": memberSelf, "end-calendar": memberSelf,
+	"list-tokens": memberSelf, "make-token": editorSelf, "end-token": memberSelf,
+	"list-invitations": ownerOfSite, "invite-person": ownerOfSite, "withdraw-invitation": ownerOfSite,
+	"change-role": ownerOfSite, "remove-person": ownerOfSite,
+}
+
+// AccessTo tells who may use an operation, and whether that is said.
+func AccessTo(operation string) (Access, bool) {
+	a, said := accessTo[operation]
+	return a, said
+}
+
+// seat is where somebody sits who may use the operation they asked for.
+type seat struct {
+	planning.Desk // at the site of the address, where there is one
+	Role          people.Role
+	User          store.User
+	SignIn        int64 // 0 with a token
+}
+
+type seatKey struct{}
+
+// seatOf is the seat of who asked; admit has seen to it.
+func seatOf(ctx context.Context) seat {
+	s, _ := ctx.Value(seatKey{}).(seat)
+	return s
+}
+
+// deskOf is the desk of who asked, at the site of the address.
+func deskOf(ctx context.Context) planning.Desk { return seatOf(ctx).Desk }
+
+// admit lets an operation begin only for those who may use it.
+func (s *Server) admit(api huma.API) func(huma.Context, func(huma.Context)) {
+	return func(hc huma.Context, next func(huma.Context)) {
+		need := accessTo[hc.Operation().OperationID]
+		at, err := s.seat(hc, need)
+		if err != nil {
+			var p *Problem
+			if !errors.As(s.problem(err), &p) {
+				p = &Problem{Status: http.StatusInternalServerError, Detail: err.Error()}
+			}
+			_ = huma.WriteErr(api, hc, p.Status, p.Detail)
+			return
+		}
+		next(huma.WithValue(hc, seatKey{}, at))
+	}
+}
+
+func (s *Server) seat(hc huma.Context, need Access) (seat, error) {
+	at := seat{}
+	if need == openToAll {
+		return at, nil
+	}
+	at, scopes, tokenSite, err := s.caller(hc)
+	if err != nil {
+		return at, err
+	}
+	if scopes != nil {
+		switch {
+		case need.Scope == "":
+			return at, huma.Error403Forbidden("No token will do for this. Sign in with your password.")
+		case !slices.Contains(scopes, string(need.Scope)):
+			return at, huma.Error403Forbidden("This token may not do that: it lacks the scope “" + string(need.Scope) + "”. Make one that has it.")
+		}
+	}
+	if need.Role == anyPerson {
+		return at, nil
+	}
+	m, err := s.Store.MembershipOf(hc.Context(), at.User.ID, hc.Param("site"))
+	if err != nil {
+		return at, err
+	}
+	if scopes != nil && tokenSite != m.ID {
+		return at, store.ErrNotFound // for a token there is no site but its own
+	}
+	at.Desk, at.Role = planning.Desk{Store: s.Store, Site: m.Site, Actor: at.User.ID}, people.Role(m.Role)
+	if !at.Role.Covers(need.Role) {
+		return at, refusedTo(need.Role)
+	}
+	return at, nil
+}
+
+func refusedTo(role people.Role) error {
+	if role == people.Owner {
+		return huma.Error403Forbidden("Only owners of this site do that. Ask one of them.")
+	}
+	return huma.Error403Forbidden("Only editors and owners of this site do that. Ask one of them.")
+}
+
+// caller finds out who asks: by a token, whose scopes and site are returned, or by a
+// session, for which scopes are nil.
+func (s *Server) caller(hc huma.Context) (at seat, scopes []string, site int64, err error) {
+	ctx, now := hc.Context(), s.Clock.Now()
+	if secret, shown := strings.CutPrefix(hc.Header("Authorization"), "Bearer "); shown {
+		token, user, err := s.house().Bearer(ctx, secret, now)
+		if errors.Is(err, people.ErrNoToken) {
+			return at, nil, 0, huma.Error401Unauthorized("This token is not known here, or its time is over. Make a new one under “Your account”.")
+		}
+		return seat{User: user}, append([]string{}, token.Scopes...), token.SiteID, err
+	}
+	id := s.sessions.GetInt64(ctx, sessionSignIn)
+	if id == 0 {
+		return at, nil, 0, huma.Error401Unauthorized("Sign in first.")
+	}
+	user, err := s.Store.UserSignedIn(ctx, id, now)
+	if errors.Is(err, store.ErrNotFound) {
+		return at, nil, 0, huma.Error401Unauthorized("Sign in first.")
+	}
+	return seat{User: user, SignIn: id}, nil, 0, err
+}
+
+// requireAccess panics where an operation does not say who may use it.
+func requireAccess(api huma.API) {
+	for path, item := range api.OpenAPI().Paths {
+		for _, op := range []*huma.Operation{item.Get, item.Put, item.Post, item.Patch, item.Delete} {
+			if op == nil {
+				continue
+			}
+			need, said := accessTo[op.OperationID]
+			if !said {
+				panic("the operation " + op.OperationID + " at " + path + " does not say who may use it; add it to accessTo")
+			}
+			describeAccess(op, need)
+		}
+	}
+}
+
+// describeAccess writes into the OpenAPI document who may use an operation.
+func describeAccess(op *huma.Operation, need Access) {
+	role := string(need.Role)
+	if role == "" {
+		role = "anyone"
+	}
+	op.Extensions = map[string]any{"x-least-role": role}
+	if need == openToAll {
+		return
+	}
+	op.Security = []map[string][]string{{"session": {}}}
+	if need.Scope != "" {
+		op.Security = append(op.Security, map[string][]string{"token": {string(need.Scope)}})
+	}
+}

@@ -1,0 +1,189 @@
+package api
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/mileusna/useragent"
+
+	"dapper.example/internal/people"
+	"dapper.example/internal/store"
+)
+
+func (s *Server) accountOperations(api huma.API) {
+	const account, signIns = "/api/v1/account", "/api/v1/account/sign-ins"
+	huma.Register(api, huma.Operation{
+		OperationID: "save-account", Method: http.MethodPut, Path: account, Summary: "Change one's name",
+	}, s.saveAccount)
+	huma.Register(api, huma.Operation{
+		OperationID: "save-preferences", Method: http.MethodPut, Path: account + "/preferences", Summary: "Say how one likes the screens",
+	}, s.savePreferences)
+	huma.Register(api, huma.Operation{
+		OperationID: "change-password", Method: http.MethodPost, Path: account + "/password", Summary: "Change one's password",
+		Description: "All other sign-ins end.", DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusTooManyRequests},
+	}, s.changePassword)
+	huma.Register(api, huma.Operation{
+		OperationID: "list-sign-ins", Method: http.MethodGet, Path: signIns, Summary: "Where one is signed in",
+	}, s.listSignIns)
+	huma.Register(api, huma.Operation{
+		OperationID: "end-sign-in", Method: http.MethodDelete, Path: signIns + "/{id}", Summary: "End one of one's sign-ins",
+		DefaultStatus: http.StatusNoContent,
+	}, s.endSignIn)
+	huma.Register(api, huma.Operation{
+		OperationID: "end-other-sign-ins", Method: http.MethodDelete, Path: signIns, Summary: "End all of one's sign-ins but this one",
+	}, s.endOtherSignIns)
+	huma.Register(api, huma.Operation{
+		OperationID: "ask-password-reset", Method: http.MethodPost, Path: "/api/v1/password-resets", Summary: "Have a link for another password sent",
+		Description:   "The answer is the same whether or not there is such an account.",
+		DefaultStatus: http.StatusAccepted, Errors: []int{http.StatusTooManyRequests},
+	}, s.askReset)
+	huma.Register(api, huma.Operation{
+		OperationID: "reset-password", Method: http.MethodPost, Path: "/api/v1/password-resets/use", Summary: "Choose another password by a link",
+		Description: "All sign-ins end.", DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusGone},
+	}, s.resetPassword)
+}
+
+type accountInput struct {
+	Body struct {
+		Name string `json:"name" doc:"as readers see it under posts"`
+	}
+}
+
+func (s *Server) saveAccount(ctx context.Context, in *accountInput) (*meOutput, error) {
+	name, err := people.CheckName(in.Body.Name)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	user := seatOf(ctx).User
+	if err := s.Store.SaveName(ctx, user.ID, name); err != nil {
+		return nil, s.problem(err)
+	}
+	user.Name = name
+	return s.me(ctx, user)
+}
+
+type preferencesInput struct{ Body Preferences }
+
+func (s *Server) savePreferences(ctx context.Context, in *preferencesInput) (*meOutput, error) {
+	user := seatOf(ctx).User
+	user.Preferences = store.Preferences(in.Body)
+	if err := s.Store.SavePreferences(ctx, user.ID, user.Preferences); err != nil {
+		return nil, s.problem(err)
+	}
+	return s.me(ctx, user)
+}
+
+type passwordInput struct {
+	callerInput
+	Body struct {
+		Old  string `json:"old" maxLength:"1000" doc:"the present password"`
+		Next string `json:"next" doc:"the new password"`
+	}
+}
+
+func (s *Server) changePassword(ctx context.Context, in *passwordInput) (*struct{}, error) {
+	at := seatOf(ctx)
+	return nil, s.problem(s.house().ChangePassword(ctx, at.User, at.SignIn, in.Body.Old, in.Body.Next, in.from, s.Clock.Now()))
+}
+
+// SignIn is a place where one is signed in.
+type SignIn struct {
+	ID      int64     `json:"id"`
+	Here    bool      `json:"here" doc:"this very one"`
+	Browser string    `json:"browser" doc:"what can be told of it"`
+	Address string    `json:"address" doc:"of the network"`
+	BeganAt time.Time `json:"beganAt"`
+	SeenAt  time.Time `json:"seenAt" doc:"to some minutes"`
+}
+
+func (s *Server) listSignIns(ctx context.Context, _ *struct{}) (*struct{ Body []SignIn }, error) {
+	at := seatOf(ctx)
+	all, err := s.Store.SignIns(ctx, at.User.ID, s.Clock.Now().Add(-sessionLifetime))
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	list := []SignIn{}
+	for _, i := range all {
+		list = append(list, SignIn{i.ID, i.ID == at.SignIn, browserOf(i.Agent), i.Address, i.BeganAt.UTC(), i.SeenAt.UTC()})
+	}
+	return &struct{ Body []SignIn }{list}, nil
+}
+
+// browserOf names a browser by what it says of itself.
+func browserOf(agent string) string {
+	a := useragent.Parse(agent)
+	switch {
+	case a.Name != "" && a.OS != "":
+		return a.Name + " on " + a.OS
+	case a.Name != "":
+		return a.Name
+	}
+	return "An unknown browser"
+}
+
+type signInPath struct {
+	ID int64 `path:"id" minimum:"1"`
+}
+
+func (s *Server) endSignIn(ctx context.Context, in *signInPath) (*struct{}, error) {
+	return nil, s.problem(s.Store.EndSignIn(ctx, seatOf(ctx).User.ID, in.ID, s.Clock.Now()))
+}
+
+// Ended tells how many were ended.
+type Ended struct {
+	Ended int `json:"ended"`
+}
+
+func (s *Server) endOtherSignIns(ctx context.Context, _ *struct{}) (*struct{ Body Ended }, error) {
+	at := seatOf(ctx)
+	n, err := s.Store.EndSignIns(ctx, at.User.ID, at.SignIn, s.Clock.Now())
+	return &struct{ Body Ended }{Ended{n}}, s.problem(err)
+}
+
+type resetAskInput struct {
+	callerInput
+	Body struct {
+		Email string `json:"email" maxLength:"254"`
+	}
+}
+
+// Said is a sentence for whoever asked.
+type Said struct {
+	Said string `json:"said"`
+}
+
+func (s *Server) askReset(ctx context.Context, in *resetAskInput) (*struct{ Body Said }, error) {
+	if err := s.house().AskReset(ctx, in.Body.Email, in.from, s.Clock.Now()); err != nil {
+		return nil, s.problem(err)
+	}
+	return &struct{ Body Said }{Said{"If there is an account with this address, a link is on its way to it. It opens for two hours."}}, nil
+}
+
+type resetInput struct {
+	Body struct {
+		Secret   string `json:"secret" maxLength:"200" doc:"what stands behind the # of the link"`
+		Password string `json:"password"`
+	}
+}
+
+func (s *Server) resetPassword(ctx context.Context, in *resetInput) (*struct{}, error) {
+	return nil, s.problem(s.house().Reset(ctx, in.Body.Secret, in.Body.Password, s.Clock.Now()))
+}
+
+// ended turns errors of people into answers; it returns nil for others.
+func peopleProblem(err error) error {
+	var ended *people.Ended
+	var throttled *people.Throttled
+	switch {
+	case errors.As(err, &ended):
+		return huma.NewError(http.StatusGone, ended.Why)
+	case errors.As(err, &throttled):
+		return huma.Error429TooManyRequests(throttled.Error())
+	case store.IsDuplicate(err):
+		return huma.Error409Conflict("Somebody did this at the same moment. Look at it as it is now and try again.")
+	}
+	return nil
+}

@@ -1,0 +1,64 @@
+package api
+
+import (
+	"crypto/subtle"
+	"net"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/prometheus/client_golang/prometheus"
+)
+
+// eventsPath ends the route of the stream of changes.
+const eventsPath = "/events"
+
+func newTook() *prometheus.HistogramVec {
+	return prometheus.NewHistogramVec(prometheus.HistogramOpts{
+		Name: "dapper_http_request_seconds", Help: "How long requests took, by route, method and status.",
+		Buckets: []float64{.002, .005, .01, .02, .05, .1, .25, .5, 1, 5}}, []string{"route", "method", "status"})
+}
+
+// Collectors are the metrics of the requests this server answers, for a registry.
+func (s *Server) Collectors() []prometheus.Collector { return []prometheus.Collector{s.took} }
+
+// metrics shows the metrics to who may see them: whoever has the token, or, where there
+// is none, a program on this machine that asks without a proxy in between.
+func (s *Server) metrics(w http.ResponseWriter, r *http.Request) {
+	if s.MetricsToken != "" {
+		given, _ := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
+		if subtle.ConstantTimeCompare([]byte(given), []byte(s.MetricsToken)) != 1 {
+			w.Header().Set("WWW-Authenticate", "Bearer")
+			http.Error(w, "Metrics are for whoever has the token of DAPPER_METRICS_TOKEN.", http.StatusUnauthorized)
+			return
+		}
+	} else if !fromHere(r) {
+		http.Error(w, "Metrics are for programs on this machine, unless DAPPER_METRICS_TOKEN is set.", http.StatusForbidden)
+		return
+	}
+	s.Metrics.ServeHTTP(w, r)
+}
+
+// fromHere says whether a request came from this machine, and not through a proxy.
+func fromHere(r *http.Request) bool {
+	host, _, err := net.SplitHostPort(r.RemoteAddr)
+	proxied := r.Header.Get("X-Forwarded-For") != "" || r.Header.Get("Forwarded") != ""
+	return err == nil && net.ParseIP(host).IsLoopback() && !proxied
+}
+
+// measured notes how long a request took. A route that is not known has no name of its
+// own, and unusual methods share one: what is asked must not make up new series.
+func (s *Server) measured(route, method string, status int, seconds float64) {
+	if strings.HasSuffix(route, eventsPath) {
+		return // open as long as a screen is
+	}
+	if route == "" {
+		route = "none"
+	}
+	switch method {
+	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete:
+	default:
+		method = "other"
+	}
+	s.took.WithLabelValues(route, method, strconv.Itoa(status)).Observe(seconds)
+}

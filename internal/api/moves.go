@@ -1,0 +1,230 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/planning"
+)
+
+func (s *Server) moveOperations(api huma.API) {
+	const path = "/api/v1/sites/{site}"
+	huma.Register(api, huma.Operation{
+		OperationID: "get-ground", Method: http.MethodGet, Path: path + "/ground", Summary: "What is in the way of posts that are being moved",
+		Description: "Day by day: the gap around what stands, what is past, rest days, bounds and caps. Nothing is changed.",
+	}, s.getGround)
+	huma.Register(api, huma.Operation{
+		OperationID: "move-posts", Method: http.MethodPost, Path: path + "/moves", Summary: "Move posts by hand",
+		Description: "All or none. On a date they keep their time of day, unless the gap forbids it: then each gets the nearest allowed minute, and a note says so. With a time they are pinned there. Without a date they go back to the shelf.",
+		Errors:      []int{http.StatusConflict},
+	}, s.movePosts)
+	huma.Register(api, huma.Operation{
+		OperationID: "swap-posts", Method: http.MethodPost, Path: path + "/swaps", Summary: "Exchange the places of two posts",
+		Description: "One of them may be a draft: the other then goes to the front of the shelf.", Errors: []int{http.StatusConflict},
+	}, s.swapPosts)
+	huma.Register(api, huma.Operation{
+		OperationID: "edit-posts", Method: http.MethodPost, Path: path + "/posts/edit", Summary: "Change fields of many posts at once",
+		Description: "One act, which is undone as one. Posts that the change does not fit are left, and named.",
+	}, s.editPosts)
+}
+
+// Shadow is a part of a day in which a post may not come down.
+type Shadow struct {
+	From int `json:"from" doc:"minutes since local midnight"`
+	To   int `json:"to" doc:"exclusive; 1440 is midnight"`
+}
+
+// DayGround is what a day has in the way of a post that is being moved.
+type DayGround struct {
+	Date    civil.Date `json:"date"`
+	Shadows []Shadow   `json:"shadows" doc:"the gap around what stands, and what is past"`
+	Bar     string     `json:"bar,omitempty" doc:"why it may not come down on this day at all"`
+}
+
+// Ground is what some days have in the way.
+type Ground struct {
+	Days []DayGround `json:"days"`
+}
+
+type groundInput struct {
+	SitePath
+	From  string  `query:"from" doc:"first day, as 2026-11-24; today where absent" example:"2026-11-24"`
+	Days  int     `query:"days" minimum:"1" maximum:"62" default:"14"`
+	Posts []int64 `query:"posts" minItems:"1" maxItems:"200" required:"true" doc:"the posts that are lifted; caps and bounds are those of the first"`
+}
+
+func (s *Server) getGround(ctx context.Context, in *groundInput) (*struct{ Body Ground }, error) {
+	site, now := deskOf(ctx).Site, s.Clock.Now()
+	from, err := firstDay(in.From, site.Zone().DateOf(now))
+	if err != nil {
+		return nil, err
+	}
+	found, err := planning.GroundFor(ctx, s.Store.Queries, site, in.Posts, from, in.Days, now)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	body := Ground{Days: []DayGround{}}
+	for _, day := range found {
+		view := DayGround{Date: day.Date, Shadows: []Shadow{}, Bar: day.Bar}
+		for _, shadow := range day.Shadows {
+			view.Shadows = append(view.Shadows, Shadow(shadow))
+		}
+		body.Days = append(body.Days, view)
+	}
+	return &struct{ Body Ground }{body}, nil
+}
+
+// SeenPost is a post in the version that was seen.
+type SeenPost struct {
+	ID      int64 `json:"id"`
+	Version int   `json:"version" doc:"the version that was seen"`
+}
+
+// MovedPost is a post's way.
+type MovedPost struct {
+	ID    int64  `json:"id"`
+	Title string `json:"title"`
+	From  *Place `json:"from,omitempty" doc:"absent: a draft"`
+	To    *Place `json:"to,omitempty" doc:"absent: the shelf"`
+	Note  string `json:"note,omitempty" doc:"what differs from what was asked"`
+
+	Version int `json:"version" doc:"the post's, now that it is moved"`
+}
+
+// MovedPosts are the ways of posts that were moved.
+type MovedPosts struct {
+	Moved []MovedPost `json:"moved"`
+	Line  int64       `json:"line" doc:"of the logbook: undoing it takes all of it back"`
+}
+
+type movesInput struct {
+	SitePath
+	Body struct {
+		Posts []SeenPost   `json:"posts" minItems:"1" maxItems:"2000" doc:"the first is the one that is held; others keep their distance to it"`
+		Date  *civil.Date  `json:"date,omitempty" doc:"absent: to the front of the shelf"`
+		Time  *civil.Clock `json:"time,omitempty" doc:"as 09:30; absent: each keeps its time of day"`
+	}
+}
+
+func (s *Server) movePosts(ctx context.Context, in *movesInput) (*struct{ Body MovedPosts }, error) {
+	m := planning.Moving{Clock: in.Body.Time}
+	if in.Body.Date != nil {
+		m.Date = *in.Body.Date
+	}
+	for _, p := range in.Body.Posts {
+		m.Posts = append(m.Posts, planning.Seen{Post: p.ID, Version: p.Version})
+	}
+	desk := deskOf(ctx)
+	moved, err := desk.Move(ctx, m, s.Clock.Now())
+	return s.movedPosts(desk.Site.Zone(), moved, err)
+}
+
+func (s *Server) movedPosts(zone civil.Zone, moved []planning.Moved, err error) (*struct{ Body MovedPosts }, error) {
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	body := MovedPosts{Moved: []MovedPost{}}
+	for _, m := range moved {
+		body.Line = m.Line
+		body.Moved = append(body.Moved, MovedPost{m.Post.ID, m.Post.Title, maybePlace(zone, m.From), maybePlace(zone, m.To), m.Note, m.Version})
+	}
+	return &struct{ Body MovedPosts }{body}, nil
+}
+
+func maybePlace(zone civil.Zone, t *time.Time) *Place {
+	if t == nil {
+		return nil
+	}
+	p := placeAt(zone, *t)
+	return &p
+}
+
+type swapInput struct {
+	SitePath
+	Body struct {
+		Posts []SeenPost `json:"posts" minItems:"2" maxItems:"2"`
+	}
+}
+
+func (s *Server) swapPosts(ctx context.Context, in *swapInput) (*struct{ Body MovedPosts }, error) {
+	desk, p := deskOf(ctx), in.Body.Posts
+	moved, err := desk.Swap(ctx, planning.Seen{Post: p[0].ID, Version: p[0].Version}, planning.Seen{Post: p[1].ID, Version: p[1].Version}, s.Clock.Now())
+	return s.movedPosts(desk.Site.Zone(), moved, err)
+}
+
+type editPostsInput struct {
+	SitePath
+	Body struct {
+		IDs        []int64     `json:"ids,omitempty" doc:"the posts"`
+		Match      *PostFilter `json:"match,omitempty" doc:"or all posts of a filter"`
+		Count      int         `json:"count,omitempty" doc:"with match: how many posts the list showed; another number now is refused"`
+		Version    int         `json:"version,omitempty" doc:"with one id: the version that was seen"`
+		Title      *string     `json:"title,omitempty" doc:"of one post only"`
+		Category   *int64      `json:"category,omitempty" doc:"0 for none"`
+		AddTags    []string    `json:"addTags,omitempty" maxItems:"30"`
+		RemoveTags []string    `json:"removeTags,omitempty" maxItems:"30"`
+		Author     *int64      `json:"author,omitempty"`
+		NotBefore  *string     `json:"notBefore,omitempty" doc:"a date, as 2026-12-24; empty for no bound"`
+		Deadline   *string     `json:"deadline,omitempty" doc:"a date, the last on which it may come out; empty for no bound"`
+		Evergreen  *bool       `json:"evergreen,omitempty"`
+	}
+}
+
+func (s *Server) editPosts(ctx context.Context, in *editPostsInput) (*struct{ Body BulkOutcome }, error) {
+	desk, body := deskOf(ctx), in.Body
+	ids, err := s.chosen(ctx, desk.Site, body.IDs, body.Match, body.Count)
+	if err != nil {
+		return nil, err
+	}
+	if len(ids) > planning.MaxBulk {
+		return nil, invalid(&planning.Invalid{Field: "ids", Message: "That is more than can be changed at once. Narrow the list."})
+	}
+	edit := planning.Edit{Title: body.Title, Category: body.Category, AddTags: body.AddTags, RemoveTags: body.RemoveTags, Author: body.Author, Evergreen: body.Evergreen}
+	zone := desk.Site.Zone()
+	if edit.NotBefore, err = boundOf("notBefore", body.NotBefore, func(d civil.Date) time.Time { return zone.At(d, 0) }); err != nil {
+		return nil, err
+	}
+	if edit.Deadline, err = boundOf("deadline", body.Deadline, func(d civil.Date) time.Time { return zone.At(d.Add(1), 0).Add(-time.Minute) }); err != nil {
+		return nil, err
+	}
+	posts := make([]planning.Seen, len(ids))
+	for i, id := range ids {
+		posts[i] = planning.Seen{Post: id, Version: body.Version}
+	}
+	done, left, err := desk.EditMany(ctx, posts, edit, s.Clock.Now())
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	outcome := BulkOutcome{Done: done, Skipped: []SkippedPost{}}
+	for _, l := range left {
+		outcome.Skipped = append(outcome.Skipped, SkippedPost{l.ID, l.Title, l.Reason})
+	}
+	return &struct{ Body BulkOutcome }{outcome}, nil
+}
+
+// boundOf reads a bound of drafts: nil where it is not said, the zero time for none.
+func boundOf(field string, text *string, at func(civil.Date) time.Time) (*time.Time, error) {
+	if text == nil {
+		return nil, nil
+	}
+	if *text == "" {
+		return &time.Time{}, nil
+	}
+	date, err := civil.ParseDate(*text)
+	if err != nil {
+		return nil, invalid(&planning.Invalid{Field: field, Message: "Write the date as 2026-12-24, or leave it empty for no bound."})
+	}
+	t := at(date)
+	return &t, nil
+}
+
+// sorted puts ids in order, each once.
+func sorted(ids []int64) []int64 {
+	slices.Sort(ids)
+	return slices.Compact(ids)
+}

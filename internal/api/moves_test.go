@@ -1,0 +1,162 @@
+package api_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/api"
+	"dapper.example/internal/pgtest"
+)
+
+// scheduled gives a new draft a time by hand.
+func (c *client) scheduled(title string, at time.Time) api.SeenPost {
+	c.t.Helper()
+	p := c.world.Draft(c.t, title)
+	day, clock := c.world.Site.Zone().Local(at)
+	c.call("POST", fmt.Sprintf("%s/posts/%d/retime", site, p.ID), map[string]any{"version": p.Version, "date": day, "time": clock}, 200, nil)
+	return c.seenPost(p.ID)
+}
+
+func (c *client) seenPost(id int64) api.SeenPost {
+	c.t.Helper()
+	return api.SeenPost{ID: id, Version: c.world.Reload(c.t, id).Version}
+}
+
+func TestPostsAreMovedByHand(t *testing.T) {
+	c := signedIn(t)
+	one := c.scheduled("One", pgtest.Noon.Add(48*time.Hour))
+	two := c.scheduled("Two", pgtest.Noon.Add(72*time.Hour))
+	var ground api.Ground
+	c.call("GET", fmt.Sprintf("%s/ground?posts=%d&days=4", site, one.ID), nil, 200, &ground)
+	require.Len(t, ground.Days, 4)
+	require.Len(t, ground.Days[0].Shadows, 1, "what is past of today")
+	assert.Empty(t, ground.Days[2].Shadows, "its own place is none")
+	require.Len(t, ground.Days[3].Shadows, 1)
+	c.fails("GET", fmt.Sprintf("%s/ground?posts=%d&from=tomorrow", site, one.ID), nil, 422)
+
+	var out api.MovedPosts
+	c.call("POST", site+"/moves", map[string]any{"posts": []any{one}, "date": "2026-11-27", "time": "12:05"}, 200, &out)
+	require.Len(t, out.Moved, 1)
+	assert.Contains(t, out.Moved[0].Note, "nearer than the gap")
+	assert.Equal(t, "2026-11-27", out.Moved[0].To.Date.String())
+	assert.Contains(t, c.fails("POST", site+"/moves", map[string]any{"posts": []any{one}, "date": "2026-11-29"}, 409).Detail, "Somebody changed this meanwhile")
+	past := c.fails("POST", site+"/moves", map[string]any{"posts": []any{c.seenPost(one.ID)}, "date": "2026-11-20"}, 422)
+	assert.Contains(t, past.Detail, "is over. Choose another day")
+
+	c.call("POST", site+"/swaps", map[string]any{"posts": []any{c.seenPost(one.ID), two}}, 200, &out)
+	assert.Equal(t, "Two", out.Moved[1].Title)
+	assert.True(t, c.world.Reload(t, one.ID).DueAt.Equal(pgtest.Noon.Add(72*time.Hour)))
+
+	var shelved api.MovedPosts
+	c.call("POST", site+"/moves", map[string]any{"posts": []any{c.seenPost(one.ID), c.seenPost(two.ID)}}, 200, &shelved)
+	assert.Nil(t, shelved.Moved[0].To)
+	assert.Len(t, c.almanac("").Shelf, 2)
+
+	// Undone and done again, by the logbook.
+	var log api.LogbookPage
+	c.call("GET", site+"/logbook?by=me", nil, 200, &log)
+	var undone api.UndoneLine
+	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, log.Lines[0].ID), nil, 200, &undone)
+	assert.Empty(t, c.almanac("").Shelf)
+	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, undone.Line), nil, 200, &undone)
+	assert.Len(t, c.almanac("").Shelf, 2)
+}
+
+func TestFieldsOfManyPosts(t *testing.T) {
+	c := signedIn(t)
+	a, b := c.world.Draft(t, "A"), c.world.Draft(t, "B")
+	out := c.world.Draft(t, "Out")
+	c.call("POST", fmt.Sprintf("%s/posts/%d/publish", site, out.ID), map[string]any{"version": out.Version}, 200, nil)
+	edit := func(change map[string]any, status int) (outcome api.BulkOutcome) {
+		change["ids"] = []int64{a.ID, b.ID, out.ID}
+		c.call("POST", site+"/posts/edit", change, status, &outcome)
+		return outcome
+	}
+	outcome := edit(map[string]any{"addTags": []string{"moon"}, "deadline": "2026-12-24"}, 200)
+	assert.Equal(t, 2, outcome.Done)
+	require.Len(t, outcome.Skipped, 1)
+	assert.Equal(t, "Out", outcome.Skipped[0].Title)
+	assert.Equal(t, "2026-12-24", c.world.Site.Zone().DateOf(*c.world.Reload(t, a.ID).Deadline).String())
+	assert.Equal(t, 2, edit(map[string]any{"deadline": ""}, 200).Done)
+	assert.Nil(t, c.world.Reload(t, b.ID).Deadline)
+	for field, change := range map[string]map[string]any{
+		"title": {"title": "All the same"}, "category": {"category": 1 << 40}, "author": {"author": 1 << 40}, "notBefore": {"notBefore": "soon"},
+		"deadline": {"notBefore": "2026-12-24", "deadline": "2026-12-01"}, "addTags": {"addTags": []string{"!!"}},
+	} {
+		change["ids"] = []int64{a.ID, b.ID}
+		c.fails("POST", site+"/posts/edit", change, 422)
+		assert.NotEmpty(t, field)
+	}
+	c.fails("POST", site+"/posts/edit", map[string]any{"evergreen": true}, 422)
+	c.fails("POST", site+"/posts/edit", map[string]any{"ids": []int64{1 << 40}, "evergreen": true}, 404)
+	var titled api.BulkOutcome
+	c.call("POST", site+"/posts/edit", map[string]any{"ids": []int64{a.ID}, "version": c.world.Reload(t, a.ID).Version, "title": "A better one"}, 200, &titled)
+	assert.Equal(t, 1, titled.Done)
+	assert.Equal(t, "A better one", c.world.Reload(t, a.ID).Title)
+}
+
+func TestLensesAndPreferences(t *testing.T) {
+	c := signedIn(t)
+	var lenses []api.Lens
+	c.call("PUT", site+"/lenses", map[string]any{"name": " Ines, month ", "shown": map[string]any{"view": "month", "author": "Ines"}}, 200, &lenses)
+	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "shown": map[string]any{"status": "held"}}, 200, &lenses)
+	require.Len(t, lenses, 2)
+	assert.Equal(t, api.LensShown{View: "month", Author: "Ines"}, lenses[1].Shown)
+	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "shown": map[string]any{"status": "pinned"}}, 200, &lenses)
+	require.Len(t, lenses, 2, "one of the same name is replaced")
+	assert.Equal(t, "pinned", lenses[0].Shown.Status)
+	c.fails("PUT", site+"/lenses", map[string]any{"name": "  ", "shown": map[string]any{}}, 422)
+	c.fails("PUT", site+"/lenses", map[string]any{"name": "X", "shown": map[string]any{"view": "wheel"}}, 422)
+	c.call("DELETE", fmt.Sprintf("%s/lenses/%d", site, lenses[0].ID), nil, 204, nil)
+	c.fails("DELETE", fmt.Sprintf("%s/lenses/%d", site, lenses[0].ID), nil, 404)
+	other := c.as("editor", c.world.Site)
+	other.call("GET", site+"/lenses", nil, 200, &lenses)
+	assert.Empty(t, lenses, "each has their own")
+
+	var me api.Me
+	c.call("GET", "/api/v1/session", nil, 200, &me)
+	assert.Equal(t, api.Preferences{WeekStart: "monday", Clock: "24", Density: "roomy", Theme: "system"}, me.Preferences)
+	want := api.Preferences{WeekStart: "sunday", Clock: "12", Density: "dense", Theme: "dark"}
+	c.call("PUT", "/api/v1/account/preferences", want, 200, nil)
+	c.call("GET", "/api/v1/session", nil, 200, &me)
+	assert.Equal(t, want, me.Preferences)
+	c.fails("PUT", "/api/v1/account/preferences", map[string]any{"weekStart": "noon", "clock": "24", "density": "dense", "theme": "dark"}, 422)
+}
+
+func TestWhatCatchingUpDidIsTold(t *testing.T) {
+	c := signedIn(t)
+	c.scheduled("On time", pgtest.Noon.Add(time.Hour))
+	missed := c.scheduled("Missed", pgtest.Noon.Add(3*time.Hour))
+	c.live(pgtest.Noon.Add(2 * time.Hour))
+	s := c.settings()
+	s.Paused = true
+	c.call("PUT", site+"/settings", s, 200, &s)
+	c.clock.Advance(3 * time.Hour)
+	var overdue api.Overdue
+	c.call("GET", site+"/overdue", nil, 200, &overdue)
+	require.Len(t, overdue.Waiting, 1)
+	assert.Equal(t, "publish", overdue.Waiting[0].Does)
+	assert.Empty(t, overdue.Done, "what came out on time was not caught up with")
+	s.Paused = false
+	c.call("PUT", site+"/settings", s, 200, &s)
+	c.live(c.clock.Now().Add(time.Minute))
+	c.call("GET", site+"/overdue", nil, 200, &overdue)
+	assert.Empty(t, overdue.Waiting)
+	require.Len(t, overdue.Done, 1)
+	assert.Equal(t, missed.ID, overdue.Done[0].PostID)
+}
+
+func TestAKeptLensIsReplacedEvenAmongMany(t *testing.T) {
+	c := signedIn(t)
+	for i := range 50 {
+		c.call("PUT", site+"/lenses", map[string]any{"name": fmt.Sprintf("Lens %d", i), "shown": map[string]any{}}, 200, nil)
+	}
+	c.fails("PUT", site+"/lenses", map[string]any{"name": "One more", "shown": map[string]any{}}, 422)
+	var lenses []api.Lens
+	c.call("PUT", site+"/lenses", map[string]any{"name": "Lens 7", "shown": map[string]any{"kind": "page"}}, 200, &lenses)
+	assert.Len(t, lenses, 50)
+}

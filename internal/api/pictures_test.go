@@ -1,0 +1,104 @@
+package api_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"image"
+	"image/color"
+	"image/jpeg"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/api"
+)
+
+// bring uploads a file as a form does.
+func (c *client) bring(name string, file []byte, alt string) (int, []byte) {
+	c.t.Helper()
+	var body bytes.Buffer
+	form := multipart.NewWriter(&body)
+	part, err := form.CreateFormFile("file", name)
+	require.NoError(c.t, err)
+	part.Write(file)
+	require.NoError(c.t, form.WriteField("alt", alt))
+	require.NoError(c.t, form.Close())
+	answer, err := c.http.Post(c.url+site+"/pictures", form.FormDataContentType(), &body)
+	require.NoError(c.t, err)
+	defer answer.Body.Close()
+	raw, err := io.ReadAll(answer.Body)
+	require.NoError(c.t, err)
+	return answer.StatusCode, raw
+}
+
+func photo(t *testing.T, w, h int) []byte {
+	p := image.NewRGBA(image.Rect(0, 0, w, h))
+	for i := range w * h {
+		p.Set(i%w, i/w, color.RGBA{uint8(i), uint8(i / 3), uint8(i / 7), 255})
+	}
+	var out bytes.Buffer
+	require.NoError(t, jpeg.Encode(&out, p, nil))
+	return out.Bytes()
+}
+
+func TestPicturesAreBroughtAndShown(t *testing.T) {
+	c := signedIn(t)
+	code, raw := c.bring(`C:\holiday\dome.JPG`, photo(t, 1200, 600), "The dome at dusk")
+	require.Equal(t, 201, code, "%s", raw)
+	var p api.Picture
+	require.NoError(t, json.Unmarshal(raw, &p))
+	assert.Equal(t, "dome.JPG", p.Name)
+	assert.Equal(t, [2]int{1200, 600}, [2]int{p.Width, p.Height})
+	for _, address := range []string{p.Address, p.Small, strings.Replace(p.Small, "@480", "@960", 1)} {
+		answer, err := http.Get(c.url + address)
+		require.NoError(t, err)
+		config, err := jpeg.DecodeConfig(answer.Body)
+		answer.Body.Close()
+		require.NoError(t, err)
+		assert.Equal(t, config.Width, 2*config.Height)
+		assert.Equal(t, "image/jpeg", answer.Header.Get("Content-Type"))
+		assert.Equal(t, "nosniff", answer.Header.Get("X-Content-Type-Options"))
+		assert.Equal(t, "default-src 'none'; sandbox", answer.Header.Get("Content-Security-Policy"))
+		assert.Contains(t, answer.Header.Get("Cache-Control"), "immutable")
+	}
+	c.call("GET", strings.Replace(p.Small, "@480", "@481", 1), nil, 404, nil)
+	c.call("GET", strings.Replace(p.Address, "dome", "elsewhere", 1), nil, 404, nil)
+
+	var seen api.Rendered
+	c.call("POST", site+"/render", map[string]string{"body": "![The dome](" + p.Address + ")"}, 200, &seen)
+	assert.Contains(t, seen.HTML, `srcset="`+p.Small+` 480w, `)
+	assert.Contains(t, seen.HTML, `width="1200" height="600"`)
+	assert.Contains(t, seen.HTML, `loading="lazy"`)
+
+	var changed api.Picture
+	c.call("PUT", site+"/pictures/"+itoa(p.ID), map[string]string{"alt": "The dome, later"}, 200, &changed)
+	assert.Equal(t, "The dome, later", changed.Alt)
+	var page api.PicturesPage
+	c.call("GET", site+"/pictures", nil, 200, &page)
+	require.Len(t, page.Pictures, 1)
+	assert.Equal(t, changed, page.Pictures[0])
+}
+
+func TestWhatIsNoPictureIsRefused(t *testing.T) {
+	c := signedIn(t)
+	for says, file := range map[string][]byte{
+		"not a picture":     []byte("<html><script>alert(1)</script>"),
+		"begins like a PNG": []byte("\x89PNG\r\n\x1a\n<html>"),
+		"at most 20 MB":     append(photo(t, 20, 20), make([]byte, 20<<20)...),
+	} {
+		code, raw := c.bring("a.png", file, "")
+		assert.Equal(t, 422, code)
+		assert.Contains(t, string(raw), says)
+		assert.Contains(t, string(raw), "body.file")
+	}
+	var page api.PicturesPage
+	c.call("GET", site+"/pictures", nil, 200, &page)
+	assert.Empty(t, page.Pictures)
+	code, _ := c.bring("a.jpg", photo(t, 20, 20), strings.Repeat("x", 501))
+	assert.Equal(t, 422, code)
+}

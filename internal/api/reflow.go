@@ -1,0 +1,164 @@
+package api
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/queue"
+	"dapper.example/internal/core/reflow"
+	"dapper.example/internal/planning"
+)
+
+func (s *Server) reflowOperations(api huma.API) {
+	const path = "/api/v1/sites/{site}/reflow"
+	huma.Register(api, huma.Operation{
+		OperationID: "propose-reflow", Method: http.MethodPost, Path: path + "/proposal", Summary: "What a change of many posts' places would come to",
+		Description: "Place chosen drafts, make room for one post, shift a stretch of the plan by days, or take it back to the shelf. Nothing is changed.",
+	}, s.proposeReflow)
+	huma.Register(api, huma.Operation{
+		OperationID: "apply-reflow", Method: http.MethodPost, Path: path, Summary: "Do exactly what was shown",
+		Description:   "If the plan has changed meanwhile, nothing is done and the answer (409) holds the new proposal.",
+		DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusConflict},
+	}, s.applyReflow)
+}
+
+// Wish says what is to be done to many posts' places.
+type Wish struct {
+	Do      string      `json:"do" enum:"place,room,shift,unplace,rest" doc:"place: chosen drafts get slots; room: one post is put in and later ones move down; shift: a stretch moves by days; unplace: a stretch goes back to the shelf; rest: posts on rest days move on to days that are none"`
+	Posts   []int64     `json:"posts,omitempty" maxItems:"2000" doc:"place: the drafts, in their order; room: the one post"`
+	Start   *civil.Date `json:"start,omitempty" doc:"place: first date, which may be past; room: not before it; shift and unplace: first date of the stretch. Today where absent"`
+	End     *civil.Date `json:"end,omitempty" doc:"shift and unplace: last date of the stretch; without one it has no end"`
+	Days    int         `json:"days,omitempty" doc:"shift: days down, or up where negative"`
+	Order   string      `json:"order,omitempty" enum:"hand,oldest,newest,shuffled,categories" doc:"place: in which order; hand is that of posts"`
+	Pattern *Pattern    `json:"pattern,omitempty" doc:"place: a one-off pattern in place of the rhythm"`
+}
+
+// Pattern is a one-off rhythm for a batch.
+type Pattern struct {
+	EveryDays int         `json:"everyDays" doc:"1 to 366; counted from the start"`
+	From      civil.Clock `json:"from" doc:"beginning of the window, as 08:00"`
+	To        civil.Clock `json:"to" doc:"its end, exclusive; 24:00 and later run past midnight"`
+	Count     int         `json:"count" doc:"posts a day, 1 to 24"`
+	Gap       int         `json:"gap" doc:"fewest minutes between two posts"`
+	Uneven    bool        `json:"uneven,omitempty" doc:"leave out minutes divisible by five"`
+	Seed      uint32      `json:"seed,omitempty" doc:"another seed draws other minutes"`
+}
+
+func (w Wish) of() planning.Wish {
+	wish := planning.Wish{Do: planning.WishKind(w.Do), Posts: w.Posts, Days: w.Days, Order: queue.Order(w.Order)}
+	if wish.Order == "" {
+		wish.Order = queue.ByHand
+	}
+	if w.Start != nil {
+		wish.Start = *w.Start
+	}
+	if w.End != nil {
+		wish.End = *w.End
+	}
+	if p := w.Pattern; p != nil {
+		wish.Pattern = &reflow.Pattern{EveryDays: p.EveryDays, From: p.From, To: p.To, Count: p.Count, Gap: p.Gap, Uneven: p.Uneven, Seed: uint64(p.Seed)}
+	}
+	return wish
+}
+
+// Step is one post's way.
+type Step struct {
+	ID       int64  `json:"id"`
+	Title    string `json:"title"`
+	Author   string `json:"author"`
+	Category string `json:"category,omitempty"`
+	From     *Place `json:"from,omitempty" doc:"absent: a draft"`
+	To       *Place `json:"to,omitempty" doc:"absent: the shelf"`
+	Pinned   bool   `json:"pinned"`
+	Past     bool   `json:"past" doc:"it comes out at once, with that date"`
+	Reason   string `json:"reason"`
+}
+
+// LeftPost is a post that is not moved, and why.
+type LeftPost struct {
+	ID     int64  `json:"id"`
+	Title  string `json:"title"`
+	Reason string `json:"reason"`
+}
+
+// Reflow is what a wish comes to.
+type Reflow struct {
+	Steps []Step     `json:"steps"`
+	Left  []LeftPost `json:"left" doc:"posts that are not moved"`
+}
+
+func reflowOf(zone civil.Zone, found planning.Reflow) *Reflow {
+	r := &Reflow{Steps: []Step{}, Left: []LeftPost{}}
+	for _, s := range found.Steps {
+		r.Steps = append(r.Steps, Step{s.Post.ID, s.Post.Title, s.Post.AuthorName, orEmpty(s.Post.CategoryName),
+			maybePlace(zone, s.From), maybePlace(zone, s.To), s.Pinned, s.Past, s.Reason})
+	}
+	for _, l := range found.Left {
+		r.Left = append(r.Left, LeftPost(l))
+	}
+	return r
+}
+
+type wishInput struct {
+	SitePath
+	Body Wish
+}
+
+func (s *Server) proposeReflow(ctx context.Context, in *wishInput) (*struct{ Body Reflow }, error) {
+	site := deskOf(ctx).Site
+	found, err := planning.ProposeReflow(ctx, s.Store.Queries, site, in.Body.of(), s.Clock.Now())
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return &struct{ Body Reflow }{*reflowOf(site.Zone(), found)}, nil
+}
+
+// SeenStep is a step as it was shown.
+type SeenStep struct {
+	ID int64      `json:"id"`
+	At *time.Time `json:"at,omitempty" doc:"absent: the shelf"`
+}
+
+// ByHand is a time that an editor gave to a line of a proposal, by the site's clocks.
+type ByHand struct {
+	ID   int64       `json:"id"`
+	Date civil.Date  `json:"date"`
+	Time civil.Clock `json:"time"`
+}
+
+type applyInput struct {
+	SitePath
+	Body struct {
+		Wish     Wish       `json:"wish"`
+		Steps    []SeenStep `json:"steps" minItems:"1" maxItems:"100000" doc:"the proposal that was shown, in its order"`
+		Adjusted []ByHand   `json:"adjusted,omitempty" maxItems:"2000" doc:"lines that get another time by hand, and are pinned there"`
+	}
+}
+
+func (s *Server) applyReflow(ctx context.Context, in *applyInput) (*struct{}, error) {
+	desk := deskOf(ctx)
+	var seen []planning.Pair
+	for _, step := range in.Body.Steps {
+		p := planning.Pair{Post: step.ID}
+		if step.At != nil {
+			p.At = *step.At
+		}
+		seen = append(seen, p)
+	}
+	var adjusted []planning.Adjusted
+	for _, a := range in.Body.Adjusted {
+		adjusted = append(adjusted, planning.Adjusted{Post: a.ID, At: desk.Site.Zone().At(a.Date, a.Time)})
+	}
+	err := desk.ApplyReflow(ctx, in.Body.Wish.of(), seen, adjusted, s.Clock.Now())
+	var changed *planning.Reflowed
+	if errors.As(err, &changed) {
+		return nil, &Problem{Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: changed.Error(),
+			Reflow: reflowOf(desk.Site.Zone(), changed.Reflow)}
+	}
+	return nil, s.problem(err)
+}

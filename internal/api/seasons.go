@@ -1,0 +1,248 @@
+package api
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/queue"
+	"dapper.example/internal/intake"
+	"dapper.example/internal/planning"
+	"dapper.example/internal/store"
+)
+
+// Season is a rhythm that holds between two dates in place of the usual one.
+type Season struct {
+	ID       int64            `json:"id,omitempty" doc:"absent in a new one"`
+	Name     string           `json:"name" minLength:"1" maxLength:"100"`
+	Starts   civil.Date       `json:"starts" doc:"its first date"`
+	Ends     civil.Date       `json:"ends" doc:"its last date"`
+	Priority int              `json:"priority" minimum:"-100" maximum:"100" doc:"where seasons overlap, the highest holds; of equal ones the one that begins later"`
+	Seed     int64            `json:"seed" minimum:"0" maximum:"9007199254740991" doc:"all chance comes from it"`
+	Uneven   bool             `json:"uneven,omitempty" doc:"leave out the minutes divisible by five"`
+	Openings []intake.Opening `json:"openings"`
+	Version  int              `json:"version,omitempty" doc:"absent in a new one"`
+}
+
+// WhatIf holds a changed rhythm against the present one.
+type WhatIf struct {
+	Weeks   int     `json:"weeks" doc:"how far both look ahead"`
+	Present Outlook `json:"present"`
+	Changed Outlook `json:"changed"`
+}
+
+// Outlook is what a rhythm would mean for the shelf.
+type Outlook struct {
+	Slots      int         `json:"slots" doc:"free slots in those weeks"`
+	PerWeek    float64     `json:"perWeek" doc:"free slots and planned posts a week"`
+	First      *Place      `json:"first,omitempty" doc:"first slot that the shelf gets"`
+	Last       *Place      `json:"last,omitempty"`
+	Placed     int         `json:"placed" doc:"drafts of the shelf that get a slot"`
+	Left       int         `json:"left" doc:"those that get none"`
+	Dry        *civil.Date `json:"dry,omitempty" doc:"date of the first slot for which nothing is left; absent where the shelf lasts"`
+	Weekdays   []int       `json:"weekdays" doc:"what comes out on each, from Monday on"`
+	Pause      int         `json:"pause" doc:"longest run of days without a post"`
+	ApartLeast int         `json:"apartLeast" doc:"fewest days between two posts of one category; 0 where none comes twice"`
+	ApartMean  float64     `json:"apartMean"`
+}
+
+func (s *Server) seasonOperations(api huma.API) {
+	const path, rhythm = "/api/v1/sites/{site}/seasons", "/api/v1/sites/{site}/rhythm"
+	huma.Register(api, huma.Operation{OperationID: "list-seasons", Method: http.MethodGet, Path: path, Summary: "The seasons of the site's rhythm"}, s.listSeasons)
+	huma.Register(api, huma.Operation{OperationID: "add-season", Method: http.MethodPost, Path: path, Summary: "Add a season"}, s.addSeason)
+	huma.Register(api, huma.Operation{
+		OperationID: "save-season", Method: http.MethodPut, Path: path + "/{id}", Summary: "Save a season",
+		Description: "Scheduled posts keep their times; only future free slots change.", Errors: []int{http.StatusConflict},
+	}, s.saveSeason)
+	huma.Register(api, huma.Operation{
+		OperationID: "drop-season", Method: http.MethodDelete, Path: path + "/{id}", Summary: "Drop a season", Description: "Posts in its slots keep their times.",
+	}, s.dropSeason)
+	huma.Register(api, huma.Operation{
+		OperationID: "preview-season", Method: http.MethodPost, Path: path + "/preview", Summary: "What a season would yield", Description: "From its first date on, or from today. Nothing is saved.",
+	}, s.previewSeason)
+	huma.Register(api, huma.Operation{
+		OperationID: "compare-rhythms", Method: http.MethodPost, Path: rhythm + "/what-if", Summary: "What if: another rhythm or season against the present one",
+		Description: "Posts a week, first and last slot of the shelf, when it runs dry, how even the days are, how far apart a category falls. Nothing is saved.",
+	}, s.whatIf)
+}
+
+type seasonsOutput struct{ Body []Season }
+
+func (s *Server) listSeasons(ctx context.Context, _ *SitePath) (*seasonsOutput, error) {
+	r, err := s.Store.RhythmOf(ctx, deskOf(ctx).Site.ID)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	out := &seasonsOutput{Body: []Season{}}
+	for _, one := range r.Seasons {
+		out.Body = append(out.Body, Season{ID: one.ID, Name: one.Name, Starts: one.From, Ends: one.Until, Priority: one.Priority, Seed: int64(one.Seed), Uneven: one.Uneven,
+			Openings: viewOpenings(one.Openings), Version: one.Version})
+	}
+	return out, nil
+}
+
+// kept turns the season into what the store keeps, with all that is wrong with it beside
+// the usual rhythm.
+func (in Season) kept(usual store.Rhythm, zone civil.Zone) (store.Rhythm, []intake.FieldProblem) {
+	kept := store.Rhythm{ID: in.ID, SiteID: usual.SiteID, Name: strings.TrimSpace(in.Name), Gap: usual.Gap, Seed: uint64(in.Seed), Uneven: in.Uneven,
+		From: in.Starts, Until: in.Ends, Priority: in.Priority, Version: in.Version}
+	openings, problems := intake.ReadOpenings(in.Openings)
+	kept.Openings = openings
+	if kept.Name == "" {
+		problems = append(problems, intake.FieldProblem{Path: "name", Message: "Give the season a name."})
+	}
+	if len(problems) == 0 {
+		problems = []intake.FieldProblem{}
+		for _, bad := range planning.SeasonProblems(usual, kept, zone) {
+			problems = append(problems, intake.FieldProblem{Path: bad.Field, Message: bad.Message})
+		}
+	}
+	return kept, problems
+}
+
+type seasonInput struct {
+	SitePath
+	Body Season
+}
+
+type seasonPath struct {
+	SitePath
+	ID   int64 `path:"id" minimum:"1"`
+	Body Season
+}
+
+func (s *Server) addSeason(ctx context.Context, in *seasonInput) (*seasonsOutput, error) {
+	in.Body.ID = 0
+	return s.keepSeason(ctx, &in.SitePath, in.Body)
+}
+
+func (s *Server) saveSeason(ctx context.Context, in *seasonPath) (*seasonsOutput, error) {
+	in.Body.ID = in.ID
+	return s.keepSeason(ctx, &in.SitePath, in.Body)
+}
+
+func (s *Server) keepSeason(ctx context.Context, path *SitePath, season Season) (*seasonsOutput, error) {
+	desk := deskOf(ctx)
+	usual, err := s.Store.RhythmOf(ctx, desk.Site.ID)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	kept, problems := season.kept(usual, desk.Site.Zone())
+	if len(problems) > 0 {
+		return nil, invalidFields(problems)
+	}
+	if _, err := desk.SaveSeason(ctx, kept, s.Clock.Now()); err != nil {
+		if errors.Is(err, planning.ErrStale) {
+			return nil, huma.Error409Conflict("Somebody saved this season meanwhile. Nothing was overwritten; load it again to see theirs.")
+		}
+		return nil, s.problem(err)
+	}
+	return s.listSeasons(ctx, path)
+}
+
+type seasonIDPath struct {
+	SitePath
+	ID int64 `path:"id" minimum:"1"`
+}
+
+func (s *Server) dropSeason(ctx context.Context, in *seasonIDPath) (*seasonsOutput, error) {
+	if err := deskOf(ctx).DropSeason(ctx, in.ID, s.Clock.Now()); err != nil {
+		return nil, s.problem(err)
+	}
+	return s.listSeasons(ctx, &in.SitePath)
+}
+
+// withSeason is the usual rhythm with a season put in the place of the one of its ID, or
+// beside the others.
+func withSeason(usual, season store.Rhythm) store.Rhythm {
+	var seasons []store.Rhythm
+	for _, one := range usual.Seasons {
+		if one.ID != season.ID {
+			seasons = append(seasons, one)
+		}
+	}
+	if season.ID == 0 {
+		season.ID = -1 // a name for its slots, until it is kept
+	}
+	usual.Seasons = append(seasons, season)
+	return usual
+}
+
+type seasonPreviewInput struct {
+	SitePath
+	Days int `query:"days" minimum:"1" maximum:"62" default:"28"`
+	Body Season
+}
+
+func (s *Server) previewSeason(ctx context.Context, in *seasonPreviewInput) (*struct{ Body RhythmPreview }, error) {
+	desk, now := deskOf(ctx), s.Clock.Now()
+	zone := desk.Site.Zone()
+	plan, err := planning.Propose(ctx, s.Store.Queries, desk.Site, now)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	kept, problems := in.Body.kept(plan.Rhythm, zone)
+	preview := RhythmPreview{Problems: problems, Days: []RhythmDay{}, Hours: []int{}, Distances: []DistanceCount{}}
+	if len(problems) > 0 {
+		return &struct{ Body RhythmPreview }{preview}, nil
+	}
+	from := zone.DateOf(now)
+	if kept.From.After(from) {
+		from = kept.From
+	}
+	preview.fill(withSeason(plan.Rhythm, kept).In(zone), plan.Occupied, from, in.Days)
+	return &struct{ Body RhythmPreview }{preview}, nil
+}
+
+type whatIfInput struct {
+	SitePath
+	Body struct {
+		Rhythm *Rhythm `json:"rhythm,omitempty" doc:"the usual rhythm as it would be"`
+		Season *Season `json:"season,omitempty" doc:"or a season as it would be"`
+		Weeks  int     `json:"weeks" minimum:"1" maximum:"104" doc:"how far to look ahead"`
+	}
+}
+
+func (s *Server) whatIf(ctx context.Context, in *whatIfInput) (*struct{ Body WhatIf }, error) {
+	desk, now := deskOf(ctx), s.Clock.Now()
+	zone := desk.Site.Zone()
+	plan, request, err := planning.Queue(ctx, s.Store.Queries, desk.Site, now)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	var changed store.Rhythm
+	var problems []intake.FieldProblem
+	switch {
+	case (in.Body.Rhythm != nil) == (in.Body.Season != nil):
+		return nil, invalid(&planning.Invalid{Field: "rhythm", Message: "Say which to compare: a rhythm, or a season."})
+	case in.Body.Rhythm != nil:
+		changed, problems = in.Body.Rhythm.check(zone)
+		changed.ID, changed.Seasons = plan.Rhythm.ID, plan.Rhythm.Seasons
+	default:
+		changed, problems = in.Body.Season.kept(plan.Rhythm, zone)
+		changed = withSeason(plan.Rhythm, changed)
+	}
+	if len(problems) > 0 {
+		return nil, invalidFields(problems)
+	}
+	look := func(r store.Rhythm) Outlook {
+		request.Slots = queue.Slots(r.In(zone), now, plan.Occupied)
+		return outlookOf(zone, queue.Look(request, now, in.Body.Weeks))
+	}
+	return &struct{ Body WhatIf }{WhatIf{in.Body.Weeks, look(plan.Rhythm), look(changed)}}, nil
+}
+
+func outlookOf(zone civil.Zone, o queue.Outlook) Outlook {
+	view := Outlook{Slots: o.Slots, PerWeek: o.PerWeek, Placed: o.Placed, Left: o.Left, Weekdays: o.Weekdays[:], Pause: o.Pause, ApartLeast: o.ApartLeast, ApartMean: o.ApartMean}
+	if !o.First.IsZero() {
+		view.First, view.Last = maybePlace(zone, &o.First), maybePlace(zone, &o.Last)
+	}
+	if !o.Dry.IsZero() {
+		view.Dry = &o.Dry
+	}
+	return view
+}

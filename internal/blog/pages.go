@@ -1,0 +1,464 @@
+package blog
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/picture"
+	"dapper.example/internal/people"
+	"dapper.example/internal/planning"
+	"dapper.example/internal/store"
+)
+
+// page is what every page shows; what follows Main is set by the page's kind.
+type page struct {
+	Site       store.Site
+	Home       string
+	Title      string // of the window
+	Canonical  string
+	Feed       string // path of the feeds that fit, less their endings
+	Hidden     bool   // from search engines
+	Preview    string // until when its secret link opens; "" for what is public
+	Meta       meta
+	Pages      []link // for the head
+	Categories []link
+
+	Heading string // of a list; "" on the front page
+	Lead    string
+	Query   string // what was searched for
+	Posts   []teaser
+	Empty   string // said where there are no posts
+	Newer   string // address of the page of newer posts
+	Older   string
+	Post    *reading
+	Years   []year
+}
+
+type link struct {
+	Name, Path string
+	Here       bool
+	N          int
+}
+
+// image is a picture with the widths that a browser may choose from.
+type image struct {
+	Src, Srcset, Alt string
+	Width, Height    int // 0: not known
+}
+
+func imageAt(address, alt string) *image {
+	if address == "" {
+		return nil
+	}
+	i := &image{Src: address, Alt: alt}
+	i.Srcset, i.Width, i.Height, _ = picture.Set(address)
+	return i
+}
+
+type teaser struct {
+	Path, Title, Date, Machine, Excerpt string
+	Author, Category                    *link
+	Image                               *image
+	OnTop                               bool
+}
+
+type reading struct {
+	teaser
+	Page    bool // no date, no author
+	Tags    []link
+	HTML    template.HTML
+	Minutes int
+	Notice  string // of an archived post
+	First   string // of a post that came out again: when it first did
+	Before  *link  // the post that came out before it
+	After   *link
+}
+
+type year struct {
+	Year   int
+	Months []link
+}
+
+// dayLayout is how readers see a date.
+const dayLayout = "2 January 2006"
+
+const (
+	postsAPage = 12
+	maxPage    = 100_000 // beyond it a page number is a mistake
+	maxQuery   = 200     // bytes of what is searched for
+)
+
+// page begins a page at a path below the site's.
+func (v visit) page(title, path string) (page, error) {
+	p := page{Site: v.site, Home: Path(v.site.Slug, ""), Title: title, Canonical: v.address(path), Feed: Path(v.site.Slug, "feed")}
+	entries, err := v.Store.PublicPages(v.r.Context(), v.site.ID)
+	if err != nil {
+		return p, err
+	}
+	for _, e := range entries {
+		p.Pages = append(p.Pages, link{Name: e.Title, Path: Path(v.site.Slug, e.Slug), Here: e.Slug == path})
+	}
+	topics, err := v.Store.PublicCategories(v.r.Context(), v.site.ID)
+	for _, t := range topics {
+		p.Categories = append(p.Categories, link{t.Name, Path(v.site.Slug, "category/"+t.Slug), path == "category/"+t.Slug, t.N})
+	}
+	p.Meta = siteMeta(p)
+	return p, err
+}
+
+func (v visit) show(status int, t *template.Template, p page) error {
+	var out bytes.Buffer
+	if err := t.ExecuteTemplate(&out, "layout", p); err != nil {
+		return err
+	}
+	if status == http.StatusOK && p.Preview == "" {
+		return v.send("text/html; charset=utf-8", out.Bytes())
+	}
+	v.w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	v.w.Header().Set("Cache-Control", "no-store")
+	v.w.WriteHeader(status)
+	_, err := v.w.Write(out.Bytes())
+	if err != nil {
+		return nil // the reader has gone
+	}
+	return nil
+}
+
+func (b *Blog) serveFront(v visit) error {
+	p, err := v.page(v.site.Title, "")
+	if err != nil {
+		return err
+	}
+	on, off := true, false
+	p.Empty = "Nothing has been published here yet."
+	if err := v.list(&p, "", store.PublicFilter{OnTop: &off}); err != nil {
+		return err
+	}
+	if p.Newer == "" {
+		first, err := v.Store.PublicPosts(v.r.Context(), v.site.ID, store.PublicFilter{OnTop: &on}, 0, postsAPage)
+		if err != nil {
+			return err
+		}
+		p.Posts = slices.Concat(v.teasers(first), p.Posts)
+	}
+	return v.show(http.StatusOK, v.Blog.list, p)
+}
+
+// list fills a page with the posts of a filter. It fails with store.ErrNotFound for a
+// page number that there is none of.
+func (v visit) list(p *page, path string, f store.PublicFilter) error {
+	number := 1
+	query := v.r.URL.Query()
+	if given := query.Get("page"); given != "" {
+		n, err := strconv.Atoi(given)
+		if err != nil || n < 1 || n > maxPage {
+			return store.ErrNotFound
+		}
+		number = n
+	}
+	posts, err := v.Store.PublicPosts(v.r.Context(), v.site.ID, f, (number-1)*postsAPage, postsAPage+1)
+	if err != nil {
+		return err
+	}
+	if len(posts) == 0 && number > 1 {
+		return store.ErrNotFound
+	}
+	turn := func(n int) string {
+		values := url.Values{}
+		if f.Text != "" {
+			values.Set("q", f.Text)
+		}
+		if n > 1 {
+			values.Set("page", strconv.Itoa(n))
+		}
+		address := Path(v.site.Slug, path)
+		if len(values) > 0 {
+			address += "?" + values.Encode()
+		}
+		return address
+	}
+	if number > 1 {
+		p.Newer = turn(number - 1)
+		p.Canonical += fmt.Sprintf("?page=%d", number)
+	}
+	if len(posts) > postsAPage {
+		p.Older, posts = turn(number+1), posts[:postsAPage]
+	}
+	p.Posts = v.teasers(posts)
+	return nil
+}
+
+func (v visit) teasers(posts []store.Post) []teaser {
+	all := make([]teaser, len(posts))
+	for i, p := range posts {
+		all[i] = v.tease(p)
+	}
+	return all
+}
+
+func (v visit) tease(p store.Post) teaser {
+	shown := v.site.Zone().In(*p.PublishedAt)
+	t := teaser{
+		Path: Path(v.site.Slug, p.Slug), Title: p.Title, Date: shown.Format(dayLayout), Machine: shown.Format(time.RFC3339),
+		Excerpt: excerptOf(p), Image: imageAt(p.FeaturedImage, p.FeaturedAlt), OnTop: p.OnTop,
+		Author: &link{Name: p.AuthorName, Path: Path(v.site.Slug, "author/"+authorSlug(p.AuthorID, p.AuthorName))},
+	}
+	if p.CategoryName != nil {
+		t.Category = &link{Name: *p.CategoryName, Path: Path(v.site.Slug, "category/"+*p.CategorySlug)}
+	}
+	return t
+}
+
+func excerptOf(p store.Post) string {
+	if p.Excerpt != "" {
+		return p.Excerpt
+	}
+	return message.ExcerptOf(p.Body)
+}
+
+// authorSlug is how an author stands in addresses: by name, and by number, for two may
+// be called the same.
+func authorSlug(id int64, name string) string {
+	return strings.TrimPrefix(planning.Slug(name)+"-"+strconv.FormatInt(id, 10), "-")
+}
+
+func (b *Blog) serveCategory(v visit) error {
+	topic, err := v.category()
+	if err != nil {
+		return err
+	}
+	path := "category/" + topic.Slug
+	p, err := v.page(topic.Name+" · "+v.site.Title, path)
+	if err != nil {
+		return err
+	}
+	p.Heading, p.Feed = topic.Name, Path(v.site.Slug, path+"/feed")
+	if err := v.list(&p, path, store.PublicFilter{Category: topic.ID}); err != nil {
+		return err
+	}
+	return v.show(http.StatusOK, v.Blog.list, p)
+}
+
+// category is the one of the address.
+func (v visit) category() (store.Topic, error) {
+	topics, err := v.Store.PublicCategories(v.r.Context(), v.site.ID)
+	if err != nil {
+		return store.Topic{}, err
+	}
+	for _, t := range topics {
+		if t.Slug == v.param("slug") {
+			return t, nil
+		}
+	}
+	return store.Topic{}, store.ErrNotFound
+}
+
+func (b *Blog) serveTag(v visit) error {
+	topic, err := v.Store.PublicTag(v.r.Context(), v.site.ID, v.param("slug"))
+	if err != nil {
+		return err
+	}
+	path := "tag/" + topic.Slug
+	p, err := v.page(topic.Name+" · "+v.site.Title, path)
+	if err != nil {
+		return err
+	}
+	p.Heading, p.Lead = topic.Name, "Posts with this tag"
+	if err := v.list(&p, path, store.PublicFilter{Tag: topic.ID}); err != nil {
+		return err
+	}
+	return v.show(http.StatusOK, v.Blog.list, p)
+}
+
+func (b *Blog) serveAuthor(v visit) error {
+	authors, err := v.Store.PublicAuthors(v.r.Context(), v.site.ID)
+	if err != nil {
+		return err
+	}
+	for _, a := range authors {
+		if authorSlug(a.ID, a.Name) != v.param("slug") {
+			continue
+		}
+		path := "author/" + v.param("slug")
+		p, err := v.page(a.Name+" · "+v.site.Title, path)
+		if err != nil {
+			return err
+		}
+		p.Heading, p.Lead = a.Name, "Posts by this author"
+		if err := v.list(&p, path, store.PublicFilter{Author: a.ID}); err != nil {
+			return err
+		}
+		return v.show(http.StatusOK, v.Blog.list, p)
+	}
+	return store.ErrNotFound
+}
+
+func (b *Blog) serveMonths(v visit) error {
+	p, err := v.page("All months · "+v.site.Title, "archive")
+	if err != nil {
+		return err
+	}
+	months, err := v.Store.PublicMonths(v.r.Context(), v.site.ID, v.site.ZoneName)
+	if err != nil {
+		return err
+	}
+	for _, m := range months {
+		if len(p.Years) == 0 || p.Years[len(p.Years)-1].Year != m.Year {
+			p.Years = append(p.Years, year{Year: m.Year})
+		}
+		last := &p.Years[len(p.Years)-1]
+		last.Months = append(last.Months, link{Name: time.Month(m.Month).String(), Path: Path(v.site.Slug, fmt.Sprintf("archive/%04d-%02d", m.Year, m.Month)), N: m.N})
+	}
+	return v.show(http.StatusOK, v.months, p)
+}
+
+func (b *Blog) serveMonth(v visit) error {
+	first, err := civil.ParseDate(v.param("month") + "-01")
+	if err != nil {
+		return store.ErrNotFound
+	}
+	path := "archive/" + v.param("month")
+	name := v.site.Zone().In(v.site.Zone().At(first, 12*60)).Format("January 2006")
+	p, err := v.page(name+" · "+v.site.Title, path)
+	if err != nil {
+		return err
+	}
+	p.Heading = name
+	err = v.list(&p, path, store.PublicFilter{From: v.site.Zone().At(first, 0), To: v.site.Zone().At(first.AddMonths(1), 0)})
+	if err != nil {
+		return err
+	}
+	if len(p.Posts) == 0 {
+		return store.ErrNotFound
+	}
+	return v.show(http.StatusOK, v.Blog.list, p)
+}
+
+func (b *Blog) serveSearch(v visit) error {
+	query := strings.ToValidUTF8(strings.ReplaceAll(strings.TrimSpace(v.r.URL.Query().Get("q")), "\x00", ""), "")
+	if len(query) > maxQuery {
+		query = strings.ToValidUTF8(query[:maxQuery], "")
+	}
+	p, err := v.page("Search · "+v.site.Title, "search")
+	if err != nil {
+		return err
+	}
+	p.Hidden, p.Query, p.Heading = true, query, "Search"
+	if query != "" {
+		p.Heading, p.Empty = fmt.Sprintf("Found for “%s”", query), "Nothing was found. Try fewer words, or other ones."
+		if err := v.list(&p, "search", store.PublicFilter{Text: query}); err != nil {
+			return err
+		}
+	}
+	return v.show(http.StatusOK, v.Blog.list, p)
+}
+
+func (b *Blog) servePost(v visit) error {
+	slug := v.param("slug")
+	post, err := v.Store.PublicPost(v.r.Context(), v.site.ID, slug)
+	if errors.Is(err, store.ErrNotFound) {
+		return v.leadOn(slug)
+	}
+	if err != nil {
+		return err
+	}
+	p, err := v.reading(post)
+	if err != nil {
+		return err
+	}
+	if post.Status == store.Archived {
+		p.Post.Notice, p.Hidden = post.Notice, true
+	} else if post.Kind == "post" {
+		older, newer, err := v.Store.Neighbours(v.r.Context(), post)
+		if err != nil {
+			return err
+		}
+		p.Post.Before, p.Post.After = v.linkTo(older), v.linkTo(newer)
+	}
+	return v.show(http.StatusOK, v.post, p)
+}
+
+func (v visit) linkTo(e *store.Entry) *link {
+	if e == nil {
+		return nil
+	}
+	return &link{Name: e.Title, Path: Path(v.site.Slug, e.Slug)}
+}
+
+func (v visit) reading(post store.Post) (page, error) {
+	p, err := v.page(post.Title+" · "+v.site.Title, post.Slug)
+	if err != nil {
+		return p, err
+	}
+	p.Post = &reading{teaser: v.tease(post), Page: post.Kind == "page", HTML: v.Renderer.HTML(post.Body), Minutes: Minutes(post.Words)}
+	for _, tag := range post.Tags {
+		p.Post.Tags = append(p.Post.Tags, link{Name: tag, Path: Path(v.site.Slug, "tag/"+planning.Slug(tag))})
+	}
+	if first := post.FirstPublishedAt; first != nil && v.site.FirstDateShown && first.Before(*post.PublishedAt) {
+		p.Post.First = v.site.Zone().In(*first).Format(dayLayout)
+	}
+	p.Meta = postMeta(p, v.Public, post)
+	return p, nil
+}
+
+// leadOn sends a reader who has an old address of a post on to its present one.
+func (v visit) leadOn(slug string) error {
+	e, err := v.Store.SlugHolder(v.r.Context(), v.site.ID, slug)
+	if err != nil {
+		return err
+	}
+	if e.Slug == slug || e.Status != store.Published && e.Status != store.Archived {
+		return store.ErrNotFound
+	}
+	v.w.Header().Set("Cache-Control", "no-cache") // the address may be given to another post again
+	http.Redirect(v.w, v.r, Path(v.site.Slug, e.Slug), http.StatusMovedPermanently)
+	return nil
+}
+
+// PreviewPath is the secret address at which a post is seen before it is out.
+func PreviewPath(siteSlug, secret string) string { return Path(siteSlug, "preview/"+secret) }
+
+// servePreview shows a post as it will be, to whoever has the link.
+func (b *Blog) servePreview(v visit) error {
+	post, until, err := people.Previewed(v.r.Context(), v.Store.Queries, v.site.ID, v.param("secret"), v.Now())
+	if err != nil {
+		return err
+	}
+	if post.PublishedAt == nil {
+		at := v.Now()
+		if post.DueAt != nil {
+			at = *post.DueAt
+		}
+		post.PublishedAt = &at
+	}
+	if post.Title == "" {
+		post.Title = "No title yet"
+	}
+	p, err := v.reading(post)
+	if err != nil {
+		return err
+	}
+	p.Hidden, p.Meta, p.Canonical = true, meta{}, ""
+	p.Preview = v.site.Zone().In(until).Format(dayLayout + ", 15:04")
+	v.w.Header().Set("Referrer-Policy", "no-referrer")
+	return v.show(http.StatusOK, v.post, p)
+}
+
+func (b *Blog) serveMissing(v visit) error {
+	p, err := v.page("Not here · "+v.site.Title, "")
+	if err != nil {
+		return err
+	}
+	p.Hidden, p.Meta, p.Canonical = true, meta{}, ""
+	return v.show(http.StatusNotFound, v.missing, p)
+}

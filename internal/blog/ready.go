@@ -1,0 +1,96 @@
+package blog
+
+import (
+	"bytes"
+	"context"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	nethtml "golang.org/x/net/html"
+	"golang.org/x/net/html/atom"
+
+	"dapper.example/internal/core/ready"
+	"dapper.example/internal/store"
+)
+
+// Links returns the slugs of the blog's own posts and pages that a text links to, each
+// once. public is where the blog is reached; links may begin with it or with a slash.
+func (r *Renderer) Links(markdown, siteSlug, public string) []string {
+	if !strings.Contains(markdown, "/blog/"+siteSlug+"/") {
+		return nil
+	}
+	var slugs []string
+	z := nethtml.NewTokenizer(bytes.NewReader(r.raw(markdown)))
+	for {
+		switch z.Next() {
+		case nethtml.ErrorToken:
+			return slugs
+		case nethtml.StartTagToken:
+			token := z.Token()
+			if token.DataAtom != atom.A {
+				continue
+			}
+			for _, a := range token.Attr {
+				if slug := slugIn(a.Val, siteSlug, public); a.Key == "href" && slug != "" && !slices.Contains(slugs, slug) {
+					slugs = append(slugs, slug)
+				}
+			}
+		}
+	}
+}
+
+// slugIn is the slug of the post or page that an address of the blog names; "" where it
+// names none.
+func slugIn(href, siteSlug, public string) string {
+	target, err := url.Parse(strings.TrimPrefix(href, public))
+	if err != nil || target.Host != "" {
+		return ""
+	}
+	slug, found := strings.CutPrefix(target.Path, "/blog/"+siteSlug+"/")
+	if !found || strings.Contains(slug, "/") || strings.Contains(slug, ".") || slug == "search" || slug == "archive" {
+		return ""
+	}
+	return slug
+}
+
+// Unready finds what readers would miss in the posts of a site that are about to come
+// out, by the checks that the site has on. It returns those posts too, by id.
+func Unready(ctx context.Context, q store.Queries, r *Renderer, site store.Site, public string, now time.Time) ([]ready.Finding, map[int64]store.ReadyPost, error) {
+	rows, err := q.ReadyPosts(ctx, site.ID, now.Add(-(ready.Near+1)*24*time.Hour))
+	if err != nil {
+		return nil, nil, err
+	}
+	var asked []string
+	links := make(map[int64][]string)
+	for _, p := range rows {
+		if l := r.Links(p.Body, site.Slug, public); len(l) > 0 {
+			links[p.ID] = l
+			asked = append(asked, l...)
+		}
+	}
+	var known []string
+	if len(asked) > 0 {
+		if known, err = q.KnownSlugs(ctx, site.ID, asked); err != nil {
+			return nil, nil, err
+		}
+	}
+	posts := make([]ready.Post, len(rows))
+	byID := make(map[int64]store.ReadyPost, len(rows))
+	for i, p := range rows {
+		byID[p.ID] = p
+		posts[i] = ready.Post{ID: p.ID, Title: p.Title, At: p.At, Out: p.Out, Category: p.Category, HasImage: p.HasImage,
+			Excerpt: p.Excerpt, HasText: strings.TrimSpace(p.Body) != ""}
+		for _, slug := range links[p.ID] {
+			if !slices.Contains(known, slug) {
+				posts[i].Dead = append(posts[i].Dead, Path(site.Slug, slug))
+			}
+		}
+	}
+	var checks []ready.Check
+	for _, c := range site.ReadyChecks {
+		checks = append(checks, ready.Check(c))
+	}
+	return ready.Look(site.Zone(), posts, checks), byID, nil
+}

@@ -1,0 +1,333 @@
+// Package picture makes the pictures of a blog from what people bring: each is decoded,
+// turned upright and written anew in several widths, so that nothing of the file that
+// was brought is ever served: no script hidden in it, no place where it was taken.
+//
+// It decides by content what a file is, never by its name, and looks at its size before
+// it decodes it.
+package picture
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"image"
+	"image/gif"
+	"image/jpeg"
+	"image/png"
+	"io"
+	"net/url"
+	"path"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/rwcarlsen/goexif/exif"
+	"golang.org/x/image/draw"
+	"golang.org/x/image/webp"
+)
+
+// Limits on what is taken.
+const (
+	// MaxBytes is the largest file, in bytes.
+	MaxBytes = 20 << 20
+	// MaxSide is the longest side, in pixels.
+	MaxSide = 12_000
+	// MaxPixels is the most pixels in all.
+	MaxPixels = 50_000_000
+	minSide   = 16
+
+	// fullWidth is the width that a picture is kept at most in.
+	fullWidth = 2000
+	quality   = 84 // of JPEG, of 100
+)
+
+// narrower are the widths that a picture is made in beside its full one, as far as it is
+// wider.
+var narrower = []int{480, 960}
+
+// Refused says why a file is not taken, in a sentence for whoever brought it.
+type Refused struct{ Why string }
+
+// Error returns the sentence.
+func (r *Refused) Error() string { return r.Why }
+
+func refuse(format string, args ...any) error { return &Refused{fmt.Sprintf(format, args...)} }
+
+// Made is a picture in all its widths.
+type Made struct {
+	Type   string // jpg or png
+	Width  int    // of the full one, in pixels
+	Height int
+	Files  []File // the full one last
+}
+
+// File is a picture in one width.
+type File struct {
+	Width int
+	Data  []byte
+}
+
+// kind is a format that is taken.
+type kind struct {
+	name   string
+	config func(io.Reader) (image.Config, error)
+	decode func(io.Reader) (image.Image, error)
+}
+
+var kinds = []struct {
+	magic string
+	kind
+}{
+	{"\xff\xd8\xff", kind{"JPEG", jpeg.DecodeConfig, jpeg.Decode}},
+	{"\x89PNG\r\n\x1a\n", kind{"PNG", png.DecodeConfig, png.Decode}},
+	{"GIF87a", kind{"GIF", gif.DecodeConfig, gif.Decode}}, // the first image only
+	{"GIF89a", kind{"GIF", gif.DecodeConfig, gif.Decode}},
+}
+
+func kindOf(file []byte) (kind, error) {
+	for _, k := range kinds {
+		if bytes.HasPrefix(file, []byte(k.magic)) {
+			return k.kind, nil
+		}
+	}
+	if len(file) > 12 && string(file[:4]) == "RIFF" && string(file[8:12]) == "WEBP" {
+		return kind{"WebP", webp.DecodeConfig, webp.Decode}, nil
+	}
+	return kind{}, refuse("This file is not a picture that can be shown. Bring a JPEG, PNG, GIF or WebP file.")
+}
+
+// Make makes a picture from a file. It fails with *Refused.
+func Make(file []byte) (Made, error) {
+	if len(file) > MaxBytes {
+		return Made{}, refuse("The file has %d MB; at most %d MB are taken. Make it smaller.", len(file)>>20, MaxBytes>>20)
+	}
+	k, err := kindOf(file)
+	if err != nil {
+		return Made{}, err
+	}
+	config, err := k.config(bytes.NewReader(file))
+	if err != nil {
+		return Made{}, refuse("The file begins like a %s and is none: it cannot be read. Bring it as your camera or program made it.", k.name)
+	}
+	if err := fits(config); err != nil {
+		return Made{}, err
+	}
+	decoded, err := k.decode(bytes.NewReader(file))
+	if err != nil {
+		return Made{}, refuse("The %s is damaged and cannot be read to its end. Bring it again.", k.name)
+	}
+	upright := turned(decoded, orientation(file, k.name))
+	return encode(upright, k.name)
+}
+
+func fits(c image.Config) error {
+	switch {
+	case c.Width > MaxSide || c.Height > MaxSide || c.Width*c.Height > MaxPixels:
+		return refuse("The picture is %d by %d pixels. At most %d on a side and %d million in all are taken; make it smaller.",
+			c.Width, c.Height, MaxSide, MaxPixels/1_000_000)
+	case c.Width < minSide || c.Height < minSide:
+		return refuse("The picture is %d by %d pixels, which is too small to be seen. Bring one of %d or more on each side.", c.Width, c.Height, minSide)
+	}
+	return nil
+}
+
+// Of makes a picture of what a program has drawn.
+func Of(drawn image.Image) (Made, error) { return encode(drawn, "JPEG") }
+
+func encode(upright image.Image, from string) (Made, error) {
+	full := scaled(upright, min(upright.Bounds().Dx(), fullWidth))
+	made := Made{Type: "jpg", Width: full.Bounds().Dx(), Height: full.Bounds().Dy()}
+	if !full.Opaque() || from == "PNG" && fewColours(full) || from == "GIF" {
+		made.Type = "png"
+	}
+	for _, width := range append(Narrower(made.Width), made.Width) {
+		one := full
+		if width != made.Width {
+			one = scaled(full, width)
+		}
+		var out bytes.Buffer
+		var err error
+		if made.Type == "jpg" {
+			err = jpeg.Encode(&out, one, &jpeg.Options{Quality: quality})
+		} else {
+			err = (&png.Encoder{CompressionLevel: png.BestCompression}).Encode(&out, one)
+		}
+		if err != nil {
+			return Made{}, fmt.Errorf("writing a picture: %w", err)
+		}
+		made.Files = append(made.Files, File{width, out.Bytes()})
+	}
+	return made, nil
+}
+
+// Narrower lists the widths beside the full one that a picture of a width is made in.
+func Narrower(full int) []int {
+	var widths []int
+	for _, w := range narrower {
+		if w < full {
+			widths = append(widths, w)
+		}
+	}
+	return widths
+}
+
+// scaled is made of RGBA, for which the packages that scale and write have fast ways.
+func scaled(from image.Image, width int) *image.RGBA {
+	b := from.Bounds()
+	height := max(1, (b.Dy()*width+b.Dx()/2)/b.Dx())
+	to := image.NewRGBA(image.Rect(0, 0, width, height))
+	if width == b.Dx() {
+		draw.Draw(to, to.Bounds(), from, b.Min, draw.Src)
+	} else {
+		draw.CatmullRom.Scale(to, to.Bounds(), from, b, draw.Src, nil)
+	}
+	return to
+}
+
+// fewColours tells drawings from photographs, by whether a sample of the pixels has few
+// colours.
+func fewColours(p *image.RGBA) bool {
+	const step, few = 97, 256 // a prime, so that no pattern is sampled alone
+	seen := make(map[[3]uint8]bool)
+	for i := 0; i+3 < len(p.Pix); i += 4 * step {
+		seen[[3]uint8(p.Pix[i:i+3])] = true
+		if len(seen) > few {
+			return false
+		}
+	}
+	return true
+}
+
+// orientation reads how a camera was held (Exif 2.32, tag 0x0112): 1 to 8, 1 for
+// upright and where nothing is said.
+func orientation(file []byte, kind string) (o int) {
+	if kind != "JPEG" {
+		return 1
+	}
+	defer func() {
+		if recover() != nil { // what a camera writes is trusted with nothing
+			o = 1
+		}
+	}()
+	x, err := exif.Decode(bytes.NewReader(file))
+	if err != nil {
+		return 1
+	}
+	tag, err := x.Get(exif.Orientation)
+	if err != nil {
+		return 1
+	}
+	if o, err = tag.Int(0); err != nil || o < 1 || o > 8 {
+		return 1
+	}
+	return o
+}
+
+// turned turns and mirrors a picture as an orientation says.
+func turned(p image.Image, orientation int) image.Image {
+	if orientation == 1 {
+		return p
+	}
+	b := p.Bounds()
+	w, h := b.Dx(), b.Dy()
+	tw, th := w, h
+	if orientation >= 5 {
+		tw, th = h, w
+	}
+	to := image.NewNRGBA(image.Rect(0, 0, tw, th))
+	for y := range th {
+		for x := range tw {
+			fx, fy := from(orientation, x, y, w, h)
+			to.Set(x, y, p.At(b.Min.X+fx, b.Min.Y+fy))
+		}
+	}
+	return to
+}
+
+// from is the place in a picture of w by h pixels that an upright place is taken from.
+func from(orientation, x, y, w, h int) (int, int) {
+	switch orientation {
+	case 2:
+		return w - 1 - x, y
+	case 3:
+		return w - 1 - x, h - 1 - y
+	case 4:
+		return x, h - 1 - y
+	case 5:
+		return y, x
+	case 6:
+		return y, h - 1 - x
+	case 7:
+		return w - 1 - y, h - 1 - x
+	case 8:
+		return w - 1 - y, x
+	}
+	return x, y
+}
+
+// Name is what a picture is called in addresses. It says the size, so that a page can
+// keep the place free and offer other widths without looking it up.
+type Name struct {
+	Key           string // 16 letters and digits
+	Width, Height int    // of the full one
+	Type          string // jpg or png
+}
+
+var nameForm = regexp.MustCompile(`^([0-9a-z]{16})-(\d{1,5})x(\d{1,5})(?:@(\d{1,5}))?\.(jpg|png)$`)
+
+// String writes the name of the full picture.
+func (n Name) String() string { return fmt.Sprintf("%s-%dx%d.%s", n.Key, n.Width, n.Height, n.Type) }
+
+// At writes the name of the picture in a width.
+func (n Name) At(width int) string {
+	if width == n.Width {
+		return n.String()
+	}
+	return fmt.Sprintf("%s-%dx%d@%d.%s", n.Key, n.Width, n.Height, width, n.Type)
+}
+
+// ErrNoName says that a text is not the name of a picture.
+var ErrNoName = errors.New("not the name of a picture")
+
+// ParseName reads a name, and the width that it asks for. It fails with ErrNoName.
+func ParseName(text string) (n Name, width int, err error) {
+	m := nameForm.FindStringSubmatch(text)
+	if m == nil {
+		return n, 0, ErrNoName
+	}
+	n = Name{Key: m[1], Width: atoi(m[2]), Height: atoi(m[3]), Type: m[5]}
+	width = n.Width
+	if m[4] != "" {
+		width = atoi(m[4])
+	}
+	if n.Width == 0 || n.Height == 0 || width != n.Width && !slices.Contains(Narrower(n.Width), width) {
+		return n, 0, ErrNoName
+	}
+	return n, width, nil
+}
+
+func atoi(digits string) int {
+	n, _ := strconv.Atoi(digits) // the form allows digits only
+	return n
+}
+
+// Set is what a page says of a picture at an address, so that a browser can choose a
+// width (HTML, section 4.8.4.2): the srcset, width and height. It tells whether the
+// address is that of one of ours.
+func Set(address string) (srcset string, width, height int, ok bool) {
+	u, err := url.Parse(address)
+	if err != nil || !strings.HasPrefix(u.Path, "/blog/") || path.Base(path.Dir(u.Path)) != "pictures" {
+		return "", 0, 0, false
+	}
+	n, _, err := ParseName(path.Base(u.Path))
+	if err != nil {
+		return "", 0, 0, false
+	}
+	dir := strings.TrimSuffix(address, path.Base(u.Path))
+	var parts []string
+	for _, w := range append(Narrower(n.Width), n.Width) {
+		parts = append(parts, fmt.Sprintf("%s%s %dw", dir, n.At(w), w))
+	}
+	return strings.Join(parts, ", "), n.Width, n.Height, true
+}

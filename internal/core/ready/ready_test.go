@@ -1,0 +1,81 @@
+package ready_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/ready"
+)
+
+var (
+	halifax = civil.MustZone("America/Halifax")
+	noon    = time.Date(2026, 11, 24, 16, 0, 0, 0, time.UTC)
+)
+
+// whole is a post in which nothing is missing.
+func whole(id int64, title string, days int) ready.Post {
+	return ready.Post{ID: id, Title: title, At: halifax.AddDays(noon, days), Category: "Sky Guide", HasImage: true, Excerpt: "An excerpt.", HasText: true}
+}
+
+func TestEachCheckFindsWhatItLooksFor(t *testing.T) {
+	for check, c := range map[ready.Check]struct {
+		break_ func(*ready.Post)
+		says   string
+	}{
+		ready.Text:     {func(p *ready.Post) { p.HasText = false }, "It has no text."},
+		ready.Category: {func(p *ready.Post) { p.Category = "" }, "It has no category"},
+		ready.Image:    {func(p *ready.Post) { p.HasImage = false }, "It has no featured image."},
+		ready.Excerpt:  {func(p *ready.Post) { p.Excerpt = "" }, "It has no excerpt."},
+		ready.Links:    {func(p *ready.Post) { p.Dead = []string{"/blog/dome/gone"} }, "A link leads nowhere on the blog: /blog/dome/gone."},
+	} {
+		good, bad := whole(1, "The dome at night", 1), whole(2, "How to fold a chart", 2)
+		c.break_(&bad)
+		found := ready.Look(halifax, []ready.Post{good, bad}, ready.Checks)
+		require.Len(t, found, 1, check)
+		assert.Equal(t, int64(2), found[0].Post)
+		assert.Equal(t, check, found[0].Check)
+		assert.Contains(t, found[0].Message, c.says)
+		var others []ready.Check
+		for _, one := range ready.Checks {
+			if one != check {
+				others = append(others, one)
+			}
+		}
+		assert.Empty(t, ready.Look(halifax, []ready.Post{good, bad}, others), "%s is switched off", check)
+		bad.Out = true
+		assert.Empty(t, ready.Look(halifax, []ready.Post{good, bad}, ready.Checks), "what is out is not looked at")
+	}
+}
+
+func TestTwinsAreToldOfWithinAWeek(t *testing.T) {
+	look := func(a, b string, apart int) int {
+		return len(ready.Look(halifax, []ready.Post{whole(1, a, 0), whole(2, b, apart)}, ready.Usual))
+	}
+	assert.Equal(t, 2, look("Geminids: where and when", "Geminids — where, and when?", 7), "each is told of the other")
+	assert.Equal(t, 0, look("Geminids: where and when", "Geminids: where and when", 8), "a week is over")
+	assert.Equal(t, 2, look("Winter open nights 2026", "Winter open nights 2027", 1))
+	assert.Equal(t, 0, look("Winter open nights", "Summer open days", 1))
+	assert.Equal(t, 0, look("Leonids", "Lyrids", 1))
+	assert.Equal(t, 0, look("", "", 1), "titles without a letter are not the same")
+
+	out := whole(1, "Clear tonight", -3)
+	out.Out = true
+	found := ready.Look(halifax, []ready.Post{out, whole(2, "Clear tonight!", 2)}, ready.Usual)
+	require.Len(t, found, 1)
+	assert.Equal(t, "“Clear tonight” is called nearly the same, and comes out on Sat 21 Nov.", found[0].Message)
+}
+
+func TestAPostIsNotItsOwnTwinAndLikenessGoesBothWays(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		title := rapid.StringMatching(`[a-zäöü0-9 ,:]{0,20}`)
+		a, b := title.Draw(t, "a"), title.Draw(t, "b")
+		require.Empty(t, ready.Look(halifax, []ready.Post{whole(1, a, 0)}, ready.Checks))
+		found := ready.Look(halifax, []ready.Post{whole(1, a, 0), whole(2, b, 1)}, ready.Checks)
+		require.Contains(t, []int{0, 2}, len(found))
+	})
+}

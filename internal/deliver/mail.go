@@ -1,0 +1,115 @@
+package deliver
+
+import (
+	"context"
+	"crypto/tls"
+	"errors"
+	"fmt"
+	"net"
+	"strconv"
+
+	"github.com/jonboulle/clockwork"
+	"github.com/riverqueue/river"
+	"github.com/wneessen/go-mail"
+
+	"dapper.example/internal/people"
+	"dapper.example/internal/store"
+)
+
+// Mail is the job of writing a letter and handing it to the post office: an invitation,
+// or the reset of a user's password. It carries no secret; the letter's is made as it
+// is written, so one that is tried again carries another.
+type Mail struct {
+	Invitation int64 `json:"invitation,omitempty"`
+	Reset      int64 `json:"reset,omitempty"`
+}
+
+// Kind names the job.
+func (Mail) Kind() string { return "mail" }
+
+// Invite puts the letter of an invitation into a transaction.
+func (q *Queue) Invite(ctx context.Context, tx *store.Tx, invitation int64) error {
+	return q.mail(ctx, tx, Mail{Invitation: invitation})
+}
+
+// Reset puts the letter for another password into a transaction.
+func (q *Queue) Reset(ctx context.Context, tx *store.Tx, user int64) error {
+	return q.mail(ctx, tx, Mail{Reset: user})
+}
+
+func (q *Queue) mail(ctx context.Context, tx *store.Tx, m Mail) error {
+	_, err := q.river.InsertTx(ctx, tx.SQL(), m, &river.InsertOpts{MaxAttempts: maxAttempts})
+	return err
+}
+
+// PostOffice is where mail is handed in.
+type PostOffice struct {
+	Address  string // host:port of an SMTP server (RFC 5321)
+	User     string // "": no sign-in
+	Password string
+	From     string // the sender of all letters
+	Public   string // where the screens are reached, for links
+}
+
+// mails does the job Mail.
+type mails struct {
+	river.WorkerDefaults[Mail]
+	store *store.Store
+	clock clockwork.Clock
+	post  PostOffice
+}
+
+// Work writes the letter and hands it in.
+func (w *mails) Work(ctx context.Context, job *river.Job[Mail]) error {
+	letter, err := w.write(ctx, job.Args)
+	if errors.Is(err, people.ErrNotWanted) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	return w.post.Send(ctx, letter)
+}
+
+func (w *mails) write(ctx context.Context, m Mail) (people.Letter, error) {
+	if m.Invitation != 0 {
+		return people.WriteInvitation(ctx, w.store.Queries, m.Invitation, w.post.Public, w.clock.Now())
+	}
+	return people.WriteReset(ctx, w.store.Queries, m.Reset, w.post.Public, w.clock.Now())
+}
+
+// Send hands a letter in. Its errors say nothing of what is in it.
+func (p PostOffice) Send(ctx context.Context, letter people.Letter) error {
+	m := mail.NewMsg()
+	if err := m.From(p.From); err != nil {
+		return fmt.Errorf("the sender of mails, DAPPER_MAIL_FROM, is not an address: %w", err)
+	}
+	if err := m.To(letter.To); err != nil {
+		return river.JobCancel(errors.New("the receiver's address cannot be used"))
+	}
+	m.Subject(letter.Subject)
+	m.SetBodyString(mail.TypeTextPlain, letter.Text)
+	host, port, err := net.SplitHostPort(p.Address)
+	if err != nil {
+		return fmt.Errorf("the mail server, DAPPER_SMTP, is not written as host:port: %w", err)
+	}
+	number, err := strconv.Atoi(port)
+	if err != nil {
+		return fmt.Errorf("the mail server's port, in DAPPER_SMTP, is not a number: %q", port)
+	}
+	options := []mail.Option{
+		mail.WithPort(number), mail.WithTLSPolicy(mail.TLSOpportunistic), mail.WithHELO("localhost"),
+		mail.WithTLSConfig(&tls.Config{ServerName: host, MinVersion: tls.VersionTLS12}),
+	}
+	if p.User != "" {
+		options = append(options, mail.WithSMTPAuth(mail.SMTPAuthAutoDiscover), mail.WithUsername(p.User), mail.WithPassword(p.Password))
+	}
+	client, err := mail.NewClient(host, options...)
+	if err != nil {
+		return fmt.Errorf("reaching the mail server: %w", err)
+	}
+	if err := client.DialAndSendWithContext(ctx, m); err != nil {
+		return fmt.Errorf("handing a mail to %s: %w", p.Address, err)
+	}
+	return nil
+}

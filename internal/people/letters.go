@@ -1,0 +1,72 @@
+package people
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"dapper.example/internal/store"
+)
+
+// Letter is a mail, in plain text.
+type Letter struct {
+	To, Subject, Text string
+}
+
+// The paths of the screens that the links of letters open. The secret stands behind a
+// hash sign, so that no server is sent it in an address and none logs it.
+const (
+	joinPath  = "/join#"
+	resetPath = "/reset#"
+)
+
+// JoinLink is the address of an invitation.
+func JoinLink(public, secret string) string { return public + joinPath + secret }
+
+// ErrNotWanted says that a letter has become needless.
+var ErrNotWanted = errors.New("the letter is not wanted any more")
+
+// WriteInvitation writes the letter of an invitation, with a secret that is made for
+// it: none waits in the database to be sent. It fails with ErrNotWanted.
+func WriteInvitation(ctx context.Context, q store.Queries, id int64, public string, now time.Time) (Letter, error) {
+	i, err := q.Invitation(ctx, id)
+	if errors.Is(err, store.ErrNotFound) || err == nil && (i.AcceptedAt != nil || !now.Before(i.ExpiresAt)) {
+		return Letter{}, ErrNotWanted
+	}
+	if err != nil {
+		return Letter{}, err
+	}
+	secret, err := mintFor(ctx, q, store.LinkSecret{Invitation: &id, CreatedAt: now, ExpiresAt: i.ExpiresAt})
+	return Letter{
+		To: i.Email, Subject: plain(fmt.Sprintf("%s invites you to write for %s", i.Who, i.SiteTitle)),
+		Text: plain(fmt.Sprintf("%s invites you to “%s” as %s.", i.Who, i.SiteTitle, i.Role)) + "\n\n" +
+			"Follow this link to join:\n\n" + JoinLink(public, secret) + "\n\n" +
+			"It opens once, until " + i.ExpiresAt.UTC().Format("2 January 2006, 15:04 UTC") + ".\n" +
+			"If you did not expect this, leave it be: nothing happens.\n",
+	}, err
+}
+
+// WriteReset writes the letter by which a person chooses another password.
+func WriteReset(ctx context.Context, q store.Queries, id int64, public string, now time.Time) (Letter, error) {
+	user, err := q.User(ctx, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return Letter{}, ErrNotWanted
+	}
+	if err != nil {
+		return Letter{}, err
+	}
+	secret, err := mintFor(ctx, q, store.LinkSecret{User: &id, CreatedAt: now, ExpiresAt: now.Add(ResetLife)})
+	return Letter{
+		To: user.Email, Subject: "A new password for Dapper Almanac",
+		Text: plain(user.Name) + ",\n\nsomebody, you as we hope, asked for a new password. Choose it here:\n\n" +
+			public + resetPath + secret + "\n\n" +
+			"The link opens once, for two hours. If it was not you, leave it be: your password stays as it is.\n",
+	}, err
+}
+
+// plain makes one line of text that others have written.
+func plain(text string) string {
+	return strings.Join(strings.FieldsFunc(text, func(r rune) bool { return r < ' ' || r == 0x7f || r == '\u2028' || r == '\u2029' }), " ")
+}

@@ -1,0 +1,49 @@
+package people
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"dapper.example/internal/store"
+)
+
+const (
+	// MaxPreviewLife is how long a link to a post that is not out may last.
+	MaxPreviewLife = 90 * 24 * time.Hour
+	maxPreviews    = 20
+)
+
+// MakePreview makes a secret link to a post as it is and will be until it ends, and
+// returns its secret.
+func (h House) MakePreview(ctx context.Context, site store.Site, user, post int64, life time.Duration, now time.Time) (store.PreviewLink, string, error) {
+	link := store.PreviewLink{SiteID: site.ID, Post: post, User: user, CreatedAt: now, ExpiresAt: now.Add(life)}
+	if life <= 0 || life > MaxPreviewLife {
+		return link, "", invalid("days", "A link lasts from 1 to %d days.", MaxPreviewLife/(24*time.Hour))
+	}
+	if _, err := h.Store.Post(ctx, site.ID, post); err != nil {
+		return link, "", err
+	}
+	there, err := h.Store.PreviewLinks(ctx, site.ID, post, now)
+	if err != nil {
+		return link, "", err
+	}
+	if len(there) >= maxPreviews {
+		return link, "", invalid("days", "The post has %d links, which is all it may have. End one first.", maxPreviews)
+	}
+	secret, hash := newSecret()
+	link.Hash = hash
+	if link.ID, err = h.Store.InsertPreviewLink(ctx, link); err != nil {
+		return link, "", fmt.Errorf("making a link to post %d: %w", post, err)
+	}
+	return link, secret, nil
+}
+
+// Previewed returns the post that a link's secret opens, and until when. It fails with
+// store.ErrNotFound.
+func Previewed(ctx context.Context, q store.Queries, siteID int64, secret string, now time.Time) (store.Post, time.Time, error) {
+	if secret == "" {
+		return store.Post{}, time.Time{}, store.ErrNotFound
+	}
+	return q.Previewed(ctx, siteID, hashOf(secret), now)
+}

@@ -1,0 +1,97 @@
+package planning
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"time"
+
+	"github.com/gosimple/slug"
+
+	"dapper.example/internal/store"
+)
+
+// ownPages are the addresses that the blog keeps for pages of its own.
+var ownPages = []string{"search", "category", "tag", "author", "archive", "pictures", "preview", "feed"}
+
+// setSlug gives the post another address. Where readers may know the old one, it leads
+// on to the new one.
+func (d Desk) setSlug(ctx context.Context, tx *store.Tx, post *store.Post, wish string, now time.Time) error {
+	next := Slug(wish)
+	switch {
+	case next == post.Slug:
+		return nil
+	case next == "" && post.Status != store.Draft:
+		return invalid("slug", "A post that is scheduled or out needs an address.")
+	case slices.Contains(ownPages, next):
+		return invalid("slug", "The blog keeps “%s” for a page of its own. Choose another address.", next)
+	}
+	if next != "" {
+		holder, err := tx.SlugHolder(ctx, d.Site.ID, next)
+		switch {
+		case errors.Is(err, store.ErrNotFound):
+		case err != nil:
+			return err
+		case holder.ID == post.ID:
+		case holder.Status == store.Binned:
+			return invalid("slug", "“%s” is the address of “%s”, which is in the bin. Choose another, or delete that post for good first.", next, holder.Title)
+		case holder.Slug != next:
+			return invalid("slug", "“%s” was the address of “%s” before, and readers who have it are led there. Choose another.", next, holder.Title)
+		default:
+			return invalid("slug", "“%s” is the address of “%s”. Choose another.", next, holder.Title)
+		}
+	}
+	old := post.Slug
+	post.Slug = next
+	if old == "" || post.FirstPublishedAt == nil {
+		return nil // no reader has seen it
+	}
+	if err := tx.MoveSlug(ctx, d.Site.ID, post.ID, old, next); err != nil {
+		return fmt.Errorf("keeping the old address of post %d: %w", post.ID, err)
+	}
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedAddress, Post: &post.ID,
+		Reason: fmt.Sprintf("Its address is %s now; %s leads on to it.", next, old)})
+}
+
+// maxSlug keeps addresses readable; a word is not cut.
+const maxSlug = 80
+
+// freeSlug makes an address from a title, with a number behind it where the site
+// has it already.
+func freeSlug(ctx context.Context, q store.Queries, siteID int64, title string) (string, error) {
+	base := Slug(title)
+	if base == "" {
+		base = "post"
+	}
+	taken, err := q.SlugsLike(ctx, siteID, base)
+	if err != nil {
+		return "", fmt.Errorf("looking for a free address: %w", err)
+	}
+	if !slices.Contains(taken, base) && !slices.Contains(ownPages, base) {
+		return base, nil
+	}
+	for n := 2; ; n++ {
+		if s := base + "-" + strconv.Itoa(n); !slices.Contains(taken, s) {
+			return s, nil
+		}
+	}
+}
+
+// Slug is the form of a title or a name that stands in addresses: lower-case ASCII
+// letters, digits and hyphens; "" where nothing of it can be said so.
+func Slug(text string) string {
+	s := slug.Make(text)
+	if len(s) <= maxSlug {
+		return s
+	}
+	cut := maxSlug
+	for cut > 0 && s[cut] != '-' {
+		cut--
+	}
+	if cut == 0 {
+		cut = maxSlug
+	}
+	return s[:cut]
+}

@@ -1,0 +1,155 @@
+package planning
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/store"
+)
+
+// Bin puts a post into the bin: readers do not find it any more. Its address stays its
+// own.
+func (d Desk) Bin(ctx context.Context, id int64, version int, now time.Time) error {
+	return d.one(ctx, id, version, now, Desk.bin)
+}
+
+func (d Desk) bin(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
+	if p.Status == store.Binned {
+		return invalid("status", "It is in the bin already.")
+	}
+	before := placeOf(p)
+	p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned = store.Binned, false, nil, nil, false
+	p.Sit(rhythm.SlotID{})
+	return d.save(ctx, tx, p, before, store.DeedBin, "Put into the bin by hand.", now)
+}
+
+// Restore takes a post out of the bin. It is what it was before; one that was cleared
+// or scheduled is a draft, for its place may have gone to another.
+func (d Desk) Restore(ctx context.Context, id int64, version int, now time.Time) error {
+	return d.one(ctx, id, version, now, Desk.fromBin)
+}
+
+func (d Desk) fromBin(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
+	if p.Status != store.Binned {
+		return invalid("status", "It is not in the bin.")
+	}
+	before := placeOf(p)
+	p.Status = *p.BinnedFrom
+	if p.Status == store.Scheduled || p.PublishedAt == nil {
+		p.Status = store.Draft
+	}
+	return d.save(ctx, tx, p, before, store.DeedRestore, "Taken out of the bin.", now)
+}
+
+// DeleteForGood deletes a post that is in the bin; it cannot be undone. The editor
+// confirms it by the post's title.
+func (d Desk) DeleteForGood(ctx context.Context, id int64, version int, confirm string, now time.Time) error {
+	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
+		switch {
+		case p.Status != store.Binned:
+			return invalid("status", "Only a post in the bin can be deleted for good. Put it there first.")
+		case strings.TrimSpace(confirm) != p.Title:
+			return invalid("confirm", "Write the title of the post exactly, to say that you mean it: “%s”.", p.Title)
+		}
+		if err := tx.DeletePost(ctx, d.Site.ID, id); err != nil {
+			return err
+		}
+		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedDelete,
+			Reason: fmt.Sprintf("“%s” was deleted for good.", p.Title)})
+	})
+}
+
+// HandIn says that a contributor is done with a draft; an editor sees to the rest.
+func (d Desk) HandIn(ctx context.Context, id int64, version int, now time.Time) error {
+	return d.one(ctx, id, version, now, Desk.handIn)
+}
+
+func (d Desk) handIn(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
+	switch {
+	case p.Status != store.Draft || p.Cleared:
+		return invalid("status", "Only a draft that is being written can be handed in.")
+	case p.HandedInAt != nil:
+		return invalid("status", "It is handed in already.")
+	case p.Title == "":
+		return invalid("title", "Give the post a title before you hand it in.")
+	case p.Body == "":
+		return invalid("body", "The post has no text yet. Write it before you hand it in.")
+	}
+	before := placeOf(p)
+	p.HandedInAt = &now
+	return d.save(ctx, tx, p, before, store.DeedHandIn, "Handed in.", now)
+}
+
+// GiveBack gives a draft that was handed in back to its author, to be written on.
+func (d Desk) GiveBack(ctx context.Context, id int64, version int, now time.Time) error {
+	return d.one(ctx, id, version, now, Desk.giveBack)
+}
+
+func (d Desk) giveBack(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
+	if p.HandedInAt == nil {
+		return invalid("status", "It is not handed in.")
+	}
+	before := placeOf(p)
+	p.HandedInAt = nil
+	return d.save(ctx, tx, p, before, store.DeedGiveBack, "Given back to be written on.", now)
+}
+
+// bulkDeeds are what can be done to many posts at once.
+var bulkDeeds = map[string]onePost{
+	"clear": Desk.clear, "unclear": Desk.unclear, "bin": Desk.bin, "restore": Desk.fromBin, "give back": Desk.giveBack,
+}
+
+// MaxBulk is to how many posts something is done at once.
+const MaxBulk = 2000
+
+// Skipped is a post to which a deed was not done, and why.
+type Skipped struct {
+	Post  int64
+	Title string
+	Why   string
+}
+
+// Bulk does a deed to posts, in the order given: clear, unclear, bin, restore or give
+// back. Posts that it does not fit are skipped and said so; the others are one act of
+// the logbook and undone together.
+func (d Desk) Bulk(ctx context.Context, name string, ids []int64, now time.Time) (done int, skipped []Skipped, err error) {
+	do, known := bulkDeeds[name]
+	switch {
+	case !known:
+		return 0, nil, invalid("do", "“%s” is nothing that can be done to many posts.", name)
+	case len(ids) > MaxBulk:
+		return 0, nil, invalid("ids", "These are %d posts; do it to at most %d at once. Narrow the list.", len(ids), MaxBulk)
+	}
+	err = d.change(ctx, func(tx *store.Tx) error {
+		batch, err := tx.NextBatch(ctx)
+		if err != nil {
+			return err
+		}
+		d.batch = &batch
+		for _, id := range ids {
+			p, err := tx.LockPost(ctx, d.Site.ID, id)
+			if errors.Is(err, store.ErrNotFound) {
+				skipped = append(skipped, Skipped{Post: id, Why: "It is not here any more."})
+				continue
+			}
+			if err != nil {
+				return err
+			}
+			var unfit *Invalid
+			switch err := do(d, ctx, tx, p, now); {
+			case errors.As(err, &unfit):
+				skipped = append(skipped, Skipped{id, p.Title, unfit.Message})
+			case err != nil:
+				return err
+			default:
+				done++
+			}
+		}
+		return nil
+	})
+	return done, skipped, err
+}

@@ -1,0 +1,210 @@
+package planning
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"dapper.example/internal/store"
+)
+
+// Edit is a change to fields of many posts at once; nil fields stay as they are.
+type Edit struct {
+	Title      *string // of one post only
+	Category   *int64  // 0 for none
+	AddTags    []string
+	RemoveTags []string
+	Author     *int64
+	NotBefore  *time.Time // the zero time for no bound
+	Deadline   *time.Time
+	Evergreen  *bool
+}
+
+// facts are what an Edit may change, as the logbook keeps them.
+type facts struct {
+	Title     string     `json:"title"`
+	Category  *int64     `json:"category,omitempty"`
+	Tags      []string   `json:"tags"`
+	Author    int64      `json:"author"`
+	NotBefore *time.Time `json:"not_before,omitempty"`
+	Deadline  *time.Time `json:"deadline,omitempty"`
+	Evergreen bool       `json:"evergreen,omitempty"`
+}
+
+func factsOf(p store.Post) facts {
+	return facts{p.Title, p.CategoryID, append([]string{}, p.Tags...), p.AuthorID, p.NotBefore, p.Deadline, p.Evergreen}
+}
+
+// differences names what differs between the facts, in order; tags are the same that have
+// the same form in addresses.
+func (f facts) differences(to facts) (fields []string) {
+	sameCategory := f.Category == to.Category || f.Category != nil && to.Category != nil && *f.Category == *to.Category
+	for _, one := range []struct {
+		name string
+		same bool
+	}{
+		{"author", f.Author == to.Author},
+		{"bounds", sameTime(f.NotBefore, to.NotBefore) && sameTime(f.Deadline, to.Deadline)},
+		{"category", sameCategory},
+		{"evergreen", f.Evergreen == to.Evergreen},
+		{"tags", slices.Equal(slugsOf(f.Tags), slugsOf(to.Tags))},
+		{"title", f.Title == to.Title},
+	} {
+		if !one.same {
+			fields = append(fields, one.name)
+		}
+	}
+	return fields
+}
+
+func slugsOf(tags []string) (slugs []string) {
+	for _, tag := range tagsOf(tags) {
+		slugs = append(slugs, tag.Slug)
+	}
+	slices.Sort(slugs)
+	return slugs
+}
+
+// EditMany changes fields of posts, each in the version that the editor saw (0: in any),
+// as one act that is undone together. Posts that cannot take the change are left and named; it
+// fails with *Invalid where the change itself cannot be.
+func (d Desk) EditMany(ctx context.Context, posts []Seen, edit Edit, now time.Time) (changed int, left []LeftPost, err error) {
+	if edit.Title != nil && len(posts) != 1 {
+		return 0, nil, invalid("title", "A title is given to one post at a time.")
+	}
+	if edit.NotBefore != nil && edit.Deadline != nil && !edit.NotBefore.IsZero() && !edit.Deadline.IsZero() && edit.Deadline.Before(*edit.NotBefore) {
+		return 0, nil, invalid("deadline", "The deadline is before the drafts may come out. Change one of the two.")
+	}
+	err = d.change(ctx, func(tx *store.Tx) error {
+		batch, err := tx.NextBatch(ctx)
+		if err != nil {
+			return err
+		}
+		d.batch = &batch
+		for _, seen := range posts {
+			p, err := tx.LockPost(ctx, d.Site.ID, seen.Post)
+			if err != nil {
+				return err
+			}
+			if why := edit.leaves(p, seen.Version); why != "" {
+				left = append(left, LeftPost{p.ID, p.Title, why})
+				continue
+			}
+			done, err := d.editOne(ctx, tx, p, edit, now)
+			if err != nil {
+				return err
+			}
+			if done {
+				changed++
+			}
+		}
+		return nil
+	})
+	return changed, left, err
+}
+
+// leaves says why a post cannot take the edit; "" where it can.
+func (e Edit) leaves(p store.Post, version int) string {
+	bounds := e.NotBefore != nil || e.Deadline != nil
+	switch {
+	case version != 0 && p.Version != version:
+		return "Somebody changed it meanwhile. Look at it again."
+	case bounds && p.Status != store.Draft:
+		return "Only a draft has bounds; this post is " + string(p.Status) + "."
+	}
+	notBefore, deadline := p.NotBefore, p.Deadline
+	if e.NotBefore != nil {
+		notBefore = orNil(*e.NotBefore)
+	}
+	if e.Deadline != nil {
+		deadline = orNil(*e.Deadline)
+	}
+	if bounds && notBefore != nil && deadline != nil && deadline.Before(*notBefore) {
+		return "Its deadline would be before it may come out."
+	}
+	return ""
+}
+
+// editOne changes one post, and tells whether there was anything to change.
+func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit, now time.Time) (bool, error) {
+	to := factsOf(p)
+	set(&to.Title, edit.Title)
+	if edit.Category != nil {
+		if to.Category = edit.Category; *edit.Category == 0 {
+			to.Category = nil
+		}
+	}
+	set(&to.Author, edit.Author)
+	set(&to.Evergreen, edit.Evergreen)
+	if edit.NotBefore != nil {
+		to.NotBefore = orNil(*edit.NotBefore)
+	}
+	if edit.Deadline != nil {
+		to.Deadline = orNil(*edit.Deadline)
+	}
+	to.Tags = slices.DeleteFunc(append(to.Tags, edit.AddTags...), func(tag string) bool {
+		return slices.ContainsFunc(edit.RemoveTags, func(gone string) bool { return Slug(gone) == Slug(tag) })
+	})
+	before := factsOf(p)
+	changed := before.differences(to)
+	if len(changed) == 0 {
+		return false, nil
+	}
+	if err := d.putFacts(ctx, tx, &p, to, now); err != nil {
+		return false, err
+	}
+	after, err := tx.Post(ctx, d.Site.ID, p.ID)
+	if err != nil {
+		return false, err
+	}
+	return true, tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedEdit, Post: &p.ID,
+		Reason: fmt.Sprintf("Changed in a list: %s.", joined(changed)), Before: mustJSON(before), After: mustJSON(factsOf(after)), Batch: d.batch})
+}
+
+// joined lists words as a sentence does.
+func joined(words []string) string {
+	last := len(words) - 1
+	if last < 1 {
+		return strings.Join(words, "")
+	}
+	return strings.Join(words[:last], ", ") + " and " + words[last]
+}
+
+// putFacts gives the post the facts and writes it.
+func (d Desk) putFacts(ctx context.Context, tx *store.Tx, p *store.Post, to facts, now time.Time) error {
+	var category int64
+	if to.Category != nil {
+		category = *to.Category
+	}
+	text := Text{Title: &to.Title, Category: &category, Tags: &to.Tags, Author: &to.Author, Evergreen: &to.Evergreen}
+	if problems := text.Problems(); len(problems) > 0 {
+		return problems[0]
+	}
+	if err := d.apply(ctx, tx, p, text, now); err != nil {
+		return err
+	}
+	p.NotBefore, p.Deadline = to.NotBefore, to.Deadline
+	return errors.Join(tx.SaveText(ctx, *p, now), tx.SaveCare(ctx, *p, now), tx.SaveBounds(ctx, *p, now))
+}
+
+func (d Desk) undoEdit(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
+	before, after, err := sides[facts](line)
+	if err != nil {
+		return err
+	}
+	p, err := tx.LockPost(ctx, d.Site.ID, *line.Post)
+	if err != nil {
+		return err
+	}
+	if len(after.differences(factsOf(p))) > 0 {
+		return invalid("id", "“%s” has been changed since; undo the later change first.", p.Title)
+	}
+	if err := d.putFacts(ctx, tx, &p, before, now); err != nil {
+		return err
+	}
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Batch: d.batch, Undoes: d.undoes,
+		Reason: undoneWords(line), Before: mustJSON(after), After: mustJSON(before)})
+}

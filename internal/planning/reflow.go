@@ -1,0 +1,537 @@
+package planning
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/queue"
+	"dapper.example/internal/core/reflow"
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/store"
+)
+
+// WishKind is what is to be done to many posts' places at once.
+type WishKind string
+
+// The kinds of wishes.
+const (
+	WishPlace  WishKind = "place"   // chosen drafts get slots of the rhythm, or of a pattern
+	WishRoom   WishKind = "room"    // one post is put in, and later ones move down
+	WishShift  WishKind = "shift"   // a stretch of the plan moves by days
+	WishShelve WishKind = "unplace" // a stretch of the plan goes back to the shelf
+	WishRest   WishKind = "rest"    // posts on rest days move on to the next days that are none
+)
+
+// MostWished is how many posts a wish may name.
+const MostWished = 2000
+
+// Wish says what is to be done. Which fields count depends on its kind.
+type Wish struct {
+	Do    WishKind
+	Posts []int64 // place: the drafts, in their order; room: the one post
+	// Start is from when on: place: the first date, which may be past; room: not before
+	// that date; shift and unplace: the stretch's first date. The zero date is today.
+	Start civil.Date
+	End   civil.Date // shift and unplace: the stretch's last date; zero: no end
+	Days  int        // shift: down, or up where negative
+	Order queue.Order
+	// Pattern is what place follows; nil: the rhythm.
+	Pattern *reflow.Pattern
+}
+
+// Step is one post's way from where it is to where it is to be.
+type Step struct {
+	Post   store.Entry
+	From   *time.Time // nil: a draft
+	To     *time.Time // nil: the shelf
+	Slot   rhythm.SlotID
+	Pinned bool // at To it is, or stays, pinned
+	Past   bool // To is past: it comes out at once, with that date
+	Reason string
+}
+
+// Reflow is what a wish comes to.
+type Reflow struct {
+	Steps []Step
+	Left  []LeftPost
+}
+
+// LeftPost is a post that a wish does not move, and why.
+type LeftPost struct {
+	ID            int64
+	Title, Reason string
+}
+
+// Reflowed says that the plan has changed since a reflow was shown, and holds the new
+// one.
+type Reflowed struct{ Reflow Reflow }
+
+// Error tells the editor what happened.
+func (e *Reflowed) Error() string {
+	return "The plan has changed since this was proposed. Nothing was moved; look at the new proposal."
+}
+
+// ProposeReflow tells what a wish comes to; nothing is written. It fails with *Invalid
+// where the wish cannot be.
+func ProposeReflow(ctx context.Context, q store.Queries, site store.Site, wish Wish, now time.Time) (Reflow, error) {
+	if len(wish.Posts) > MostWished {
+		return Reflow{}, invalid("posts", "%d posts at once are too many; choose up to %d.", len(wish.Posts), MostWished)
+	}
+	w := wished{ctx, q, site, wish, now}
+	switch wish.Do {
+	case WishPlace:
+		return w.place()
+	case WishRoom:
+		return w.room()
+	case WishShift:
+		return w.shift()
+	case WishShelve:
+		return w.shelve()
+	case WishRest:
+		return w.offRests()
+	}
+	return Reflow{}, invalid("do", "There is no such wish as %q.", wish.Do)
+}
+
+// wished works a wish out.
+type wished struct {
+	ctx context.Context
+	store.Queries
+	site store.Site
+	Wish
+	now time.Time
+}
+
+// start is when the first date begins; now, where that is not later.
+func (w wished) start() time.Time {
+	if w.Start.IsZero() {
+		return w.now
+	}
+	return later(w.site.Zone().At(w.Start, 0).Add(-time.Minute), w.now)
+}
+
+func later(a, b time.Time) time.Time {
+	if a.After(b) {
+		return a
+	}
+	return b
+}
+
+// standing reads what stands and says how much of it is occupied.
+func (w wished) standing(from time.Time) (standing []queue.Standing, occupied []rhythm.Occupied, err error) {
+	rows, err := w.Queries.Standing(w.ctx, w.site.ID, since(w.site, from))
+	standing, occupied = settled(rows, nil)
+	return standing, occupied, err
+}
+
+func (w wished) place() (out Reflow, err error) {
+	if len(w.Posts) == 0 {
+		return out, invalid("posts", "Choose the drafts that are to be placed.")
+	}
+	from := w.now
+	if !w.Start.IsZero() {
+		from = w.site.Zone().At(w.Start, 0).Add(-time.Minute)
+	}
+	if w.now.Sub(from) > OldestStart {
+		return out, invalid("start", "A placement may begin up to 20 years ago. Choose a later date.")
+	}
+	chosen, err := w.EntriesOf(w.ctx, w.site.ID, w.Posts)
+	if err != nil {
+		return out, err
+	}
+	if len(chosen) != len(w.Posts) {
+		return out, store.ErrNotFound
+	}
+	entries := make(map[int64]store.Entry)
+	var drafts []queue.Draft
+	for _, c := range chosen {
+		if why := cannotPlace(c); why != "" {
+			out.Left = append(out.Left, LeftPost{c.ID, c.Title, why})
+			continue
+		}
+		entries[c.ID] = c.Entry
+		drafts = append(drafts, draftOf(c.Entry))
+	}
+	r, err := w.RhythmOf(w.ctx, w.site.ID)
+	if err != nil {
+		return out, err
+	}
+	request := queue.Request{Zone: w.site.Zone(), Caps: w.site.Caps(), Shelf: queue.Arrange(drafts, w.Order, uint64(w.site.ShelfSeed))}
+	var occupied []rhythm.Occupied
+	if request.Standing, occupied, err = w.standing(from); err != nil {
+		return out, err
+	}
+	if w.Pattern != nil {
+		if problems := w.Pattern.Problems(); len(problems) > 0 {
+			return out, invalid("pattern."+problems[0].Path, "%s", problems[0].Message)
+		}
+		first := w.site.Zone().DateOf(from.Add(time.Minute))
+		for i := range occupied {
+			occupied[i].Slot = rhythm.SlotID{} // times of the rhythm are foreign to the pattern
+		}
+		request.Slots = after(w.Pattern.Slots(w.site.Zone(), first, r.Rests, occupied), from)
+	} else {
+		request.Slots = queue.Slots(r.In(w.site.Zone()), from, occupied)
+	}
+	placement := queue.Place(request)
+	for _, p := range placement.Placed {
+		at := p.Slot.At
+		slot := p.Slot.ID
+		if w.Pattern != nil {
+			slot = rhythm.SlotID{}
+		}
+		out.Steps = append(out.Steps, Step{Post: entries[p.Draft.ID], To: &at, Slot: slot, Past: !at.After(w.now), Reason: p.Reason})
+	}
+	for _, u := range placement.Unplaced {
+		out.Left = append(out.Left, LeftPost{u.Draft.ID, u.Draft.Title, u.Reason})
+	}
+	return out, nil
+}
+
+// OldestStart bounds how far back a placement may begin.
+const OldestStart = 20 * 366 * 24 * time.Hour
+
+// cannotPlace says why a post cannot be placed; "" where it can.
+func cannotPlace(c store.Choice) string {
+	switch {
+	case c.Kind != "post":
+		return "A page does not queue. Publish it, or give it a time."
+	case c.Status == store.Scheduled:
+		return "It has a time already. Take it back to the shelf first."
+	case c.Status != store.Draft:
+		return "It is " + string(c.Status) + ", not a draft."
+	case c.Title == "":
+		return "It has no title yet."
+	case !c.HasText:
+		return "It has no text yet."
+	}
+	return ""
+}
+
+// after leaves out slots that are not after a moment.
+func after(slots func(func(rhythm.Slot) bool), from time.Time) func(func(rhythm.Slot) bool) {
+	return func(yield func(rhythm.Slot) bool) {
+		for s := range slots {
+			if s.At.After(from) && !yield(s) {
+				return
+			}
+		}
+	}
+}
+
+// plan reads the plan as reflow wants it.
+func (w wished) plan() (p reflow.Plan, entries map[int64]store.Entry, err error) {
+	r, err := w.RhythmOf(w.ctx, w.site.ID)
+	if err != nil {
+		return p, nil, err
+	}
+	lanes := make(map[string][]string)
+	for _, one := range append([]store.Rhythm{r}, r.Seasons...) {
+		for _, o := range one.Openings {
+			lanes[o.Key] = o.Lane
+		}
+	}
+	scheduled, err := w.ScheduledPosts(w.ctx, w.site.ID, w.now)
+	if err != nil {
+		return p, nil, err
+	}
+	p.Zone, p.Caps, p.Gap = w.site.Zone(), w.site.Caps(), r.Gap
+	entries = make(map[int64]store.Entry, len(scheduled))
+	for _, e := range scheduled {
+		entries[e.ID] = e
+		p.Posts = append(p.Posts, reflow.Post{Draft: draftOf(e), At: *e.DueAt, Pinned: e.Pinned,
+			Slot: rhythm.Slot{ID: e.Slot(), At: *e.DueAt, Lane: lanes[e.Slot().Opening]}})
+	}
+	var occupied []rhythm.Occupied
+	if p.Standing, occupied, err = w.standing(w.now); err != nil {
+		return p, nil, err
+	}
+	p.Free = queue.Slots(r.In(p.Zone), w.now, occupied)
+	return p, entries, nil
+}
+
+func (w wished) room() (out Reflow, err error) {
+	if len(w.Posts) != 1 {
+		return out, invalid("posts", "Choose the one post that is to be put in.")
+	}
+	p, entries, err := w.plan()
+	if err != nil {
+		return out, err
+	}
+	chosen, err := w.EntriesOf(w.ctx, w.site.ID, w.Posts)
+	if err != nil {
+		return out, err
+	}
+	if len(chosen) == 0 {
+		return out, store.ErrNotFound
+	}
+	urgent := reflow.Post{Draft: draftOf(chosen[0].Entry)}
+	if _, scheduled := entries[chosen[0].ID]; scheduled {
+		urgent = p.Posts[slices.IndexFunc(p.Posts, func(one reflow.Post) bool { return one.ID == chosen[0].ID })]
+	} else if why := cannotPlace(chosen[0]); why != "" {
+		return out, invalid("posts", "“%s” cannot be put in: %s", chosen[0].Title, why)
+	}
+	entries[chosen[0].ID] = chosen[0].Entry
+	moves, err := reflow.MakeRoom(p, urgent, w.start())
+	if err != nil {
+		return out, stuck("posts", err)
+	}
+	out.Steps = steps(moves, entries)
+	return out, nil
+}
+
+func stuck(field string, err error) error {
+	var s *reflow.Stuck
+	if errors.As(err, &s) {
+		return invalid(field, "%s", s.Why)
+	}
+	return err
+}
+
+func steps(moves []reflow.Move, entries map[int64]store.Entry) []Step {
+	var all []Step
+	for _, m := range moves {
+		at := m.To
+		step := Step{Post: entries[m.Post.ID], To: &at, Slot: m.Slot, Pinned: m.Post.Pinned && m.Slot == (rhythm.SlotID{}), Reason: m.Reason}
+		if !m.Post.At.IsZero() {
+			from := m.Post.At
+			step.From = &from
+		}
+		all = append(all, step)
+	}
+	return all
+}
+
+// farEnd stands for a stretch without an end.
+const farEnd = 100 * 366 * 24 * time.Hour
+
+// stretch is the wish's stretch of the plan.
+func (w wished) stretch() (from, to time.Time, err error) {
+	zone := w.site.Zone()
+	from, to = w.now, w.now.Add(farEnd)
+	if !w.Start.IsZero() {
+		from = zone.At(w.Start, 0)
+	}
+	if !w.End.IsZero() {
+		to = zone.At(w.End.Add(1), 0)
+	}
+	if !to.After(from) {
+		return from, to, invalid("end", "The stretch ends before it begins. Choose a later last date.")
+	}
+	return from, to, nil
+}
+
+// MostShift is by how many days a stretch may be shifted, either way.
+const MostShift = 366
+
+func (w wished) shift() (out Reflow, err error) {
+	if w.Days == 0 || w.Days < -MostShift || w.Days > MostShift {
+		return out, invalid("days", "Shift by 1 to %d days, or by as many up.", MostShift)
+	}
+	from, to, err := w.stretch()
+	if err != nil {
+		return out, err
+	}
+	p, entries, err := w.plan()
+	if err != nil {
+		return out, err
+	}
+	moves, left, err := reflow.Shift(p, from, to, w.Days, w.now)
+	if err != nil {
+		return out, stuck("days", err)
+	}
+	out.Steps = steps(moves, entries)
+	for _, u := range left {
+		out.Left = append(out.Left, LeftPost{u.Draft.ID, u.Draft.Title, u.Reason})
+	}
+	return out, nil
+}
+
+func (w wished) shelve() (out Reflow, err error) {
+	from, to, err := w.stretch()
+	if err != nil {
+		return out, err
+	}
+	scheduled, err := w.ScheduledPosts(w.ctx, w.site.ID, w.now)
+	if err != nil {
+		return out, err
+	}
+	for _, e := range scheduled {
+		switch {
+		case e.DueAt.Before(from) || !e.DueAt.Before(to):
+		case e.Pinned:
+			out.Left = append(out.Left, LeftPost{e.ID, e.Title, "It is pinned, so it stays."})
+		default:
+			out.Steps = append(out.Steps, Step{Post: e, From: e.DueAt, Reason: "Back to the shelf, in the order of the plan."})
+		}
+	}
+	return out, nil
+}
+
+// offRests moves the posts of a stretch that are planned on rest days.
+func (w wished) offRests() (out Reflow, err error) {
+	from, to, err := w.stretch()
+	if err != nil {
+		return out, err
+	}
+	r, err := w.RhythmOf(w.ctx, w.site.ID)
+	if err != nil {
+		return out, err
+	}
+	scheduled, err := w.ScheduledPosts(w.ctx, w.site.ID, w.now)
+	if err != nil {
+		return out, err
+	}
+	var ids []int64
+	for _, e := range scheduled {
+		if !e.DueAt.Before(from) && e.DueAt.Before(to) && r.Rests.Has(w.site.Zone().DateOf(*e.DueAt)) {
+			ids = append(ids, e.ID)
+		}
+	}
+	if len(ids) == 0 {
+		return out, nil
+	}
+	up, err := lift(w.ctx, w.Queries, w.site, ids, w.now)
+	if err != nil {
+		return out, err
+	}
+	for i, post := range up.posts {
+		rest, _ := r.Rests.On(w.site.Zone().DateOf(post.At))
+		down, err := up.ground.Onward(post)
+		var s *reflow.Stuck
+		switch {
+		case errors.As(err, &s):
+			out.Left = append(out.Left, LeftPost{post.ID, post.Title, s.Why})
+		case err != nil:
+			return out, err
+		default:
+			out.Steps = append(out.Steps, movedTo(up.rows[i], down, offRest(rest)).Step)
+		}
+	}
+	return out, nil
+}
+
+func offRest(rest civil.Rest) string {
+	if rest.Name == "" {
+		return "Off the rest day."
+	}
+	return fmt.Sprintf("Off the rest day “%s”.", rest.Name)
+}
+
+// Adjusted is a line of a placement to which the editor gave another time by hand.
+type Adjusted struct {
+	Post int64
+	At   time.Time
+}
+
+// ApplyReflow does exactly what was shown, or nothing: if the wish comes to something
+// else now, it fails with *Reflowed. seen holds the steps' posts and times, the zero time
+// for the shelf; lines that are adjusted get their own times, and are pinned there.
+func (d Desk) ApplyReflow(ctx context.Context, wish Wish, seen []Pair, adjusted []Adjusted, now time.Time) error {
+	return d.change(ctx, func(tx *store.Tx) error {
+		site, err := tx.Site(ctx, d.Site.ID)
+		if err != nil {
+			return err
+		}
+		reflow, err := ProposeReflow(ctx, tx.Queries, site, wish, now)
+		if err != nil {
+			return err
+		}
+		if !slices.EqualFunc(reflow.Steps, seen, func(s Step, p Pair) bool { return s.Post.ID == p.Post && at(s.To).Equal(p.At) }) {
+			return &Reflowed{reflow}
+		}
+		if err := adjust(reflow.Steps, adjusted, now); err != nil {
+			return err
+		}
+		batch, err := tx.NextBatch(ctx)
+		if err != nil {
+			return err
+		}
+		d.batch = &batch
+		return d.take(ctx, tx, wish.Do, reflow.Steps, now)
+	})
+}
+
+func at(t *time.Time) time.Time {
+	if t == nil {
+		return time.Time{}
+	}
+	return *t
+}
+
+func adjust(steps []Step, adjusted []Adjusted, now time.Time) error {
+	for _, a := range adjusted {
+		i := slices.IndexFunc(steps, func(s Step) bool { return s.Post.ID == a.Post })
+		if i < 0 || steps[i].To == nil {
+			return invalid("adjusted", "A line that was adjusted is none of the proposal. Look at it again.")
+		}
+		at := a.At.Truncate(time.Minute)
+		past := !at.After(now)
+		if past && !steps[i].Past {
+			// It was shown as scheduled: it must not come out at once unsaid.
+			return invalid("adjusted", "The time given to “%s” has passed. Choose a later one, or begin the placement on a past date.", steps[i].Post.Title)
+		}
+		steps[i].To, steps[i].Slot, steps[i].Pinned, steps[i].Past = &at, rhythm.SlotID{}, true, past
+		steps[i].Reason = "Given a time by hand."
+	}
+	return nil
+}
+
+// take takes the steps. A slot that one post leaves may be another's new one, so all
+// leave theirs before any sits down.
+func (d Desk) take(ctx context.Context, tx *store.Tx, do WishKind, steps []Step, now time.Time) error {
+	posts := make([]store.Post, len(steps))
+	var leaving []int64
+	for i, s := range steps {
+		p, err := tx.LockPost(ctx, d.Site.ID, s.Post.ID)
+		if err != nil {
+			return err
+		}
+		if posts[i] = p; p.SlotDate != nil {
+			leaving = append(leaving, p.ID)
+		}
+	}
+	if len(leaving) > 0 {
+		if err := tx.LeaveSlots(ctx, d.Site.ID, leaving); err != nil {
+			return err
+		}
+	}
+	low, _, err := tx.ShelfEnds(ctx, d.Site.ID)
+	if err != nil {
+		return err
+	}
+	rank := low - int64(len(steps))
+	for i, s := range steps {
+		p, before := posts[i], placeOf(posts[i])
+		p.Cleared, p.ShelfRank, p.DueAt, p.Pinned = false, nil, s.To, s.Pinned
+		p.Sit(s.Slot)
+		deed := store.DeedMove
+		switch {
+		case s.To == nil:
+			deed = store.DeedShelve
+			here := rank + int64(i)
+			p.Status = store.Draft
+			if p.Kind == "post" { // a page does not queue: it is a draft again
+				p.Cleared, p.ShelfRank = true, &here
+			}
+		case s.Past:
+			deed = store.DeedPublish
+			p.Status, p.PublishedAt, p.DueAt = store.Published, s.To, nil
+			s.Reason = "Published at once, backdated. " + s.Reason
+		default:
+			p.Status = store.Scheduled
+			if s.From == nil || do == WishPlace {
+				deed = store.DeedCommit
+			}
+		}
+		if err := d.save(ctx, tx, p, before, deed, strings.TrimSpace(s.Reason), now); err != nil {
+			return err
+		}
+	}
+	return nil
+}

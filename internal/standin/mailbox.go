@@ -1,0 +1,123 @@
+package standin
+
+import (
+	"errors"
+	"html/template"
+	"io"
+	"mime"
+	"mime/quotedprintable"
+	"net/http"
+	"net/mail"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/emersion/go-smtp"
+	"github.com/go-chi/chi/v5"
+	"github.com/jonboulle/clockwork"
+)
+
+// Mail is a mail that came in.
+type Mail struct {
+	To      string    `json:"to"`
+	From    string    `json:"from"`
+	Subject string    `json:"subject"`
+	Text    string    `json:"text"`
+	At      time.Time `json:"at"`
+}
+
+// Mailbox takes every mail, to whomever it is, sends none on and shows them all. It
+// keeps them in memory.
+type Mailbox struct {
+	mu    sync.Mutex
+	mails []Mail
+	clock clockwork.Clock
+	page  *template.Template
+}
+
+const (
+	mailSize  = 1 << 20
+	mailsKept = 200
+)
+
+// NewMailbox returns an empty mailbox.
+func NewMailbox(clock clockwork.Clock) *Mailbox {
+	return &Mailbox{clock: clock,
+		page: template.Must(template.New("mailbox.html").Funcs(template.FuncMap{"links": links}).ParseFS(pages, "pages/mailbox.html"))}
+}
+
+// Server takes mails by SMTP (RFC 5321); the caller gives it a listener.
+func (b *Mailbox) Server() *smtp.Server {
+	s := smtp.NewServer(smtp.BackendFunc(func(*smtp.Conn) (smtp.Session, error) { return &delivery{box: b}, nil }))
+	s.Domain, s.MaxMessageBytes, s.MaxRecipients = "localhost", mailSize, 10
+	s.ReadTimeout, s.WriteTimeout = time.Minute, time.Minute
+	return s
+}
+
+// Mails lists the mails, latest first.
+func (b *Mailbox) Mails() []Mail {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	mails := slices.Clone(b.mails)
+	slices.Reverse(mails)
+	return mails
+}
+
+// Handler shows the mails at /, and as JSON at /api/mails.
+func (b *Mailbox) Handler() http.Handler {
+	r := chi.NewRouter()
+	r.Get("/api/mails", func(w http.ResponseWriter, _ *http.Request) { answer(w, http.StatusOK, b.Mails()) })
+	r.Get("/", func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "text/html; charset=utf-8")
+		w.Header().Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'")
+		w.Header().Set("Referrer-Policy", "no-referrer")
+		b.page.Execute(w, b.Mails())
+	})
+	return r
+}
+
+// delivery is one connection that hands mails in.
+type delivery struct {
+	box      *Mailbox
+	from, to string
+}
+
+// Mail is told the sender.
+func (d *delivery) Mail(from string, _ *smtp.MailOptions) error { d.from = from; return nil }
+
+// Rcpt is told the receiver.
+func (d *delivery) Rcpt(to string, _ *smtp.RcptOptions) error { d.to = to; return nil }
+
+// Data is told the mail.
+func (d *delivery) Data(r io.Reader) error {
+	m, err := mail.ReadMessage(io.LimitReader(r, mailSize))
+	if err != nil {
+		return &smtp.SMTPError{Code: 554, Message: "This is not a mail."}
+	}
+	subject, err := new(mime.WordDecoder).DecodeHeader(m.Header.Get("Subject"))
+	if err != nil {
+		subject = m.Header.Get("Subject")
+	}
+	body := m.Body
+	if strings.EqualFold(m.Header.Get("Content-Transfer-Encoding"), "quoted-printable") {
+		body = quotedprintable.NewReader(body)
+	}
+	text, err := io.ReadAll(body)
+	if err != nil {
+		return errors.New("the mail could not be read")
+	}
+	d.box.mu.Lock()
+	defer d.box.mu.Unlock()
+	d.box.mails = append(d.box.mails, Mail{d.to, d.from, subject, strings.ReplaceAll(string(text), "\r\n", "\n"), d.box.clock.Now().UTC()})
+	if over := len(d.box.mails) - mailsKept; over > 0 {
+		d.box.mails = slices.Delete(d.box.mails, 0, over)
+	}
+	return nil
+}
+
+// Reset begins anew.
+func (d *delivery) Reset() { d.from, d.to = "", "" }
+
+// Logout ends the connection.
+func (d *delivery) Logout() error { return nil }

@@ -1,0 +1,146 @@
+package store
+
+import (
+	"context"
+	"time"
+)
+
+// CalendarFeed is a secret address at which calendar programs read the plan.
+type CalendarFeed struct {
+	ID        int64      `db:"id"`
+	SiteID    int64      `db:"site_id"`
+	User      int64      `db:"user_id"`
+	Name      string     `db:"name"`
+	Author    *int64     `db:"author_id"`   // only this author's posts
+	Category  *int64     `db:"category_id"` // only posts of this category
+	Hash      []byte     `db:"hash"`
+	CreatedAt time.Time  `db:"created_at"`
+	ReadAt    *time.Time `db:"read_at"` // when a program last read it
+}
+
+// InsertCalendarFeed adds a feed.
+func (q Queries) InsertCalendarFeed(ctx context.Context, f CalendarFeed) (int64, error) {
+	var id int64
+	err := q.one(ctx, &id, `
+		insert into calendar_feeds (site_id, user_id, name, author_id, category_id, hash, created_at)
+		values ($1, $2, $3, $4, $5, $6, $7) returning id`,
+		f.SiteID, f.User, f.Name, f.Author, f.Category, f.Hash, f.CreatedAt)
+	return id, err
+}
+
+// CalendarFeeds lists a person's feeds of a site, latest first.
+func (q Queries) CalendarFeeds(ctx context.Context, siteID, user int64) ([]CalendarFeed, error) {
+	var feeds []CalendarFeed
+	err := q.all(ctx, &feeds, `select * from calendar_feeds where site_id = $1 and user_id = $2 order by id desc`, siteID, user)
+	return feeds, err
+}
+
+// EndCalendarFeed ends a person's feed.
+func (q Queries) EndCalendarFeed(ctx context.Context, siteID, user, id int64) error {
+	return q.exec(ctx, `delete from calendar_feeds where site_id = $1 and user_id = $2 and id = $3`, siteID, user, id)
+}
+
+// CalendarFeedByHash returns the feed that a secret opens, as long as whose it is is of
+// the site.
+func (q Queries) CalendarFeedByHash(ctx context.Context, hash []byte) (CalendarFeed, error) {
+	var f CalendarFeed
+	err := q.one(ctx, &f, `
+		select calendar_feeds.* from calendar_feeds join memberships using (site_id, user_id) where hash = $1`, hash)
+	return f, err
+}
+
+// NoteCalendarRead notes that a feed was read.
+func (q Queries) NoteCalendarRead(ctx context.Context, id int64, at time.Time) error {
+	return q.exec(ctx, `update calendar_feeds set read_at = $2 where id = $1`, id, at)
+}
+
+// The states of a calendar's entry.
+const (
+	CalendarScheduled = "scheduled"
+	CalendarOut       = "out"
+	CalendarCancelled = "cancelled" // it had a time, and has none now
+)
+
+// CalendarEntry is a post as a calendar shows it.
+type CalendarEntry struct {
+	ID        int64     `db:"id"`
+	Title     string    `db:"title"`
+	Slug      string    `db:"slug"`
+	Author    string    `db:"author"`
+	Category  string    `db:"category"`
+	Excerpt   string    `db:"excerpt"`
+	Pinned    bool      `db:"pinned"`
+	State     string    `db:"state"`
+	At        time.Time `db:"at"`
+	UpdatedAt time.Time `db:"updated_at"`
+	Version   int       `db:"version"`
+}
+
+// CalendarEntries lists what a feed shows: posts that have a time after a moment, out
+// or to come, and those that have lost theirs after it.
+func (q Queries) CalendarEntries(ctx context.Context, f CalendarFeed, since time.Time) ([]CalendarEntry, error) {
+	var entries []CalendarEntry
+	err := q.all(ctx, &entries, `
+		with lost as (
+			select distinct on (post_id) post_id, (before->>'due_at')::timestamptz as due_at
+			from logbook where site_id = $1 and at > $2 and post_id is not null and before->>'status' = 'scheduled' and before->>'due_at' is not null
+			order by post_id, id desc
+		), timed as (
+			select posts.id, 'scheduled' as state, due_at as at from posts where site_id = $1 and status = 'scheduled' and due_at > $2
+			union all
+			select posts.id, 'out', published_at from posts where site_id = $1 and kind = 'post' and status = 'published' and published_at > $2
+			union all
+			select posts.id, 'cancelled', lost.due_at from posts join lost on post_id = posts.id where site_id = $1 and status in ('draft', 'binned')
+		)
+		select posts.id, title, posts.slug, users.name as author, coalesce(categories.name, '') as category, excerpt, pinned,
+			timed.state, timed.at, posts.updated_at, version
+		from timed join posts using (id) join users on users.id = author_id left join categories on categories.id = posts.category_id
+		where ($3::bigint is null or author_id = $3) and ($4::bigint is null or posts.category_id = $4)
+		order by timed.at, posts.id`, f.SiteID, since, f.Author, f.Category)
+	return entries, err
+}
+
+// CanFilter tells whether a feed's author wrote for the site or is of it, and whether its
+// category is one of the site's.
+func (q Queries) CanFilter(ctx context.Context, f CalendarFeed) (bool, error) {
+	var ok bool
+	err := q.one(ctx, &ok, `
+		select ($2::bigint is null or exists (select from memberships where site_id = $1 and user_id = $2) or exists (select from posts where site_id = $1 and author_id = $2))
+			and ($3::bigint is null or exists (select from categories where site_id = $1 and id = $3))`, f.SiteID, f.Author, f.Category)
+	return ok, err
+}
+
+// ReadyPost is a post that is looked at before it comes out, or one that is out and near.
+type ReadyPost struct {
+	ID       int64     `db:"id"`
+	Title    string    `db:"title"`
+	At       time.Time `db:"at"`
+	Out      bool      `db:"out"`
+	Category string    `db:"category"`
+	HasImage bool      `db:"has_image"`
+	Excerpt  string    `db:"excerpt"`
+	Body     string    `db:"body"` // empty for what is out
+}
+
+// ReadyPosts lists the scheduled posts, and those that came out after a moment, in time
+// order.
+func (q Queries) ReadyPosts(ctx context.Context, siteID int64, since time.Time) ([]ReadyPost, error) {
+	var posts []ReadyPost
+	err := q.all(ctx, &posts, `
+		select posts.id, title, coalesce(published_at, due_at) as at, status = 'published' as out, coalesce(categories.name, '') as category,
+			featured_image <> '' as has_image, excerpt, case when status = 'scheduled' then body else '' end as body
+		from posts left join categories on categories.id = category_id
+		where posts.site_id = $1 and kind = 'post' and (status = 'scheduled' or status = 'published' and published_at > $2)
+		order by at, posts.id`, siteID, since)
+	return posts, err
+}
+
+// KnownSlugs returns those of the slugs that lead somewhere, or will by the time that
+// scheduled posts are out.
+func (q Queries) KnownSlugs(ctx context.Context, siteID int64, slugs []string) ([]string, error) {
+	var known []string
+	err := q.all(ctx, &known, `
+		select slug from posts where site_id = $1 and slug = any($2) and status in ('published', 'archived', 'scheduled')
+		union select slug from old_slugs where site_id = $1 and slug = any($2)`, siteID, slugs)
+	return known, err
+}

@@ -1,0 +1,37 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+)
+
+// Lens is a named view of a site's plan that one person keeps.
+type Lens struct {
+	ID        int64           `db:"id"`
+	SiteID    int64           `db:"site_id"`
+	User      int64           `db:"user_id"`
+	Name      string          `db:"name"`
+	Shown     json.RawMessage `db:"shown"` // what it shows, as the API has it
+	CreatedAt time.Time       `db:"created_at"`
+}
+
+// Lenses lists a person's lenses of a site by their names.
+func (q Queries) Lenses(ctx context.Context, siteID, user int64) ([]Lens, error) {
+	var lenses []Lens
+	err := q.all(ctx, &lenses, `select * from lenses where site_id = $1 and user_id = $2 order by lower(name), id`, siteID, user)
+	return lenses, err
+}
+
+// KeepLens keeps a lens; one of the same name is replaced.
+func (q Queries) KeepLens(ctx context.Context, l Lens) error {
+	return q.exec(ctx, `
+		insert into lenses (site_id, user_id, name, shown, created_at) values ($1, $2, $3, $4, $5)
+		on conflict (site_id, user_id, name) do update set shown = excluded.shown`,
+		l.SiteID, l.User, l.Name, string(l.Shown), l.CreatedAt)
+}
+
+// DropLens drops a person's lens.
+func (q Queries) DropLens(ctx context.Context, siteID, user, id int64) error {
+	return q.exec(ctx, `delete from lenses where site_id = $1 and user_id = $2 and id = $3`, siteID, user, id)
+}

@@ -1,0 +1,111 @@
+package store
+
+import (
+	"context"
+	"time"
+)
+
+// Picture is one of a site's pictures, without its files.
+type Picture struct {
+	ID        int64     `db:"id"`
+	SiteID    int64     `db:"site_id"`
+	Key       string    `db:"key"`  // in addresses
+	Name      string    `db:"name"` // of the file that was brought
+	Alt       string    `db:"alt"`  // what it shows
+	Type      string    `db:"type"`
+	Width     int       `db:"width"`
+	Height    int       `db:"height"`
+	User      *int64    `db:"user_id"` // who brought it
+	CreatedAt time.Time `db:"created_at"`
+}
+
+// InsertPicture adds a picture.
+func (q Queries) InsertPicture(ctx context.Context, p Picture) (int64, error) {
+	var id int64
+	err := q.one(ctx, &id, `
+		insert into pictures (site_id, key, name, alt, type, width, height, user_id, created_at)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id`,
+		p.SiteID, p.Key, p.Name, p.Alt, p.Type, p.Width, p.Height, p.User, p.CreatedAt)
+	return id, err
+}
+
+// InsertPictureFile adds a picture in a width.
+func (q Queries) InsertPictureFile(ctx context.Context, picture int64, width int, data []byte) error {
+	return q.exec(ctx, `insert into picture_files (picture_id, width, data) values ($1, $2, $3)`, picture, width, data)
+}
+
+// PictureFile returns a picture of the site in a width.
+func (q Queries) PictureFile(ctx context.Context, siteID int64, key string, width int) ([]byte, error) {
+	var data []byte
+	err := q.one(ctx, &data, `
+		select data from pictures join picture_files on picture_id = id
+		where site_id = $1 and key = $2 and picture_files.width = $3`, siteID, key, width)
+	return data, err
+}
+
+// Pictures lists a site's pictures, the latest first, below an id where one is given.
+func (q Queries) Pictures(ctx context.Context, siteID, below int64, limit int) ([]Picture, error) {
+	var all []Picture
+	err := q.all(ctx, &all, `
+		select * from pictures where site_id = $1 and ($2::bigint = 0 or id < $2) order by id desc limit $3`, siteID, below, limit)
+	return all, err
+}
+
+// Picture returns one of a site's pictures.
+func (q Queries) Picture(ctx context.Context, siteID, id int64) (Picture, error) {
+	var p Picture
+	err := q.one(ctx, &p, `select * from pictures where site_id = $1 and id = $2`, siteID, id)
+	return p, err
+}
+
+// DescribePicture says what a picture shows.
+func (q Queries) DescribePicture(ctx context.Context, siteID, id int64, alt string) error {
+	return q.exec(ctx, `update pictures set alt = $3 where site_id = $1 and id = $2`, siteID, id, alt)
+}
+
+// PreviewLink is a secret address at which a post is seen before it is out.
+type PreviewLink struct {
+	ID        int64     `db:"id"`
+	SiteID    int64     `db:"site_id"`
+	Post      int64     `db:"post_id"`
+	Hash      []byte    `db:"hash"`
+	User      int64     `db:"user_id"` // who made it
+	Who       string    `db:"who"`     // their name; read only
+	CreatedAt time.Time `db:"created_at"`
+	ExpiresAt time.Time `db:"expires_at"`
+}
+
+// InsertPreviewLink adds a link.
+func (q Queries) InsertPreviewLink(ctx context.Context, l PreviewLink) (int64, error) {
+	var id int64
+	err := q.one(ctx, &id, `
+		insert into preview_links (site_id, post_id, hash, user_id, created_at, expires_at) values ($1, $2, $3, $4, $5, $6) returning id`,
+		l.SiteID, l.Post, l.Hash, l.User, l.CreatedAt, l.ExpiresAt)
+	return id, err
+}
+
+// PreviewLinks lists the links of a post that have not ended, latest first.
+func (q Queries) PreviewLinks(ctx context.Context, siteID, post int64, now time.Time) ([]PreviewLink, error) {
+	var all []PreviewLink
+	err := q.all(ctx, &all, `
+		select preview_links.*, users.name as who from preview_links join users on users.id = user_id
+		where site_id = $1 and post_id = $2 and expires_at > $3 order by preview_links.id desc`, siteID, post, now)
+	return all, err
+}
+
+// EndPreviewLink ends a link of a post.
+func (q Queries) EndPreviewLink(ctx context.Context, siteID, post, id int64) error {
+	return q.exec(ctx, `delete from preview_links where site_id = $1 and post_id = $2 and id = $3`, siteID, post, id)
+}
+
+// Previewed returns the post that a link's secret opens, and until when.
+func (q Queries) Previewed(ctx context.Context, siteID int64, hash []byte, now time.Time) (Post, time.Time, error) {
+	var l PreviewLink
+	err := q.one(ctx, &l, `
+		select preview_links.*, '' as who from preview_links where site_id = $1 and hash = $2 and expires_at > $3`, siteID, hash, now)
+	if err != nil {
+		return Post{}, time.Time{}, err
+	}
+	p, err := q.Post(ctx, siteID, l.Post)
+	return p, l.ExpiresAt, err
+}

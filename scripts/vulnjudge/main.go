@@ -1,0 +1,123 @@
+// Command vulnjudge reads govulncheck's JSON and says what it means for this program.
+//
+// A known vulnerability in a module that the program calls fails: a newer version can be
+// pinned. One in Go's standard library is said but does not fail, since which Go builds
+// the program is the machine's matter, and every machine's own.
+package main
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"slices"
+)
+
+// standardLibrary is the module path that govulncheck gives Go's own packages.
+const standardLibrary = "stdlib"
+
+// message is one of govulncheck's JSON messages, as far as it is read here.
+type message struct {
+	Config *struct {
+		GoVersion string `json:"go_version"`
+	}
+	OSV *struct {
+		ID      string
+		Summary string
+	}
+	Finding *struct {
+		OSV          string
+		FixedVersion string `json:"fixed_version"`
+		Trace        []struct {
+			Module, Version, Package, Function string
+		}
+	}
+}
+
+// verdict is what was found, by the vulnerability's id.
+type verdict struct {
+	Called   map[string]string // in modules, and the program calls it
+	Uncalled map[string]string // in modules, not called
+	Standard map[string]string // in the standard library, called
+}
+
+// judge reads the messages. An empty answer is an error: nothing was checked then.
+func judge(r io.Reader) (verdict, error) {
+	v := verdict{map[string]string{}, map[string]string{}, map[string]string{}}
+	summary := map[string]string{}
+	configured := false
+	for in := json.NewDecoder(r); ; {
+		var m message
+		err := in.Decode(&m)
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return v, fmt.Errorf("what govulncheck wrote cannot be read: %w", err)
+		}
+		configured = configured || m.Config != nil
+		if m.OSV != nil {
+			summary[m.OSV.ID] = m.OSV.Summary
+		}
+		if m.Finding == nil || len(m.Finding.Trace) == 0 {
+			continue
+		}
+		f := m.Finding
+		at := f.Trace[0] // the vulnerable end of the trace
+		line := fmt.Sprintf("%s %s@%s: %s (mended in %s)", f.OSV, at.Module, at.Version, summary[f.OSV], orNone(f.FixedVersion))
+		called := at.Function != ""
+		switch {
+		case called && at.Module == standardLibrary:
+			v.Standard[f.OSV] = line
+		case called:
+			v.Called[f.OSV] = line
+		case at.Module != standardLibrary:
+			v.Uncalled[f.OSV] = line
+		}
+	}
+	for id := range v.Called {
+		delete(v.Uncalled, id)
+	}
+	if !configured {
+		return v, errors.New("govulncheck wrote nothing; nothing was checked")
+	}
+	return v, nil
+}
+
+func orNone(version string) string {
+	if version == "" {
+		return "no version yet"
+	}
+	return version
+}
+
+func main() {
+	v, err := judge(os.Stdin)
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "vulnjudge:", err)
+		os.Exit(2)
+	}
+	say("In Go's standard library, mended by building with a newer Go:", v.Standard)
+	say("In modules, but never called:", v.Uncalled)
+	say("In modules, and called; pin a version that is mended:", v.Called)
+	if len(v.Called) > 0 {
+		os.Exit(1)
+	}
+	fmt.Println("No known vulnerability is called in any module.")
+}
+
+func say(title string, lines map[string]string) {
+	if len(lines) == 0 {
+		return
+	}
+	fmt.Println(title)
+	ids := make([]string, 0, len(lines))
+	for id := range lines {
+		ids = append(ids, id)
+	}
+	slices.Sort(ids)
+	for _, id := range ids {
+		fmt.Println("  " + lines[id])
+	}
+}

@@ -1,0 +1,113 @@
+import { ChevronLeft, ChevronRight } from "lucide-react";
+import { Button, IconButton } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import type { Almanac } from "./almanac";
+import { FilterMenu } from "./FilterMenu";
+import { Layers } from "./Layers";
+import type { LensShown } from "./lenses";
+import type { Layer } from "./marks";
+import { Rework } from "./Rework";
+import type { Read, Shown } from "./shown";
+import { TakeAway } from "./TakeAway";
+import { spans, unitOf, views, zooms, type View } from "./view";
+import { Zoom } from "./Zoom";
+
+type Props = {
+  site: string;
+  plan: Almanac;
+  shown: Read;
+  narrow: boolean;
+  planner: boolean;
+  layers: Layer[];
+  onLayer: (layer: Layer) => void;
+  onShow: (changes: Shown) => void;
+  onLook: (shown: Shown) => void;
+  onStep: (forward: boolean) => void;
+};
+
+/** What stands above the plan: layers, filter, view, span, and the way to other days. */
+export function AlmanacBar({
+  site,
+  plan,
+  shown,
+  narrow,
+  planner,
+  layers,
+  onLayer,
+  onShow,
+  onLook,
+  onStep,
+}: Props) {
+  const { from, view, span, zoom, filter } = shown;
+  const unit = unitOf(view, span);
+  const first = plan.days[0]?.date ?? plan.now.date;
+  const lens: LensShown = {
+    view,
+    span,
+    author: filter.author,
+    category: filter.category,
+    // Only what is said: an empty standing is none of the known ones.
+    ...(filter.status ? { status: filter.status as NonNullable<LensShown["status"]> } : {}),
+    ...(filter.kind ? { kind: filter.kind as NonNullable<LensShown["kind"]> } : {}),
+  };
+  return (
+    <>
+      {narrow && (
+        <a href="#shelf" className="ml-auto text-sm underline underline-offset-2">
+          To the shelf
+        </a>
+      )}
+      <div className="ml-auto flex flex-wrap items-center gap-0.5 max-md:ml-0 print:hidden">
+        {from && (
+          <Button look="quiet" className="px-2!" onClick={() => onShow({ from: undefined })}>
+            Today
+          </Button>
+        )}
+        <Layers on={layers} onToggle={onLayer} />
+        <FilterMenu
+          site={site}
+          plan={plan}
+          filter={filter}
+          shown={lens}
+          onChange={onShow}
+          onLook={(l) =>
+            onLook({ author: "", category: "", status: "", kind: "", view: undefined, span: undefined, ...l })
+          }
+        />
+        {!narrow && <Views view={view} onChoose={(v) => onShow({ view: v })} />}
+        {!narrow && view !== "month" && (
+          <div className="w-28">
+            <Choice label="Span" value={span} options={spans} onChange={(n) => onShow({ span: n })} />
+          </div>
+        )}
+        {!narrow && view === "tape" && <Zoom zoom={zoom} zooms={zooms} onZoom={(z) => onShow({ zoom: z })} />}
+        {planner && <Rework site={site} plan={plan} from={from} />}
+        <TakeAway site={site} first={first} days={plan.days.length} />
+        <IconButton label={`A ${unit} earlier`} onClick={() => onStep(false)}>
+          <ChevronLeft size={16} />
+        </IconButton>
+        <IconButton label={`A ${unit} later`} onClick={() => onStep(true)}>
+          <ChevronRight size={16} />
+        </IconButton>
+      </div>
+    </>
+  );
+}
+
+function Views({ view, onChoose }: { view: View; onChoose: (view: View) => void }) {
+  return (
+    <div role="group" aria-label="View" className="flex overflow-hidden rounded-md border border-strong">
+      {views.map((v) => (
+        <button
+          key={v.view}
+          type="button"
+          aria-pressed={v.view === view}
+          onClick={() => onChoose(v.view)}
+          className={`h-7.5 border-r border-line px-2 text-sm last:border-r-0 ${v.view === view ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
+        >
+          {v.name}
+        </button>
+      ))}
+    </div>
+  );
+}

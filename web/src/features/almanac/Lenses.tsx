@@ -1,0 +1,77 @@
+import { X } from "lucide-react";
+import { useState, type FormEvent } from "react";
+import { Button, IconButton } from "../../ui/Button";
+import { useCommands } from "../../ui/commands";
+import { TextField } from "../../ui/Field";
+import { useSay } from "../../ui/toast";
+import { useDropLens, useKeepLens, useLenses, type LensShown } from "./lenses";
+
+type Props = { site: string; shown: LensShown; onLook: (shown: LensShown) => void };
+
+/** Named views of the plan: look through one, keep the present one, drop one. */
+export function Lenses({ site, shown, onLook }: Props) {
+  const lenses = useLenses(site);
+  const keep = useKeepLens(site);
+  const drop = useDropLens(site);
+  const say = useSay();
+  const [name, setName] = useState("");
+
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    keep
+      .mutateAsync({ name, shown })
+      .then(() => {
+        say.done(`The lens “${name.trim()}” is kept.`);
+        setName("");
+      })
+      .catch(say.trouble);
+  }
+
+  return (
+    <section aria-label="Lenses" className="border-t border-line pt-2">
+      <h2 className="mb-1 text-sm font-semibold">Lenses</h2>
+      {lenses.data?.length ? (
+        <ul className="mb-2 max-h-48 overflow-y-auto">
+          {lenses.data.map((l) => (
+            <li key={l.id} className="flex items-center">
+              <button
+                type="button"
+                onClick={() => onLook(l.shown)}
+                className="h-7 min-w-0 flex-1 truncate rounded-md px-2 text-left text-sm hover:bg-sunk"
+              >
+                {l.name}
+              </button>
+              <IconButton
+                label={`Drop the lens “${l.name}”`}
+                onClick={() => drop.mutate(l.id, { onError: say.trouble })}
+              >
+                <X size={12} />
+              </IconButton>
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <p className="mb-2 text-xs text-soft">A lens keeps the view, the span and the filter under a name.</p>
+      )}
+      <form onSubmit={submit} className="flex items-end gap-2">
+        <TextField
+          label="Keep what is shown now as"
+          value={name}
+          maxLength={60}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <Button type="submit" disabled={!name.trim() || keep.isPending}>
+          Keep
+        </Button>
+      </form>
+    </section>
+  );
+}
+
+/** Offers one's lenses in the palette. */
+export function useLensCommands(site: string, onLook: (shown: LensShown) => void) {
+  const lenses = useLenses(site).data ?? [];
+  useCommands(
+    lenses.map((l) => ({ name: `Look through “${l.name}”`, group: "Lenses", run: () => onLook(l.shown) })),
+  );
+}

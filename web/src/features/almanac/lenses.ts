@@ -1,0 +1,32 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answer, api, type Schemas } from "../../api/client";
+
+export type Lens = Schemas["Lens"];
+export type LensShown = Schemas["LensShown"];
+
+/** Named views of the plan that one keeps for oneself. */
+export function useLenses(site: string) {
+  return useQuery({
+    queryKey: ["lenses", site],
+    queryFn: () => answer(api.GET("/api/v1/sites/{site}/lenses", { params: { path: { site } } })),
+    staleTime: 60_000,
+  });
+}
+
+export function useKeepLens(site: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { name: string; shown: LensShown }) =>
+      answer(api.PUT("/api/v1/sites/{site}/lenses", { params: { path: { site } }, body })),
+    onSuccess: (lenses) => queries.setQueryData(["lenses", site], lenses),
+  });
+}
+
+export function useDropLens(site: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (id: number) =>
+      answer(api.DELETE("/api/v1/sites/{site}/lenses/{id}", { params: { path: { site, id } } })),
+    onSettled: () => void queries.invalidateQueries({ queryKey: ["lenses", site] }),
+  });
+}

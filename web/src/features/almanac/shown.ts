@@ -1,0 +1,54 @@
+import type { Filter } from "./filter";
+import { spans, usualSpan, views, zooms, type View } from "./view";
+
+/** What is chosen and shown, as the address keeps it. */
+export type Shown = {
+  from?: string | undefined;
+  view?: View | undefined;
+  span?: number | undefined;
+  zoom?: number | undefined;
+  post?: number | undefined;
+  day?: string | undefined;
+  mark?: string | undefined;
+} & { [K in keyof Filter]?: string | undefined };
+
+/** What an address shows; what cannot be read is as usual. */
+export function readShown(search: URLSearchParams) {
+  const text = (name: string) => search.get(name) ?? "";
+  return {
+    from: search.get("from") ?? undefined,
+    view: views.find((v) => v.view === search.get("view"))?.view ?? "tape",
+    span: spans.find((s) => String(s.value) === search.get("span"))?.value ?? usualSpan,
+    zoom: zooms.find((z) => String(z.value) === search.get("zoom"))?.value ?? 0,
+    post: Number(search.get("post")) || undefined,
+    mark: search.get("mark") ?? undefined,
+    day: search.get("day") ?? undefined,
+    filter: {
+      author: text("author"),
+      category: text("category"),
+      status: text("status"),
+      kind: text("kind"),
+    },
+  };
+}
+
+export type Read = ReturnType<typeof readShown>;
+
+const usual: Record<string, string> = { view: "tape", span: String(usualSpan), zoom: "0" };
+
+/** Changes what is chosen or shown. Another stretch or view is a step that one can go back from. */
+export function useShown(
+  search: URLSearchParams,
+  setSearch: (next: URLSearchParams, options: { replace: boolean }) => void,
+) {
+  return (changes: Shown) => {
+    const next = new URLSearchParams(search);
+    for (const key of ["post", "day", "mark"]) next.delete(key);
+    for (const [key, value] of Object.entries(changes)) {
+      if (value === undefined || value === "" || usual[key] === String(value)) next.delete(key);
+      else next.set(key, String(value));
+    }
+    const step = "from" in changes || "view" in changes || "span" in changes;
+    setSearch(next, { replace: !step });
+  };
+}

@@ -1,0 +1,105 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Eye } from "lucide-react";
+import { useState } from "react";
+import { answer, api } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { Copied } from "../../ui/Copied";
+import { useSay } from "../../ui/toast";
+import type { Autosave } from "./autosave";
+
+const lives = [
+  { value: 1, name: "for a day" },
+  { value: 7, name: "for a week" },
+  { value: 30, name: "for 30 days" },
+];
+
+const day = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short" });
+
+type Props = { site: string; autosave: Autosave };
+
+function make(site: string, id: number, days: number) {
+  return answer(
+    api.POST("/api/v1/sites/{site}/posts/{id}/previews", { params: { path: { site, id } }, body: { days } }),
+  );
+}
+
+/** Opens the post in a new tab as readers will see it. */
+export function SeeIt({ site, autosave }: Props) {
+  const say = useSay();
+  async function go() {
+    // The tab is opened while the click is still one, or the browser would forbid it.
+    const tab = window.open("about:blank", "_blank");
+    try {
+      await autosave.flush();
+      const link = await make(site, autosave.snapshot().post.id, 1);
+      const path = new URL(link.address ?? "").pathname;
+      if (tab) tab.location.replace(path);
+      else say.trouble(new Error("The browser did not let a new tab open. Allow it for this address."));
+    } catch (error) {
+      tab?.close();
+      say.trouble(error);
+    }
+  }
+  return (
+    <Button look="quiet" icon={<Eye size={14} />} onClick={() => void go()}>
+      See it as readers will
+    </Button>
+  );
+}
+
+/** Links by which others see the post before it is out. */
+export function SecretLinks({ site, autosave }: Props) {
+  const { id } = autosave.snapshot().post;
+  const [days, setDays] = useState(7);
+  const queries = useQueryClient();
+  const say = useSay();
+  const key = ["previews", site, id];
+  const links = useQuery({
+    queryKey: key,
+    queryFn: () =>
+      answer(api.GET("/api/v1/sites/{site}/posts/{id}/previews", { params: { path: { site, id } } })),
+  });
+  const again = () => void queries.invalidateQueries({ queryKey: key });
+  const making = useMutation({
+    mutationFn: () => make(site, id, days),
+    onSettled: again,
+    onError: say.trouble,
+  });
+  const end = useMutation({
+    mutationFn: (link: number) =>
+      answer(
+        api.DELETE("/api/v1/sites/{site}/posts/{id}/previews/{link}", {
+          params: { path: { site, id, link } },
+        }),
+      ),
+    onSettled: again,
+    onError: say.trouble,
+  });
+  return (
+    <>
+      <p className="text-soft">Whoever has the link sees the post as it is, until the link ends.</p>
+      <div className="flex gap-2">
+        <div className="w-28 shrink-0">
+          <Choice label="The link lasts" value={days} options={lives} onChange={setDays} />
+        </div>
+        <Button disabled={making.isPending} onClick={() => making.mutate()}>
+          Make a link
+        </Button>
+      </div>
+      {making.data?.address && <Copied label="Secret link" text={making.data.address} />}
+      <ul>
+        {(links.data ?? []).map((l) => (
+          <li key={l.id} className="flex items-center gap-2 text-xs text-soft">
+            <span className="flex-1">
+              {l.by}, until {day.format(new Date(l.expires))}
+            </span>
+            <Button look="quiet" className="h-6! px-2!" onClick={() => end.mutate(l.id)}>
+              End
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}

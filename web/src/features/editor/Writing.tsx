@@ -1,0 +1,159 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { ImagePlus } from "lucide-react";
+import { useRef, useState } from "react";
+import { answer, api } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { plainDate } from "../../ui/civil";
+import { useSettled } from "../../ui/useSettled";
+import { AltSheet } from "./AltSheet";
+import type { Autosave, State } from "./autosave";
+import { MarkdownText, type TextHandle } from "./MarkdownText";
+import { PicturePicker } from "./PicturePicker";
+import { inMarkdown, useBring, type Picture } from "./pictures";
+import { ReaderView } from "./ReaderView";
+
+const views = ["Write", "Beside", "Read"] as const;
+
+type View = (typeof views)[number];
+
+const viewKey = "dapper.editor-view";
+
+/** The text: as it is written, as it is read, or both beside each other. */
+export function Writing({ site, autosave, state }: { site: string; autosave: Autosave; state: State }) {
+  const [view, setView] = useState<View>(
+    () => views.find((v) => v === localStorage.getItem(viewKey)) ?? "Write",
+  );
+  const text = useRef<TextHandle>(null);
+  const [choosing, setChoosing] = useState(false);
+  const [asking, setAsking] = useState<{ picture: Picture; instead: string }[]>([]);
+  const bringing = useBring(site);
+  const { fields, errors, post } = state;
+  const settled = useSettled(fields.body, 350);
+  const rendered = useQuery({
+    queryKey: ["rendered", site, settled],
+    queryFn: () =>
+      answer(
+        api.POST("/api/v1/sites/{site}/render", { params: { path: { site } }, body: { body: settled } }),
+      ),
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
+    staleTime: Infinity,
+  });
+
+  function choose(next: View) {
+    setView(next);
+    localStorage.setItem(viewKey, next);
+  }
+
+  function take(files: File[]) {
+    for (const file of files) {
+      const waiting = `![Bringing ${file.name.replaceAll(/[[\]\n]/g, " ")}…]()`;
+      text.current?.insert(waiting);
+      void bringing.bring(
+        [file],
+        (picture) => {
+          text.current?.replace(waiting, inMarkdown(picture));
+          setAsking((all) => [...all, { picture, instead: inMarkdown(picture) }]);
+        },
+        () => text.current?.replace(waiting, ""),
+      );
+    }
+  }
+
+  function described(picture: Picture) {
+    const first = asking[0];
+    if (first) text.current?.replace(first.instead, inMarkdown(picture));
+    setAsking((all) => all.slice(1));
+    text.current?.focus();
+  }
+
+  const page = fields.kind === "page";
+  const above = page
+    ? ""
+    : [post.when ? plainDate(post.when.date) : "Not dated yet", post.category].filter(Boolean).join(" · ");
+  const byline = page ? "" : `${post.author} · ${rendered.data?.minutes ?? 1} min`;
+  return (
+    <>
+      <div className="mt-2 flex flex-wrap items-center gap-2">
+        <div role="group" aria-label="How the text is shown" className="flex rounded-md border border-strong">
+          {views.map((v) => (
+            <button
+              key={v}
+              type="button"
+              aria-pressed={v === view}
+              onClick={() => choose(v)}
+              className={`h-7 border-r border-line px-3 text-sm last:border-r-0 ${v === view ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
+            >
+              {v}
+            </button>
+          ))}
+        </div>
+        <Button
+          look="quiet"
+          icon={<ImagePlus size={14} />}
+          disabled={view === "Read"}
+          onClick={() => setChoosing(true)}
+        >
+          {bringing.busy ? "Bringing a picture…" : "Picture…"}
+        </Button>
+        {rendered.data && (
+          <p className="ml-auto text-sm text-soft">
+            {rendered.data.words === 1 ? "1 word" : `${rendered.data.words} words`}
+            {rendered.data.words > 0 && `, ${rendered.data.minutes} min to read`}
+          </p>
+        )}
+      </div>
+      <div className="mt-2 flex min-h-96 flex-1 gap-4">
+        {view !== "Read" && (
+          <div className="flex min-w-0 flex-1 flex-col">
+            <MarkdownText
+              value={fields.body}
+              invalid={Boolean(errors.body)}
+              onChange={(body) => autosave.edit({ body })}
+              onFiles={take}
+              handleRef={text}
+            />
+          </div>
+        )}
+        {view !== "Write" && (
+          <div className="flex min-w-0 flex-1 flex-col">
+            <ReaderView
+              title={fields.title}
+              above={above}
+              byline={byline}
+              lead={fields.featured}
+              html={rendered.data?.html ?? ""}
+            />
+          </div>
+        )}
+      </div>
+      {errors.body && (
+        <p role="alert" className="mt-1 text-sm text-madder">
+          {errors.body}
+        </p>
+      )}
+      {(rendered.data?.notes ?? []).map((note) => (
+        <p
+          key={note}
+          role="status"
+          className="mt-2 rounded-md border border-madder px-3 py-2 text-sm text-madder"
+        >
+          {note}
+        </p>
+      ))}
+      <PicturePicker
+        site={site}
+        open={choosing}
+        onClose={() => setChoosing(false)}
+        onChoose={(picture, fresh) => {
+          setChoosing(false);
+          text.current?.insert(inMarkdown(picture));
+          if (fresh) setAsking((all) => [...all, { picture, instead: inMarkdown(picture) }]);
+        }}
+      />
+      {asking[0] && (
+        <AltSheet key={asking[0].picture.id} site={site} picture={asking[0].picture} onDone={described} />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,140 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState, type FormEvent } from "react";
+import { useParams } from "react-router";
+import { answer, api, Refusal } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { TextField } from "../../ui/Field";
+import { Part } from "../../ui/Part";
+import { useSay } from "../../ui/toast";
+import { Warning } from "../../ui/Trouble";
+import { useSession, type Me } from "../session/session";
+import { PreferencesForm } from "./PreferencesForm";
+import { Calendars } from "./Calendars";
+import { SignIns } from "./SignIns";
+import { Tokens } from "./Tokens";
+
+/** What is one's own: name, password, where one is signed in, tokens. */
+export default function AccountScreen() {
+  const { site = "" } = useParams();
+  const me = useSession().data;
+  if (!me) return null;
+  return (
+    <main className="mx-auto w-full max-w-4xl px-5 pt-4 pb-10">
+      <h1 className="mb-4 font-title text-2xl">Your account</h1>
+      <Part title="Name" hint="As readers see it under your posts.">
+        <NameForm key={me.name} me={me} />
+      </Part>
+      <Part title="Screens" hint="As you like them, in all your browsers.">
+        <PreferencesForm preferences={me.preferences} />
+      </Part>
+      <Part title="Password" hint="A new one ends your sign-ins elsewhere.">
+        <PasswordForm />
+      </Part>
+      <Part title="Signed in" hint="End what you do not know.">
+        <SignIns />
+      </Part>
+      <Part
+        title="Calendars"
+        hint="Secret addresses at which calendar programs read the plan of this blog, until you end them."
+      >
+        <Calendars site={site} />
+      </Part>
+      <Part
+        title="Tokens"
+        hint="What scripts sign in with, for this blog. A token may do no more than you, is shown once, and ends by itself."
+      >
+        <Tokens site={site} />
+      </Part>
+    </main>
+  );
+}
+
+function NameForm({ me }: { me: Me }) {
+  const [name, setName] = useState(me.name);
+  const queries = useQueryClient();
+  const say = useSay();
+  const save = useMutation({
+    mutationFn: () => answer(api.PUT("/api/v1/account", { body: { name } })),
+    onSuccess: (saved) => {
+      queries.setQueryData(["session"], saved);
+      say.done("Your name is saved.");
+    },
+  });
+  return (
+    <form
+      className="flex flex-wrap items-start gap-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate();
+      }}
+    >
+      <div className="w-72">
+        <TextField
+          label="Your name"
+          hideLabel
+          value={name}
+          hint={`You sign in as ${me.email}.`}
+          error={save.error?.message}
+          onChange={(e) => setName(e.target.value)}
+        />
+      </div>
+      <Button type="submit" disabled={name === me.name || save.isPending}>
+        Save name
+      </Button>
+    </form>
+  );
+}
+
+function PasswordForm() {
+  const [old, setOld] = useState("");
+  const [next, setNext] = useState("");
+  const queries = useQueryClient();
+  const say = useSay();
+  const change = useMutation({
+    mutationFn: () => answer(api.POST("/api/v1/account/password", { body: { old, next } })),
+    onSuccess: () => {
+      setOld("");
+      setNext("");
+      say.done("Your new password stands.");
+      void queries.invalidateQueries({ queryKey: ["sign-ins"] });
+    },
+  });
+  const refusal = change.error instanceof Refusal ? change.error : undefined;
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    change.mutate();
+  }
+  return (
+    <form onSubmit={submit} className="space-y-2">
+      {change.error && !refusal?.problem.errors && <Warning>{change.error.message}</Warning>}
+      <div className="flex flex-wrap items-start gap-3">
+        <div className="w-56">
+          <TextField
+            label="Present password"
+            type="password"
+            autoComplete="current-password"
+            required
+            value={old}
+            error={refusal?.field("old")}
+            onChange={(e) => setOld(e.target.value)}
+          />
+        </div>
+        <div className="w-56">
+          <TextField
+            label="New password"
+            type="password"
+            autoComplete="new-password"
+            required
+            value={next}
+            error={refusal?.field("next")}
+            hint="12 characters or more."
+            onChange={(e) => setNext(e.target.value)}
+          />
+        </div>
+        <Button type="submit" className="mt-5.5" disabled={!old || !next || change.isPending}>
+          Change password
+        </Button>
+      </div>
+    </form>
+  );
+}

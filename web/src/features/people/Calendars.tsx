@@ -1,0 +1,148 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState, type FormEvent } from "react";
+import { answer, api, Refusal, type Schemas } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { Copied } from "../../ui/Copied";
+import { Field, TextField } from "../../ui/Field";
+import { useSay } from "../../ui/toast";
+import { Warning } from "../../ui/Trouble";
+import { useTopics } from "../editor/editor";
+import { usePeople } from "./people";
+
+const moment = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short" });
+
+/** Secret addresses at which calendar programs read the plan: made, listed, ended. */
+export function Calendars({ site }: { site: string }) {
+  const queries = useQueryClient();
+  const key = ["calendars", site];
+  const list = useQuery({
+    queryKey: key,
+    queryFn: () => answer(api.GET("/api/v1/sites/{site}/calendars", { params: { path: { site } } })),
+  });
+  const again = () => void queries.invalidateQueries({ queryKey: key });
+  if (list.error) return <Warning>{list.error.message}</Warning>;
+  return (
+    <div className="space-y-3">
+      <MakeCalendar site={site} onMade={again} />
+      {list.data && list.data.length > 0 && (
+        <ul aria-label="Calendars" className="divide-y divide-line border-y border-line text-sm">
+          {list.data.map((c) => (
+            <CalendarRow key={c.id} site={site} calendar={c} onEnded={again} />
+          ))}
+        </ul>
+      )}
+    </div>
+  );
+}
+
+function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
+  const [name, setName] = useState("");
+  const [authorId, setAuthor] = useState(0);
+  const [categoryId, setCategory] = useState(0);
+  const people = usePeople(site).data ?? [];
+  const categories = useTopics(site).data?.categories ?? [];
+  const make = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST("/api/v1/sites/{site}/calendars", {
+          params: { path: { site } },
+          body: { name, authorId, categoryId },
+        }),
+      ),
+    onSuccess: () => {
+      setName("");
+      onMade();
+    },
+  });
+  const refusal = make.error instanceof Refusal ? make.error : undefined;
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    make.mutate();
+  }
+  return (
+    <form onSubmit={submit} className="space-y-2">
+      {make.error && !refusal?.problem.errors && <Warning>{make.error.message}</Warning>}
+      <div className="flex flex-wrap items-start gap-3">
+        <div className="w-44">
+          <TextField
+            label="Its name"
+            value={name}
+            error={refusal?.field("name")}
+            onChange={(e) => setName(e.target.value)}
+          />
+        </div>
+        <div className="w-40">
+          <Field label="Posts of">
+            <Choice
+              label="Posts of"
+              value={authorId}
+              options={[
+                { value: 0, name: "everybody" },
+                ...people.map((p) => ({ value: p.id, name: p.name })),
+              ]}
+              onChange={setAuthor}
+            />
+          </Field>
+        </div>
+        <div className="w-40">
+          <Field label="In">
+            <Choice
+              label="In"
+              value={categoryId}
+              options={[
+                { value: 0, name: "any category" },
+                ...categories.map((c) => ({ value: c.id, name: c.name })),
+              ]}
+              onChange={setCategory}
+            />
+          </Field>
+        </div>
+        <Button type="submit" className="mt-5.5" disabled={name.trim() === "" || make.isPending}>
+          Make an address
+        </Button>
+      </div>
+      {make.data?.address && (
+        <div role="status" className="space-y-1">
+          <p className="text-sm">Subscribe to it in your calendar program. It is shown this once:</p>
+          <Copied label="Address of the calendar" text={make.data.address} />
+        </div>
+      )}
+    </form>
+  );
+}
+
+type RowProps = { site: string; calendar: Schemas["CalendarFeed"]; onEnded: () => void };
+
+function CalendarRow({ site, calendar, onEnded }: RowProps) {
+  const say = useSay();
+  const end = useMutation({
+    mutationFn: () =>
+      answer(
+        api.DELETE("/api/v1/sites/{site}/calendars/{calendar}", {
+          params: { path: { site, calendar: calendar.id } },
+        }),
+      ),
+    onSuccess: () => say.done(`The calendar “${calendar.name}” has ended.`),
+    onError: say.trouble,
+    onSettled: onEnded,
+  });
+  return (
+    <li className="flex min-h-11 items-center gap-3 py-1">
+      <div className="min-w-0 flex-1">
+        <p className="truncate">{calendar.name}</p>
+        <p className="text-soft">
+          {calendar.read ? `last read ${moment.format(new Date(calendar.read))}` : "not read yet"}
+        </p>
+      </div>
+      <Button
+        look="quiet"
+        aria-label={`End ${calendar.name}`}
+        disabled={end.isPending}
+        onClick={() => end.mutate()}
+      >
+        End it
+      </Button>
+    </li>
+  );
+}

@@ -1,0 +1,149 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState, type FormEvent } from "react";
+import { answer, api, Refusal, type Schemas } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Copied } from "../../ui/Copied";
+import { TextField } from "../../ui/Field";
+import { NumberField } from "../../ui/NumberField";
+import { Tick } from "../../ui/Tick";
+import { useSay } from "../../ui/toast";
+import { Warning } from "../../ui/Trouble";
+import { useSession } from "../session/session";
+
+const scopes = [
+  { value: "read", name: "look at everything" },
+  { value: "write", name: "write drafts and posts" },
+  { value: "plan", name: "change the plan, rules and settings" },
+];
+
+const day = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium" });
+
+/** Tokens for scripts: made, listed, ended. */
+export function Tokens({ site }: { site: string }) {
+  const queries = useQueryClient();
+  const role = useSession().data?.sites.find((s) => s.slug === site)?.role;
+  const key = ["tokens", site];
+  const list = useQuery({
+    queryKey: key,
+    queryFn: () => answer(api.GET("/api/v1/sites/{site}/tokens", { params: { path: { site } } })),
+  });
+  const again = () => void queries.invalidateQueries({ queryKey: key });
+  if (list.error) return <Warning>{list.error.message}</Warning>;
+  return (
+    <div className="space-y-3">
+      {role === "contributor" ? (
+        <p className="text-sm text-soft">Editors and owners make tokens.</p>
+      ) : (
+        <MakeToken site={site} onMade={again} />
+      )}
+      {list.data && list.data.length > 0 && (
+        <ul aria-label="Tokens" className="divide-y divide-line border-y border-line text-sm">
+          {list.data.map((t) => (
+            <TokenRow key={t.id} site={site} token={t} onEnded={again} />
+          ))}
+        </ul>
+      )}
+    </div>
+  );
+}
+
+function MakeToken({ site, onMade }: { site: string; onMade: () => void }) {
+  const [name, setName] = useState("");
+  const [chosen, setChosen] = useState(["read"]);
+  const [days, setDays] = useState(90);
+  const make = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST("/api/v1/sites/{site}/tokens", {
+          params: { path: { site } },
+          body: { name, scopes: chosen, days },
+        }),
+      ),
+    onSuccess: () => {
+      setName("");
+      onMade();
+    },
+  });
+  const refusal = make.error instanceof Refusal ? make.error : undefined;
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    make.mutate();
+  }
+  return (
+    <form onSubmit={submit} className="space-y-2">
+      {make.error && !refusal?.problem.errors && <Warning>{make.error.message}</Warning>}
+      <div className="flex flex-wrap items-start gap-3">
+        <div className="w-56">
+          <TextField
+            label="What it is for"
+            value={name}
+            error={refusal?.field("name")}
+            onChange={(e) => setName(e.target.value)}
+          />
+        </div>
+        <div className="w-28">
+          <NumberField label="Days it lasts" value={days} error={refusal?.field("days")} onChange={setDays} />
+        </div>
+        <Button type="submit" className="mt-5.5" disabled={name.trim() === "" || make.isPending}>
+          Make a token
+        </Button>
+      </div>
+      <div role="group" aria-label="What it may do" className="flex flex-wrap gap-4">
+        {scopes.map((s) => (
+          <Tick
+            key={s.value}
+            label={s.name}
+            on={chosen.includes(s.value)}
+            onChange={(on) => setChosen(on ? [...chosen, s.value] : chosen.filter((c) => c !== s.value))}
+          />
+        ))}
+      </div>
+      {refusal?.field("scopes") && <Warning>{refusal.field("scopes")}</Warning>}
+      {make.data?.token && (
+        <div role="status" className="space-y-1">
+          <p className="text-sm">Keep it now; it is shown this once:</p>
+          <Copied label="Token" text={make.data.token} />
+        </div>
+      )}
+    </form>
+  );
+}
+
+type RowProps = { site: string; token: Schemas["Token"]; onEnded: () => void };
+
+function TokenRow({ site, token, onEnded }: RowProps) {
+  const say = useSay();
+  const end = useMutation({
+    mutationFn: () =>
+      answer(api.DELETE("/api/v1/sites/{site}/tokens/{id}", { params: { path: { site, id: token.id } } })),
+    onSuccess: () => say.done(`The token “${token.name}” has ended.`),
+    onError: say.trouble,
+    onSettled: onEnded,
+  });
+  return (
+    <li className="flex min-h-11 items-center gap-3 py-1">
+      <div className="min-w-0 flex-1">
+        <p className="truncate">
+          {token.name} <span className="text-soft">…{token.hint}</span>
+        </p>
+        <p className="text-soft">
+          {token.who} · may {token.scopes.join(", ")} ·{" "}
+          {token.over ? (
+            <span className="text-madder">its time is over</span>
+          ) : (
+            `until ${day.format(new Date(token.expires))}`
+          )}{" "}
+          · {token.used ? `used ${day.format(new Date(token.used))}` : "never used"}
+        </p>
+      </div>
+      <Button
+        look="quiet"
+        aria-label={`End the token ${token.name}`}
+        disabled={end.isPending}
+        onClick={() => end.mutate()}
+      >
+        End
+      </Button>
+    </li>
+  );
+}

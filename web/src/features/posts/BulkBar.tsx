@@ -1,0 +1,141 @@
+import { lazy, Suspense, useState } from "react";
+import { Button } from "../../ui/Button";
+import { Sheet } from "../../ui/Sheet";
+import { useSay } from "../../ui/toast";
+import type { Schemas } from "../../api/client";
+import { useTell } from "../logbook/useTell";
+import type { Wish } from "../reflow/reflow";
+import { BulkEdit } from "./BulkEdit";
+import { useBulk, type BulkDeed, type Filter, type Listed } from "./posts";
+
+const ReflowSheet = lazy(() => import("../reflow/ReflowSheet").then((m) => ({ default: m.ReflowSheet })));
+
+const deeds: { deed: BulkDeed; name: string; done: string; fits: (p: Listed) => boolean }[] = [
+  {
+    deed: "clear",
+    name: "Clear for the shelf",
+    done: "on the shelf",
+    fits: (p) => p.stage === "draft" || p.stage === "handed in",
+  },
+  { deed: "unclear", name: "Take off the shelf", done: "off the shelf", fits: (p) => p.stage === "cleared" },
+  { deed: "give back", name: "Give back", done: "given back", fits: (p) => p.stage === "handed in" },
+  { deed: "bin", name: "Into the bin", done: "in the bin", fits: (p) => p.stage !== "binned" },
+  { deed: "restore", name: "Out of the bin", done: "out of the bin", fits: (p) => p.stage === "binned" },
+];
+
+type Props = {
+  site: string;
+  chosen: Listed[];
+  filter: Filter;
+  total: number;
+  onAll: () => void;
+  all: boolean;
+  onNone: () => void;
+};
+
+/** What can be done to the chosen posts, all at once. */
+export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Props) {
+  const bulk = useBulk(site);
+  const tell = useTell(site);
+  const say = useSay();
+  const [skipped, setSkipped] = useState<Schemas["SkippedPost"][]>([]);
+  const [changing, setChanging] = useState(false);
+  const [placing, setPlacing] = useState<Wish>();
+  const placeable = chosen.filter(
+    (p) => p.kind === "post" && (p.stage === "draft" || p.stage === "handed in" || p.stage === "cleared"),
+  );
+  const n = all ? total : chosen.length;
+
+  function go(deed: BulkDeed, done: string) {
+    bulk.mutate(
+      { deed, ids: chosen.map((p) => p.id), ...(all ? { all: { filter, count: total } } : {}) },
+      {
+        onSuccess: (outcome) => {
+          onNone();
+          setSkipped(outcome.skipped);
+          if (outcome.done > 0)
+            tell(`${outcome.done === 1 ? "1 post is" : `${outcome.done} posts are`} ${done}.`);
+        },
+        onError: say.trouble,
+      },
+    );
+  }
+
+  return (
+    <>
+      <div
+        role="region"
+        aria-label="Chosen posts"
+        className="sticky bottom-3 z-20 mt-3 flex min-h-12 flex-wrap items-center gap-2 rounded-md border border-strong bg-sheet px-3 py-2 text-sm shadow-lifted"
+      >
+        <span role="status">{n === 1 ? "1 chosen" : `${n.toLocaleString("en-GB")} chosen`}</span>
+        {deeds
+          .filter((d) => all || chosen.some(d.fits))
+          .map((d) => (
+            <Button key={d.deed} disabled={bulk.isPending} onClick={() => go(d.deed, d.done)}>
+              {d.name}
+            </Button>
+          ))}
+        {!all && placeable.length > 0 && (
+          <Button onClick={() => setPlacing({ do: "place", posts: placeable.map((p) => p.id) })}>
+            Place…
+          </Button>
+        )}
+        <Button onClick={() => setChanging(true)}>Change fields…</Button>
+        {!all && total > chosen.length && (
+          <Button look="quiet" onClick={onAll}>
+            Choose all {total.toLocaleString("en-GB")} of this list
+          </Button>
+        )}
+        <Button look="quiet" onClick={onNone}>
+          Choose none
+        </Button>
+        {bulk.isPending && <span className="text-soft">Doing it…</span>}
+      </div>
+      {changing && (
+        <BulkEdit
+          site={site}
+          chosen={{ ids: chosen.map((p) => p.id), ...(all ? { all: { filter, count: total } } : {}) }}
+          count={n}
+          onClose={() => setChanging(false)}
+          onDone={(outcome) => {
+            setChanging(false);
+            setSkipped(outcome.skipped);
+            if (outcome.done > 0)
+              tell(outcome.done === 1 ? "1 post is changed." : `${outcome.done} posts are changed.`);
+            else if (outcome.skipped.length === 0) say.done("All of them are so already.");
+          }}
+        />
+      )}
+      <Suspense fallback={null}>
+        {placing && (
+          <ReflowSheet
+            site={site}
+            start={placing}
+            choices={placeable.map(({ id, title }) => ({ id, title }))}
+            onClose={() => {
+              setPlacing(undefined);
+              onNone();
+            }}
+          />
+        )}
+      </Suspense>
+      <Sheet
+        open={skipped.length > 0}
+        onClose={() => setSkipped([])}
+        title={
+          skipped.length === 1 ? "1 post was left as it is" : `${skipped.length} posts were left as they are`
+        }
+        actions={<Button onClick={() => setSkipped([])}>Understood</Button>}
+      >
+        <ul className="divide-y divide-line text-sm">
+          {skipped.map((s) => (
+            <li key={s.id} className="py-1.5">
+              <span className="font-semibold">{s.title || "Untitled"}</span>: {s.why}
+            </li>
+          ))}
+        </ul>
+      </Sheet>
+    </>
+  );
+}

@@ -1,0 +1,156 @@
+import { useState } from "react";
+import { Refusal } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { Field, TextField } from "../../ui/Field";
+import { Sheet } from "../../ui/Sheet";
+import { Tick } from "../../ui/Tick";
+import { Warning } from "../../ui/Trouble";
+import { useTopics } from "../editor/editor";
+import { TagsField } from "../editor/TagsField";
+import { usePeople } from "../people/people";
+import { useEditPosts, type Chosen, type FieldChange, type Outcome } from "./posts";
+
+type Props = {
+  site: string;
+  chosen: Chosen;
+  count: number;
+  onClose: () => void;
+  onDone: (outcome: Outcome) => void;
+};
+
+const asIs = -1;
+
+/** Changes fields of many posts at once; what is not touched stays as each has it. */
+export function BulkEdit({ site, chosen, count, onClose, onDone }: Props) {
+  const [change, setChange] = useState<FieldChange>({});
+  const edit = useEditPosts(site);
+  const topics = useTopics(site).data;
+  const people = usePeople(site).data ?? [];
+  const refusal = edit.error instanceof Refusal ? edit.error : undefined;
+  const posts = count === 1 ? "1 post" : `${count.toLocaleString("en-GB")} posts`;
+  const touched = Object.values(change).some((v) => v !== undefined && !(Array.isArray(v) && v.length === 0));
+  const set = (next: Partial<FieldChange>) => {
+    edit.reset();
+    setChange({ ...change, ...next });
+  };
+  const known = topics?.tags ?? [];
+  return (
+    <Sheet
+      open
+      onClose={onClose}
+      title={`Change ${posts}`}
+      actions={
+        <>
+          <Button onClick={onClose}>Leave as they are</Button>
+          <Button
+            look="main"
+            disabled={!touched || edit.isPending}
+            onClick={() => edit.mutate({ chosen, change }, { onSuccess: onDone })}
+          >
+            Change {posts}
+          </Button>
+        </>
+      }
+    >
+      {edit.error && !refusal?.problem.errors && <Warning>{edit.error.message}</Warning>}
+      <div className="grid gap-3 md:grid-cols-2">
+        <Field label="Category" error={refusal?.field("category")}>
+          <Choice
+            label="Category"
+            value={change.category ?? asIs}
+            options={[
+              { value: asIs, name: "As each has it" },
+              { value: 0, name: "None" },
+              ...(topics?.categories ?? []).map((c) => ({ value: c.id, name: c.name })),
+            ]}
+            onChange={(category) => set({ category: category === asIs ? undefined : category })}
+          />
+        </Field>
+        <Field label="Author" error={refusal?.field("author")}>
+          <Choice
+            label="Author"
+            value={change.author ?? asIs}
+            options={[
+              { value: asIs, name: "As each has it" },
+              ...people.map((p) => ({ value: p.id, name: p.name })),
+            ]}
+            onChange={(author) => set({ author: author === asIs ? undefined : author })}
+          />
+        </Field>
+        <TagsField
+          label="Tags to add"
+          tags={change.addTags ?? []}
+          known={known}
+          error={refusal?.field("addTags") ?? refusal?.field("tags[0]")}
+          onChange={(addTags) => set({ addTags })}
+        />
+        <TagsField
+          label="Tags to take off"
+          tags={change.removeTags ?? []}
+          known={known}
+          error={refusal?.field("removeTags")}
+          onChange={(removeTags) => set({ removeTags })}
+        />
+        <Bound
+          label="Not before"
+          value={change.notBefore}
+          error={refusal?.field("notBefore")}
+          onChange={(notBefore) => set({ notBefore })}
+        />
+        <Bound
+          label="Deadline"
+          value={change.deadline}
+          error={refusal?.field("deadline")}
+          onChange={(deadline) => set({ deadline })}
+        />
+        <Field label="Evergreen">
+          <Choice
+            label="Evergreen"
+            value={change.evergreen === undefined ? "" : change.evergreen ? "yes" : "no"}
+            options={[
+              { value: "", name: "As each has it" },
+              { value: "yes", name: "Evergreen" },
+              { value: "no", name: "Not evergreen" },
+            ]}
+            onChange={(value) => set({ evergreen: value === "" ? undefined : value === "yes" })}
+          />
+        </Field>
+      </div>
+      <p className="mt-3 text-xs text-faint">
+        Bounds are for drafts; posts that a change does not fit are left, and named. One Undo takes it all
+        back.
+      </p>
+    </Sheet>
+  );
+}
+
+type BoundProps = {
+  label: string;
+  value: string | undefined;
+  error: string | undefined;
+  onChange: (value: string | undefined) => void;
+};
+
+/** A date for all, none for all, or as each has it. */
+function Bound({ label, value, error, onChange }: BoundProps) {
+  return (
+    <div>
+      <TextField
+        label={label}
+        type="date"
+        value={value ?? ""}
+        error={error}
+        disabled={value === ""}
+        onChange={(e) => onChange(e.target.value || undefined)}
+      />
+      <div className="mt-1">
+        <Tick
+          label={label === "Deadline" ? "No deadline any more" : "From any day on"}
+          on={value === ""}
+          onChange={(on) => onChange(on ? "" : undefined)}
+        />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,168 @@
+import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
+import { Columns3, Search, SlidersHorizontal, X } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { Button, IconButton } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { useCommands } from "../../ui/commands";
+import { Field, inputLook, TextField } from "../../ui/Field";
+import { Tick } from "../../ui/Tick";
+import { useSettled } from "../../ui/useSettled";
+import { useTopics } from "../editor/editor";
+import { usePeople } from "../people/people";
+import { columns, type Column } from "./columns";
+import type { Filter } from "./posts";
+
+type Props = {
+  site: string;
+  filter: Filter;
+  narrowed: boolean;
+  set: (change: Partial<Filter>) => void;
+  clear: () => void;
+  shown: Column[];
+  toggle: (column: Column, on: boolean) => void;
+};
+
+/** What the list is searched for and narrowed by, and which columns it has. */
+export function FilterBar({ site, filter, narrowed, set, clear, shown, toggle }: Props) {
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      <SearchField text={filter.text} onSearch={(text) => set({ text })} />
+      <Narrow site={site} filter={filter} set={set} />
+      {narrowed && (
+        <Button look="quiet" icon={<X size={14} />} onClick={clear}>
+          Show all again
+        </Button>
+      )}
+      <Popover className="ml-auto">
+        <PopoverButton className="inline-flex h-8 items-center gap-1.5 rounded-md px-3 text-sm text-soft data-hover:bg-sunk data-hover:text-ink">
+          <Columns3 size={14} /> Columns
+        </PopoverButton>
+        <PopoverPanel
+          anchor="bottom end"
+          className="z-50 space-y-1.5 rounded-md border border-strong bg-sheet p-3 shadow-lifted [--anchor-gap:4px]"
+        >
+          {columns.map((c) => (
+            <Tick
+              key={c.column}
+              label={c.name}
+              on={shown.includes(c.column)}
+              onChange={(on) => toggle(c.column, on)}
+            />
+          ))}
+        </PopoverPanel>
+      </Popover>
+    </div>
+  );
+}
+
+function SearchField({ text, onSearch }: { text: string; onSearch: (text: string) => void }) {
+  const [typed, setTyped] = useState(text);
+  const [seen, setSeen] = useState(text);
+  if (seen !== text) {
+    setSeen(text);
+    setTyped(text); // changed elsewhere, such as by going back
+  }
+  const settled = useSettled(typed, 250);
+  useEffect(() => {
+    if (settled === typed && settled !== text) onSearch(settled);
+    // Only what has settled is searched for.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [settled]);
+  const place = useRef<HTMLInputElement>(null);
+  useCommands([{ name: "Search posts", group: "Posts", keys: "/", run: () => place.current?.focus() }]);
+  return (
+    <div className="relative w-72 max-w-full">
+      <Search size={14} aria-hidden className="absolute top-2.25 left-2.5 text-soft" />
+      <input
+        ref={place}
+        type="search"
+        aria-label="Search posts"
+        placeholder="Words of title or text"
+        value={typed}
+        onChange={(e) => setTyped(e.target.value)}
+        className={`${inputLook} pl-8!`}
+      />
+    </div>
+  );
+}
+
+const kinds = [
+  { value: "" as const, name: "Posts and pages" },
+  { value: "post" as const, name: "Posts" },
+  { value: "page" as const, name: "Pages" },
+];
+
+function Narrow({ site, filter, set }: Pick<Props, "site" | "filter" | "set">) {
+  const topics = useTopics(site).data;
+  const people = usePeople(site).data;
+  const categories = [
+    { value: 0, name: "Any category" },
+    { value: -1, name: "None" },
+    ...(topics?.categories ?? []).map((c) => ({ value: c.id, name: c.name })),
+  ];
+  const authors = [
+    { value: 0, name: "Any author" },
+    ...(people ?? []).map((p) => ({ value: p.id, name: p.name })),
+  ];
+  const tags = [{ value: "", name: "Any tag" }, ...(topics?.tags ?? []).map((t) => ({ value: t, name: t }))];
+  const said = [
+    filter.tag && `tag ${filter.tag}`,
+    filter.kind,
+    filter.from && `from ${filter.from}`,
+    filter.to && `to ${filter.to}`,
+  ]
+    .filter(Boolean)
+    .join(", ");
+  return (
+    <>
+      <Choice
+        label="Author"
+        className="w-40!"
+        value={filter.author}
+        options={authors}
+        onChange={(author) => set({ author })}
+      />
+      <Choice
+        label="Category"
+        className="w-40!"
+        value={filter.category}
+        options={categories}
+        onChange={(category) => set({ category })}
+      />
+      <Popover>
+        <PopoverButton className="inline-flex h-8 items-center gap-1.5 rounded-md border border-strong bg-sheet px-3 text-sm data-hover:border-ink">
+          <SlidersHorizontal size={14} /> {said || "More…"}
+        </PopoverButton>
+        <PopoverPanel
+          anchor="bottom start"
+          className="z-40 w-72 space-y-3 rounded-md border border-strong bg-sheet p-4 shadow-lifted [--anchor-gap:4px]"
+        >
+          <Field label="Tag">
+            <Choice label="Tag" value={filter.tag} options={tags} onChange={(tag) => set({ tag })} />
+          </Field>
+          <Field label="Kind">
+            <Choice label="Kind" value={filter.kind} options={kinds} onChange={(kind) => set({ kind })} />
+          </Field>
+          <div className="grid grid-cols-2 gap-2">
+            <TextField
+              label="From"
+              type="date"
+              value={filter.from}
+              onChange={(e) => set({ from: e.target.value })}
+            />
+            <TextField
+              label="To"
+              type="date"
+              value={filter.to}
+              onChange={(e) => set({ to: e.target.value })}
+            />
+          </div>
+          <p className="text-xs text-soft">Dates are those of coming out, or of beginning for drafts.</p>
+          <IconButton label="Take these off" onClick={() => set({ tag: "", kind: "", from: "", to: "" })}>
+            <X size={14} />
+          </IconButton>
+        </PopoverPanel>
+      </Popover>
+    </>
+  );
+}

@@ -1,0 +1,142 @@
+import { useEffect, useState, type FormEvent } from "react";
+import { Refusal } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { hhmm } from "../../ui/civil";
+import { Choice } from "../../ui/Choice";
+import { Field, TextField } from "../../ui/Field";
+import { TimeField } from "../../ui/TimeField";
+import { Warning } from "../../ui/Trouble";
+import { useTell } from "../logbook/useTell";
+import { useTopics } from "../editor/editor";
+import { TagsField } from "../editor/TagsField";
+import { usePeople } from "../people/people";
+import { useQuickEdit, type Listed } from "./posts";
+
+type Props = { site: string; post: Listed; editor: boolean; onDone: () => void };
+
+const less = (tags: string[], others: string[]) => tags.filter((t) => !others.includes(t));
+
+/** Changes what a list shows of a post, in its place. */
+export function QuickEdit({ site, post, editor, onDone }: Props) {
+  const [title, setTitle] = useState(post.title);
+  const [slug, setSlug] = useState(post.slug);
+  const [categoryId, setCategoryId] = useState(post.categoryId);
+  const [authorId, setAuthorId] = useState(post.authorId);
+  const [tags, setTags] = useState(post.tags);
+  const topics = useTopics(site).data;
+  const people = usePeople(site).data;
+  const save = useQuickEdit(site, post.id);
+  const tell = useTell(site);
+  const movable =
+    editor && post.stage !== "published" && post.stage !== "archived" && post.stage !== "binned";
+  const [date, setDate] = useState(post.when?.date ?? "");
+  const [time, setTime] = useState(post.when ? hhmm(post.when.minute) : "");
+  const refusal = save.error instanceof Refusal ? save.error : undefined;
+  const authors = (people ?? []).map((p) => ({ value: p.id, name: p.name }));
+  if (!authors.some((a) => a.value === post.authorId))
+    authors.push({ value: post.authorId, name: post.author });
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (e.key === "Escape" && !e.defaultPrevented) onDone();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [onDone]);
+
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    const when = date && time ? { date, time } : undefined;
+    const retimed = when && (date !== post.when?.date || time !== (post.when && hhmm(post.when.minute)));
+    save.mutate(
+      {
+        version: post.version,
+        change: {
+          fields: {
+            ...(title !== post.title ? { title } : {}),
+            ...(categoryId !== post.categoryId ? { category: categoryId } : {}),
+            ...(authorId !== post.authorId ? { author: authorId } : {}),
+            ...(less(tags, post.tags).length ? { addTags: less(tags, post.tags) } : {}),
+            ...(less(post.tags, tags).length ? { removeTags: less(post.tags, tags) } : {}),
+          },
+          slug: slug !== post.slug ? slug : undefined,
+          when: retimed ? when : undefined,
+        },
+      },
+      {
+        onSuccess: () => {
+          tell(`“${title}” is saved.`);
+          onDone();
+        },
+      },
+    );
+  }
+
+  return (
+    <form
+      onSubmit={submit}
+      aria-label={`Quick edit of ${post.title || "the post"}`}
+      className="grid gap-x-3 gap-y-2 border-l-4 border-tape bg-sheet px-3 py-2 md:grid-cols-[2fr_1fr_1fr_1.2fr_auto]"
+    >
+      {save.error && !refusal?.problem.errors && (
+        <div className="md:col-span-5">
+          <Warning>{save.error.message}</Warning>
+        </div>
+      )}
+      <div className="space-y-2">
+        <TextField
+          label="Title"
+          autoFocus
+          dir="auto"
+          value={title}
+          error={refusal?.field("title")}
+          onChange={(e) => setTitle(e.target.value)}
+        />
+        {movable && (
+          <div className="flex gap-2">
+            <TextField
+              label="Date"
+              type="date"
+              value={date}
+              error={refusal?.field("at")}
+              onChange={(e) => setDate(e.target.value)}
+            />
+            <TimeField label="Time, pinned" value={time} onChange={setTime} />
+          </div>
+        )}
+        <TextField
+          label="Address"
+          value={slug}
+          placeholder="made from the title"
+          error={refusal?.field("slug")}
+          onChange={(e) => setSlug(e.target.value)}
+        />
+      </div>
+      <Field label="Category" error={refusal?.field("categoryId") ?? refusal?.field("category")}>
+        <Choice
+          label="Category"
+          value={categoryId}
+          options={[
+            { value: 0, name: "None" },
+            ...(topics?.categories ?? []).map((c) => ({ value: c.id, name: c.name })),
+          ]}
+          onChange={setCategoryId}
+        />
+      </Field>
+      {editor ? (
+        <Field label="Author" error={refusal?.field("authorId")}>
+          <Choice label="Author" value={authorId} options={authors} onChange={setAuthorId} />
+        </Field>
+      ) : (
+        <span />
+      )}
+      <TagsField tags={tags} known={topics?.tags ?? []} error={refusal?.field("tags")} onChange={setTags} />
+      <div className="flex items-start gap-2 pt-5.5">
+        <Button type="submit" look="main" disabled={save.isPending}>
+          Save
+        </Button>
+        <Button onClick={onDone}>Cancel</Button>
+      </div>
+    </form>
+  );
+}

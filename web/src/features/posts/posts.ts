@@ -1,0 +1,235 @@
+import {
+  keepPreviousData,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
+import { useSearchParams } from "react-router";
+import { answer, api, type Schemas } from "../../api/client";
+
+export type Listed = Schemas["ListedPost"];
+export type Stage = Listed["stage"];
+export type Sort = "changed" | "date" | "title" | "words" | "relevance";
+
+/** The stages in the order of a post's life, as lists name them. */
+export const stages: { stage: Stage; name: string; one: string }[] = [
+  { stage: "draft", name: "Being written", one: "being written" },
+  { stage: "handed in", name: "Handed in", one: "handed in" },
+  { stage: "cleared", name: "On the shelf", one: "on the shelf" },
+  { stage: "scheduled", name: "Scheduled", one: "scheduled" },
+  { stage: "held", name: "Held", one: "held" },
+  { stage: "published", name: "Out", one: "out" },
+  { stage: "archived", name: "Archived", one: "archived" },
+  { stage: "binned", name: "Bin", one: "in the bin" },
+];
+
+export function stageWord(stage: Stage): string {
+  return stages.find((s) => s.stage === stage)?.one ?? stage;
+}
+
+export type Filter = {
+  text: string;
+  stage: Stage | "";
+  author: number;
+  category: number;
+  tag: string;
+  kind: "" | "post" | "page";
+  from: string;
+  to: string;
+  sort: Sort;
+  order: "up" | "down";
+};
+
+const empty: Filter = {
+  text: "",
+  stage: "",
+  author: 0,
+  category: 0,
+  tag: "",
+  kind: "",
+  from: "",
+  to: "",
+  sort: "changed",
+  order: "down",
+};
+
+/** What the list shows, kept in the address, so that it can be shared and gone back to. */
+export function useFilter() {
+  const [params, setParams] = useSearchParams();
+  const filter: Filter = {
+    text: params.get("text") ?? "",
+    stage: (params.get("stages") ?? "") as Filter["stage"],
+    author: Number(params.get("author") ?? 0),
+    category: Number(params.get("category") ?? 0),
+    tag: params.get("tag") ?? "",
+    kind: (params.get("kind") ?? "") as Filter["kind"],
+    from: params.get("from") ?? "",
+    to: params.get("to") ?? "",
+    sort: (params.get("sort") ?? (params.get("text") ? "relevance" : "changed")) as Sort,
+    order: (params.get("order") ?? "down") as Filter["order"],
+  };
+  function set(change: Partial<Filter>) {
+    const next = { ...filter, ...change };
+    // A new search is by relevance, and the end of one is not.
+    if (change.text !== undefined && change.text !== "" && filter.text === "") next.sort = "relevance";
+    if (change.text === "" && next.sort === "relevance") next.sort = "changed";
+    const said = new URLSearchParams();
+    for (const name of Object.keys(empty) as (keyof Filter)[]) {
+      const standard = name === "sort" && next.text ? "relevance" : empty[name];
+      if (next[name] !== standard) said.set(name === "stage" ? "stages" : name, String(next[name]));
+    }
+    setParams(said, { replace: change.text !== undefined });
+  }
+  const narrowed = [
+    filter.text,
+    filter.author,
+    filter.category,
+    filter.tag,
+    filter.kind,
+    filter.from,
+    filter.to,
+  ].some(Boolean);
+  return { filter, set, narrowed, clear: () => setParams(filter.stage ? { stages: filter.stage } : {}) };
+}
+
+/** The filter as the API takes it, less its order. */
+function match(f: Filter): Schemas["PostFilter"] {
+  return {
+    ...(f.text ? { text: f.text } : {}),
+    ...(f.stage ? { stages: [f.stage] } : {}),
+    ...(f.author ? { author: f.author } : {}),
+    ...(f.category ? { category: f.category } : {}),
+    ...(f.tag ? { tag: f.tag } : {}),
+    ...(f.kind ? { kind: f.kind } : {}),
+    ...(f.from ? { from: f.from } : {}),
+    ...(f.to ? { to: f.to } : {}),
+  };
+}
+
+export function usePosts(site: string, filter: Filter) {
+  return useInfiniteQuery({
+    queryKey: ["plan", site, "posts", filter],
+    queryFn: ({ pageParam }) =>
+      answer(
+        api.GET("/api/v1/sites/{site}/posts", {
+          params: {
+            path: { site },
+            query: {
+              ...match(filter),
+              sort: filter.sort,
+              order: filter.order,
+              ...(pageParam ? { cursor: pageParam } : {}),
+            },
+          },
+        }),
+      ),
+    initialPageParam: "",
+    getNextPageParam: (page) => page.next,
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** How many posts of the filter stand in each stage, whatever stage is looked at. */
+export function useCounts(site: string, filter: Filter) {
+  const wanted = match({ ...filter, stage: "" });
+  return useQuery({
+    queryKey: ["plan", site, "counts", wanted],
+    queryFn: () =>
+      answer(api.GET("/api/v1/sites/{site}/posts/counts", { params: { path: { site }, query: wanted } })),
+    placeholderData: keepPreviousData,
+  });
+}
+
+export type BulkDeed = Schemas["BulkInputBody"]["do"];
+
+/** Does one thing to many posts: to those chosen, or to all of a filter. */
+export function useBulk(site: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({
+      deed,
+      ids,
+      all,
+    }: {
+      deed: BulkDeed;
+      ids: number[];
+      all?: { filter: Filter; count: number };
+    }) =>
+      answer(
+        api.POST("/api/v1/sites/{site}/posts/bulk", {
+          params: { path: { site } },
+          body: all ? { do: deed, match: match(all.filter), count: all.count } : { do: deed, ids },
+        }),
+      ),
+    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+  });
+}
+
+/** Which posts are meant: those with the ids, or all of a list. */
+export type Chosen = { ids: number[]; all?: { filter: Filter; count: number } | undefined };
+export type Outcome = Schemas["BulkOutcome"];
+export type FieldChange = {
+  [K in keyof Schemas["EditPostsInputBody"]]?: Schemas["EditPostsInputBody"][K] | undefined;
+};
+
+/** Changes fields of many posts at once, as one act. */
+export function useEditPosts(site: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ chosen: { ids, all }, change }: { chosen: Chosen; change: FieldChange }) =>
+      answer(
+        api.POST("/api/v1/sites/{site}/posts/edit", {
+          params: { path: { site } },
+          body: {
+            ...said(change),
+            ...(all ? { match: match(all.filter), count: all.count } : { ids }),
+          },
+        }),
+      ),
+    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+  });
+}
+
+/** The change less what it leaves as it is. */
+function said(change: FieldChange): Schemas["EditPostsInputBody"] {
+  return Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
+}
+
+/** What a list can change of one post in its place. */
+export type QuickChange = {
+  fields: FieldChange;
+  slug?: string | undefined;
+  when?: { date: string; time: string } | undefined;
+};
+
+/** Changes one post in its place: its address, its fields, its time, each if it was touched. */
+export function useQuickEdit(site: string, id: number) {
+  const queries = useQueryClient();
+  const path = { site, id };
+  const present = () => answer(api.GET("/api/v1/sites/{site}/posts/{id}", { params: { path } }));
+  return useMutation({
+    mutationFn: async ({ version, change }: { version: number; change: QuickChange }) => {
+      let seen = version;
+      if (change.slug !== undefined) {
+        const body = { version: seen, slug: change.slug };
+        seen = (await answer(api.PATCH("/api/v1/sites/{site}/posts/{id}", { params: { path }, body })))
+          .version;
+      }
+      if (Object.keys(change.fields).length > 0) {
+        const body = { ...said(change.fields), ids: [id], version: seen };
+        const outcome = await answer(
+          api.POST("/api/v1/sites/{site}/posts/edit", { params: { path: { site } }, body }),
+        );
+        const [left] = outcome.skipped;
+        if (left) throw new Error(left.why);
+        seen = (await present()).version;
+      }
+      if (change.when) {
+        const body = { version: seen, ...change.when };
+        await answer(api.POST("/api/v1/sites/{site}/posts/{id}/retime", { params: { path }, body }));
+      }
+    },
+    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+  });
+}

@@ -1,0 +1,212 @@
+import type { Refusal } from "../../api/client";
+import { Choice } from "../../ui/Choice";
+import { Field, TextField } from "../../ui/Field";
+import { NumberField } from "../../ui/NumberField";
+import { Tick } from "../../ui/Tick";
+import { TimeField } from "../../ui/TimeField";
+import type { Pattern, Wish } from "./reflow";
+
+type Props = {
+  wish: Wish;
+  choices: { id: number; title: string }[];
+  refusal: Refusal | undefined;
+  onChange: (change: Partial<Wish>) => void;
+};
+
+/** What is wished: the fields that its kind has. */
+export function WishForm(props: Props) {
+  const { wish, refusal, onChange } = props;
+  const set = (field: "start" | "end") => (e: { target: { value: string } }) =>
+    onChange({ [field]: e.target.value || undefined });
+  const startName = wish.do === "place" ? "Begin on" : wish.do === "room" ? "Not before" : "From";
+  return (
+    <div className="mb-4 space-y-3 border-b border-line pb-4">
+      <div className="flex flex-wrap items-start gap-3">
+        {wish.do === "room" && <OnePost {...props} />}
+        <div className="w-40">
+          <TextField
+            label={startName}
+            type="date"
+            value={wish.start ?? ""}
+            error={refusal?.field("start")}
+            hint={wish.do === "place" ? "A past date backdates." : "Today, where empty."}
+            onChange={set("start")}
+          />
+        </div>
+        {(wish.do === "shift" || wish.do === "unplace" || wish.do === "rest") && (
+          <div className="w-40">
+            <TextField
+              label="To"
+              type="date"
+              value={wish.end ?? ""}
+              error={refusal?.field("end")}
+              hint="To the end, where empty."
+              onChange={set("end")}
+            />
+          </div>
+        )}
+        {wish.do === "shift" && (
+          <div className="w-36">
+            <NumberField
+              label="By so many days"
+              hint="Less than 0: earlier."
+              value={wish.days ?? 0}
+              error={refusal?.field("days")}
+              onChange={(days) => onChange({ days })}
+            />
+          </div>
+        )}
+        {wish.do === "place" && (
+          <>
+            <div className="w-44">
+              <Field label="In order">
+                <Choice
+                  label="In order"
+                  value={wish.order ?? "hand"}
+                  options={orders}
+                  onChange={(order) => onChange({ order })}
+                />
+              </Field>
+            </div>
+            <div className="w-44">
+              <Field label="Times from">
+                <Choice
+                  label="Times from"
+                  value={wish.pattern ? "pattern" : "rhythm"}
+                  options={[
+                    { value: "rhythm", name: "the rhythm" },
+                    { value: "pattern", name: "a pattern, this once" },
+                  ]}
+                  onChange={(by) => onChange({ pattern: by === "pattern" ? aPattern() : undefined })}
+                />
+              </Field>
+            </div>
+          </>
+        )}
+      </div>
+      {wish.pattern && (
+        <PatternFields
+          pattern={wish.pattern}
+          refusal={refusal}
+          onChange={(pattern) => onChange({ pattern })}
+        />
+      )}
+      {wish.do === "place" && <Drafts {...props} />}
+    </div>
+  );
+}
+
+const orders = [
+  { value: "hand" as const, name: "As they are listed" },
+  { value: "oldest" as const, name: "Oldest first" },
+  { value: "newest" as const, name: "Newest first" },
+  { value: "shuffled" as const, name: "Shuffled" },
+  { value: "categories" as const, name: "A category in turn" },
+];
+
+function aPattern(): Pattern {
+  const seed = Math.floor(Math.random() * 2 ** 31);
+  return { everyDays: 1, from: "08:00", to: "11:00", count: 1, gap: 60, uneven: true, seed };
+}
+
+function OnePost({ wish, choices, onChange }: Props) {
+  const options = choices.map((c) => ({ value: c.id, name: c.title || "Untitled" }));
+  return (
+    <div className="w-72">
+      <Field label="The post to put in">
+        <Choice
+          label="The post to put in"
+          value={wish.posts?.[0] ?? 0}
+          options={options}
+          onChange={(id) => onChange({ posts: [id] })}
+        />
+      </Field>
+    </div>
+  );
+}
+
+function Drafts({ wish, choices, onChange }: Props) {
+  const chosen = wish.posts ?? [];
+  if (choices.length === 0) return null;
+  const all = chosen.length === choices.length;
+  return (
+    <details>
+      <summary className="text-sm text-soft">
+        {all ? `All ${choices.length} drafts` : `${chosen.length} of ${choices.length} drafts`}
+      </summary>
+      <div className="mt-2 max-h-44 overflow-y-auto rounded-md border border-line px-3 py-2">
+        <Tick
+          label="All of them"
+          on={all}
+          onChange={(on) => onChange({ posts: on ? choices.map((c) => c.id) : [] })}
+        />
+        <ul className="mt-1 space-y-1">
+          {choices.map((c) => (
+            <li key={c.id}>
+              <Tick
+                label={c.title || "Untitled"}
+                on={chosen.includes(c.id)}
+                onChange={(on) =>
+                  onChange({
+                    posts: choices
+                      .map((one) => one.id)
+                      .filter((id) => (id === c.id ? on : chosen.includes(id))),
+                  })
+                }
+              />
+            </li>
+          ))}
+        </ul>
+      </div>
+    </details>
+  );
+}
+
+type PatternProps = {
+  pattern: Pattern;
+  refusal: Refusal | undefined;
+  onChange: (pattern: Pattern) => void;
+};
+
+function PatternFields({ pattern, refusal, onChange }: PatternProps) {
+  const set = (change: Partial<Pattern>) => onChange({ ...pattern, ...change });
+  const wrong = (field: string) => refusal?.field(`pattern.${field}`);
+  return (
+    <div className="flex flex-wrap items-start gap-3">
+      <div className="w-24">
+        <NumberField
+          label="Every … days"
+          value={pattern.everyDays}
+          error={wrong("everyDays")}
+          onChange={(everyDays) => set({ everyDays })}
+        />
+      </div>
+      <div className="w-24">
+        <NumberField
+          label="Posts a day"
+          value={pattern.count}
+          error={wrong("count")}
+          onChange={(count) => set({ count })}
+        />
+      </div>
+      <TimeField
+        label="Between"
+        value={pattern.from}
+        error={wrong("from")}
+        onChange={(from) => set({ from })}
+      />
+      <TimeField label="and" value={pattern.to} error={wrong("to")} onChange={(to) => set({ to })} />
+      <div className="w-28">
+        <NumberField
+          label="Gap, minutes"
+          value={pattern.gap}
+          error={wrong("gap")}
+          onChange={(gap) => set({ gap })}
+        />
+      </div>
+      <div className="pt-6">
+        <Tick label="Uneven minutes" on={pattern.uneven ?? false} onChange={(uneven) => set({ uneven })} />
+      </div>
+    </div>
+  );
+}

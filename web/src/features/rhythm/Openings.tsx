@@ -1,0 +1,75 @@
+import { Plus } from "lucide-react";
+import { useState } from "react";
+import { Button } from "../../ui/Button";
+import { hhmm } from "../../ui/civil";
+import { Warning } from "../../ui/Trouble";
+import { OpeningRow } from "./OpeningRow";
+import { newOpening, type Opening } from "./rhythm";
+import { WeekTapes } from "./WeekTapes";
+
+type Props = {
+  site: string;
+  openings: Opening[];
+  problems: { path: string; message: string }[];
+  onChange: (openings: Opening[]) => void;
+};
+
+/** The openings of a rhythm or a season, on the tapes of a week and one by one. */
+export function Openings({ site, openings, problems, onChange }: Props) {
+  const [chosen, setChosen] = useState<string>();
+  const problem = (path: string) => problems.find((p) => p.path === path)?.message;
+  const set = (i: number, opening: Opening | undefined) =>
+    onChange(openings.flatMap((o, j) => (j !== i ? [o] : opening ? [opening] : [])));
+  return (
+    <section aria-labelledby="openings" className="mb-6">
+      <h2 id="openings" className="mb-1 text-base font-semibold">
+        Openings
+        <span className="ml-3 text-sm font-normal text-soft">
+          drag one, or its ends; double-click an empty place for a new one
+        </span>
+      </h2>
+      {problem("openings") && <Warning>{problem("openings")}</Warning>}
+      <div className="mb-3">
+        <WeekTapes
+          openings={openings}
+          chosen={chosen}
+          troubled={(i) => problems.some((p) => p.path.startsWith(`openings[${i}].`))}
+          onChoose={setChosen}
+          onChange={(i, change) => set(i, { ...openings[i]!, ...change })}
+          onAdd={(weekday, from) => {
+            const added = { ...newOpening(), weekdays: [weekday], from: hhmm(from), to: hhmm(from + 120) };
+            onChange([...openings, added]);
+            setChosen(added.key);
+          }}
+        />
+      </div>
+      {openings.length === 0 ? (
+        <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
+          No opening yet, so no slots come of it. Add one: say on which weekdays, and at what time or between
+          which.
+        </p>
+      ) : (
+        <ul className="divide-y divide-line rounded-md border border-line bg-sheet">
+          {openings.map((o, i) => (
+            <OpeningRow
+              key={o.key}
+              site={site}
+              chosen={o.key === chosen}
+              opening={o}
+              problem={(field) => problem(`openings[${i}].${field}`)}
+              onChange={(next) => set(i, next)}
+              onRemove={() => set(i, undefined)}
+            />
+          ))}
+        </ul>
+      )}
+      <Button
+        className="mt-2"
+        icon={<Plus size={14} />}
+        onClick={() => onChange([...openings, newOpening()])}
+      >
+        Add an opening
+      </Button>
+    </section>
+  );
+}

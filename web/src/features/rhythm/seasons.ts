@@ -1,0 +1,106 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Temporal } from "temporal-polyfill";
+import { answer, api, type Schemas } from "../../api/client";
+import { useSettled } from "../../ui/useSettled";
+import { anotherSeed, newOpening, type Rhythm } from "./rhythm";
+
+export type Season = Schemas["Season"];
+export type Change = { rhythm: Rhythm } | { season: Season };
+
+export function useSeasons(site: string) {
+  return useQuery({
+    queryKey: ["rhythm", site, "seasons"],
+    queryFn: () => answer(api.GET("/api/v1/sites/{site}/seasons", { params: { path: { site } } })),
+    refetchOnWindowFocus: false,
+    staleTime: Infinity,
+    gcTime: 0,
+  });
+}
+
+/** Takes the seasons that a change has answered with. */
+function useTaken(site: string) {
+  const queries = useQueryClient();
+  return (seasons: Season[]) => {
+    queries.setQueryData(["rhythm", site, "seasons"], seasons);
+    void queries.invalidateQueries({ queryKey: ["plan", site] });
+  };
+}
+
+export function useSaveSeason(site: string) {
+  const taken = useTaken(site);
+  return useMutation({
+    mutationFn: (season: Season) =>
+      season.id
+        ? answer(
+            api.PUT("/api/v1/sites/{site}/seasons/{id}", {
+              params: { path: { site, id: season.id } },
+              body: season,
+            }),
+          )
+        : answer(api.POST("/api/v1/sites/{site}/seasons", { params: { path: { site } }, body: season })),
+    onSuccess: taken,
+  });
+}
+
+export function useDropSeason(site: string) {
+  const taken = useTaken(site);
+  return useMutation({
+    mutationFn: (id: number) =>
+      answer(api.DELETE("/api/v1/sites/{site}/seasons/{id}", { params: { path: { site, id } } })),
+    onSuccess: taken,
+  });
+}
+
+/** What the season would yield from its first date on; asked for once typing rests. */
+export function useSeasonPreview(site: string, season: Season) {
+  const settled = useSettled(season, 250);
+  return useQuery({
+    queryKey: ["plan", site, "season preview", settled],
+    queryFn: () =>
+      answer(
+        api.POST("/api/v1/sites/{site}/seasons/preview", {
+          params: { path: { site }, query: { days: 28 } },
+          body: settled,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** How far ahead the comparison looks. */
+export const comparedWeeks = 13;
+
+/** The changed rhythm or season held against what is kept. */
+export function useWhatIf(site: string, change: Change) {
+  const settled = useSettled(change, 400);
+  return useQuery({
+    queryKey: ["plan", site, "what if", settled],
+    queryFn: () =>
+      answer(
+        api.POST("/api/v1/sites/{site}/rhythm/what-if", {
+          params: { path: { site } },
+          body: { ...settled, weeks: comparedWeeks },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** A season that begins as a copy: of the usual rhythm, or of another season. */
+export function newSeason(
+  of: { openings: Rhythm["openings"]; uneven?: boolean },
+  today: string,
+  name = "",
+): Season {
+  const starts = Temporal.PlainDate.from(today).add({ days: 7 });
+  return {
+    name,
+    starts: starts.toString(),
+    ends: starts.add({ days: 27 }).toString(),
+    priority: 0,
+    seed: anotherSeed(),
+    uneven: of.uneven ?? false,
+    // Openings are named for good, so a copy's have names of their own.
+    openings: of.openings.map((o) => ({ ...o, key: newOpening().key })),
+  };
+}

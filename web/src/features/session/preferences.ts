@@ -1,0 +1,32 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { answer, api, type Schemas } from "../../api/client";
+import { setTwelveHours } from "../../ui/civil";
+import { applyTheme } from "../../ui/theme";
+
+export type Preferences = Schemas["Preferences"];
+
+/** How the screens are as long as nobody has said otherwise. */
+export const usualPreferences: Preferences = {
+  weekStart: "monday",
+  clock: "24",
+  density: "roomy",
+  theme: "system",
+};
+
+/** Has the screens be as one likes them. */
+export function applyPreferences({ clock, density, theme }: Preferences) {
+  setTwelveHours(clock === "12");
+  document.documentElement.dataset.density = density;
+  applyTheme(theme);
+}
+
+export function useSavePreferences() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Preferences) => answer(api.PUT("/api/v1/account/preferences", { body })),
+    onSuccess: (me) => {
+      applyPreferences(me.preferences);
+      queries.setQueryData(["session"], me);
+    },
+  });
+}

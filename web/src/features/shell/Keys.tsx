@@ -1,0 +1,72 @@
+import { lazy, Suspense, useEffect, useState } from "react";
+import { useStepKeys } from "../logbook/steps";
+import { commandsNow, keysOn, useCommands } from "../../ui/commands";
+
+const Palette = lazy(() => import("./Palette"));
+const KeySheet = lazy(() => import("./KeySheet"));
+
+/** How long one may take for the second key, in milliseconds. */
+const patience = 1200;
+
+/** Listens for keys: Ctrl K opens the palette, the rest do what the screen offers. */
+export function Keys({ site }: { site: string }) {
+  const [palette, setPalette] = useState(false);
+  const [sheet, setSheet] = useState(false);
+  useCommands([
+    { name: "Find a command or a post…", group: "Help", keys: "Ctrl K", run: () => setPalette(true) },
+    { name: "Keys", group: "Help", keys: "?", run: () => setSheet(true) },
+  ]);
+  useStepKeys(site);
+  useEffect(() => {
+    let first = "";
+    let forget: number | undefined;
+    function onKey(e: KeyboardEvent) {
+      if ((e.ctrlKey || e.metaKey) && !e.altKey && e.key.length === 1) {
+        // Within a field, Ctrl Z is the field's own; behind a sheet nothing is to change unseen.
+        if (e.key.toLowerCase() !== "k" && (writes(e.target) || document.querySelector('[role="dialog"]')))
+          return;
+        const keys = `Ctrl ${e.shiftKey ? "Shift " : ""}${e.key.toUpperCase()}`;
+        const command = commandsNow().find(
+          (c) => c.keys === keys || (keys === "Ctrl Y" && c.keys === "Ctrl Shift Z"),
+        );
+        if (!command) return;
+        e.preventDefault();
+        command.run();
+        return;
+      }
+      if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented || !keysOn() || writes(e.target)) return;
+      if (e.key.length !== 1 || document.querySelector('[role="dialog"]')) return;
+      window.clearTimeout(forget);
+      const all = commandsNow();
+      const both = first ? `${first} ${e.key}` : "";
+      const command = all.find((c) => c.keys === both) ?? all.find((c) => c.keys === e.key);
+      first = "";
+      if (command) {
+        e.preventDefault();
+        command.run();
+      } else if (all.some((c) => c.keys?.startsWith(`${e.key} `))) {
+        first = e.key;
+        forget = window.setTimeout(() => (first = ""), patience);
+      }
+    }
+    window.addEventListener("keydown", onKey);
+    return () => {
+      window.removeEventListener("keydown", onKey);
+      window.clearTimeout(forget);
+    };
+  }, []);
+  return (
+    <Suspense fallback={null}>
+      {palette && <Palette site={site} onClose={() => setPalette(false)} />}
+      {sheet && <KeySheet onClose={() => setSheet(false)} />}
+    </Suspense>
+  );
+}
+
+/** Whether keys are letters there, and not commands. */
+function writes(target: EventTarget | null): boolean {
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  );
+}

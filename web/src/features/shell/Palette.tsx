@@ -1,0 +1,97 @@
+import {
+  Combobox,
+  ComboboxInput,
+  ComboboxOption,
+  ComboboxOptions,
+  Dialog,
+  DialogBackdrop,
+  DialogPanel,
+} from "@headlessui/react";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { answer, api } from "../../api/client";
+import { useAllCommands } from "../../ui/commands";
+import { useSettled } from "../../ui/useSettled";
+import { KeyNames } from "./KeyNames";
+
+type Choice = { id: string; name: string; group: string; keys?: string | undefined; run: () => void };
+
+/** Every screen, every action of the screen one is on, and every post, by a few letters. */
+export default function Palette({ site, onClose }: { site: string; onClose: () => void }) {
+  const [typed, setTyped] = useState("");
+  const navigate = useNavigate();
+  const commands = useAllCommands();
+  const wanted = useSettled(typed.trim(), 150);
+  const found = useQuery({
+    queryKey: ["plan", site, "find", wanted],
+    queryFn: () =>
+      answer(
+        api.GET("/api/v1/sites/{site}/titles", { params: { path: { site }, query: { title: wanted } } }),
+      ),
+    enabled: wanted.length > 1,
+    placeholderData: keepPreviousData,
+  });
+  const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
+  const doing: Choice[] = commands
+    .filter((c) => words.every((w) => `${c.name} ${c.group}`.toLowerCase().includes(w)))
+    .map((c) => ({ ...c, id: `${c.group} ${c.name}` }));
+  const posts: Choice[] = (wanted.length > 1 && words.length > 0 ? (found.data?.posts ?? []) : []).map(
+    (p) => ({
+      id: `post ${p.id}`,
+      name: p.title || "Untitled",
+      group: "Posts",
+      run: () => void navigate(`/${site}/write/${p.id}`),
+    }),
+  );
+  const choices = [...doing, ...posts];
+  return (
+    <Dialog open onClose={onClose} aria-label="Find a command or a post" className="relative z-50">
+      <DialogBackdrop className="fixed inset-0 bg-veil" />
+      <div className="fixed inset-0 flex items-start justify-center p-4 pt-[12vh]">
+        <DialogPanel className="w-full max-w-xl rounded-md border border-strong bg-sheet shadow-lifted">
+          <Combobox<Choice | null>
+            value={null}
+            onChange={(choice) => {
+              onClose();
+              // Once this is gone and the focus is back: what is done may open something itself.
+              if (choice) window.setTimeout(choice.run);
+            }}
+          >
+            <ComboboxInput
+              aria-label="A command, or a post’s title"
+              placeholder="A command, or a post’s title"
+              autoFocus
+              autoComplete="off"
+              className="h-12 w-full border-b border-line bg-transparent px-4 text-lg placeholder:text-faint focus:outline-none"
+              displayValue={() => typed}
+              onChange={(e) => setTyped(e.target.value)}
+            />
+            <ComboboxOptions static className="max-h-[55vh] overflow-y-auto py-1">
+              {choices.map((c, i) => (
+                <ComboboxOption
+                  key={c.id}
+                  value={c}
+                  className="flex min-h-9 items-center gap-3 px-4 data-focus:bg-sunk"
+                >
+                  <span className="w-20 shrink-0 text-xs text-soft">
+                    {choices[i - 1]?.group === c.group ? "" : c.group}
+                  </span>
+                  <span dir="auto" className="min-w-0 flex-1 truncate">
+                    {c.name}
+                  </span>
+                  {c.keys && <KeyNames keys={c.keys} />}
+                </ComboboxOption>
+              ))}
+            </ComboboxOptions>
+            {choices.length === 0 && !found.isFetching && (
+              <p role="status" className="px-4 py-6 text-soft">
+                Nothing is called that, and no post has it in its title.
+              </p>
+            )}
+          </Combobox>
+        </DialogPanel>
+      </div>
+    </Dialog>
+  );
+}
