@@ -3,7 +3,6 @@ package e2e
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
@@ -11,12 +10,10 @@ import (
 	"net/http/httptest"
 	"os"
 	"os/exec"
-	"strings"
 	"sync"
 	"testing"
 	"time"
 
-	"github.com/chromedp/cdproto"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 	"github.com/jonboulle/clockwork"
@@ -175,105 +172,6 @@ func chromium(t testing.TB) string {
 	}
 	t.Fatal("Chromium was not found; install it (apt-get install chromium) or name it in CHROMIUM")
 	return ""
-}
-
-// patience is how long a step of a journey may take before something is wrong.
-const patience = 30 * time.Second
-
-// do runs browser actions; when one fails, the page as it is then is said.
-func (a *app) do(actions ...chromedp.Action) {
-	a.t.Helper()
-	if err := a.run(actions); err != nil {
-		var text string
-		more, cancel := context.WithTimeout(a.browser, 5*time.Second)
-		defer cancel()
-		_ = chromedp.Run(more, chromedp.Evaluate(`document.body.innerText`, &text))
-		require.NoError(a.t, err, "the page shows:\n%s", text)
-	}
-}
-
-// nodeGone is the browser's code for a node that is no longer there.
-const nodeGone = -32000
-
-// run runs the actions, again where a node that was found is gone by the time it is
-// used: a screen may be drawn anew in between. Nothing has been typed or clicked then.
-func (a *app) run(actions []chromedp.Action) error {
-	const tries = 5
-	for try := 1; ; try++ {
-		ctx, cancel := context.WithTimeout(a.browser, patience)
-		err := chromedp.Run(ctx, actions...)
-		cancel()
-		var said *cdproto.Error
-		if try == tries || !errors.As(err, &said) || said.Code != nodeGone {
-			return err
-		}
-	}
-}
-
-// open shows an address of the program.
-func (a *app) open(path string) { a.t.Helper(); a.do(chromedp.Navigate(a.url + path)) }
-
-// sees waits until the page shows the text.
-func (a *app) sees(text string) {
-	a.t.Helper()
-	a.do(chromedp.WaitVisible(fmt.Sprintf(`//body//*[contains(normalize-space(.), %s) and not(self::script)]`, quoted(text))))
-}
-
-// reads waits until some element's whole text is this.
-func (a *app) reads(text string) {
-	a.t.Helper()
-	a.do(chromedp.WaitVisible(fmt.Sprintf(`//body//*[normalize-space(.)=%s]`, quoted(text))))
-}
-
-// click clicks the button or link with the accessible name or text.
-func (a *app) click(name string) {
-	a.t.Helper()
-	a.press(control(name))
-}
-
-// press clicks what an XPath finds, once it is visible and not disabled.
-func (a *app) press(xpath string) {
-	a.t.Helper()
-	a.do(chromedp.WaitVisible(xpath), chromedp.WaitEnabled(xpath), chromedp.Click(xpath, chromedp.NodeVisible))
-}
-
-// control finds a button, link, option or menu item by its label or its whole text.
-func control(name string) string {
-	n := quoted(name)
-	return fmt.Sprintf(`//*[self::button or self::a or @role="option" or @role="menuitem"][@aria-label=%s or normalize-space(.)=%s]`, n, n)
-}
-
-// field finds an input by its label.
-func field(label string) string {
-	n := quoted(label)
-	return fmt.Sprintf(`//*[self::input or self::textarea or @role='textbox'][@aria-label=%s or @id=//label[normalize-space(.)=%s]/@for]`, n, n)
-}
-
-// fill types into the field with the label, after what is there.
-func (a *app) fill(label, text string) {
-	a.t.Helper()
-	a.typed(field(label), text)
-}
-
-// typed types into what the selector finds. It does not look at the element's
-// attributes, as chromedp.SendKeys does, for the page changes them at the same time.
-func (a *app) typed(selector, text string) {
-	a.t.Helper()
-	a.do(chromedp.WaitVisible(selector), chromedp.Focus(selector), chromedp.KeyEvent(text))
-}
-
-// refill replaces what is in the field with the label.
-func (a *app) refill(label, text string) {
-	a.t.Helper()
-	a.do(chromedp.WaitVisible(field(label)), chromedp.Focus(field(label)),
-		chromedp.Evaluate(`document.activeElement.select()`, nil), chromedp.KeyEvent(text))
-}
-
-func quoted(text string) string {
-	if strings.Contains(text, `"`) {
-		return "'" + text + "'"
-	}
-	return `"` + text + `"`
 }
 
 func (a *app) signIn() {

@@ -115,7 +115,7 @@ func TestTheAlmanacIsOpenToEverybody(t *testing.T) {
 	a.audit("deed panel")
 	a.click("Wider hours")
 	a.audit("wider hours")
-	a.do(chromedp.Focus(`[data-tape] [data-post]`, chromedp.ByQuery), chromedp.KeyEvent("x"))
+	a.do(focused(`[data-tape] [data-post]`), chromedp.KeyEvent("x"))
 	a.sees("1 chosen")
 	a.press(`//button[@aria-label="Filter and lenses"]`)
 	a.sees("Keep what is shown now as")

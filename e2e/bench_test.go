@@ -83,7 +83,7 @@ func BenchmarkDragging(b *testing.B) {
 	}
 	a.signIn()
 	a.open("/quillmoor?span=56")
-	a.do(chromedp.WaitVisible(`[data-tape] [data-post]`, chromedp.ByQuery))
+	a.do(shown(`[data-tape] [data-post]`))
 	var entries int
 	a.do(chromedp.Evaluate(`document.querySelectorAll("[data-tape] [data-post]").length`, &entries))
 	require.Greater(b, entries, 1900)

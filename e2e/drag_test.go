@@ -23,7 +23,7 @@ type spot struct{ X, Y float64 }
 func (a *app) middle(selector string) spot {
 	a.t.Helper()
 	var s spot
-	a.do(chromedp.WaitReady(selector, chromedp.ByQuery), chromedp.Evaluate(fmt.Sprintf(`(() => {
+	a.do(there(selector), chromedp.Evaluate(fmt.Sprintf(`(() => {
 		const el = document.querySelector(%q);
 		el.scrollIntoView({ block: "nearest" });
 		const r = el.getBoundingClientRect();
@@ -146,7 +146,7 @@ func TestAPostIsDraggedOnTheTape(t *testing.T) {
 	a.sees(", as before")
 	a.drop(to)
 	a.sees(fmt.Sprintf("“%s” is on", p.Title))
-	a.do(chromedp.WaitVisible(fmt.Sprintf(`[data-day="%s"] [data-post="%d"]`, day, p.ID), chromedp.ByQuery))
+	a.do(shown(fmt.Sprintf(`[data-day="%s"] [data-post="%d"]`, day, p.ID)))
 	assert.Equal(t, day+at.Format(" 15:04"), a.local(a.planned(p.Title)))
 
 	// Across: to a minute, where it is pinned.
@@ -156,7 +156,7 @@ func TestAPostIsDraggedOnTheTape(t *testing.T) {
 	a.drop(to)
 	a.eventually(func() bool { return a.planned(p.Title).Pinned })
 	moved := halifax(*a.planned(p.Title).DueAt)
-	a.do(chromedp.WaitVisible(mark+fmt.Sprintf(`[aria-label^="%s pinned"]`, moved.Format("15:04")), chromedp.ByQuery))
+	a.do(shown(mark + fmt.Sprintf(`[aria-label^="%s pinned"]`, moved.Format("15:04"))))
 	assert.InDelta(t, minute+90, moved.Hour()*60+moved.Minute(), 3)
 
 	// Escape lets go.
@@ -217,7 +217,7 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	a.commits()
 	posts := a.waiting(4)
 	mark := func(p store.Post) string { return fmt.Sprintf(`[data-tape] [data-post="%d"]`, p.ID) }
-	focus := func(p store.Post) { a.do(chromedp.Focus(mark(p), chromedp.ByQuery)) }
+	focus := func(p store.Post) { a.do(focused(mark(p))) }
 
 	// h takes hold, arrows move, Enter puts down.
 	was := halifax(*posts[0].DueAt)
@@ -243,14 +243,14 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	for _, p := range posts[1:] {
 		focus(p)
 		a.do(chromedp.KeyEvent(kb.Delete))
-		a.do(chromedp.WaitVisible(fmt.Sprintf(`[data-shelf-row="0"] [data-post="%d"]`, p.ID), chromedp.ByQuery))
+		a.do(shown(fmt.Sprintf(`[data-shelf-row="0"] [data-post="%d"]`, p.ID)))
 	}
 	from, to := a.middle(`[data-shelf-row="0"] [data-post]`), a.middle(`[data-shelf-row="2"]`)
 	to.Y += 12
 	a.hold(from, to)
 	a.drop(to)
 	dragged := posts[3]
-	a.do(chromedp.WaitVisible(fmt.Sprintf(`[data-shelf-row="2"] [data-post="%d"]`, dragged.ID), chromedp.ByQuery))
+	a.do(shown(fmt.Sprintf(`[data-shelf-row="2"] [data-post="%d"]`, dragged.ID)))
 
 	// And from the shelf onto a day.
 	from = a.middle(`[data-shelf-row="2"] [data-post]`)

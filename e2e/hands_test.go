@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -37,17 +38,23 @@ func TestRestDaysOfAFileAndASeason(t *testing.T) {
 	a.click("Add 1 rest day")
 	a.sees("planned on rest days")
 	a.click("Save rhythm")
-	a.sees("Off the rest day.")
+	a.sees("Off the rest day “Hill fair”.")
 	a.press(`//*[@role="dialog"]//button[starts-with(normalize-space(.), "Move ")]`)
 	a.sees("moved off rest days.")
 	assert.NotEqual(t, day.Format(time.DateOnly), halifax(*a.planned(p.Title).DueAt).Format(time.DateOnly))
 
 	a.press(`//button[normalize-space(.)="A season"]`)
+	a.sees("Between its dates")
 	a.fill("Name", "Star weeks")
 	a.press(`//button[normalize-space(.)="Add an opening"]`)
 	a.sees("Posts by weekday")
 	a.click("Save season")
 	a.sees("The season “Star weeks” is saved.")
+	a.click("Drop")
+	a.sees("The season “Star weeks” is dropped;")
+	a.do(gone(`//a[contains(., "Star weeks")] | //button[contains(., "Star weeks")]`))
+	a.undoesLatest()
+	a.do(shown(`//a[contains(., "Star weeks")] | //button[contains(., "Star weeks")]`))
 	a.open("/quillmoor?day=" + halifax(a.clock.Now().Add(9*24*time.Hour)).Format(time.DateOnly))
 	a.sees("The season “Star weeks” holds.")
 }
@@ -99,8 +106,7 @@ func TestFieldsLensesAndPreferences(t *testing.T) {
 	a.sees("2 posts are changed.")
 	assert.Equal(t, "Pell Hanrahan", a.planned(first).AuthorName)
 	assert.False(t, a.planned(second).Evergreen)
-	a.click("Undo")
-	a.sees("Undone.")
+	a.undoesLatest()
 	assert.Equal(t, was, []bool{a.planned(first).Evergreen, a.planned(second).Evergreen})
 	assert.NotEqual(t, "Pell Hanrahan", a.planned(first).AuthorName)
 
@@ -121,15 +127,15 @@ func TestFieldsLensesAndPreferences(t *testing.T) {
 	a.open("/quillmoor")
 	a.press(`//button[@aria-label="Filter and lenses"]`)
 	a.click("Pell’s month")
-	a.do(chromedp.WaitVisible(`//button[@aria-label="Filter: Pell Hanrahan"]`))
+	a.do(shown(`//button[@aria-label="Filter: Pell Hanrahan"]`))
 	a.reads("November 2026")
 
 	a.open("/quillmoor/account")
 	a.press(`//button[starts-with(@aria-label, "Weeks begin on")]`)
 	a.press(`//*[@role="option"][normalize-space(.)="Sunday"]`)
-	a.do(chromedp.WaitVisible(`//button[@aria-label="Weeks begin on: Sunday"]`))
+	a.do(shown(`//button[@aria-label="Weeks begin on: Sunday"]`))
 	a.open("/quillmoor?view=month")
-	a.do(chromedp.WaitVisible(`//li[1][@data-day="2026-11-01"]`))
+	a.do(shown(`//li[1][@data-day="2026-11-01"]`))
 }
 
 // A site that moves asks what its planned posts keep.
@@ -140,7 +146,7 @@ func TestAnotherZoneAsks(t *testing.T) {
 	a.commits()
 	p := a.waiting(1)[0]
 	a.click("Settings")
-	a.do(chromedp.WaitVisible(field("Time zone")))
+	a.do(shown(field("Time zone")))
 	a.refill("Time zone", "Lisbon")
 	a.press(`//*[@role="option"][contains(., "Lisbon")]`)
 	a.click("Save settings")
@@ -150,4 +156,13 @@ func TestAnotherZoneAsks(t *testing.T) {
 	lisbon, err := time.LoadLocation("Europe/Lisbon")
 	require.NoError(t, err)
 	assert.Equal(t, a.local(p), a.planned(p.Title).DueAt.In(lisbon).Format("2006-01-02 15:04"))
+
+	// Taken back in one, and the screen shows it.
+	a.undoesLatest()
+	assert.Equal(t, a.local(p), a.local(a.planned(p.Title)))
+	a.until(func() bool {
+		var zone string
+		a.do(property(field("Time zone"), "value", &zone))
+		return strings.Contains(zone, "Halifax")
+	})
 }

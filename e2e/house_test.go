@@ -77,7 +77,7 @@ func TestAContributorJoinsAndHandsIn(t *testing.T) {
 	a.fill("Title", "The fox by the gate")
 	a.fill("Text, in Markdown", "She comes at ten.")
 	a.reads("Saved")
-	a.do(chromedp.WaitNotPresent(control("Publish now")), chromedp.WaitNotPresent(control("Clear for the shelf")))
+	a.do(gone(control("Publish now")), gone(control("Clear for the shelf")))
 	a.click("Hand it in")
 	a.sees("Handed in by Nell Farrow")
 	a.signOut()
@@ -100,6 +100,7 @@ func TestAForgottenPassword(t *testing.T) {
 	email := demo.People()[1].Email
 	a.open("/sign-in")
 	a.click("Have a new password sent to you")
+	a.do(gone(field("Password")))
 	a.fill("E-mail", email)
 	a.click("Send the link")
 	a.sees("a link is on its way to it")
@@ -111,7 +112,7 @@ func TestAForgottenPassword(t *testing.T) {
 	a.fill("E-mail", email)
 	a.fill("Password", demo.Password)
 	a.click("Sign in")
-	a.do(chromedp.WaitVisible(`//*[@role="alert"]`))
+	a.do(shown(`//*[@role="alert"]`))
 	a.signInAs(email, "a heron stood in the ford")
 }
 
@@ -122,7 +123,7 @@ func TestManyPostsAtOnce(t *testing.T) {
 	a.signIn()
 	a.click("Posts")
 	a.fill("Search posts", "telescopes")
-	a.do(chromedp.WaitVisible(`//mark[.="telescope" or .="telescopes"]`))
+	a.do(shown(`//mark[.="telescope" or .="telescopes"]`))
 	a.refill("Search posts", "zyzzyva")
 	a.sees("No post is like that.")
 	a.click("Show all again")

@@ -44,14 +44,14 @@ func TestFromAnEmptyPageToTheBlog(t *testing.T) {
 	a.click("See its proposed slot")
 	a.sees("Proposed.")
 	a.click("Show that day on the tape")
-	a.do(chromedp.WaitVisible(fmt.Sprintf(`//button[contains(@aria-label, "proposed %s")]`, title)))
+	a.do(shown(fmt.Sprintf(`//button[contains(@aria-label, "proposed %s")]`, title)))
 	a.click("First on the shelf")
 	a.sees("is first on the shelf")
 	a.click("Show that day on the tape")
 
 	var ghost string
 	mark := fmt.Sprintf(`//button[contains(@aria-label, "proposed %s")]`, title)
-	a.do(chromedp.WaitVisible(mark), chromedp.JavascriptAttribute(mark, "ariaLabel", &ghost))
+	a.do(shown(mark), property(mark, "ariaLabel", &ghost))
 	require.Regexp(t, `^\d\d:\d\d proposed`, ghost)
 	code, _ := a.status(path)
 	assert.Equal(t, http.StatusNotFound, code)
@@ -63,7 +63,7 @@ func TestFromAnEmptyPageToTheBlog(t *testing.T) {
 	a.sees("The shelf is empty")
 	scheduled := fmt.Sprintf(`//button[contains(@aria-label, "scheduled %s")]`, title)
 	var committed string
-	a.do(chromedp.WaitVisible(scheduled), chromedp.JavascriptAttribute(scheduled, "ariaLabel", &committed))
+	a.do(shown(scheduled), property(scheduled, "ariaLabel", &committed))
 	assert.Equal(t, ghost[:5], committed[:5], "it is scheduled at the time that was proposed")
 
 	due := a.due(title)
@@ -83,7 +83,7 @@ func TestFromAnEmptyPageToTheBlog(t *testing.T) {
 	assert.Contains(t, feed, title)
 
 	// The open Almanac shows it without a reload.
-	a.do(chromedp.WaitVisible(fmt.Sprintf(`//button[contains(@aria-label, "out %s")]`, title)))
+	a.do(shown(fmt.Sprintf(`//button[contains(@aria-label, "out %s")]`, title)))
 	a.open(path)
 	a.sees("and bring a blanket")
 }
@@ -107,7 +107,7 @@ func (a *app) moveTo(at time.Time) {
 // until asks again until it is so; what it waits for is another process's work.
 func (a *app) until(so func() bool) {
 	a.t.Helper()
-	require.Eventually(a.t, so, 30*time.Second, 20*time.Millisecond)
+	require.Eventually(a.t, so, patience, 20*time.Millisecond)
 }
 
 func TestRetimeShelveAndPublishFromThePanel(t *testing.T) {
@@ -125,11 +125,11 @@ func TestRetimeShelveAndPublishFromThePanel(t *testing.T) {
 	a.refill("Time", "21:45")
 	a.click("Pin")
 	a.sees("Pinned to Tue 24 Nov, 21:45.")
-	a.do(chromedp.WaitVisible(fmt.Sprintf(`//button[starts-with(@aria-label, "21:45 pinned %s")]`, title)))
+	a.do(shown(fmt.Sprintf(`//button[starts-with(@aria-label, "21:45 pinned %s")]`, title)))
 
 	a.click("Back to shelf")
 	a.sees("is back at the front of the shelf")
-	a.do(chromedp.WaitVisible(fmt.Sprintf(`//button[contains(@aria-label, "proposed %s")]`, title)))
+	a.do(shown(fmt.Sprintf(`//button[contains(@aria-label, "proposed %s")]`, title)))
 
 	a.click("Publish now…")
 	a.sees("comes out on the blog and in its feed at once")
@@ -153,7 +153,7 @@ func TestBadInputIsAnsweredAndNothingIsLost(t *testing.T) {
 	a.sees("Saved, but for what is marked below")
 	a.fill("Title", " A night of stars")
 	a.reads("Saved")
-	a.do(chromedp.WaitNotPresent(`//*[contains(., "has no letter or digit") and @role="alert"]`))
+	a.do(gone(`//*[contains(., "has no letter or digit") and @role="alert"]`))
 	var title string
 	require.NoError(t, a.store.DB().GetContext(t.Context(), &title, `select title from posts where body like 'Kept all the same%'`))
 	assert.Equal(t, "🔭✨ A night of stars", title)
@@ -183,10 +183,10 @@ func TestTheRhythmFormShowsItsWeekAndItsProblems(t *testing.T) {
 	a.refill("To", "11:40")
 	// On the tape: an arrow moves the opening by five minutes, Shift with an arrow its end.
 	const block = `(//button[contains(@aria-label, "06:30 to 11:40")])[1]`
-	a.do(chromedp.WaitVisible(block), chromedp.Focus(block), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowLeft),
+	a.do(shown(block), focused(block), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowLeft),
 		chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(input.ModifierShift)))
-	a.do(chromedp.WaitVisible(`//button[contains(@aria-label, "06:30 to 11:45")]`))
-	a.do(chromedp.WaitEnabled(control("Save rhythm")))
+	a.do(shown(`//button[contains(@aria-label, "06:30 to 11:45")]`))
+	a.do(enabled(control("Save rhythm")))
 	a.click("Save rhythm")
 	a.sees("The rhythm is saved.")
 	var to int
@@ -214,7 +214,7 @@ func TestUndoFromTheToastAndTheLogbook(t *testing.T) {
 	a.click("Move 17 posts")
 	a.sees("17 posts moved.")
 	a.press(`(//button[normalize-space(.)="Undo"])[last()]`)
-	a.do(chromedp.WaitVisible(`//button[contains(@aria-label, "08:13 scheduled A first look through binoculars")]`))
+	a.do(shown(`//button[contains(@aria-label, "08:13 scheduled A first look through binoculars")]`))
 	a.click("Logbook")
 	a.press(`(//button[starts-with(@aria-label, "Undo: The star that winks") and normalize-space(.)="Undo"])[1]`)
 	a.press(`(//button[normalize-space(.)="Undo all 18"])[1]`)
@@ -235,7 +235,7 @@ func TestSettingsAndBoundsShapeTheProposal(t *testing.T) {
 	a.sees("is full for Ines Abara")
 
 	a.press(`//button[contains(., "How the dome got its leaning weathercock")]`)
-	a.do(chromedp.WaitVisible(field("Deadline")), chromedp.SetValue(field("Deadline"), "2026-11-20"))
+	a.do(shown(field("Deadline")), chromedp.SetValue(field("Deadline"), "2026-11-20"))
 	a.typed(field("Deadline"), "11202026")
 	a.click("Set bounds")
 	a.sees("Its deadline on Fri 20 Nov is before the first free slot")

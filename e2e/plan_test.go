@@ -77,7 +77,7 @@ func TestAMonthIsFilledBentAndUndone(t *testing.T) {
 	a.reads("November 2026")
 	a.click("A month later")
 	a.reads("December 2026")
-	a.do(chromedp.WaitVisible(`//button[contains(., "A glossary of what we say in the dome")]`))
+	a.do(shown(`//button[contains(., "A glossary of what we say in the dome")]`))
 
 	// The batch, by a pattern, with one line changed by hand.
 	a.click("Rework")
@@ -91,11 +91,11 @@ func TestAMonthIsFilledBentAndUndone(t *testing.T) {
 	a.click("Change: A dimmer for the hut")
 	a.refill("Time of “A dimmer for the hut”", "15:30")
 	a.sees("Given a time by hand, and pinned there.")
-	a.do(chromedp.WaitEnabled(control("Commit 18 posts")))
+	a.do(enabled(control("Commit 18 posts")))
 	a.click("Commit 18 posts")
 	a.sees("18 posts scheduled.")
 	assert.Equal(t, 19, a.scheduled())
-	a.do(chromedp.WaitVisible(`//button[contains(., "15:30") and contains(., "A dimmer for the hut")]`))
+	a.do(shown(`//button[contains(., "15:30") and contains(., "A dimmer for the hut")]`))
 	before := a.dues()
 	a.agrees(calendar)
 
@@ -104,7 +104,7 @@ func TestAMonthIsFilledBentAndUndone(t *testing.T) {
 	a.click("Shift a stretch by days…")
 	a.refill("From", "12102026")
 	a.sees("7 days later") // the pattern's posts keep their time of day
-	a.do(chromedp.WaitEnabled(`//button[starts-with(normalize-space(.), "Move ")]`))
+	a.do(enabled(`//button[starts-with(normalize-space(.), "Move ")]`))
 	a.press(`//button[starts-with(normalize-space(.), "Move ")]`)
 	a.sees("posts moved.")
 	assert.Equal(t, before, a.dues(), "their order is the same")
@@ -154,13 +154,13 @@ func TestRoomIsMadeForAnUrgentPost(t *testing.T) {
 	a.press(`//button[@aria-label="Filter and lenses"]`)
 	a.press(`//button[starts-with(@aria-label, "Author")]`)
 	a.click("Pell Hanrahan")
-	a.do(chromedp.WaitVisible(`//button[@aria-label="Filter: Pell Hanrahan"]`))
-	a.do(chromedp.WaitNotPresent(`//section[@aria-label="Plan"]//button[contains(@aria-label, "The road is closed")]`))
+	a.do(shown(`//button[@aria-label="Filter: Pell Hanrahan"]`))
+	a.do(gone(`//section[@aria-label="Plan"]//button[contains(@aria-label, "The road is closed")]`))
 	var address string
 	a.do(chromedp.Location(&address))
 	assert.Contains(t, address, "author=Pell+Hanrahan")
 	a.click("Show all again")
-	a.do(chromedp.WaitVisible(`//section[@aria-label="Plan"]//button[contains(@aria-label, "The road is closed")]`))
+	a.do(shown(`//section[@aria-label="Plan"]//button[contains(@aria-label, "The road is closed")]`))
 
 	// The same plan as a list.
 	a.click("List")
@@ -193,7 +193,7 @@ func TestAMonthInTheEditorsHands(t *testing.T) {
 	a.press(`//*[@role="dialog"]//summary`)
 	a.press(`//*[@role="dialog"]//*[@role="checkbox"][@aria-label="Grinding a mirror by hand, week one"]`)
 	a.press(`//*[@role="dialog"]//*[@role="checkbox"][@aria-label="Mercury at dusk: where the window is"]`)
-	a.do(chromedp.WaitEnabled(control("Commit 20 posts")))
+	a.do(enabled(control("Commit 20 posts")))
 	a.click("Commit 20 posts")
 	a.sees("20 posts scheduled.")
 	a.sees("The shelf is empty.")
@@ -201,10 +201,10 @@ func TestAMonthInTheEditorsHands(t *testing.T) {
 	a.agrees(calendar)
 
 	hole := a.waiting(3)[2]
-	a.do(chromedp.Focus(fmt.Sprintf(`[data-tape] [data-post="%d"]`, hole.ID), chromedp.ByQuery), chromedp.KeyEvent(kb.Delete))
+	a.do(focused(fmt.Sprintf(`[data-tape] [data-post="%d"]`, hole.ID)), chromedp.KeyEvent(kb.Delete))
 	a.sees("is back at the front of the shelf.")
 	a.agrees(calendar)
-	a.do(chromedp.WaitVisible(fmt.Sprintf(`[data-shelf-row="0"] [data-post="%d"]`, hole.ID), chromedp.ByQuery))
+	a.do(shown(fmt.Sprintf(`[data-shelf-row="0"] [data-post="%d"]`, hole.ID)))
 
 	a.click("Rework")
 	a.click("Close up…")
@@ -230,7 +230,7 @@ func TestAMonthInTheEditorsHands(t *testing.T) {
 	was := a.local(a.planned(shifted))
 	a.refill("From", "12072026")
 	a.typed(field("To"), "12132026")
-	a.do(chromedp.WaitEnabled(`//*[@role="dialog"]//button[starts-with(normalize-space(.), "Move ")]`))
+	a.do(enabled(`//*[@role="dialog"]//button[starts-with(normalize-space(.), "Move ")]`))
 	a.press(`//*[@role="dialog"]//button[starts-with(normalize-space(.), "Move ")]`)
 	a.eventually(func() bool { return a.local(a.planned(shifted)) > was })
 	a.sees("posts moved.") // the page knows what it can take back
@@ -248,7 +248,7 @@ func TestAMonthInTheEditorsHands(t *testing.T) {
 // quiet waits until nothing is being said any more, so that what is said next is new.
 func (a *app) quiet() {
 	a.t.Helper()
-	a.do(chromedp.WaitNotPresent(`.toasts > div`, chromedp.ByQuery))
+	a.do(gone(`.toasts > div`))
 }
 
 // undone counts the lines of the logbook that were taken back.

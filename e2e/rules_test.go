@@ -168,7 +168,7 @@ func TestAReshareRuleDoesWhatItForetold(t *testing.T) {
 	a.sees("by the rule “From the archive”")
 	a.click("Close and show the shelf")
 	a.press(`//*[@aria-label="Layers"]//button[contains(., "Outings")]`)
-	a.do(chromedp.WaitNotPresent(mark))
+	a.do(gone(mark))
 }
 
 // A post gets an expiry of its own; when it comes, the post is archived.
@@ -201,7 +201,7 @@ func TestAPostWithAnExpiryOfItsOwn(t *testing.T) {
 func (a *app) setDate(label, date string) {
 	a.t.Helper()
 	var ok bool
-	a.do(chromedp.WaitVisible(field(label)), chromedp.Focus(field(label)), chromedp.Evaluate(fmt.Sprintf(`(() => {
+	a.do(shown(field(label)), focused(field(label)), chromedp.Evaluate(fmt.Sprintf(`(() => {
 		const input = document.activeElement;
 		Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(input, %q);
 		input.dispatchEvent(new Event("input", { bubbles: true }));
@@ -222,11 +222,11 @@ func TestTwoEditorsOnOneRule(t *testing.T) {
 	require.NoError(t, err)
 	a.sees("Somebody changed this rule meanwhile.")
 	var mine string
-	a.do(chromedp.Value(field("Name"), &mine))
+	a.do(property(field("Name"), "value", &mine))
 	assert.Equal(t, "My own name for it", mine)
 	a.click("Save rule")
 	a.sees("Nothing was overwritten")
 	a.click("Load theirs")
-	a.do(chromedp.WaitNotPresent(`//*[contains(text(), "Somebody changed this rule")]`), chromedp.Value(field("Name"), &mine))
+	a.do(gone(`//*[contains(text(), "Somebody changed this rule")]`), property(field("Name"), "value", &mine))
 	assert.Equal(t, "Their name", mine)
 }

@@ -220,7 +220,7 @@ func (c *client) browser(email string) caller {
 func (c *client) stranger() caller {
 	jar, err := cookiejar.New(nil)
 	require.NoError(c.t, err)
-	return caller{client: &client{c.t, &http.Client{Jar: jar}, c.url, c.world, c.clock}}
+	return caller{client: &client{t: c.t, http: &http.Client{Jar: jar}, url: c.url, world: c.world, clock: c.clock}}
 }
 
 // things makes one of each thing on a site, and one sign-in of nobody's.

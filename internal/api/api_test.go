@@ -31,6 +31,7 @@ type client struct {
 	url   string
 	world pgtest.World
 	clock *clockwork.FakeClock
+	line  string // of the logbook, as the last answer named it
 }
 
 const password = "correct horse"
@@ -55,7 +56,7 @@ func newClient(t *testing.T) *client {
 	t.Cleanup(func() { stop(); server.Close(); <-done })
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	return &client{t, &http.Client{Jar: jar}, server.URL, w, clock}
+	return &client{t: t, http: &http.Client{Jar: jar}, url: server.URL, world: w, clock: clock}
 }
 
 // cheapHash is that of the password with cheap parameters: the tests are about sessions,
@@ -85,6 +86,7 @@ func (c *client) call(method, path string, body any, status int, result any) {
 	raw, err := io.ReadAll(answer.Body)
 	require.NoError(c.t, err)
 	require.Equal(c.t, status, answer.StatusCode, "%s %s: %s", method, path, raw)
+	c.line = answer.Header.Get("Logbook-Line")
 	if status >= 400 && strings.HasPrefix(path, "/api/") {
 		require.Equal(c.t, "application/problem+json", answer.Header.Get("Content-Type"))
 	}

@@ -99,7 +99,6 @@ type MovedPost struct {
 // MovedPosts are the ways of posts that were moved.
 type MovedPosts struct {
 	Moved []MovedPost `json:"moved"`
-	Line  int64       `json:"line" doc:"of the logbook: undoing it takes all of it back"`
 }
 
 type movesInput struct {
@@ -130,7 +129,6 @@ func (s *Server) movedPosts(zone civil.Zone, moved []planning.Moved, err error) 
 	}
 	body := MovedPosts{Moved: []MovedPost{}}
 	for _, m := range moved {
-		body.Line = m.Line
 		body.Moved = append(body.Moved, MovedPost{m.Post.ID, m.Post.Title, maybePlace(zone, m.From), maybePlace(zone, m.To), m.Note, m.Version})
 	}
 	return &struct{ Body MovedPosts }{body}, nil

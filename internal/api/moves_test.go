@@ -56,14 +56,18 @@ func TestPostsAreMovedByHand(t *testing.T) {
 	assert.Nil(t, shelved.Moved[0].To)
 	assert.Len(t, c.almanac("").Shelf, 2)
 
-	// Undone and done again, by the logbook.
-	var log api.LogbookPage
-	c.call("GET", site+"/logbook?by=me", nil, 200, &log)
+	// Undone and done again, by the line of the logbook that the answer names.
+	line := c.line
+	require.NotEmpty(t, line)
 	var undone api.UndoneLine
-	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, log.Lines[0].ID), nil, 200, &undone)
+	c.call("POST", fmt.Sprintf("%s/logbook/%s/undo", site, line), nil, 200, &undone)
+	assert.Equal(t, fmt.Sprint(undone.Line), c.line)
 	assert.Empty(t, c.almanac("").Shelf)
 	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, undone.Line), nil, 200, &undone)
 	assert.Len(t, c.almanac("").Shelf, 2)
+	assert.Empty(t, c.line, "reading is no deed")
+	c.fails("POST", fmt.Sprintf("%s/logbook/%s/undo", site, line), nil, 422)
+	assert.Empty(t, c.line, "nor is what was refused")
 }
 
 func TestFieldsOfManyPosts(t *testing.T) {

@@ -20,7 +20,7 @@ import (
 
 // Rhythm is the weekly pattern that yields slots.
 type Rhythm struct {
-	Name     string           `json:"name" minLength:"1" maxLength:"100"`
+	Name     string           `json:"name" maxLength:"100"`
 	Gap      int              `json:"gap" doc:"fewest minutes between two publications"`
 	Seed     int64            `json:"seed" minimum:"0" maximum:"9007199254740991" doc:"all chance comes from it"`
 	Uneven   bool             `json:"uneven" required:"false" doc:"leave out the minutes divisible by five"`

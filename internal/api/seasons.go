@@ -18,7 +18,7 @@ import (
 // Season is a rhythm that holds between two dates in place of the usual one.
 type Season struct {
 	ID       int64            `json:"id,omitempty" doc:"absent in a new one"`
-	Name     string           `json:"name" minLength:"1" maxLength:"100"`
+	Name     string           `json:"name" maxLength:"100" doc:"Wanted to save it; a preview goes without."`
 	Starts   civil.Date       `json:"starts" doc:"its first date"`
 	Ends     civil.Date       `json:"ends" doc:"its last date"`
 	Priority int              `json:"priority" minimum:"-100" maximum:"100" doc:"where seasons overlap, the highest holds; of equal ones the one that begins later"`
@@ -92,9 +92,6 @@ func (in Season) kept(usual store.Rhythm, zone civil.Zone) (store.Rhythm, []inta
 		From: in.Starts, Until: in.Ends, Priority: in.Priority, Version: in.Version}
 	openings, problems := intake.ReadOpenings(in.Openings)
 	kept.Openings = openings
-	if kept.Name == "" {
-		problems = append(problems, intake.FieldProblem{Path: "name", Message: "Give the season a name."})
-	}
 	if len(problems) == 0 {
 		problems = []intake.FieldProblem{}
 		for _, bad := range planning.SeasonProblems(usual, kept, zone) {
@@ -132,6 +129,9 @@ func (s *Server) keepSeason(ctx context.Context, path *SitePath, season Season) 
 		return nil, s.problem(err)
 	}
 	kept, problems := season.kept(usual, desk.Site.Zone())
+	if kept.Name == "" {
+		problems = append(problems, intake.FieldProblem{Path: "name", Message: "Give the season a name."})
+	}
 	if len(problems) > 0 {
 		return nil, invalidFields(problems)
 	}

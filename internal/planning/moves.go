@@ -31,7 +31,6 @@ type Moved struct {
 	Step
 	Note    string // a sentence; "" for nothing
 	Version int    // the post's, now that it is moved
-	Line    int64  // of the logbook: undoing it takes back all that were moved together
 }
 
 // lifted are posts taken off the plan, and the ground that is left.
@@ -176,12 +175,7 @@ func (d Desk) together(ctx context.Context, seen []Seen, now time.Time, work fun
 		if err := d.take(ctx, tx, "", steps, now); err != nil {
 			return err
 		}
-		lines, err := tx.LogBatch(ctx, d.Site.ID, batch)
-		if err != nil {
-			return err
-		}
 		for i := range moved {
-			moved[i].Line = lines[0].ID
 			p, err := tx.Post(ctx, d.Site.ID, moved[i].Post.ID)
 			if err != nil {
 				return err

@@ -63,7 +63,9 @@ func (d Desk) SaveSeason(ctx context.Context, s store.Rhythm, now time.Time) (id
 			if id, err = tx.InsertSeason(ctx, s, now); err != nil {
 				return fmt.Errorf("adding a season to %s: %w", d.Site.Slug, err)
 			}
-			return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm, Reason: fmt.Sprintf("The season “%s” was added.", s.Name)})
+			s.ID, s.Version = id, 0
+			return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm,
+				Reason: fmt.Sprintf("The season “%s” was added.", s.Name), After: mustJSON(s)})
 		}
 		before, has := usual.Season(s.ID)
 		switch {
@@ -108,7 +110,8 @@ func (d Desk) DropSeason(ctx context.Context, id int64, now time.Time) error {
 		if err := tx.DropSeason(ctx, d.Site.ID, id); err != nil {
 			return fmt.Errorf("dropping a season of %s: %w", d.Site.Slug, err)
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm, Reason: fmt.Sprintf("The season “%s” was dropped.", season.Name)})
+		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm,
+			Reason: fmt.Sprintf("The season “%s” was dropped.", season.Name), Before: mustJSON(season)})
 	})
 }
 

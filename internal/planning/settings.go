@@ -73,6 +73,12 @@ func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings
 		}
 		before := mustJSON(site)
 		if zone != site.ZoneName && keep == KeepClock {
+			// The zone and the posts that keep their clocks in it are one act.
+			batch, err := tx.NextBatch(ctx)
+			if err != nil {
+				return err
+			}
+			d.batch = &batch
 			if err := d.keepClocks(ctx, tx, site, zone, now); err != nil {
 				return err
 			}
@@ -88,7 +94,8 @@ func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings
 		if err := tx.SaveSettings(ctx, site); err != nil {
 			return fmt.Errorf("saving the settings of %s: %w", site.Slug, err)
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: site.ID, At: now, Actor: &d.Actor, Deed: name, Reason: reason, Before: before, After: mustJSON(site)})
+		return tx.Log(ctx, store.LogEntry{SiteID: site.ID, At: now, Actor: &d.Actor, Deed: name, Batch: d.batch,
+			Reason: reason, Before: before, After: mustJSON(site)})
 	})
 }
 

@@ -68,14 +68,21 @@ func sameTime(a, b *time.Time) bool {
 // CanUndo tells whether a line of the logbook is of a kind that can be undone and has
 // not been. An undo can be undone too: what it took back is done again.
 func CanUndo(e store.LogEntry) bool {
-	if e.UndoneAt != nil || len(e.Before) == 0 || string(e.Before) == "null" {
+	if e.UndoneAt != nil || isNone(e.Before) && isNone(e.After) {
 		return false
 	}
-	if e.Deed == store.DeedUndo {
+	switch e.Deed {
+	case store.DeedUndo:
 		return e.Undoes != nil
+	case store.DeedRhythm: // a season was added where there is nothing before, and dropped where there is nothing after
+		return true
+	case store.DeedReorder, store.DeedSettings:
+		return !isNone(e.Before)
 	}
-	return e.Deed == store.DeedRhythm || e.Deed == store.DeedReorder || e.Post != nil
+	return e.Post != nil && !isNone(e.Before)
 }
+
+func isNone(side json.RawMessage) bool { return len(side) == 0 || string(side) == "null" }
 
 // Undo takes back what a line of the logbook says was done, with all lines of the same
 // act, if things still stand as it left them. A publication goes back to its time in
@@ -101,7 +108,7 @@ func (d Desk) Undo(ctx context.Context, logID int64, now time.Time) (undo int64,
 		case store.DeedReorder:
 			err = d.undoReorder(ctx, tx, line, now)
 		default:
-			err = d.undoPosts(ctx, tx, kind, line, now)
+			err = d.undoAct(ctx, tx, kind, line, now)
 		}
 		if err != nil {
 			return err
@@ -145,11 +152,12 @@ func (d Desk) logUndo(ctx context.Context, tx *store.Tx, line store.LogEntry, be
 	if err := tx.MarkUndone(ctx, d.Site.ID, []int64{line.ID}, now); err != nil {
 		return err
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Undoes: &line.ID,
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Batch: d.batch, Undoes: &line.ID,
 		Reason: undoneWords(line), Before: before, After: after})
 }
 
-func (d Desk) undoPosts(ctx context.Context, tx *store.Tx, kind string, line store.LogEntry, now time.Time) error {
+// undoAct takes back a line and all others of its act.
+func (d Desk) undoAct(ctx context.Context, tx *store.Tx, kind string, line store.LogEntry, now time.Time) error {
 	lines := []store.LogEntry{line}
 	if line.Batch != nil {
 		var err error
@@ -171,7 +179,7 @@ func (d Desk) undoPosts(ctx context.Context, tx *store.Tx, kind string, line sto
 	var ids []int64
 	for _, one := range lines {
 		d.undoes = &one.ID
-		if err := d.undoPost(ctx, tx, kind, one, now); err != nil {
+		if err := d.undoLine(ctx, tx, kind, one, now); err != nil {
 			return err
 		}
 		ids = append(ids, one.ID)
@@ -197,10 +205,42 @@ func sides[T any](line store.LogEntry) (before, after T, err error) {
 	return before, after, err
 }
 
-func (d Desk) undoPost(ctx context.Context, tx *store.Tx, kind string, line store.LogEntry, now time.Time) error {
-	if line.Post == nil {
+// undoLine takes back one line of an act: what became of a post, or of the settings.
+func (d Desk) undoLine(ctx context.Context, tx *store.Tx, kind string, line store.LogEntry, now time.Time) error {
+	if line.Post != nil {
+		return d.undoPost(ctx, tx, kind, line, now)
+	}
+	kind, err := undoneKind(ctx, tx, line)
+	if err != nil {
+		return err
+	}
+	if kind != store.DeedSettings {
 		return invalid("id", "The post of this line is gone.")
 	}
+	return d.undoSettings(ctx, tx, line, now)
+}
+
+func (d Desk) undoSettings(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
+	before, after, err := sides[store.Site](line)
+	if err != nil {
+		return err
+	}
+	present, err := tx.Site(ctx, d.Site.ID)
+	if err != nil {
+		return err
+	}
+	if present.Version != after.Version+1 {
+		return invalid("id", "The settings have been changed since; undo the later change first.")
+	}
+	was := mustJSON(present)
+	present.ZoneName, present.Settings = before.ZoneName, before.Settings
+	if err := tx.SaveSettings(ctx, present); err != nil {
+		return err
+	}
+	return d.logUndo(ctx, tx, line, was, mustJSON(present), now)
+}
+
+func (d Desk) undoPost(ctx context.Context, tx *store.Tx, kind string, line store.LogEntry, now time.Time) error {
 	if kind == store.DeedEdit {
 		return d.undoEdit(ctx, tx, line, now)
 	}
@@ -282,23 +322,48 @@ func (d Desk) undoRhythm(ctx context.Context, tx *store.Tx, line store.LogEntry,
 	if err != nil {
 		return err
 	}
+	if after.ID == 0 {
+		return d.undoDrop(ctx, tx, line, present, before, now)
+	}
 	save := tx.SaveRhythm
-	if before.ID != present.ID {
-		season, has := present.Season(before.ID)
+	if after.ID != present.ID {
+		season, has := present.Season(after.ID)
 		if !has {
-			return invalid("id", "The season “%s” is gone, so there is nothing to undo.", before.Name)
+			return invalid("id", "The season “%s” is gone, so there is nothing to undo.", after.Name)
 		}
 		present, save = season, tx.SaveSeason
 	}
 	if present.Version != after.Version+1 {
 		return invalid("id", "The rhythm has been changed since; undo the later change first.")
 	}
+	was := mustJSON(present)
+	if before.ID == 0 { // it was added
+		if err := tx.DropSeason(ctx, d.Site.ID, present.ID); err != nil {
+			return err
+		}
+		return d.logUndo(ctx, tx, line, was, nil, now)
+	}
 	if err := save(ctx, before, now); err != nil {
 		return err
 	}
-	was := mustJSON(present)
 	before.Version = present.Version // saving counted it up from there
 	return d.logUndo(ctx, tx, line, was, mustJSON(before), now)
+}
+
+// undoDrop adds a season again that was dropped. Posts that had sat in its slots have
+// kept their times and stay as they are.
+func (d Desk) undoDrop(ctx context.Context, tx *store.Tx, line store.LogEntry, usual, season store.Rhythm, now time.Time) error {
+	if len(usual.Seasons) >= rhythm.MaxSeasons {
+		return invalid("id", "There are %d seasons already; drop one first.", len(usual.Seasons))
+	}
+	if bad := SeasonProblems(usual, season, d.Site.Zone()); len(bad) > 0 {
+		return bad[0]
+	}
+	season.Version = 0
+	if _, err := tx.InsertSeason(ctx, season, now); err != nil {
+		return fmt.Errorf("adding a season of %s again: %w", d.Site.Slug, err)
+	}
+	return d.logUndo(ctx, tx, line, nil, mustJSON(season), now)
 }
 
 // olderRests reads rest days as lines of the logbook had them before rests had a last

@@ -131,6 +131,98 @@ func TestUndoOfRhythmAndOrder(t *testing.T) {
 	assert.Equal(t, posts[0].ID, r.propose(t).Shelf[0].ID)
 }
 
+func TestUndoOfSeasons(t *testing.T) {
+	r := newRoom(t)
+	season := store.Rhythm{Name: "Festival", From: civil.MustDate("2027-07-01"), Until: civil.MustDate("2027-07-09"), Seed: 3,
+		Openings: []rhythm.Opening{rhythm.Fixed("noon", rhythm.EveryDay, civil.MustClock("12:30"), 0)}}
+	seasons := func() []store.Rhythm {
+		usual, err := r.RhythmOf(t.Context(), r.World.Site.ID)
+		require.NoError(t, err)
+		return usual.Seasons
+	}
+	id, err := r.SaveSeason(t.Context(), season, noon)
+	require.NoError(t, err)
+	added := r.last(t).ID
+	r.undoLast(t)
+	assert.Empty(t, seasons(), "adding it is undone")
+	require.Error(t, r.back(t, added, noon), "twice is refused")
+	r.undoLast(t)
+	require.Len(t, seasons(), 1, "and done again")
+	assert.Equal(t, id, seasons()[0].ID)
+
+	longer := seasons()[0]
+	longer.Until = civil.MustDate("2027-07-20")
+	_, err = r.SaveSeason(t.Context(), longer, noon)
+	require.NoError(t, err)
+	require.NoError(t, r.DropSeason(t.Context(), id, noon))
+	require.Empty(t, seasons())
+	dropped := r.last(t).ID
+	r.undoLast(t)
+	require.Len(t, seasons(), 1, "dropping it is undone")
+	assert.Equal(t, longer.Until, seasons()[0].Until)
+	assert.Equal(t, longer.Openings, seasons()[0].Openings)
+	r.undoLast(t)
+	assert.Empty(t, seasons(), "and done again")
+	require.NoError(t, r.back(t, r.last(t).ID, noon))
+	require.Error(t, r.back(t, dropped, noon))
+
+	// A season that another was put in the place of meanwhile is not written over.
+	changed := seasons()[0]
+	changed.Name = "Fair"
+	_, err = r.SaveSeason(t.Context(), changed, noon)
+	require.NoError(t, err)
+	stale := r.last(t).ID
+	changed.Version++
+	changed.Name = "Great fair"
+	_, err = r.SaveSeason(t.Context(), changed, noon)
+	require.NoError(t, err)
+	assert.ErrorContains(t, r.back(t, stale, noon), "changed since")
+	require.NoError(t, r.DropSeason(t.Context(), changed.ID, noon))
+	assert.ErrorContains(t, r.back(t, stale, noon), "is gone")
+}
+
+func TestUndoOfSettingsAndZone(t *testing.T) {
+	r := newRoom(t)
+	site := func() store.Site {
+		now, err := r.Queries.Site(t.Context(), r.World.Site.ID)
+		require.NoError(t, err)
+		return now
+	}
+	first := site()
+	settings := first.Settings
+	settings.CapDay, settings.AudienceZones = 4, store.Strings{"Asia/Tokyo"}
+	require.NoError(t, r.SaveSettings(t.Context(), first.ZoneName, planning.KeepInstant, settings, first.Version, noon))
+	capped := r.last(t).ID
+	r.undoLast(t)
+	assert.Equal(t, first.CapDay, site().CapDay)
+	assert.Empty(t, site().AudienceZones)
+	r.undoLast(t)
+	assert.Equal(t, 4, site().CapDay, "done again")
+	assert.Error(t, r.back(t, capped, noon))
+
+	// The zone goes back together with the posts that kept their clocks in it.
+	posts := r.shelved(t, 2)
+	_, err := r.Retime(t.Context(), posts[0].ID, posts[0].Version, noon.Add(48*time.Hour), noon)
+	require.NoError(t, err)
+	due := *r.Reload(t, posts[0].ID).DueAt
+	require.NoError(t, r.SaveSettings(t.Context(), "Asia/Tokyo", planning.KeepClock, settings, site().Version, noon))
+	require.False(t, r.Reload(t, posts[0].ID).DueAt.Equal(due))
+	r.undoLast(t)
+	assert.Equal(t, first.ZoneName, site().ZoneName)
+	assert.True(t, r.Reload(t, posts[0].ID).DueAt.Equal(due))
+	r.undoLast(t)
+	assert.Equal(t, "Asia/Tokyo", site().ZoneName)
+	assert.False(t, r.Reload(t, posts[0].ID).DueAt.Equal(due))
+	moved := r.last(t).ID
+
+	settings.PausedAt = &noon
+	require.NoError(t, r.SaveSettings(t.Context(), "Asia/Tokyo", planning.KeepInstant, settings, site().Version, noon))
+	assert.False(t, planning.CanUndo(r.last(t)), "a pause is ended, not undone")
+	assert.ErrorContains(t, r.back(t, moved, noon), "changed since")
+	assert.Equal(t, "Asia/Tokyo", site().ZoneName)
+	assert.False(t, r.Reload(t, posts[0].ID).DueAt.Equal(due), "nothing of the act is undone")
+}
+
 func TestBoundsShapeTheProposal(t *testing.T) {
 	r := newRoom(t)
 	posts := r.shelved(t, 3)

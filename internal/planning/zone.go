@@ -50,18 +50,13 @@ func ZoneChange(ctx context.Context, q store.Queries, site store.Site, zoneName 
 }
 
 // keepClocks gives planned posts the moments at which the new zone's clocks show what
-// the old one's did, in one act of the logbook. Unpinned ones keep their slots: the
+// the old one's did, in the act of the logbook at hand. Unpinned ones keep their slots: the
 // rhythm draws by the clock.
 func (d Desk) keepClocks(ctx context.Context, tx *store.Tx, site store.Site, zoneName string, now time.Time) error {
 	moves, err := ZoneChange(ctx, tx.Queries, site, zoneName, now)
 	if err != nil {
 		return err
 	}
-	batch, err := tx.NextBatch(ctx)
-	if err != nil {
-		return err
-	}
-	d.batch = &batch
 	for _, m := range moves {
 		if m.Clock.Equal(*m.Post.DueAt) {
 			continue

@@ -62,10 +62,25 @@ type LogEntry struct {
 
 // Log writes a line of the logbook.
 func (q Queries) Log(ctx context.Context, e LogEntry) error {
-	return q.exec(ctx, `
+	if err := q.one(ctx, &e.ID, `
 		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, batch, rule_id, undoes)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
-		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After), e.Batch, e.Rule, e.Undoes)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) returning id`,
+		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After), e.Batch, e.Rule, e.Undoes); err != nil {
+		return err
+	}
+	if told, ok := ctx.Value(toldKey{}).(*LogEntry); ok {
+		*told = e
+	}
+	return nil
+}
+
+type toldKey struct{}
+
+// Telling returns a context in which the last line that is written of the logbook is
+// told: it is the zero line before. Its transaction may yet fail.
+func Telling(ctx context.Context) (context.Context, *LogEntry) {
+	told := new(LogEntry)
+	return context.WithValue(ctx, toldKey{}, told), told
 }
 
 const selectLog = `

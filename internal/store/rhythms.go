@@ -145,13 +145,14 @@ func (q Queries) rests(ctx context.Context, siteID int64) (rests civil.Rests, er
 	return rests, err
 }
 
-// InsertSeason adds a season to a site and returns its id. Its gap and rests are the usual
-// rhythm's.
+// InsertSeason adds a season to a site and returns its id: its own, where it had one
+// before it was dropped, else a new one. Its gap and rests are the usual rhythm's.
 func (t *Tx) InsertSeason(ctx context.Context, s Rhythm, now time.Time) (int64, error) {
 	err := t.one(ctx, &s.ID, `
-		insert into rhythms (site_id, name, gap_minutes, seed, uneven, starts, ends, priority, updated_at)
-		values ($1, $2, $3, $4, $5, $6::date, $7::date, $8, $9)
-		returning id`, s.SiteID, s.Name, s.Gap, int64(s.Seed), s.Uneven, nullDate(s.From), nullDate(s.Until), s.Priority, now)
+		insert into rhythms (id, site_id, name, gap_minutes, seed, uneven, starts, ends, priority, updated_at)
+		overriding system value
+		values (coalesce(nullif($10::bigint, 0), nextval(pg_get_serial_sequence('rhythms', 'id'))), $1, $2, $3, $4, $5, $6::date, $7::date, $8, $9)
+		returning id`, s.SiteID, s.Name, s.Gap, int64(s.Seed), s.Uneven, nullDate(s.From), nullDate(s.Until), s.Priority, now, s.ID)
 	if err != nil {
 		return 0, err
 	}

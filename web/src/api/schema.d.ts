@@ -2426,11 +2426,6 @@ export interface components {
             version: number;
         };
         MovedPosts: {
-            /**
-             * Format: int64
-             * @description of the logbook: undoing it takes all of it back
-             */
-            line: number;
             moved: components["schemas"]["MovedPost"][];
         };
         MovesInputBody: {
@@ -3267,6 +3262,7 @@ export interface components {
              * @description absent in a new one
              */
             id?: number;
+            /** @description Wanted to save it; a preview goes without. */
             name: string;
             openings: components["schemas"]["Opening"][];
             /**

@@ -4,10 +4,10 @@ import { Link, useParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { clock, longDate } from "../../ui/civil";
-import { useSay } from "../../ui/toast";
 import { TroubleHere } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
-import { deeds, useLogbook, useUndo, type By, type Deed, type Line } from "./logbook";
+import { useSteps } from "./steps";
+import { deeds, useLogbook, type By, type Deed, type Line } from "./logbook";
 
 const deedOptions = Object.entries(deeds).map(([value, name]) => ({ value: value as Deed, name }));
 const byOptions: { value: By; name: string }[] = [
@@ -72,8 +72,7 @@ function Days({ site, lines }: { site: string; lines: Line[] }) {
 }
 
 function LineRow({ site, line }: { site: string; line: Line }) {
-  const undo = useUndo(site);
-  const say = useSay();
+  const { undo } = useSteps(site);
   return (
     <li
       className={`flex min-h-10 items-center gap-4 px-3 py-1.5 text-sm max-md:flex-wrap max-md:gap-x-3 max-md:gap-y-1 ${line.undone ? "text-faint line-through" : ""}`}
@@ -97,10 +96,7 @@ function LineRow({ site, line }: { site: string; line: Line }) {
             look="quiet"
             icon={<Undo2 size={14} />}
             aria-label={`Undo: ${line.title ? `${line.title}, ` : ""}${line.reason}`}
-            disabled={undo.isPending}
-            onClick={() =>
-              undo.mutate(line.id, { onSuccess: () => say.done("Undone."), onError: say.trouble })
-            }
+            onClick={() => undo([line.id])}
           >
             {line.together > 1 ? `Undo all ${line.together}` : "Undo"}
           </Button>

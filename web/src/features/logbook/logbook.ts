@@ -67,15 +67,9 @@ export function useUndo(site: string) {
   return useMutation({
     mutationFn: (id: number) =>
       answer(api.POST("/api/v1/sites/{site}/logbook/{id}/undo", { params: { path: { site, id } } })),
-    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+    onSettled: () => {
+      for (const queryKey of [["plan", site], ["rhythm", site], ["settings", site], ["session"]])
+        void queries.invalidateQueries({ queryKey });
+    },
   });
-}
-
-/** The line of the logbook that one has just caused, if it can be undone. */
-export async function lastOwnLine(site: string): Promise<Line | undefined> {
-  const page = await answer(
-    api.GET("/api/v1/sites/{site}/logbook", { params: { path: { site }, query: { by: "me" } } }),
-  );
-  const line = page.lines[0];
-  return line?.undoable ? line : undefined;
 }

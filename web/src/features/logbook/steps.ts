@@ -1,4 +1,5 @@
 import { useSyncExternalStore } from "react";
+import { deedsDone, watchDeeds } from "../../api/deeds";
 import { useCommands } from "../../ui/commands";
 import { useSay } from "../../ui/toast";
 import { useUndo } from "./logbook";
@@ -6,9 +7,9 @@ import { useUndo } from "./logbook";
 // One after the other: what was done last is taken back first.
 let before: Promise<unknown> = Promise.resolve();
 
-/** Undoing waits for what went before it, such as asking for the line of the latest deed. */
-export function inTurn<T>(work: () => Promise<T>): Promise<T> {
-  const done = before.then(work, work);
+/** Undoing waits for what went before it: other undoing, and deeds that are under way. */
+function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const done = Promise.all([before, deedsDone()]).then(work);
   before = done.catch(() => undefined);
   return done;
 }
@@ -27,10 +28,18 @@ function put(site: string, steps: Steps) {
   for (const watch of watchers) watch();
 }
 
-/** Remembers what was just done. What had been undone before can then not be done again. */
-export function remember(site: string, line: number) {
+// Remembers what was just done. What had been undone before can then not be done again.
+watchDeeds(({ site, line }) => put(site, { undo: [...stepsOf(site).undo, line], redo: [] }));
+
+/** How many steps can be taken back now. */
+export function stepCount(site: string): number {
+  return stepsOf(site).undo.length;
+}
+
+/** The lines of the steps done after there were so many; the last one's alone where that is not said. */
+export function stepsAfter(site: string, count = -1): number[] {
   const { undo } = stepsOf(site);
-  if (undo.at(-1) !== line) put(site, { undo: [...undo, line], redo: [] });
+  return count < 0 ? undo.slice(-1) : undo.slice(count);
 }
 
 const without = (lines: number[], line: number) => lines.filter((l) => l !== line);
@@ -47,29 +56,34 @@ export function useSteps(site: string) {
   const request = useUndo(site);
   const say = useSay();
 
-  /** Takes back a line, the latest one where none is named. */
-  function undo(named?: number) {
-    inTurn(async () => {
+  /** Takes lines from one end of the steps to the other, the last one first, and returns what takes them back. */
+  async function turn(from: keyof Steps, to: keyof Steps, named: number[] | undefined) {
+    const lines = named ?? stepsOf(site)[from].slice(-1);
+    const back: number[] = [];
+    for (const line of lines.toReversed()) {
       const steps = stepsOf(site);
-      const line = named ?? steps.undo.at(-1);
-      if (line === undefined) return;
-      put(site, { undo: without(steps.undo, line), redo: steps.redo });
+      put(site, { ...steps, [from]: without(steps[from], line) });
       const done = await request.mutateAsync(line);
-      if (done.line) put(site, { ...stepsOf(site), redo: [...stepsOf(site).redo, done.line] });
-      say.done("Undone.", done.line ? { name: "Do again", go: () => again(done.line) } : undefined);
+      if (!done.line) continue;
+      back.push(done.line);
+      put(site, { ...stepsOf(site), [to]: [...stepsOf(site)[to], done.line] });
+    }
+    return { any: lines.length > 0, back };
+  }
+
+  /** Takes back lines, the latest one where none is named. */
+  function undo(named?: number[]) {
+    inTurn(async () => {
+      const { any, back } = await turn("undo", "redo", named);
+      if (any) say.done("Undone.", back.length ? { name: "Do again", go: () => again(back) } : undefined);
     }).catch(say.trouble);
   }
 
   /** Does again what was undone. */
-  function again(named?: number) {
+  function again(named?: number[]) {
     inTurn(async () => {
-      const steps = stepsOf(site);
-      const line = named ?? steps.redo.at(-1);
-      if (line === undefined) return;
-      put(site, { undo: steps.undo, redo: without(steps.redo, line) });
-      const done = await request.mutateAsync(line);
-      if (done.line) put(site, { ...stepsOf(site), undo: [...stepsOf(site).undo, done.line] });
-      say.done("Done again.", done.line ? { name: "Undo", go: () => undo(done.line) } : undefined);
+      const { any, back } = await turn("redo", "undo", named);
+      if (any) say.done("Done again.", back.length ? { name: "Undo", go: () => undo(back) } : undefined);
     }).catch(say.trouble);
   }
 

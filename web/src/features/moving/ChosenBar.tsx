@@ -27,9 +27,9 @@ export function ChosenBar({ site, plan, posts, onClear }: Props) {
   }, []);
   const timed = posts.filter((p) => !p.draft);
   const drafts = posts.filter((p) => p.draft);
-  const done = (answer: Promise<{ moved: MovedPost[]; line: number }>) =>
-    answer.then(({ moved, line }) => {
-      tell(movedWords(moved), line);
+  const done = (answer: Promise<{ moved: MovedPost[] }>) =>
+    answer.then(({ moved }) => {
+      tell(movedWords(moved));
       onClear();
     }, say.trouble);
   const first = timed[0];

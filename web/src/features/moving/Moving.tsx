@@ -44,7 +44,7 @@ export function Moving({ site, plan, enabled, picked, onPick, children }: Props)
     const moving = aim.on === "shelf" ? held.filter((p) => !p.draft) : held;
     move
       .mutateAsync({ posts: moving, ...target })
-      .then(({ moved, line }) => tell(movedWords(moved), line))
+      .then(({ moved }) => tell(movedWords(moved)))
       .catch(say.trouble);
   }
 

@@ -6,6 +6,7 @@ import { Choice } from "../../ui/Choice";
 import { Field, TextField } from "../../ui/Field";
 import { TimeField } from "../../ui/TimeField";
 import { Warning } from "../../ui/Trouble";
+import { stepCount } from "../logbook/steps";
 import { useTell } from "../logbook/useTell";
 import { useTopics } from "../editor/editor";
 import { TagsField } from "../editor/TagsField";
@@ -48,6 +49,7 @@ export function QuickEdit({ site, post, editor, onDone }: Props) {
     event.preventDefault();
     const when = date && time ? { date, time } : undefined;
     const retimed = when && (date !== post.when?.date || time !== (post.when && hhmm(post.when.minute)));
+    const before = stepCount(site);
     save.mutate(
       {
         version: post.version,
@@ -65,7 +67,7 @@ export function QuickEdit({ site, post, editor, onDone }: Props) {
       },
       {
         onSuccess: () => {
-          tell(`“${title}” is saved.`);
+          tell(`“${title}” is saved.`, before);
           onDone();
         },
       },

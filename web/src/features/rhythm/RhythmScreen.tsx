@@ -4,10 +4,10 @@ import { useParams, useSearchParams } from "react-router";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
-import { useSay } from "../../ui/toast";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { useAlmanac } from "../almanac/almanac";
+import { useTell } from "../logbook/useTell";
 import { ComingWeeks } from "./ComingWeeks";
 import { CalendarFields } from "./CalendarFields";
 import { Differences } from "../rules/Differences";
@@ -73,7 +73,7 @@ function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
   const [rhythm, setRhythm] = useState(saved);
   const preview = usePreview(site, rhythm);
   const save = useSaveRhythm(site);
-  const say = useSay();
+  const tell = useTell(site);
   const problems = preview.data?.problems ?? [];
   const problem = (path: string) => problems.find((p) => p.path === path)?.message;
   const resting = preview.data?.resting ?? 0;
@@ -98,7 +98,7 @@ function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
               // By promise: the form is made anew for the version that was saved. What went wrong shows above it.
               save.mutateAsync(rhythm).then(
                 () => {
-                  say.done("The rhythm is saved.");
+                  tell("The rhythm is saved.");
                   if (resting > 0) onMoveOff();
                 },
                 () => undefined,

@@ -67,7 +67,7 @@ export function SeasonForm({ site, saved, onSaved, onGone }: Props) {
                 onClick={() =>
                   drop.mutate(season.id!, {
                     onSuccess: () => {
-                      say.done(`The season “${saved.name}” is dropped; posts in its slots keep their times.`);
+                      tell(`The season “${saved.name}” is dropped; posts in its slots keep their times.`);
                       onGone();
                     },
                     onError: say.trouble,
@@ -100,6 +100,7 @@ export function SeasonForm({ site, saved, onSaved, onGone }: Props) {
             label="Name"
             value={season.name}
             placeholder="Summer"
+            hint={season.name.trim() ? undefined : "Wanted to save it."}
             error={problem("name")}
             onChange={(e) => set({ name: e.target.value })}
           />

@@ -6,11 +6,11 @@ import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Field } from "../../ui/Field";
-import { useSay } from "../../ui/toast";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { useAlmanac } from "../almanac/almanac";
 import { useNow } from "../almanac/now";
+import { useTell } from "../logbook/useTell";
 import { NumberField } from "../../ui/NumberField";
 import { catchUps, orders, useSaveSettings, useSettings, type Settings } from "./settings";
 import { Part } from "../../ui/Part";
@@ -31,7 +31,7 @@ export default function SettingsScreen() {
 function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
   const [settings, setSettings] = useState(saved);
   const save = useSaveSettings(site);
-  const say = useSay();
+  const tell = useTell(site);
   const now = useNow(useAlmanac(site).data?.now);
   const [moving, setMoving] = useState(false);
   const refusal = save.error instanceof Refusal ? save.error : undefined;
@@ -41,7 +41,7 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
   function store(next: Settings, done: string) {
     // By promise: the form is made anew for the version that was saved. What went wrong shows in it.
     save.mutateAsync(next).then(
-      () => say.done(done),
+      () => tell(done),
       () => undefined,
     );
   }

@@ -1,0 +1,232 @@
+package e2e
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+)
+
+// What a journey waits for is asked of the page by one script at a time, which looks at
+// the page as it is at one moment. To fetch nodes and ask about each of them goes wrong
+// on a page that is drawn anew meanwhile.
+
+// patience is how long a step of a journey may take before something is wrong.
+const patience = 60 * time.Second
+
+// pause is how long the page is left alone between two questions.
+const pause = 25 * time.Millisecond
+
+// looking is what the scripts below share: the elements a selector finds (XPath where it
+// begins with / or a bracket, else CSS), and whether one is seen.
+const looking = `
+const found = (selector) => {
+  if (!/^[(/]/.test(selector)) return [...document.querySelectorAll(selector)];
+  const all = document.evaluate(selector, document, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE, null);
+  return Array.from({ length: all.snapshotLength }, (_, i) => all.snapshotItem(i));
+};
+const seen = (e) => e.checkVisibility({ visibilityProperty: true }) && e.getClientRects().length > 0;
+const enabled = (e) => !e.closest(":disabled, [aria-disabled=true]");
+const frame = () => new Promise((done) => requestAnimationFrame(done));
+`
+
+// ask runs the body of an async function in the page, with looking before it.
+func ask[T any](ctx context.Context, body string) (T, error) {
+	var answer T
+	err := chromedp.Evaluate("(async () => {"+looking+body+"})()", &answer,
+		func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }).Do(ctx)
+	return answer, err
+}
+
+// until asks until the answer is not empty. A page that is on its way to another answers
+// with an error, and is asked again.
+func until[T comparable](ctx context.Context, what, body string) (T, error) {
+	var nothing T
+	for {
+		answer, err := ask[T](ctx, body)
+		if err == nil && answer != nothing {
+			return answer, nil
+		}
+		select {
+		case <-ctx.Done():
+			return nothing, fmt.Errorf("%s: %w", what, errors.Join(ctx.Err(), err))
+		case <-time.After(pause):
+		}
+	}
+}
+
+func holds(what, selector, body string) chromedp.Action {
+	return chromedp.ActionFunc(func(ctx context.Context) error {
+		_, err := until[bool](ctx, what+" "+selector, fmt.Sprintf("const all = found(%q); return %s;", selector, body))
+		return err
+	})
+}
+
+// shown waits until one of what the selector finds is seen, wherever it is scrolled to.
+func shown(selector string) chromedp.Action {
+	return holds("to be seen:", selector, "all.some(seen)")
+}
+
+// there waits until the selector finds something, seen or not.
+func there(selector string) chromedp.Action {
+	return holds("to be there:", selector, "all.length > 0")
+}
+
+// enabled waits until one of what the selector finds is seen and can be used.
+func enabled(selector string) chromedp.Action {
+	return holds("to be enabled:", selector, "all.some((e) => seen(e) && enabled(e))")
+}
+
+// gone waits until the selector finds nothing.
+func gone(selector string) chromedp.Action {
+	return holds("to be gone:", selector, "all.length === 0")
+}
+
+// focused puts the focus on the first of what the selector finds that is seen and can be used.
+func focused(selector string) chromedp.Action {
+	return holds("to take the focus:", selector,
+		"((e) => { e?.focus(); return !!e && e.contains(document.activeElement); })(all.find((e) => seen(e) && enabled(e)))")
+}
+
+// pressed clicks the first of what the selector finds that is seen and can be used, once
+// it stands still and nothing lies over it. Where it moves away at the last moment the
+// click is kept from whatever has come there, and tried again.
+func pressed(selector string) chromedp.Action {
+	return chromedp.ActionFunc(func(ctx context.Context) error {
+		for {
+			missed, err := press(ctx, selector)
+			if err != nil || !missed {
+				return err
+			}
+		}
+	})
+}
+
+func press(ctx context.Context, selector string) (missed bool, err error) {
+	at, err := until[[2]float64](ctx, "to be pressed: "+selector, fmt.Sprintf(`
+		const e = found(%q).find((e) => seen(e) && enabled(e));
+		if (!e) return [0, 0];
+		e.scrollIntoViewIfNeeded();
+		const where = () => { const r = e.getClientRects()[0]; return r && [r.x + r.width / 2, r.y + r.height / 2]; };
+		const first = where();
+		await frame(); await frame();
+		const second = where();
+		if (!first || !second || first[0] !== second[0] || first[1] !== second[1]) return [0, 0];
+		const touches = (at) => at && (e.contains(at) || at.contains(e));
+		if (!touches(document.elementFromPoint(...second))) return [0, 0];
+		if (!window.aim) for (const type of ["pointerdown", "mousedown", "pointerup", "mouseup", "click"])
+			window.addEventListener(type, (event) => {
+				if (type === "pointerdown") window.aim.missed = !window.aim.touches(event.target);
+				if (!window.aim.missed) return;
+				event.stopImmediatePropagation();
+				event.preventDefault();
+			}, { capture: true });
+		window.aim = { touches, missed: false };
+		return second;`, selector))
+	if err != nil {
+		return false, err
+	}
+	if err := chromedp.MouseClickXY(at[0], at[1]).Do(ctx); err != nil {
+		return false, err
+	}
+	// Other clicks are not aimed. A page that went to another has been hit.
+	missed, err = ask[bool](ctx, `const { missed } = window.aim ?? { missed: false }; if (window.aim) window.aim = { touches: () => true }; return missed;`)
+	return err == nil && missed, nil
+}
+
+// property reads a property of the first of what the selector finds, once it is not empty.
+func property(selector, name string, into *string) chromedp.Action {
+	return chromedp.ActionFunc(func(ctx context.Context) (err error) {
+		*into, err = until[string](ctx, name+" of "+selector, fmt.Sprintf("return found(%q)[0]?.[%q] ?? '';", selector, name))
+		return err
+	})
+}
+
+// do runs browser actions; when one fails, the page as it is then is said.
+func (a *app) do(actions ...chromedp.Action) {
+	a.t.Helper()
+	ctx, cancel := context.WithTimeout(a.browser, patience)
+	defer cancel()
+	if err := chromedp.Run(ctx, actions...); err != nil {
+		var text string
+		more, cancel := context.WithTimeout(a.browser, 5*time.Second)
+		defer cancel()
+		_ = chromedp.Run(more, chromedp.Evaluate(`document.body.innerText`, &text))
+		a.t.Fatalf("%v\nthe page shows:\n%s", err, text)
+	}
+}
+
+// open shows an address of the program.
+func (a *app) open(path string) { a.t.Helper(); a.do(chromedp.Navigate(a.url + path)) }
+
+// sees waits until the page shows the text.
+func (a *app) sees(text string) {
+	a.t.Helper()
+	a.do(shown(fmt.Sprintf(`//body//*[contains(normalize-space(.), %s) and not(self::script)]`, quoted(text))))
+}
+
+// reads waits until some element's whole text is this.
+func (a *app) reads(text string) {
+	a.t.Helper()
+	a.do(shown(fmt.Sprintf(`//body//*[normalize-space(.)=%s]`, quoted(text))))
+}
+
+// click clicks the button or link with the accessible name or text.
+func (a *app) click(name string) {
+	a.t.Helper()
+	a.press(control(name))
+}
+
+// undoesLatest takes back what the latest notice tells of.
+func (a *app) undoesLatest() {
+	a.t.Helper()
+	a.press(`(//button[normalize-space(.)="Undo"])[last()]`)
+	a.sees("Undone.")
+}
+
+// press clicks what a selector finds, once it is seen, still and not disabled.
+func (a *app) press(selector string) {
+	a.t.Helper()
+	a.do(pressed(selector))
+}
+
+// control finds a button, link, option or menu item by its label or its whole text.
+func control(name string) string {
+	n := quoted(name)
+	return fmt.Sprintf(`//*[self::button or self::a or @role="option" or @role="menuitem"][@aria-label=%s or normalize-space(.)=%s]`, n, n)
+}
+
+// field finds an input by its label.
+func field(label string) string {
+	n := quoted(label)
+	return fmt.Sprintf(`//*[self::input or self::textarea or @role='textbox'][@aria-label=%s or @id=//label[normalize-space(.)=%s]/@for]`, n, n)
+}
+
+// fill types into the field with the label, after what is there.
+func (a *app) fill(label, text string) {
+	a.t.Helper()
+	a.typed(field(label), text)
+}
+
+// typed types into what the selector finds.
+func (a *app) typed(selector, text string) {
+	a.t.Helper()
+	a.do(focused(selector), chromedp.KeyEvent(text))
+}
+
+// refill replaces what is in the field with the label.
+func (a *app) refill(label, text string) {
+	a.t.Helper()
+	a.do(focused(field(label)), chromedp.Evaluate(`document.activeElement.select()`, nil), chromedp.KeyEvent(text))
+}
+
+func quoted(text string) string {
+	if strings.Contains(text, `"`) {
+		return "'" + text + "'"
+	}
+	return `"` + text + `"`
+}
