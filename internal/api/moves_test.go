@@ -53,12 +53,12 @@ func TestPostsAreMovedByHand(t *testing.T) {
 
 	var shelved api.MovedPosts
 	c.call("POST", site+"/moves", map[string]any{"posts": []any{c.seenPost(one.ID), c.seenPost(two.ID)}}, 200, &shelved)
+	line := c.line
+	require.NotEmpty(t, line)
 	assert.Nil(t, shelved.Moved[0].To)
 	assert.Len(t, c.almanac("").Shelf, 2)
 
 	// Undone and done again, by the line of the logbook that the answer names.
-	line := c.line
-	require.NotEmpty(t, line)
 	var undone api.UndoneLine
 	c.call("POST", fmt.Sprintf("%s/logbook/%s/undo", site, line), nil, 200, &undone)
 	assert.Equal(t, fmt.Sprint(undone.Line), c.line)
