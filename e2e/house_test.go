@@ -135,6 +135,7 @@ func TestManyPostsAtOnce(t *testing.T) {
 	a.click("Into the bin")
 	a.sees("2 posts are in the bin.")
 	a.press(`//nav[@aria-label="Stages"]//button[starts-with(., "Bin")]`)
+	a.reads("in the bin")
 	a.sees(first)
 	a.sees(second)
 	a.press(`//*[@aria-label="Choose all that are shown"]`)

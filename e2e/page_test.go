@@ -116,7 +116,7 @@ func press(ctx context.Context, selector string) (missed bool, err error) {
 		await frame(); await frame();
 		const second = where();
 		if (!first || !second || first[0] !== second[0] || first[1] !== second[1]) return [0, 0];
-		const touches = (at) => at && (e.contains(at) || at.contains(e));
+		const touches = (at) => at && (e.contains(at) || at.closest("a, button, label, [role=option], [role=menuitem]")?.contains(e));
 		if (!touches(document.elementFromPoint(...second))) return [0, 0];
 		if (!window.aim) for (const type of ["pointerdown", "mousedown", "pointerup", "mouseup", "click"])
 			window.addEventListener(type, (event) => {

@@ -3,6 +3,7 @@ package e2e
 import (
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -91,6 +92,20 @@ func TestAMonthIsFilledBentAndUndone(t *testing.T) {
 	a.click("Change: A dimmer for the hut")
 	a.refill("Time of “A dimmer for the hut”", "15:30")
 	a.sees("Given a time by hand, and pinned there.")
+	var other string
+	a.do(property(`//tr[contains(., "What a night sounds like in January")]//span[contains(@class, "font-semibold")]`, "innerText", &other))
+	a.refill("Time of “A dimmer for the hut”", other)
+	a.refill("Date of “A dimmer for the hut”", "12092026")
+	a.sees("That is nearer than the gap to “What a night sounds like in January” at " + other + ".")
+	a.refill("Date of “A dimmer for the hut”", "12102026")
+	a.refill("Time of “A dimmer for the hut”", "15:30")
+	a.do(gone(`//*[contains(text(), "That is nearer than the gap")]`))
+	a.click("On the tape")
+	const onTape = `//section[@aria-label="The proposal on the tape"]`
+	a.press(onTape + `//button[@aria-label="15:30 proposed A dimmer for the hut"]`)
+	a.sees("Given a time by hand, and pinned there.")
+	a.press(onTape + `//button[contains(@aria-label, "What a night sounds like in January")]`)
+	a.do(gone(`//*[.="Given a time by hand, and pinned there."]`))
 	a.do(enabled(control("Commit 18 posts")))
 	a.click("Commit 18 posts")
 	a.sees("18 posts scheduled.")
@@ -256,4 +271,51 @@ func (a *app) undone() (n int) {
 	a.t.Helper()
 	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &n, `select count(*) from logbook where undone_at is not null`))
 	return n
+}
+
+// The plan as a list is grouped by day, sorted by its columns, and its posts are chosen
+// in it; the address keeps the order.
+func TestThePlanAsAList(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.click("List")
+	a.reads("Wednesday, 25 November 2026")
+	titles := func() (titles []string) {
+		a.do(chromedp.Evaluate(`[...document.querySelectorAll("tbody [data-post]")].map((e) => e.querySelector("[dir]").innerText)`, &titles))
+		return titles
+	}
+	a.click("Post")
+	a.do(gone(`//*[.="Wednesday, 25 November 2026"]`))
+	up := titles()
+	assert.True(t, slices.IsSortedFunc(up, func(a, b string) int { return strings.Compare(strings.ToLower(a), strings.ToLower(b)) }), up)
+	a.click("Post")
+	a.do(shown(`//th[@aria-sort="descending"]`))
+	down := titles()
+	slices.Reverse(down)
+	assert.Equal(t, up, down)
+	a.click("Time")
+	a.reads("Wednesday, 25 November 2026")
+	a.do(chromedp.NavigateBack())
+
+	a.open("/quillmoor?view=list&sort=-title")
+	a.do(shown(`//th[@aria-sort="descending"]`))
+	down = titles()
+	slices.Reverse(down)
+	assert.Equal(t, up, down, "the address keeps the order")
+	a.press(`//*[@aria-label="Choose all of these"]`)
+	a.sees(fmt.Sprintf("%d chosen", len(up)))
+	a.press(`//*[@aria-label="Choose none of these"]`)
+	a.do(gone(`//*[contains(text(), " chosen")]`))
+	a.press(`//*[@aria-label="Choose “Clear tonight: the dome opens at eight”"]`)
+	a.click("A day later")
+	a.sees("is on Wed 25 Nov, 10:22.")
+	assert.Equal(t, "2026-11-25 10:22", a.local(a.planned("Clear tonight: the dome opens at eight")))
+
+	// An undo that is asked for while the move is still under way waits for it.
+	a.press(`//*[@aria-label="Choose “Clear tonight: the dome opens at eight”"]`)
+	a.click("A day later")
+	a.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(input.ModifierCtrl)))
+	a.sees("Undone.")
+	assert.Equal(t, "2026-11-25 10:22", a.local(a.planned("Clear tonight: the dome opens at eight")))
 }

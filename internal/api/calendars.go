@@ -40,13 +40,15 @@ type CalendarFeed struct {
 	Name       string     `json:"name"`
 	AuthorID   int64      `json:"authorId,omitempty" doc:"only this author's posts"`
 	CategoryID int64      `json:"categoryId,omitempty" doc:"only posts of this category"`
+	Status     string     `json:"status,omitempty" enum:"scheduled,pinned,held,published" doc:"only posts that stand there"`
+	Kind       string     `json:"kind,omitempty" enum:"post,page" doc:"only posts, or only pages"`
 	Created    time.Time  `json:"created"`
 	Read       *time.Time `json:"read,omitempty" doc:"when a program last read it"`
 	Address    string     `json:"address,omitempty" doc:"only in the answer to making it"`
 }
 
 func viewCalendar(f store.CalendarFeed) CalendarFeed {
-	v := CalendarFeed{ID: f.ID, Name: f.Name, Created: f.CreatedAt.UTC(), Read: f.ReadAt}
+	v := CalendarFeed{ID: f.ID, Name: f.Name, Status: f.Status, Kind: f.Kind, Created: f.CreatedAt.UTC(), Read: f.ReadAt}
 	if f.Author != nil {
 		v.AuthorID = *f.Author
 	}
@@ -75,12 +77,14 @@ type makeCalendarInput struct {
 		Name       string `json:"name" maxLength:"200"`
 		AuthorID   int64  `json:"authorId,omitempty" doc:"only this author's posts; 0 for all"`
 		CategoryID int64  `json:"categoryId,omitempty" doc:"only posts of this category; 0 for all"`
+		Status     string `json:"status,omitempty" enum:"scheduled,pinned,held,published" doc:"only posts that stand there, as in a lens; what is only proposed has no time yet"`
+		Kind       string `json:"kind,omitempty" enum:"post,page" doc:"only posts, or only pages"`
 	}
 }
 
 func (s *Server) makeCalendar(ctx context.Context, in *makeCalendarInput) (*struct{ Body CalendarFeed }, error) {
 	desk := deskOf(ctx)
-	feed := store.CalendarFeed{SiteID: desk.Site.ID, User: desk.Actor, Name: in.Body.Name}
+	feed := store.CalendarFeed{SiteID: desk.Site.ID, User: desk.Actor, Name: in.Body.Name, Status: in.Body.Status, Kind: in.Body.Kind}
 	if in.Body.AuthorID != 0 {
 		feed.Author = &in.Body.AuthorID
 	}

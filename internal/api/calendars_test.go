@@ -60,6 +60,19 @@ func TestACalendarFollowsThePlan(t *testing.T) {
 	assert.Equal(t, "CONFIRMED", status)
 	_, filtered := c.reads(other.Address, "")
 	assert.Len(t, filtered.Events(), 1)
+	reads := func(filter map[string]any) int {
+		filter["name"] = "Filtered"
+		var made api.CalendarFeed
+		c.call("POST", site+"/calendars", filter, 201, &made)
+		_, shown := c.reads(made.Address, "")
+		c.call("DELETE", site+"/calendars/"+itoa(made.ID), nil, 204, nil)
+		return len(shown.Events())
+	}
+	assert.Equal(t, 1, reads(map[string]any{"status": "pinned", "kind": "post"}))
+	for _, filter := range []map[string]any{{"status": "scheduled"}, {"status": "held"}, {"status": "published"}, {"kind": "page"}} {
+		assert.Zero(t, reads(filter), filter)
+	}
+	c.fails("POST", site+"/calendars", map[string]any{"name": "x", "status": "proposed"}, 422)
 	same, _ := c.reads(feed.Address, answer.Header.Get("ETag"))
 	assert.Equal(t, http.StatusNotModified, same.StatusCode)
 

@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"errors"
+	"fmt"
 	"net/http"
 	"time"
 
@@ -90,6 +91,13 @@ type LeftPost struct {
 type Reflow struct {
 	Steps []Step     `json:"steps"`
 	Left  []LeftPost `json:"left" doc:"posts that are not moved"`
+	Near  []NearLine `json:"near,omitempty" doc:"adjusted lines that come nearer to another post than the gap"`
+}
+
+// NearLine says of an adjusted line what it is nearer to than the gap.
+type NearLine struct {
+	ID   int64  `json:"id"`
+	Note string `json:"note" doc:"a sentence"`
 }
 
 func reflowOf(zone civil.Zone, found planning.Reflow) *Reflow {
@@ -106,7 +114,10 @@ func reflowOf(zone civil.Zone, found planning.Reflow) *Reflow {
 
 type wishInput struct {
 	SitePath
-	Body Wish
+	Body struct {
+		Wish
+		Adjusted []ByHand `json:"adjusted,omitempty" maxItems:"2000" doc:"lines that are to get another time by hand; the steps stay as proposed"`
+	}
 }
 
 func (s *Server) proposeReflow(ctx context.Context, in *wishInput) (*struct{ Body Reflow }, error) {
@@ -115,7 +126,16 @@ func (s *Server) proposeReflow(ctx context.Context, in *wishInput) (*struct{ Bod
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	return &struct{ Body Reflow }{*reflowOf(site.Zone(), found)}, nil
+	proposal := reflowOf(site.Zone(), found)
+	near, err := planning.NearAdjusted(ctx, s.Store.Queries, site, found.Steps, byHand(site.Zone(), in.Body.Adjusted))
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	for _, n := range near {
+		_, at := site.Zone().Local(n.At)
+		proposal.Near = append(proposal.Near, NearLine{n.Post, fmt.Sprintf("That is nearer than the gap to “%s” at %s.", n.Title, at)})
+	}
+	return &struct{ Body Reflow }{*proposal}, nil
 }
 
 // SeenStep is a step as it was shown.
@@ -129,6 +149,13 @@ type ByHand struct {
 	ID   int64       `json:"id"`
 	Date civil.Date  `json:"date"`
 	Time civil.Clock `json:"time"`
+}
+
+func byHand(zone civil.Zone, lines []ByHand) (adjusted []planning.Adjusted) {
+	for _, a := range lines {
+		adjusted = append(adjusted, planning.Adjusted{Post: a.ID, At: zone.At(a.Date, a.Time)})
+	}
+	return adjusted
 }
 
 type applyInput struct {
@@ -150,11 +177,7 @@ func (s *Server) applyReflow(ctx context.Context, in *applyInput) (*struct{}, er
 		}
 		seen = append(seen, p)
 	}
-	var adjusted []planning.Adjusted
-	for _, a := range in.Body.Adjusted {
-		adjusted = append(adjusted, planning.Adjusted{Post: a.ID, At: desk.Site.Zone().At(a.Date, a.Time)})
-	}
-	err := desk.ApplyReflow(ctx, in.Body.Wish.of(), seen, adjusted, s.Clock.Now())
+	err := desk.ApplyReflow(ctx, in.Body.Wish.of(), seen, byHand(desk.Site.Zone(), in.Body.Adjusted), s.Clock.Now())
 	var changed *planning.Reflowed
 	if errors.As(err, &changed) {
 		return nil, &Problem{Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: changed.Error(),

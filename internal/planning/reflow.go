@@ -429,6 +429,70 @@ type Adjusted struct {
 	At   time.Time
 }
 
+// Near is a post that is nearer to another than the gap.
+type Near struct {
+	Post  int64
+	Title string // the other's
+	At    time.Time
+}
+
+// NearAdjusted tells which lines of a proposal, with the times that they got by hand, are
+// nearer than the gap to what stands or to other lines. It prevents nothing: the editor
+// may have meant it.
+func NearAdjusted(ctx context.Context, q store.Queries, site store.Site, steps []Step, adjusted []Adjusted) ([]Near, error) {
+	if len(adjusted) == 0 {
+		return nil, nil
+	}
+	r, err := q.RhythmOf(ctx, site.ID)
+	if err != nil {
+		return nil, err
+	}
+	gap := time.Duration(r.Gap) * time.Minute
+	byHand := make(map[int64]time.Time, len(adjusted))
+	first, last := adjusted[0].At, adjusted[0].At
+	for _, a := range adjusted {
+		byHand[a.Post] = a.At
+		first, last = earlier(first, a.At), later(last, a.At)
+	}
+	standing, err := q.EntriesBetween(ctx, site.ID, first.Add(-gap), last.Add(gap))
+	if err != nil {
+		return nil, err
+	}
+	moved := make(map[int64]bool, len(steps))
+	var all []Near
+	for _, s := range steps {
+		moved[s.Post.ID] = true
+		if at, adjusted := byHand[s.Post.ID]; adjusted {
+			all = append(all, Near{s.Post.ID, s.Post.Title, at})
+		} else if s.To != nil {
+			all = append(all, Near{s.Post.ID, s.Post.Title, *s.To})
+		}
+	}
+	for _, e := range standing {
+		if at := e.At(); !moved[e.ID] {
+			all = append(all, Near{e.ID, e.Title, at})
+		}
+	}
+	slices.SortStableFunc(all, func(a, b Near) int { return a.At.Compare(b.At) })
+	var found []Near
+	for _, a := range adjusted {
+		i, _ := slices.BinarySearchFunc(all, a.At.Add(-gap+1), func(n Near, t time.Time) int { return n.At.Compare(t) })
+		for ; i < len(all) && all[i].At.Before(a.At.Add(gap)); i++ {
+			if all[i].Post != a.Post {
+				found = append(found, Near{a.Post, all[i].Title, all[i].At})
+			}
+		}
+	}
+	return found, nil
+}
+
+func earlier(a, b time.Time) time.Time {
+	if a.Before(b) {
+		return a
+	}
+	return b
+}
+
 // ApplyReflow does exactly what was shown, or nothing: if the wish comes to something
 // else now, it fails with *Reflowed. seen holds the steps' posts and times, the zero time
 // for the shelf; lines that are adjusted get their own times, and are pinned there.

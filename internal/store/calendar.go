@@ -13,6 +13,8 @@ type CalendarFeed struct {
 	Name      string     `db:"name"`
 	Author    *int64     `db:"author_id"`   // only this author's posts
 	Category  *int64     `db:"category_id"` // only posts of this category
+	Status    string     `db:"status"`      // only posts that are scheduled, pinned, held or published; "": any
+	Kind      string     `db:"kind"`        // only posts or pages; "": either
 	Hash      []byte     `db:"hash"`
 	CreatedAt time.Time  `db:"created_at"`
 	ReadAt    *time.Time `db:"read_at"` // when a program last read it
@@ -22,9 +24,9 @@ type CalendarFeed struct {
 func (q Queries) InsertCalendarFeed(ctx context.Context, f CalendarFeed) (int64, error) {
 	var id int64
 	err := q.one(ctx, &id, `
-		insert into calendar_feeds (site_id, user_id, name, author_id, category_id, hash, created_at)
-		values ($1, $2, $3, $4, $5, $6, $7) returning id`,
-		f.SiteID, f.User, f.Name, f.Author, f.Category, f.Hash, f.CreatedAt)
+		insert into calendar_feeds (site_id, user_id, name, author_id, category_id, status, kind, hash, created_at)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id`,
+		f.SiteID, f.User, f.Name, f.Author, f.Category, f.Status, f.Kind, f.Hash, f.CreatedAt)
 	return id, err
 }
 
@@ -77,7 +79,8 @@ type CalendarEntry struct {
 }
 
 // CalendarEntries lists what a feed shows: posts that have a time after a moment, out
-// or to come, and those that have lost theirs after it.
+// or to come, and those that have lost theirs after it. What has lost its
+// time is shown wherever it may have stood.
 func (q Queries) CalendarEntries(ctx context.Context, f CalendarFeed, since time.Time) ([]CalendarEntry, error) {
 	var entries []CalendarEntry
 	err := q.all(ctx, &entries, `
@@ -95,8 +98,15 @@ func (q Queries) CalendarEntries(ctx context.Context, f CalendarFeed, since time
 		select posts.id, title, posts.slug, users.name as author, coalesce(categories.name, '') as category, excerpt, pinned,
 			timed.state, timed.at, posts.updated_at, version
 		from timed join posts using (id) join users on users.id = author_id left join categories on categories.id = posts.category_id
-		where ($3::bigint is null or author_id = $3) and ($4::bigint is null or posts.category_id = $4)
-		order by timed.at, posts.id`, f.SiteID, since, f.Author, f.Category)
+		where ($3::bigint is null or author_id = $3) and ($4::bigint is null or posts.category_id = $4) and ($6::text = '' or posts.kind = $6)
+			and case $5::text
+				when '' then true
+				when 'published' then timed.state = 'out'
+				when 'held' then timed.state = 'cancelled' or timed.state = 'scheduled' and held
+				when 'pinned' then timed.state = 'cancelled' or timed.state = 'scheduled' and pinned and not held
+				else timed.state = 'cancelled' or timed.state = 'scheduled' and not pinned and not held
+			end
+		order by timed.at, posts.id`, f.SiteID, since, f.Author, f.Category, f.Status, f.Kind)
 	return entries, err
 }
 

@@ -1735,12 +1735,22 @@ export interface components {
             created: string;
             /** Format: int64 */
             id: number;
+            /**
+             * @description only posts, or only pages
+             * @enum {string}
+             */
+            kind?: "post" | "page";
             name: string;
             /**
              * Format: date-time
              * @description when a program last read it
              */
             read?: string;
+            /**
+             * @description only posts that stand there
+             * @enum {string}
+             */
+            status?: "scheduled" | "pinned" | "held" | "published";
         };
         Caps: {
             /**
@@ -2339,7 +2349,17 @@ export interface components {
              * @description only posts of this category; 0 for all
              */
             categoryId?: number;
+            /**
+             * @description only posts, or only pages
+             * @enum {string}
+             */
+            kind?: "post" | "page";
             name: string;
+            /**
+             * @description only posts that stand there, as in a lens; what is only proposed has no time yet
+             * @enum {string}
+             */
+            status?: "scheduled" | "pinned" | "held" | "published";
         };
         Mark: {
             /** @description clocks show that minute for the second time on the date */
@@ -2442,6 +2462,12 @@ export interface components {
             slug: string;
             title: string;
             zone: string;
+        };
+        NearLine: {
+            /** Format: int64 */
+            id: number;
+            /** @description a sentence */
+            note: string;
         };
         Node: {
             /** @description a date of the site, such as 2026-11-24 */
@@ -2915,6 +2941,8 @@ export interface components {
         Reflow: {
             /** @description posts that are not moved */
             left: components["schemas"]["LeftPost"][];
+            /** @description adjusted lines that come nearer to another post than the gap */
+            near?: components["schemas"]["NearLine"][];
             steps: components["schemas"]["Step"][];
         };
         RenderInputBody: {
@@ -3580,6 +3608,33 @@ export interface components {
             weeks: number;
         };
         Wish: {
+            /**
+             * Format: int64
+             * @description shift: days down, or up where negative
+             */
+            days?: number;
+            /**
+             * @description place: chosen drafts get slots; room: one post is put in and later ones move down; shift: a stretch moves by days; unplace: a stretch goes back to the shelf; rest: posts on rest days move on to days that are none
+             * @enum {string}
+             */
+            do: "place" | "room" | "shift" | "unplace" | "rest";
+            /** @description shift and unplace: last date of the stretch; without one it has no end */
+            end?: string;
+            /**
+             * @description place: in which order; hand is that of posts
+             * @enum {string}
+             */
+            order?: "hand" | "oldest" | "newest" | "shuffled" | "categories";
+            /** @description place: a one-off pattern in place of the rhythm */
+            pattern?: components["schemas"]["Pattern"];
+            /** @description place: the drafts, in their order; room: the one post */
+            posts?: number[];
+            /** @description place: first date, which may be past; room: not before it; shift and unplace: first date of the stretch. Today where absent */
+            start?: string;
+        };
+        WishInputBody: {
+            /** @description lines that are to get another time by hand; the steps stay as proposed */
+            adjusted?: components["schemas"]["ByHand"][];
             /**
              * Format: int64
              * @description shift: days down, or up where negative
@@ -6598,7 +6653,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Wish"];
+                "application/json": components["schemas"]["WishInputBody"];
             };
         };
         responses: {

@@ -49,6 +49,11 @@ export function addDays(date: string, days: number): string {
   return Temporal.PlainDate.from(date).add({ days }).toString();
 }
 
+/** How many days it is from one date to another. */
+export function daysBetween(from: string, to: string): number {
+  return Temporal.PlainDate.from(from).until(to).days;
+}
+
 /** Minutes since midnight as "09:40", as fields and the server have it; 24:00 is midnight at the end. */
 export function hhmm(minute: number): string {
   return `${String(Math.floor(minute / 60)).padStart(2, "0")}:${String(minute % 60).padStart(2, "0")}`;

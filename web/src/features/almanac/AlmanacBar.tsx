@@ -1,3 +1,4 @@
+import { Segments } from "../../ui/Segments";
 import { ChevronLeft, ChevronRight } from "lucide-react";
 import { Button, IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
@@ -9,8 +10,10 @@ import type { Layer } from "./marks";
 import { Rework } from "./Rework";
 import type { Read, Shown } from "./shown";
 import { TakeAway } from "./TakeAway";
-import { spans, unitOf, views, zooms, type View } from "./view";
+import { spans, unitOf, views, zooms } from "./view";
 import { Zoom } from "./Zoom";
+
+const viewOptions = views.map((v) => ({ value: v.view, name: v.name }));
 
 type Props = {
   site: string;
@@ -74,7 +77,9 @@ export function AlmanacBar({
             onLook({ author: "", category: "", status: "", kind: "", view: undefined, span: undefined, ...l })
           }
         />
-        {!narrow && <Views view={view} onChoose={(v) => onShow({ view: v })} />}
+        {!narrow && (
+          <Segments label="View" value={view} options={viewOptions} onChange={(v) => onShow({ view: v })} />
+        )}
         {!narrow && view !== "month" && (
           <div className="w-28">
             <Choice label="Span" value={span} options={spans} onChange={(n) => onShow({ span: n })} />
@@ -91,23 +96,5 @@ export function AlmanacBar({
         </IconButton>
       </div>
     </>
-  );
-}
-
-function Views({ view, onChoose }: { view: View; onChoose: (view: View) => void }) {
-  return (
-    <div role="group" aria-label="View" className="flex overflow-hidden rounded-md border border-strong">
-      {views.map((v) => (
-        <button
-          key={v.view}
-          type="button"
-          aria-pressed={v.view === view}
-          onClick={() => onChoose(v.view)}
-          className={`h-7.5 border-r border-line px-2 text-sm last:border-r-0 ${v.view === view ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
-        >
-          {v.name}
-        </button>
-      ))}
-    </div>
   );
 }

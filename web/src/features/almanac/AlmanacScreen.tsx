@@ -5,6 +5,8 @@ import { useCommands } from "../../ui/commands";
 import { Trouble } from "../../ui/Trouble";
 import { useNarrow } from "../../ui/useNarrow";
 import { Waiting } from "../../ui/Waiting";
+import { writeSort } from "./lines";
+import { PlanList } from "./PlanList";
 import { Moving } from "../moving/Moving";
 import { usePlanner, usePreferences } from "../session/session";
 import { useAlmanac } from "./almanac";
@@ -41,6 +43,8 @@ export default function AlmanacScreen() {
   const [picked, setPicked] = useState(noneChosen);
 
   const plan = almanac.data;
+  const pick = (posts: number[], on: boolean) =>
+    setPicked((now) => (on ? now.union(new Set(posts)) : now.difference(new Set(posts))));
   const filteredPlan = useFiltered(plan, filter);
   const lacks = useMemo(() => lacksOf(unready.data), [unready.data]);
   const deeds = useMemo(
@@ -115,8 +119,15 @@ export default function AlmanacScreen() {
               onStep={step}
             />
           </div>
-          {narrow || view === "list" ? (
+          {narrow ? (
             <DayList {...drawn} />
+          ) : view === "list" ? (
+            <PlanList
+              {...drawn}
+              sort={shown.sort}
+              onSort={(sort) => show({ sort: writeSort(sort) })}
+              onPick={planner ? pick : undefined}
+            />
           ) : view === "month" ? (
             <Month {...drawn} month={month} />
           ) : (

@@ -7,7 +7,7 @@ import { labels, share } from "./layout";
 import { clocksWords } from "./DayPanel";
 import { Mark } from "./Mark";
 import { DayMeter } from "./Meters";
-import { marksOf } from "./marked";
+import { marksOf, type Marked } from "./marked";
 import type { DeedMark } from "./marks";
 import { NowLine } from "./NowLine";
 import type { ServerNow } from "./now";
@@ -16,6 +16,8 @@ import { ThinMarks } from "./ThinMarks";
 
 type Props = {
   day: AlmanacDay;
+  /** What is drawn in place of what stands on the day. */
+  own?: Marked[];
   /** The present moment, on its day. */
   now: ServerNow | undefined;
   deeds: DeedMark[];
@@ -29,7 +31,8 @@ type Props = {
   /** Whether the hours are wider than the window: the dates then stay in sight. */
   zoomed: boolean;
   onPost: (id: number) => void;
-  onDay: (date: string) => void;
+  /** Chooses the day; absent where it is not to be chosen. */
+  onDay?: (date: string) => void;
   onMark: (mark: string) => void;
 };
 
@@ -39,6 +42,7 @@ const leastShare = 0.3;
 /** One day: its date, its openings as shaded stretches, its posts at their minutes. It is drawn anew only if it changed. */
 export const TapeRow = memo(function TapeRow({
   day,
+  own,
   now,
   deeds,
   chosen,
@@ -51,7 +55,7 @@ export const TapeRow = memo(function TapeRow({
   onDay,
   onMark,
 }: Props) {
-  const marks = marksOf(day, lacks);
+  const marks = own ?? marksOf(day, lacks);
   const places = labels(
     marks.map((m) => m.minute),
     legible,
@@ -70,15 +74,16 @@ export const TapeRow = memo(function TapeRow({
               style={{ left: share(o.from), width: share(o.to - o.from) }}
             />
           ))}
-          {day.free.map((f) => (
-            <span
-              key={f.at}
-              aria-hidden
-              title="A free slot"
-              className="absolute top-1/2 -mt-1 -ml-1 size-2 rounded-full border border-dashed border-strong bg-sheet"
-              style={{ left: share(f.minute) }}
-            />
-          ))}
+          {!own &&
+            day.free.map((f) => (
+              <span
+                key={f.at}
+                aria-hidden
+                title="A free slot"
+                className="absolute top-1/2 -mt-1 -ml-1 size-2 rounded-full border border-dashed border-strong bg-sheet"
+                style={{ left: share(f.minute) }}
+              />
+            ))}
           {day.clocks && <Clocks clocks={day.clocks} />}
           {day.rest && <RestWord name={day.rest} />}
           <RowGround date={day.date} />
@@ -147,20 +152,28 @@ function DateButton({
   onDay,
 }: Pick<Props, "day" | "zoomed" | "onDay"> & { isToday: boolean }) {
   const d = dateParts(day.date);
-  return (
-    <button
-      type="button"
-      onClick={() => onDay(day.date)}
-      aria-label={`${shortDate(day.date)} ${day.date.slice(0, 4)}${isToday ? ", today" : ""}${day.short.length ? ", with trouble" : ""}`}
-      className={`${zoomed ? "sticky left-0 z-[12]" : "relative"} flex ${dateColumn} shrink-0 items-center gap-1.5 border-r border-line px-3 text-left hover:bg-sunk ${
-        d.weekend ? "bg-ground" : "bg-sheet"
-      }`}
-    >
+  const name = `${shortDate(day.date)} ${day.date.slice(0, 4)}${isToday ? ", today" : ""}${day.short.length ? ", with trouble" : ""}`;
+  const look = `${zoomed ? "sticky left-0 z-[12]" : "relative"} flex ${dateColumn} shrink-0 items-center gap-1.5 border-r border-line px-3 text-left ${
+    d.weekend ? "bg-ground" : "bg-sheet"
+  }`;
+  const inner = (
+    <>
       <span className="w-7 text-xs text-soft">{d.weekday}</span>{" "}
       <span className={`font-title text-lg ${isToday ? "rounded-sm bg-tape px-1 text-tape-ink" : ""}`}>
         {d.day}
       </span>{" "}
       {d.first && <span className="text-xs text-soft">{d.month}</span>}
+    </>
+  );
+  if (!onDay) return <div className={look}>{inner}</div>;
+  return (
+    <button
+      type="button"
+      onClick={() => onDay(day.date)}
+      aria-label={name}
+      className={`${look} hover:bg-sunk`}
+    >
+      {inner}
       <span className="ml-auto" />
       <span className="absolute inset-x-3 bottom-1">
         <DayMeter meters={day.meters} />

@@ -6,7 +6,7 @@ export type Marked = {
   minute: number;
   /** Clocks show that minute for the second time on the day. */
   again?: boolean | undefined;
-  kind: "out" | "held" | "scheduled" | "pinned" | "proposed";
+  kind: "out" | "held" | "scheduled" | "pinned" | "proposed" | "leaving";
   /** What readers would miss in it, if it came out as it is. */
   lacks?: string | undefined;
 };
@@ -23,6 +23,7 @@ export const looks = {
     title: "italic",
     word: "proposed",
   },
+  leaving: { bar: "w-px bg-faint", text: "text-faint", title: "line-through", word: "moves away" },
 };
 
 function kindOf(e: AlmanacDay["entries"][number]): Marked["kind"] {

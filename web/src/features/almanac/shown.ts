@@ -1,4 +1,5 @@
 import type { Filter } from "./filter";
+import { readSort } from "./lines";
 import { spans, usualSpan, views, zooms, type View } from "./view";
 
 /** What is chosen and shown, as the address keeps it. */
@@ -10,6 +11,8 @@ export type Shown = {
   post?: number | undefined;
   day?: string | undefined;
   mark?: string | undefined;
+  /** What the list is sorted by. */
+  sort?: string | undefined;
 } & { [K in keyof Filter]?: string | undefined };
 
 /** What an address shows; what cannot be read is as usual. */
@@ -23,6 +26,7 @@ export function readShown(search: URLSearchParams) {
     post: Number(search.get("post")) || undefined,
     mark: search.get("mark") ?? undefined,
     day: search.get("day") ?? undefined,
+    sort: readSort(text("sort")),
     filter: {
       author: text("author"),
       category: text("category"),
@@ -34,7 +38,7 @@ export function readShown(search: URLSearchParams) {
 
 export type Read = ReturnType<typeof readShown>;
 
-const usual: Record<string, string> = { view: "tape", span: String(usualSpan), zoom: "0" };
+const usual: Record<string, string> = { view: "tape", span: String(usualSpan), zoom: "0", sort: "time" };
 
 /** Changes what is chosen or shown. Another stretch or view is a step that one can go back from. */
 export function useShown(

@@ -8,7 +8,22 @@ import { Field, TextField } from "../../ui/Field";
 import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
 import { useTopics } from "../editor/editor";
+import { kinds, statuses } from "../almanac/filter";
+import { useLenses } from "../almanac/lenses";
 import { usePeople } from "./people";
+
+type Status = NonNullable<Schemas["CalendarFeed"]["status"]> | "";
+type Kind = NonNullable<Schemas["CalendarFeed"]["kind"]> | "";
+
+const standings: { value: Status; name: string }[] = [
+  { value: "", name: "any" },
+  ...statuses.flatMap((s) => (s.value === "proposed" ? [] : [{ value: s.value as Status, name: s.name }])),
+];
+
+const kindsOf: { value: Kind; name: string }[] = [
+  { value: "", name: "posts and pages" },
+  ...kinds.map((k) => ({ value: k.value as Kind, name: k.name })),
+];
 
 const moment = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short" });
 
@@ -40,6 +55,10 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
   const [name, setName] = useState("");
   const [authorId, setAuthor] = useState(0);
   const [categoryId, setCategory] = useState(0);
+  const [status, setStatus] = useState<Status>("");
+  const [kind, setKind] = useState<Kind>("");
+  const [lacking, setLacking] = useState("");
+  const lenses = useLenses(site).data ?? [];
   const people = usePeople(site).data ?? [];
   const categories = useTopics(site).data?.categories ?? [];
   const make = useMutation({
@@ -47,7 +66,7 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
       answer(
         api.POST("/api/v1/sites/{site}/calendars", {
           params: { path: { site } },
-          body: { name, authorId, categoryId },
+          body: { name, authorId, categoryId, ...(status ? { status } : {}), ...(kind ? { kind } : {}) },
         }),
       ),
     onSuccess: () => {
@@ -60,10 +79,47 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
     event.preventDefault();
     make.mutate();
   }
+  /** Takes the filter of a lens, as far as a calendar can have it. */
+  function like(id: number) {
+    const lens = lenses.find((l) => l.id === id);
+    if (!lens) return;
+    const { author, category, status: stands = "", kind = "" } = lens.shown;
+    const by = people.find((p) => p.name === author);
+    const of = categories.find((c) => c.name === category);
+    setName(lens.name);
+    setAuthor(by?.id ?? 0);
+    setCategory(of?.id ?? 0);
+    setStatus(stands === "proposed" ? "" : stands);
+    setKind(kind);
+    setLacking(
+      stands === "proposed"
+        ? "What is only proposed has no time yet, so a calendar shows what has one."
+        : author && !by
+          ? `${author} is not of this blog any more.`
+          : category && !of
+            ? `There is no category “${category}” any more.`
+            : "",
+    );
+  }
   return (
     <form onSubmit={submit} className="space-y-2">
       {make.error && !refusal?.problem.errors && <Warning>{make.error.message}</Warning>}
       <div className="flex flex-wrap items-start gap-3">
+        {lenses.length > 0 && (
+          <div className="w-40">
+            <Field label="Like the lens">
+              <Choice
+                label="Like the lens"
+                value={0}
+                options={[
+                  { value: 0, name: "choose one" },
+                  ...lenses.map((l) => ({ value: l.id, name: l.name })),
+                ]}
+                onChange={like}
+              />
+            </Field>
+          </div>
+        )}
         <div className="w-44">
           <TextField
             label="Its name"
@@ -98,10 +154,21 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
             />
           </Field>
         </div>
+        <div className="w-40">
+          <Field label="Standing">
+            <Choice label="Standing" value={status} options={standings} onChange={setStatus} />
+          </Field>
+        </div>
+        <div className="w-36">
+          <Field label="Kind">
+            <Choice label="Kind" value={kind} options={kindsOf} onChange={setKind} />
+          </Field>
+        </div>
         <Button type="submit" className="mt-5.5" disabled={name.trim() === "" || make.isPending}>
           Make an address
         </Button>
       </div>
+      {lacking && <Warning>{lacking}</Warning>}
       {make.data?.address && (
         <div role="status" className="space-y-1">
           <p className="text-sm">Subscribe to it in your calendar program. It is shown this once:</p>
@@ -132,6 +199,7 @@ function CalendarRow({ site, calendar, onEnded }: RowProps) {
       <div className="min-w-0 flex-1">
         <p className="truncate">{calendar.name}</p>
         <p className="text-soft">
+          {filterWords(calendar)}
           {calendar.read ? `last read ${moment.format(new Date(calendar.read))}` : "not read yet"}
         </p>
       </div>
@@ -145,4 +213,13 @@ function CalendarRow({ site, calendar, onEnded }: RowProps) {
       </Button>
     </li>
   );
+}
+
+/** What of the plan a calendar shows, apart from author and category, which its name tells. */
+function filterWords({ status, kind }: Schemas["CalendarFeed"]): string {
+  const words = [
+    status && standings.find((s) => s.value === status)?.name,
+    kind && kindsOf.find((k) => k.value === kind)?.name,
+  ].filter(Boolean);
+  return words.length > 0 ? `${words.join(", ")}; ` : "";
 }

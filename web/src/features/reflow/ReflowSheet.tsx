@@ -1,13 +1,23 @@
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { Segments } from "../../ui/Segments";
 import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
 import { useSettled } from "../../ui/useSettled";
 import { useTell } from "../logbook/useTell";
-import { changedBy, kinds, useApply, useProposal, type ByHand, type Wish } from "./reflow";
-import { StepsTable } from "./StepsTable";
+import { changedBy, kinds, useApply, useNear, useProposal, type ByHand, type Wish } from "./reflow";
+import { Left, StepsTable } from "./StepsTable";
 import { WishForm } from "./WishForm";
+
+const ProposalTape = lazy(() => import("./ProposalTape").then((m) => ({ default: m.ProposalTape })));
+
+const looks = [
+  { value: "table", name: "As a table" },
+  { value: "tape", name: "On the tape" },
+] as const;
+
+type Look = (typeof looks)[number]["value"];
 
 type Props = {
   site: string;
@@ -26,12 +36,17 @@ export function ReflowSheet({ site, start, choices, onClose }: Props) {
   const ready = settled.do !== "room" && settled.do !== "place" ? true : (settled.posts?.length ?? 0) > 0;
   const proposal = useProposal(site, ready ? settled : undefined);
   const apply = useApply(site);
+  const near = useNear(site, settled, adjusted);
+  const [look, setLook] = useState<Look>("table");
+  const tape = look === "tape";
+  const [chosen, setChosen] = useState<number>();
   const tell = useTell(site);
   const { title, done } = kinds[wish.do];
   const shown = changedBy(apply.error) ?? (ready ? proposal.data : undefined);
   const working = proposal.isFetching || settled !== wish;
   const refusal = proposal.error instanceof Refusal ? proposal.error : undefined;
   const n = shown?.steps.length ?? 0;
+  const onTape = tape && n > 0;
   const count = n === 1 ? "1 post" : `${n} posts`;
 
   function change(next: Partial<Wish>) {
@@ -57,6 +72,7 @@ export function ReflowSheet({ site, start, choices, onClose }: Props) {
       open
       onClose={onClose}
       title={title}
+      wide={onTape}
       actions={
         <>
           <p role="status" className="mr-auto self-center text-sm text-soft">
@@ -84,15 +100,44 @@ export function ReflowSheet({ site, start, choices, onClose }: Props) {
               {wish.do === "place" ? "No draft gets a time by this." : "Nothing moves by this."}
             </p>
           )}
-          <StepsTable
-            shown={shown}
-            adjusted={adjusted}
-            onAdjust={
-              wish.do === "place" && !working
-                ? (line, id) => setAdjusted([...adjusted.filter((a) => a.id !== id), ...(line ? [line] : [])])
-                : undefined
+          {n > 0 && (
+            <div className="mb-3">
+              <Segments label="How the proposal is shown" value={look} options={looks} onChange={setLook} />
+            </div>
+          )}
+          {onTape && (
+            <Suspense fallback={null}>
+              <ProposalTape
+                site={site}
+                shown={shown}
+                adjusted={adjusted}
+                chosen={chosen}
+                onChoose={(id) => setChosen(id === chosen ? undefined : id)}
+              />
+            </Suspense>
+          )}
+          <div
+            className={
+              onTape ? "sticky -bottom-4 z-20 -mx-5 border-t border-line bg-sheet px-5 py-2 text-sm" : ""
             }
-          />
+          >
+            {onTape && chosen === undefined ? (
+              <p className="text-soft">Choose a post on the tape for its reason.</p>
+            ) : (
+              <StepsTable
+                steps={onTape ? shown.steps.filter((s) => s.id === chosen) : shown.steps}
+                adjusted={adjusted}
+                near={near}
+                onAdjust={
+                  wish.do === "place" && !working
+                    ? (line, id) =>
+                        setAdjusted([...adjusted.filter((a) => a.id !== id), ...(line ? [line] : [])])
+                    : undefined
+                }
+              />
+            )}
+          </div>
+          <Left left={shown.left} />
         </div>
       )}
       <p className="mt-4 text-xs text-faint">

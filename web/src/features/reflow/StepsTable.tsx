@@ -3,55 +3,70 @@ import { useState } from "react";
 import { clock, dateWithYear, hhmm, minutesOf } from "../../ui/civil";
 import { TextField } from "../../ui/Field";
 import { TimeField } from "../../ui/TimeField";
-import type { ByHand, Reflow, Step } from "./reflow";
+import type { ByHand, Near, Reflow, Step } from "./reflow";
 
 type Props = {
-  shown: Reflow;
+  steps: Step[];
   adjusted: ByHand[];
+  near: Near;
   /** Gives a line another time by hand; absent where lines stand as they are. */
   onAdjust?: ((line: ByHand | undefined, id: number) => void) | undefined;
 };
 
 /** The steps of a proposal, from → to, each with its reason. */
-export function StepsTable({ shown, adjusted, onAdjust }: Props) {
+export function StepsTable({ steps, adjusted, near, onAdjust }: Props) {
   return (
-    <>
-      <table className="w-full text-sm">
-        <thead className="sr-only">
-          <tr>
-            <th>From</th>
-            <th>To</th>
-            <th>Post and reason</th>
-          </tr>
-        </thead>
-        <tbody>
-          {shown.steps.map((s) => (
-            <Row key={s.id} step={s} byHand={adjusted.find((a) => a.id === s.id)} onAdjust={onAdjust} />
-          ))}
-        </tbody>
-      </table>
-      {shown.left.length > 0 && (
-        <section className="mt-4">
-          <h3 className="mb-1 text-sm font-semibold text-madder">
-            {shown.left.length === 1 ? "This one stays" : `These ${shown.left.length} stay`}
-          </h3>
-          <ul className="space-y-1 text-sm">
-            {shown.left.map((l) => (
-              <li key={l.id}>
-                <span className="font-medium">{l.title || "Untitled"}</span>{" "}
-                <span className="text-soft">{l.reason}</span>
-              </li>
-            ))}
-          </ul>
-        </section>
-      )}
-    </>
+    <table className="w-full text-sm">
+      <thead className="sr-only">
+        <tr>
+          <th>From</th>
+          <th>To</th>
+          <th>Post and reason</th>
+        </tr>
+      </thead>
+      <tbody>
+        {steps.map((s) => (
+          <Row
+            key={s.id}
+            step={s}
+            byHand={adjusted.find((a) => a.id === s.id)}
+            near={near.get(s.id)}
+            onAdjust={onAdjust}
+          />
+        ))}
+      </tbody>
+    </table>
   );
 }
 
-type RowProps = { step: Step; byHand: ByHand | undefined; onAdjust: Props["onAdjust"] };
+/** What is not moved, and why. */
+export function Left({ left }: { left: Reflow["left"] }) {
+  if (left.length === 0) return null;
+  return (
+    <section className="mt-4">
+      <h3 className="mb-1 text-sm font-semibold text-madder">
+        {left.length === 1 ? "This one stays" : `These ${left.length} stay`}
+      </h3>
+      <ul className="space-y-1 text-sm">
+        {left.map((l) => (
+          <li key={l.id}>
+            <span className="font-medium">{l.title || "Untitled"}</span>{" "}
+            <span className="text-soft">{l.reason}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
 
-function Row({ step, byHand, onAdjust }: RowProps) {
+type RowProps = {
+  step: Step;
+  byHand: ByHand | undefined;
+  near: { note: string }[] | undefined;
+  onAdjust: Props["onAdjust"];
+};
+
+function Row({ step, byHand, near, onAdjust }: RowProps) {
   const [editing, setEditing] = useState(false);
   const to = step.to;
   return (
@@ -123,6 +138,11 @@ function Row({ step, byHand, onAdjust }: RowProps) {
         <span className="block text-xs text-soft">
           {byHand ? "Given a time by hand, and pinned there." : step.reason}
         </span>
+        {byHand && near && (
+          <span role="status" className="block text-xs text-away">
+            {near.map((n) => n.note).join(" ")}
+          </span>
+        )}
       </td>
     </tr>
   );

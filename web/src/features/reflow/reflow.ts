@@ -1,4 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useSettled } from "../../ui/useSettled";
 import { answer, api, Refusal, type Schemas } from "../../api/client";
 
 export type Wish = Schemas["Wish"];
@@ -28,6 +29,22 @@ export function useProposal(site: string, wish: Wish | undefined) {
     staleTime: 0,
   });
 }
+
+/** What the lines that got a time by hand are nearer to than the gap: sentences by post. */
+export function useNear(site: string, wish: Wish, adjusted: ByHand[]) {
+  const asked = useSettled({ ...wish, adjusted }, 300);
+  const near = useQuery({
+    queryKey: ["plan", site, "reflow", asked],
+    queryFn: () =>
+      answer(api.POST("/api/v1/sites/{site}/reflow/proposal", { params: { path: { site } }, body: asked })),
+    enabled: asked.adjusted.length > 0,
+    placeholderData: keepPreviousData,
+  });
+  const lines = (adjusted.length > 0 && near.data?.near) || [];
+  return Map.groupBy(lines, (n) => n.id);
+}
+
+export type Near = ReturnType<typeof useNear>;
 
 /** Does exactly what was shown. A refusal for a changed plan holds the new proposal. */
 export function useApply(site: string) {

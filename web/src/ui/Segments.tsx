@@ -1,0 +1,29 @@
+type Props<T extends string> = {
+  label: string;
+  value: T;
+  options: readonly { readonly value: T; readonly name: string }[];
+  onChange: (value: T) => void;
+};
+
+/** A few ways to look at the same thing, of which one is taken. */
+export function Segments<T extends string>({ label, value, options, onChange }: Props<T>) {
+  return (
+    <div
+      role="group"
+      aria-label={label}
+      className="inline-flex overflow-hidden rounded-md border border-strong"
+    >
+      {options.map((o) => (
+        <button
+          key={o.value}
+          type="button"
+          aria-pressed={o.value === value}
+          onClick={() => onChange(o.value)}
+          className={`h-7.5 border-r border-line px-2 text-sm last:border-r-0 ${o.value === value ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
+        >
+          {o.name}
+        </button>
+      ))}
+    </div>
+  );
+}
