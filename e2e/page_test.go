@@ -221,7 +221,9 @@ func (a *app) typed(selector, text string) {
 // refill replaces what is in the field with the label.
 func (a *app) refill(label, text string) {
 	a.t.Helper()
-	a.do(focused(field(label)), chromedp.Evaluate(`document.activeElement.select()`, nil), chromedp.KeyEvent(text))
+	// A date that has the focus is at one of its parts: the focus comes anew, to the first.
+	a.do(chromedp.Evaluate(`document.activeElement?.blur()`, nil), focused(field(label)),
+		chromedp.Evaluate(`document.activeElement.select()`, nil), chromedp.KeyEvent(text))
 }
 
 func quoted(text string) string {

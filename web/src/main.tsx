@@ -4,6 +4,7 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
 import { Refusal } from "./api/client";
+import { Boundary } from "./ui/Boundary";
 import { applyTheme } from "./ui/theme";
 import { Toasts } from "./ui/toast";
 import "./theme.css";
@@ -26,7 +27,9 @@ createRoot(document.getElementById("root")!).render(
     <QueryClientProvider client={queries}>
       <BrowserRouter>
         <Toasts>
-          <App />
+          <Boundary>
+            <App />
+          </Boundary>
         </Toasts>
       </BrowserRouter>
     </QueryClientProvider>

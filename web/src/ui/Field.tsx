@@ -28,13 +28,21 @@ export function Field({ label, hint, error, hideLabel, children }: FieldProps) {
   );
 }
 
+/** Years have four digits: without it a date field takes six. */
+const lastDate = "9999-12-31";
+
 type TextProps = Omit<ComponentProps<"input">, "className"> &
   Omit<FieldProps, "children"> & { className?: string };
 
 export function TextField({ label, hint, error, hideLabel, className = "", ...rest }: TextProps) {
   return (
     <Field label={label} hint={hint} error={error} hideLabel={hideLabel ?? false}>
-      <Input {...rest} invalid={Boolean(error)} className={`${inputLook} ${className}`} />
+      <Input
+        max={rest.type === "date" ? lastDate : undefined}
+        {...rest}
+        invalid={Boolean(error)}
+        className={`${inputLook} ${className}`}
+      />
     </Field>
   );
 }

@@ -1,8 +1,9 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { ChevronsUpDown, ExternalLink, UserRound } from "lucide-react";
 import { useEffect, useRef } from "react";
-import { Link, NavLink, Outlet, useMatch, useNavigate, useParams } from "react-router";
+import { Link, NavLink, Outlet, useLocation, useMatch, useNavigate, useParams } from "react-router";
 import { useLive } from "../../api/live";
+import { Boundary } from "../../ui/Boundary";
 import { useCommands } from "../../ui/commands";
 import { applyTheme, type Theme } from "../../ui/theme";
 import { Trouble } from "../../ui/Trouble";
@@ -28,6 +29,7 @@ export function Shell({ me }: { me: Me }) {
 }
 
 function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
+  const { pathname } = useLocation();
   useLive(site.slug);
   useScreenCommands(me, site.slug);
   return (
@@ -58,7 +60,9 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
       </header>
       <Notices site={site.slug} zone={site.zone} />
       {/* Clocks are drawn anew when they are to show other hours. */}
-      <Outlet key={me.preferences.clock} />
+      <Boundary at={pathname}>
+        <Outlet key={me.preferences.clock} />
+      </Boundary>
       <Keys site={site.slug} />
     </div>
   );

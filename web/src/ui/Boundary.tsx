@@ -1,0 +1,32 @@
+import { Component, type ReactNode } from "react";
+import { Trouble } from "./Trouble";
+
+type Props = {
+  /** What is shown: something else is tried anew. */
+  at?: string;
+  children: ReactNode;
+};
+
+/** Where a screen fails to draw itself, says so in its place, with a way on; what stands around it stays. */
+export class Boundary extends Component<Props, { failed: boolean }> {
+  override state = { failed: false };
+
+  static getDerivedStateFromError() {
+    return { failed: true };
+  }
+
+  override componentDidUpdate(before: Props) {
+    if (this.state.failed && before.at !== this.props.at) this.setState({ failed: false });
+  }
+
+  override render() {
+    if (!this.state.failed) return this.props.children;
+    // Loading anew brings the program's latest scripts along, too.
+    return (
+      <Trouble
+        error={new Error("This screen could not be shown. What was saved is safe; load it again.")}
+        retry={() => window.location.reload()}
+      />
+    );
+  }
+}
