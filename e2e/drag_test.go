@@ -115,7 +115,7 @@ func (a *app) waiting(n int) (posts []store.Post) {
 	a.t.Helper()
 	var titles []string
 	require.NoError(a.t, a.store.DB().SelectContext(a.t.Context(), &titles, `
-		select title from posts where status = 'scheduled' and not held and due_at > $1
+		select title from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled' and not held and due_at > $1
 			and site_id = (select id from sites where slug = 'quillmoor') order by due_at limit $2`, a.clock.Now().Add(24*time.Hour), n))
 	require.Len(a.t, titles, n)
 	for _, t := range titles {

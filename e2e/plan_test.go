@@ -20,14 +20,14 @@ import (
 func (a *app) scheduled() int {
 	a.t.Helper()
 	var n int
-	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &n, `select count(*) from posts where status = 'scheduled'`))
+	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &n, `select count(*) from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled'`))
 	return n
 }
 
 // dues are the titles of the posts that wait, in the order in which they come out.
 func (a *app) dues() (titles []string) {
 	a.t.Helper()
-	require.NoError(a.t, a.store.DB().SelectContext(a.t.Context(), &titles, `select title from posts where status = 'scheduled' order by due_at`))
+	require.NoError(a.t, a.store.DB().SelectContext(a.t.Context(), &titles, `select title from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled' order by due_at`))
 	return titles
 }
 
@@ -51,7 +51,7 @@ func (a *app) agrees(address string) {
 		Title string    `db:"title"`
 		Due   time.Time `db:"due_at"`
 	}
-	require.NoError(a.t, a.store.DB().SelectContext(a.t.Context(), &posts, `select title, due_at from posts where status = 'scheduled' and site_id = (select id from sites where slug = 'quillmoor')`))
+	require.NoError(a.t, a.store.DB().SelectContext(a.t.Context(), &posts, `select title, due_at from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled'`))
 	planned := map[string]string{}
 	for _, p := range posts {
 		planned[p.Title] = p.Due.UTC().Format(time.RFC3339)
@@ -241,7 +241,7 @@ func TestAMonthInTheEditorsHands(t *testing.T) {
 	a.click("Rework")
 	a.click("Shift a stretch by days…")
 	var shifted string
-	require.NoError(t, a.store.DB().GetContext(t.Context(), &shifted, `select title from posts where status = 'scheduled' and due_at > '2026-12-07T04:00:00Z' order by due_at limit 1`))
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &shifted, `select title from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled' and due_at > '2026-12-07T04:00:00Z' order by due_at limit 1`))
 	was := a.local(a.planned(shifted))
 	a.refill("From", "12072026")
 	a.typed(field("To"), "12132026")

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
+	"golang.org/x/sync/errgroup"
 
 	"dapper.example/internal/blog"
 	"dapper.example/internal/core/civil"
@@ -214,18 +215,36 @@ func (s *Server) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Bod
 	if err != nil {
 		return nil, err
 	}
-	plan, err := planning.Propose(ctx, s.Store.Queries, desk.Site, now)
-	if err != nil {
-		return nil, s.problem(err)
-	}
 	view := almanacView{zone: zone, site: desk.Site.Slug, from: from, days: in.Days, now: now, caps: desk.Site.Caps()}
-	start, end := zone.At(from, 0), zone.At(from.Add(in.Days), 0)
-	entries, err := s.Store.EntriesBetween(ctx, desk.Site.ID, start, end)
-	if err != nil {
-		return nil, s.problem(err)
-	}
-	drafts, err := s.Store.Drafts(ctx, desk.Site.ID, maxDrafts)
-	if err != nil {
+	// The proposal and what is shown beside it are read at the same time.
+	var plan planning.Plan
+	var entries, drafts, held []store.Entry
+	var next *store.Entry
+	group, reading := errgroup.WithContext(ctx)
+	group.Go(func() (err error) {
+		plan, err = planning.Propose(reading, s.Store.Queries, desk.Site, now)
+		return err
+	})
+	group.Go(func() (err error) {
+		entries, err = s.Store.EntriesBetween(reading, desk.Site.ID, zone.At(from, 0), zone.At(from.Add(in.Days), 0))
+		return err
+	})
+	group.Go(func() (err error) {
+		if drafts, err = s.Store.Drafts(reading, desk.Site.ID, maxDrafts); err != nil {
+			return err
+		}
+		if held, err = s.Store.Held(reading, desk.Site.ID); err != nil {
+			return err
+		}
+		switch first, err := s.Store.NextDue(reading, desk.Site.ID); {
+		case err == nil:
+			next = &first
+		case !errors.Is(err, store.ErrNotFound):
+			return err
+		}
+		return nil
+	})
+	if err := group.Wait(); err != nil {
 		return nil, s.problem(err)
 	}
 	body := Almanac{
@@ -237,19 +256,12 @@ func (s *Server) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Bod
 	if body.Engine, err = s.engineHealth(ctx, now); err != nil {
 		return nil, s.problem(err)
 	}
-	held, err := s.Store.Held(ctx, desk.Site.ID)
-	if err != nil {
-		return nil, s.problem(err)
-	}
 	for _, e := range held {
 		body.Held = append(body.Held, view.entry(e))
 	}
-	switch next, err := s.Store.NextDue(ctx, desk.Site.ID); {
-	case err == nil:
-		entry := view.entry(next)
+	if next != nil {
+		entry := view.entry(*next)
 		body.Next = &entry
-	case err != store.ErrNotFound:
-		return nil, s.problem(err)
 	}
 	return &struct{ Body Almanac }{body}, nil
 }

@@ -101,7 +101,7 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/metrics", s.metrics)
 	}
 	r.Group(func(r chi.Router) {
-		r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/json", "application/atom+xml", "application/rss+xml", "application/feed+json", "application/xml", "image/svg+xml", "text/calendar"))
+		r.Use(middleware.Compress(2, "text/html", "text/css", "text/javascript", "application/json", "application/atom+xml", "application/rss+xml", "application/feed+json", "application/xml", "image/svg+xml", "text/calendar"))
 		r.Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public}).Routes)
 		r.Group(func(r chi.Router) {
 			r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, tell)

@@ -17,9 +17,9 @@ import (
 	"dapper.example/internal/store"
 )
 
-// bigSite is a site with 100,000 posts of 200 words each, 20 drafts on its shelf and 60
-// posts scheduled, served over HTTP.
-func bigSite(b *testing.B) (url string, cookie *http.Cookie) {
+// bigSite is a site with 100,000 posts of 200 words each, 20 drafts on its shelf and so
+// many posts scheduled, so far apart, served over HTTP.
+func bigSite(b *testing.B, scheduled int, apart time.Duration) (url string, cookie *http.Cookie) {
 	b.Helper()
 	w := pgtest.NewWorld(b, pgtest.New(b), "dome")
 	_, err := w.DB().ExecContext(b.Context(), `
@@ -30,9 +30,11 @@ func bigSite(b *testing.B) (url string, cookie *http.Cookie) {
 			'published', $4::timestamptz - make_interval(hours => i), $4, $4::timestamptz - make_interval(mins => i)
 		from generate_series(1, 100000) i`, w.Site.ID, w.Editor.ID, w.Category, pgtest.Noon)
 	require.NoError(b, err)
-	for i := range 60 {
-		w.Scheduled(b, "Scheduled", pgtest.Noon.Add(time.Duration(i)*7*time.Hour))
-	}
+	_, err = w.DB().ExecContext(b.Context(), `
+		insert into posts (site_id, author_id, category_id, title, slug, body, status, due_at, pinned, created_at, updated_at)
+		select $1, $2, $3, 'Scheduled ' || i, 'scheduled-' || i, 'Some text.', 'scheduled', $4::timestamptz + i * make_interval(secs => $5), i % 7 = 0, $4, $4
+		from generate_series(1, $6::integer) i`, w.Site.ID, w.Editor.ID, w.Category, pgtest.Noon, apart.Seconds(), scheduled)
+	require.NoError(b, err)
 	_, err = w.DB().ExecContext(b.Context(), `
 		insert into posts (site_id, author_id, title, body, cleared, shelf_rank, created_at, updated_at)
 		select $1, $2, 'Draft ' || i, 'Some text.', true, i, $3, $3 from generate_series(1, 20) i`, w.Site.ID, w.Editor.ID, pgtest.Noon)
@@ -72,7 +74,7 @@ func ask(b *testing.B, url string, cookie *http.Cookie) {
 
 // BenchmarkBigSite asks the screens' questions of a site with 100,000 posts.
 func BenchmarkBigSite(b *testing.B) {
-	url, cookie := bigSite(b)
+	url, cookie := bigSite(b, 60, 7*time.Hour)
 	for name, path := range map[string]string{
 		"almanac":          "/almanac",
 		"posts":            "/posts",
@@ -84,6 +86,19 @@ func BenchmarkBigSite(b *testing.B) {
 		"counts":           "/posts/counts",
 		"counts of a word": "/posts/counts?text=comet",
 		"titles":           "/titles?title=comet+99",
+	} {
+		b.Run(name, func(b *testing.B) { ask(b, url+site+path, cookie) })
+	}
+}
+
+// BenchmarkFullPlan asks for eight weeks in which 2,000 posts are scheduled, on a site
+// with 100,000 posts.
+func BenchmarkFullPlan(b *testing.B) {
+	url, cookie := bigSite(b, 2000, 40*time.Minute)
+	for name, path := range map[string]string{
+		"eight weeks": "/almanac?days=56",
+		"two weeks":   "/almanac?days=14",
+		"marks":       "/marks?days=56",
 	} {
 		b.Run(name, func(b *testing.B) { ask(b, url+site+path, cookie) })
 	}

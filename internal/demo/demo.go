@@ -76,7 +76,7 @@ type text struct {
 	Category string   `yaml:"category"`
 	Author   string   `yaml:"author"`
 	Tags     []string `yaml:"tags"`
-	Status   string   `yaml:"status"` // published, cleared, draft or page
+	Status   string   `yaml:"status"` // published, scheduled, cleared, draft or page
 	Month    int      `yaml:"month"`  // in which it came out; 0: of late
 	Ago      int      `yaml:"ago"`    // so many years before the last such month
 	Body     string   `yaml:"-"`

@@ -32,7 +32,7 @@ func TestTheDemoWorldLoadsOnceAndIsRemovedWhole(t *testing.T) {
 	require.NoError(t, rows.Err())
 	assert.Equal(t, map[string]int{
 		"quillmoor published": 155, "quillmoor archived": 44, "quillmoor scheduled": 1, "quillmoor cleared": 18, "quillmoor draft": 12,
-		"dark-lanes published": 18, "dark-lanes cleared": 2, "dark-lanes draft": 1,
+		"dark-lanes published": 18, "dark-lanes scheduled": 9, "dark-lanes cleared": 2, "dark-lanes draft": 1,
 	}, counts)
 	var rich, pictures, kinds, years int
 	require.NoError(t, s.DB().GetContext(t.Context(), &rich, `

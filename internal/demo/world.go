@@ -108,8 +108,10 @@ func (w *world) fill(ctx context.Context, posts []text) error {
 		switch {
 		case t.Status == "page":
 			err = w.page(ctx, t)
+		case t.Status == "scheduled":
+			err = w.schedule(ctx, t)
 		case t.Status != "published":
-			err = w.draft(ctx, t)
+			_, err = w.draft(ctx, t)
 		case t.Month == 0:
 			err = w.publish(ctx, t, latest[0])
 			latest = latest[1:]
@@ -254,32 +256,52 @@ func (w *world) page(ctx context.Context, t text) error {
 	return err
 }
 
-func (w *world) draft(ctx context.Context, t text) error {
+func (w *world) draft(ctx context.Context, t text) (post store.Post, err error) {
 	p, err := w.base(ctx, t, w.now.Add(-time.Duration(1+w.chance.IntN(300))*time.Hour))
 	if err != nil {
-		return err
+		return post, err
 	}
 	id, err := w.tx.InsertDraft(ctx, p)
 	if err != nil {
-		return err
+		return post, err
 	}
 	if err := w.finish(ctx, id, p, t); err != nil {
-		return err
+		return post, err
 	}
-	if t.Status != "cleared" {
-		return nil
-	}
-	post, err := w.tx.Post(ctx, w.site.ID, id)
-	if err != nil {
-		return err
+	if post, err = w.tx.Post(ctx, w.site.ID, id); err != nil || t.Status != "cleared" {
+		return post, err
 	}
 	_, last, err := w.tx.ShelfEnds(ctx, w.site.ID)
 	if err != nil {
-		return err
+		return post, err
 	}
 	rank := last + 1
 	post.Cleared, post.ShelfRank = true, &rank
-	return w.tx.SavePlace(ctx, post, p.CreatedAt)
+	return post, w.tx.SavePlace(ctx, post, p.CreatedAt)
+}
+
+// schedule gives a draft the rhythm's next free slot from tomorrow on.
+func (w *world) schedule(ctx context.Context, t text) error {
+	post, err := w.draft(ctx, t)
+	if err != nil {
+		return err
+	}
+	r := w.rhythm.In(w.site.Zone())
+	for date := w.site.Zone().DateOf(w.now).Add(1); ; date = date.Add(1) {
+		for _, s := range r.Day(date, nil).Slots {
+			if w.taken[s.At] {
+				continue
+			}
+			w.taken[s.At] = true
+			post.Status, post.DueAt, post.Slug = store.Scheduled, &s.At, planning.Slug(post.Title)
+			post.Sit(s.ID)
+			if err := w.tx.SavePlace(ctx, post, w.now); err != nil {
+				return err
+			}
+			return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: w.now, Actor: &post.AuthorID, Deed: store.DeedCommit, Post: &post.ID,
+				Reason: "Gets the next free slot."})
+		}
+	}
 }
 
 // firstDue is how soon after the loading the first post comes out.

@@ -182,6 +182,22 @@ func (q Queries) one(ctx context.Context, dest any, query string, args ...any) e
 	return err
 }
 
+// each reads rows one by one, for queries whose rows are many: scan reads the present one.
+// It spares the reflection of all.
+func (q Queries) each(ctx context.Context, scan func(*sqlx.Rows) error, query string, args ...any) error {
+	rows, err := q.q.QueryxContext(ctx, query, args...)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		if err := scan(rows); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
 func (q Queries) all(ctx context.Context, dest any, query string, args ...any) error {
 	return sqlx.SelectContext(ctx, q.q, dest, query, args...)
 }
