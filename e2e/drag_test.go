@@ -225,6 +225,14 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	a.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.Enter))
 	a.eventually(func() bool { return a.planned(posts[0].Title).Pinned })
 	assert.Equal(t, was.Add(2*time.Minute), halifax(*a.planned(posts[0].Title).DueAt))
+	// On another day, too, the keys stay with it.
+	a.sees(fmt.Sprintf("“%s” is on", posts[0].Title))
+	on := func(days int) string {
+		return fmt.Sprintf(`[data-day="%s"] [data-tape] [data-post="%d"]:focus`, was.AddDate(0, 0, days).Format(time.DateOnly), posts[0].ID)
+	}
+	a.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter), shown(on(1)))
+	a.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowUp), chromedp.KeyEvent(kb.Enter), shown(on(0)))
+	assert.Equal(t, was.Add(2*time.Minute), halifax(*a.planned(posts[0].Title).DueAt))
 
 	// x chooses; two that are chosen are swapped.
 	a.sees(fmt.Sprintf("“%s” is on", posts[0].Title))

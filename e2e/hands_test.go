@@ -131,6 +131,11 @@ func TestFieldsLensesAndPreferences(t *testing.T) {
 	a.reads("November 2026")
 
 	a.open("/quillmoor/account")
+	a.press(`//button[starts-with(@aria-label, "Like the lens")]`)
+	a.press(`//*[@role="option"][normalize-space(.)="Pell’s month"]`)
+	a.do(shown(`//button[@aria-label="Posts of: Pell Hanrahan"]`))
+	a.click("Make an address")
+	a.sees("It is shown this once:")
 	a.press(`//button[starts-with(@aria-label, "Weeks begin on")]`)
 	a.press(`//*[@role="option"][normalize-space(.)="Sunday"]`)
 	a.do(shown(`//button[@aria-label="Weeks begin on: Sunday"]`))

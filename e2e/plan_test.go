@@ -59,19 +59,25 @@ func (a *app) agrees(address string) {
 	assert.Equal(a.t, planned, shown)
 }
 
+// subscribes makes a secret address for calendar programs and returns it.
+func (a *app) subscribes() (calendar string) {
+	a.t.Helper()
+	a.open("/quillmoor/account")
+	a.fill("Its name", "The plan")
+	a.click("Make an address")
+	a.sees("It is shown this once:")
+	a.do(chromedp.Evaluate(`[...document.querySelectorAll("input, code, output")].map((e) => e.value || e.innerText).find((t) => t && t.includes("/calendar/"))`, &calendar))
+	require.NotEmpty(a.t, calendar)
+	return calendar
+}
+
 // An editor fills a month from the shelf, puts an urgent post in, shifts a stretch,
 // takes the rest back, and undoes it all.
 func TestAMonthIsFilledBentAndUndone(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
-	a.open("/quillmoor/account")
-	a.fill("Its name", "The plan")
-	a.click("Make an address")
-	a.sees("It is shown this once:")
-	var calendar string
-	a.do(chromedp.Evaluate(`[...document.querySelectorAll("input, code, output")].map((e) => e.value || e.innerText).find((t) => t && t.includes("/calendar/"))`, &calendar))
-	require.NotEmpty(t, calendar)
+	calendar := a.subscribes()
 	a.agrees(calendar)
 	a.open("/quillmoor")
 	a.click("Month")
@@ -193,12 +199,7 @@ func TestAMonthInTheEditorsHands(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
-	a.open("/quillmoor/account")
-	a.fill("Its name", "The plan")
-	a.click("Make an address")
-	a.sees("It is shown this once:")
-	var calendar string
-	a.do(chromedp.Evaluate(`[...document.querySelectorAll("input, code, output")].map((e) => e.value || e.innerText).find((t) => t && t.includes("/calendar/"))`, &calendar))
+	calendar := a.subscribes()
 	a.open("/quillmoor")
 	a.sees("Commit 18 drafts…")
 

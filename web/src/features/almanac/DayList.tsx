@@ -4,7 +4,7 @@ import { kindWords } from "../forecast/kinds";
 import type { Almanac } from "./almanac";
 import { DayGroundMark } from "../moving/RowGround";
 import { Lacking } from "./Mark";
-import { looks, marksOf } from "./marked";
+import { looks, markKey, marksOf } from "./marked";
 import { layerOf, layers, type DeedMark } from "./marks";
 import { markId } from "./ThinMarks";
 
@@ -53,7 +53,7 @@ export function DayList({ plan, picked, lacks, marks, onPost, onDay, onMark }: P
               {posts.map((m) => {
                 const look = looks[m.kind];
                 return (
-                  <li key={`${m.kind}-${m.id}`}>
+                  <li key={markKey(m)}>
                     <button
                       type="button"
                       data-post={m.id}

@@ -6,7 +6,7 @@ import { share } from "./layout";
 import { DayGroundMark } from "../moving/RowGround";
 import { Lacking } from "./Mark";
 import { DayMeter } from "./Meters";
-import { looks, marksOf, type Marked } from "./marked";
+import { looks, markKey, marksOf, type Marked } from "./marked";
 import { layerOf, layers, type DeedMark } from "./marks";
 import { markId } from "./ThinMarks";
 
@@ -99,7 +99,7 @@ function Day({ day, outside, today, chosen, picked, lacks, deeds, onPost, onDay,
       <SmallTape day={day} posts={posts} />
       <ul className="min-w-0 text-xs">
         {posts.slice(0, shown).map((m) => (
-          <li key={`${m.kind}-${m.id}`}>
+          <li key={markKey(m)}>
             <button
               type="button"
               data-post={m.id}
@@ -163,7 +163,7 @@ function SmallTape({ day, posts }: { day: AlmanacDay; posts: Marked[] }) {
       ))}
       {posts.map((m) => (
         <span
-          key={`${m.kind}-${m.id}`}
+          key={markKey(m)}
           className={`absolute inset-y-0 ${looks[m.kind].bar} ${looks[m.kind].text}`}
           style={{ left: share(m.minute) }}
         />

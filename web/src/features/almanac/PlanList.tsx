@@ -6,7 +6,7 @@ import type { Almanac, AlmanacDay } from "./almanac";
 import { columns, linesOf, sorted, type Line, type Sort } from "./lines";
 import { DayGroundMark } from "../moving/RowGround";
 import { Lacking } from "./Mark";
-import { looks } from "./marked";
+import { looks, markKey } from "./marked";
 import { layerOf, layers, type DeedMark } from "./marks";
 import { markId } from "./ThinMarks";
 
@@ -76,7 +76,7 @@ export function PlanList({ plan, marks, lacks, sort, onSort, onDay, ...row }: Pr
 /** What has a time that can be changed, or waits for one. */
 const canMove = (l: Line) => l.post !== undefined && l.post.kind !== "out";
 
-const keyOf = (l: Line) => (l.deed ? markId(l.deed) : `${l.post!.kind}-${l.post!.id}`);
+const keyOf = (l: Line) => (l.deed ? markId(l.deed) : markKey(l.post!));
 
 function Head({
   column,

@@ -7,7 +7,7 @@ import { labels, share } from "./layout";
 import { clocksWords } from "./DayPanel";
 import { Mark } from "./Mark";
 import { DayMeter } from "./Meters";
-import { marksOf, type Marked } from "./marked";
+import { markKey, marksOf, type Marked } from "./marked";
 import type { DeedMark } from "./marks";
 import { NowLine } from "./NowLine";
 import type { ServerNow } from "./now";
@@ -90,7 +90,7 @@ export const TapeRow = memo(function TapeRow({
           {now && <NowLine now={now} />}
           {marks.map((m, i) => (
             <Mark
-              key={`${m.kind}-${m.id}`}
+              key={markKey(m)}
               mark={m}
               label={places[i]!}
               roomy={places[i]!.minutes >= legible * leastShare}

@@ -26,6 +26,11 @@ export const looks = {
   leaving: { bar: "w-px bg-faint", text: "text-faint", title: "line-through", word: "moves away" },
 };
 
+/** Names a mark within its day. It stays the same when the post is pinned or comes out, so that the focus stays on it. */
+export function markKey(m: Marked): string {
+  return `${m.kind === "leaving" ? "was" : "post"}-${m.id}`;
+}
+
 function kindOf(e: AlmanacDay["entries"][number]): Marked["kind"] {
   if (e.status === "published") return "out";
   if (e.held) return "held";

@@ -1,4 +1,4 @@
-import { useMemo, useRef, type ReactNode } from "react";
+import { useLayoutEffect, useMemo, useRef, type ReactNode, type RefObject } from "react";
 import { useCommands } from "../../ui/commands";
 import { useSay } from "../../ui/toast";
 import { useOrderShelf, type Almanac } from "../almanac/almanac";
@@ -13,7 +13,7 @@ type Props = {
   plan: Almanac;
   enabled: boolean;
   picked: ReadonlySet<number>;
-  onPick: (picked: ReadonlySet<number>) => void;
+  onPick: (change: (picked: ReadonlySet<number>) => ReadonlySet<number>) => void;
   children: ReactNode;
 };
 
@@ -28,6 +28,7 @@ export function Moving({ site, plan, enabled, picked, onPick, children }: Props)
   const say = useSay();
   const tell = useTell(site);
   const posts = useMemo(() => movable(plan), [plan]);
+  const follow = useFollowed(root, plan);
 
   function drop(held: Held[], aim: Aim) {
     if (aim.on === "shelf" && held.every((p) => p.draft)) {
@@ -40,6 +41,7 @@ export function Moving({ site, plan, enabled, picked, onPick, children }: Props)
     if (aim.on === "day" && nowhere(held, aim)) return;
     const target =
       aim.on === "day" ? { date: aim.date, ...(aim.minute === undefined ? {} : { minute: aim.minute }) } : {};
+    follow(held[0]?.id);
     // Taking back to the shelf is only for those that have a time.
     const moving = aim.on === "shelf" ? held.filter((p) => !p.draft) : held;
     move
@@ -61,11 +63,8 @@ export function Moving({ site, plan, enabled, picked, onPick, children }: Props)
     order.mutateAsync(next).then(() => tell("The shelf is in another order."), say.trouble);
   }
 
-  const toggle = (id: number) => {
-    const next = new Set(picked);
-    if (!next.delete(id)) next.add(id);
-    onPick(next);
-  };
+  const toggle = (id: number) => onPick((now) => now.symmetricDifference(new Set([id])));
+  const none = () => onPick(() => new Set());
   useHand(root, {
     site,
     enabled,
@@ -76,16 +75,12 @@ export function Moving({ site, plan, enabled, picked, onPick, children }: Props)
     onPick: toggle,
     onDrop: drop,
   });
-  useCommands(
-    picked.size > 0 ? [{ name: "Choose none", group: "Almanac", run: () => onPick(new Set()) }] : [],
-  );
+  useCommands(picked.size > 0 ? [{ name: "Choose none", group: "Almanac", run: none }] : []);
   const chosen = [...picked].flatMap((id) => posts.get(id) ?? []);
   return (
     <div ref={root} className="flex min-h-0 min-w-0 flex-1 gap-4 max-md:flex-col">
       {children}
-      {enabled && chosen.length > 0 && (
-        <ChosenBar site={site} plan={plan} posts={chosen} onClear={() => onPick(new Set())} />
-      )}
+      {enabled && chosen.length > 0 && <ChosenBar site={site} plan={plan} posts={chosen} onClear={none} />}
       <div
         data-hand="box"
         style={outOfSight}
@@ -110,6 +105,22 @@ export function Moving({ site, plan, enabled, picked, onPick, children }: Props)
       <div data-hand="said" aria-live="assertive" className="sr-only" />
     </div>
   );
+}
+
+/** Keeps the focus on the post that was moved last: in another row, or on the shelf, its mark is another one. */
+function useFollowed(root: RefObject<HTMLElement | null>, plan: Almanac) {
+  const followed = useRef<number>(undefined);
+  useLayoutEffect(() => {
+    // Only what went with its mark is brought back; a focus that has moved on stays where it is.
+    if (followed.current === undefined || document.activeElement !== document.body) return;
+    root.current
+      ?.querySelector<HTMLElement>(`[data-post="${followed.current}"]`)
+      ?.focus({ preventScroll: true });
+    followed.current = undefined;
+  }, [root, plan]);
+  return (post: number | undefined) => {
+    followed.current = post;
+  };
 }
 
 /** Whether a drop leaves a post that has a time exactly where it is. */

@@ -159,7 +159,7 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
             <Choice label="Standing" value={status} options={standings} onChange={setStatus} />
           </Field>
         </div>
-        <div className="w-36">
+        <div className="w-44">
           <Field label="Kind">
             <Choice label="Kind" value={kind} options={kindsOf} onChange={setKind} />
           </Field>
