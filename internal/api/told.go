@@ -9,7 +9,8 @@ import (
 )
 
 // lineHeader carries the id of the logbook's line that tells of what a request did,
-// where undoing that line takes it back.
+// where undoing that line takes it back. What a rule did is undone where its runs are
+// shown.
 const lineHeader = "Logbook-Line"
 
 // tell has answers to requests that change something name their line of the logbook.
@@ -32,7 +33,7 @@ type telling struct {
 }
 
 func (t *telling) WriteHeader(status int) {
-	if !t.done && status < http.StatusBadRequest && t.told.ID != 0 && planning.CanUndo(*t.told) {
+	if !t.done && status < http.StatusBadRequest && t.told.ID != 0 && t.told.Rule == nil && planning.CanUndo(*t.told) {
 		t.Header().Set(lineHeader, strconv.FormatInt(t.told.ID, 10))
 	}
 	t.done = true

@@ -128,6 +128,37 @@ func TestALineOfABatchIsAdjusted(t *testing.T) {
 	assert.True(t, r.Reload(t, posts[2].ID).DueAt.Equal(*out.Steps[2].To), "the others are as they were shown")
 }
 
+func TestAdjustedLinesAreToldWhatTheyAreNearTo(t *testing.T) {
+	r := newRoom(t)
+	gap := time.Duration(r.Rhythm.Gap) * time.Minute
+	at := noon.Add(100 * 24 * time.Hour)
+	r.World.Scheduled(t, "Stands", at)
+	drafts := r.Drafts(t, 3)
+	found, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site, planning.Wish{Do: planning.WishPlace, Posts: idsOf(drafts)}, noon)
+	require.NoError(t, err)
+	require.Len(t, found.Steps, 3)
+	near := func(adjusted ...planning.Adjusted) (titles []string) {
+		all, err := planning.NearAdjusted(t.Context(), r.Queries, r.World.Site, found.Steps, adjusted)
+		require.NoError(t, err)
+		for _, n := range all {
+			titles = append(titles, n.Title)
+		}
+		return titles
+	}
+	first, second := drafts[0].ID, drafts[1].ID
+	assert.Empty(t, near())
+	assert.Empty(t, near(planning.Adjusted{Post: first, At: at.Add(gap)}), "the gap itself is enough")
+	assert.Empty(t, near(planning.Adjusted{Post: first, At: at.Add(-gap)}))
+	assert.Equal(t, []string{"Stands"}, near(planning.Adjusted{Post: first, At: at.Add(gap - time.Minute)}))
+	assert.Equal(t, []string{"Stands"}, near(planning.Adjusted{Post: first, At: at.Add(time.Minute - gap)}))
+	// Another line counts where it is to be, not where it was proposed.
+	proposed := *found.Steps[1].To
+	assert.Equal(t, []string{drafts[1].Title}, near(planning.Adjusted{Post: first, At: proposed}))
+	assert.Equal(t, []string{"Stands", "Stands"},
+		near(planning.Adjusted{Post: first, At: at.Add(gap / 2)}, planning.Adjusted{Post: second, At: at.Add(-gap / 2)}))
+	assert.Empty(t, near(planning.Adjusted{Post: first, At: proposed}, planning.Adjusted{Post: second, At: at.Add(gap)}))
+}
+
 func TestMakingRoomMovesLaterPostsDownAndIsUndone(t *testing.T) {
 	r := newRoom(t)
 	posts := r.Drafts(t, 3)

@@ -3,7 +3,8 @@ import { api } from "./client";
 // Whatever changes something answers with the line of the logbook that tells of it,
 // where undoing that line takes it back.
 
-export type Deed = { site: string; line: number };
+/** A request that changed something; line is absent where it cannot be taken back. */
+export type Deed = { site: string; line: number | undefined };
 
 type Watcher = (deed: Deed) => void;
 
@@ -11,7 +12,7 @@ const watchers = new Set<Watcher>();
 const underWay = new Set<string>();
 let waiting: (() => void)[] = [];
 
-/** Calls back after each deed that can be taken back, but for undoing itself. */
+/** Calls back after each deed, but for undoing itself. */
 export function watchDeeds(watcher: Watcher) {
   watchers.add(watcher);
 }
@@ -37,10 +38,10 @@ api.use({
     if (changes(request.method)) underWay.add(id);
   },
   onResponse({ request, response, id }) {
-    const line = Number(response.headers.get("Logbook-Line"));
+    const line = Number(response.headers.get("Logbook-Line")) || undefined;
     const path = new URL(request.url).pathname;
     const site = /^\/api\/v1\/sites\/([^/]+)\//.exec(path)?.[1];
-    if (line && site && !path.endsWith("/undo")) {
+    if (changes(request.method) && response.ok && site && !path.endsWith("/undo")) {
       for (const watcher of watchers) watcher({ site: decodeURIComponent(site), line });
     }
     over(id);

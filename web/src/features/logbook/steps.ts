@@ -28,18 +28,25 @@ function put(site: string, steps: Steps) {
   for (const watch of watchers) watch();
 }
 
+/** The line of the deed that was done last; undefined where it cannot be taken back. */
+const latest = new Map<string, number | undefined>();
+
 // Remembers what was just done. What had been undone before can then not be done again.
-watchDeeds(({ site, line }) => put(site, { undo: [...stepsOf(site).undo, line], redo: [] }));
+watchDeeds(({ site, line }) => {
+  latest.set(site, line);
+  if (line) put(site, { undo: [...stepsOf(site).undo, line], redo: [] });
+});
 
 /** How many steps can be taken back now. */
 export function stepCount(site: string): number {
   return stepsOf(site).undo.length;
 }
 
-/** The lines of the steps done after there were so many; the last one's alone where that is not said. */
-export function stepsAfter(site: string, count = -1): number[] {
-  const { undo } = stepsOf(site);
-  return count < 0 ? undo.slice(-1) : undo.slice(count);
+/** The lines of the steps done after there were so many; that of the latest deed alone where that is not said. */
+export function stepsAfter(site: string, count?: number): number[] {
+  if (count !== undefined) return stepsOf(site).undo.slice(count);
+  const line = latest.get(site);
+  return line ? [line] : [];
 }
 
 const without = (lines: number[], line: number) => lines.filter((l) => l !== line);

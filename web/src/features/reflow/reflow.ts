@@ -32,7 +32,7 @@ export function useProposal(site: string, wish: Wish | undefined) {
 
 /** What the lines that got a time by hand are nearer to than the gap: sentences by post. */
 export function useNear(site: string, wish: Wish, adjusted: ByHand[]) {
-  const asked = useSettled({ ...wish, adjusted }, 300);
+  const asked = { ...wish, adjusted: useSettled(adjusted, 300) };
   const near = useQuery({
     queryKey: ["plan", site, "reflow", asked],
     queryFn: () =>
