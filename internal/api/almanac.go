@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
-	"golang.org/x/sync/errgroup"
 
 	"dapper.example/internal/blog"
 	"dapper.example/internal/core/civil"
@@ -216,52 +215,40 @@ func (s *Server) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Bod
 		return nil, err
 	}
 	view := almanacView{zone: zone, site: desk.Site.Slug, from: from, days: in.Days, now: now, caps: desk.Site.Caps()}
-	// The proposal and what is shown beside it are read at the same time.
+	// The plan and what is shown beside it are read at the same time.
 	var plan planning.Plan
-	var entries, drafts, held []store.Entry
-	var next *store.Entry
-	group, reading := errgroup.WithContext(ctx)
-	group.Go(func() (err error) {
-		plan, err = planning.Propose(reading, s.Store.Queries, desk.Site, now)
+	var drafts []store.Entry
+	var engine EngineHealth
+	err = s.Store.Together(ctx, func(ctx context.Context) (err error) {
+		plan, err = planning.ProposeBeside(ctx, s.Store.Queries, desk.Site, now, view.span())
+		return err
+	}, func(ctx context.Context) (err error) {
+		if drafts, err = s.Store.Drafts(ctx, desk.Site.ID, maxDrafts); err != nil {
+			return err
+		}
+		engine, err = s.engineHealth(ctx, now)
 		return err
 	})
-	group.Go(func() (err error) {
-		entries, err = s.Store.EntriesBetween(reading, desk.Site.ID, zone.At(from, 0), zone.At(from.Add(in.Days), 0))
-		return err
-	})
-	group.Go(func() (err error) {
-		if drafts, err = s.Store.Drafts(reading, desk.Site.ID, maxDrafts); err != nil {
-			return err
-		}
-		if held, err = s.Store.Held(reading, desk.Site.ID); err != nil {
-			return err
-		}
-		switch first, err := s.Store.NextDue(reading, desk.Site.ID); {
-		case err == nil:
-			next = &first
-		case !errors.Is(err, store.ErrNotFound):
-			return err
-		}
-		return nil
-	})
-	if err := group.Wait(); err != nil {
+	if err != nil {
 		return nil, s.problem(err)
 	}
 	body := Almanac{
 		Title: desk.Site.Title, Zone: desk.Site.ZoneName, Gap: plan.Rhythm.Gap, Now: placeAt(zone, now),
-		Days: view.tape(plan, entries), Shelf: shelfItems(zone, plan), Drafts: draftItems(drafts),
+		Days: view.tape(plan), Shelf: shelfItems(zone, plan), Drafts: draftItems(drafts),
 	}
 	body.Audience = append([]string{}, desk.Site.AudienceZones...)
-	body.Paused, body.Order, body.Held = desk.Site.PausedAt != nil, desk.Site.ShelfOrder, []Entry{}
-	if body.Engine, err = s.engineHealth(ctx, now); err != nil {
-		return nil, s.problem(err)
-	}
-	for _, e := range held {
-		body.Held = append(body.Held, view.entry(e))
-	}
-	if next != nil {
-		entry := view.entry(*next)
-		body.Next = &entry
+	body.Paused, body.Order, body.Held, body.Engine = desk.Site.PausedAt != nil, desk.Site.ShelfOrder, []Entry{}, engine
+	for _, e := range plan.Seats {
+		if e.Status != store.Scheduled {
+			continue
+		}
+		switch {
+		case e.Held:
+			body.Held = append(body.Held, view.entry(e))
+		case body.Next == nil:
+			next := view.entry(e)
+			body.Next = &next
+		}
 	}
 	return &struct{ Body Almanac }{body}, nil
 }
@@ -276,13 +263,27 @@ type almanacView struct {
 	caps queue.Caps
 }
 
-func (v almanacView) tape(plan planning.Plan, entries []store.Entry) []AlmanacDay {
+func (v almanacView) span() store.Span {
+	return store.Span{From: v.zone.At(v.from, 0), To: v.zone.At(v.from.Add(v.days), 0)}
+}
+
+func (v almanacView) tape(plan planning.Plan) []AlmanacDay {
 	days := v.empty()
 	shown := rows{v.zone, v.from, v.days}
-	for _, e := range entries {
-		entry := v.entry(e)
-		if row, ok := shown.of(entry.Date); ok {
-			days[row].Entries = append(days[row].Entries, entry)
+	span := v.span()
+	inRow := make([][]int, v.days) // of the seats, so that each row is laid out in one go
+	for i, e := range plan.Seats {
+		if at := e.At(); at.Before(span.From) || !at.Before(span.To) {
+			continue
+		}
+		if row, ok := shown.of(v.zone.DateOf(e.At())); ok {
+			inRow[row] = append(inRow[row], i)
+		}
+	}
+	for row, seats := range inRow {
+		days[row].Entries = make([]Entry, len(seats))
+		for i, seat := range seats {
+			days[row].Entries[i] = v.entry(plan.Seats[seat])
 		}
 	}
 	version := make(map[int64]int, len(plan.Shelf))
@@ -290,9 +291,8 @@ func (v almanacView) tape(plan planning.Plan, entries []store.Entry) []AlmanacDa
 		version[e.ID] = e.Version
 	}
 	meters := queue.NewMeters(v.zone, v.caps, plan.Standing)
-	whole := plan.Rhythm.In(v.zone)
 	for i := range days {
-		days[i].Season = whole.SeasonOn(days[i].Date)
+		days[i].Season = plan.Drawn.Rhythm.SeasonOn(days[i].Date)
 		if c, changes := v.zone.ClockChange(days[i].Date); changes {
 			days[i].Clocks = &ClockChange{int(c.From), int(c.To), c.Back}
 		}
@@ -314,7 +314,7 @@ func (v almanacView) tape(plan planning.Plan, entries []store.Entry) []AlmanacDa
 			days[row].Ghosts = append(days[row].Ghosts, Ghost{p.Draft.ID, p.Draft.Title, p.Reason, version[p.Draft.ID], place})
 		}
 	}
-	shown.draw(whole, plan.Occupied, drawn{
+	shown.draw(plan.Drawn, drawn{
 		stretch: func(row int, s Stretch) { days[row].Openings = append(days[row].Openings, s) },
 		slot: func(row int, place Place, s rhythm.Slot) {
 			if !proposed[s.ID] && s.At.After(v.now) {

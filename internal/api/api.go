@@ -19,7 +19,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/go-chi/chi/v5"
-	"github.com/go-chi/chi/v5/middleware"
 	"github.com/jonboulle/clockwork"
 	"github.com/prometheus/client_golang/prometheus"
 
@@ -101,7 +100,7 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/metrics", s.metrics)
 	}
 	r.Group(func(r chi.Router) {
-		r.Use(middleware.Compress(2, "text/html", "text/css", "text/javascript", "application/json", "application/atom+xml", "application/rss+xml", "application/feed+json", "application/xml", "image/svg+xml", "text/calendar"))
+		r.Use(compressed())
 		r.Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public}).Routes)
 		r.Group(func(r chi.Router) {
 			r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, tell)
@@ -119,6 +118,7 @@ func (s *Server) Handler() http.Handler {
 // description.
 func (s *Server) Operations(r chi.Router) huma.API {
 	config := huma.DefaultConfig("Dapper Almanac", s.Version)
+	config.Formats = map[string]huma.Format{"application/json": answers, "json": answers}
 	config.OpenAPIPath = "/api/openapi"
 	config.DocsPath = ""
 	config.SchemasPath = ""

@@ -375,7 +375,7 @@ func (s *Server) pastMarks(ctx context.Context, site store.Site, from, to time.T
 }
 
 func (s *Server) comingMarks(ctx context.Context, site store.Site, now, from, to time.Time) ([]Mark, error) {
-	told, err := s.book(site).Forecast(ctx, s.Store.Queries, nil, now, to, nil)
+	told, err := s.book(site).Coming(ctx, s.Store.Queries, now, to)
 	if err != nil {
 		return nil, err
 	}

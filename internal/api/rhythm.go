@@ -286,7 +286,7 @@ func previewDays(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, n
 			days[row].Taken = append(days[row].Taken, place)
 		}
 	}
-	shown.draw(r, occupied, drawn{
+	shown.draw(r.Beside(occupied), drawn{
 		stretch: func(row int, s Stretch) { days[row].Openings = append(days[row].Openings, s) },
 		slot:    func(row int, place Place, _ rhythm.Slot) { days[row].Slots = append(days[row].Slots, place) },
 		short:   func(row int, reason string) { days[row].Short = append(days[row].Short, reason) },

@@ -25,11 +25,11 @@ type drawn struct {
 	short   func(row int, reason string)
 }
 
-// draw lays a rhythm out on the rows, beside what is occupied. Windows past midnight
+// draw lays a rhythm out on the rows. Windows past midnight
 // and clocks elsewhere bring parts of dates around them.
-func (r rows) draw(plan rhythm.Rhythm, occupied []rhythm.Occupied, to drawn) {
-	before, after := plan.Around()
-	for day := range plan.Days(r.from.Add(-before), occupied) {
+func (r rows) draw(plan *rhythm.Beside, to drawn) {
+	before, after := plan.Rhythm.Around()
+	for day := range plan.Days(r.from.Add(-before)) {
 		if !day.Date.Before(r.from.Add(r.n + after)) {
 			break
 		}

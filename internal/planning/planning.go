@@ -54,8 +54,10 @@ const lookBack = (rhythm.MaxGap + 3*24*60 + 7*24*60) * time.Minute
 // Plan is a snapshot of what the rhythm and the shelf come to.
 type Plan struct {
 	Rhythm   store.Rhythm
+	Drawn    *rhythm.Beside // the rhythm beside what is occupied
 	Occupied []rhythm.Occupied
 	Standing []queue.Standing
+	Seats    []store.Entry // what has a time in the plan, in time order; more than Standing where a span is shown
 	Shelf    []store.Entry // in the site's shelf order
 	queue.Placement
 }
@@ -64,7 +66,12 @@ type Plan struct {
 // as a rule; nothing is written. From an earlier moment on, drafts may get slots that
 // are past: they are to be published at once, with those dates.
 func Propose(ctx context.Context, q store.Queries, site store.Site, now time.Time) (Plan, error) {
-	plan, request, err := Queue(ctx, q, site, now)
+	return ProposeBeside(ctx, q, site, now, store.Span{})
+}
+
+// ProposeBeside is Propose, with all that came out within a span among the plan's Seats.
+func ProposeBeside(ctx context.Context, q store.Queries, site store.Site, now time.Time, shown store.Span) (Plan, error) {
+	plan, request, err := queueBeside(ctx, q, site, now, shown)
 	if err != nil {
 		return Plan{}, err
 	}
@@ -74,21 +81,38 @@ func Propose(ctx context.Context, q store.Queries, site store.Site, now time.Tim
 
 // Queue reads what Propose places: the shelf, and the free slots after a moment.
 func Queue(ctx context.Context, q store.Queries, site store.Site, now time.Time) (Plan, queue.Request, error) {
-	r, err := q.RhythmOf(ctx, site.ID)
+	return queueBeside(ctx, q, site, now, store.Span{})
+}
+
+func queueBeside(ctx context.Context, q store.Queries, site store.Site, now time.Time, shown store.Span) (Plan, queue.Request, error) {
+	var plan Plan
+	var shelf []store.Entry
+	from := since(site, now)
+	err := q.Together(ctx, func(ctx context.Context) (err error) {
+		if plan.Rhythm, err = q.RhythmOf(ctx, site.ID); err != nil {
+			return fmt.Errorf("reading the rhythm of %s: %w", site.Slug, err)
+		}
+		if shelf, err = q.Shelf(ctx, site.ID); err != nil {
+			return fmt.Errorf("reading the shelf of %s: %w", site.Slug, err)
+		}
+		return nil
+	}, func(ctx context.Context) (err error) {
+		if plan.Seats, err = q.Seats(ctx, site.ID, from, shown); err != nil {
+			return fmt.Errorf("reading the plan of %s: %w", site.Slug, err)
+		}
+		return nil
+	})
 	if err != nil {
-		return Plan{}, queue.Request{}, fmt.Errorf("reading the rhythm of %s: %w", site.Slug, err)
+		return Plan{}, queue.Request{}, err
 	}
-	shelf, err := q.Shelf(ctx, site.ID)
-	if err != nil {
-		return Plan{}, queue.Request{}, fmt.Errorf("reading the shelf of %s: %w", site.Slug, err)
-	}
-	standing, err := q.Standing(ctx, site.ID, since(site, now))
-	if err != nil {
-		return Plan{}, queue.Request{}, fmt.Errorf("reading the plan of %s: %w", site.Slug, err)
-	}
-	plan := Plan{Rhythm: r}
 	request := queue.Request{Zone: site.Zone(), Caps: site.Caps()}
-	plan.Standing, plan.Occupied = settled(standing, nil)
+	plan.Occupied, plan.Standing = make([]rhythm.Occupied, 0, len(plan.Seats)), make([]queue.Standing, 0, len(plan.Seats))
+	for _, e := range plan.Seats {
+		if s := e.Standing(); e.Status == store.Scheduled || !s.At.Before(from) {
+			plan.Occupied = append(plan.Occupied, s.Occupied)
+			plan.Standing = append(plan.Standing, queue.Standing{At: s.At, Author: s.Author, Category: s.Category})
+		}
+	}
 	request.Standing = plan.Standing
 	entries := make(map[int64]store.Entry, len(shelf))
 	drafts := make([]queue.Draft, len(shelf))
@@ -99,7 +123,8 @@ func Queue(ctx context.Context, q store.Queries, site store.Site, now time.Time)
 	for _, d := range request.Shelf {
 		plan.Shelf = append(plan.Shelf, entries[d.ID])
 	}
-	request.Slots = queue.Slots(r.In(site.Zone()), now, plan.Occupied)
+	plan.Drawn = plan.Rhythm.In(request.Zone).Beside(plan.Occupied)
+	request.Slots = queue.SlotsBeside(plan.Drawn, now)
 	return plan, request, nil
 }
 

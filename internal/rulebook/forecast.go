@@ -3,8 +3,10 @@ package rulebook
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
+	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/forecast"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
@@ -57,6 +59,57 @@ func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now
 			request.Slots = planning.SlotsOf(*change.Rhythm, b.Site, now, plan.Occupied)
 		}
 	}
+	told := f.foretold()
+	told.Forecast = forecast.Run(forecast.Request{Scene: f.Scene, From: now, To: to, Queue: &request, RuleNames: told.Rules,
+		Go: func(reached time.Time) bool {
+			if progress != nil {
+				progress(reached)
+			}
+			return ctx.Err() == nil
+		}})
+	return told, ctx.Err()
+}
+
+// Coming foretells what rules and own expiries do up to a moment, without the shelf and the
+// warnings of a Forecast. Where no rule acts, it looks at nothing but the posts that have
+// an expiry of their own.
+func (b Book) Coming(ctx context.Context, q store.Queries, now, to time.Time) (Foretold, error) {
+	f, err := b.Frame(ctx, q, now, nil)
+	if err != nil {
+		return Foretold{}, err
+	}
+	if len(f.live()) > 0 {
+		err = f.AddReachable(ctx, q, b.Site.ID, to)
+	} else {
+		err = f.addExpiring(ctx, q, b.Site.ID, now)
+	}
+	if err != nil {
+		return Foretold{}, err
+	}
+	told := f.foretold()
+	told.Forecast = forecast.Run(forecast.Request{Scene: f.Scene, From: now, To: to, Go: func(time.Time) bool { return ctx.Err() == nil }})
+	return told, ctx.Err()
+}
+
+// addExpiring reads the posts with an expiry of their own, and leaves out of the plan what
+// has none and comes out after a moment: what is overdue by then has a say on its fellows.
+func (f *Frame) addExpiring(ctx context.Context, q store.Queries, siteID int64, now time.Time) error {
+	waiting := store.FactsFilter{OwnExpiry: true, Statuses: []string{string(store.Scheduled)}}
+	for _, filter := range []store.FactsFilter{waiting, {OwnExpiry: true}} {
+		if err := f.add(ctx, q, siteID, filter); err != nil {
+			return err
+		}
+	}
+	expires := make(map[int64]bool, len(f.Scene.Posts))
+	for _, p := range f.Scene.Posts {
+		expires[p.Post] = true
+	}
+	f.Scene.Scheduled = slices.DeleteFunc(f.Scene.Scheduled, func(s deed.Scheduled) bool { return s.Due.After(now) && !expires[s.Post] })
+	return nil
+}
+
+// foretold has the names of what the frame holds.
+func (f *Frame) foretold() Foretold {
 	told := Foretold{Titles: make(map[int64]string), Rules: make(map[int64]string), Channels: make(map[int64]string)}
 	for _, p := range f.Scene.Posts {
 		told.Titles[p.Post] = p.Title
@@ -67,14 +120,7 @@ func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now
 	for _, c := range f.Channels {
 		told.Channels[c.ID] = c.Name
 	}
-	told.Forecast = forecast.Run(forecast.Request{Scene: f.Scene, From: now, To: to, Queue: &request, RuleNames: told.Rules,
-		Go: func(reached time.Time) bool {
-			if progress != nil {
-				progress(reached)
-			}
-			return ctx.Err() == nil
-		}})
-	return told, ctx.Err()
+	return told
 }
 
 // without puts a rule of the frame out of action.

@@ -274,12 +274,7 @@ func (f *Frame) AddCandidates(ctx context.Context, q store.Queries, siteID, rule
 // AddReachable reads the posts that any rule that acts may catch up to a moment, and
 // those that will come out: all that a forecast up to then needs to know of.
 func (f *Frame) AddReachable(ctx context.Context, q store.Queries, siteID int64, until time.Time) error {
-	var live []store.Rule
-	for _, r := range f.Rules {
-		if r.ArmedAt != nil && r.HeldAt == nil {
-			live = append(live, r)
-		}
-	}
+	live := f.live()
 	needs := f.needs(live...)
 	f.Scene.Posts = nil
 	if err := f.readSums(ctx, q, siteID); err != nil {
@@ -297,6 +292,16 @@ func (f *Frame) AddReachable(ctx context.Context, q store.Queries, siteID int64,
 		}
 	}
 	return nil
+}
+
+// live are the rules that act.
+func (f *Frame) live() (live []store.Rule) {
+	for _, r := range f.Rules {
+		if r.ArmedAt != nil && r.HeldAt == nil {
+			live = append(live, r)
+		}
+	}
+	return live
 }
 
 // needs says what rules ask of posts beside the plain facts.

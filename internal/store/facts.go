@@ -20,7 +20,7 @@ type FactsFilter struct {
 	Imports         []string
 	Evergreen       *bool
 	PublishedBefore time.Time
-	OwnExpiry       bool // only published posts with an expiry of their own
+	OwnExpiry       bool // only posts with an expiry of their own; published ones where Statuses are not said
 
 	WithText    bool // the whole text; otherwise, where there is no excerpt, its beginning
 	WithOpening bool
@@ -129,7 +129,10 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 		and(`published_at < $%d`, f.PublishedBefore)
 	}
 	if f.OwnExpiry {
-		where.WriteString(` and status = 'published' and expires_at is not null and not never_expires`)
+		where.WriteString(` and expires_at is not null and not never_expires`)
+		if f.Statuses == nil {
+			where.WriteString(` and status = 'published'`)
+		}
 	}
 	return `
 		select posts.id, kind, status, title, posts.slug, ` + text + ` as text, excerpt, coalesce(categories.name, '') as category,

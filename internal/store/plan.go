@@ -4,8 +4,6 @@ import (
 	"context"
 	"time"
 
-	"github.com/jmoiron/sqlx"
-
 	"dapper.example/internal/core/rhythm"
 )
 
@@ -55,27 +53,6 @@ const selectEntry = `
 		due_at, published_at, posts.created_at, posts.updated_at, not_before, deadline, held, kind, version, rhythm_id, slot_date, slot_opening, slot_ordinal
 	from posts join users on users.id = author_id left join categories on categories.id = category_id`
 
-// EntriesBetween lists the scheduled and published posts of a span of time, in time
-// order, with what the plan shows of them: their bounds, slots, and when they were begun
-// and changed are left out.
-func (q Queries) EntriesBetween(ctx context.Context, siteID int64, from, to time.Time) ([]Entry, error) {
-	var entries []Entry
-	err := q.each(ctx, func(rows *sqlx.Rows) error {
-		var e Entry
-		err := rows.Scan(&e.ID, &e.Title, &e.Slug, &e.AuthorName, &e.CategoryName, &e.Status, &e.Pinned, &e.DueAt, &e.PublishedAt, &e.Held, &e.Kind, &e.Version)
-		entries = append(entries, e)
-		return err
-	}, `
-		select plan.id, title, plan.slug, users.name, categories.name, status, pinned, due_at, published_at, held, kind, version
-		from (
-			select * from posts where site_id = $1 and status = 'scheduled' and due_at >= $2 and due_at < $3
-			union all
-			select * from posts where site_id = $1 and status = 'published' and published_at >= $2 and published_at < $3
-		) plan join users on users.id = author_id left join categories on categories.id = category_id
-		order by coalesce(published_at, due_at), plan.id`, siteID, from, to)
-	return entries, err
-}
-
 // Choice is an entry that somebody chose, with what a placement asks of it.
 type Choice struct {
 	Entry
@@ -108,41 +85,6 @@ func (q Queries) Shelf(ctx context.Context, siteID int64) ([]Entry, error) {
 	var entries []Entry
 	err := q.all(ctx, &entries, selectEntry+` where posts.site_id = $1 and cleared order by shelf_rank, posts.id`, siteID)
 	return entries, err
-}
-
-// Standing is a post whose place in the plan is settled.
-type Standing struct {
-	Post int64
-	rhythm.Occupied
-	Author, Category string
-	Waits            bool // scheduled and not held
-	Pinned           bool
-}
-
-// Standing lists the times that are taken in the plan: those of scheduled posts, and
-// of posts published since the given moment.
-func (q Queries) Standing(ctx context.Context, siteID int64, since time.Time) ([]Standing, error) {
-	var standing []Standing
-	err := q.each(ctx, func(rows *sqlx.Rows) error {
-		var s Standing
-		var rhythmID *int64
-		var date *time.Time
-		var opening *string
-		var ordinal *int
-		err := rows.Scan(&s.Post, &s.At, &rhythmID, &date, &opening, &ordinal, &s.Author, &s.Category, &s.Waits, &s.Pinned)
-		s.Slot = slotID(rhythmID, date, opening, ordinal)
-		standing = append(standing, s)
-		return err
-	}, `
-		select plan.id, at, rhythm_id, slot_date, slot_opening, slot_ordinal, users.name, coalesce(categories.name, ''), waits, pinned
-		from (
-			select id, due_at as at, not held as waits, pinned, rhythm_id, slot_date, slot_opening, slot_ordinal, author_id, category_id
-			from posts where site_id = $1 and status = 'scheduled'
-			union all
-			select id, published_at, false, pinned, rhythm_id, slot_date, slot_opening, slot_ordinal, author_id, category_id
-			from posts where site_id = $1 and status = 'published' and published_at >= $2
-		) plan join users on users.id = author_id left join categories on categories.id = category_id`, siteID, since)
-	return standing, err
 }
 
 // NextDue returns the scheduled post of the site that comes out next.

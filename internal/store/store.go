@@ -23,6 +23,7 @@ import (
 	"github.com/pressly/goose/v3"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 	"github.com/riverqueue/river/rivermigrate"
+	"golang.org/x/sync/errgroup"
 )
 
 //go:embed migrations/*.sql
@@ -33,7 +34,8 @@ var ErrNotFound = errors.New("not found")
 
 // Queries runs the store's statements on a pool or in a transaction.
 type Queries struct {
-	q sqlx.ExtContext
+	q    sqlx.ExtContext
+	kept *keptSeats // nil in a transaction
 }
 
 // Store is a pool of connections to one database.
@@ -62,7 +64,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		db.Close()
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	return &Store{Queries{db}, db, url}, nil
+	return &Store{Queries{db, &keptSeats{seats: make(map[int64]*seat)}}, db, url}, nil
 }
 
 // Close closes the pool.
@@ -164,13 +166,31 @@ func (s *Store) InTx(ctx context.Context, work func(*Tx) error) error {
 		return fmt.Errorf("beginning a transaction: %w", err)
 	}
 	defer tx.Rollback()
-	if err := work(&Tx{Queries{tx}}); err != nil {
+	if err := work(&Tx{Queries{tx, nil}}); err != nil {
 		return err
 	}
 	if err := tx.Commit(); err != nil {
 		return fmt.Errorf("committing: %w", err)
 	}
 	return nil
+}
+
+// Together does readings at the same time where they are on the pool, and one after the
+// other in a transaction, which has but one connection. The first error ends them all.
+func (q Queries) Together(ctx context.Context, readings ...func(context.Context) error) error {
+	if _, inTx := q.q.(*sqlx.Tx); inTx {
+		for _, read := range readings {
+			if err := read(ctx); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	group, ctx := errgroup.WithContext(ctx)
+	for _, read := range readings {
+		group.Go(func() error { return read(ctx) })
+	}
+	return group.Wait()
 }
 
 // one reads a single row into dest and turns its absence into ErrNotFound.

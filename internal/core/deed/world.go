@@ -365,8 +365,12 @@ func (w *World) unschedule(post int64) {
 	w.scheduled = slices.DeleteFunc(w.scheduled, func(p Scheduled) bool { return p.Post == post })
 }
 
-// move puts a post at a time of the plan.
+// move puts a post at a time of the plan. One that comes out when it was to, stays where it
+// was.
 func (w *World) move(post int64, to time.Time, slot rhythm.SlotID) {
+	if at, there := w.plan.where[post]; there && at.Equal(to) && w.plan.slot(post) == slot {
+		return
+	}
 	w.plan.drop(post)
 	w.plan.put(Standing{post, rhythm.Occupied{At: to, Slot: slot}})
 	w.version++

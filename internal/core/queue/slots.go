@@ -14,6 +14,14 @@ const HorizonDays = 2 * 366
 // to HorizonDays ahead. A slot at the moment itself is past.
 func Slots(r rhythm.Rhythm, after time.Time, occupied []rhythm.Occupied) iter.Seq[rhythm.Slot] {
 	return func(yield func(rhythm.Slot) bool) {
+		SlotsBeside(r.Beside(occupied), after)(yield)
+	}
+}
+
+// SlotsBeside is Slots, by days that are remembered for others who ask for them.
+func SlotsBeside(b *rhythm.Beside, after time.Time) iter.Seq[rhythm.Slot] {
+	r := b.Rhythm
+	return func(yield func(rhythm.Slot) bool) {
 		if r.IsSilent() {
 			return
 		}
@@ -21,7 +29,7 @@ func Slots(r rhythm.Rhythm, after time.Time, occupied []rhythm.Occupied) iter.Se
 		first := r.Zone.DateOf(after).Add(-back)
 		last := first.Add(HorizonDays + back)
 		var earlier []rhythm.Slot // held back: the next date may hold earlier ones
-		for day := range r.Days(first, occupied) {
+		for day := range b.Days(first) {
 			earlier = merge(earlier, day.Slots)
 			ready := 0
 			next := r.Zone.At(day.Date.Add(1-ahead), 0) // later dates have no slot before it

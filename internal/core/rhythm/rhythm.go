@@ -110,6 +110,37 @@ func (r Rhythm) Days(from civil.Date, occupied []Occupied) iter.Seq[Day] {
 	}
 }
 
+// Beside is a rhythm beside the occupied times of a plan. It remembers the days it has
+// drawn, so that several readings of them cost one drawing. It is not for several
+// goroutines at once.
+type Beside struct {
+	Rhythm Rhythm
+	plan   occupancy
+	drawn  map[civil.Date]Day
+}
+
+// Beside puts the rhythm beside occupied times.
+func (r Rhythm) Beside(occupied []Occupied) *Beside {
+	return &Beside{r, index(occupied), make(map[civil.Date]Day)}
+}
+
+// Days yields the days from a date on, without end, as Rhythm.Days does; they are not to
+// be changed.
+func (b *Beside) Days(from civil.Date) iter.Seq[Day] {
+	return func(yield func(Day) bool) {
+		for d := from; ; d = d.Add(1) {
+			day, known := b.drawn[d]
+			if !known {
+				day = b.Rhythm.day(d, b.plan)
+				b.drawn[d] = day
+			}
+			if !yield(day) {
+				return
+			}
+		}
+	}
+}
+
 // Day returns what the rhythm yields on one date beside the occupied times.
 func (r Rhythm) Day(date civil.Date, occupied []Occupied) Day {
 	return r.day(date, index(occupied))
@@ -122,7 +153,7 @@ type occupancy struct {
 }
 
 func index(occupied []Occupied) occupancy {
-	o := occupancy{holders: make(map[SlotID]int)}
+	o := occupancy{minutes: make([]int, 0, len(occupied)), holders: make(map[SlotID]int)}
 	for _, taken := range occupied {
 		m := minuteOf(taken.At)
 		o.minutes = append(o.minutes, m)

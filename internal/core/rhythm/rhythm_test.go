@@ -150,6 +150,33 @@ func TestSlotsAreTheSameWhateverIsAskedFirst(t *testing.T) {
 	})
 }
 
+// What is remembered beside a plan is what is drawn beside it.
+func TestRememberedDaysAreThoseThatAreDrawn(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		r, from := anyRhythm().Draw(t, "rhythm"), anyDate().Draw(t, "from")
+		var occupied []rhythm.Occupied
+		for range rapid.IntRange(0, 6).Draw(t, "posts") {
+			occupied = append(occupied, rhythm.Occupied{At: r.Zone.At(from, civil.Clock(rapid.IntRange(0, 6*1440).Draw(t, "pin")))})
+		}
+		for _, s := range slotsOf(daysFrom(r, from, 6, nil)) {
+			if rapid.Bool().Draw(t, "taken") {
+				occupied = append(occupied, rhythm.Occupied{At: s.At, Slot: s.ID})
+			}
+		}
+		drawn := daysFrom(r, from, 8, occupied)
+		beside := r.Beside(occupied)
+		for range 3 {
+			at := rapid.IntRange(0, 7).Draw(t, "begin")
+			for day := range beside.Days(from.Add(at)) {
+				require.Equal(t, drawn[at], day)
+				if at++; at == len(drawn) {
+					break
+				}
+			}
+		}
+	})
+}
+
 func TestEverySlotIsServedOrReported(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r, date := anyRhythm().Draw(t, "rhythm"), anyDate().Draw(t, "date")

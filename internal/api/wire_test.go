@@ -1,0 +1,93 @@
+package api
+
+import (
+	"bytes"
+	"compress/gzip"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"dapper.example/internal/core/civil"
+)
+
+// anyAlmanac is an answer with all that answers are made of: times, dates, pointers,
+// embedded structs, and strings of any kind.
+func anyAlmanac() *rapid.Generator[Almanac] {
+	place := rapid.Custom(func(t *rapid.T) Place {
+		at := time.Unix(rapid.Int64Range(-2e9, 1e11).Draw(t, "at"), rapid.Int64Range(0, 999).Draw(t, "µs")*1000)
+		return placeAt(rapid.SampledFrom([]civil.Zone{{}, halifax()}).Draw(t, "zone"), at)
+	})
+	text := rapid.OneOf(rapid.String(), rapid.SampledFrom([]string{"", "<b>&amp;\u2028\u2029</b>", "a \xff b", "\x00\x1f\t\"\\", "élan 🌔"}))
+	entry := rapid.Custom(func(t *rapid.T) Entry {
+		return Entry{ID: rapid.Int64().Draw(t, "id"), Title: text.Draw(t, "title"), Category: text.Draw(t, "category"), Held: rapid.Bool().Draw(t, "held"), Place: place.Draw(t, "place")}
+	})
+	return rapid.Custom(func(t *rapid.T) Almanac {
+		day := AlmanacDay{Date: civil.MustDate("2026-11-24"), Entries: rapid.SliceOfN(entry, 0, 3).Draw(t, "entries"), Short: rapid.SliceOf(text).Draw(t, "short")}
+		if rapid.Bool().Draw(t, "changes") {
+			day.Clocks = &ClockChange{From: 60, To: 120}
+		}
+		next, at := entry.Draw(t, "next"), place.Draw(t, "proposed")
+		return Almanac{Days: []AlmanacDay{day}, Next: &next, Shelf: []ShelfItem{{Proposed: &at}, {}}, Engine: EngineHealth{Beat: &at.At}}
+	})
+}
+
+func halifax() civil.Zone {
+	zone, err := civil.LoadZone("America/Halifax")
+	if err != nil {
+		panic(err)
+	}
+	return zone
+}
+
+func TestAnswersAreWrittenAsEncodingJSONWritesThem(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		almanac := anyAlmanac().Draw(t, "almanac")
+		problem := &Problem{Title: "No", Status: 422, Detail: almanac.Next.Title, Errors: []*huma.ErrorDetail{{Location: "body.title", Value: map[string]any{"b": 1.5e300, "a": nil, "c": []any{true, -0.1}}}}}
+		for _, answer := range []any{almanac, problem, map[string]any{"z": 1, "a": almanac.Shelf}, []byte(nil), struct{}{}} {
+			var ours, theirs bytes.Buffer
+			require.NoError(t, answers.Marshal(&ours, answer))
+			require.NoError(t, huma.DefaultJSONFormat.Marshal(&theirs, answer))
+			require.Equal(t, theirs.String(), ours.String())
+		}
+	})
+}
+
+func TestAnswersArePackedForThoseWhoUnderstandIt(t *testing.T) {
+	text := strings.Repeat("A night under the dome. ", 1000)
+	server := httptest.NewServer(compressed()(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Content-Type", r.URL.Query().Get("as"))
+		io.WriteString(w, text)
+	})))
+	defer server.Close()
+	for _, c := range []struct{ accept, as, encoding string }{
+		{"gzip, br", "application/json", "gzip"},
+		{"gzip", "text/html; charset=utf-8", "gzip"},
+		{"", "application/json", ""},
+		{"gzip", "image/png", ""},
+	} {
+		request, err := http.NewRequestWithContext(t.Context(), "GET", server.URL+"/?as="+url.QueryEscape(c.as), nil)
+		require.NoError(t, err)
+		request.Header.Set("Accept-Encoding", c.accept)
+		answer, err := http.DefaultTransport.RoundTrip(request)
+		require.NoError(t, err)
+		defer answer.Body.Close()
+		assert.Equal(t, c.encoding, answer.Header.Get("Content-Encoding"), "%+v", c)
+		var body io.Reader = answer.Body
+		if c.encoding == "gzip" {
+			body, err = gzip.NewReader(answer.Body)
+			require.NoError(t, err)
+		}
+		read, err := io.ReadAll(body)
+		require.NoError(t, err)
+		assert.Equal(t, text, string(read))
+	}
+}
