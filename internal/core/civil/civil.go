@@ -98,13 +98,24 @@ func (d Date) Compare(other Date) int {
 func (d Date) Weekday() time.Weekday { return d.midnight().Weekday() }
 
 // String returns the date in the form of RFC 3339, "2026-11-24".
-func (d Date) String() string { return d.midnight().Format(time.DateOnly) }
+func (d Date) String() string { return string(d.text()) }
+
+// text writes the date digit by digit: answers are full of dates.
+func (d Date) text() []byte {
+	year, month, day := d.midnight().Date()
+	if year > 9999 {
+		return []byte(d.Format(time.DateOnly))
+	}
+	digit := func(n int) byte { return byte('0' + n%10) }
+	return []byte{digit(year / 1000), digit(year / 100), digit(year / 10), digit(year), '-',
+		digit(int(month) / 10), digit(int(month)), '-', digit(day / 10), digit(day)}
+}
 
 // Format returns the date in a layout of package time; its clock parts are zero.
 func (d Date) Format(layout string) string { return d.midnight().Format(layout) }
 
 // MarshalText writes the date as String does.
-func (d Date) MarshalText() ([]byte, error) { return []byte(d.String()), nil }
+func (d Date) MarshalText() ([]byte, error) { return d.text(), nil }
 
 // UnmarshalText reads the date as ParseDate does.
 func (d *Date) UnmarshalText(text []byte) (err error) {

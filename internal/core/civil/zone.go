@@ -3,6 +3,7 @@ package civil
 import (
 	"errors"
 	"fmt"
+	"sync"
 	"time"
 	_ "time/tzdata" // zones are the same on every machine, with or without its own database
 )
@@ -22,12 +23,21 @@ func LoadZone(name string) (Zone, error) {
 	if name == "" || name == "Local" {
 		return Zone{}, fmt.Errorf("%w: say a zone of the IANA database, such as Europe/Lisbon", ErrUnknownZone)
 	}
+	if known, ok := loaded.Load(name); ok {
+		return known.(Zone), nil
+	}
 	loc, err := time.LoadLocation(name)
 	if err != nil {
 		return Zone{}, fmt.Errorf("%w %q: say a zone of the IANA database, such as Europe/Lisbon", ErrUnknownZone, name)
 	}
-	return Zone{loc}, nil
+	zone := Zone{loc}
+	loaded.Store(name, zone)
+	return zone, nil
 }
+
+// loaded are the zones that were loaded before, by their names, which are some hundreds:
+// reading one takes longer than most of what is done with it.
+var loaded sync.Map
 
 // MustZone is LoadZone for names written in code; it panics on nonsense.
 func MustZone(name string) Zone {
@@ -211,6 +221,10 @@ func (z Zone) ClockChange(d Date) (ClockChange, bool) {
 // Again tells whether clocks show the instant's time of day for the second time on its
 // date.
 func (z Zone) Again(t time.Time) bool {
+	// Clocks that went back did so by a day at most.
+	if changed, _ := z.In(t).ZoneBounds(); changed.IsZero() || t.Sub(changed) > 25*time.Hour {
+		return false
+	}
 	d, c := z.Local(t)
 	return z.At(d, c).Add(time.Minute).Before(t)
 }

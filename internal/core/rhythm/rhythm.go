@@ -18,9 +18,11 @@ import (
 	"crypto/sha256"
 	"encoding/binary"
 	"fmt"
+	"io"
 	"iter"
 	"math/rand/v2"
 	"slices"
+	"strconv"
 	"time"
 
 	"dapper.example/internal/core/civil"
@@ -337,7 +339,7 @@ func (r Rhythm) chance(names ...string) [32]byte {
 	binary.BigEndian.PutUint64(seed[:], r.Seed)
 	h.Write(seed[:])
 	for _, name := range names {
-		fmt.Fprintf(h, "%d:%s", len(name), name)
+		io.WriteString(h, strconv.Itoa(len(name))+":"+name)
 	}
 	return [32]byte(h.Sum(nil))
 }
