@@ -92,8 +92,10 @@ func (z Zone) shown(t time.Time) int64 {
 // means the first.
 func (z Zone) At(d Date, c Clock) time.Time {
 	wanted := d.midnight().Unix() + int64(c)*60
-	t := time.Unix(wanted, 0).UTC()
-	w := t
+	if t, plain := z.far(wanted); plain {
+		return t
+	}
+	w := time.Unix(wanted, 0).UTC()
 	guess := time.Date(w.Year(), w.Month(), w.Day(), w.Hour(), w.Minute(), 0, 0, z.location())
 	shown := z.shown(guess)
 	if shown < wanted {
@@ -113,6 +115,17 @@ func (z Zone) At(d Date, c Clock) time.Time {
 		}
 	}
 	return guess.UTC()
+}
+
+// far is At for civil seconds that are further from any clock change than a clock has ever
+// been moved, a day (Manila in 1844): they are shown once.
+func (z Zone) far(wanted int64) (t time.Time, plain bool) {
+	const reach = 26 * time.Hour
+	era := time.Unix(wanted, 0).In(z.location())
+	_, offset := era.Zone()
+	start, end := era.ZoneBounds()
+	t = time.Unix(wanted-int64(offset), 0).UTC()
+	return t, (start.IsZero() || t.Sub(start) > reach) && (end.IsZero() || end.Sub(t) > reach)
 }
 
 // AddDays returns the instant at which the zone's clocks show the same time of day so
