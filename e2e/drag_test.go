@@ -234,6 +234,15 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	a.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowUp), chromedp.KeyEvent(kb.Enter), shown(on(0)))
 	assert.Equal(t, was.Add(2*time.Minute), halifax(*a.planned(posts[0].Title).DueAt))
 
+	// Where somebody else moves it, they stay with it too.
+	a.sees(fmt.Sprintf("“%s” is on", posts[0].Title))
+	focus(posts[0])
+	for _, by := range []string{"1 day", "-1 day"} {
+		_, err := a.store.DB().ExecContext(t.Context(), `update posts set due_at = due_at + $2::interval, version = version + 1 where id = $1`, posts[0].ID, by)
+		require.NoError(t, err)
+		a.do(shown(on(map[string]int{"1 day": 1, "-1 day": 0}[by])))
+	}
+
 	// x chooses; two that are chosen are swapped.
 	a.sees(fmt.Sprintf("“%s” is on", posts[0].Title))
 	focus(posts[0])

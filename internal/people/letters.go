@@ -68,5 +68,5 @@ func WriteReset(ctx context.Context, q store.Queries, id int64, public string, n
 
 // plain makes one line of text that others have written.
 func plain(text string) string {
-	return strings.Join(strings.FieldsFunc(text, func(r rune) bool { return r < ' ' || r == 0x7f || r == '\u2028' || r == '\u2029' }), " ")
+	return strings.Join(strings.FieldsFunc(text, func(r rune) bool { return r <= ' ' || r == 0x7f || r == '\u2028' || r == '\u2029' }), " ")
 }

@@ -92,7 +92,8 @@ func (b Book) Coming(ctx context.Context, q store.Queries, now, to time.Time) (F
 }
 
 // addExpiring reads the posts with an expiry of their own, and leaves out of the plan what
-// has none and comes out after a moment: what is overdue by then has a say on its fellows.
+// has none. Where something is overdue the plan stays whole, since all of it has a say on
+// where that goes.
 func (f *Frame) addExpiring(ctx context.Context, q store.Queries, siteID int64, now time.Time) error {
 	waiting := store.FactsFilter{OwnExpiry: true, Statuses: []string{string(store.Scheduled)}}
 	for _, filter := range []store.FactsFilter{waiting, {OwnExpiry: true}} {
@@ -100,11 +101,14 @@ func (f *Frame) addExpiring(ctx context.Context, q store.Queries, siteID int64, 
 			return err
 		}
 	}
+	if slices.ContainsFunc(f.Scene.Scheduled, func(s deed.Scheduled) bool { return !s.Due.After(now) }) {
+		return nil
+	}
 	expires := make(map[int64]bool, len(f.Scene.Posts))
 	for _, p := range f.Scene.Posts {
 		expires[p.Post] = true
 	}
-	f.Scene.Scheduled = slices.DeleteFunc(f.Scene.Scheduled, func(s deed.Scheduled) bool { return s.Due.After(now) && !expires[s.Post] })
+	f.Scene.Scheduled = slices.DeleteFunc(f.Scene.Scheduled, func(s deed.Scheduled) bool { return !expires[s.Post] })
 	return nil
 }
 

@@ -3,6 +3,7 @@ package rulebook_test
 import (
 	"context"
 	"fmt"
+	"slices"
 	"testing"
 	"time"
 
@@ -14,6 +15,7 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/forecast"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/rulebook"
 	"dapper.example/internal/store"
@@ -165,4 +167,68 @@ func TestShortCodes(t *testing.T) {
 		require.False(t, seen[code])
 		seen[code] = true
 	}
+}
+
+// What is coming, asked for by itself, is what the whole forecast has of it, with rules
+// that act and without any.
+func TestWhatIsComingIsWhatTheForecastHas(t *testing.T) {
+	h := newHouse(t)
+	ids := h.out(8)
+	set := func(statement string, args ...any) {
+		t.Helper()
+		_, err := h.DB().ExecContext(t.Context(), statement, args...)
+		require.NoError(t, err)
+	}
+	expires := func(id int64, in time.Duration) {
+		t.Helper()
+		set(`update posts set expires_at = $2 where id = $1`, id, pgtest.Noon.Add(in))
+	}
+	expires(ids[0], 30*time.Hour)
+	expires(ids[1], 400*24*time.Hour)
+	expires(ids[2], 31*time.Hour)
+	set(`update posts set never_expires = true where id = $1`, ids[2])
+	for i := range 6 {
+		p := h.Scheduled(t, fmt.Sprint("To come ", i), pgtest.Noon.Add(time.Duration(i-2)*10*time.Hour)) // some are overdue
+		if i%2 == 0 {
+			expires(p.ID, time.Duration(50+i)*time.Hour)
+		}
+	}
+	to := pgtest.Noon.AddDate(0, 0, 20)
+	same := func(coming int) {
+		t.Helper()
+		var err error
+		h.Book.Site, err = h.World.Store.Site(t.Context(), h.World.Site.ID)
+		require.NoError(t, err)
+		whole, err := h.Forecast(t.Context(), h.Queries, nil, pgtest.Noon, to, nil)
+		require.NoError(t, err)
+		told, err := h.Coming(t.Context(), h.Queries, pgtest.Noon, to)
+		require.NoError(t, err)
+		unplanned := func(events []forecast.Event) []forecast.Event {
+			return slices.DeleteFunc(slices.Clone(events), func(e forecast.Event) bool {
+				return e.Kind == deed.Publish || e.Kind == deed.Move || e.Kind == deed.Hold
+			})
+		}
+		assert.Equal(t, unplanned(whole.Events), unplanned(told.Events))
+		assert.Len(t, unplanned(told.Events), coming)
+		for _, e := range unplanned(told.Events) {
+			assert.Equal(t, whole.Titles[e.Post], told.Titles[e.Post])
+		}
+		assert.Zero(t, told.Dry)
+	}
+	for _, catchUp := range deed.CatchUps {
+		set(`update sites set catch_up = $1`, string(catchUp))
+		// One that is out, and three that will be; where the overdue are held, one less.
+		same(map[bool]int{false: 4, true: 3}[catchUp == deed.AtOnceIfFresh || catchUp == deed.HoldForMe])
+	}
+	set(`update sites set catch_up = $1`, string(deed.AtOnce))
+	set(`update posts set due_at = due_at + interval '30 hours' where status = 'scheduled'`)
+	same(4)
+	h.expiry(func(r *store.Rule) { r.ArmedAt = nil })
+	same(4) // a rule that is not armed does nothing
+	h.expiry(func(r *store.Rule) {
+		r.Condition = condition.Node{Test: condition.Age, Match: condition.MatchOver, N: 5, Unit: condition.Days}
+	})
+	same(13)
+	set(`update sites set paused_at = now()`)
+	same(0) // nothing comes out or goes meanwhile
 }

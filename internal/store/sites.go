@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"sync"
 	"time"
 
 	"dapper.example/internal/core/civil"
@@ -44,14 +45,22 @@ func (s Settings) Caps() queue.Caps {
 
 // Zone is the site's time zone.
 func (s Site) Zone() civil.Zone {
+	if z, known := zones.Load(s.ZoneName); known {
+		return z.(civil.Zone)
+	}
 	z, err := civil.LoadZone(s.ZoneName)
 	if err != nil {
 		// Zones are checked when a site is made or changed, against the same
 		// database that is linked into the program.
 		panic(fmt.Sprintf("site %d: %v", s.ID, err))
 	}
+	zones.Store(s.ZoneName, z)
 	return z
 }
+
+// zones are those of sites by their names, some hundreds at most: to load one takes longer
+// than most of what is done with it.
+var zones sync.Map
 
 // Membership is what a person may do on a site.
 type Membership struct {

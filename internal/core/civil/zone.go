@@ -3,7 +3,6 @@ package civil
 import (
 	"errors"
 	"fmt"
-	"sync"
 	"time"
 	_ "time/tzdata" // zones are the same on every machine, with or without its own database
 )
@@ -23,21 +22,12 @@ func LoadZone(name string) (Zone, error) {
 	if name == "" || name == "Local" {
 		return Zone{}, fmt.Errorf("%w: say a zone of the IANA database, such as Europe/Lisbon", ErrUnknownZone)
 	}
-	if known, ok := loaded.Load(name); ok {
-		return known.(Zone), nil
-	}
 	loc, err := time.LoadLocation(name)
 	if err != nil {
 		return Zone{}, fmt.Errorf("%w %q: say a zone of the IANA database, such as Europe/Lisbon", ErrUnknownZone, name)
 	}
-	zone := Zone{loc}
-	loaded.Store(name, zone)
-	return zone, nil
+	return Zone{loc}, nil
 }
-
-// loaded are the zones that were loaded before, by their names, which are some hundreds:
-// reading one takes longer than most of what is done with it.
-var loaded sync.Map
 
 // MustZone is LoadZone for names written in code; it panics on nonsense.
 func MustZone(name string) Zone {

@@ -1,4 +1,4 @@
-import { useLayoutEffect, useMemo, useRef, type ReactNode, type RefObject } from "react";
+import { useEffect, useLayoutEffect, useMemo, useRef, type ReactNode, type RefObject } from "react";
 import { useCommands } from "../../ui/commands";
 import { useSay } from "../../ui/toast";
 import { useOrderShelf, type Almanac } from "../almanac/almanac";
@@ -107,16 +107,36 @@ export function Moving({ site, plan, enabled, picked, onPick, children }: Props)
   );
 }
 
-/** Keeps the focus on the post that was moved last: in another row, or on the shelf, its mark is another one. */
+/**
+ * Keeps the focus on its post, whoever moves it: in another row, or on the shelf, its mark is another one. A post
+ * that was dropped is followed, too.
+ */
 function useFollowed(root: RefObject<HTMLElement | null>, plan: Almanac) {
   const followed = useRef<number>(undefined);
+  useEffect(() => {
+    const within = root.current;
+    const come = (e: FocusEvent) => {
+      const id = Number((e.target as Element).closest<HTMLElement>("[data-post]")?.dataset.post);
+      followed.current = id || undefined;
+    };
+    // What leaves the page with its mark keeps its claim to the focus; what is left for something else does not.
+    const go = ({ target }: FocusEvent) =>
+      queueMicrotask(() => {
+        if ((target as Element).isConnected) followed.current = undefined;
+      });
+    within?.addEventListener("focusin", come);
+    within?.addEventListener("focusout", go);
+    return () => {
+      within?.removeEventListener("focusin", come);
+      within?.removeEventListener("focusout", go);
+    };
+  }, [root]);
   useLayoutEffect(() => {
     // Only what went with its mark is brought back; a focus that has moved on stays where it is.
     if (followed.current === undefined || document.activeElement !== document.body) return;
     root.current
       ?.querySelector<HTMLElement>(`[data-post="${followed.current}"]`)
       ?.focus({ preventScroll: true });
-    followed.current = undefined;
   }, [root, plan]);
   return (post: number | undefined) => {
     followed.current = post;
