@@ -19,9 +19,6 @@ type traced struct {
 	Thread  int    `json:"tid"`
 	At      int64  `json:"ts"`
 	Lasts   int64  `json:"dur"`
-	Args    struct {
-		Name string `json:"name"`
-	}
 }
 
 // trace records what the browser does meanwhile, and returns for every frame of the page how
@@ -52,7 +49,11 @@ func (a *app) trace(do func()) (work []float64) {
 	a.do(tracing.Start().WithTraceConfig(&tracing.TraceConfig{IncludedCategories: []string{"devtools.timeline", "disabled-by-default-devtools.timeline"}}))
 	do()
 	a.do(tracing.End())
-	<-ended
+	select {
+	case <-ended:
+	case <-a.browser.Done():
+		a.t.Fatal("the browser ended before its trace")
+	}
 	mu.Lock()
 	defer mu.Unlock()
 	return workOfFrames(events)

@@ -25,8 +25,8 @@ type drawn struct {
 	short   func(row int, reason string)
 }
 
-// draw lays a rhythm out on the rows. Windows past midnight
-// and clocks elsewhere bring parts of dates around them.
+// draw lays a rhythm out on the rows. Windows past midnight and clocks elsewhere bring
+// parts of dates around them.
 func (r rows) draw(plan *rhythm.Beside, to drawn) {
 	before, after := plan.Rhythm.Around()
 	for day := range plan.Days(r.from.Add(-before)) {

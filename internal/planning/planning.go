@@ -106,13 +106,13 @@ func queueBeside(ctx context.Context, q store.Queries, site store.Site, now time
 		return Plan{}, queue.Request{}, err
 	}
 	request := queue.Request{Zone: site.Zone(), Caps: site.Caps()}
-	plan.Occupied, plan.Standing = make([]rhythm.Occupied, 0, len(plan.Seats)), make([]queue.Standing, 0, len(plan.Seats))
+	standing := make([]store.Standing, 0, len(plan.Seats))
 	for _, e := range plan.Seats {
-		if s := e.Standing(); e.Status == store.Scheduled || !s.At.Before(from) {
-			plan.Occupied = append(plan.Occupied, s.Occupied)
-			plan.Standing = append(plan.Standing, queue.Standing{At: s.At, Author: s.Author, Category: s.Category})
+		if e.Status == store.Scheduled || !e.At().Before(from) {
+			standing = append(standing, e.Standing())
 		}
 	}
+	plan.Standing, plan.Occupied = settled(standing, nil)
 	request.Standing = plan.Standing
 	entries := make(map[int64]store.Entry, len(shelf))
 	drafts := make([]queue.Draft, len(shelf))

@@ -178,7 +178,7 @@ func (s *Store) InTx(ctx context.Context, work func(*Tx) error) error {
 // Together does readings at the same time where they are on the pool, and one after the
 // other in a transaction, which has but one connection. The first error ends them all.
 func (q Queries) Together(ctx context.Context, readings ...func(context.Context) error) error {
-	if _, inTx := q.q.(*sqlx.Tx); inTx {
+	if q.kept == nil {
 		for _, read := range readings {
 			if err := read(ctx); err != nil {
 				return err

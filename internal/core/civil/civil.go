@@ -103,7 +103,7 @@ func (d Date) String() string { return string(d.text()) }
 // text writes the date digit by digit: answers are full of dates.
 func (d Date) text() []byte {
 	year, month, day := d.midnight().Date()
-	if year > 9999 {
+	if year < 0 || year > 9999 {
 		return []byte(d.Format(time.DateOnly))
 	}
 	digit := func(n int) byte { return byte('0' + n%10) }

@@ -4,6 +4,7 @@ import (
 	"iter"
 	"time"
 
+	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
 )
 
@@ -13,14 +14,15 @@ const HorizonDays = 2 * 366
 // Slots yields the rhythm's free slots after the moment `after`, in time order, up
 // to HorizonDays ahead. A slot at the moment itself is past.
 func Slots(r rhythm.Rhythm, after time.Time, occupied []rhythm.Occupied) iter.Seq[rhythm.Slot] {
-	return func(yield func(rhythm.Slot) bool) {
-		SlotsBeside(r.Beside(occupied), after)(yield)
-	}
+	return slots(r, func(from civil.Date) iter.Seq[rhythm.Day] { return r.Days(from, occupied) }, after)
 }
 
 // SlotsBeside is Slots, by days that are remembered for others who ask for them.
 func SlotsBeside(b *rhythm.Beside, after time.Time) iter.Seq[rhythm.Slot] {
-	r := b.Rhythm
+	return slots(b.Rhythm, b.Days, after)
+}
+
+func slots(r rhythm.Rhythm, days func(from civil.Date) iter.Seq[rhythm.Day], after time.Time) iter.Seq[rhythm.Slot] {
 	return func(yield func(rhythm.Slot) bool) {
 		if r.IsSilent() {
 			return
@@ -29,7 +31,7 @@ func SlotsBeside(b *rhythm.Beside, after time.Time) iter.Seq[rhythm.Slot] {
 		first := r.Zone.DateOf(after).Add(-back)
 		last := first.Add(HorizonDays + back)
 		var earlier []rhythm.Slot // held back: the next date may hold earlier ones
-		for day := range b.Days(first) {
+		for day := range days(first) {
 			earlier = merge(earlier, day.Slots)
 			ready := 0
 			next := r.Zone.At(day.Date.Add(1-ahead), 0) // later dates have no slot before it

@@ -28,7 +28,7 @@ export function Moving({ site, plan, enabled, picked, onPick, children }: Props)
   const say = useSay();
   const tell = useTell(site);
   const posts = useMemo(() => movable(plan), [plan]);
-  const follow = useFollowed(root, plan);
+  useFollowed(root, plan);
 
   function drop(held: Held[], aim: Aim) {
     if (aim.on === "shelf" && held.every((p) => p.draft)) {
@@ -41,7 +41,6 @@ export function Moving({ site, plan, enabled, picked, onPick, children }: Props)
     if (aim.on === "day" && nowhere(held, aim)) return;
     const target =
       aim.on === "day" ? { date: aim.date, ...(aim.minute === undefined ? {} : { minute: aim.minute }) } : {};
-    follow(held[0]?.id);
     // Taking back to the shelf is only for those that have a time.
     const moving = aim.on === "shelf" ? held.filter((p) => !p.draft) : held;
     move
@@ -107,10 +106,7 @@ export function Moving({ site, plan, enabled, picked, onPick, children }: Props)
   );
 }
 
-/**
- * Keeps the focus on its post, whoever moves it: in another row, or on the shelf, its mark is another one. A post
- * that was dropped is followed, too.
- */
+/** Keeps the focus on its post, whoever moves it: in another row, or on the shelf, its mark is another one. */
 function useFollowed(root: RefObject<HTMLElement | null>, plan: Almanac) {
   const followed = useRef<number>(undefined);
   useEffect(() => {
@@ -119,11 +115,16 @@ function useFollowed(root: RefObject<HTMLElement | null>, plan: Almanac) {
       const id = Number((e.target as Element).closest<HTMLElement>("[data-post]")?.dataset.post);
       followed.current = id || undefined;
     };
-    // What leaves the page with its mark keeps its claim to the focus; what is left for something else does not.
-    const go = ({ target }: FocusEvent) =>
-      queueMicrotask(() => {
-        if ((target as Element).isConnected) followed.current = undefined;
-      });
+    const go = ({ target, relatedTarget }: FocusEvent) => {
+      // Where it goes to something else in here, come is told next.
+      if (relatedTarget) followed.current = undefined;
+      // Left for nothing, it is given up; a mark that leaves the page keeps its claim to it.
+      else
+        queueMicrotask(() => {
+          if ((target as Element).isConnected && document.activeElement === document.body)
+            followed.current = undefined;
+        });
+    };
     within?.addEventListener("focusin", come);
     within?.addEventListener("focusout", go);
     return () => {
@@ -138,9 +139,6 @@ function useFollowed(root: RefObject<HTMLElement | null>, plan: Almanac) {
       ?.querySelector<HTMLElement>(`[data-post="${followed.current}"]`)
       ?.focus({ preventScroll: true });
   }, [root, plan]);
-  return (post: number | undefined) => {
-    followed.current = post;
-  };
 }
 
 /** Whether a drop leaves a post that has a time exactly where it is. */
