@@ -30,7 +30,7 @@ type Channel struct {
 
 func viewChannel(c store.Channel) Channel {
 	limits := channel.Networks[c.Kind].Limits
-	view := Channel{ID: c.ID, Kind: c.Kind, Name: c.Name, Wall: c.Address + "/", Graphemes: limits.Graphemes, LinkCost: limits.LinkCost, Hashtags: limits.Hashtags,
+	view := Channel{ID: c.ID, Kind: c.Kind, Name: c.Name, Wall: c.Address + "/", Graphemes: limits.Graphemes, LinkCost: limits.Links.Cost, Hashtags: limits.Hashtags,
 		Apart: c.Apart, ADay: c.ADay, QuietFrom: civil.Clock(c.QuietFrom), QuietTo: civil.Clock(c.QuietTo), Version: c.Version}
 	if c.ZoneName != nil {
 		view.Zone = *c.ZoneName

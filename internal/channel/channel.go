@@ -34,7 +34,10 @@ const Lantern = "lantern"
 
 // Networks are the kinds of networks, by the name that is kept with a channel.
 var Networks = map[string]Network{
-	Lantern: {Name: "Lantern", Limits: message.Limits{Graphemes: 320, LinkCost: 24, Hashtags: 4, Image: message.Allowed, Replies: true}, Apart: 20, ADay: 24},
+	Lantern: {Name: "Lantern", Apart: 20, ADay: 24, Limits: message.Limits{
+		Graphemes: 320, Bytes: 8192, Hashtags: 4, Image: message.Allowed, Replies: true,
+		Links: message.Links{Schemes: []string{"http", "https"}, Cost: 24},
+	}},
 }
 
 // Message is what a network is handed.

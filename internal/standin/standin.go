@@ -27,7 +27,7 @@ import (
 	"github.com/jonboulle/clockwork"
 	"golang.org/x/time/rate"
 
-	"dapper.example/internal/core/message"
+	"dapper.example/internal/channel"
 )
 
 //go:embed pages/wall.html pages/mailbox.html
@@ -59,13 +59,11 @@ type Lantern struct {
 }
 
 const (
-	// Graphemes is the longest message.
-	Graphemes = 320
-	// linkCost is what a link counts, whatever its length.
-	linkCost = 24
 	// usualRate is how many messages a minute one sender may hand in.
-	usualRate   = 60
-	bodySize    = 16 << 10
+	usualRate = 60
+	// bodySize is room for the longest text with every byte escaped in JSON (RFC 8259,
+	// section 7).
+	bodySize    = 64 << 10
 	shownOnWall = 200
 )
 
@@ -172,8 +170,13 @@ func (l *Lantern) take(w http.ResponseWriter, r *http.Request) {
 		refuse(w, http.StatusUnprocessableEntity, "A message has a text.")
 		return
 	}
-	if n := length(body.Text); n > Graphemes {
-		refuse(w, http.StatusUnprocessableEntity, fmt.Sprintf("The message has %d characters; Lantern takes %d.", n, Graphemes))
+	if takes.Over(body.Text) > 0 {
+		n := takes.Links.Length(body.Text)
+		why := fmt.Sprintf("The message has %d characters; Lantern takes %d.", n, takes.Graphemes)
+		if n <= takes.Graphemes {
+			why = fmt.Sprintf("The message has %d bytes; Lantern takes %d.", len(body.Text), takes.Bytes)
+		}
+		refuse(w, http.StatusUnprocessableEntity, why)
 		return
 	}
 	l.mu.Lock()
@@ -245,25 +248,25 @@ func receipt(r *http.Request, m Message) map[string]any {
 	return map[string]any{"id": m.ID, "url": "http://" + r.Host + home + "/#" + m.ID, "posted_at": m.At}
 }
 
-// length counts a message as Lantern does: every link the same.
-func length(text string) int {
-	var plain []string
-	for word := range strings.FieldsSeq(text) {
-		if isLink(word) {
-			word = strings.Repeat("x", linkCost)
-		}
-		plain = append(plain, word)
-	}
-	return message.Graphemes(strings.Join(plain, " "))
-}
-
-func isLink(word string) bool {
-	return strings.HasPrefix(word, "http://") || strings.HasPrefix(word, "https://")
-}
+// takes is what Lantern takes: the program's own description of the network.
+var takes = channel.Networks[channel.Lantern].Limits
 
 // links turns the links of a text into anchors, and its hashtags into marked words.
 func links(text string) template.HTML {
 	var out strings.Builder
+	from := 0
+	for _, link := range takes.Links.Find(text) {
+		hashtags(&out, text[from:link.From])
+		safe := template.HTMLEscapeString(text[link.From:link.To])
+		fmt.Fprintf(&out, `<a href="%s">%s</a>`, safe, safe)
+		from = link.To
+	}
+	hashtags(&out, text[from:])
+	return template.HTML(out.String())
+}
+
+// hashtags writes a text without links, its lines broken and its hashtags marked.
+func hashtags(out *strings.Builder, text string) {
 	for i, line := range strings.Split(text, "\n") {
 		if i > 0 {
 			out.WriteString("<br>")
@@ -273,17 +276,12 @@ func links(text string) template.HTML {
 				out.WriteByte(' ')
 			}
 			safe := template.HTMLEscapeString(word)
-			switch {
-			case isLink(word):
-				fmt.Fprintf(&out, `<a href="%s">%s</a>`, safe, safe)
-			case strings.HasPrefix(word, "#"):
-				fmt.Fprintf(&out, `<b>%s</b>`, safe)
-			default:
-				out.WriteString(safe)
+			if strings.HasPrefix(word, "#") {
+				safe = "<b>" + safe + "</b>"
 			}
+			out.WriteString(safe)
 		}
 	}
-	return template.HTML(out.String())
 }
 
 func (l *Lantern) serveWall(w http.ResponseWriter, _ *http.Request) {

@@ -5,6 +5,7 @@ import (
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -12,7 +13,10 @@ import (
 	"github.com/jonboulle/clockwork"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
+	"dapper.example/internal/channel"
+	"dapper.example/internal/core/message"
 	"dapper.example/internal/standin"
 )
 
@@ -93,4 +97,34 @@ func TestMessagesOutliveAnEnd(t *testing.T) {
 	defer l.Close()
 	assert.Equal(t, http.StatusOK, send(l, "a", "k1", "Kept").Code, "the key is known again")
 	assert.Len(t, l.Messages(), 1)
+}
+
+// Every message that the composer says fits is taken, wherever addresses stand in it.
+func TestWhatFitsIsTaken(t *testing.T) {
+	l, err := standin.NewLantern("", clockwork.NewFakeClock())
+	require.NoError(t, err)
+	l.Rate = 0
+	server := httptest.NewServer(l.Handler())
+	defer server.Close()
+	client := channel.NewClient(server.URL, "dome")
+	limits := channel.Networks[channel.Lantern].Limits
+	word := rapid.SampledFrom([]string{"http://a.bc", "(https://blog.example/a/very/long/path/to/nowhere)", "xhttp://y", "HTTPS://a.b.", "“http://a.bc”", "星。", "http://…", "moon", "<b>&", "👩‍🚀", "e\u0301", "http://a.bc,http://d.ef", "\x01"})
+	n := 0
+	rapid.Check(t, func(rt *rapid.T) {
+		text := func(name string) string {
+			return strings.Join(rapid.SliceOfN(word, 0, 60).Draw(rt, name), rapid.SampledFrom([]string{" ", "", "\n"}).Draw(rt, "between"))
+		}
+		w, err := message.ReadWording(rapid.SampledFrom([]string{"{title} {link}", "({link}){excerpt}", "{excerpt}{link}{hashtags}", "Look: {line} {link} http://own.example {hashtags}", "{field:x}"}).Draw(rt, "wording"))
+		require.NoError(rt, err)
+		m, err := message.Compose(w, message.Post{Title: text("title"), Excerpt: text("excerpt"), Link: "https://blog.example/winter", Tags: []string{"moon", "http"}, Fields: map[string]string{"x": text("field")}},
+			message.Hashtags{Sources: []message.Source{message.FromTags}}, limits)
+		if err != nil {
+			return
+		}
+		n++
+		_, err = client.Send(t.Context(), channel.Message{Key: strconv.Itoa(n), Text: m.Text})
+		require.NoError(rt, err, "%q", m.Text)
+		require.Equal(rt, m.Text, l.Messages()[n-1].Text)
+	})
+	require.NotZero(t, n)
 }

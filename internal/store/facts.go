@@ -8,6 +8,8 @@ import (
 
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/letters"
+	"dapper.example/internal/core/message"
 )
 
 // FactsFilter says of which posts facts are wanted. Zero fields leave none out; what is
@@ -29,9 +31,6 @@ type FactsFilter struct {
 
 // factsPage is how many posts are read at once.
 const factsPage = 5000
-
-// openingLength is how much of a text an excerpt is taken from, in characters.
-const openingLength = 1200
 
 type factsRow struct {
 	ID          int64      `db:"id"`
@@ -96,7 +95,7 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 	case f.WithText:
 		text = `body`
 	case f.WithOpening:
-		text = fmt.Sprintf(`case when excerpt = '' then left(body, %d) else '' end`, openingLength)
+		text = fmt.Sprintf(`case when excerpt = '' then left(body, %d) else '' end`, message.OpeningLength)
 	}
 	if f.WithClicks {
 		clicks = `(select json_agg(json_build_object('date', date, 'n', n) order by date) from clicks where clicks.post_id = posts.id)`
@@ -114,13 +113,13 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 		and(`status = any($%d)`, f.Statuses)
 	}
 	if f.Categories != nil {
-		and(`lower(categories.name) = any($%d)`, lower(f.Categories))
+		and(named(`categories.name`), folded(f.Categories))
 	}
 	if f.Authors != nil {
-		and(`lower(users.name) = any($%d)`, lower(f.Authors))
+		and(named(`users.name`), folded(f.Authors))
 	}
 	if f.Imports != nil {
-		and(`lower(import) = any($%d)`, lower(f.Imports))
+		and(named(`import`), folded(f.Imports))
 	}
 	if f.Evergreen != nil {
 		and(`evergreen = $%d`, *f.Evergreen)
@@ -146,12 +145,18 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 }
 
 // lower puts names into lower case as the database does for them.
-func lower(names []string) []string {
-	folded := make([]string, len(names))
+// named asks whether a column's name is one of those given, without regard to case. A name
+// beyond ASCII is let in whatever it is: core compares it, by rules PostgreSQL does not have.
+func named(column string) string {
+	return `(lower(` + column + `) = any($%d) or ` + column + ` ~ '[^[:ascii:]]')`
+}
+
+func folded(names []string) []string {
+	all := make([]string, len(names))
 	for i, n := range names {
-		folded[i] = strings.ToLower(n)
+		all[i] = letters.Fold(n)
 	}
-	return folded
+	return all
 }
 
 func (r factsRow) facts() condition.Facts {

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/letters"
 )
 
 // Problem is one thing that is wrong with a tree: where, as a path such as
@@ -246,7 +247,7 @@ func covers(a, b Node) bool {
 		a, b = b, a
 	}
 	for _, v := range a.Values {
-		if !slices.ContainsFunc(b.Values, func(w string) bool { return strings.EqualFold(v, w) }) {
+		if !slices.ContainsFunc(b.Values, func(w string) bool { return letters.Equal(v, w) }) {
 			return false
 		}
 	}
@@ -255,6 +256,6 @@ func covers(a, b Node) bool {
 
 func overlap(a, b []string) bool {
 	return slices.ContainsFunc(a, func(v string) bool {
-		return slices.ContainsFunc(b, func(w string) bool { return strings.EqualFold(v, w) })
+		return slices.ContainsFunc(b, func(w string) bool { return letters.Equal(v, w) })
 	})
 }

@@ -2,10 +2,10 @@ package condition
 
 import (
 	"fmt"
-	"strings"
 	"time"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/letters"
 )
 
 // Condition is a tree made ready for asking. It holds no moment and may be shared.
@@ -95,7 +95,7 @@ type leaf struct {
 	Node
 	path   string
 	zone   civil.Zone
-	folded []string // the values, in lower case
+	folded []string // the values; see letters.Fold
 	span   Span
 	least  time.Duration
 	most   time.Duration
@@ -117,7 +117,7 @@ func (c *Condition) part(n Node, path string) part {
 	l := &leaf{Node: n, path: path, zone: c.zone, ask: asks[n.Test], span: Span{n.N, n.Unit}}
 	c.tests[n.Test] = true
 	for _, v := range n.Values {
-		l.folded = append(l.folded, strings.ToLower(v))
+		l.folded = append(l.folded, letters.Fold(v))
 	}
 	l.least, l.most = l.span.bounds()
 	if d, err := civil.ParseDate(n.Date); err == nil {
@@ -147,7 +147,7 @@ var asks = map[Test]func(l *leaf, f *Facts, at *moment) bool{
 	Author:       func(l *leaf, f *Facts, _ *moment) bool { return l.oneOf(f.Author) },
 	Import:       func(l *leaf, f *Facts, _ *moment) bool { return l.oneOf(f.Import) },
 	Tags:         func(l *leaf, f *Facts, _ *moment) bool { return l.several(f.hasTag) },
-	Title:        func(l *leaf, f *Facts, _ *moment) bool { return containsFold(f.Title, l.folded[0]) },
+	Title:        func(l *leaf, f *Facts, _ *moment) bool { return letters.Contains(f.Title, l.folded[0]) },
 	Text:         func(l *leaf, f *Facts, _ *moment) bool { return l.several(f.hasWord) },
 	Slug:         (*leaf).slug,
 	Age:          func(l *leaf, f *Facts, at *moment) bool { return l.age(f.Published, at) },
@@ -165,7 +165,7 @@ var asks = map[Test]func(l *leaf, f *Facts, at *moment) bool{
 
 func (l *leaf) oneOf(value string) bool {
 	for _, v := range l.Values {
-		if v == value || strings.EqualFold(v, value) {
+		if letters.Equal(v, value) {
 			return l.Match == MatchAny
 		}
 	}
@@ -192,11 +192,11 @@ func (l *leaf) count(n int) bool {
 func (l *leaf) slug(f *Facts, _ *moment) bool {
 	switch l.Match {
 	case MatchEquals:
-		return strings.EqualFold(f.Slug, l.folded[0])
+		return letters.Equal(f.Slug, l.folded[0])
 	case MatchBegins:
-		return strings.HasPrefix(strings.ToLower(f.Slug), l.folded[0])
+		return letters.HasPrefix(f.Slug, l.folded[0])
 	}
-	return containsFold(f.Slug, l.folded[0])
+	return letters.Contains(f.Slug, l.folded[0])
 }
 
 func (l *leaf) age(since time.Time, at *moment) bool {

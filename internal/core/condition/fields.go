@@ -4,10 +4,9 @@ import (
 	"strconv"
 	"strings"
 	"time"
-	"unicode"
-	"unicode/utf8"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/letters"
 )
 
 func (l *leaf) field(f *Facts, at *moment) bool {
@@ -22,9 +21,9 @@ func (l *leaf) field(f *Facts, at *moment) bool {
 		date, ok := dateOf(value, l.zone)
 		return ok && !at.at.Before(l.span.After(date, l.zone))
 	case MatchEquals:
-		return there && strings.EqualFold(strings.TrimSpace(value), strings.TrimSpace(l.Values[0]))
+		return there && letters.Equal(strings.TrimSpace(value), strings.TrimSpace(l.Values[0]))
 	case MatchDiffers:
-		return !there || !strings.EqualFold(strings.TrimSpace(value), strings.TrimSpace(l.Values[0]))
+		return !there || !letters.Equal(strings.TrimSpace(value), strings.TrimSpace(l.Values[0]))
 	}
 	order, ok := compare(value, l.Values[0], l.zone)
 	return ok && (order > 0) == (l.Match == MatchOver) && order != 0
@@ -80,14 +79,14 @@ func dateOf(text string, zone civil.Zone) (time.Time, bool) {
 
 func (f *Facts) hasTag(folded string) bool {
 	for _, t := range f.Tags {
-		if t == folded || strings.EqualFold(t, folded) {
+		if letters.Equal(t, folded) {
 			return true
 		}
 	}
 	return false
 }
 
-func (f *Facts) hasWord(folded string) bool { return hasWord(f.Text, folded) }
+func (f *Facts) hasWord(folded string) bool { return letters.HasWord(f.Text, folded) }
 
 // clicksSince counts the clicks after a date.
 func (f *Facts) clicksSince(date civil.Date) int {
@@ -96,88 +95,4 @@ func (f *Facts) clicksSince(date civil.Date) int {
 		n += f.Clicks[i].N
 	}
 	return n
-}
-
-// containsFold tells whether the text holds the needle, which is in lower case.
-func containsFold(text, needle string) bool { return indexFold(text, needle, 0) >= 0 }
-
-// indexFold is where the needle, which is in lower case, begins in the text at `from`
-// or later, or -1. ASCII is compared in place; other text is put into lower case.
-func indexFold(text, needle string, from int) int {
-	n := len(needle)
-	if n == 0 {
-		return from
-	}
-	low := needle[0]
-	high := low
-	if 'a' <= low && low <= 'z' {
-		high = low - 'a' + 'A'
-	}
-	for i := from; i+n <= len(text); i++ {
-		if c := text[i]; c != low && c != high {
-			continue
-		}
-		if equalFold(text[i:i+n], needle) {
-			return i
-		}
-	}
-	return -1
-}
-
-// equalFold compares bytes, ASCII letters without regard to case. Other letters count
-// as equal in either case if they are as long in both, which all common ones are.
-func equalFold(text, needle string) bool {
-	for i := range len(needle) {
-		a, b := text[i], needle[i]
-		if a == b {
-			continue
-		}
-		if a >= utf8.RuneSelf || b >= utf8.RuneSelf {
-			return strings.EqualFold(text, needle)
-		}
-		if 'A' <= a && a <= 'Z' && a+('a'-'A') == b {
-			continue
-		}
-		return false
-	}
-	return true
-}
-
-// hasWord tells whether the text holds the word, which is in lower case, as a whole
-// word: with no letter or digit next to it.
-func hasWord(text, word string) bool {
-	for from := 0; ; {
-		i := indexWord(text, word, from)
-		if i < 0 {
-			return false
-		}
-		before, _ := utf8.DecodeLastRuneInString(text[:i])
-		after, size := utf8.DecodeRuneInString(text[i+len(word):])
-		if !isWordRune(before) && (size == 0 || !isWordRune(after)) {
-			return true
-		}
-		from = i + 1
-	}
-}
-
-// indexWord is indexFold for words that may begin with any letter.
-func indexWord(text, word string, from int) int {
-	first, _ := utf8.DecodeRuneInString(word)
-	if first < utf8.RuneSelf {
-		return indexFold(text, word, from)
-	}
-	upper := unicode.ToUpper(first)
-	for i := from; i+len(word) <= len(text); i++ {
-		if !utf8.RuneStart(text[i]) {
-			continue
-		}
-		if r, _ := utf8.DecodeRuneInString(text[i:]); (r == first || r == upper) && strings.EqualFold(text[i:i+len(word)], word) {
-			return i
-		}
-	}
-	return -1
-}
-
-func isWordRune(r rune) bool {
-	return r != utf8.RuneError && (unicode.IsLetter(r) || unicode.IsDigit(r))
 }

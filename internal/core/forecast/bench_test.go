@@ -78,7 +78,7 @@ func bigScene(t require.TestingT, posts int) deed.Scene {
 		s.Posts = append(s.Posts, f)
 	}
 	for i := range 4 {
-		s.Channels = append(s.Channels, deed.Channel{Channel: reshare.Channel{ID: int64(i + 1), Name: "Lantern", Apart: 20, ADay: 24, Zone: halifax, Limits: message.Limits{Graphemes: 320, LinkCost: 24, Hashtags: 3}}})
+		s.Channels = append(s.Channels, deed.Channel{Channel: reshare.Channel{ID: int64(i + 1), Name: "Lantern", Apart: 20, ADay: 24, Zone: halifax, Limits: message.Limits{Graphemes: 320, Links: message.Links{Schemes: []string{"http", "https"}, Cost: 24}, Hashtags: 3}}})
 	}
 	wording, err := message.ReadWording("{title} – {excerpt} {link} {hashtags}")
 	require.NoError(t, err)

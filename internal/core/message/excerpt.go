@@ -1,20 +1,38 @@
 package message
 
 import (
+	"sort"
 	"strings"
+	"unicode/utf8"
 
+	"github.com/rivo/uniseg"
 	"github.com/yuin/goldmark"
 	"github.com/yuin/goldmark/ast"
 	"github.com/yuin/goldmark/text"
 )
 
-// excerptLength is about how long an excerpt is that is taken from a text, in bytes.
+// excerptLength is how long an excerpt is at most that is taken from a text, in graphemes.
 const excerptLength = 300
+
+// OpeningLength is how much of a text an excerpt is taken from, in characters (Unicode
+// code points): the rest of the text makes no difference to it.
+const OpeningLength = 1200
+
+// opening is the part of a text that an excerpt is taken from.
+func opening(text string) string {
+	n := 0
+	for i := range text {
+		if n++; n > OpeningLength {
+			return text[:i]
+		}
+	}
+	return text
+}
 
 // ExcerptOf is the beginning of a Markdown text (CommonMark) in plain words: whole
 // paragraphs, or sentences, or words, as many as come to about 300 characters.
 func ExcerptOf(markdown string) string {
-	source := []byte(markdown[:min(len(markdown), 4*excerptLength)])
+	source := []byte(opening(markdown))
 	var out strings.Builder
 	mute := false // within a script or a style, whose text nobody reads
 	root := goldmark.DefaultParser().Parse(text.NewReader(source))
@@ -30,7 +48,7 @@ func ExcerptOf(markdown string) string {
 			return ast.WalkSkipChildren, nil
 		case *ast.Paragraph:
 			if entering && out.Len() > 0 {
-				if out.Len() > excerptLength/2 {
+				if utf8.RuneCountInString(out.String()) > excerptLength/2 {
 					return ast.WalkStop, nil
 				}
 				out.WriteByte(' ')
@@ -46,20 +64,31 @@ func ExcerptOf(markdown string) string {
 		return ast.WalkContinue, nil
 	})
 	plain := strings.ToValidUTF8(strings.Join(strings.Fields(out.String()), " "), "")
-	if len(plain) <= excerptLength {
+	return beginning(plain)
+}
+
+// beginning is as much of a plain text as comes to excerptLength graphemes: whole
+// sentences (Unicode Standard Annex 29), or where the first is longer, words.
+func beginning(plain string) string {
+	if Graphemes(plain) <= excerptLength {
 		return plain
 	}
-	end := 0
-	for i := range plain[:excerptLength] {
-		if c := plain[i]; (c == '.' || c == '?' || c == '!') && isSpace(plain[i+1]) {
-			end = i + 1
+	end, length, state := 0, 0, -1
+	for rest := plain; rest != ""; {
+		var sentence string
+		sentence, rest, state = uniseg.FirstSentenceInString(rest, state)
+		if length += Graphemes(sentence); length > excerptLength+1 { // the space after it is no part
+			break
 		}
+		end += len(sentence)
 	}
 	if end > 0 {
-		return plain[:end]
+		return strings.TrimSpace(plain[:end])
 	}
-	if i := strings.LastIndexByte(plain[:excerptLength], ' '); i > 0 {
-		return plain[:i] + ellipsis
+	places := cuts(plain, Links{Schemes: []string{"http", "https"}})
+	n := sort.Search(len(places), func(n int) bool { return Graphemes(plain[:places[n]]) >= excerptLength })
+	if n == 0 {
+		return plain // one address, which is not cut
 	}
-	return plain
+	return trimmed(plain[:places[n-1]]) + ellipsis
 }

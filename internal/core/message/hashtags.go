@@ -3,6 +3,8 @@ package message
 import (
 	"strings"
 	"unicode"
+
+	"dapper.example/internal/core/letters"
 )
 
 // Source is where hashtags come from.
@@ -47,7 +49,7 @@ func (h Hashtags) Of(p Post) []string {
 	seen := make(map[string]bool)
 	add := func(words string) {
 		tag := h.tag(words)
-		if key := strings.ToLower(tag); tag != "" && !seen[key] {
+		if key := letters.Fold(tag); tag != "" && !seen[key] {
 			seen[key] = true
 			tags = append(tags, tag)
 		}

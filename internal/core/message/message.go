@@ -11,6 +11,7 @@ package message
 import (
 	"bytes"
 	"fmt"
+	"sort"
 	"strings"
 
 	"github.com/rivo/uniseg"
@@ -18,11 +19,26 @@ import (
 
 // Limits is what a channel takes.
 type Limits struct {
-	Graphemes int  // the longest text; 0: any length
-	LinkCost  int  // what a link counts, whatever its length; 0: its length
-	Hashtags  int  // the most hashtags; 0: none are taken
-	Image     Need // of a picture
-	Replies   bool // whether a trailing reply may follow
+	Graphemes int   // the longest text; 0: any length
+	Bytes     int   // the longest text in bytes of UTF-8; 0: any length
+	Links     Links // what counts as a link, and how much
+	Hashtags  int   // the most hashtags; 0: none are taken
+	Image     Need  // of a picture
+	Replies   bool  // whether a trailing reply may follow
+}
+
+// Over is how much longer a text is than the limits allow, in graphemes, or in bytes
+// where only those pass their limit; 0 where it fits.
+func (l Limits) Over(text string) int {
+	if l.Graphemes > 0 {
+		if over := l.Links.Length(text) - l.Graphemes; over > 0 {
+			return over
+		}
+	}
+	if l.Bytes > 0 {
+		return max(len(text)-l.Bytes, 0)
+	}
+	return 0
 }
 
 // Need says whether a channel wants something.
@@ -89,13 +105,26 @@ type Message struct {
 
 // TooLong says that a message cannot be made to fit.
 type TooLong struct {
-	Over  int // graphemes over the limit
+	Over  int // graphemes over the limit, with all that may be given up gone
 	Limit int
+	Bytes bool // both are bytes: the graphemes would fit
 }
 
 // Error says by how much.
 func (e *TooLong) Error() string {
-	return fmt.Sprintf("The message cannot fit: with all that may be given up gone it is still %d over the %d characters that the channel takes. Shorten the wording.", e.Over, e.Limit)
+	unit := "characters"
+	if e.Bytes {
+		unit = "bytes"
+	}
+	return fmt.Sprintf("The message cannot fit: with all that may be given up gone it is still %d over the %d %s that the channel takes. Shorten the wording.", e.Over, e.Limit, unit)
+}
+
+// Blank says that nothing is left to say: what the wording takes from the post is empty.
+type Blank struct{}
+
+// Error says so.
+func (Blank) Error() string {
+	return "The message is empty: the post has nothing that the wording asks for. Add a title or a link to the wording."
 }
 
 // NoImage says that the channel wants a picture and the post has none.
@@ -114,22 +143,23 @@ type draft struct {
 	wording  Wording
 	post     Post
 	hashtags []string
-	linkCost int
+	limits   Limits
 }
 
 // Compose fills the wording with the post and makes it fit. It fails with *TooLong or
 // NoImage where the channel cannot take it.
 //
 // What is given up, in this order, each only as far as needed: hashtags from the last
-// on; the line, then the excerpt, cut after a word; the title, cut after a word.
+// on; the line, then the excerpt, cut after a word; the title, cut after a word. Where a
+// text has no word's end within reach it is cut after a grapheme, and no link is cut.
 func Compose(w Wording, p Post, tags Hashtags, limits Limits) (Message, error) {
 	if limits.Image == Required && !p.HasImage {
 		return Message{}, NoImage{}
 	}
-	if p.Line == "" {
+	if p.Line == "" && w.uses[Line] {
 		p.Line = firstSentence(p.Excerpt)
 	}
-	d := draft{wording: w, post: p, linkCost: limits.LinkCost}
+	d := draft{wording: w, post: p, limits: limits}
 	if w.uses[Hashtag] {
 		d.hashtags = tags.Of(p)
 	}
@@ -137,14 +167,16 @@ func Compose(w Wording, p Post, tags Hashtags, limits Limits) (Message, error) {
 	if len(d.hashtags) > limits.Hashtags {
 		d.drop(len(d.hashtags)-limits.Hashtags, &fit)
 	}
-	length := d.length()
-	if limits.Graphemes > 0 && length > limits.Graphemes {
-		var err error
-		if length, err = d.shorten(limits.Graphemes, &fit); err != nil {
+	if d.over() > 0 {
+		if err := d.shorten(&fit); err != nil {
 			return Message{}, err
 		}
 	}
-	return Message{d.text(d.post.Link), length, fit}, nil
+	text := d.text()
+	if strings.TrimSpace(text) == "" {
+		return Message{}, Blank{}
+	}
+	return Message{text, limits.Links.Length(text), fit}, nil
 }
 
 func (d *draft) drop(n int, fit *Fit) {
@@ -155,118 +187,89 @@ func (d *draft) drop(n int, fit *Fit) {
 	}
 }
 
-// shorten gives up as little as makes the message fit, and returns its length.
-func (d *draft) shorten(limit int, fit *Fit) (int, error) {
-	length := d.length()
-	for length > limit && len(d.hashtags) > 0 {
+// shorten gives up as little as makes the message fit.
+func (d *draft) shorten(fit *Fit) error {
+	for d.over() > 0 && len(d.hashtags) > 0 {
 		d.drop(1, fit)
-		length = d.length()
 	}
 	for _, part := range []struct {
 		name  Placeholder
 		value *string
 		gone  *bool
 	}{{Line, &d.post.Line, &fit.Line}, {Excerpt, &d.post.Excerpt, &fit.Excerpt}, {Title, &d.post.Title, &fit.Title}} {
-		if length <= limit {
-			return length, nil
+		if d.over() == 0 {
+			return nil
 		}
 		if !d.wording.uses[part.name] || *part.value == "" {
 			continue
 		}
-		*part.gone = true
-		length = d.cut(part.value, limit, part.name == Title)
+		whole := *part.value
+		d.cut(part.value, part.name == Title)
+		*part.gone = *part.value != whole
 	}
-	if length > limit {
-		return length, &TooLong{length - limit, limit}
+	text := d.text()
+	over := d.limits.Over(text)
+	if over == 0 {
+		return nil
 	}
-	return length, nil
+	if d.limits.Graphemes == 0 || d.limits.Links.Length(text) <= d.limits.Graphemes {
+		return &TooLong{over, d.limits.Bytes, true}
+	}
+	return &TooLong{over, d.limits.Graphemes, false}
 }
 
-// cut shortens a value at a word until the message fits, or as far as it goes: to
-// nothing, or where a word must stay, to the first word. It returns the length.
-func (d *draft) cut(value *string, limit int, keepOne bool) int {
-	whole, cuts := *value, wordEnds(*value)
+// cut shortens a value until the message fits, or as far as it goes: to nothing, or where
+// some of it must stay, to its first word. Of the places to cut the last is taken with
+// which the message fits.
+func (d *draft) cut(value *string, keepOne bool) {
+	whole := *value
+	places := cuts(whole, d.limits.Links)
 	set := func(n int) int {
 		switch {
-		case n == 0 && !keepOne:
+		case n > 0:
+			*value = trimmed(whole[:places[n-1]]) + ellipsis
+		case !keepOne:
 			*value = ""
-		case n == 0:
-			*value = whole[:cuts[0]] + ellipsis
-		default:
-			*value = strings.TrimRight(whole[:cuts[n-1]], " ,;:–—-") + ellipsis
+		case len(places) > 0:
+			*value = trimmed(whole[:places[0]]) + ellipsis
 		}
-		return d.length()
+		return d.over()
 	}
-	// A first guess from the room that is left, put right by counting the whole.
-	room := limit - set(0)
-	n, used := 0, 0
-	for from := 0; n < len(cuts); n++ {
-		if used += Graphemes(whole[from:cuts[n]]); used > room {
-			break
-		}
-		from = cuts[n]
+	// Longer is never less: where a link is cut off it counts for nothing, and none is cut
+	// within. So the last place that fits is found by halving.
+	n := sort.Search(len(places), func(n int) bool { return set(n+1) > 0 })
+	for n < len(places) && set(n+1) == 0 {
+		n++
 	}
-	length := set(n)
-	for n > 0 && length > limit {
+	for set(n) > 0 && n > 0 {
 		n--
-		length = set(n)
 	}
-	for n < len(cuts) {
-		longer := set(n + 1)
-		if longer > limit {
-			return set(n)
-		}
-		n, length = n+1, longer
-	}
-	return length
 }
 
-// wordEnds lists where words end, the last of the text left out.
-func wordEnds(text string) []int {
-	var ends []int
-	for i := 1; i < len(text); i++ {
-		if isSpace(text[i]) && !isSpace(text[i-1]) {
-			ends = append(ends, i)
-		}
-	}
-	if len(ends) == 0 && text != "" {
-		ends = append(ends, len(text))
-	}
-	return ends
-}
-
-func isSpace(c byte) bool { return c == ' ' || c == '\n' || c == '\t' }
-
-// length is the message's length as the channel counts it.
-func (d *draft) length() int {
-	link := d.post.Link
-	if d.linkCost > 0 && link != "" {
-		link = strings.Repeat("x", d.linkCost)
-	}
-	return Graphemes(d.text(link))
-}
+// over is how much too long the message is.
+func (d *draft) over() int { return d.limits.Over(d.text()) }
 
 // text fills the wording in; spaces that an empty value leaves behind are joined.
-func (d *draft) text(link string) string {
+func (d *draft) text() string {
 	out := make([]byte, 0, 1024)
 	for _, piece := range d.wording.pieces {
 		if piece.name == "" {
 			out = append(out, piece.text...)
 			continue
 		}
-		out = append(out, d.value(piece, link)...)
+		out = append(out, d.value(piece)...)
 	}
 	return tidy(out)
 }
 
-func (d *draft) value(p piece, link string) string {
+func (d *draft) value(p piece) string {
 	switch p.name {
 	case Title:
 		return d.post.Title
 	case Excerpt:
 		return d.post.Excerpt
 	case Link:
-		return link
+		return d.post.Link
 	case Category:
 		return d.post.Category
 	case Author:
@@ -343,15 +346,8 @@ func isPlain(r rune) bool {
 	return r < 0x300 && r != '\r' || 0x2010 <= r && r <= 0x2027
 }
 
-// firstSentence is the text up to its first full stop, question or exclamation mark.
+// firstSentence is the text up to the end of its first sentence (Unicode Standard Annex 29).
 func firstSentence(text string) string {
-	for i, r := range text {
-		if r != '.' && r != '?' && r != '!' {
-			continue
-		}
-		if rest := text[i+1:]; rest == "" || isSpace(rest[0]) {
-			return text[:i+1]
-		}
-	}
-	return text
+	sentence, _, _ := uniseg.FirstSentenceInString(text, -1)
+	return strings.TrimSpace(sentence)
 }

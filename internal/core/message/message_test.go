@@ -19,6 +19,8 @@ var post = message.Post{
 	Fields: map[string]string{"season": "winter", "tags": "cold, hot tea"},
 }
 
+var schemes = []string{"http", "https"}
+
 var tags = message.Hashtags{Sources: []message.Source{message.FromCategory, message.FromTags}, Style: message.Joined}
 
 func wording(t require.TestingT, text string) message.Wording {
@@ -84,7 +86,7 @@ func TestWhatIsGivenUpInOrder(t *testing.T) {
 
 func TestALinkCostsWhatTheChannelSays(t *testing.T) {
 	w := wording(t, "{title} {link}")
-	m, err := message.Compose(w, post, message.Hashtags{}, message.Limits{Graphemes: 60, LinkCost: 10})
+	m, err := message.Compose(w, post, message.Hashtags{}, message.Limits{Graphemes: 60, Links: message.Links{Schemes: schemes, Cost: 10}})
 	require.NoError(t, err)
 	assert.Equal(t, len(post.Title)+1+10, m.Graphemes)
 	assert.Contains(t, m.Text, post.Link)
@@ -143,10 +145,10 @@ func TestMessagesFitOrAreRefused(t *testing.T) {
 	words := rapid.StringOfN(rapid.SampledFrom([]rune("ab é👩‍🚀, .")), 0, 80, -1)
 	rapid.Check(t, func(t *rapid.T) {
 		p := message.Post{Title: words.Draw(t, "title"), Excerpt: words.Draw(t, "excerpt"), Link: "https://blog.example/p", Tags: rapid.SliceOfN(rapid.SampledFrom([]string{"one", "two three", "four"}), 0, 3).Draw(t, "tags")}
-		limits := message.Limits{Graphemes: rapid.IntRange(1, 200).Draw(t, "limit"), LinkCost: rapid.SampledFrom([]int{0, 10}).Draw(t, "cost"), Hashtags: 5}
+		limits := message.Limits{Graphemes: rapid.IntRange(1, 200).Draw(t, "limit"), Links: message.Links{Schemes: schemes, Cost: rapid.SampledFrom([]int{0, 10}).Draw(t, "cost")}, Hashtags: 5}
 		w := wording(t, rapid.SampledFrom([]string{"OWN {title} {link}", "OWN {title}: {excerpt} {link} {hashtags}", "{line} OWN\n\n{excerpt}\n\n{link}"}).Draw(t, "wording"))
 		h := message.Hashtags{Sources: []message.Source{message.FromTags}, Style: message.Lower}
-		free, err := message.Compose(w, p, h, message.Limits{LinkCost: limits.LinkCost, Hashtags: 5})
+		free, err := message.Compose(w, p, h, message.Limits{Links: limits.Links, Hashtags: 5})
 		require.NoError(t, err)
 		m, err := message.Compose(w, p, h, limits)
 		var long *message.TooLong
@@ -179,7 +181,7 @@ func BenchmarkCompose(b *testing.B) {
 			if i%3 == 0 {
 				p = long
 			}
-			if _, err := message.Compose(w, p, tags, message.Limits{Graphemes: 320, LinkCost: 24, Hashtags: 4}); err != nil {
+			if _, err := message.Compose(w, p, tags, message.Limits{Graphemes: 320, Links: message.Links{Schemes: schemes, Cost: 24}, Hashtags: 4}); err != nil {
 				b.Fatal(err)
 			}
 		}
