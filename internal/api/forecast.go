@@ -31,7 +31,7 @@ type ForecastEvent struct {
 
 // ForecastWarning is something an editor should know before it happens.
 type ForecastWarning struct {
-	Kind  string  `json:"kind" enum:"shelf dry,empty weeks,pool empty,fight,asks,limit,unfit"`
+	Kind  string  `json:"kind" enum:"shelf dry,empty weeks,pool empty,fight,asks,limit,unfit,no progress"`
 	From  Place   `json:"from"`
 	Rules []int64 `json:"rules"`
 	Posts []int64 `json:"posts" doc:"examples"`

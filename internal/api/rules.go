@@ -12,6 +12,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
+	"dapper.example/internal/channel"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/intake"
@@ -513,6 +514,36 @@ type RuleHistory struct {
 	Runs     []RuleRun    `json:"runs" doc:"latest first"`
 	Outings  []Outing     `json:"outings" doc:"latest first"`
 	Excluded []CaughtPost `json:"excluded" doc:"posts that were left out by hand"`
+	Refused  []Refused    `json:"refused" doc:"messages that the network refused for good and that have not changed since, latest first"`
+}
+
+// Refused is a message that a network refused for good.
+type Refused struct {
+	Place
+	PostID  int64  `json:"postId"`
+	Title   string `json:"title"`
+	Channel string `json:"channel"`
+	Wording int    `json:"wording" doc:"counted from 0"`
+	Text    string `json:"text"`
+	Reason  string `json:"reason" doc:"the network's"`
+	Over    int    `json:"over,omitempty" doc:"by how many characters it is too long for the channel, where it is"`
+}
+
+func (s *Server) refused(ctx context.Context, site store.Site, rule store.Rule) ([]Refused, error) {
+	refused := []Refused{}
+	if rule.Channel == 0 {
+		return refused, nil
+	}
+	c, err := s.Store.Channel(ctx, site.ID, rule.Channel)
+	if err != nil {
+		return nil, err
+	}
+	all, err := s.Store.RefusedOf(ctx, site.ID, rule.ID, runsShown)
+	for _, r := range all {
+		refused = append(refused, Refused{Place: placeAt(site.Zone(), r.At), PostID: r.Post, Title: r.Title, Channel: r.Network, Wording: r.Wording,
+			Text: r.Text, Reason: r.Reason, Over: channel.Networks[c.Kind].Limits.Over(r.Text)})
+	}
+	return refused, err
 }
 
 func (s *Server) viewOuting(site store.Site, o store.Outing) Outing {
@@ -522,7 +553,8 @@ func (s *Server) viewOuting(site store.Site, o store.Outing) Outing {
 
 func (s *Server) listRuns(ctx context.Context, in *RulePath) (*struct{ Body RuleHistory }, error) {
 	desk := deskOf(ctx)
-	if _, err := s.Store.Rule(ctx, desk.Site.ID, in.ID); err != nil {
+	rule, err := s.Store.Rule(ctx, desk.Site.ID, in.ID)
+	if err != nil {
 		return nil, s.problem(err)
 	}
 	history := RuleHistory{Runs: []RuleRun{}, Outings: []Outing{}, Excluded: []CaughtPost{}}
@@ -539,6 +571,9 @@ func (s *Server) listRuns(ctx context.Context, in *RulePath) (*struct{ Body Rule
 	}
 	for _, o := range outings {
 		history.Outings = append(history.Outings, s.viewOuting(desk.Site, o))
+	}
+	if history.Refused, err = s.refused(ctx, desk.Site, rule); err != nil {
+		return nil, s.problem(err)
 	}
 	if history.Excluded, err = s.excluded(ctx, desk.Site.ID, in.ID); err != nil {
 		return nil, s.problem(err)

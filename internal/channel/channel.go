@@ -14,6 +14,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -53,7 +54,12 @@ type Receipt struct {
 }
 
 // Refused says that the network will not take the message, now or later.
-type Refused struct{ Reason string }
+type Refused struct {
+	Reason string
+	// OfMessage tells that the network objects to this message. Otherwise it objects to
+	// whoever sends it: another message would fare no better.
+	OfMessage bool
+}
 
 // Error gives the network's reason.
 func (e *Refused) Error() string { return "refused: " + e.Reason }
@@ -100,7 +106,7 @@ func (c *Client) Send(ctx context.Context, m Message) (Receipt, error) {
 	}
 	request, err := http.NewRequestWithContext(ctx, http.MethodPost, c.address+"/api/messages", bytes.NewReader(body))
 	if err != nil {
-		return Receipt{}, &Refused{"the channel's address is not one"}
+		return Receipt{}, &Refused{Reason: "the channel's address is not one"}
 	}
 	request.Header.Set("Content-Type", "application/json")
 	request.Header.Set("Authorization", "Bearer "+c.token)
@@ -128,10 +134,14 @@ func read(answer *http.Response, text []byte) (Receipt, error) {
 	case code == http.StatusTooManyRequests:
 		return Receipt{}, &Later{waitOf(answer.Header.Get("Retry-After"))}
 	case code >= 400 && code < 500 && code != http.StatusRequestTimeout:
-		return Receipt{}, &Refused{reasonOf(code, text)}
+		return Receipt{}, &Refused{reasonOf(code, text), slices.Contains(ofMessage, code)}
 	}
 	return Receipt{}, fmt.Errorf("the network answered %s", answer.Status)
 }
+
+// ofMessage are the answers that speak of what is in a request (RFC 9110, section 15.5).
+var ofMessage = []int{http.StatusBadRequest, http.StatusNotAcceptable, http.StatusConflict, http.StatusRequestEntityTooLarge,
+	http.StatusUnsupportedMediaType, http.StatusUnprocessableEntity, http.StatusUnavailableForLegalReasons}
 
 // waitOf reads a Retry-After in seconds (RFC 9110, section 10.2.3).
 func waitOf(header string) time.Duration {

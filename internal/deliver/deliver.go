@@ -155,7 +155,7 @@ func (w *shares) Work(ctx context.Context, job *river.Job[Share]) error {
 	}
 	receipt, err := channel.NewClient(c.Address, c.Token).Send(ctx, channel.Message{Key: o.Key, Text: o.Text})
 	if err != nil {
-		return w.failed(ctx, job.JobRow, o, err)
+		return w.failed(ctx, job.JobRow, o, c.Kind, err)
 	}
 	if err := w.store.MarkSent(ctx, o.ID, receipt.ID, receipt.URL, w.clock.Now()); err != nil {
 		return fmt.Errorf("noting that outing %d was sent: %w", o.ID, err)
@@ -164,15 +164,26 @@ func (w *shares) Work(ctx context.Context, job *river.Job[Share]) error {
 }
 
 // failed notes a try that failed, and says what is to become of the job.
-func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, o store.Outing, err error) error {
+func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, o store.Outing, network string, err error) error {
 	var refused *channel.Refused
 	final := errors.As(err, &refused) || job.Attempt >= job.MaxAttempts
 	noted := w.store.InTx(context.WithoutCancel(ctx), func(tx *store.Tx) error {
 		if err := tx.MarkTried(ctx, o.ID, err.Error(), final); err != nil || !final {
 			return err
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: o.SiteID, At: w.clock.Now(), Deed: store.DeedDelivery, Post: &o.Post, Rule: o.Rule,
-			Reason: fmt.Sprintf("The message to %s was given up after %d tries: %v.", o.Network, o.Tries+1, err)})
+		why := fmt.Sprintf("The message to %s was given up after %d tries: %v.", o.Network, o.Tries+1, err)
+		if refused != nil && refused.OfMessage {
+			if err := tx.Refuse(ctx, o, refused.Reason, w.clock.Now()); err != nil {
+				return err
+			}
+			if over := channel.Networks[network].Limits.Over(o.Text); over > 0 {
+				why += fmt.Sprintf(" It is %d over what %s takes.", over, o.Network)
+			}
+			if o.Rule != nil {
+				why += " It is not tried again until its wording or its post has changed; the rule goes on with the next post."
+			}
+		}
+		return tx.Log(ctx, store.LogEntry{SiteID: o.SiteID, At: w.clock.Now(), Deed: store.DeedDelivery, Post: &o.Post, Rule: o.Rule, Reason: why})
 	})
 	if noted != nil && !errors.Is(noted, store.ErrNotFound) {
 		return errors.Join(err, noted)

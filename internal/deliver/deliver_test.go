@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
+	"strings"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -17,6 +18,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/channel"
+	"dapper.example/internal/core/cadence"
+	"dapper.example/internal/core/condition"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/standin"
 	"dapper.example/internal/store"
@@ -246,4 +249,58 @@ func TestAnOutingThatIsGone(t *testing.T) {
 	h := newHouse(t)
 	var cancel *river.JobCancelError
 	require.ErrorAs(t, h.try(9999, 1), &cancel)
+}
+
+// A message that the network refuses is remembered, and its rule goes on with another post
+// at once; one that is turned away for who sends it is not.
+func TestARefusalOwesTheRuleItsTurn(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	ctx := t.Context()
+	at := pgtest.Noon
+	rule, err := h.InsertRule(ctx, store.Rule{SiteID: h.Site.ID, Kind: store.Reshare, Name: "Again", Channel: h.channel, CreatedAt: at, ArmedAt: &at, ServedAt: &at,
+		Condition: condition.Node{Test: condition.Evergreen, Match: condition.MatchYes}, Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days}})
+	require.NoError(t, err)
+	due := at.Add(-time.Minute)
+	send := func(text string) int64 {
+		var id int64
+		require.NoError(t, h.InTx(ctx, func(tx *store.Tx) (err error) {
+			id, err = tx.InsertOuting(ctx, store.Outing{SiteID: h.Site.ID, Rule: &rule, Channel: h.channel, Post: h.post.ID, At: at, Text: text, Link: "l", Due: &due})
+			return err
+		}))
+		require.Error(t, h.try(id, 1))
+		return id
+	}
+	owed := func() *time.Time {
+		r, err := h.Rule(ctx, h.Site.ID, rule)
+		require.NoError(t, err)
+		return r.OwedAt
+	}
+	h.lantern.Trouble = func(w http.ResponseWriter, _ *http.Request) bool { w.WriteHeader(http.StatusUnauthorized); return true }
+	send("For whom it is")
+	assert.Nil(t, owed())
+	refusals, err := h.Refusals(ctx, h.Site.ID)
+	require.NoError(t, err)
+	assert.Empty(t, refusals)
+
+	h.lantern.Trouble = nil
+	send(strings.Repeat("a", 334))
+	require.NotNil(t, owed())
+	assert.True(t, owed().Equal(due))
+	kept, err := h.RefusedOf(ctx, h.Site.ID, rule, 10)
+	require.NoError(t, err)
+	require.Len(t, kept, 1)
+	assert.Contains(t, kept[0].Reason, "334 characters")
+	lines, err := h.LogOf(ctx, h.Site.ID, h.post.ID)
+	require.NoError(t, err)
+	assert.Contains(t, lines[0].Reason, "It is 14 over what Lantern takes.")
+	assert.Contains(t, lines[0].Reason, "the rule goes on with the next post")
+
+	require.NoError(t, h.InTx(ctx, func(tx *store.Tx) error { return tx.Serve(ctx, h.Site.ID, rule, at, "", 0) }))
+	assert.Nil(t, owed(), "it is served")
+	for range 30 {
+		require.NoError(t, h.InTx(ctx, func(tx *store.Tx) error { return tx.Serve(ctx, h.Site.ID, rule, at, "", 0) }))
+		send(strings.Repeat("a", 334))
+	}
+	assert.Nil(t, owed(), "a network that refuses everything is not sent the whole blog")
 }

@@ -168,18 +168,17 @@ func (e *Engine) Next(ctx context.Context, after time.Time) (time.Time, error) {
 // that nothing is due that no other engine holds.
 func (e *Engine) Step(ctx context.Context) (int, error) {
 	now := e.clock.Now().UTC().Truncate(time.Microsecond) // as exact as PostgreSQL keeps it
-	done, err := e.publishDue(ctx, now)
+	// Plans are made of whole minutes, so everything is decided at its minute however many
+	// seconds later the engine gets to it: what was foretold counts by the minute too.
+	minute := deed.Minute(now)
+	done, err := e.publishDue(ctx, now, minute)
 	if err != nil || done > 0 {
 		return done, err
 	}
-	sites, err := e.store.SitesToTurn(ctx, now, now.Add(-deed.Late))
+	sites, err := e.store.SitesToTurn(ctx, now, minute.Add(-deed.Late))
 	if err != nil {
 		return 0, fmt.Errorf("looking for overdue posts and rules that are due: %w", err)
 	}
-	// Plans are made of whole minutes, so a turn is taken at its minute however many
-	// seconds later the engine gets to it: the gap and ages counted from it are then those
-	// that were foretold.
-	minute := now.Truncate(time.Minute)
 	var failed []error // a site that cannot be served does not keep the others waiting
 	for _, site := range sites {
 		n, err := e.turn(ctx, site, minute)
@@ -193,10 +192,10 @@ func (e *Engine) Step(ctx context.Context) (int, error) {
 
 // publishDue claims and publishes what is on time, and what is overdue on sites that
 // publish at once.
-func (e *Engine) publishDue(ctx context.Context, now time.Time) (int, error) {
+func (e *Engine) publishDue(ctx context.Context, now, minute time.Time) (int, error) {
 	var deeds []deed.Deed
 	err := e.store.InTx(ctx, func(tx *store.Tx) error {
-		claims, err := tx.ClaimDue(ctx, now, now.Add(-deed.Late), batch)
+		claims, err := tx.ClaimDue(ctx, minute, minute.Add(-deed.Late), batch)
 		if err != nil {
 			return fmt.Errorf("claiming what is due: %w", err)
 		}
@@ -204,8 +203,8 @@ func (e *Engine) publishDue(ctx context.Context, now time.Time) (int, error) {
 			return nil
 		}
 		e.claimed(idsOf(claims))
-		deeds = deed.Decide(deed.Snapshot{Scheduled: scheduledOf(claims)}, now).Deeds
-		if err := tx.Publish(ctx, publicationsOf(deeds, claims), now.Truncate(time.Minute)); err != nil {
+		deeds = deed.Decide(deed.Snapshot{Scheduled: scheduledOf(claims)}, minute).Deeds
+		if err := tx.Publish(ctx, publicationsOf(deeds, claims), minute); err != nil {
 			return fmt.Errorf("publishing: %w", err)
 		}
 		return tx.AskForExpiring(ctx, idsOf(claims), now)

@@ -231,11 +231,16 @@ type did struct {
 }
 
 func foretold(t *testing.T, s *store.Store, site store.Site) []did {
+	return foretoldBetween(t, s, site, lawBegins, lawBegins.AddDate(0, 0, lawDays))
+}
+
+func foretoldBetween(t *testing.T, s *store.Store, site store.Site, from, to time.Time) []did {
 	ctx := t.Context()
-	frame, err := rulebook.Book{Site: site, Public: "https://dome.example"}.Frame(ctx, s.Queries, lawBegins, nil)
+	frame, err := rulebook.Book{Site: site, Public: "https://dome.example"}.Frame(ctx, s.Queries, from, nil)
 	require.NoError(t, err)
-	require.NoError(t, frame.AddReachable(ctx, s.Queries, site.ID, lawBegins.AddDate(0, 0, lawDays)))
-	f := forecast.Run(forecast.Request{Scene: frame.Scene, From: lawBegins, To: lawBegins.AddDate(0, 0, lawDays)})
+	require.NoError(t, frame.AddReachable(ctx, s.Queries, site.ID, to))
+	f := forecast.Run(forecast.Request{Scene: frame.Scene, From: from, To: to})
+	require.Nil(t, f.Stuck)
 	var all []did
 	for _, e := range f.Events {
 		all = append(all, did{e.At.UTC().Format(time.RFC3339), string(e.Kind), e.Post, e.Rule, e.Reason, e.Message.Text})

@@ -52,7 +52,7 @@ func OverdueOf(ctx context.Context, q store.Queries, site store.Site, now time.T
 		s.Taken = append(s.Taken, one.At)
 		occupied = append(occupied, one.Occupied)
 	}
-	s.Slots = queue.Slots(r.In(site.Zone()), now, occupied)
+	s.Slots = queue.Slots(r.In(site.Zone()), deed.Minute(now), occupied)
 	entries, err := q.EntriesOf(ctx, site.ID, ids)
 	if err != nil {
 		return out, err
@@ -61,7 +61,7 @@ func OverdueOf(ctx context.Context, q store.Queries, site store.Site, now time.T
 	for _, e := range entries {
 		of[e.ID] = e.Entry
 	}
-	for _, d := range deed.Decide(s, now).Deeds {
+	for _, d := range deed.Decide(s, deed.Minute(now)).Deeds {
 		if e, there := of[d.Post]; there {
 			out.Waiting = append(out.Waiting, OverduePost{e, d})
 		}

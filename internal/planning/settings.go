@@ -94,6 +94,11 @@ func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings
 		if err := tx.SaveSettings(ctx, site); err != nil {
 			return fmt.Errorf("saving the settings of %s: %w", site.Slug, err)
 		}
+		if name == store.DeedResume {
+			if err := tx.NoteResumed(ctx, site.ID, now); err != nil {
+				return err
+			}
+		}
 		return tx.Log(ctx, store.LogEntry{SiteID: site.ID, At: now, Actor: &d.Actor, Deed: name, Batch: d.batch,
 			Reason: reason, Before: before, After: mustJSON(site)})
 	})

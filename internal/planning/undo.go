@@ -237,6 +237,11 @@ func (d Desk) undoSettings(ctx context.Context, tx *store.Tx, line store.LogEntr
 	if err := tx.SaveSettings(ctx, present); err != nil {
 		return err
 	}
+	if paused := after.PausedAt != nil; paused && present.PausedAt == nil {
+		if err := tx.NoteResumed(ctx, d.Site.ID, now); err != nil {
+			return err
+		}
+	}
 	return d.logUndo(ctx, tx, line, was, mustJSON(present), now)
 }
 

@@ -214,7 +214,7 @@ func (d Desk) Run(ctx context.Context, id int64, version int, a Agreement, now t
 		if err := f.AddCandidates(ctx, tx.Queries, d.Site.ID, id, now); err != nil {
 			return err
 		}
-		decision := deed.NewWorld(f.Scene).RunNow(id, p.Count, now)
+		decision := deed.NewWorld(f.Scene).RunNow(id, p.Count, deed.Minute(now))
 		done, err := Doer{Book: d.Book, Queue: d.Queue, Now: now, Actor: &d.Actor}.Do(ctx, tx, f, decision)
 		took = len(done)
 		return err

@@ -78,7 +78,7 @@ func (d Doer) one(ctx context.Context, tx *store.Tx, line planning.Line, rule st
 
 func (d Doer) share(ctx context.Context, tx *store.Tx, line planning.Line, rule store.Rule, one deed.Deed) error {
 	outing, err := tx.InsertOuting(ctx, store.Outing{SiteID: line.Site, Rule: line.Rule, Channel: one.Channel, Post: one.Post, At: line.At,
-		Wording: one.Wording, Round: one.Round, Text: one.Message.Text, Link: one.Link})
+		Wording: one.Wording, Round: one.Round, Text: one.Message.Text, Link: one.Link, Due: &one.Due})
 	if err != nil {
 		return fmt.Errorf("noting the outing of post %d: %w", one.Post, err)
 	}

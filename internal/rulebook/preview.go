@@ -50,6 +50,7 @@ type PreviewPage struct {
 // Preview tells what a rule catches now, and what it would do next. The rule need not
 // have been saved; it must have no problems.
 func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page PreviewPage, now time.Time) (Preview, error) {
+	now = deed.Minute(now) // a run is decided by the minute too
 	r = acting(numbered(r), now)
 	f, err := b.Frame(ctx, q, now, &r)
 	if err != nil {
@@ -109,7 +110,13 @@ func (f *Frame) why(r store.Rule, w *deed.World, now time.Time) func(*condition.
 		return func(p *condition.Facts) condition.Verdict { return rule.Why(p, now, &k) }
 	}
 	rule := find(f.Scene.Reshare, func(e reshare.Rule) bool { return e.ID == r.ID })
-	return func(p *condition.Facts) condition.Verdict { return rule.Why(p, w.PastOf(r.ID, p.Post), now, &k) }
+	return func(p *condition.Facts) condition.Verdict {
+		v := rule.Why(p, w.PastOf(r.ID, p.Post), now, &k)
+		if n := len(w.Refused(r.ID, p.Post)); n > 0 {
+			v.Because = append(v.Because, condition.Reason{Text: "the network refused a message of it"})
+		}
+		return v
+	}
 }
 
 func find[T any](all []T, is func(T) bool) *T {
@@ -118,6 +125,7 @@ func find[T any](all []T, is func(T) bool) *T {
 
 // Why explains a rule's verdict on one post of the site.
 func (b Book) Why(ctx context.Context, q store.Queries, r store.Rule, post int64, now time.Time) (Caught, error) {
+	now = deed.Minute(now)
 	r = numbered(r)
 	f, err := b.Frame(ctx, q, now, &r)
 	if err != nil {

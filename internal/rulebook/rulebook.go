@@ -53,7 +53,7 @@ func (b Book) Frame(ctx context.Context, q store.Queries, now time.Time, overrid
 	if err != nil {
 		return nil, fmt.Errorf("reading the rhythm of %s: %w", b.Site.Slug, err)
 	}
-	f.Scene = deed.Scene{Zone: b.Site.Zone(), Paused: b.Site.PausedAt != nil, CatchUp: deed.CatchUp(b.Site.CatchUp),
+	f.Scene = deed.Scene{Zone: b.Site.Zone(), Paused: b.Site.PausedAt != nil, Resumed: orZero(b.Site.ResumedAt), CatchUp: deed.CatchUp(b.Site.CatchUp),
 		Fresh: time.Duration(b.Site.CatchUpMinutes) * time.Minute, Rhythm: kept.In(b.Site.Zone()), Link: b.link}
 	if err := f.readPlan(ctx, q, b.Site.ID, now); err != nil {
 		return nil, fmt.Errorf("reading the plan of %s: %w", b.Site.Slug, err)
@@ -75,6 +75,13 @@ func (b Book) Frame(ctx context.Context, q store.Queries, now time.Time, overrid
 		return nil, err
 	}
 	return f, f.addRules()
+}
+
+func orZero(t *time.Time) time.Time {
+	if t == nil {
+		return time.Time{}
+	}
+	return t.UTC()
 }
 
 func (f *Frame) readPlan(ctx context.Context, q store.Queries, siteID int64, now time.Time) error {
@@ -188,12 +195,8 @@ func (f *Frame) base(r store.Rule) (upkeep.Rule, error) {
 	base := upkeep.Rule{ID: r.ID, Name: r.Name, Position: r.Position, Seed: r.Seed, Condition: c, Armed: r.ArmedAt != nil, Held: r.HeldAt != nil,
 		Excluded: f.excluded[r.ID],
 		Pace:     cadence.Pace{Cadence: r.Cadence, Rule: r.ID, Seed: r.Seed, Zone: f.Scene.Zone, Gap: 1}}
-	if r.ArmedAt != nil {
-		base.Pace.Anchor = r.ArmedAt.UTC()
-	}
-	if r.ServedAt != nil {
-		base.Served = r.ServedAt.UTC()
-	}
+	base.Pace.Anchor = orZero(r.ArmedAt)
+	base.Served, base.Owed = orZero(r.ServedAt), orZero(r.OwedAt)
 	if r.Kind == store.Republish {
 		base.Pace.Gap = f.Scene.Rhythm.Gap
 	}
@@ -208,6 +211,9 @@ func (f *Frame) base(r store.Rule) (upkeep.Rule, error) {
 // readPasts reads what the rules did before, and from it in which round each is.
 func (f *Frame) readPasts(ctx context.Context, q store.Queries, siteID int64) (err error) {
 	if f.Scene.Pasts, err = q.Pasts(ctx, siteID); err != nil {
+		return err
+	}
+	if f.Scene.Refusals, err = q.Refusals(ctx, siteID); err != nil {
 		return err
 	}
 	rounds := make(map[int64]int)

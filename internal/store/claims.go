@@ -24,7 +24,7 @@ func (t *Tx) ClaimDue(ctx context.Context, at, overdue time.Time, limit int) ([]
 	err := t.all(ctx, &claims, `
 		select id, site_id, due_at, pinned from posts
 		where status = 'scheduled' and not held and due_at <= $1
-			and site_id not in (select id from sites where paused_at is not null)
+			and site_id not in (select id from sites where paused_at is not null or resumed_at > $1)
 			and site_id not in (
 				select behind.site_id from posts behind join sites on sites.id = behind.site_id
 				where behind.status = 'scheduled' and not behind.held and behind.due_at <= $2 and sites.catch_up <> 'at once')

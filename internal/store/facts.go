@@ -144,7 +144,6 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 		where posts.site_id = $1 and posts.id > $2` + where.String() + ` order by posts.id limit $3`, args
 }
 
-// lower puts names into lower case as the database does for them.
 // named asks whether a column's name is one of those given, without regard to case. A name
 // beyond ASCII is let in whatever it is: core compares it, by rules PostgreSQL does not have.
 func named(column string) string {

@@ -78,6 +78,7 @@ type Outing struct {
 	At        time.Time  `db:"at"`
 	Wording   int        `db:"wording"`
 	Round     int        `db:"round"`
+	Due       *time.Time `db:"due"` // the turn of the rule that it was sent in
 	Text      string     `db:"text"`
 	Link      string     `db:"link"`
 	Key       string     `db:"key"`
@@ -101,9 +102,9 @@ const selectOuting = `
 func (t *Tx) InsertOuting(ctx context.Context, o Outing) (int64, error) {
 	var id int64
 	err := t.one(ctx, &id, `
-		insert into outings (site_id, rule_id, channel_id, post_id, at, wording, round, text, link)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id`,
-		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link)
+		insert into outings (site_id, rule_id, channel_id, post_id, at, wording, round, text, link, due)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) returning id`,
+		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link, o.Due)
 	return id, err
 }
 
@@ -175,15 +176,17 @@ func (q Queries) Pasts(ctx context.Context, siteID int64) ([]deed.Past, error) {
 		Last    time.Time `db:"last"`
 		Round   int       `db:"round"`
 		Earned  int       `db:"earned"`
+		Used    int       `db:"used"`
 	}
 	err := q.all(ctx, &rows, `
-		select coalesce(rule_id, 0) as rule, channel_id as channel, post_id as post, count(*) as n, max(at) as last, max(round) as round, sum(clicks) as earned
+		select coalesce(rule_id, 0) as rule, channel_id as channel, post_id as post, count(*) as n, max(at) as last, max(round) as round, sum(clicks) as earned,
+			(array_agg(wording order by at desc, id desc))[1] + 1 as used
 		from outings where site_id = $1 and state <> 'failed' group by 1, 2, 3
 		union all
-		select coalesce(rule_id, 0), 0, post_id, count(*), max(at), max(round), 0 from republications where site_id = $1 group by 1, 2, 3`, siteID)
+		select coalesce(rule_id, 0), 0, post_id, count(*), max(at), max(round), 0, 0 from republications where site_id = $1 group by 1, 2, 3`, siteID)
 	pasts := make([]deed.Past, len(rows))
 	for i, r := range rows {
-		pasts[i] = deed.Past{Rule: r.Rule, Channel: r.Channel, Post: r.Post, N: r.N, Last: r.Last.UTC(), Round: r.Round, Earned: r.Earned}
+		pasts[i] = deed.Past{Rule: r.Rule, Channel: r.Channel, Post: r.Post, N: r.N, Last: r.Last.UTC(), Round: r.Round, Earned: r.Earned, Used: r.Used}
 	}
 	return pasts, err
 }

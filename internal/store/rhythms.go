@@ -13,7 +13,7 @@ type Rhythm struct {
 	ID       int64
 	SiteID   int64
 	Name     string
-	Gap      int // minutes
+	Gap      int // minutes; of a season 0: the usual one
 	Seed     uint64
 	Openings []rhythm.Opening // lanes are names of categories
 	Uneven   bool
@@ -40,7 +40,7 @@ func (r Rhythm) Season(id int64) (Rhythm, bool) {
 func (r Rhythm) In(zone civil.Zone) rhythm.Rhythm {
 	var seasons []rhythm.Season
 	for _, s := range r.Seasons {
-		seasons = append(seasons, rhythm.Season{ID: s.ID, Name: s.Name, From: s.From, Until: s.Until, Priority: s.Priority, Seed: s.Seed, Uneven: s.Uneven, Openings: s.Openings})
+		seasons = append(seasons, rhythm.Season{ID: s.ID, Name: s.Name, From: s.From, Until: s.Until, Priority: s.Priority, Gap: s.Gap, Seed: s.Seed, Uneven: s.Uneven, Openings: s.Openings})
 	}
 	return rhythm.Rhythm{Seasons: seasons, ID: r.ID, Zone: zone, Gap: r.Gap, Seed: r.Seed, Openings: r.Openings,
 		Uneven: r.Uneven, From: r.From, Until: r.Until, Rests: r.Rests}
@@ -91,7 +91,7 @@ func (q Queries) RhythmOf(ctx context.Context, siteID int64) (Rhythm, error) {
 		Priority *int       `db:"priority"`
 	}
 	if err := q.all(ctx, &rows, `
-		select id, name, gap_minutes, seed, version, uneven, starts, ends, priority from rhythms
+		select id, name, coalesce(gap_minutes, 0) as gap_minutes, seed, version, uneven, starts, ends, priority from rhythms
 		where site_id = $1 order by priority is not null, starts, id`, siteID); err != nil {
 		return Rhythm{}, err
 	}
@@ -146,12 +146,12 @@ func (q Queries) rests(ctx context.Context, siteID int64) (rests civil.Rests, er
 }
 
 // InsertSeason adds a season to a site and returns its id: its own, where it had one
-// before it was dropped, else a new one. Its gap and rests are the usual rhythm's.
+// before it was dropped, else a new one. Its rests are the usual rhythm's.
 func (t *Tx) InsertSeason(ctx context.Context, s Rhythm, now time.Time) (int64, error) {
 	err := t.one(ctx, &s.ID, `
 		insert into rhythms (id, site_id, name, gap_minutes, seed, uneven, starts, ends, priority, updated_at)
 		overriding system value
-		values (coalesce(nullif($10::bigint, 0), nextval(pg_get_serial_sequence('rhythms', 'id'))), $1, $2, $3, $4, $5, $6::date, $7::date, $8, $9)
+		values (coalesce(nullif($10::bigint, 0), nextval(pg_get_serial_sequence('rhythms', 'id'))), $1, $2, nullif($3::integer, 0), $4, $5, $6::date, $7::date, $8, $9)
 		returning id`, s.SiteID, s.Name, s.Gap, int64(s.Seed), s.Uneven, nullDate(s.From), nullDate(s.Until), s.Priority, now, s.ID)
 	if err != nil {
 		return 0, err
@@ -162,8 +162,9 @@ func (t *Tx) InsertSeason(ctx context.Context, s Rhythm, now time.Time) (int64, 
 // SaveSeason writes a season and its openings and counts its version up.
 func (t *Tx) SaveSeason(ctx context.Context, s Rhythm, now time.Time) error {
 	if err := t.exec(ctx, `
-		update rhythms set name = $3, seed = $4, uneven = $5, starts = $6::date, ends = $7::date, priority = $8, version = version + 1, updated_at = $9
-		where site_id = $1 and id = $2 and priority is not null`, s.SiteID, s.ID, s.Name, int64(s.Seed), s.Uneven, nullDate(s.From), nullDate(s.Until), s.Priority, now); err != nil {
+		update rhythms set name = $3, seed = $4, uneven = $5, starts = $6::date, ends = $7::date, priority = $8, version = version + 1, updated_at = $9,
+			gap_minutes = nullif($10::integer, 0)
+		where site_id = $1 and id = $2 and priority is not null`, s.SiteID, s.ID, s.Name, int64(s.Seed), s.Uneven, nullDate(s.From), nullDate(s.Until), s.Priority, now, s.Gap); err != nil {
 		return err
 	}
 	if _, err := t.q.ExecContext(ctx, `delete from openings where site_id = $1 and rhythm_id = $2`, s.SiteID, s.ID); err != nil {

@@ -36,6 +36,7 @@ type Rule struct {
 	Seed      uint64
 	ArmedAt   *time.Time // nil: off
 	ServedAt  *time.Time // its turns up to here are served
+	OwedAt    *time.Time // a turn whose message was refused, to be taken again; nil: none
 	HeldAt    *time.Time // it waits for an editor
 	HeldWhy   string
 	Allowed   int // how large a catch an editor has agreed to
@@ -83,6 +84,7 @@ type ruleRow struct {
 	Seed      int64           `db:"seed"`
 	ArmedAt   *time.Time      `db:"armed_at"`
 	ServedAt  *time.Time      `db:"served_at"`
+	OwedAt    *time.Time      `db:"owed_at"`
 	HeldAt    *time.Time      `db:"held_at"`
 	HeldWhy   string          `db:"held_why"`
 	Allowed   int             `db:"allowed"`
@@ -93,7 +95,7 @@ type ruleRow struct {
 
 func (row ruleRow) rule() (Rule, error) {
 	r := Rule{ID: row.ID, SiteID: row.SiteID, Kind: row.Kind, Name: row.Name, Position: row.Position, Seed: uint64(row.Seed),
-		ArmedAt: row.ArmedAt, ServedAt: row.ServedAt, HeldAt: row.HeldAt, HeldWhy: row.HeldWhy, Allowed: row.Allowed,
+		ArmedAt: row.ArmedAt, ServedAt: row.ServedAt, OwedAt: row.OwedAt, HeldAt: row.HeldAt, HeldWhy: row.HeldWhy, Allowed: row.Allowed,
 		Version: row.Version, CreatedAt: row.CreatedAt, UpdatedAt: row.UpdatedAt}
 	if row.Channel != nil {
 		r.Channel = *row.Channel
@@ -180,7 +182,8 @@ func (t *Tx) SaveRule(ctx context.Context, r Rule, now time.Time) error {
 	}
 	return t.exec(ctx, `
 		update rules set name = $3, position = $4, condition = $5, cadence = $6, settings = $7, channel_id = $8, seed = $9,
-			armed_at = $10, served_at = $11, held_at = $12, held_why = $13, allowed = $14, version = version + 1, updated_at = $15
+			armed_at = $10, served_at = $11, owed_at = case when served_at = $11 and armed_at = $10 then owed_at end,
+			held_at = $12, held_why = $13, allowed = $14, version = version + 1, updated_at = $15
 		where site_id = $1 and id = $2`,
 		r.SiteID, r.ID, r.Name, r.Position, condition, cadence, settings, channel, int64(r.Seed),
 		r.ArmedAt, r.ServedAt, r.HeldAt, r.HeldWhy, r.Allowed, now)
@@ -195,7 +198,7 @@ func (t *Tx) DeleteRule(ctx context.Context, siteID, id int64) error {
 // editor from now on. The version stays: an editor's open form is not stale by it.
 func (t *Tx) Serve(ctx context.Context, siteID, id int64, served time.Time, heldWhy string, allowed int) error {
 	return t.exec(ctx, `
-		update rules set served_at = $3, held_at = case when $4 = '' then held_at else $3 end, held_why = case when $4 = '' then held_why else $4 end, allowed = $5
+		update rules set served_at = $3, owed_at = null, held_at = case when $4 = '' then held_at else $3 end, held_why = case when $4 = '' then held_why else $4 end, allowed = $5
 		where site_id = $1 and id = $2`, siteID, id, served, heldWhy, allowed)
 }
 

@@ -7,18 +7,20 @@ import (
 	"time"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/queue"
 )
 
 // Site is one blog.
 type Site struct {
-	ID        int64     `db:"id"`
-	Slug      string    `db:"slug"`
-	Title     string    `db:"title"`
-	Tagline   string    `db:"tagline"`
-	ZoneName  string    `db:"zone"`
-	CreatedAt time.Time `db:"created_at"`
-	Version   int       `db:"version"`
+	ID        int64      `db:"id"`
+	Slug      string     `db:"slug"`
+	Title     string     `db:"title"`
+	Tagline   string     `db:"tagline"`
+	ZoneName  string     `db:"zone"`
+	CreatedAt time.Time  `db:"created_at"`
+	Version   int        `db:"version"`
+	ResumedAt *time.Time `db:"resumed_at"` // when it was let go on last; nil: never
 	Settings
 }
 
@@ -94,6 +96,15 @@ func (t *Tx) SaveSettings(ctx context.Context, s Site) error {
 		where id = $1`,
 		s.ID, s.ZoneName, s.CatchUp, s.CatchUpMinutes, s.PausedAt, s.ShelfOrder, s.ShelfSeed,
 		s.CapDay, s.CapAuthorDay, s.CapAuthorWeek, s.CapCategoryDays, s.FirstDateShown, jsonOf(s.ReadyChecks), jsonOf(s.AudienceZones))
+}
+
+// NoteResumed notes that a site was let go on, and has the engine ask about it from the
+// first whole minute on.
+func (t *Tx) NoteResumed(ctx context.Context, siteID int64, now time.Time) error {
+	if err := t.exec(ctx, `update sites set resumed_at = $2 where id = $1`, siteID, now); err != nil {
+		return err
+	}
+	return t.Ask(ctx, siteID, deed.FirstMinute(now))
 }
 
 // Site returns a site by its id.

@@ -61,6 +61,20 @@ const (
 // CatchUps lists all choices.
 var CatchUps = []CatchUp{AtOnce, AtOnceIfFresh, SpreadOut, NextSlots, HoldForMe}
 
+// Minute is the minute that is running at a moment. Plans are made of whole minutes, and
+// so are decisions: seconds play no part in them, however late in its minute somebody
+// gets to ask.
+func Minute(at time.Time) time.Time { return at.Truncate(time.Minute) }
+
+// FirstMinute is the first whole minute that is not before a moment.
+func FirstMinute(at time.Time) time.Time {
+	minute := Minute(at)
+	if minute.Before(at) {
+		return minute.Add(time.Minute)
+	}
+	return minute
+}
+
 // Late is from when on a publication counts as overdue rather than on time.
 const Late = time.Minute
 
@@ -83,6 +97,8 @@ type Snapshot struct {
 	CatchUp CatchUp       // AtOnce where empty
 	Fresh   time.Duration // with AtOnceIfFresh: how old is fresh still
 	Gap     time.Duration // with SpreadOut
+	// GapAt is the gap at a time, where it is not Gap always; nil: it is.
+	GapAt func(time.Time) time.Duration
 	// Taken are the times of other posts, published and scheduled; with SpreadOut.
 	Taken []time.Time
 	// Slots yields the free slots after the moment, in time order; with NextSlots.
@@ -125,6 +141,9 @@ type Run struct {
 	Took   int       // those it did something to
 	Asks   string    // why it holds and asks an editor instead, or ""
 	Note   string    // why it did nothing, or ""
+	// Refused is how many posts it left out since the network refused their messages, where
+	// it did nothing.
+	Refused int
 }
 
 // Decide returns which publications are due at the moment, overdue ones first. A post
@@ -198,7 +217,7 @@ func spreadOut(s Snapshot, overdue []Scheduled, onTime []Deed, at time.Time) []D
 	slices.SortFunc(taken, time.Time.Compare)
 	var deeds []Deed
 	for _, p := range overdue {
-		to := earliest(at, taken, s.Gap)
+		to := s.earliest(at, taken)
 		if to.Equal(at) {
 			deeds = append(deeds, Deed{Kind: Publish, Post: p.Post, Due: p.Due, Reason: came(p) + was(p, at)})
 		} else {
@@ -211,16 +230,27 @@ func spreadOut(s Snapshot, overdue []Scheduled, onTime []Deed, at time.Time) []D
 	return deeds
 }
 
+// gap is the gap that holds at a time.
+func (s Snapshot) gap(at time.Time) time.Duration {
+	if s.GapAt != nil {
+		return s.GapAt(at)
+	}
+	return s.Gap
+}
+
 // earliest is the moment itself, or the first whole minute after it that is the gap
 // away from every taken time, which are sorted.
-func earliest(at time.Time, taken []time.Time, gap time.Duration) time.Time {
+func (s Snapshot) earliest(at time.Time, taken []time.Time) time.Time {
 	to := at
-	for _, t := range taken {
-		if to.Sub(t) < gap && t.Sub(to) < gap {
-			to = t.Add(gap)
-			if whole := to.Truncate(time.Minute); whole.Before(to) {
-				to = whole.Add(time.Minute)
-			}
+	for i := 0; i < len(taken); i++ {
+		t := taken[i]
+		gap := s.gap(to)
+		if to.Sub(t) >= gap || t.Sub(to) >= gap {
+			continue
+		}
+		to = FirstMinute(t.Add(gap))
+		if s.gap(to) > gap {
+			i = -1 // a season with a wider gap: look at all again
 		}
 	}
 	return to

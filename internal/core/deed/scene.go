@@ -12,8 +12,11 @@ import (
 
 // Scene is all that is known of a site at a moment.
 type Scene struct {
-	Zone    civil.Zone
-	Paused  bool
+	Zone   civil.Zone
+	Paused bool
+	// Resumed is when an editor let the site go on last; nothing is decided before the first
+	// whole minute from then on. Zero: never paused.
+	Resumed time.Time
 	CatchUp CatchUp
 	Fresh   time.Duration // with AtOnceIfFresh
 	Rhythm  rhythm.Rhythm // its gap, and the slots of catching up
@@ -35,6 +38,7 @@ type Scene struct {
 	Reshare   []reshare.Rule
 	Channels  []Channel
 	Pasts     []Past
+	Refusals  []Refusal // by the networks, still in force when the scene was made
 
 	// Link returns the address of a post for a message; nil leaves links out.
 	Link func(f *condition.Facts, rule *reshare.Rule) string
@@ -63,4 +67,13 @@ type Past struct {
 	Last                time.Time
 	Round               int
 	Earned              int
+	Used                int // the number of the wording it used last, counted from 1; 0: not known
+}
+
+// Refusal is a message that a channel's network refused for good. It holds for the same
+// message of the same post until the post changes.
+type Refusal struct {
+	Channel, Post int64
+	Text          string
+	At            time.Time
 }

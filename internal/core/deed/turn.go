@@ -1,7 +1,10 @@
 package deed
 
 import (
+	"errors"
 	"fmt"
+	"slices"
+	"strings"
 	"time"
 
 	"dapper.example/internal/core/cadence"
@@ -50,6 +53,9 @@ func (t *turn) due(at time.Time) (time.Time, bool) {
 		nominal, ok := r.Pace.Next(r.Served)
 		if !ok {
 			nominal = time.Time{}
+		}
+		if !r.Owed.IsZero() {
+			nominal = r.Owed
 		}
 		t.nominal, t.known, t.moved.valid = nominal, true, false
 	}
@@ -239,25 +245,84 @@ func (t *turn) runShare(run *Run, pool *catch.Pool, at time.Time) []Deed {
 		run.Note = "No post of its pool may go out now."
 		return nil
 	}
-	unfit := 0
+	var left leftOut
 	for i := range t.inOrder(pool, run.Due) {
 		f, past := &t.w.posts[i], t.pastOf(i)
-		wording := r.Wording(f.Post, past)
 		link := ""
 		if t.w.scene.Link != nil {
 			link = t.w.scene.Link(f, r)
 		}
-		m, err := t.compose(f, wording, link, c.Limits)
-		if err != nil {
-			unfit++
+		wording, m, ok := t.message(i, link, &left)
+		if !ok {
 			continue
 		}
 		return []Deed{{Kind: Share, Post: f.Post, Due: run.Due, Rule: r.ID, Channel: c.ID, Wording: wording, Link: link, Message: m,
 			Round:  max(r.Round, past.Round+1),
 			Reason: fmt.Sprintf("Shared on %s by the rule “%s”, %s.%s", c.Name, r.Name, r.Order.Because(), t.why(at))}}
 	}
-	run.Note = fmt.Sprintf("None of the %d messages that could go out fits the channel.", unfit)
+	run.Note, run.Refused = left.String(), left.refused
 	return nil
+}
+
+// leftOut counts the posts of a pool that have no message for the channel.
+type leftOut struct {
+	refused, unfit int
+	over           int // the fewest graphemes over, of those that are too long
+}
+
+// String says in sentences why none was left.
+func (l leftOut) String() string {
+	var text string
+	if l.unfit > 0 {
+		text = fmt.Sprintf("None of the %d messages that could go out fits the channel.", l.unfit)
+	}
+	if l.over > 0 {
+		text += fmt.Sprintf(" The shortest of them is %s over.", count(l.over, "character"))
+	}
+	if l.refused > 0 {
+		text += fmt.Sprintf(" The network refused the messages of %s.", count(l.refused, "post"))
+	}
+	return strings.TrimSpace(text)
+}
+
+// message is what is to be said of a post, with the number of its wording: the one whose
+// turn it is, or where the network refused that, the next. A post that was refused in the
+// turn that is being taken again has had its chance in it. ok is false where there is no
+// message.
+func (t *turn) message(i int, link string, left *leftOut) (wording int, m message.Message, ok bool) {
+	r, f := t.share, &t.w.posts[i]
+	c := t.w.channels[r.Channel]
+	refused := c.refusedOf(f, i)
+	if slices.ContainsFunc(refused, func(one Refusal) bool { return !r.Owed.IsZero() && !one.At.Before(r.Owed) }) {
+		left.refused++
+		return 0, m, false
+	}
+	first := t.firstWording(i)
+	for k := range r.Wordings {
+		wording := (first + k) % len(r.Wordings)
+		m, err := t.compose(f, wording, link, c.Limits)
+		if err != nil {
+			left.unfit++
+			var long *message.TooLong
+			if errors.As(err, &long) && !long.Bytes && (left.over == 0 || long.Over < left.over) {
+				left.over = long.Over
+			}
+			return 0, m, false
+		}
+		if !slices.ContainsFunc(refused, func(one Refusal) bool { return one.Text == m.Text }) {
+			return wording, m, true
+		}
+	}
+	left.refused++
+	return 0, m, false
+}
+
+// firstWording is the wording after the one that the rule used last for a post.
+func (t *turn) firstWording(i int) int {
+	if used := t.past[i].Used; used > 0 {
+		return used % len(t.share.Wordings)
+	}
+	return t.share.Wording(t.w.posts[i].Post, t.pastOf(i))
 }
 
 func (t *turn) compose(f *condition.Facts, wording int, link string, limits message.Limits) (message.Message, error) {
@@ -295,7 +360,7 @@ func (t *turn) inOrder(pool *catch.Pool, turn time.Time) func(func(int) bool) {
 // serve notes that the rule's turns up to the moment have been served.
 func (t *turn) serve(run Run, at time.Time) {
 	r := t.base
-	r.Served, t.known = at, false
+	r.Served, r.Owed, t.known = at, time.Time{}, false
 	if run.Asks != "" {
 		r.Held = true
 		return
@@ -307,10 +372,10 @@ func (t *turn) serve(run Run, at time.Time) {
 }
 
 // did notes what the rule did with a post.
-func (t *turn) did(i int, at time.Time, round int) {
+func (t *turn) did(i int, at time.Time, round, used int) {
 	p := t.past[i]
 	p.N++
-	p.Last, p.Round = at, max(p.Round, round)
+	p.Last, p.Round, p.Used = at, max(p.Round, round), used
 	t.past[i] = p
 	switch {
 	case t.republish != nil:

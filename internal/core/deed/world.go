@@ -33,6 +33,7 @@ type channel struct {
 	times   []time.Time // of its messages, sorted
 	version int
 	past    map[int]reshare.Past // by post: on the channel
+	refused map[int][]Refusal    // by post
 }
 
 // NewWorld makes a world of a scene; the scene's slices are copied.
@@ -53,7 +54,13 @@ func NewWorld(s Scene) *World {
 	w.sortExpiring()
 	w.plan = newPlan(s.Standing, s.Scheduled)
 	for _, c := range s.Channels {
-		w.channels[c.ID] = &channel{Channel: c, times: slices.SortedFunc(slices.Values(c.Recent), time.Time.Compare), past: make(map[int]reshare.Past)}
+		w.channels[c.ID] = &channel{Channel: c, times: slices.SortedFunc(slices.Values(c.Recent), time.Time.Compare), past: make(map[int]reshare.Past),
+			refused: make(map[int][]Refusal)}
+	}
+	for _, r := range s.Refusals {
+		if i, known := w.index[r.Post]; known && w.channels[r.Channel] != nil {
+			w.channels[r.Channel].refused[i] = append(w.channels[r.Channel].refused[i], r)
+		}
 	}
 	w.addTurns()
 	return w
@@ -138,6 +145,13 @@ func (w *World) Decide(at time.Time) Decision {
 	if w.scene.Paused {
 		return Decision{}
 	}
+	if opens := FirstMinute(w.scene.Resumed); at.Before(opens) {
+		d := w.Decide(opens)
+		if d.IsIdle() {
+			return d
+		}
+		return Decision{Next: opens}
+	}
 	if d, due := w.BeforeRules(at); due {
 		return d
 	}
@@ -160,7 +174,7 @@ func (w *World) Decide(at time.Time) Decision {
 // BeforeRules returns what is due at the moment and comes before all rules: publications
 // and own expiries.
 func (w *World) BeforeRules(at time.Time) (d Decision, due bool) {
-	if w.scene.Paused {
+	if !w.isOpen(at) {
 		return Decision{}, false
 	}
 	if d, due = w.publications(at); due {
@@ -172,7 +186,7 @@ func (w *World) BeforeRules(at time.Time) (d Decision, due bool) {
 // Due returns the rule whose turn is next in order at the moment, or 0 where none is
 // due. Publications and own expiries come before it.
 func (w *World) Due(at time.Time) int64 {
-	if w.scene.Paused {
+	if !w.isOpen(at) {
 		return 0
 	}
 	for _, t := range w.turns {
@@ -181,6 +195,11 @@ func (w *World) Due(at time.Time) int64 {
 		}
 	}
 	return 0
+}
+
+// isOpen tells whether anything may be decided at a moment.
+func (w *World) isOpen(at time.Time) bool {
+	return !w.scene.Paused && !at.Before(w.scene.Resumed)
 }
 
 func sooner(a, b time.Time) time.Time {
@@ -288,7 +307,7 @@ func (w *World) apply(d Deed, at time.Time) {
 		f := &w.posts[i]
 		f.Published, f.LastRun = at, at
 		f.Republished++
-		w.turnOf(d.Rule).did(i, at, d.Round)
+		w.turnOf(d.Rule).did(i, at, d.Round, 0)
 		w.touch(i)
 	case Share:
 		w.shared(i, d, at)
@@ -330,7 +349,7 @@ func (w *World) takeAway(i int, how Kind) {
 func (w *World) shared(i int, d Deed, at time.Time) {
 	f := &w.posts[i]
 	f.Shared++
-	w.turnOf(d.Rule).did(i, at, d.Round)
+	w.turnOf(d.Rule).did(i, at, d.Round, d.Wording+1)
 	c := w.channels[d.Channel]
 	past := c.past[i]
 	past.OnChannel++
@@ -459,6 +478,23 @@ func (w *World) PastOf(rule, post int64) reshare.Past {
 	return t.pastOf(i)
 }
 
+// Refused tells what is refused of a post's messages on the channel of a reshare rule.
+func (w *World) Refused(rule, post int64) []Refusal {
+	t := w.turnOf(rule)
+	i, ok := w.index[post]
+	if t == nil || t.share == nil || !ok || w.channels[t.share.Channel] == nil {
+		return nil
+	}
+	return w.channels[t.share.Channel].refusedOf(&w.posts[i], i)
+}
+
+// refusedOf lists what is refused of a post's messages: what was, before the post changed,
+// is not any more.
+func (c *channel) refusedOf(f *condition.Facts, i int) []Refusal {
+	all := c.refused[i]
+	return slices.DeleteFunc(slices.Clone(all), func(r Refusal) bool { return f.Changed.After(r.At) })
+}
+
 // Post returns the facts of a post as they are in the world now.
 func (w *World) Post(post int64) (*condition.Facts, bool) {
 	i, ok := w.index[post]
@@ -470,6 +506,9 @@ func (w *World) Post(post int64) (*condition.Facts, bool) {
 
 // At returns the facts of the post with a number of a pool.
 func (w *World) At(i int) *condition.Facts { return &w.posts[i] }
+
+// Size is how many posts and rules the world has to decide on.
+func (w *World) Size() int { return len(w.posts) + len(w.scheduled) + len(w.turns) }
 
 // Published is how many posts are published.
 func (w *World) Published() int { return w.published }

@@ -24,25 +24,72 @@ type Event struct {
 	deed.Deed
 }
 
-// Steps yields the decisions after a moment, in order, each with its time, up to an end.
-// Where a decision is yielded, it has not been applied yet.
-func Steps(w *deed.World, from, to time.Time) iter.Seq2[time.Time, deed.Decision] {
-	return func(yield func(time.Time, deed.Decision) bool) {
-		for at := from; ; {
-			d := w.Decide(at)
-			if !d.IsIdle() {
-				if !yield(at, d) {
-					return
-				}
-				w.Apply(d, at)
-				continue
-			}
-			if d.Next.IsZero() || d.Next.After(to) {
+// Stuck tells that a decision would not let time go on, and at what.
+type Stuck struct {
+	At   time.Time
+	What deed.Decision // the decision that was reached again and again
+}
+
+// Error says so.
+func (s *Stuck) Error() string {
+	what := "nothing that is due"
+	switch {
+	case s.What.Run != nil:
+		what = fmt.Sprintf("rule %d", s.What.Run.Rule)
+	case len(s.What.Deeds) > 0:
+		what = fmt.Sprintf("“%s” of post %d", s.What.Deeds[0].Kind, s.What.Deeds[0].Post)
+	}
+	return fmt.Sprintf("The forecast stopped at %s: it does not get past %s.", s.At.UTC().Format(time.RFC3339), what)
+}
+
+// World is what decides, and what decisions are applied to: a *deed.World.
+type World interface {
+	Decide(at time.Time) deed.Decision
+	Apply(d deed.Decision, at time.Time)
+	Size() int // how many posts and rules there are
+}
+
+// Walk yields the decisions from the minute that is running at a moment on, in order, each
+// with its time, up to an end. Where a decision is yielded, it has not been applied yet.
+type Walk struct {
+	World    World
+	From, To time.Time
+	Err      *Stuck // after Steps: why it stopped before the end; nil: it did not
+}
+
+// Steps yields the decisions of a Walk.
+func (k *Walk) Steps(yield func(time.Time, deed.Decision) bool) {
+	// Each decision serves a rule's turn or takes posts out of what is due, so one moment has
+	// no more of them than there are rules and posts. More would be going round.
+	most := 2*k.World.Size() + 16
+	here := 0 // decisions at the moment
+	for at := deed.Minute(k.From); ; {
+		d := k.World.Decide(at)
+		if !d.IsIdle() {
+			if here++; here > most {
+				k.Err = &Stuck{at, d}
 				return
 			}
-			at = d.Next
+			if !yield(at, d) {
+				return
+			}
+			k.World.Apply(d, at)
+			continue
 		}
+		if d.Next.IsZero() || d.Next.After(k.To) {
+			return
+		}
+		if !d.Next.After(at) {
+			k.Err = &Stuck{at, d}
+			return
+		}
+		at, here = d.Next, 0
 	}
+}
+
+// Steps yields the decisions of a Walk that need not be told whether it got stuck.
+func Steps(w *deed.World, from, to time.Time) iter.Seq2[time.Time, deed.Decision] {
+	return (&Walk{World: w, From: from, To: to}).Steps
 }
 
 // Request is what to foretell.
@@ -68,6 +115,8 @@ type Forecast struct {
 	// after it; zero where the shelf is empty or outlasts the span.
 	ShelfLasts, Dry time.Time
 	Cut             bool // Go ended it early
+	// Stuck tells where it stopped since a decision made no progress; nil: nowhere.
+	Stuck *Stuck
 }
 
 // WarningKind says what a warning is about.
@@ -82,6 +131,7 @@ const (
 	Asking     WarningKind = "asks"
 	Limit      WarningKind = "limit"
 	Unfit      WarningKind = "unfit"
+	NoProgress WarningKind = "no progress"
 )
 
 // Warning is something an editor should know before it happens.
@@ -100,7 +150,8 @@ func Run(r Request) Forecast {
 	watch := newWatcher(r, w)
 	var f Forecast
 	steps := 0
-	for at, d := range Steps(w, r.From, r.To) {
+	walk := Walk{World: w, From: r.From, To: r.To}
+	for at, d := range walk.Steps {
 		for _, one := range d.Deeds {
 			f.Events = append(f.Events, Event{at, one})
 		}
@@ -110,9 +161,13 @@ func Run(r Request) Forecast {
 			break
 		}
 	}
+	f.Stuck = walk.Err
 	placement := place(r)
 	f.ShelfLasts, f.Dry = placement.lasts, placement.dry
 	f.Warnings = watch.warnings(f.Events, placement)
+	if f.Stuck != nil {
+		f.Warnings = append([]Warning{{Kind: NoProgress, At: f.Stuck.At, Text: f.Stuck.Error()}}, f.Warnings...)
+	}
 	return f
 }
 

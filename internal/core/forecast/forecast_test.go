@@ -133,3 +133,47 @@ func TestCompare(t *testing.T) {
 	}, forecast.Compare(before, after))
 	assert.Empty(t, forecast.Compare(before, before))
 }
+
+// circles is a world that decides the same whatever is done.
+type circles struct{ d deed.Decision }
+
+func (c circles) Decide(time.Time) deed.Decision { return c.d }
+func (c circles) Apply(deed.Decision, time.Time) {}
+func (c circles) Size() int                      { return 3 }
+func walked(d deed.Decision) (steps int, stuck error) {
+	w := forecast.Walk{World: circles{d}, From: noon, To: noon.AddDate(1, 0, 0)}
+	for range w.Steps {
+		steps++
+	}
+	if w.Err != nil {
+		stuck = w.Err
+	}
+	return steps, stuck
+}
+
+func TestADecisionThatGetsNowhereEndsTheForecast(t *testing.T) {
+	steps, err := walked(deed.Decision{Run: &deed.Run{Rule: 7}, Next: noon})
+	assert.Equal(t, 22, steps)
+	assert.EqualError(t, err, "The forecast stopped at 2026-11-24T16:00:00Z: it does not get past rule 7.")
+	_, err = walked(deed.Decision{Deeds: []deed.Deed{{Kind: deed.Publish, Post: 3}}, Next: noon})
+	assert.ErrorContains(t, err, "“publish” of post 3")
+	steps, err = walked(deed.Decision{Next: noon.Add(-time.Hour)})
+	assert.Zero(t, steps)
+	assert.ErrorContains(t, err, "does not get past nothing that is due")
+	_, err = walked(deed.Decision{})
+	assert.NoError(t, err)
+}
+
+func TestAForecastBeginsAtTheMinuteThatIsRunning(t *testing.T) {
+	r := small(t)
+	r.Scene.CatchUp, r.Scene.Rhythm.Gap = deed.SpreadOut, 45
+	r.Scene.Scheduled = []deed.Scheduled{{Post: 9, Due: noon.Add(-time.Hour)}, {Post: 10, Due: noon.Add(-30 * time.Minute)}}
+	r.From = noon.Add(21*time.Minute + 19*time.Second)
+	f := forecast.Run(r)
+	assert.Equal(t, noon.Add(21*time.Minute), f.Events[0].At)
+	assert.Equal(t, noon.Add(66*time.Minute), f.Events[1].To)
+
+	r.Scene.Resumed = noon.Add(21*time.Minute + 10*time.Second)
+	f = forecast.Run(r)
+	assert.Equal(t, noon.Add(22*time.Minute), f.Events[0].At, "nothing is decided before the site was resumed")
+}

@@ -22,12 +22,13 @@ type watcher struct {
 	counts    map[[2]int64]int // of posts that are fought over
 	empties   map[int64]int    // turns without a post
 	unfit     map[int64]int    // those of them for want of a message that fits
+	refused   map[int64]int    // by rule: posts whose messages the network refused
 	out       map[int64]Event  // a post's latest coming out or outing by a rule
 }
 
 func newWatcher(r Request, w *deed.World) *watcher {
 	return &watcher{request: r, world: w, exhausted: make(map[int64]*Warning), fights: make(map[[2]int64]*Warning), limits: make(map[int64]*Warning),
-		counts: make(map[[2]int64]int), empties: make(map[int64]int), unfit: make(map[int64]int), out: make(map[int64]Event)}
+		counts: make(map[[2]int64]int), empties: make(map[int64]int), unfit: make(map[int64]int), refused: make(map[int64]int), out: make(map[int64]Event)}
 }
 
 // near is how soon after a post was brought out or shared its expiry is a fight.
@@ -60,6 +61,7 @@ func (w *watcher) seeRun(at time.Time, run deed.Run, deeds []deed.Deed) {
 		w.empties[run.Rule]++
 		if run.Caught > 0 {
 			w.unfit[run.Rule]++
+			w.refused[run.Rule] = max(w.refused[run.Rule], run.Refused)
 		}
 		if w.exhausted[run.Rule] == nil {
 			w.exhausted[run.Rule] = &Warning{Kind: PoolEmpty, At: at, Rules: []int64{run.Rule}}
@@ -116,6 +118,10 @@ func (w *watcher) warnings(events []Event, p placed) []Warning {
 		if w.unfit[rule] == w.empties[rule] {
 			one.Kind = Unfit
 			one.Text = fmt.Sprintf("From %s on, no message of the rule %s fits its channel; %s pass without one. Shorten its wordings.", day(one.At, zone), w.name(rule), turns)
+			if n := w.refused[rule]; n > 0 {
+				one.Text = fmt.Sprintf("From %s on, the rule %s has no message that its channel takes: the network refused those of %s, and %s pass without one. Change the wordings or the posts.",
+					day(one.At, zone), w.name(rule), plural(n, "post"), turns)
+			}
 		}
 		all = append(all, *one)
 	}

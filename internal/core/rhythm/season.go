@@ -7,8 +7,8 @@ import (
 )
 
 // Season is a rhythm that holds between two dates in place of the usual one: a summer,
-// a festival. It has openings, a seed and evenness of its own; zone, gap and rests are
-// the usual rhythm's.
+// a festival. It has openings, a seed and evenness of its own; zone and rests are the
+// usual rhythm's, and so is the gap where the season has none.
 type Season struct {
 	ID   int64 // names its slots; another than the usual rhythm's
 	Name string
@@ -17,6 +17,7 @@ type Season struct {
 	// Priority decides where seasons overlap: the highest holds, and of equal ones the one
 	// that begins later.
 	Priority int
+	Gap      int // fewest minutes between two publications; 0: the usual rhythm's
 	Seed     uint64
 	Uneven   bool
 	Openings []Opening

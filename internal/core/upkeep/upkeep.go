@@ -39,6 +39,7 @@ type Rule struct {
 	Condition *condition.Condition
 	Pace      cadence.Pace
 	Served    time.Time // turns up to this moment are served
+	Owed      time.Time // a turn that is served but whose message was refused: it is taken again; zero: none
 	Armed     bool
 	Held      bool // waits for an editor's word
 	Excluded  map[int64]bool
