@@ -50,3 +50,22 @@ func BenchmarkPlace(b *testing.B) {
 		})
 	}
 }
+
+// Without caps every deadline is settled by a matching; tight has more deadlines than seats
+// before them.
+func BenchmarkPlaceWithoutCaps(b *testing.B) {
+	for _, tight := range []bool{false, true} {
+		b.Run(fmt.Sprintf("tight=%t", tight), func(b *testing.B) {
+			r := longShelf(10_000)
+			r.Caps = queue.Caps{}
+			if tight {
+				for i := range r.Shelf {
+					r.Shelf[i].Deadline = slot(i % 600).At.Add(12 * time.Hour)
+				}
+			}
+			for b.Loop() {
+				queue.Place(r)
+			}
+		})
+	}
+}

@@ -6,7 +6,8 @@ import (
 	"sort"
 )
 
-// reserve keeps a seat for every deadline that can be met, the latest there is.
+// reserve keeps a seat for every deadline that can be met, the latest there is; or where
+// caps are set and a search through all ways is within reach, finds how many can be met.
 func (p *planner) reserve() {
 	if len(p.urgent) == 0 {
 		return
@@ -20,17 +21,36 @@ func (p *planner) reserve() {
 	for _, i := range p.urgent {
 		p.items[i].end = sort.Search(len(p.seats), func(t int) bool { return p.seats[t].at > p.items[i].deadline })
 	}
+	capped := p.request.Caps != (Caps{})
+	if capped && len(p.urgent) <= mostSearched {
+		p.course = newCourse(p)
+		var proven bool
+		p.target, proven = p.course.find()
+		p.unproven = !proven
+		p.course.steps = searchSteps
+		return
+	}
+	if !capped {
+		p.matching = newMatching(p)
+	}
 	order := slices.Clone(p.urgent)
 	// Those that may begin latest have the fewest seats at the late end.
 	slices.SortStableFunc(order, func(a, b int) int {
 		return cmp.Or(cmp.Compare(p.items[b].notBefore, p.items[a].notBefore), cmp.Compare(p.items[b].deadline, p.items[a].deadline))
 	})
 	for _, i := range order {
-		if !p.augment(i, 0) {
+		met := false
+		if p.matching != nil {
+			met = p.matching.match(i)
+		} else {
+			met = p.augment(i, 0)
+		}
+		if !met {
 			p.loose = append(p.loose, i)
 		}
 	}
-	p.searchExactly(last)
+	// Under caps, reservations tell what can be met, but not that no more can.
+	p.unproven = capped && len(p.loose) > 0
 }
 
 // augmentBudget bounds the seats that one augmenting search looks at. A search that
@@ -104,104 +124,4 @@ func (p *planner) seatFor(i, from int) bool {
 		p.put(other, t)
 	}
 	return false
-}
-
-// Bounds on searching through all ways. Where caps are set and few deadlines compete
-// for few seats, the number of deadlines that can be met is found by looking at every
-// way; beyond that, reservations have to do.
-const (
-	maxSearchedItems = 12
-	maxSearchedSeats = 40
-	searchBudget     = 30_000 // steps of one search
-)
-
-// searchExactly finds how many deadlines can be met where the search is small enough,
-// and from then on every seat is decided by it instead of by reservations.
-func (p *planner) searchExactly(last int64) {
-	if p.request.Caps == (Caps{}) || len(p.urgent) > maxSearchedItems {
-		return
-	}
-	seats := sort.Search(len(p.seats), func(t int) bool { return p.seats[t].at > last })
-	if seats > maxSearchedSeats {
-		return
-	}
-	reserved := make(map[int]int)
-	for _, i := range p.urgent {
-		if t := p.lift(i); t >= 0 {
-			reserved[i] = t
-		}
-	}
-	s := search{planner: p, end: seats, budget: searchBudget}
-	if best, ok := s.most(0, len(p.urgent)); ok {
-		p.small, p.target, p.searched = true, best, seats
-		return
-	}
-	for i, t := range reserved {
-		p.put(i, t)
-	}
-}
-
-// tryExactly is try for a small number of deadlines.
-func (p *planner) tryExactly(i, t int) cause {
-	if why := p.may(i, t); why != fits {
-		p.note(i, t, why)
-		return why
-	}
-	p.countAt(i, t, 1)
-	p.settle(i, t)
-	if p.met >= p.target {
-		return fits
-	}
-	s := search{planner: p, end: p.searched, budget: searchBudget}
-	need := p.target - p.met
-	if best, ok := s.most(t+1, need); !ok || best >= need {
-		return fits // where the search is given up, the first in line has the benefit
-	}
-	p.unsettle(i)
-	p.countAt(i, t, -1)
-	return needed
-}
-
-// search looks through the ways to give the waiting items with deadlines the seats
-// from some seat on.
-type search struct {
-	*planner
-	end    int
-	budget int
-}
-
-// most returns how many deadlines can be met from seat t on, at most `enough`; not ok
-// where the budget does not last.
-func (s *search) most(t, enough int) (best int, ok bool) {
-	left := 0
-	for _, i := range s.urgent {
-		if it := &s.items[i]; it.seat < 0 && t < s.end && it.deadline >= s.seats[t].at {
-			left++
-		}
-	}
-	enough = min(enough, left, s.end-t)
-	if enough <= 0 {
-		return 0, true
-	}
-	if s.budget--; s.budget < 0 {
-		return 0, false
-	}
-	for _, i := range s.urgent {
-		if s.items[i].seat >= 0 || s.may(i, t) != fits {
-			continue
-		}
-		s.countAt(i, t, 1)
-		s.items[i].seat = t
-		rest, ok := s.most(t+1, enough-1)
-		s.items[i].seat = -1
-		s.countAt(i, t, -1)
-		if !ok {
-			return 0, false
-		}
-		if best = max(best, 1+rest); best >= enough {
-			return best, true
-		}
-	}
-	rest, ok := s.most(t+1, enough)
-	return max(best, rest), ok
 }

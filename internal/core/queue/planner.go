@@ -53,15 +53,16 @@ type planner struct {
 
 	groups   map[[2]int32]*group
 	heads    groupHeap
-	held     []int // items whose not-before is to come, by that time
-	pending  int   // items that are neither placed nor given up
-	urgent   []int // items with deadlines, in shelf order
-	small    bool  // few enough deadlines to search through
-	searched int   // how many seats are searched through
-	target   int   // how many deadlines are met in all; known where small
-	met      int   // deadlines met so far
-	stuck    bool  // the present seat is needed by a reservation that can go nowhere else
-	visited  []int // marks of augmenting searches, by seat
+	held     []int     // items whose not-before is to come, by that time
+	pending  int       // items that are neither placed nor given up
+	urgent   []int     // items with deadlines, in shelf order
+	course   *course   // decides where caps are set and deadlines are few; or nil
+	matching *matching // decides where no caps are set; or nil
+	unproven bool      // more deadlines might be met than are
+	target   int       // how many deadlines are met in all; of the course
+	met      int       // deadlines met so far
+	stuck    bool      // the present seat is needed by a reservation that can go nowhere else
+	visited  []int     // marks of augmenting searches, by seat
 	visit    int
 	trail    []int // the seats that the last augmenting search went through
 	steps    int   // what is left of its budget
@@ -244,10 +245,14 @@ func (p *planner) relievers(t int, to ranks) ranks {
 			heap.Push(&to, i)
 		}
 	}
-	if p.small {
+	if p.course != nil {
 		for _, i := range p.urgent {
 			add(i)
 		}
+		return to
+	}
+	if p.matching != nil {
+		add(p.matching.first(t))
 		return to
 	}
 	if i := p.holder[t]; i >= 0 {
@@ -279,7 +284,7 @@ func (p *planner) neighbours(t, head int, to ranks) ranks {
 			heap.Push(&to, i)
 		}
 	}
-	if p.small {
+	if p.course != nil {
 		return p.relievers(t, to)
 	}
 	return to
@@ -336,8 +341,11 @@ func (p *planner) tell(chosen int, barred []int) {
 // try gives the seat to the item if it may take it and no deadline is lost by it; it
 // returns fits then, and otherwise the cause.
 func (p *planner) try(i, t int) cause {
-	if p.small {
-		return p.tryExactly(i, t)
+	if p.course != nil {
+		return p.course.try(i, t)
+	}
+	if p.matching != nil {
+		return p.matching.try(i, t)
 	}
 	plain := !p.items[i].hasDeadline()
 	if plain && p.stuck && p.suits(i, t) == fits {

@@ -110,6 +110,9 @@ type Unplaced struct {
 type Placement struct {
 	Placed   []Proposal
 	Unplaced []Unplaced
+	// Unproven tells that the search for a way to meet more deadlines had to stop before it
+	// had looked at all of them: it is not proven that no more can be met.
+	Unproven bool
 }
 
 // Place answers the request. The slots must come in time order; they are asked for
@@ -117,9 +120,10 @@ type Placement struct {
 //
 // How exact: without caps, the number of deadlines met is the greatest there can be,
 // and the placement is the one described above. With caps that is a hard problem in
-// general; it is solved exactly where up to about a dozen deadlines compete, and
-// otherwise a deadline may go unmet that an exhaustive search could have met. A
-// deadline that is met, a cap and a lane are kept in every case.
+// general; it is solved exactly as far as a search of bounded length goes, which is for
+// twenty deadlines among sixty slots as a rule. Where the search had to stop, or more than
+// 64 drafts have deadlines, the placement says that it is Unproven. A deadline that is met,
+// a cap and a lane are kept in every case.
 func Place(r Request) Placement {
 	p := newPlanner(r)
 	p.reserve()

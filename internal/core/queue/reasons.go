@@ -14,7 +14,7 @@ func (p *planner) answer() Placement {
 	if !p.ended {
 		p.stop()
 	}
-	var placement Placement
+	placement := Placement{Unproven: p.unproven}
 	at := make(map[int]int) // seat to item
 	for i := range p.items {
 		if p.items[i].seat >= 0 {
