@@ -22,6 +22,7 @@ type Season struct {
 	Starts   civil.Date       `json:"starts" doc:"its first date"`
 	Ends     civil.Date       `json:"ends" doc:"its last date"`
 	Priority int              `json:"priority" minimum:"-100" maximum:"100" doc:"where seasons overlap, the highest holds; of equal ones the one that begins later"`
+	Gap      int              `json:"gap,omitempty" minimum:"0" maximum:"10080" doc:"fewest minutes between two publications; absent or 0: the usual rhythm's"`
 	Seed     int64            `json:"seed" minimum:"0" maximum:"9007199254740991" doc:"all chance comes from it"`
 	Uneven   bool             `json:"uneven,omitempty" doc:"leave out the minutes divisible by five"`
 	Openings []intake.Opening `json:"openings"`
@@ -79,7 +80,7 @@ func (s *Server) listSeasons(ctx context.Context, _ *SitePath) (*seasonsOutput, 
 	}
 	out := &seasonsOutput{Body: []Season{}}
 	for _, one := range r.Seasons {
-		out.Body = append(out.Body, Season{ID: one.ID, Name: one.Name, Starts: one.From, Ends: one.Until, Priority: one.Priority, Seed: int64(one.Seed), Uneven: one.Uneven,
+		out.Body = append(out.Body, Season{ID: one.ID, Name: one.Name, Starts: one.From, Ends: one.Until, Priority: one.Priority, Gap: one.Gap, Seed: int64(one.Seed), Uneven: one.Uneven,
 			Openings: viewOpenings(one.Openings), Version: one.Version})
 	}
 	return out, nil
@@ -88,7 +89,7 @@ func (s *Server) listSeasons(ctx context.Context, _ *SitePath) (*seasonsOutput, 
 // kept turns the season into what the store keeps, with all that is wrong with it beside
 // the usual rhythm.
 func (in Season) kept(usual store.Rhythm, zone civil.Zone) (store.Rhythm, []intake.FieldProblem) {
-	kept := store.Rhythm{ID: in.ID, SiteID: usual.SiteID, Name: strings.TrimSpace(in.Name), Gap: usual.Gap, Seed: uint64(in.Seed), Uneven: in.Uneven,
+	kept := store.Rhythm{ID: in.ID, SiteID: usual.SiteID, Name: strings.TrimSpace(in.Name), Gap: in.Gap, Seed: uint64(in.Seed), Uneven: in.Uneven,
 		From: in.Starts, Until: in.Ends, Priority: in.Priority, Version: in.Version}
 	openings, problems := intake.ReadOpenings(in.Openings)
 	kept.Openings = openings

@@ -59,14 +59,14 @@ func lift(ctx context.Context, q store.Queries, site store.Site, ids []int64, no
 	if err != nil {
 		return up, err
 	}
-	plan := reflow.GroundPlan{Zone: site.Zone(), Caps: site.Caps(), Gap: r.Gap, Now: now, Rests: r.Rests}
+	drawn := r.In(site.Zone())
+	plan := reflow.GroundPlan{Zone: site.Zone(), Caps: site.Caps(), Gap: r.Gap, GapAt: drawn.GapAt, Now: now, Rests: r.Rests}
 	lifting := make(map[int64]bool, len(ids))
 	for _, id := range ids {
 		lifting[id] = true
 	}
 	var occupied []rhythm.Occupied
 	plan.Standing, occupied = settled(standing, func(s store.Standing) bool { return lifting[s.Post] })
-	drawn := r.In(plan.Zone)
 	before, after := drawn.Around()
 	plan.Slots = func(date civil.Date) (slots []rhythm.Slot) {
 		for day := range drawn.Days(date.Add(-before), occupied) {

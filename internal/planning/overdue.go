@@ -40,7 +40,7 @@ func OverdueOf(ctx context.Context, q store.Queries, site store.Site, now time.T
 	if err != nil {
 		return out, err
 	}
-	s := deed.Snapshot{CatchUp: deed.CatchUp(site.CatchUp), Fresh: time.Duration(site.CatchUpMinutes) * time.Minute, Gap: time.Duration(r.Gap) * time.Minute}
+	s := deed.Snapshot{CatchUp: deed.CatchUp(site.CatchUp), Fresh: time.Duration(site.CatchUpMinutes) * time.Minute, Gap: time.Duration(r.Gap) * time.Minute, GapAt: r.In(site.Zone()).GapAt}
 	var occupied []rhythm.Occupied
 	var ids []int64
 	for _, one := range standing {

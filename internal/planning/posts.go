@@ -130,7 +130,7 @@ func (d Desk) nearTo(ctx context.Context, tx *store.Tx, id int64, at time.Time) 
 	if err != nil {
 		return nil, err
 	}
-	gap := time.Duration(r.Gap) * time.Minute
+	gap := r.In(d.Site.Zone()).GapAt(at)
 	entries, err := tx.EntriesBetween(ctx, d.Site.ID, at.Add(-gap+time.Minute), at.Add(gap))
 	return slices.DeleteFunc(entries, func(e store.Entry) bool { return e.ID == id }), err
 }

@@ -230,28 +230,23 @@ func (w wished) plan() (p reflow.Plan, entries map[int64]store.Entry, err error)
 	if err != nil {
 		return p, nil, err
 	}
-	lanes := make(map[string][]string)
-	for _, one := range append([]store.Rhythm{r}, r.Seasons...) {
-		for _, o := range one.Openings {
-			lanes[o.Key] = o.Lane
-		}
-	}
+	drawn := r.In(w.site.Zone())
 	scheduled, err := w.ScheduledPosts(w.ctx, w.site.ID, w.now)
 	if err != nil {
 		return p, nil, err
 	}
-	p.Zone, p.Caps, p.Gap = w.site.Zone(), w.site.Caps(), r.Gap
+	p.Zone, p.Caps, p.Gap, p.GapAt = w.site.Zone(), w.site.Caps(), r.Gap, drawn.GapAt
 	entries = make(map[int64]store.Entry, len(scheduled))
 	for _, e := range scheduled {
 		entries[e.ID] = e
 		p.Posts = append(p.Posts, reflow.Post{Draft: draftOf(e), At: *e.DueAt, Pinned: e.Pinned,
-			Slot: rhythm.Slot{ID: e.Slot(), At: *e.DueAt, Lane: lanes[e.Slot().Opening]}})
+			Slot: rhythm.Slot{ID: e.Slot(), At: *e.DueAt, Lane: drawn.LaneOf(e.Slot())}})
 	}
 	var occupied []rhythm.Occupied
 	if p.Standing, occupied, err = w.standing(w.now); err != nil {
 		return p, nil, err
 	}
-	p.Free = queue.Slots(r.In(p.Zone), w.now, occupied)
+	p.Free = queue.Slots(drawn, w.now, occupied)
 	return p, entries, nil
 }
 
@@ -447,14 +442,15 @@ func NearAdjusted(ctx context.Context, q store.Queries, site store.Site, steps [
 	if err != nil {
 		return nil, err
 	}
-	gap := time.Duration(r.Gap) * time.Minute
+	drawn := r.In(site.Zone())
+	widest := time.Duration(drawn.WidestGap()) * time.Minute
 	byHand := make(map[int64]time.Time, len(adjusted))
 	first, last := adjusted[0].At, adjusted[0].At
 	for _, a := range adjusted {
 		byHand[a.Post] = a.At
 		first, last = earlier(first, a.At), later(last, a.At)
 	}
-	standing, err := q.EntriesBetween(ctx, site.ID, first.Add(-gap), last.Add(gap))
+	standing, err := q.EntriesBetween(ctx, site.ID, first.Add(-widest), last.Add(widest))
 	if err != nil {
 		return nil, err
 	}
@@ -476,6 +472,7 @@ func NearAdjusted(ctx context.Context, q store.Queries, site store.Site, steps [
 	slices.SortStableFunc(all, func(a, b Near) int { return a.At.Compare(b.At) })
 	var found []Near
 	for _, a := range adjusted {
+		gap := drawn.GapAt(a.At)
 		i, _ := slices.BinarySearchFunc(all, a.At.Add(-gap+1), func(n Near, t time.Time) int { return n.At.Compare(t) })
 		for ; i < len(all) && all[i].At.Before(a.At.Add(gap)); i++ {
 			if all[i].Post != a.Post {

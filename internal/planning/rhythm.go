@@ -52,7 +52,7 @@ func (d Desk) SaveSeason(ctx context.Context, s store.Rhythm, now time.Time) (id
 		if err != nil {
 			return err
 		}
-		s.SiteID, s.Gap = d.Site.ID, usual.Gap
+		s.SiteID = d.Site.ID
 		if bad := SeasonProblems(usual, s, d.Site.Zone()); len(bad) > 0 {
 			return bad[0]
 		}

@@ -51,8 +51,10 @@ type Bounds struct {
 type Crowd struct {
 	Taken []time.Time   // sorted
 	Gap   time.Duration // to each of them, either way
-	ADay  int           // the most on one date, those of Taken with it; 0: no limit
-	Zone  civil.Zone    // of that date
+	// GapAt is the gap at a time, where it is not Gap always; nil: it is.
+	GapAt func(time.Time) time.Duration
+	ADay  int        // the most on one date, those of Taken with it; 0: no limit
+	Zone  civil.Zone // of that date
 }
 
 // farthest is how far a turn is moved before it is given up.
@@ -101,7 +103,7 @@ func (b Bounds) step(t time.Time, crowd Crowd) (time.Time, string) {
 		}
 	}
 	if next, ok := crowd.near(t); ok {
-		return next, fmt.Sprintf("the gap of %d min", int(crowd.Gap/time.Minute))
+		return next, fmt.Sprintf("the gap of %d min", int(crowd.gap(t)/time.Minute))
 	}
 	if crowd.ADay > 0 && crowd.onDate(crowd.Zone.DateOf(t)) >= crowd.ADay {
 		return crowd.Zone.At(crowd.Zone.DateOf(t).Add(1), 0), fmt.Sprintf("the limit of %d a day", crowd.ADay)
@@ -136,16 +138,25 @@ func (b Bounds) window(t time.Time, d civil.Date) (time.Time, bool) {
 
 // near returns when the nearest taken time no longer stands in the way.
 func (c Crowd) near(t time.Time) (time.Time, bool) {
-	i, _ := slices.BinarySearchFunc(c.Taken, t.Add(-c.Gap), func(taken, from time.Time) int {
+	gap := c.gap(t)
+	i, _ := slices.BinarySearchFunc(c.Taken, t.Add(-gap), func(taken, from time.Time) int {
 		if taken.After(from) {
 			return 1
 		}
 		return -1
 	})
-	if i < len(c.Taken) && c.Taken[i].Sub(t) < c.Gap {
-		return c.Taken[i].Add(c.Gap), true
+	if i < len(c.Taken) && c.Taken[i].Sub(t) < gap {
+		return c.Taken[i].Add(gap), true
 	}
 	return t, false
+}
+
+// gap is the gap that holds at a time.
+func (c Crowd) gap(t time.Time) time.Duration {
+	if c.GapAt != nil {
+		return c.GapAt(t)
+	}
+	return c.Gap
 }
 
 func (c Crowd) onDate(d civil.Date) int {

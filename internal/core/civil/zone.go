@@ -181,6 +181,37 @@ func (z Zone) Window(d Date, from, to Clock) []Span {
 	return spans
 }
 
+// Spans returns the instants at which the zone's date is d: one span, several where clocks
+// go back over midnight, or none where the date is skipped.
+func (z Zone) Spans(d Date) []Span {
+	begin := d.midnight().Unix()
+	end := begin + secondsPerDay
+	if from, plain := z.far(begin); plain {
+		if to, plain := z.far(end); plain {
+			return []Span{{from, to}}
+		}
+	}
+	var spans []Span
+	for at := time.Unix(begin-secondsPerDay, 0).In(z.location()); ; {
+		_, offset := at.Zone()
+		eraStart, eraEnd := at.ZoneBounds()
+		from, to := time.Unix(begin-int64(offset), 0), time.Unix(end-int64(offset), 0)
+		if !eraStart.IsZero() && eraStart.After(from) {
+			from = eraStart
+		}
+		if !eraEnd.IsZero() && eraEnd.Before(to) {
+			to = eraEnd
+		}
+		if from.Before(to) {
+			spans = appendSpan(spans, from.UTC(), to.UTC())
+		}
+		if eraEnd.IsZero() || eraEnd.Unix() > end+secondsPerDay {
+			return spans
+		}
+		at = eraEnd
+	}
+}
+
 // appendSpan adds a span, joined to the last where they touch.
 func appendSpan(spans []Span, from, to time.Time) []Span {
 	if n := len(spans); n > 0 && spans[n-1].To.Equal(from) {

@@ -91,8 +91,12 @@ func (t *turn) crowdVersion() int {
 // channel.
 func (t *turn) crowd(from time.Time) cadence.Crowd {
 	if t.republish != nil {
-		gap := time.Duration(t.w.scene.Rhythm.Gap) * time.Minute
-		return cadence.Crowd{Taken: t.w.plan.from(from.Add(-gap)), Gap: gap, Zone: t.w.scene.Zone}
+		r := &t.w.scene.Rhythm
+		crowd := cadence.Crowd{Taken: t.w.plan.from(from.Add(-time.Duration(r.WidestGap()) * time.Minute)), Gap: time.Duration(r.Gap) * time.Minute, Zone: t.w.scene.Zone}
+		if len(r.Seasons) > 0 {
+			crowd.GapAt = r.GapAt
+		}
+		return crowd
 	}
 	c := t.w.channels[t.share.Channel]
 	if c == nil {

@@ -231,7 +231,7 @@ func (w *World) publications(at time.Time) (Decision, bool) {
 		}
 		return -1
 	})
-	s := Snapshot{Scheduled: w.scheduled[:n], CatchUp: w.scene.CatchUp, Fresh: w.scene.Fresh, Gap: time.Duration(w.scene.Rhythm.Gap) * time.Minute}
+	s := Snapshot{Scheduled: w.scheduled[:n], CatchUp: w.scene.CatchUp, Fresh: w.scene.Fresh, Gap: time.Duration(w.scene.Rhythm.Gap) * time.Minute, GapAt: w.scene.Rhythm.GapAt}
 	if due := s.Scheduled; at.Sub(due[0].Due) >= Late && s.CatchUp != AtOnce && s.CatchUp != "" {
 		claimed := make(map[int64]bool, n)
 		for _, p := range due {

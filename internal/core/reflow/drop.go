@@ -14,7 +14,7 @@ import (
 // while they are lifted. Make it with NewGround; every Drop and Swap becomes a part of it.
 type Ground struct {
 	zone  civil.Zone
-	gap   time.Duration
+	gaps  gaps
 	now   time.Time
 	rest  civil.Rests
 	slots func(civil.Date) []rhythm.Slot
@@ -24,9 +24,11 @@ type Ground struct {
 
 // GroundPlan is what a Ground is made of.
 type GroundPlan struct {
-	Zone  civil.Zone
-	Caps  queue.Caps
-	Gap   int // fewest minutes between two posts
+	Zone civil.Zone
+	Caps queue.Caps
+	Gap  int // fewest minutes between two posts
+	// GapAt is the gap at a time, where it is not Gap always; nil: it is.
+	GapAt func(time.Time) time.Duration
 	Now   time.Time
 	Rests civil.Rests
 	// Standing is all that counts for the caps and keeps the gap, the lifted posts left
@@ -39,7 +41,7 @@ type GroundPlan struct {
 
 // NewGround makes a ground.
 func NewGround(p GroundPlan) *Ground {
-	g := &Ground{zone: p.Zone, gap: time.Duration(p.Gap) * time.Minute, now: p.Now, rest: p.Rests, slots: p.Slots,
+	g := &Ground{zone: p.Zone, gaps: gaps{time.Duration(p.Gap) * time.Minute, p.GapAt}, now: p.Now, rest: p.Rests, slots: p.Slots,
 		book: queue.NewBook(p.Zone, p.Caps, p.Standing)}
 	for _, s := range p.Standing {
 		g.taken = append(g.taken, s.At.Truncate(time.Minute))
@@ -82,12 +84,13 @@ func (g *Ground) Day(d queue.Draft, date civil.Date) DayGround {
 		}
 	}
 	shade(begin, g.now.Add(time.Minute).Truncate(time.Minute))
-	first, _ := slices.BinarySearchFunc(g.taken, begin.Add(-g.gap), time.Time.Compare)
+	gap := g.gaps.at(begin) // a season begins and ends at midnight
+	first, _ := slices.BinarySearchFunc(g.taken, begin.Add(-gap), time.Time.Compare)
 	for _, at := range g.taken[first:] {
-		if at.After(end.Add(g.gap)) {
+		if at.After(end.Add(gap)) {
 			break
 		}
-		shade(at.Add(-g.gap+time.Minute), at.Add(g.gap))
+		shade(at.Add(-gap+time.Minute), at.Add(gap))
 	}
 	return ground
 }
@@ -183,7 +186,7 @@ func (g *Ground) Drop(p Post, date civil.Date, at *civil.Clock) (Dropped, error)
 	}
 	to, ok := g.nearest(p.Draft, date, want)
 	if !ok {
-		return Dropped{}, &Stuck{fmt.Sprintf("“%s” was not moved: %s has no minute left that keeps the gap of %s. Choose another day, or move what stands there first.", p.Title, day(date), minutes(int(g.gap/time.Minute)))}
+		return Dropped{}, &Stuck{fmt.Sprintf("“%s” was not moved: %s has no minute left that keeps the gap of %s. Choose another day, or move what stands there first.", p.Title, day(date), minutes(int(g.gaps.at(want)/time.Minute)))}
 	}
 	if !to.Equal(want) && down.Note == "" {
 		_, asked := g.zone.Local(want)
@@ -257,10 +260,11 @@ func (g *Ground) settle(d Dropped) Dropped {
 // allows tells whether a minute keeps the gap from all that stands.
 func (g *Ground) allows(t time.Time) bool {
 	i, _ := slices.BinarySearchFunc(g.taken, t, time.Time.Compare)
-	if i < len(g.taken) && g.taken[i].Sub(t) < g.gap {
+	gap := g.gaps.at(t)
+	if i < len(g.taken) && g.taken[i].Sub(t) < gap {
 		return false
 	}
-	return i == 0 || t.Sub(g.taken[i-1]) >= g.gap
+	return i == 0 || t.Sub(g.taken[i-1]) >= gap
 }
 
 // nearest is the minute of a date that is nearest to the wanted one among those that

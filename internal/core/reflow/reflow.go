@@ -38,6 +38,8 @@ type Plan struct {
 	Zone civil.Zone
 	Caps queue.Caps
 	Gap  int // fewest minutes between two posts
+	// GapAt is the gap at a time, where it is not Gap always; nil: it is.
+	GapAt func(time.Time) time.Duration
 	// Standing is everything that counts for the caps, the posts included.
 	Standing []queue.Standing
 	// Free yields the free slots in time order.
@@ -232,9 +234,22 @@ func Shift(p Plan, from, to time.Time, days int, now time.Time) (moves []Move, l
 	return moves, left, nil
 }
 
-// near tells whether two times are nearer to one another than the gap.
+// near tells whether two times are nearer to one another than the gap, at the second.
 func (p Plan) near(a, b time.Time) bool {
-	return a.Sub(b).Abs() < time.Duration(p.Gap)*time.Minute
+	return a.Sub(b).Abs() < gaps{time.Duration(p.Gap) * time.Minute, p.GapAt}.at(b)
+}
+
+// gaps is the gap between two posts, which seasons may have of their own.
+type gaps struct {
+	usual time.Duration
+	of    func(time.Time) time.Duration // nil: the usual one always
+}
+
+func (g gaps) at(t time.Time) time.Duration {
+	if g.of != nil {
+		return g.of(t)
+	}
+	return g.usual
 }
 
 // collides tells whether a post that stays sits where another would move to.

@@ -14,7 +14,6 @@
 package rhythm
 
 import (
-	"cmp"
 	"crypto/sha256"
 	"encoding/binary"
 	"fmt"
@@ -38,16 +37,14 @@ type Rhythm struct {
 	Openings []Opening
 	// Uneven leaves out the minutes divisible by five.
 	Uneven bool
-	// From and Until are the first and the last date on which openings hold; the zero
-	// Date is no bound.
+	// From and Until are the first and the last date of the site on which there are slots of
+	// its own openings; the zero Date is no bound. Seasons have bounds of their own.
 	From, Until civil.Date
 	// Rests are dates of the site on which nothing is placed, whatever an opening's
 	// window or zone.
 	Rests civil.Rests
 	// Seasons hold between their dates in place of the rhythm's own openings.
 	Seasons []Season
-
-	usual *Rhythm // what a season's day was taken from; see on
 }
 
 // SlotID names a slot for good.
@@ -83,6 +80,7 @@ type Shortfall struct {
 
 // Stretch is a part of a day in which an opening's slots may lie.
 type Stretch struct {
+	Rhythm  int64 // the rhythm's or season's, since openings have keys within it
 	Opening string
 	From    time.Time // inclusive
 	To      time.Time // exclusive
@@ -94,6 +92,9 @@ type Day struct {
 	Slots     []Slot // in order of the clock, used ones left out
 	Stretches []Stretch
 	Short     []Shortfall
+	// Near tells that so many openings overlap on the date that its times are only nearly
+	// uniform over all that are possible; see spread.Draw.
+	Near bool
 }
 
 // Occupied is a time that is taken in the plan, and the slot that the post there
@@ -107,7 +108,9 @@ type Occupied struct {
 func (r Rhythm) Days(from civil.Date, occupied []Occupied) iter.Seq[Day] {
 	plan := index(occupied)
 	return func(yield func(Day) bool) {
-		for d := from; yield(r.day(d, plan)); d = d.Add(1) {
+		bare := r.bareDays()
+		for d := from; yield(bare.day(d, plan)); d = d.Add(1) {
+			bare.forget(d)
 		}
 	}
 }
@@ -118,12 +121,13 @@ func (r Rhythm) Days(from civil.Date, occupied []Occupied) iter.Seq[Day] {
 type Beside struct {
 	Rhythm Rhythm
 	plan   occupancy
+	bare   *bareDays
 	drawn  map[civil.Date]Day
 }
 
 // Beside puts the rhythm beside occupied times.
 func (r Rhythm) Beside(occupied []Occupied) *Beside {
-	return &Beside{r, index(occupied), make(map[civil.Date]Day)}
+	return &Beside{r, index(occupied), r.bareDays(), make(map[civil.Date]Day)}
 }
 
 // Days yields the days from a date on, without end, as Rhythm.Days does; they are not to
@@ -133,7 +137,7 @@ func (b *Beside) Days(from civil.Date) iter.Seq[Day] {
 		for d := from; ; d = d.Add(1) {
 			day, known := b.drawn[d]
 			if !known {
-				day = b.Rhythm.day(d, b.plan)
+				day = b.bare.day(d, b.plan)
 				b.drawn[d] = day
 			}
 			if !yield(day) {
@@ -145,7 +149,7 @@ func (b *Beside) Days(from civil.Date) iter.Seq[Day] {
 
 // Day returns what the rhythm yields on one date beside the occupied times.
 func (r Rhythm) Day(date civil.Date, occupied []Occupied) Day {
-	return r.day(date, index(occupied))
+	return r.bareDays().day(date, index(occupied))
 }
 
 // occupancy is the plan's times, ready for asking.
@@ -191,40 +195,10 @@ func (r Rhythm) Around() (before, after int) {
 	return before, after
 }
 
-// reachBack is how many earlier dates may have a window near a date's own: those of
-// Around, and as many as the gap reaches over.
-func (r Rhythm) reachBack() int {
-	before, _ := r.Around()
-	return before + (r.Gap+24*60-1)/(24*60)
-}
-
 // demand is one opening on one date.
 type demand struct {
 	opening   Opening
 	stretches []spread.Stretch
-}
-
-// demands returns the openings that hold on the date, in order of the clock, each
-// with its minutes less those nearer than the gap to a window of an earlier date.
-func (r Rhythm) demands(date civil.Date) []demand {
-	var held []demand
-	for _, o := range r.Openings {
-		if r.holds(o, date) {
-			held = append(held, demand{o, r.minutes(date, o)})
-		}
-	}
-	if len(held) == 0 {
-		return nil
-	}
-	earlier := r.windowsBefore(date)
-	for i := range held {
-		held[i].stretches = less(held[i].stretches, earlier)
-	}
-	slices.SortStableFunc(held, func(a, b demand) int {
-		return cmp.Or(cmp.Compare(first(a.stretches), first(b.stretches)),
-			cmp.Compare(a.opening.From, b.opening.From), cmp.Compare(a.opening.Key, b.opening.Key))
-	})
-	return held
 }
 
 func first(stretches []spread.Stretch) int {
@@ -232,50 +206,6 @@ func first(stretches []spread.Stretch) int {
 		return 0
 	}
 	return stretches[0].From
-}
-
-func (r Rhythm) holds(o Opening, date civil.Date) bool {
-	if !r.From.IsZero() && date.Before(r.From) || !r.Until.IsZero() && date.After(r.Until) {
-		return false
-	}
-	return o.holds(date)
-}
-
-// minutes are the opening's minutes on the date, rest days left out.
-func (r Rhythm) minutes(date civil.Date, o Opening) []spread.Stretch {
-	from, to := o.reach()
-	var stretches []spread.Stretch
-	for _, s := range o.zone(r.Zone).Window(date, from, to) {
-		stretches = append(stretches, spread.Stretch{From: minuteOf(s.From), To: minuteOf(s.To)})
-	}
-	if len(r.Rests) == 0 || len(stretches) == 0 {
-		return stretches
-	}
-	var rest []spread.Stretch
-	for _, d := range r.Rests.Within(date.Add(-2), date.Add(3)) { // a window reaches no further
-		rest = append(rest, spread.Stretch{From: minuteOf(r.Zone.At(d, 0)), To: minuteOf(r.Zone.At(d.Add(1), 0))})
-	}
-	return less(stretches, rest)
-}
-
-// windowsBefore are the windows of earlier dates that may be near this one, each
-// widened by the gap on both sides. They do not depend on what earlier dates gave
-// way to in their turn, so that every date can be drawn for itself.
-func (r Rhythm) windowsBefore(date civil.Date) []spread.Stretch {
-	var windows []spread.Stretch
-	for back := 1; back <= r.reachBack(); back++ {
-		day := date.Add(-back)
-		there := r.of(day)
-		for _, o := range there.Openings {
-			if !there.holds(o, day) {
-				continue
-			}
-			for _, s := range there.minutes(day, o) {
-				windows = append(windows, spread.Stretch{From: s.From - r.Gap + 1, To: s.To - 1 + r.Gap})
-			}
-		}
-	}
-	return windows
 }
 
 // less returns the stretches without the minutes of the others.
@@ -299,27 +229,34 @@ func less(stretches, others []spread.Stretch) []spread.Stretch {
 	return stretches
 }
 
-func (r Rhythm) day(date civil.Date, plan occupancy) Day {
-	r = r.on(date)
-	held := r.demands(date)
-	drawn := r.draw(date, held)
+func (b *bareDays) day(date civil.Date, plan occupancy) Day {
 	day := Day{Date: date}
-	var slots []placed
-	for i, d := range held {
-		for _, s := range d.stretches {
-			day.Stretches = append(day.Stretches, Stretch{d.opening.Key, instantOf(s.From), instantOf(s.To)})
+	for _, p := range b.parts(date) {
+		drawn := p.draw(date, p.held)
+		total := 0
+		for _, times := range drawn.Times {
+			total += len(times)
 		}
-		for ordinal, m := range drawn.Times[i] {
-			slots = append(slots, placed{SlotID{r.ID, date, d.opening.Key, ordinal}, i, m})
+		slots := make([]placed, 0, total)
+		day.Stretches = slices.Grow(day.Stretches, len(p.held))
+		for i, d := range p.held {
+			for _, s := range d.stretches {
+				day.Stretches = append(day.Stretches, Stretch{p.ID, d.opening.Key, instantOf(s.From), instantOf(s.To)})
+			}
+			for ordinal, m := range drawn.Times[i] {
+				slots = append(slots, placed{SlotID{p.ID, date, d.opening.Key, ordinal}, i, m})
+			}
+			if missing := drawn.Missing[i]; missing > 0 {
+				day.Short = append(day.Short, Shortfall{d.opening.Key, missing, fmt.Sprintf(
+					"%s asks for %s %s with a gap of %d min; %d fit beside the other openings and the days before.",
+					date.Weekday(), posts(d.opening.Count), d.opening, p.Gap, len(drawn.Times[i]))})
+			}
 		}
-		if missing := drawn.Missing[i]; missing > 0 {
-			day.Short = append(day.Short, Shortfall{d.opening.Key, missing, fmt.Sprintf(
-				"%s asks for %s %s with a gap of %d min; %d fit beside the other openings and the days before.",
-				date.Weekday(), posts(d.opening.Count), d.opening, r.Gap, len(drawn.Times[i]))})
-		}
+		day.Near = day.Near || drawn.Near
+		slices.SortStableFunc(slots, func(a, b placed) int { return a.minute - b.minute })
+		p.settle(&day, p.held, slots, plan)
 	}
-	slices.SortStableFunc(slots, func(a, b placed) int { return a.minute - b.minute })
-	r.settle(&day, held, slots, plan)
+	slices.SortFunc(day.Slots, func(a, b Slot) int { return a.At.Compare(b.At) })
 	return day
 }
 

@@ -2,6 +2,7 @@ package rhythm
 
 import (
 	"fmt"
+	"time"
 
 	"dapper.example/internal/core/civil"
 )
@@ -26,46 +27,54 @@ type Season struct {
 // MaxSeasons bounds the seasons of a rhythm.
 const MaxSeasons = 40
 
-// on returns the rhythm that holds on a date: a season's or the usual one. Only openings,
-// seed, evenness, bounds and ID differ.
-func (r Rhythm) on(date civil.Date) Rhythm {
-	best := -1
-	for i, s := range r.Seasons {
-		if date.Before(s.From) || date.After(s.Until) {
-			continue
-		}
-		if best < 0 || s.Priority > r.Seasons[best].Priority ||
-			s.Priority == r.Seasons[best].Priority && s.From.After(r.Seasons[best].From) {
-			best = i
-		}
-	}
-	if best < 0 {
-		return r
-	}
-	s, usual := r.Seasons[best], r
-	held := r
-	held.usual = &usual
-	held.ID, held.Seed, held.Uneven, held.Openings, held.From, held.Until = s.ID, s.Seed, s.Uneven, s.Openings, s.From, s.Until
-	return held
-}
-
-// of returns the rhythm that holds on another date than the one that r holds on.
-func (r Rhythm) of(date civil.Date) Rhythm {
-	if r.usual != nil {
-		return r.usual.on(date)
-	}
-	return r.on(date)
-}
-
-// SeasonOn names the season that holds on a date; "" for the usual rhythm.
+// SeasonOn names the season that holds on a date of the site; "" for the usual rhythm.
 func (r Rhythm) SeasonOn(date civil.Date) string {
-	id := r.on(date).ID
-	for _, s := range r.Seasons {
-		if s.ID == id && id != r.ID {
-			return s.Name
-		}
+	if i := r.inForce(date); i >= 0 {
+		return r.Seasons[i].Name
 	}
 	return ""
+}
+
+// GapOn is the gap that holds on a date of the site, in minutes.
+func (r Rhythm) GapOn(date civil.Date) int {
+	if i := r.inForce(date); i >= 0 && r.Seasons[i].Gap > 0 {
+		return r.Seasons[i].Gap
+	}
+	return r.Gap
+}
+
+// GapAt is the gap that holds at a moment.
+func (r Rhythm) GapAt(at time.Time) time.Duration {
+	return time.Duration(r.GapOn(r.Zone.DateOf(at))) * time.Minute
+}
+
+// LaneOf names the categories that a slot is for, by its rhythm or season and its opening:
+// openings have keys within either. Nil is for all, or that there is no such opening now.
+func (r Rhythm) LaneOf(id SlotID) []string {
+	openings := r.Openings
+	if id.Rhythm != r.ID {
+		openings = nil
+		for _, s := range r.Seasons {
+			if s.ID == id.Rhythm {
+				openings = s.Openings
+			}
+		}
+	}
+	for _, o := range openings {
+		if o.Key == id.Opening {
+			return o.Lane
+		}
+	}
+	return nil
+}
+
+// WidestGap is the widest gap that holds at any time, in minutes.
+func (r Rhythm) WidestGap() int {
+	widest := r.Gap
+	for _, s := range r.Seasons {
+		widest = max(widest, s.Gap)
+	}
+	return widest
 }
 
 // IsSilent tells whether the rhythm has no opening at all, in no season either.
@@ -110,7 +119,11 @@ func (r Rhythm) seasonProblems(say func(path, format string, args ...any)) {
 		case s.Until.Before(s.From):
 			say(at("ends"), "“%s” ends on %s, before it begins on %s. Let it end later.", s.Name, s.Until, s.From)
 		}
-		one := Rhythm{Zone: r.Zone, Gap: r.Gap, Openings: s.Openings, Uneven: s.Uneven}
+		gap := r.Gap
+		if s.Gap != 0 {
+			gap = s.Gap
+		}
+		one := Rhythm{Zone: r.Zone, Gap: gap, Openings: s.Openings, Uneven: s.Uneven}
 		for _, p := range one.Problems() {
 			say(at(p.Path), "%s", p.Message)
 		}

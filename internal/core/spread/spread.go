@@ -50,21 +50,21 @@ type Request struct {
 type Result struct {
 	Times   [][]int
 	Missing []int
+	// Near tells that so many demands overlap that the times are only nearly uniform over all
+	// arrangements; see Draw.
+	Near bool
 }
-
-// maxCells bounds the table of one joint count. Demands that would need more are
-// drawn one after another instead, earliest first.
-const maxCells = 6_000_000
 
 // Draw answers the request. When not everything fits, as many times as can be
 // placed at all are placed, earlier demands first, and the rest are reported in
 // Missing; the gap is never broken. The same request and source give the same
 // result on every machine.
 //
-// Demands whose stretches lie a gap or more apart are drawn independently. Those
-// nearer are drawn jointly and uniformly over all arrangements, unless their
-// joint table would pass 6 million cells: then they are drawn in the order of
-// their first minute, each uniformly over what the ones before it leave.
+// Demands whose stretches lie a gap or more apart are drawn independently. Those nearer are
+// drawn jointly and uniformly over all arrangements, unless so many of them overlap that
+// their joint table would pass a million cells. Then as many are placed as a search finds
+// room for, and the arrangement is shuffled by drawing parts of it anew: the result says
+// that it is Near uniform.
 func Draw(req Request, rng *rand.Rand) Result {
 	req.Gap = max(req.Gap, 1)
 	slices.Sort(req.Taken)
@@ -74,43 +74,47 @@ func Draw(req Request, rng *rand.Rand) Result {
 	for i, d := range req.Demands {
 		open[i] = Open(d.Stretches, req.Taken, req.Gap)
 	}
-	for _, group := range neighbours(open, req.Gap) {
-		drawGroup(req, open, group, rng, &result)
+	for _, members := range neighbours(open, req.Gap) {
+		drawGroup(req, open, members, rng, &result)
 	}
 	return result
 }
 
-func drawGroup(req Request, open [][]Stretch, group []int, rng *rand.Rand, result *Result) {
-	demands := make([]Demand, len(group))
-	for i, index := range group {
+func drawGroup(req Request, open [][]Stretch, members []int, rng *rand.Rand, result *Result) {
+	demands := make([]Demand, len(members))
+	for i, index := range members {
 		n := max(req.Demands[index].N, 0)
 		n = min(n, capacity(open[index], req.Gap, req.Uneven, n))
 		demands[i] = Demand{open[index], n}
 	}
 	var times [][]int
-	switch {
-	case len(group) == 1:
-		times = [][]int{drawOne(demands[0], req.Gap, req.Uneven, rng)}
-	case tableCells(demands) <= maxCells:
-		times = newTable(demands, req.Gap, req.Uneven).draw(rng)
-	default:
-		times = drawInTurn(demands, req, rng)
+	if len(members) == 1 {
+		one, exact := drawOne(demands[0], req.Gap, req.Uneven, rng)
+		times, result.Near = [][]int{one}, result.Near || !exact
+	} else {
+		all, exact := newGroup(demands, req.Gap, req.Uneven).draw(rng)
+		times, result.Near = all, result.Near || !exact
 	}
-	for i, index := range group {
+	for i, index := range members {
 		result.Times[index] = times[i]
 		result.Missing[index] = max(req.Demands[index].N, 0) - len(times[i])
 	}
 }
 
-// drawOne draws a single demand that is known to fit.
-func drawOne(d Demand, gap int, uneven bool, rng *rand.Rand) []int {
+// drawOne draws a single demand that is known to fit; exact is false where its table would
+// have been too large.
+func drawOne(d Demand, gap int, uneven bool, rng *rand.Rand) (times []int, exact bool) {
 	if d.N == 0 {
-		return nil
+		return nil, true
 	}
 	if len(d.Stretches) == 1 && !uneven {
-		return drawStretch(d.Stretches[0], d.N, gap, rng)
+		return drawStretch(d.Stretches[0], d.N, gap, rng), true
 	}
-	return newTable([]Demand{d}, gap, uneven).draw(rng)[0]
+	t, ok := newTable([]Demand{d}, gap, uneven, maxCellsOfOne)
+	if !ok {
+		return fill([]Demand{d}, gap, uneven)[0], false
+	}
+	return t.draw(rng)[0], true
 }
 
 // drawStretch is the closed form for one stretch: the arrangements of n times in
@@ -142,28 +146,6 @@ func subset(places, n int, rng *rand.Rand) []int {
 	}
 	slices.Sort(sorted)
 	return sorted
-}
-
-// drawInTurn draws the demands in the order of their first minute, each over
-// what the ones before it leave.
-func drawInTurn(demands []Demand, req Request, rng *rand.Rand) [][]int {
-	order := make([]int, len(demands))
-	for i := range order {
-		order[i] = i
-	}
-	slices.SortStableFunc(order, func(a, b int) int {
-		return demands[a].Stretches[0].From - demands[b].Stretches[0].From
-	})
-	times := make([][]int, len(demands))
-	var taken []int
-	for _, i := range order {
-		open := Open(demands[i].Stretches, taken, req.Gap)
-		n := min(demands[i].N, capacity(open, req.Gap, req.Uneven, demands[i].N))
-		times[i] = drawOne(Demand{open, n}, req.Gap, req.Uneven, rng)
-		taken = append(taken, times[i]...)
-		slices.Sort(taken)
-	}
-	return times
 }
 
 // Capacity returns how many times fit into the stretches, a gap apart from one
