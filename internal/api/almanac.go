@@ -122,11 +122,13 @@ type Almanac struct {
 	Days   []AlmanacDay `json:"days"`
 	Shelf  []ShelfItem  `json:"shelf"`
 	Drafts []DraftItem  `json:"drafts"`
-	Next   *Entry       `json:"next,omitempty" doc:"what comes out next"`
-	Held   []Entry      `json:"held" doc:"overdue posts that wait for an editor"`
-	Paused bool         `json:"paused" doc:"nothing comes out until the site goes on"`
-	Order  string       `json:"order" enum:"hand,oldest,newest,shuffled,categories" doc:"the shelf's order"`
-	Engine EngineHealth `json:"engine"`
+	// Unproven tells that more deadlines might be met than the proposed slots meet.
+	Unproven bool         `json:"unproven,omitempty" doc:"more deadlines might be met than the proposed slots meet: there are too many to try every way"`
+	Next     *Entry       `json:"next,omitempty" doc:"what comes out next"`
+	Held     []Entry      `json:"held" doc:"overdue posts that wait for an editor"`
+	Paused   bool         `json:"paused" doc:"nothing comes out until the site goes on"`
+	Order    string       `json:"order" enum:"hand,oldest,newest,shuffled,categories" doc:"the shelf's order"`
+	Engine   EngineHealth `json:"engine"`
 	// Audience are the zones of readers whose clocks are laid under the tape.
 	Audience []string `json:"audience"`
 }
@@ -152,6 +154,7 @@ func (s *Server) engineHealth(ctx context.Context, now time.Time) (EngineHealth,
 type Placement struct {
 	Placed   []ShelfItem `json:"placed"`
 	Unplaced []ShelfItem `json:"unplaced"`
+	Unproven bool        `json:"unproven,omitempty" doc:"more deadlines might be met than are: there are too many to try every way"`
 }
 
 const (
@@ -234,7 +237,7 @@ func (s *Server) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Bod
 	}
 	body := Almanac{
 		Title: desk.Site.Title, Zone: desk.Site.ZoneName, Gap: plan.Rhythm.Gap, Now: placeAt(zone, now),
-		Days: view.tape(plan), Shelf: shelfItems(zone, plan), Drafts: draftItems(drafts),
+		Days: view.tape(plan), Shelf: shelfItems(zone, plan), Drafts: draftItems(drafts), Unproven: plan.Unproven,
 	}
 	body.Audience = append([]string{}, desk.Site.AudienceZones...)
 	body.Paused, body.Order, body.Held, body.Engine = desk.Site.PausedAt != nil, desk.Site.ShelfOrder, []Entry{}, engine
@@ -489,7 +492,7 @@ func (s *Server) getPlacement(ctx context.Context, in *placementQuery) (*struct{
 }
 
 func placementOf(zone civil.Zone, plan planning.Plan) *Placement {
-	p := &Placement{Placed: []ShelfItem{}, Unplaced: []ShelfItem{}}
+	p := &Placement{Placed: []ShelfItem{}, Unplaced: []ShelfItem{}, Unproven: plan.Unproven}
 	for _, item := range shelfItems(zone, plan) {
 		if item.Proposed != nil {
 			p.Placed = append(p.Placed, item)

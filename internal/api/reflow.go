@@ -89,9 +89,10 @@ type LeftPost struct {
 
 // Reflow is what a wish comes to.
 type Reflow struct {
-	Steps []Step     `json:"steps"`
-	Left  []LeftPost `json:"left" doc:"posts that are not moved"`
-	Near  []NearLine `json:"near,omitempty" doc:"adjusted lines that come nearer to another post than the gap"`
+	Steps    []Step     `json:"steps"`
+	Left     []LeftPost `json:"left" doc:"posts that are not moved"`
+	Unproven bool       `json:"unproven,omitempty" doc:"more deadlines might be met than are: there are too many to try every way"`
+	Near     []NearLine `json:"near,omitempty" doc:"adjusted lines that come nearer to another post than the gap"`
 }
 
 // NearLine says of an adjusted line what it is nearer to than the gap.
@@ -101,7 +102,7 @@ type NearLine struct {
 }
 
 func reflowOf(zone civil.Zone, found planning.Reflow) *Reflow {
-	r := &Reflow{Steps: []Step{}, Left: []LeftPost{}}
+	r := &Reflow{Steps: []Step{}, Left: []LeftPost{}, Unproven: found.Unproven}
 	for _, s := range found.Steps {
 		r.Steps = append(r.Steps, Step{s.Post.ID, s.Post.Title, s.Post.AuthorName, orEmpty(s.Post.CategoryName),
 			maybePlace(zone, s.From), maybePlace(zone, s.To), s.Pinned, s.Past, s.Reason})

@@ -79,6 +79,16 @@ type RulePreview struct {
 	BadDates  []CaughtPost          `json:"badDates" doc:"posts of which a field that should hold a date does not"`
 	Warnings  []string              `json:"warnings"`
 	Coming    []ComingEvent         `json:"coming" doc:"what it would do next, were it armed"`
+	Unfit     []Unfit               `json:"unfit" doc:"messages that the channel cannot take, those of posts that would go out next first"`
+}
+
+// Unfit is a message that a channel cannot take.
+type Unfit struct {
+	PostID  int64  `json:"postId"`
+	Title   string `json:"title"`
+	Wording int    `json:"wording" doc:"counted from 0"`
+	Over    int    `json:"over" doc:"by how many characters it is too long; 0: it is not"`
+	Reason  string `json:"reason"`
 }
 
 const (
@@ -363,12 +373,15 @@ func (s *Server) titlesOf(ctx context.Context, siteID int64, p rulebook.Preview)
 	for _, e := range p.Coming {
 		ids = append(ids, e.Post)
 	}
+	for _, u := range p.Unfit {
+		ids = append(ids, u.Post)
+	}
 	return s.Store.Titles(ctx, siteID, ids)
 }
 
 func emptyPreview(r store.Rule) RulePreview {
 	return RulePreview{Problems: []intake.FieldProblem{}, Sentence: condition.Sentence(r.Condition), Often: r.Cadence.String(),
-		Posts: []CaughtPost{}, BadDates: []CaughtPost{}, Warnings: []string{}, Coming: []ComingEvent{}}
+		Posts: []CaughtPost{}, BadDates: []CaughtPost{}, Warnings: []string{}, Coming: []ComingEvent{}, Unfit: []Unfit{}}
 }
 
 func viewPreview(site store.Site, r store.Rule, p rulebook.Preview, titles map[int64]string) RulePreview {
@@ -380,6 +393,9 @@ func viewPreview(site store.Site, r store.Rule, p rulebook.Preview, titles map[i
 	}
 	for _, c := range p.BadDates {
 		view.BadDates = append(view.BadDates, viewCaught(c))
+	}
+	for _, u := range p.Unfit {
+		view.Unfit = append(view.Unfit, Unfit{PostID: u.Post, Title: titles[u.Post], Wording: u.Wording, Over: u.Over, Reason: u.Why})
 	}
 	for _, e := range p.Coming {
 		view.Coming = append(view.Coming, ComingEvent{Place: placeAt(site.Zone(), e.At), PostID: e.Post, Title: titles[e.Post], Reason: e.Reason,

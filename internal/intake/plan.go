@@ -235,6 +235,7 @@ type Answer struct {
 	Short    []Short    `json:"short"`
 	Placed   []Placed   `json:"placed" doc:"in time order"`
 	Unplaced []Unplaced `json:"unplaced" doc:"in shelf order"`
+	Unproven bool       `json:"unproven,omitempty" doc:"more deadlines might be met than are: there are too many to try every way"`
 }
 
 // Answer places the plan's shelf; or Problems where the plan makes no sense.
@@ -376,6 +377,7 @@ func (p Plan) place(r rhythm.Rhythm, taken []queue.Standing, drafts []queue.Draf
 				}
 			}
 		}, Caps: p.Caps.Core(), Standing: taken})
+	answer.Unproven = placement.Unproven
 	for _, d := range placement.Placed {
 		answer.Placed = append(answer.Placed, Placed{p.Shelf[d.Draft.ID].ID, d.Draft.Title, d.Slot.At, p.local(d.Slot.At), d.Reason})
 	}

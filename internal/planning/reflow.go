@@ -57,8 +57,9 @@ type Step struct {
 
 // Reflow is what a wish comes to.
 type Reflow struct {
-	Steps []Step
-	Left  []LeftPost
+	Steps    []Step
+	Left     []LeftPost
+	Unproven bool // more deadlines might be met than are; see queue.Placement
 }
 
 // LeftPost is a post that a wish does not move, and why.
@@ -179,6 +180,7 @@ func (w wished) place() (out Reflow, err error) {
 		request.Slots = queue.Slots(r.In(w.site.Zone()), from, occupied)
 	}
 	placement := queue.Place(request)
+	out.Unproven = placement.Unproven
 	for _, p := range placement.Placed {
 		at := p.Slot.At
 		slot := p.Slot.ID

@@ -39,6 +39,7 @@ type Preview struct {
 	BadDates []Caught // posts of which a field that should hold a date does not
 	Warnings []string
 	Coming   []forecast.Event // of a rule that brings out: what it does next
+	Unfit    []deed.Unfit     // of a reshare rule: messages that its channel cannot take
 }
 
 // PreviewPage says which part of a catch is wanted.
@@ -83,6 +84,7 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 		}
 	}
 	p.Warnings = f.warnings(r, p.Count)
+	p.Unfit = w.Unfit(r.ID, now, mostUnfit, unfitPosts)
 	if r.Kind != store.Expire && page.Coming > 0 {
 		p.Coming, err = b.coming(ctx, q, f, r.ID, page.Coming, now)
 	}
@@ -187,6 +189,10 @@ func (f *Frame) warnings(r store.Rule, count int) []string {
 }
 
 const (
+	// mostUnfit is how many messages that cannot be sent are told of.
+	mostUnfit = 20
+	// unfitPosts is in how many posts of a pool they are looked for.
+	unfitPosts = 300
 	// comingReach is how far ahead the coming outings of a rule are looked for.
 	comingReach = 366 * 24 * time.Hour
 	// comingSteps bounds the work for them.

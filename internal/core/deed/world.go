@@ -2,12 +2,14 @@ package deed
 
 import (
 	"cmp"
+	"errors"
 	"slices"
 	"time"
 
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/catch"
 	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/core/rhythm"
@@ -486,6 +488,50 @@ func (w *World) Refused(rule, post int64) []Refusal {
 		return nil
 	}
 	return w.channels[t.share.Channel].refusedOf(&w.posts[i], i)
+}
+
+// Unfit is a message of a rule that its channel cannot take.
+type Unfit struct {
+	Post    int64
+	Wording int // its number
+	Over    int // by how much it is too long, in graphemes, or in bytes where only those are too many; 0: it is not
+	Why     string
+}
+
+// Unfit lists messages of a reshare rule that its channel cannot take, those of the posts
+// that would go out next first: at most so many, of at most so many posts.
+func (w *World) Unfit(rule int64, at time.Time, most, posts int) []Unfit {
+	t := w.turnOf(rule)
+	if t == nil || t.share == nil || w.channels[t.share.Channel] == nil {
+		return nil
+	}
+	var found []Unfit
+	seen := 0
+	for i := range t.ready(at).InOrder() {
+		if seen++; seen > posts {
+			break
+		}
+		f := &w.posts[i]
+		link := ""
+		if w.scene.Link != nil {
+			link = w.scene.Link(f, t.share)
+		}
+		for wording := range t.share.Wordings {
+			_, err := t.compose(f, wording, link, w.channels[t.share.Channel].Limits)
+			if err == nil {
+				continue
+			}
+			one := Unfit{Post: f.Post, Wording: wording, Why: err.Error()}
+			var long *message.TooLong
+			if errors.As(err, &long) {
+				one.Over = long.Over
+			}
+			if found = append(found, one); len(found) == most {
+				return found
+			}
+		}
+	}
+	return found
 }
 
 // refusedOf lists what is refused of a post's messages: what was, before the post changed,

@@ -1627,6 +1627,8 @@ export interface components {
             paused: boolean;
             shelf: components["schemas"]["ShelfItem"][];
             title: string;
+            /** @description more deadlines might be met than the proposed slots meet: there are too many to try every way */
+            unproven?: boolean;
             zone: string;
         };
         AlmanacDay: {
@@ -2131,7 +2133,7 @@ export interface components {
         ForecastWarning: {
             from: components["schemas"]["Place"];
             /** @enum {string} */
-            kind: "shelf dry" | "empty weeks" | "pool empty" | "fight" | "asks" | "limit" | "unfit";
+            kind: "shelf dry" | "empty weeks" | "pool empty" | "fight" | "asks" | "limit" | "unfit" | "no progress";
             /** @description examples */
             posts: number[];
             rules: number[];
@@ -2760,6 +2762,8 @@ export interface components {
         Placement: {
             placed: components["schemas"]["ShelfItem"][];
             unplaced: components["schemas"]["ShelfItem"][];
+            /** @description more deadlines might be met than are: there are too many to try every way */
+            unproven?: boolean;
         };
         PlacementInputBody: {
             /** @description the past date that it was asked for from */
@@ -2944,6 +2948,38 @@ export interface components {
             /** @description adjusted lines that come nearer to another post than the gap */
             near?: components["schemas"]["NearLine"][];
             steps: components["schemas"]["Step"][];
+            /** @description more deadlines might be met than are: there are too many to try every way */
+            unproven?: boolean;
+        };
+        Refused: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
+            /** Format: date-time */
+            at: string;
+            channel: string;
+            /** @description in the site's zone */
+            date: string;
+            /**
+             * Format: int64
+             * @description minutes since local midnight, 0 to 1439
+             */
+            minute: number;
+            /**
+             * Format: int64
+             * @description by how many characters it is too long for the channel, where it is
+             */
+            over?: number;
+            /** Format: int64 */
+            postId: number;
+            /** @description the network's */
+            reason: string;
+            text: string;
+            title: string;
+            /**
+             * Format: int64
+             * @description counted from 0
+             */
+            wording: number;
         };
         RenderInputBody: {
             /** @description Markdown */
@@ -3197,6 +3233,8 @@ export interface components {
             excluded: components["schemas"]["CaughtPost"][];
             /** @description latest first */
             outings: components["schemas"]["Outing"][];
+            /** @description messages that the network refused for good and that have not changed since, latest first */
+            refused: components["schemas"]["Refused"][];
             /** @description latest first */
             runs: components["schemas"]["RuleRun"][];
         };
@@ -3222,6 +3260,8 @@ export interface components {
             sentence: string;
             /** @description stands for exactly this catch, for arming */
             token: string;
+            /** @description messages that the channel cannot take, those of posts that would go out next first */
+            unfit: components["schemas"]["Unfit"][];
             warnings: string[];
             /** @description an expiry of more than a fifth of the published posts: its size must be confirmed */
             wide: boolean;
@@ -3285,6 +3325,11 @@ export interface components {
         Season: {
             /** @description its last date */
             ends: string;
+            /**
+             * Format: int64
+             * @description fewest minutes between two publications; absent or 0: the usual rhythm's
+             */
+            gap?: number;
             /**
              * Format: int64
              * @description absent in a new one
@@ -3544,6 +3589,22 @@ export interface components {
              * @description undo it to have done again what was undone; absent where a rule did it
              */
             line?: number;
+        };
+        Unfit: {
+            /**
+             * Format: int64
+             * @description by how many characters it is too long; 0: it is not
+             */
+            over: number;
+            /** Format: int64 */
+            postId: number;
+            reason: string;
+            title: string;
+            /**
+             * Format: int64
+             * @description counted from 0
+             */
+            wording: number;
         };
         Unready: {
             /** @description clocks show that minute for the second time on the date */

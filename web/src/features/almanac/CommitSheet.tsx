@@ -4,13 +4,22 @@ import { Button } from "../../ui/Button";
 import { clock, shortDate } from "../../ui/civil";
 import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
+import { Unproven } from "../../ui/Unproven";
 import { useTell } from "../logbook/useTell";
 import { useCommit, usePlacementFrom, type ShelfItem } from "./almanac";
 
-type Props = { site: string; today: string; shelf: ShelfItem[]; open: boolean; onClose: () => void };
+type Props = {
+  site: string;
+  today: string;
+  shelf: ShelfItem[];
+  /** More deadlines might be met than the shelf's slots meet. */
+  unproven: boolean;
+  open: boolean;
+  onClose: () => void;
+};
 
 /** What committing would do, draft by draft; and if the plan has changed meanwhile, what it would do now. */
-export function CommitSheet({ site, today, shelf, open, onClose }: Props) {
+export function CommitSheet({ site, today, shelf, unproven, open, onClose }: Props) {
   const commit = useCommit(site);
   const [from, setFrom] = useState("");
   const past = from !== "" && from < today;
@@ -78,6 +87,7 @@ export function CommitSheet({ site, today, shelf, open, onClose }: Props) {
       )}
       {backdated.error && <Warning>{backdated.error.message}</Warning>}
       {commit.error && <Warning>{commit.error.message}</Warning>}
+      {(asked ? asked.unproven : unproven) && <Unproven />}
       <table className="w-full text-sm">
         <thead className="sr-only">
           <tr>

@@ -94,6 +94,7 @@ export function Shelf({ site, plan, picked, onPost }: Props) {
         site={site}
         today={plan.now.date}
         shelf={plan.shelf}
+        unproven={plan.unproven ?? false}
         open={committing}
         onClose={() => setCommitting(false)}
       />

@@ -4,6 +4,7 @@ import { Button } from "../../ui/Button";
 import { Segments } from "../../ui/Segments";
 import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
+import { Unproven } from "../../ui/Unproven";
 import { useSettled } from "../../ui/useSettled";
 import { useTell } from "../logbook/useTell";
 import { changedBy, kinds, useApply, useNear, useProposal, type ByHand, type Wish } from "./reflow";
@@ -137,6 +138,7 @@ export function ReflowSheet({ site, start, choices, onClose }: Props) {
               />
             )}
           </div>
+          {shown.unproven && <Unproven />}
           <Left left={shown.left} />
         </div>
       )}

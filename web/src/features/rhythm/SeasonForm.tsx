@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
-import { NumberField } from "../../ui/NumberField";
+import { NumberField, OptionalNumberField } from "../../ui/NumberField";
 import { Tick } from "../../ui/Tick";
 import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
@@ -46,8 +46,8 @@ export function SeasonForm({ site, saved, onSaved, onGone }: Props) {
     <>
       <div className="mb-4 flex flex-wrap items-center gap-x-3 gap-y-2">
         <p className="text-sm text-soft">
-          Between its dates the season’s openings hold in place of the usual ones. Gap and rest days are the
-          usual week’s. Scheduled posts keep their times.
+          Between its dates the season’s openings hold in place of the usual ones. Rest days are the usual
+          week’s. Scheduled posts keep their times.
         </p>
         <div className="ml-auto flex flex-wrap gap-2 max-md:ml-0">
           <Button icon={<Dices size={14} />} onClick={() => set({ seed: anotherSeed() })}>
@@ -126,6 +126,15 @@ export function SeasonForm({ site, saved, onSaved, onGone }: Props) {
             value={season.priority}
             error={problem("priority")}
             onChange={(priority) => set({ priority })}
+          />
+        </div>
+        <div className="w-52">
+          <OptionalNumberField
+            label="Minimum minutes between posts"
+            placeholder="as in the usual week"
+            value={season.gap}
+            error={problem("gap")}
+            onChange={(gap) => set({ gap: gap ?? 0 })}
           />
         </div>
         <div className="pt-7">

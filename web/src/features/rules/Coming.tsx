@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { ahead, clock, shortDate } from "../../ui/civil";
 import { Warning } from "../../ui/Trouble";
-import type { Preview } from "./rules";
+import { over, type Preview } from "./rules";
 
 /** What the rule does next: the coming outings with their whole messages, and how long until the first. */
 export function Coming({
@@ -25,6 +25,7 @@ export function Coming({
           <Warning>{w}</Warning>
         </div>
       ))}
+      {preview.unfit.length > 0 && <Unfit unfit={preview.unfit} />}
       {preview.coming.length === 0 ? (
         <p className="text-sm text-soft">Nothing within a year, as things are now.</p>
       ) : (
@@ -43,6 +44,26 @@ export function Coming({
           ))}
         </ol>
       )}
+    </section>
+  );
+}
+
+/** The messages that the channel cannot take, and by how much they are too long. */
+function Unfit({ unfit }: { unfit: Preview["unfit"] }) {
+  return (
+    <section aria-label="Messages that do not fit" className="mb-3">
+      <h3 className="text-sm font-semibold text-madder">
+        {unfit.length === 1 ? "1 message does not fit" : `${unfit.length} messages do not fit`}
+      </h3>
+      <ul className="divide-y divide-line border-y border-line text-sm">
+        {unfit.map((u) => (
+          <li key={`${u.postId} ${u.wording}`} className="flex flex-wrap gap-x-3 py-1">
+            <span className="min-w-0 truncate">{u.title}</span>
+            <span className="text-soft">wording {u.wording + 1}</span>
+            <span className="ml-auto text-madder">{u.over > 0 ? over(u.over) : u.reason}</span>
+          </li>
+        ))}
+      </ul>
     </section>
   );
 }

@@ -4,7 +4,7 @@ import { Button } from "../../ui/Button";
 import { clock, shortDate } from "../../ui/civil";
 import { useSay } from "../../ui/toast";
 import { useUndo } from "../logbook/logbook";
-import { useHistory, useRuleDeeds, type Rule } from "./rules";
+import { over, useHistory, useRuleDeeds, type Rule } from "./rules";
 
 /** What a rule did so far: its turns, its messages, and what was excluded by hand. */
 export function History({ site, rule }: { site: string; rule: Rule }) {
@@ -13,7 +13,7 @@ export function History({ site, rule }: { site: string; rule: Rule }) {
   const deeds = useRuleDeeds(site);
   const say = useSay();
   if (!history.data) return null;
-  const { runs, outings, excluded } = history.data;
+  const { runs, outings, excluded, refused } = history.data;
   const share = rule.kind === "reshare";
   return (
     <section aria-label="So far" className="mt-6 border-t border-line pt-3">
@@ -84,6 +84,33 @@ export function History({ site, rule }: { site: string; rule: Rule }) {
             </li>
           ))}
         </ul>
+      )}
+      {refused.length > 0 && (
+        <section aria-label="Refused" className="mt-3">
+          <h3 className="text-sm font-semibold">Refused by {refused[0]!.channel}</h3>
+          <p className="text-xs text-soft">
+            Not sent again until the wording or the post changes; the rule goes on with other posts.
+          </p>
+          <ul className="divide-y divide-line border-y border-line text-sm">
+            {refused.map((r) => (
+              <li key={r.at + r.postId} className="flex gap-3 py-1">
+                <span className="w-32 shrink-0 font-semibold">
+                  {shortDate(r.date)} {clock(r.minute)}
+                </span>
+                <span className="min-w-0 flex-1">
+                  <Link to={`/${site}/write/${r.postId}`} className="underline underline-offset-2">
+                    {r.title}
+                  </Link>{" "}
+                  <span className="text-soft">in wording {r.wording + 1}</span>
+                  <span className="block wrap-anywhere text-madder">
+                    {r.reason}
+                    {r.over ? ` It is ${over(r.over)}.` : ""}
+                  </span>
+                </span>
+              </li>
+            ))}
+          </ul>
+        </section>
       )}
       {excluded.length > 0 && (
         <>

@@ -182,3 +182,8 @@ export function newRule(kind: Kind, channel: number): RuleBody {
     version: 0,
   };
 }
+
+/** By how much a message is too long, in words. */
+export function over(n: number): string {
+  return n === 1 ? "1 character over" : `${n} characters over`;
+}
