@@ -11,6 +11,7 @@ import (
 	"os/signal"
 	"syscall"
 
+	"github.com/KimMachineGun/automemlimit/memlimit"
 	"github.com/alecthomas/kong"
 
 	"dapper.example/internal/store"
@@ -53,11 +54,26 @@ func main() {
 		kong.Description("Plans and publishes a blog. `dapper COMMAND --help` tells more."),
 		kong.UsageOnError(), kong.ConfigureHelp(kong.HelpOptions{Compact: true}))
 	parsed.BindTo(ctx, (*context.Context)(nil))
-	parsed.Bind(newLog(c.Log))
+	log := newLog(c.Log)
+	keepWithinMemory(log)
+	parsed.Bind(log)
 	if err := parsed.Run(); err != nil && !errors.Is(err, context.Canceled) {
 		fmt.Fprintln(os.Stderr, "dapper:", err)
 		stop()
 		os.Exit(1)
+	}
+}
+
+// memoryShare is how much of its unit's memory the program's own heap may take before the
+// collector works harder.
+const memoryShare = 0.85
+
+// keepWithinMemory has the collector respect the limit of the unit (cgroup) that the
+// program runs in, unless GOMEMLIMIT says another.
+func keepWithinMemory(log *slog.Logger) {
+	_, err := memlimit.Set(memlimit.WithRatio(memoryShare), memlimit.WithProvider(memlimit.FromCgroup))
+	if err != nil && !errors.Is(err, memlimit.ErrNoLimit) && !errors.Is(err, memlimit.ErrNoCgroup) && !errors.Is(err, memlimit.ErrCgroupsNotSupported) {
+		log.Debug("the memory limit of this unit is not known", "error", err)
 	}
 }
 

@@ -9,6 +9,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/mileusna/useragent"
 
+	"dapper.example/internal/budget"
 	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 )
@@ -182,6 +183,8 @@ func peopleProblem(err error) error {
 		return huma.NewError(http.StatusGone, ended.Why)
 	case errors.As(err, &throttled):
 		return huma.Error429TooManyRequests(throttled.Error())
+	case errors.Is(err, budget.ErrBusy):
+		return huma.ErrorWithHeaders(huma.Error503ServiceUnavailable("Too much is being done at this moment. Nothing was changed; try again in a few seconds."), http.Header{"Retry-After": {"5"}})
 	case store.IsDuplicate(err):
 		return huma.Error409Conflict("Somebody did this at the same moment. Look at it as it is now and try again.")
 	}

@@ -93,7 +93,7 @@ func newSessions(kept scs.Store, secure bool) *scs.SessionManager {
 // /readyz.
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
-	r.Use(s.identify, s.logRequests, s.recover, headers)
+	r.Use(s.identify, s.logRequests, s.recover, headers, s.sane)
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { w.Write([]byte("ok\n")) })
 	r.Get("/readyz", s.ready)
 	if s.Metrics != nil {

@@ -5,15 +5,18 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"mime/multipart"
 	"net/http"
 	"path"
 	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/rivo/uniseg"
+	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 
 	"dapper.example/internal/blog"
+	"dapper.example/internal/budget"
+	"dapper.example/internal/core/letters"
 	"dapper.example/internal/core/picture"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
@@ -22,9 +25,8 @@ import (
 // picturesPage is how many pictures a page of the list has.
 const picturesPage = 40
 
-// making keeps the pictures that are made at once to what the memory has room for: one
-// may take some 600 MB for a moment.
-var making = make(chan struct{}, 1)
+// makingWait is how long a picture may wait for its turn.
+const makingWait = 20 * time.Second
 
 func (s *Server) pictureOperations(api huma.API) {
 	const pictures = "/api/v1/sites/{site}/pictures"
@@ -34,7 +36,7 @@ func (s *Server) pictureOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "bring-picture", Method: http.MethodPost, Path: pictures, Summary: "Bring a picture",
 		Description:   "JPEG, PNG, GIF or WebP, known by its content. It is made anew in several widths; what was brought is not kept.",
-		DefaultStatus: http.StatusCreated, MaxBodyBytes: picture.MaxBytes + 1<<20, BodyReadTimeout: 2 * time.Minute,
+		DefaultStatus: http.StatusCreated, RequestBody: pictureForm(),
 	}, s.bringPicture)
 	huma.Register(api, huma.Operation{
 		OperationID: "describe-picture", Method: http.MethodPut, Path: pictures + "/{id}", Summary: "Say what a picture shows",
@@ -90,31 +92,99 @@ func (s *Server) listPictures(ctx context.Context, in *picturesInput) (*struct{ 
 	return &struct{ Body PicturesPage }{page}, nil
 }
 
+// pictureForm describes the form that a picture comes in (RFC 7578).
+func pictureForm() *huma.RequestBody {
+	return &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"multipart/form-data": {
+		Schema: &huma.Schema{Type: huma.TypeObject, Required: []string{"file"}, Properties: map[string]*huma.Schema{
+			"file": {Type: huma.TypeString, Format: "binary"},
+			"alt":  {Type: huma.TypeString, Description: "what it shows, for those who do not see it"},
+		}},
+		Encoding: map[string]*huma.Encoding{"file": {ContentType: "image/jpeg,image/png,image/gif,image/webp"}},
+	}}}
+}
+
+// bringInput is a picture in a form. It is read part by part and held in memory, so that
+// nothing of it is ever left in a file: not the place it was taken at, nor the room it
+// takes.
 type bringInput struct {
 	SitePath
-	RawBody huma.MultipartFormFiles[struct {
-		File huma.FormFile `form:"file" required:"true"`
-		Alt  string        `form:"alt" required:"false"`
-	}]
+	file    []byte
+	name    string
+	alt     string
+	problem error
+}
+
+const (
+	// maxParts is how many parts a form may have.
+	maxParts = 10
+	// maxAltBytes bounds what is read of a description.
+	maxAltBytes = 64 << 10
+)
+
+// Resolve reads the form.
+func (in *bringInput) Resolve(hc huma.Context) []error {
+	r, _ := humachi.Unwrap(hc)
+	parts, err := r.MultipartReader()
+	if err != nil {
+		in.problem = huma.Error415UnsupportedMediaType("A picture is brought in a form, as multipart/form-data.")
+		return nil
+	}
+	for range maxParts {
+		part, err := parts.NextPart()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err == nil {
+			err = in.take(part)
+		}
+		if err != nil {
+			in.problem = unreadable(err)
+			return nil
+		}
+	}
+	if in.file == nil {
+		in.problem = invalid(&planning.Invalid{Field: "file", Message: "Choose the file of a picture."})
+	}
+	return nil
+}
+
+// take takes a part of the form; ones that it does not know are passed over.
+func (in *bringInput) take(part *multipart.Part) error {
+	switch part.FormName() {
+	case "file":
+		file, err := io.ReadAll(io.LimitReader(part, picture.MaxBytes+1))
+		in.file, in.name = append([]byte{}, file...), part.FileName()
+		return err
+	case "alt":
+		alt, err := io.ReadAll(io.LimitReader(part, maxAltBytes))
+		in.alt = string(alt)
+		return err
+	}
+	return nil
+}
+
+func unreadable(err error) error {
+	var large *http.MaxBytesError
+	if errors.As(err, &large) {
+		return huma.NewError(http.StatusRequestEntityTooLarge, "")
+	}
+	return huma.Error400BadRequest("The file did not come in whole. Nothing was kept; bring it again.")
 }
 
 func (s *Server) bringPicture(ctx context.Context, in *bringInput) (*struct{ Body Picture }, error) {
 	at := seatOf(ctx)
-	form := in.RawBody.Data()
-	if err := altProblem(form.Alt); err != nil {
+	if in.problem != nil {
+		return nil, in.problem
+	}
+	if err := altProblem(in.alt); err != nil {
 		return nil, err
 	}
-	file, err := io.ReadAll(io.LimitReader(form.File, picture.MaxBytes+1))
+	release, err := budget.Take(ctx, picture.Megabytes(in.file), makingWait)
 	if err != nil {
-		return nil, huma.Error400BadRequest("The file did not come in whole. Nothing was kept; bring it again.")
+		return nil, s.problem(err)
 	}
-	select {
-	case making <- struct{}{}:
-		defer func() { <-making }()
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	}
-	made, err := picture.Make(file)
+	defer release()
+	made, err := picture.MakeWithin(ctx, in.file)
 	var refused *picture.Refused
 	if errors.As(err, &refused) {
 		return nil, invalid(&planning.Invalid{Field: "file", Message: refused.Why})
@@ -122,7 +192,7 @@ func (s *Server) bringPicture(ctx context.Context, in *bringInput) (*struct{ Bod
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	kept := store.Picture{SiteID: at.Site.ID, Name: nameOf(form.File.Filename), Alt: form.Alt, Type: made.Type, Width: made.Width, Height: made.Height,
+	kept := store.Picture{SiteID: at.Site.ID, Name: nameOf(in.name), Alt: in.alt, Type: made.Type, Width: made.Width, Height: made.Height,
 		User: &at.User.ID, CreatedAt: s.Clock.Now()}
 	if err := blog.KeepPicture(ctx, s.Store, &kept, made); err != nil {
 		return nil, s.problem(err)
@@ -141,9 +211,9 @@ func nameOf(given string) string {
 
 func altProblem(alt string) error {
 	switch {
-	case uniseg.GraphemeClusterCount(alt) > planning.MaxAlt:
+	case letters.Length(alt, planning.MaxAlt) > planning.MaxAlt:
 		return invalid(&planning.Invalid{Field: "alt", Message: fmt.Sprintf("What a picture shows is said in at most %d characters.", planning.MaxAlt)})
-	case strings.ContainsRune(alt, 0):
+	case !isText(alt):
 		return invalid(&planning.Invalid{Field: "alt", Message: "There is a character in it that is no text (NUL). Remove it."})
 	}
 	return nil

@@ -76,11 +76,15 @@ type LogLine struct {
 	Who    string `json:"who" doc:"a person's name, or the engine"`
 }
 
-func (s *Server) post(site store.Site, p store.Post) Post {
+func (s *Server) post(ctx context.Context, site store.Site, p store.Post) (*postOutput, error) {
+	laid, err := s.renderer.Of(ctx, s.Store.Queries, p.ID, p.Body)
+	if err != nil {
+		return nil, s.problem(err)
+	}
 	view := Post{
 		ID: p.ID, Title: p.Title, Body: p.Body, Category: orEmpty(p.CategoryName), Tags: p.Tags, Author: p.AuthorName,
 		Status: string(p.Status), Cleared: p.Cleared, Pinned: p.Pinned, Held: p.Held,
-		NotBefore: orNoPlace(site.Zone(), p.NotBefore), Deadline: orNoPlace(site.Zone(), p.Deadline), Version: p.Version, UpdatedAt: p.UpdatedAt, Notes: s.notes(p.Body),
+		NotBefore: orNoPlace(site.Zone(), p.NotBefore), Deadline: orNoPlace(site.Zone(), p.Deadline), Version: p.Version, UpdatedAt: p.UpdatedAt, Notes: notesOf(laid),
 		Excerpt: p.Excerpt, Slug: p.Slug, Kind: p.Kind, AuthorID: p.AuthorID, Featured: Featured{p.FeaturedImage, p.FeaturedAlt}, Stage: string(p.Stage),
 		OnTop: p.OnTop, CommentsOpen: p.CommentsOpen, Words: p.Words, Minutes: blog.Minutes(p.Words),
 		NeverExpires: p.NeverExpires, Evergreen: p.Evergreen, Fields: p.Fields, Notice: p.Notice,
@@ -105,7 +109,7 @@ func (s *Server) post(site store.Site, p store.Post) Post {
 	if p.Status == store.Published || p.Status == store.Archived {
 		view.Address = blog.Path(site.Slug, p.Slug)
 	}
-	return view
+	return &postOutput{view}, nil
 }
 
 func orNoPlace(zone civil.Zone, at *time.Time) *Place {
@@ -116,12 +120,37 @@ func orNoPlace(zone civil.Zone, at *time.Time) *Place {
 	return &place
 }
 
-// notes tells what of the text readers will not see.
-func (s *Server) notes(body string) []string {
+// lay lays a text out that is to be saved or shown to whoever writes it; nil is no text. It
+// fails with *planning.Invalid for text that takes more work than it may.
+func (s *Server) lay(ctx context.Context, body *string) (blog.Laid, error) {
+	if body == nil || len(*body) > planning.MaxBody {
+		return blog.Laid{}, nil // too long a text is refused where it is saved
+	}
+	laid, err := s.renderer.Lay(ctx, *body)
+	var involved *blog.TooInvolved
+	if errors.As(err, &involved) {
+		return laid, &planning.Invalid{Field: "body", Message: involved.Error()}
+	}
+	return laid, err
+}
+
+// keepLaid keeps the laid-out text with a post that was saved with it. Where that fails it
+// is made again when it is shown.
+func (s *Server) keepLaid(ctx context.Context, post int64, body *string, laid blog.Laid) {
+	if body == nil {
+		return
+	}
+	if err := blog.Keep(ctx, s.Store.Queries, post, *body, laid); err != nil && ctx.Err() == nil {
+		s.Log.Warn("a laid-out text was not kept", "post", post, "error", err)
+	}
+}
+
+// notesOf tells what of the text readers will not see.
+func notesOf(laid blog.Laid) []string {
 	notes := []string{}
-	if removed := s.renderer.Removed(body); len(removed) > 0 {
+	if len(laid.Removed) > 0 {
 		notes = append(notes, fmt.Sprintf("Readers will not see this part of the text, since it could harm them: %s. The text itself is kept as you wrote it.",
-			strings.Join(removed, ", ")))
+			strings.Join(laid.Removed, ", ")))
 	}
 	return notes
 }
@@ -267,11 +296,16 @@ func (s *Server) beginPost(ctx context.Context, in *beginInput) (*postOutput, er
 	if err != nil {
 		return nil, err
 	}
+	laid, err := s.lay(ctx, text.Body)
+	if err != nil {
+		return nil, s.problem(err)
+	}
 	post, err := desk.Begin(ctx, text, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	return &postOutput{s.post(desk.Site, post)}, nil
+	s.keepLaid(ctx, post.ID, text.Body, laid)
+	return s.post(ctx, desk.Site, post)
 }
 
 func (s *Server) getPost(ctx context.Context, in *PostPath) (*postOutput, error) {
@@ -284,7 +318,7 @@ func (s *Server) present(ctx context.Context, desk planning.Desk, id int64) (*po
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	return &postOutput{s.post(desk.Site, post)}, nil
+	return s.post(ctx, desk.Site, post)
 }
 
 type writeInput struct {
@@ -306,11 +340,16 @@ func (s *Server) writePost(ctx context.Context, in *writeInput) (*postOutput, er
 	if err != nil {
 		return nil, err
 	}
+	laid, err := s.lay(ctx, text.Body)
+	if err != nil {
+		return nil, s.problem(err)
+	}
 	post, err := desk.Write(ctx, in.ID, in.Body.Version, text, s.Clock.Now())
 	if err != nil {
 		return nil, s.stale(ctx, desk, in.ID, err)
 	}
-	return &postOutput{s.post(desk.Site, post)}, nil
+	s.keepLaid(ctx, post.ID, text.Body, laid)
+	return s.post(ctx, desk.Site, post)
 }
 
 // ownDraft refuses what is not a draft of the person's own.

@@ -45,13 +45,17 @@ type renderInput struct {
 	}
 }
 
-func (s *Server) renderText(_ context.Context, in *renderInput) (*struct{ Body Rendered }, error) {
+func (s *Server) renderText(ctx context.Context, in *renderInput) (*struct{ Body Rendered }, error) {
 	body := in.Body.Body
 	if problems := (planning.Text{Body: &body}).Problems(); len(problems) > 0 {
 		return nil, invalid(problems...)
 	}
+	laid, err := s.lay(ctx, &body)
+	if err != nil {
+		return nil, s.problem(err)
+	}
 	words := blog.Words(body)
-	return &struct{ Body Rendered }{Rendered{string(s.renderer.HTML(body)), s.notes(body), words, blog.Minutes(words)}}, nil
+	return &struct{ Body Rendered }{Rendered{string(laid.HTML), notesOf(laid), words, blog.Minutes(words)}}, nil
 }
 
 // SecretLink is a secret link to a post.

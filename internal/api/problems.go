@@ -45,16 +45,14 @@ func init() {
 		if status == http.StatusRequestEntityTooLarge {
 			p.Detail = "That is larger than this may be. Nothing was saved; send it in smaller parts."
 		}
-		for _, err := range errs {
-			if detailer, ok := err.(huma.ErrorDetailer); ok {
-				p.Errors = append(p.Errors, detailer.ErrorDetail())
-			} else if err != nil {
-				p.Errors = append(p.Errors, &huma.ErrorDetail{Message: err.Error()})
-			}
-		}
+		var left int
+		p.Errors, left = errorDetails(errs)
 		if message == "validation failed" && len(p.Errors) > 0 {
 			first := p.Errors[0]
 			p.Detail = fmt.Sprintf("Something here cannot be used: %s: %s.", first.Location, first.Message)
+		}
+		if left > 0 {
+			p.Detail += fmt.Sprintf(" (and %d more)", left+len(p.Errors)-1)
 		}
 		return p
 	}
@@ -95,10 +93,10 @@ const statusGone = 499
 // invalid says what is wrong with the fields of a request body.
 func invalid(problems ...*planning.Invalid) error {
 	p := &Problem{Title: http.StatusText(http.StatusUnprocessableEntity), Status: http.StatusUnprocessableEntity}
-	for _, bad := range problems {
-		p.Errors = append(p.Errors, &huma.ErrorDetail{Location: "body." + bad.Field, Message: bad.Message})
+	for _, bad := range problems[:min(len(problems), mostErrors)] {
+		p.Errors = append(p.Errors, &huma.ErrorDetail{Location: clipped("body."+bad.Field, longestPlace), Message: clipped(bad.Message, longestError)})
 	}
-	p.Detail = problems[0].Message
+	p.Detail = p.Errors[0].Message
 	if len(problems) > 1 {
 		p.Detail = fmt.Sprintf("%s (and %d more)", p.Detail, len(problems)-1)
 	}

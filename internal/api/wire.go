@@ -18,7 +18,7 @@ var answers = huma.Format{
 		e.SetEscapeHTML(false)
 		return e.Encode(v)
 	},
-	Unmarshal: huma.DefaultJSONFormat.Unmarshal,
+	Unmarshal: readJSON,
 }
 
 // compressed packs answers of these kinds where the asker understands gzip (RFC 1952).
@@ -32,5 +32,14 @@ func compressed() func(http.Handler) http.Handler {
 		}
 		return z
 	})
-	return c.Handler
+	return func(next http.Handler) http.Handler {
+		packed := c.Handler(next)
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			if r.Header.Get("Range") != "" { // a range counts the bytes of what is not packed (RFC 9110, section 14.1.2)
+				next.ServeHTTP(w, r)
+				return
+			}
+			packed.ServeHTTP(w, r)
+		})
+	}
 }

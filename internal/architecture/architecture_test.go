@@ -26,7 +26,7 @@ var layers = [][]string{
 	{"internal/blog"},
 	{"internal/people"},
 	{"internal/planning", "internal/intake", "internal/channel", "internal/draw", "internal/vault", "internal/calendar"},
-	{"internal/store"},
+	{"internal/store", "internal/budget"},
 	{"internal/core"},
 }
 

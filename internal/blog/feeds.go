@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	nethtml "golang.org/x/net/html"
+
 	"dapper.example/internal/store"
 )
 
@@ -48,7 +50,10 @@ func (b *Blog) serveFeed(v visit) error {
 		return err
 	}
 	for _, p := range posts {
-		i := v.item(p)
+		i, err := v.item(p)
+		if err != nil {
+			return err
+		}
 		c.Items = append(c.Items, i)
 		if i.Updated.After(c.Updated) {
 			c.Updated = i.Updated
@@ -75,16 +80,20 @@ func (b *Blog) serveFeed(v visit) error {
 	return v.send(kind, text)
 }
 
-func (v visit) item(p store.Post) item {
+func (v visit) item(p store.Post) (item, error) {
+	laid, err := v.Renderer.Of(v.r.Context(), v.Store.Queries, p.ID, p.Body)
+	if err != nil {
+		return item{}, err
+	}
 	i := item{
 		ID: v.lasting(p), Title: xmlSafe(p.Title), Link: v.address(p.Slug), Author: xmlSafe(p.AuthorName), Tags: p.Tags,
-		Summary: xmlSafe(excerptOf(p)), HTML: xmlSafe(absoluteLinks(v.Public, string(v.Renderer.HTML(p.Body)))), Image: absolute(v.Public, p.FeaturedImage),
+		Summary: xmlSafe(excerptOf(p)), HTML: xmlSafe(absoluteLinks(v.Public, string(laid.HTML))), Image: absolute(v.Public, p.FeaturedImage),
 		Published: p.PublishedAt.UTC(), Updated: changed(p).UTC(),
 	}
 	if p.CategoryName != nil {
 		i.Category = xmlSafe(*p.CategoryName)
 	}
-	return i
+	return i, nil
 }
 
 // lasting names a post for ever, whatever becomes of its address (RFC 4151).
@@ -97,9 +106,48 @@ func (v visit) lasting(p store.Post) string {
 }
 
 // absoluteLinks makes the addresses of ours within rendered HTML full ones: readers of
-// feeds are elsewhere.
-func absoluteLinks(public, html string) string {
-	return strings.NewReplacer(`="/`, `="`+public+`/`, ` /blog/`, ` `+public+`/blog/`).Replace(html)
+// feeds are elsewhere. Running text stays as it is.
+func absoluteLinks(public, fragment string) string {
+	if !strings.Contains(fragment, `="/`) && !strings.Contains(fragment, ` /blog/`) {
+		return fragment
+	}
+	var out strings.Builder
+	z := nethtml.NewTokenizer(strings.NewReader(fragment))
+	for {
+		switch z.Next() {
+		case nethtml.ErrorToken:
+			return out.String()
+		case nethtml.StartTagToken, nethtml.SelfClosingTagToken:
+			raw := string(z.Raw())
+			token, changed := z.Token(), false
+			for i, a := range token.Attr {
+				full := a.Val
+				switch a.Key {
+				case "href", "src":
+					full = absolute(public, a.Val)
+				case "srcset":
+					full = absoluteSet(public, a.Val)
+				}
+				changed = changed || full != a.Val
+				token.Attr[i].Val = full
+			}
+			if changed {
+				raw = token.String()
+			}
+			out.WriteString(raw)
+		default:
+			out.Write(z.Raw())
+		}
+	}
+}
+
+// absoluteSet makes the addresses of a srcset full ones.
+func absoluteSet(public, set string) string {
+	parts := strings.Split(set, ", ")
+	for i, part := range parts {
+		parts[i] = absolute(public, part)
+	}
+	return strings.Join(parts, ", ")
 }
 
 // xmlSafe drops what XML has no room for (XML 1.0, section 2.2).

@@ -400,7 +400,11 @@ func (v visit) reading(post store.Post) (page, error) {
 	if err != nil {
 		return p, err
 	}
-	p.Post = &reading{teaser: v.tease(post), Page: post.Kind == "page", HTML: v.Renderer.HTML(post.Body), Minutes: Minutes(post.Words)}
+	laid, err := v.Renderer.Of(v.r.Context(), v.Store.Queries, post.ID, post.Body)
+	if err != nil {
+		return p, err
+	}
+	p.Post = &reading{teaser: v.tease(post), Page: post.Kind == "page", HTML: laid.HTML, Minutes: Minutes(post.Words)}
 	for _, tag := range post.Tags {
 		p.Post.Tags = append(p.Post.Tags, link{Name: tag, Path: Path(v.site.Slug, "tag/"+planning.Slug(tag))})
 	}

@@ -17,12 +17,17 @@ import (
 
 // Links returns the slugs of the blog's own posts and pages that a text links to, each
 // once. public is where the blog is reached; links may begin with it or with a slash.
-func (r *Renderer) Links(markdown, siteSlug, public string) []string {
+func (r *Renderer) Links(ctx context.Context, markdown, siteSlug, public string) []string {
 	if !strings.Contains(markdown, "/blog/"+siteSlug+"/") {
 		return nil
 	}
+	raw, release, err := r.raw(ctx, markdown)
+	if err != nil {
+		return nil // what cannot be laid out has no links
+	}
+	defer release()
 	var slugs []string
-	z := nethtml.NewTokenizer(bytes.NewReader(r.raw(markdown)))
+	z := nethtml.NewTokenizer(bytes.NewReader(raw))
 	for {
 		switch z.Next() {
 		case nethtml.ErrorToken:
@@ -65,7 +70,7 @@ func Unready(ctx context.Context, q store.Queries, r *Renderer, site store.Site,
 	var asked []string
 	links := make(map[int64][]string)
 	for _, p := range rows {
-		if l := r.Links(p.Body, site.Slug, public); len(l) > 0 {
+		if l := r.Links(ctx, p.Body, site.Slug, public); len(l) > 0 {
 			links[p.ID] = l
 			asked = append(asked, l...)
 		}

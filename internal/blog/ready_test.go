@@ -16,7 +16,7 @@ import (
 func TestLinksToTheBlogItself(t *testing.T) {
 	t.Parallel()
 	r := blog.NewRenderer()
-	links := func(markdown string) []string { return r.Links(markdown, "dome", "https://dome.example") }
+	links := func(markdown string) []string { return r.Links(t.Context(), markdown, "dome", "https://dome.example") }
 	for markdown, want := range map[string][]string{
 		"[a](/blog/dome/a-post)":                                    {"a-post"},
 		"[a](/blog/dome/a-post#top) and [b](/blog/dome/a-post?x=1)": {"a-post"},

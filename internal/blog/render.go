@@ -2,11 +2,14 @@ package blog
 
 import (
 	"bytes"
+	"context"
+	"errors"
 	"fmt"
 	"html/template"
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/microcosm-cc/bluemonday"
 	"github.com/yuin/goldmark"
@@ -16,6 +19,7 @@ import (
 	nethtml "golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
 
+	"dapper.example/internal/budget"
 	"dapper.example/internal/core/picture"
 )
 
@@ -36,7 +40,7 @@ func NewRenderer() *Renderer {
 	policy.AllowAttrs("type", "checked", "disabled").OnElements("input")
 	return &Renderer{
 		markdown: goldmark.New(
-			goldmark.WithExtensions(extension.GFM, extension.Footnote, extension.Typographer),
+			goldmark.WithExtensions(extension.GFM, extension.Footnote, extension.Typographer, budgeted{}),
 			goldmark.WithParserOptions(parser.WithAutoHeadingID()),
 			goldmark.WithRendererOptions(html.WithUnsafe()), // the policy below sees to safety
 		),
@@ -44,9 +48,37 @@ func NewRenderer() *Renderer {
 	}
 }
 
-// HTML returns the Markdown as safe HTML.
-func (r *Renderer) HTML(markdown string) template.HTML {
-	return template.HTML(withPictures(r.policy.SanitizeBytes(r.raw(markdown)))) //nolint:gosec // sanitised here
+// Laid is a text as it is shown.
+type Laid struct {
+	HTML template.HTML // safe to show
+	// Removed lists what of the Markdown readers do not see, such as "<script>" or "onclick
+	// on <a>", sorted and each once.
+	Removed []string
+}
+
+// Lay lays a text out for as long as a context lasts. It fails with *TooInvolved for text
+// that takes more work than it may, and with budget.ErrBusy where too much is done at once.
+func (r *Renderer) Lay(ctx context.Context, markdown string) (Laid, error) {
+	raw, release, err := r.raw(ctx, markdown)
+	if err != nil {
+		return Laid{}, err
+	}
+	defer release()
+	safe := r.policy.SanitizeBytes(raw)
+	return Laid{template.HTML(withPictures(safe)), removed(raw, safe)}, nil //nolint:gosec // sanitised here
+}
+
+// LayAnyway is Lay for what is shown in any case: text that is too involved comes as it was
+// written, with a word about it.
+func (r *Renderer) LayAnyway(ctx context.Context, markdown string) (Laid, error) {
+	laid, err := r.Lay(ctx, markdown)
+	var involved *TooInvolved
+	if errors.As(err, &involved) {
+		plain := template.HTML(`<p><em>This text is too involved to be laid out. Here it is as it was written.</em></p><pre>` + //nolint:gosec // escaped here
+			template.HTMLEscapeString(markdown) + `</pre>`)
+		return Laid{HTML: plain}, nil
+	}
+	return laid, err
 }
 
 // withPictures has browsers choose among the widths of our own pictures, keep their
@@ -112,28 +144,70 @@ const wordsAMinute = 230
 // Minutes is how long so many words take to read, in whole minutes, 1 at least.
 func Minutes(words int) int { return max(1, (words+wordsAMinute/2)/wordsAMinute) }
 
-func (r *Renderer) raw(markdown string) []byte {
-	var out bytes.Buffer
-	if err := r.markdown.Convert([]byte(markdown), &out); err != nil {
+// layWait is how long a text may wait for its turn.
+const layWait = 10 * time.Second
+
+// megabytesOf is about how much memory it takes to lay a text out.
+func megabytesOf(markdown string) int64 { return 4 + int64(len(markdown))*120>>20 }
+
+// raw is the HTML of a text before anything is removed from it. What it took of the
+// memory is given back by release.
+func (r *Renderer) raw(ctx context.Context, markdown string) (html []byte, release func(), err error) {
+	if release, err = budget.Take(ctx, megabytesOf(markdown), layWait); err != nil {
+		return nil, nil, err
+	}
+	defer func() {
+		switch p := recover().(type) {
+		case nil:
+			return
+		case *TooInvolved:
+			err = p
+		case stopped:
+			err = p.error
+		default:
+			release()
+			panic(p)
+		}
+		release()
+		html, release = nil, nil
+	}()
+	source := []byte(markdown)
+	w := &work{ctx: ctx, source: source}
+	w.glance()
+	pc := parser.NewContext(parser.WithIDs(&names{make(map[string]bool), make(map[string]int)}))
+	pc.Set(workKey, w)
+	out := &pageWriter{w: w, most: outFactor*len(source) + outSpare}
+	if err := r.markdown.Convert(source, out, parser.WithContext(pc)); err != nil {
 		// Writing to a buffer does not fail, and CommonMark has no wrong documents.
 		panic(fmt.Sprintf("rendering Markdown: %v", err))
 	}
-	return out.Bytes()
+	return out.Bytes(), release, nil
 }
 
-// Removed lists what HTML would not show of the Markdown, such as "<script>" or
-// "onclick on <a>", sorted and each once.
-func (r *Renderer) Removed(markdown string) []string {
-	raw := r.raw(markdown)
-	before, after := marks(raw), marks(r.policy.SanitizeBytes(raw))
+// removed lists what one fragment has and the other has not.
+func removed(raw, safe []byte) []string {
+	before, after := marks(raw), marks(safe)
 	var removed []string
 	for mark, n := range before {
 		if after[mark] < n {
-			removed = append(removed, mark)
+			removed = append(removed, clipped(mark))
 		}
 	}
 	slices.Sort(removed)
-	return removed
+	return removed[:min(len(removed), mostRemoved)]
+}
+
+const (
+	// mostRemoved is how many kinds of what is removed are told of.
+	mostRemoved = 50
+	longestMark = 80
+)
+
+func clipped(mark string) string {
+	if len(mark) > longestMark {
+		return strings.ToValidUTF8(mark[:longestMark], "") + "…"
+	}
+	return mark
 }
 
 // marks counts the elements of an HTML fragment, and the scripts hidden in their

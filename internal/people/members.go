@@ -110,7 +110,7 @@ func (h House) Accept(ctx context.Context, secret, name, password string, from C
 			}
 			return user, 0, err
 		}
-	} else if fresh, err = newAccount(i.Email, name, password, now); err != nil {
+	} else if fresh, err = newAccount(ctx, i.Email, name, password, now); err != nil {
 		return user, 0, err
 	}
 	var signIn int64
@@ -142,7 +142,7 @@ func (h House) Accept(ctx context.Context, secret, name, password string, from C
 	return user, signIn, err
 }
 
-func newAccount(email, name, password string, now time.Time) (store.User, error) {
+func newAccount(ctx context.Context, email, name, password string, now time.Time) (store.User, error) {
 	name, err := CheckName(name)
 	if err != nil {
 		return store.User{}, err
@@ -150,7 +150,7 @@ func newAccount(email, name, password string, now time.Time) (store.User, error)
 	if err := CheckPassword("password", password, email); err != nil {
 		return store.User{}, err
 	}
-	hash, err := hashPassword(password)
+	hash, err := hashPassword(ctx, password)
 	return store.User{Email: strings.ToLower(email), Name: name, PasswordHash: hash, CreatedAt: now}, err
 }
 

@@ -5,12 +5,12 @@ import (
 	"errors"
 	"fmt"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/alexedwards/argon2id"
 	"github.com/rivo/uniseg"
 
+	"dapper.example/internal/budget"
 	"dapper.example/internal/store"
 )
 
@@ -46,30 +46,75 @@ func (e *Throttled) Error() string {
 	return fmt.Sprintf("That was tried too often. Try again in %d minute%s, or have a new password sent to you.", minutes, plural)
 }
 
-// hashing takes 64 MB for a moment, so only so many are done at once.
-var hashing = make(chan struct{}, 4)
+const (
+	// hashingAtOnce is how many passwords are hashed at once: each takes 64 MB for a moment.
+	hashingAtOnce    = 2
+	hashingMegabytes = 64
+	// hashingQueue is how many more may wait for their turn, and hashingWait for how long.
+	hashingQueue = 8
+	hashingWait  = 5 * time.Second
+)
 
-func hashPassword(password string) (string, error) {
-	hashing <- struct{}{}
-	defer func() { <-hashing }()
-	return argon2id.CreateHash(password, argon2id.DefaultParams)
+// costs of a password's hash: RFC 9106, section 4, with the memory in KiB.
+var costs = argon2id.Params{Memory: 64 << 10, Iterations: 1, Parallelism: 2, SaltLength: 16, KeyLength: 32}
+
+// gate lets so many through at once and lets so many wait.
+type gate struct {
+	inside, waiting chan struct{}
+	patience        time.Duration
 }
 
-func fits(password, hash string) (bool, error) {
-	hashing <- struct{}{}
-	defer func() { <-hashing }()
+var hashing = gate{make(chan struct{}, hashingAtOnce), make(chan struct{}, hashingAtOnce+hashingQueue), hashingWait}
+
+// enter waits for a turn, for as long as the gate allows and the asker is there; leave ends
+// it. It fails with budget.ErrBusy.
+func (g gate) enter(ctx context.Context) (leave func(), err error) {
+	select {
+	case g.waiting <- struct{}{}:
+	default:
+		return nil, budget.ErrBusy
+	}
+	timer := time.NewTimer(g.patience)
+	defer timer.Stop()
+	select {
+	case g.inside <- struct{}{}:
+		release, err := budget.Take(ctx, hashingMegabytes, g.patience)
+		if err != nil {
+			<-g.inside
+			<-g.waiting
+			return nil, err
+		}
+		return func() { release(); <-g.inside; <-g.waiting }, nil
+	case <-timer.C:
+		<-g.waiting
+		return nil, budget.ErrBusy
+	case <-ctx.Done():
+		<-g.waiting
+		return nil, ctx.Err()
+	}
+}
+
+func hashPassword(ctx context.Context, password string) (string, error) {
+	leave, err := hashing.enter(ctx)
+	if err != nil {
+		return "", err
+	}
+	defer leave()
+	return argon2id.CreateHash(password, &costs)
+}
+
+func fits(ctx context.Context, password, hash string) (bool, error) {
+	leave, err := hashing.enter(ctx)
+	if err != nil {
+		return false, err
+	}
+	defer leave()
 	return argon2id.ComparePasswordAndHash(password, hash)
 }
 
 // nobody is compared with where an address is unknown, so that both cases take as
-// long. It is made when first needed.
-var nobody = sync.OnceValue(func() string {
-	hash, err := hashPassword("nobody has this password")
-	if err != nil {
-		panic(err)
-	}
-	return hash
-})
+// long. It is the hash of a password that nobody has, by the parameters of all others.
+const nobody = "$argon2id$v=19$m=65536,t=1,p=2$K/sVSUvIrOksNWWXMMvgag$xh810tlME2x44nIazlapS2ufUeAH48OWKt7++bsF9Ik"
 
 // CheckPassword tells what is wrong with a new password of a person's.
 func CheckPassword(field, password, email string) error {
@@ -140,10 +185,10 @@ func (h House) prove(ctx context.Context, email, password string, from Caller, n
 	}
 	hash := user.PasswordHash
 	if !known {
-		hash = nobody()
+		hash = nobody
 	}
-	right, err := fits(password, hash)
-	if err != nil && known {
+	right, err := fits(ctx, password, hash)
+	if err != nil {
 		return store.User{}, fmt.Errorf("comparing passwords: %w", err)
 	}
 	if !known || !right {
@@ -163,7 +208,7 @@ func (h House) ChangePassword(ctx context.Context, user store.User, signIn int64
 		}
 		return err
 	}
-	hash, err := hashPassword(next)
+	hash, err := hashPassword(ctx, next)
 	if err != nil {
 		return err
 	}
@@ -221,7 +266,7 @@ func (h House) Reset(ctx context.Context, secret, next string, now time.Time) er
 		if err := CheckPassword("password", next, user.Email); err != nil {
 			return err
 		}
-		if hash, err = hashPassword(next); err != nil {
+		if hash, err = hashPassword(ctx, next); err != nil {
 			return err
 		}
 		if err := tx.UseSecret(ctx, found, now); err != nil {

@@ -18,8 +18,7 @@ import (
 	"time"
 	"unicode"
 
-	"github.com/rivo/uniseg"
-
+	"dapper.example/internal/core/letters"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
@@ -119,7 +118,7 @@ func shortened(text string) string {
 // CheckName returns a person's name as it is kept.
 func CheckName(name string) (string, error) {
 	name = strings.Join(strings.Fields(name), " ")
-	switch n := uniseg.GraphemeClusterCount(name); {
+	switch n := letters.Length(name, maxName); {
 	case n == 0:
 		return "", invalid("name", "Write the name that readers are to see under posts.")
 	case n > maxName:

@@ -7,8 +7,7 @@ import (
 	"strings"
 	"time"
 
-	"github.com/rivo/uniseg"
-
+	"dapper.example/internal/core/letters"
 	"dapper.example/internal/store"
 )
 
@@ -37,7 +36,7 @@ const (
 // MakeToken makes a token for a person on a site and returns it; it is not kept.
 func (h House) MakeToken(ctx context.Context, site store.Site, user int64, name string, scopes []Scope, life time.Duration, now time.Time) (store.Token, string, error) {
 	name = strings.Join(strings.Fields(name), " ")
-	switch n := uniseg.GraphemeClusterCount(name); {
+	switch n := letters.Length(name, maxName); {
 	case n == 0:
 		return store.Token{}, "", invalid("name", "Give the token a name that says what it is for.")
 	case n > maxName:

@@ -8,8 +8,7 @@ import (
 	"time"
 	"unicode"
 
-	"github.com/rivo/uniseg"
-
+	"dapper.example/internal/core/letters"
 	"dapper.example/internal/store"
 )
 
@@ -101,7 +100,7 @@ func (t Text) Problems() []*Invalid {
 	}
 	if t.Title != nil {
 		title := strings.TrimSpace(*t.Title)
-		switch length := uniseg.GraphemeClusterCount(title); {
+		switch length := letters.Length(title, MaxTitle); {
 		case length > MaxTitle:
 			say("title", "The title has %d characters; at most %d fit. Shorten it by %d.", length, MaxTitle, length-MaxTitle)
 		case title != "" && !strings.ContainsFunc(title, isWordRune):
@@ -119,7 +118,7 @@ func (t Text) Problems() []*Invalid {
 		}
 	}
 	if t.Excerpt != nil {
-		if n := uniseg.GraphemeClusterCount(*t.Excerpt); n > MaxExcerpt {
+		if n := letters.Length(*t.Excerpt, MaxExcerpt); n > MaxExcerpt {
 			say("excerpt", "The excerpt has %d characters; at most %d fit.", n, MaxExcerpt)
 		}
 	}
@@ -146,7 +145,7 @@ func (f Featured) problem() string {
 		return "The address of the featured image is too long."
 	case f.Address != "" && !strings.HasPrefix(f.Address, "/blog/") && !strings.HasPrefix(f.Address, "https://") && !strings.HasPrefix(f.Address, "http://"):
 		return "The featured image is one of the blog's pictures, or an address that begins with https://."
-	case uniseg.GraphemeClusterCount(f.Alt) > MaxAlt:
+	case letters.Length(f.Alt, MaxAlt) > MaxAlt:
 		return fmt.Sprintf("What the image shows is said in at most %d characters.", MaxAlt)
 	}
 	return ""
@@ -160,7 +159,7 @@ func fieldProblems(fields map[string]string) []*Invalid {
 		switch {
 		case strings.TrimSpace(name) == "":
 			return []*Invalid{{"fields", "A custom field needs a name."}}
-		case uniseg.GraphemeClusterCount(name) > maxField || uniseg.GraphemeClusterCount(value) > maxField:
+		case letters.Length(name, maxField) > maxField || letters.Length(value, maxField) > maxField:
 			return []*Invalid{{"fields." + name, fmt.Sprintf("A custom field's name and value have at most %d characters.", maxField)}}
 		case strings.ContainsRune(name+value, 0):
 			return []*Invalid{{"fields." + name, "There is a character in it that is no text (NUL). Remove it."}}
@@ -179,7 +178,7 @@ func tagProblems(tags *[]string) (found []*Invalid) {
 	for i, tag := range *tags {
 		field := fmt.Sprintf("tags[%d]", i)
 		switch tag = strings.TrimSpace(tag); {
-		case uniseg.GraphemeClusterCount(tag) > MaxTag:
+		case letters.Length(tag, MaxTag) > MaxTag:
 			found = append(found, &Invalid{field, fmt.Sprintf("The tag “%s” is too long; at most %d characters fit.", tag, MaxTag)})
 		case Slug(tag) == "":
 			found = append(found, &Invalid{field, fmt.Sprintf("The tag “%s” has no letter or digit. Add a word to it or remove it.", tag)})

@@ -10,6 +10,7 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"github.com/rivo/uniseg"
 	"golang.org/x/text/cases"
 	"golang.org/x/text/unicode/norm"
 )
@@ -135,4 +136,18 @@ func equalASCII(text, needle string) bool {
 		}
 	}
 	return true
+}
+
+// BytesEach is how many bytes a grapheme may take on average before a text counts as longer
+// than its graphemes: one letter may carry thousands of marks.
+const BytesEach = 16
+
+// Length is how long a text is against a limit: its graphemes (Unicode Standard Annex 29), or
+// where it has more than BytesEach bytes for each grapheme of the limit, a number beyond the
+// limit that grows with its bytes. It looks through short texts only.
+func Length(text string, limit int) int {
+	if len(text) > limit*BytesEach {
+		return max(limit+1, len(text)/BytesEach)
+	}
+	return uniseg.GraphemeClusterCount(text)
 }

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"dapper.example/internal/core/letters"
 )
 
 // Placeholder names what a wording may take from a post.
@@ -55,7 +57,7 @@ func ReadWording(text string) (Wording, error) {
 	if strings.TrimSpace(text) == "" {
 		return w, refuse("The wording is empty. Write at least {title} {link}.")
 	}
-	if n := Graphemes(text); n > MaxWording {
+	if n := letters.Length(text, MaxWording); n > MaxWording {
 		return w, refuse("The wording has %d characters; it may have %d at most.", n, MaxWording)
 	}
 	var plain strings.Builder

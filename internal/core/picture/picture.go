@@ -8,6 +8,7 @@ package picture
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"image"
@@ -22,8 +23,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/rwcarlsen/goexif/exif"
-	"golang.org/x/image/draw"
 	"golang.org/x/image/webp"
 )
 
@@ -39,7 +38,9 @@ const (
 
 	// fullWidth is the width that a picture is kept at most in.
 	fullWidth = 2000
-	quality   = 84 // of JPEG, of 100
+	// fullHeight is the height that one is kept at most in.
+	fullHeight = 6000
+	quality    = 84 // of JPEG, of 100
 )
 
 // narrower are the widths that a picture is made in beside its full one, as far as it is
@@ -98,7 +99,10 @@ func kindOf(file []byte) (kind, error) {
 }
 
 // Make makes a picture from a file. It fails with *Refused.
-func Make(file []byte) (Made, error) {
+func Make(file []byte) (Made, error) { return MakeWithin(context.Background(), file) }
+
+// MakeWithin is Make for as long as a context lasts: reading ends with it.
+func MakeWithin(ctx context.Context, file []byte) (Made, error) {
 	if len(file) > MaxBytes {
 		return Made{}, refuse("The file has %d MB; at most %d MB are taken. Make it smaller.", len(file)>>20, MaxBytes>>20)
 	}
@@ -113,12 +117,63 @@ func Make(file []byte) (Made, error) {
 	if err := fits(config); err != nil {
 		return Made{}, err
 	}
-	decoded, err := k.decode(bytes.NewReader(file))
+	cost, err := costOf(file, k.name, config)
+	if err != nil {
+		return Made{}, err
+	}
+	if cost > maxMegabytes {
+		return Made{}, refuse("This %s of %d by %d pixels would take %d MB of memory to read; at most %d are taken. Save it smaller, or as an ordinary JPEG.",
+			k.name, config.Width, config.Height, cost, maxMegabytes)
+	}
+	decoded, err := k.decode(&reader{ctx: ctx, data: file})
+	if err := ctx.Err(); err != nil {
+		return Made{}, err
+	}
 	if err != nil {
 		return Made{}, refuse("The %s is damaged and cannot be read to its end. Bring it again.", k.name)
 	}
-	upright := turned(decoded, orientation(file, k.name))
-	return encode(upright, k.name)
+	held := 1
+	if k.name == "JPEG" {
+		held = orientation(file)
+	}
+	w, h := decoded.Bounds().Dx(), decoded.Bounds().Dy()
+	if held >= 5 {
+		h, w = fullSize(h, w)
+	} else {
+		w, h = fullSize(w, h)
+	}
+	small := scaled(decoded, w, h)
+	return encode(turned(small, held), k.name)
+}
+
+// reader reads a file until a context ends.
+type reader struct {
+	ctx  context.Context
+	data []byte
+}
+
+// Read reads on, a part of the file at a time.
+func (r *reader) Read(p []byte) (int, error) {
+	if err := r.ctx.Err(); err != nil {
+		return 0, err
+	}
+	if len(r.data) == 0 {
+		return 0, io.EOF
+	}
+	n := copy(p, r.data)
+	r.data = r.data[n:]
+	return n, nil
+}
+
+// fullSize is the size that a picture of a size is kept in.
+func fullSize(w, h int) (width, height int) {
+	width = min(w, fullWidth)
+	height = max(1, (h*width+w/2)/w)
+	if height > fullHeight {
+		height = fullHeight
+		width = max(1, (w*height+h/2)/h)
+	}
+	return width, height
 }
 
 func fits(c image.Config) error {
@@ -133,10 +188,12 @@ func fits(c image.Config) error {
 }
 
 // Of makes a picture of what a program has drawn.
-func Of(drawn image.Image) (Made, error) { return encode(drawn, "JPEG") }
+func Of(drawn image.Image) (Made, error) {
+	w, h := fullSize(drawn.Bounds().Dx(), drawn.Bounds().Dy())
+	return encode(scaled(drawn, w, h), "JPEG")
+}
 
-func encode(upright image.Image, from string) (Made, error) {
-	full := scaled(upright, min(upright.Bounds().Dx(), fullWidth))
+func encode(full *image.RGBA, from string) (Made, error) {
 	made := Made{Type: "jpg", Width: full.Bounds().Dx(), Height: full.Bounds().Dy()}
 	if !full.Opaque() || from == "PNG" && fewColours(full) || from == "GIF" {
 		made.Type = "png"
@@ -144,7 +201,7 @@ func encode(upright image.Image, from string) (Made, error) {
 	for _, width := range append(Narrower(made.Width), made.Width) {
 		one := full
 		if width != made.Width {
-			one = scaled(full, width)
+			one = scaled(full, width, max(1, (made.Height*width+made.Width/2)/made.Width))
 		}
 		var out bytes.Buffer
 		var err error
@@ -172,19 +229,6 @@ func Narrower(full int) []int {
 	return widths
 }
 
-// scaled is made of RGBA, for which the packages that scale and write have fast ways.
-func scaled(from image.Image, width int) *image.RGBA {
-	b := from.Bounds()
-	height := max(1, (b.Dy()*width+b.Dx()/2)/b.Dx())
-	to := image.NewRGBA(image.Rect(0, 0, width, height))
-	if width == b.Dx() {
-		draw.Draw(to, to.Bounds(), from, b.Min, draw.Src)
-	} else {
-		draw.CatmullRom.Scale(to, to.Bounds(), from, b, draw.Src, nil)
-	}
-	return to
-}
-
 // fewColours tells drawings from photographs, by whether a sample of the pixels has few
 // colours.
 func fewColours(p *image.RGBA) bool {
@@ -197,73 +241,6 @@ func fewColours(p *image.RGBA) bool {
 		}
 	}
 	return true
-}
-
-// orientation reads how a camera was held (Exif 2.32, tag 0x0112): 1 to 8, 1 for
-// upright and where nothing is said.
-func orientation(file []byte, kind string) (o int) {
-	if kind != "JPEG" {
-		return 1
-	}
-	defer func() {
-		if recover() != nil { // what a camera writes is trusted with nothing
-			o = 1
-		}
-	}()
-	x, err := exif.Decode(bytes.NewReader(file))
-	if err != nil {
-		return 1
-	}
-	tag, err := x.Get(exif.Orientation)
-	if err != nil {
-		return 1
-	}
-	if o, err = tag.Int(0); err != nil || o < 1 || o > 8 {
-		return 1
-	}
-	return o
-}
-
-// turned turns and mirrors a picture as an orientation says.
-func turned(p image.Image, orientation int) image.Image {
-	if orientation == 1 {
-		return p
-	}
-	b := p.Bounds()
-	w, h := b.Dx(), b.Dy()
-	tw, th := w, h
-	if orientation >= 5 {
-		tw, th = h, w
-	}
-	to := image.NewNRGBA(image.Rect(0, 0, tw, th))
-	for y := range th {
-		for x := range tw {
-			fx, fy := from(orientation, x, y, w, h)
-			to.Set(x, y, p.At(b.Min.X+fx, b.Min.Y+fy))
-		}
-	}
-	return to
-}
-
-// from is the place in a picture of w by h pixels that an upright place is taken from.
-func from(orientation, x, y, w, h int) (int, int) {
-	switch orientation {
-	case 2:
-		return w - 1 - x, y
-	case 3:
-		return w - 1 - x, h - 1 - y
-	case 4:
-		return x, h - 1 - y
-	case 5:
-		return y, x
-	case 6:
-		return y, h - 1 - x
-	case 7:
-		return w - 1 - y, h - 1 - x
-	case 8:
-		return w - 1 - y, x
-	}
-	return x, y
 }
 
 // Name is what a picture is called in addresses. It says the size, so that a page can

@@ -125,10 +125,14 @@ func TestACamerasWayOfHoldingIsUndone(t *testing.T) {
 
 // bomb is a PNG of few bytes that says it has the size.
 func bomb(w, h uint32) []byte {
-	head := []byte("IHDR")
-	head = binary.BigEndian.AppendUint32(head, w)
-	head = binary.BigEndian.AppendUint32(head, h)
-	head = append(head, 8, 6, 0, 0, 0)
+	data := binary.BigEndian.AppendUint32(nil, w)
+	data = binary.BigEndian.AppendUint32(data, h)
+	return headOf(append(data, 8, 6, 0, 0, 0))
+}
+
+// headOf is the beginning of a PNG with what its head holds.
+func headOf(data []byte) []byte {
+	head := append([]byte("IHDR"), data...)
 	out := []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\x0d")
 	out = append(out, head...)
 	return binary.BigEndian.AppendUint32(out, crc32.ChecksumIEEE(head))

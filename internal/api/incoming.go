@@ -1,0 +1,165 @@
+package api
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"dapper.example/internal/core/picture"
+)
+
+// What comes from outside has a budget whatever its content: this file turns away, for
+// every operation and page alike, text that is none and bodies that cost more to look at
+// than they say.
+
+const (
+	// maxBody is the largest body of any request, in bytes: a picture with its form.
+	maxBody = picture.MaxBytes + 1<<20
+	// maxJSONDepth is how deep lists and objects of a body may lie in one another. The
+	// deepest that means anything is a condition, whose own limit is well below.
+	maxJSONDepth = 64
+	// maxJSONValues is how many values a body may have in all.
+	maxJSONValues = 200_000
+)
+
+// sane bounds every request's body and answers those at once whose address holds what is no
+// text: NUL, or bytes that are not UTF-8 (RFC 3629).
+func (s *Server) sane(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if !isText(r.URL.Path) || !isTextQuery(r.URL.RawQuery) {
+			http.Error(w, "The address holds characters that are no text. Check it and ask again.", http.StatusBadRequest)
+			return
+		}
+		if r.Body != nil {
+			r.Body = http.MaxBytesReader(w, r.Body, maxBody)
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+func isText(text string) bool { return utf8.ValidString(text) && strings.IndexByte(text, 0) < 0 }
+
+func isTextQuery(raw string) bool {
+	if !strings.Contains(raw, "%") {
+		return isText(raw)
+	}
+	for part := range strings.FieldsFuncSeq(raw, func(r rune) bool { return r == '&' || r == ';' || r == '=' }) {
+		if text, err := url.QueryUnescape(part); err == nil && !isText(text) {
+			return false
+		}
+	}
+	return true
+}
+
+// readJSON reads a body as huma does, once it is known what it costs.
+func readJSON(data []byte, v any) error {
+	if err := checkJSON(data); err != nil {
+		return err
+	}
+	return huma.DefaultJSONFormat.Unmarshal(data, v)
+}
+
+// checkJSON looks through a JSON text (RFC 8259) without building anything: it must be
+// UTF-8, hold no NUL in any string, and be neither too deep nor of too many values. What
+// is wrong is told with the last key before it. Whether it is JSON at all is for the
+// reading to find.
+func checkJSON(data []byte) error {
+	if !utf8.Valid(data) {
+		return errors.New("this is not text in UTF-8")
+	}
+	key, last := "", ""
+	depth, values := 0, 0
+	for i := 0; i < len(data); i++ {
+		switch data[i] {
+		case '{', '[':
+			if depth++; depth > maxJSONDepth {
+				return fmt.Errorf("%slists and objects lie more than %d deep in one another", of(key), maxJSONDepth)
+			}
+		case '}', ']':
+			depth--
+		case ',':
+			if values++; values > maxJSONValues {
+				return fmt.Errorf("there are more than %d values; send it in smaller parts", maxJSONValues)
+			}
+		case ':':
+			key = last
+		case '"':
+			end, nul := stringEnd(data, i+1)
+			if nul {
+				return fmt.Errorf("%sthere is a character in it that is no text (NUL); remove it", of(key))
+			}
+			last, i = string(data[i+1:min(end, i+1+longestKey)]), end
+		}
+	}
+	return nil
+}
+
+// longestKey is how much of a key is repeated in an error, in bytes.
+const longestKey = 60
+
+func of(key string) string {
+	if key == "" {
+		return ""
+	}
+	return strings.ToValidUTF8(key, "") + ": "
+}
+
+// stringEnd is where the string ends that begins at a place, and whether it holds NUL.
+func stringEnd(data []byte, at int) (end int, nul bool) {
+	for ; at < len(data); at++ {
+		switch data[at] {
+		case '"':
+			return at, nul
+		case 0:
+			nul = true
+		case '\\':
+			if bytes.HasPrefix(data[at+1:], []byte("u0000")) {
+				nul = true
+			}
+			at++
+		}
+	}
+	return at, nul
+}
+
+const (
+	// mostErrors is how many errors of fields one answer lists.
+	mostErrors = 20
+	// longestError and longestPlace bound each of them, in bytes.
+	longestError = 300
+	longestPlace = 200
+)
+
+// errorDetails lists what is wrong with a request, a few at most and without the values:
+// they are the sender's, and may be as long as the request.
+func errorDetails(errs []error) (details []*huma.ErrorDetail, left int) {
+	for _, err := range errs {
+		if err == nil {
+			continue
+		}
+		if len(details) == mostErrors {
+			left++
+			continue
+		}
+		detail := &huma.ErrorDetail{Message: err.Error()}
+		if detailer, ok := err.(huma.ErrorDetailer); ok {
+			detail = detailer.ErrorDetail()
+		}
+		details = append(details, &huma.ErrorDetail{Message: clipped(detail.Message, longestError), Location: clipped(detail.Location, longestPlace)})
+	}
+	return details, left
+}
+
+// clipped is the beginning of a text, in whole characters.
+func clipped(text string, most int) string {
+	if len(text) <= most {
+		return text
+	}
+	return strings.ToValidUTF8(text[:most], "") + "…"
+}

@@ -1,0 +1,165 @@
+package blog_test
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"runtime"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/blog"
+)
+
+// costly are patterns that cost far more than they say, by name; each is repeated.
+var costly = map[string]func(n int) string{
+	"open links":       func(n int) string { return strings.Repeat("[a](", n/4) },
+	"open images":      func(n int) string { return strings.Repeat("![a](", n/5) },
+	"brackets":         func(n int) string { return strings.Repeat("[", n/2) + strings.Repeat("]", n/2) },
+	"emphasis":         func(n int) string { return strings.Repeat("*a_", n/3) },
+	"asterisks":        func(n int) string { return strings.Repeat("*a ", n/3) + strings.Repeat("a* ", n/3) },
+	"tildes":           func(n int) string { return strings.Repeat("~~a", n/3) },
+	"quotes":           func(n int) string { return strings.Repeat(">", n) },
+	"quotes in lines":  func(n int) string { return strings.Repeat(strings.Repeat(">", 200)+"\n", n/200) },
+	"lists":            func(n int) string { return strings.Repeat("- ", n/2) },
+	"numbered lists":   func(n int) string { return strings.Repeat("1. ", n/3) },
+	"indented lists":   func(n int) string { return stairs(n) },
+	"backticks":        func(n int) string { return ticks(n) },
+	"tags":             func(n int) string { return strings.Repeat("<a ", n/3) },
+	"closed tags":      func(n int) string { return strings.Repeat("<div>", n/5) },
+	"comments":         func(n int) string { return strings.Repeat("<!-- ", n/5) },
+	"addresses":        func(n int) string { return strings.Repeat("a@a.b ", n/6) },
+	"one long address": func(n int) string { return strings.Repeat("_a", n/2) + "@" },
+	"entities":         func(n int) string { return strings.Repeat("&amp;", n/5) },
+	"footnotes": func(n int) string {
+		return strings.Repeat("[^1]", n/8) + "\n\n[^1]: x" + strings.Repeat("\n\n[^2]: y", n/20)
+	},
+	"headings":    func(n int) string { return strings.Repeat("# a\n", n/4) },
+	"paragraphs":  func(n int) string { return strings.Repeat("a\n\n", n/3) },
+	"short lines": func(n int) string { return strings.Repeat("a\n", n/2) },
+	"rules":       func(n int) string { return strings.Repeat("---\n\n", n/5) },
+	"a wide table": func(n int) string {
+		return "|" + strings.Repeat("a|", n/8) + "\n|" + strings.Repeat("-|", n/8) + "\n" + strings.Repeat("|a\n", n/6)
+	},
+	"a reference": func(n int) string {
+		return "[a]: /" + strings.Repeat("x", n/2) + "\n\n" + strings.Repeat("[a] ", n/8)
+	},
+	"references":   func(n int) string { return strings.Repeat("[a]: b\n", n/7) },
+	"tabs":         func(n int) string { return strings.Repeat("\t-\t", n/3) },
+	"spaces":       func(n int) string { return strings.Repeat(" ", n) + "a" },
+	"hard breaks":  func(n int) string { return strings.Repeat("a\\\n", n/3) },
+	"typography":   func(n int) string { return strings.Repeat(`"'--...`, n/7) },
+	"attributes":   func(n int) string { return "<a " + strings.Repeat(`x="y" `, n/6) + ">" },
+	"setext":       func(n int) string { return strings.Repeat("a\n=\n", n/4) },
+	"fences":       func(n int) string { return strings.Repeat("```\n", n/4) },
+	"task lists":   func(n int) string { return strings.Repeat("- [ ] a\n", n/8) },
+	"one big word": func(n int) string { return strings.Repeat("a", n) },
+}
+
+func stairs(n int) string {
+	var b strings.Builder
+	for i := 0; b.Len() < n; i++ {
+		b.WriteString(strings.Repeat(" ", 2*(i%500)) + "- a\n")
+	}
+	return b.String()
+}
+
+func ticks(n int) string {
+	var b strings.Builder
+	for i := 1; b.Len() < n; i++ {
+		b.WriteString(strings.Repeat("`", i) + " ")
+	}
+	return b.String()
+}
+
+// A megabyte of any of them is laid out or refused with its line, and takes no more memory
+// than its share.
+func TestCostlyTextIsLaidOutOrRefused(t *testing.T) {
+	r := blog.NewRenderer()
+	for name, pattern := range costly {
+		for _, size := range []int{10_000, 100_000, 1_000_000} {
+			var before, after runtime.MemStats
+			runtime.GC()
+			runtime.ReadMemStats(&before)
+			laid, err := r.Lay(t.Context(), pattern(size))
+			runtime.ReadMemStats(&after)
+			var involved *blog.TooInvolved
+			if err != nil {
+				require.ErrorAs(t, err, &involved, name)
+				assert.Positive(t, involved.Line, name)
+				assert.NotEmpty(t, involved.Why, name)
+			} else {
+				assert.Less(t, len(laid.HTML), 9<<20, name)
+			}
+			assert.Less(t, int(after.TotalAlloc-before.TotalAlloc)>>20, 400, "%s of %d: MB allocated in all", name, size)
+		}
+	}
+}
+
+func BenchmarkCostlyText(b *testing.B) {
+	r := blog.NewRenderer()
+	for name, pattern := range costly {
+		text := pattern(1_000_000)
+		b.Run(name, func(b *testing.B) {
+			b.ReportAllocs()
+			for b.Loop() {
+				_, _ = r.Lay(b.Context(), text)
+			}
+		})
+	}
+}
+
+// What people write at length is never refused: a megabyte of prose with links, quotes,
+// emphasis, lists and a table of a thousand rows.
+func TestAMegabyteOfProseIsLaidOut(t *testing.T) {
+	section := "## Night %d\n\nThe sky was *clear*, the “seeing” **good** (see [the log](https://log.example/night_%d) and `dome --open`), and it's " +
+		strings.Repeat("a long walk up the hill in the dark, with a lamp that nobody minded, ", 12) + "as ever.\n\n- one\n- two\n  - three\n\n> quoted\n\n"
+	var text strings.Builder
+	for i := 0; text.Len() < 900_000; i++ {
+		fmt.Fprintf(&text, section, i, i)
+	}
+	text.WriteString("| a | b | c |\n|---|---|---|\n" + strings.Repeat("| 1 | 2 | 3 |\n", 1000))
+	laid, err := blog.NewRenderer().Lay(t.Context(), text.String())
+	require.NoError(t, err)
+	assert.Contains(t, string(laid.HTML), `id="night-800"`)
+}
+
+func TestWhereItIsTooMuchIsSaid(t *testing.T) {
+	_, err := blog.NewRenderer().Lay(t.Context(), "One\n\nTwo\n\n"+strings.Repeat("> ", 100)+"deep\n")
+	var involved *blog.TooInvolved
+	require.ErrorAs(t, err, &involved)
+	assert.Equal(t, 5, involved.Line)
+	assert.Equal(t, "The text cannot be laid out: quotes and lists lie more than 60 deep in one another, at line 5. Shorten or divide it there.", err.Error())
+	laid, err := blog.NewRenderer().LayAnyway(t.Context(), strings.Repeat("> ", 100)+"<b>deep</b>")
+	require.NoError(t, err)
+	assert.Contains(t, string(laid.HTML), "too involved to be laid out")
+	assert.Contains(t, string(laid.HTML), "&lt;b&gt;deep")
+}
+
+func TestLayingOutEndsWithItsRequest(t *testing.T) {
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, err := blog.NewRenderer().Lay(ctx, strings.Repeat("a *b*\n\n", 1000))
+	assert.ErrorIs(t, err, context.Canceled)
+}
+
+func FuzzLay(f *testing.F) {
+	for _, pattern := range costly {
+		f.Add(pattern(300))
+	}
+	f.Add("| a | b |\n|---|:-:|\n| 1 |\n\n[x]: y 'z'\n\n![x][x] ~~a~~ \"q\" [^1]\n\n[^1]: note")
+	r := blog.NewRenderer()
+	f.Fuzz(func(t *testing.T, text string) {
+		laid, err := r.Lay(t.Context(), text)
+		var involved *blog.TooInvolved
+		if err != nil && !errors.As(err, &involved) {
+			t.Fatal(err)
+		}
+		if html := strings.ToLower(string(laid.HTML)); strings.Contains(html, "<script") || strings.Contains(html, "javascript:alert") && strings.Contains(html, "href=\"javascript") {
+			t.Fatalf("not safe: %s", html)
+		}
+	})
+}
