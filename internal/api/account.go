@@ -87,7 +87,10 @@ type passwordInput struct {
 
 func (s *Server) changePassword(ctx context.Context, in *passwordInput) (*struct{}, error) {
 	at := seatOf(ctx)
-	return nil, s.problem(s.house().ChangePassword(ctx, at.User, at.SignIn, in.Body.Old, in.Body.Next, in.from, s.Clock.Now()))
+	if err := s.house().ChangePassword(ctx, at.User, at.SignIn, in.Body.Old, in.Body.Next, in.from, s.Clock.Now()); err != nil {
+		return nil, s.problem(err)
+	}
+	return nil, s.problem(s.sessions.RenewToken(ctx))
 }
 
 // SignIn is a place where one is signed in.

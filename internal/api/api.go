@@ -65,7 +65,7 @@ func New(closing context.Context, config Config) *Server {
 	s := &Server{Config: config, renderer: blog.NewRenderer(), closing: closing, took: newTook()}
 	if config.Store != nil {
 		s.sweep = postgresstore.New(config.Store.DB().DB)
-		s.sessions = newSessions(s.sweep, strings.HasPrefix(config.Public, "https://"))
+		s.sessions = s.newSessions()
 		context.AfterFunc(closing, s.sweep.StopCleanup)
 	} else {
 		s.sessions = scs.New() // only the OpenAPI document is wanted
@@ -76,15 +76,35 @@ func New(closing context.Context, config Config) *Server {
 const (
 	sessionLifetime = 30 * 24 * time.Hour
 	sessionCookie   = "dapper_session"
+	// browserCookie holds the secret by which a browser is known that somebody has signed in
+	// from.
+	browserCookie   = "dapper_browser"
+	browserLifetime = 365 * 24 * time.Hour
+	// hostOnly begins the names of cookies that a browser takes only over https, from this
+	// host and for all of it.
+	hostOnly = "__Host-"
 )
 
-func newSessions(kept scs.Store, secure bool) *scs.SessionManager {
+// isSecure tells whether the program is reached by https.
+func (s *Server) isSecure() bool { return strings.HasPrefix(s.Public, "https://") }
+
+// cookieName is a cookie's name as it is set.
+func (s *Server) cookieName(name string) string {
+	if s.isSecure() {
+		return hostOnly + name
+	}
+	return name
+}
+
+func (s *Server) newSessions() *scs.SessionManager {
 	m := scs.New()
-	m.Store = kept
+	m.Store = s.sweep
 	m.Lifetime = sessionLifetime
-	m.Cookie.Name = sessionCookie
+	m.HashTokenInStore = true
+	m.Cookie.Name = s.cookieName(sessionCookie)
+	m.Cookie.Path = "/"
 	m.Cookie.HttpOnly = true
-	m.Cookie.Secure = secure
+	m.Cookie.Secure = s.isSecure()
 	m.Cookie.SameSite = http.SameSiteLaxMode
 	return m
 }
@@ -93,7 +113,7 @@ func newSessions(kept scs.Store, secure bool) *scs.SessionManager {
 // /readyz.
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
-	r.Use(s.identify, s.logRequests, s.recover, headers, s.sane)
+	r.Use(s.identify, s.logRequests, s.recover, s.headers, s.sane)
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { w.Write([]byte("ok\n")) })
 	r.Get("/readyz", s.ready)
 	if s.Metrics != nil {

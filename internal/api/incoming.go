@@ -92,13 +92,16 @@ func checkJSON(data []byte) error {
 		case '"':
 			end, nul := stringEnd(data, i+1)
 			if nul {
-				return fmt.Errorf("%sthere is a character in it that is no text (NUL); remove it", of(key))
+				return errors.New(of(key) + nulSays)
 			}
 			last, i = string(data[i+1:min(end, i+1+longestKey)]), end
 		}
 	}
 	return nil
 }
+
+// nulSays is what is said of text that holds NUL.
+const nulSays = "There is a character in it that is no text (NUL). Remove it."
 
 // longestKey is how much of a key is repeated in an error, in bytes.
 const longestKey = 60

@@ -207,7 +207,7 @@ func (s *Server) acceptInvitation(ctx context.Context, in *acceptInput) (*meOutp
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	return s.begin(ctx, user, signIn)
+	return s.begin(ctx, user, signIn, in.from)
 }
 
 // Token is what a script signs in with.

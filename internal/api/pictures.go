@@ -36,8 +36,9 @@ func (s *Server) pictureOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "bring-picture", Method: http.MethodPost, Path: pictures, Summary: "Bring a picture",
 		Description:   "JPEG, PNG, GIF or WebP, known by its content. It is made anew in several widths; what was brought is not kept.",
-		DefaultStatus: http.StatusCreated, RequestBody: pictureForm(),
+		DefaultStatus: http.StatusCreated,
 	}, s.bringPicture)
+	api.OpenAPI().Paths[pictures].Post.RequestBody = pictureForm() // the form is read by Resolve
 	huma.Register(api, huma.Operation{
 		OperationID: "describe-picture", Method: http.MethodPut, Path: pictures + "/{id}", Summary: "Say what a picture shows",
 	}, s.describePicture)

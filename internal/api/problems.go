@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -47,6 +48,13 @@ func init() {
 		}
 		var left int
 		p.Errors, left = errorDetails(errs)
+		if len(p.Errors) > 0 && strings.HasSuffix(p.Errors[0].Message, nulSays) { // of one field, and not of the whole body
+			field, _, named := strings.Cut(p.Errors[0].Message, ": ")
+			p.Errors[0].Message, p.Detail = nulSays, nulSays
+			if p.Title, p.Status = http.StatusText(http.StatusUnprocessableEntity), http.StatusUnprocessableEntity; named {
+				p.Errors[0].Location = "body." + field
+			}
+		}
 		if message == "validation failed" && len(p.Errors) > 0 {
 			first := p.Errors[0]
 			p.Detail = fmt.Sprintf("Something here cannot be used: %s: %s.", first.Location, first.Message)

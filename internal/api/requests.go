@@ -19,7 +19,7 @@ const screensPolicy = "default-src 'self'; script-src 'self'; style-src 'self' '
 
 // headers are for every answer: no guessing of types, no framing by others, no scripts
 // but our own. The blog and its pictures say stricter ones themselves.
-func headers(next http.Handler) http.Handler {
+func (s *Server) headers(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		h.Set("X-Content-Type-Options", "nosniff")
@@ -27,6 +27,12 @@ func headers(next http.Handler) http.Handler {
 		h.Set("Referrer-Policy", "same-origin")
 		h.Set("Cross-Origin-Opener-Policy", "same-origin")
 		h.Set("Content-Security-Policy", screensPolicy)
+		if s.isSecure() {
+			h.Set("Strict-Transport-Security", "max-age=31536000") // a year (RFC 6797)
+		}
+		if strings.HasPrefix(r.URL.Path, "/api/") {
+			h.Set("Cache-Control", "no-store")
+		}
 		next.ServeHTTP(w, r)
 	})
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -46,7 +47,8 @@ type MySite struct {
 }
 
 type meOutput struct {
-	Body Me
+	SetCookie []http.Cookie `header:"Set-Cookie" hidden:"true"`
+	Body      Me
 }
 
 func (s *Server) house() people.House { return people.House{Store: s.Store, Mail: s.Mail} }
@@ -76,6 +78,11 @@ type callerInput struct {
 // Resolve reads it off the request.
 func (c *callerInput) Resolve(hc huma.Context) []error {
 	c.from = people.Caller{Address: addressOf(hc.Context()), Agent: hc.Header("User-Agent")}
+	for _, name := range []string{hostOnly + browserCookie, browserCookie} {
+		if cookie, err := huma.ReadCookie(hc, name); err == nil && c.from.Browser == "" {
+			c.from.Browser = cookie.Value
+		}
+	}
 	return nil
 }
 
@@ -95,16 +102,25 @@ func (s *Server) signIn(ctx context.Context, in *signInInput) (*meOutput, error)
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	return s.begin(ctx, user, id)
+	return s.begin(ctx, user, id, in.from)
 }
 
-// begin begins a session for a sign-in.
-func (s *Server) begin(ctx context.Context, user store.User, signIn int64) (*meOutput, error) {
+// begin begins a session for a sign-in, and makes the browser known from which it came.
+func (s *Server) begin(ctx context.Context, user store.User, signIn int64, from people.Caller) (*meOutput, error) {
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return nil, s.problem(err)
 	}
 	s.sessions.Put(ctx, sessionSignIn, signIn)
-	return s.me(ctx, user)
+	secret, err := s.house().Recognise(ctx, user.ID, from, s.Clock.Now())
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	out, err := s.me(ctx, user)
+	if err == nil {
+		out.SetCookie = []http.Cookie{{Name: s.cookieName(browserCookie), Value: secret, Path: "/", MaxAge: int(browserLifetime / time.Second),
+			HttpOnly: true, Secure: s.isSecure(), SameSite: http.SameSiteLaxMode}}
+	}
+	return out, err
 }
 
 func (s *Server) signOut(ctx context.Context, _ *struct{}) (*struct{}, error) {
@@ -129,7 +145,7 @@ func (s *Server) me(ctx context.Context, user store.User) (*meOutput, error) {
 	for _, m := range memberships {
 		me.Sites = append(me.Sites, MySite{m.Slug, m.Title, m.ZoneName, m.Role})
 	}
-	return &meOutput{me}, nil
+	return &meOutput{Body: me}, nil
 }
 
 // SitePath is in the path of every operation on a site.

@@ -20,8 +20,8 @@ import (
 // or the reset of a user's password. It carries no secret; the letter's is made as it
 // is written, so one that is tried again carries another.
 type Mail struct {
-	Invitation int64 `json:"invitation,omitempty"`
-	Reset      int64 `json:"reset,omitempty"`
+	Invitation int64  `json:"invitation,omitempty"`
+	Reset      string `json:"reset_for,omitempty"` // an address, whether or not it is a person's
 }
 
 // Kind names the job.
@@ -33,8 +33,8 @@ func (q *Queue) Invite(ctx context.Context, tx *store.Tx, invitation int64) erro
 }
 
 // Reset puts the letter for another password into a transaction.
-func (q *Queue) Reset(ctx context.Context, tx *store.Tx, user int64) error {
-	return q.mail(ctx, tx, Mail{Reset: user})
+func (q *Queue) Reset(ctx context.Context, tx *store.Tx, email string) error {
+	return q.mail(ctx, tx, Mail{Reset: email})
 }
 
 func (q *Queue) mail(ctx context.Context, tx *store.Tx, m Mail) error {

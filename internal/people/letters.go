@@ -49,15 +49,15 @@ func WriteInvitation(ctx context.Context, q store.Queries, id int64, public stri
 }
 
 // WriteReset writes the letter by which a person chooses another password.
-func WriteReset(ctx context.Context, q store.Queries, id int64, public string, now time.Time) (Letter, error) {
-	user, err := q.User(ctx, id)
+func WriteReset(ctx context.Context, q store.Queries, email, public string, now time.Time) (Letter, error) {
+	user, err := q.UserByEmail(ctx, email)
 	if errors.Is(err, store.ErrNotFound) {
 		return Letter{}, ErrNotWanted
 	}
 	if err != nil {
 		return Letter{}, err
 	}
-	secret, err := mintFor(ctx, q, store.LinkSecret{User: &id, CreatedAt: now, ExpiresAt: now.Add(ResetLife)})
+	secret, err := mintFor(ctx, q, store.LinkSecret{User: &user.ID, CreatedAt: now, ExpiresAt: now.Add(ResetLife)})
 	return Letter{
 		To: user.Email, Subject: "A new password for Dapper Almanac",
 		Text: plain(user.Name) + ",\n\nsomebody, you as we hope, asked for a new password. Choose it here:\n\n" +

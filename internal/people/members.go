@@ -110,7 +110,7 @@ func (h House) Accept(ctx context.Context, secret, name, password string, from C
 			}
 			return user, 0, err
 		}
-	} else if fresh, err = newAccount(ctx, i.Email, name, password, now); err != nil {
+	} else if fresh, err = newAccount(ctx, i.Email, name, password, i.SiteTitle, now); err != nil {
 		return user, 0, err
 	}
 	var signIn int64
@@ -142,12 +142,12 @@ func (h House) Accept(ctx context.Context, secret, name, password string, from C
 	return user, signIn, err
 }
 
-func newAccount(ctx context.Context, email, name, password string, now time.Time) (store.User, error) {
+func newAccount(ctx context.Context, email, name, password, site string, now time.Time) (store.User, error) {
 	name, err := CheckName(name)
 	if err != nil {
 		return store.User{}, err
 	}
-	if err := CheckPassword("password", password, email); err != nil {
+	if err := CheckPassword("password", password, email, name, site); err != nil {
 		return store.User{}, err
 	}
 	hash, err := hashPassword(ctx, password)

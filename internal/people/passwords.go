@@ -11,6 +11,7 @@ import (
 	"github.com/rivo/uniseg"
 
 	"dapper.example/internal/budget"
+	"dapper.example/internal/core/letters"
 	"dapper.example/internal/store"
 )
 
@@ -22,12 +23,17 @@ const (
 
 	// trySpan is over what time tries are counted.
 	trySpan = 15 * time.Minute
-	// accountTries and addressTries are how many passwords may be tried for one
-	// account, and from one address of the network, within that time.
-	accountTries = 10
-	addressTries = 60
-	// resetTries is how many letters one account may be sent within that time.
-	resetTries = 3
+)
+
+// How often passwords may be tried. Wrong tries slow down further ones of the same kind, and
+// never lock anybody out: not those from elsewhere, and not those from a browser from which
+// somebody has signed in to the account before.
+var (
+	addressPace = store.Pace{Span: trySpan, Free: 60, Pause: 10 * time.Second} // from one address of the network
+	pairPace    = store.Pace{Span: trySpan, Free: 10, Pause: time.Minute}      // for one account from one address
+	accountPace = store.Pace{Span: trySpan, Free: 50, Pause: 15 * time.Second} // for one account from anywhere
+	browserPace = store.Pace{Span: trySpan, Free: 10, Pause: 30 * time.Second} // from a browser that is known to it
+	letterPace  = store.Pace{Span: trySpan, Free: 3, Pause: 10 * time.Minute}  // letters to one account
 )
 
 // ErrWrong says that the address or the password is not right; not which.
@@ -38,12 +44,13 @@ type Throttled struct{ After time.Duration }
 
 // Error returns the sentence for whoever tried.
 func (e *Throttled) Error() string {
-	minutes := int(e.After/time.Minute) + 1
-	plural := "s"
-	if minutes == 1 {
-		plural = ""
+	wait := fmt.Sprintf("%d seconds", int(e.After/time.Second)+1)
+	if e.After >= time.Minute {
+		if wait = fmt.Sprintf("%d minutes", int(e.After/time.Minute)+1); e.After < 2*time.Minute {
+			wait = "two minutes"
+		}
 	}
-	return fmt.Sprintf("That was tried too often. Try again in %d minute%s, or have a new password sent to you.", minutes, plural)
+	return fmt.Sprintf("That was tried too often. Try again in %s, or have a new password sent to you.", wait)
 }
 
 const (
@@ -116,17 +123,28 @@ func fits(ctx context.Context, password, hash string) (bool, error) {
 // long. It is the hash of a password that nobody has, by the parameters of all others.
 const nobody = "$argon2id$v=19$m=65536,t=1,p=2$K/sVSUvIrOksNWWXMMvgag$xh810tlME2x44nIazlapS2ufUeAH48OWKt7++bsF9Ik"
 
-// CheckPassword tells what is wrong with a new password of a person's.
-func CheckPassword(field, password, email string) error {
+// CheckPassword tells what is wrong with a new password of a person's; names are the
+// person's and their blogs'.
+func CheckPassword(field, password, email string, names ...string) error {
 	switch {
-	case uniseg.GraphemeClusterCount(password) < MinPassword:
-		return invalid(field, "A password has at least %d characters. Four or five words that you can remember make a good one.", MinPassword)
 	case len(password) > MaxPassword:
 		return invalid(field, "A password has at most %d bytes.", MaxPassword)
+	case uniseg.GraphemeClusterCount(password) < MinPassword:
+		return invalid(field, "A password has at least %d characters. Four or five words that you can remember make a good one.", MinPassword)
 	case fewRunes(password):
 		return invalid(field, "This password repeats one or two characters. Choose one that is harder to guess.")
-	case email != "" && strings.Contains(strings.ToLower(password), strings.ToLower(email)):
+	case email != "" && strings.Contains(letters.Fold(password), letters.Fold(email)):
 		return invalid(field, "The password contains your e-mail address. Choose one that is harder to guess.")
+	case isCommon(password):
+		return invalid(field, "Many people use this password, so it is tried first. Choose one that is harder to guess.")
+	}
+	if local, _, _ := strings.Cut(email, "@"); isName(password, local) {
+		return invalid(field, "The password is little more than your e-mail address. Choose one that is harder to guess.")
+	}
+	for _, name := range names {
+		if isName(password, name) {
+			return invalid(field, "The password is little more than the name “%s”. Choose one that is harder to guess.", shortened(name))
+		}
 	}
 	return nil
 }
@@ -143,6 +161,7 @@ func fewRunes(text string) bool {
 type Caller struct {
 	Address string // of the network
 	Agent   string // what their browser says of itself
+	Browser string // the secret by which their browser is known; "" for none
 }
 
 // maxAgent is how much of what a browser says of itself is kept, in bytes.
@@ -163,24 +182,29 @@ func (h House) SignIn(ctx context.Context, email, password string, from Caller, 
 	return user, id, err
 }
 
+// Recognise makes a browser known from which somebody has signed in, and returns the secret
+// that it is to keep: its own, where it has one.
+func (h House) Recognise(ctx context.Context, user int64, from Caller, now time.Time) (secret string, err error) {
+	secret = from.Browser
+	if secret == "" || len(secret) > maxBrowser {
+		secret, _ = newSecret()
+	}
+	return secret, h.Store.KnowBrowser(ctx, hashOf(secret), user, now)
+}
+
+// maxBrowser is the longest secret of a browser that is looked at, in bytes.
+const maxBrowser = 100
+
 // prove checks a password.
 func (h House) prove(ctx context.Context, email, password string, from Caller, now time.Time) (store.User, error) {
-	account := "account " + strings.ToLower(strings.TrimSpace(email))
-	for _, counted := range []struct {
-		key  string
-		most int
-	}{{"address " + from.Address, addressTries}, {account, accountTries}} {
-		n, began, err := h.Store.Try(ctx, counted.key, now, trySpan)
-		if err != nil {
-			return store.User{}, fmt.Errorf("counting sign-ins: %w", err)
-		}
-		if n > counted.most {
-			return store.User{}, &Throttled{began.Add(trySpan).Sub(now)}
-		}
-	}
-	user, err := h.Store.UserByEmail(ctx, strings.TrimSpace(email))
+	email = strings.TrimSpace(email)
+	user, err := h.Store.UserByEmail(ctx, email)
 	known := err == nil
 	if !known && !errors.Is(err, store.ErrNotFound) {
+		return store.User{}, err
+	}
+	keys, err := h.slowDown(ctx, letters.Fold(email), user.ID, from, now)
+	if err != nil {
 		return store.User{}, err
 	}
 	hash := user.PasswordHash
@@ -194,12 +218,53 @@ func (h House) prove(ctx context.Context, email, password string, from Caller, n
 	if !known || !right {
 		return store.User{}, ErrWrong
 	}
-	return user, h.Store.ForgetTries(ctx, account)
+	for _, key := range keys { // what goes well counts for nothing
+		if err := h.Store.TakeBackTry(ctx, key); err != nil {
+			return user, err
+		}
+	}
+	return user, nil
 }
 
-// ChangePassword gives a person another password, and ends their other sign-ins.
+// slowDown counts a try for an account and returns under which keys; it fails with
+// *Throttled where there were too many of its kind.
+func (h House) slowDown(ctx context.Context, account string, user int64, from Caller, now time.Time) (keys []string, err error) {
+	kinds := []struct {
+		key  string
+		pace store.Pace
+	}{{"address " + from.Address, addressPace}, {"pair " + from.Address + " " + account, pairPace}, {"account " + account, accountPace}}
+	if from.Browser != "" && len(from.Browser) <= maxBrowser {
+		hash := hashOf(from.Browser)
+		knows, err := h.Store.KnowsBrowser(ctx, hash, user, now)
+		if err != nil {
+			return nil, err
+		}
+		if knows {
+			kinds = kinds[:1]
+			kinds[0].key, kinds[0].pace = fmt.Sprintf("browser %x %d", hash, user), browserPace
+		}
+	}
+	for _, kind := range kinds {
+		wait, err := h.Store.Try(ctx, kind.key, now, kind.pace)
+		if err != nil {
+			return nil, fmt.Errorf("counting sign-ins: %w", err)
+		}
+		if wait > 0 {
+			return nil, &Throttled{wait}
+		}
+		keys = append(keys, kind.key)
+	}
+	return keys, nil
+}
+
+// ChangePassword gives a person another password, and ends their other sign-ins, their
+// tokens and what links for another password are out.
 func (h House) ChangePassword(ctx context.Context, user store.User, signIn int64, old, next string, from Caller, now time.Time) error {
-	if err := CheckPassword("next", next, user.Email); err != nil {
+	names, err := h.namesOf(ctx, user)
+	if err != nil {
+		return err
+	}
+	if err := CheckPassword("next", next, user.Email, names...); err != nil {
 		return err
 	}
 	if _, err := h.prove(ctx, user.Email, old, from, now); err != nil {
@@ -215,36 +280,43 @@ func (h House) ChangePassword(ctx context.Context, user store.User, signIn int64
 	return h.Store.InTx(ctx, func(tx *store.Tx) error { return h.setPassword(ctx, tx, user.ID, signIn, hash, now) })
 }
 
+// namesOf are the names of a person and of their blogs.
+func (h House) namesOf(ctx context.Context, user store.User) ([]string, error) {
+	names := []string{user.Name}
+	memberships, err := h.Store.Memberships(ctx, user.ID)
+	for _, m := range memberships {
+		names = append(names, m.Title, m.Slug)
+	}
+	return names, err
+}
+
 func (h House) setPassword(ctx context.Context, tx *store.Tx, user, keep int64, hash string, now time.Time) error {
 	if err := tx.SavePassword(ctx, user, hash); err != nil {
+		return err
+	}
+	if err := tx.ForgetSecrets(ctx, user, now); err != nil {
 		return err
 	}
 	_, err := tx.EndSignIns(ctx, user, keep, now)
 	return err
 }
 
-// AskReset sends a link for another password, where the address is one of ours. It
-// tells nobody whether it is.
+// AskReset has a link for another password sent, where the address is one of ours. It does
+// the same for any address, so that nobody learns whether it is, not by its time either.
 func (h House) AskReset(ctx context.Context, email string, from Caller, now time.Time) error {
-	n, began, err := h.Store.Try(ctx, "address "+from.Address, now, trySpan)
+	email = strings.TrimSpace(email)
+	wait, err := h.Store.Try(ctx, "address "+from.Address, now, addressPace)
 	if err != nil {
 		return err
 	}
-	if n > addressTries {
-		return &Throttled{began.Add(trySpan).Sub(now)}
+	if wait > 0 {
+		return &Throttled{wait}
 	}
-	user, err := h.Store.UserByEmail(ctx, strings.TrimSpace(email))
-	if errors.Is(err, store.ErrNotFound) {
-		return nil
-	}
-	if err != nil {
-		return err
-	}
-	n, _, err = h.Store.Try(ctx, fmt.Sprint("reset ", user.ID), now, trySpan)
-	if err != nil || n > resetTries {
+	wait, err = h.Store.Try(ctx, "reset "+letters.Fold(email), now, letterPace)
+	if err != nil || wait > 0 {
 		return err // enough letters are under way
 	}
-	return h.Store.InTx(ctx, func(tx *store.Tx) error { return h.Mail.Reset(ctx, tx, user.ID) })
+	return h.Store.InTx(ctx, func(tx *store.Tx) error { return h.Mail.Reset(ctx, tx, email) })
 }
 
 // Reset gives the person whom a mail's link was for another password, and ends all
@@ -263,7 +335,11 @@ func (h House) Reset(ctx context.Context, secret, next string, now time.Time) er
 		if err != nil {
 			return err
 		}
-		if err := CheckPassword("password", next, user.Email); err != nil {
+		names, err := h.namesOf(ctx, user)
+		if err != nil {
+			return err
+		}
+		if err := CheckPassword("password", next, user.Email, names...); err != nil {
 			return err
 		}
 		if hash, err = hashPassword(ctx, next); err != nil {
@@ -272,7 +348,7 @@ func (h House) Reset(ctx context.Context, secret, next string, now time.Time) er
 		if err := tx.UseSecret(ctx, found, now); err != nil {
 			return err
 		}
-		if err := tx.ForgetTries(ctx, "account "+strings.ToLower(user.Email)); err != nil {
+		if err := tx.ForgetTries(ctx, "account "+letters.Fold(user.Email)); err != nil {
 			return err
 		}
 		return h.setPassword(ctx, tx, user.ID, 0, hash, now)

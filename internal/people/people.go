@@ -54,8 +54,9 @@ func rank(r Role) int {
 type Mailer interface {
 	// Invite asks somebody to join a site.
 	Invite(ctx context.Context, tx *store.Tx, invitation int64) error
-	// Reset sends a person a link by which to choose another password.
-	Reset(ctx context.Context, tx *store.Tx, user int64) error
+	// Reset sends whoever has an address a link by which to choose another password; to an
+	// address of nobody's, nothing is sent.
+	Reset(ctx context.Context, tx *store.Tx, email string) error
 }
 
 // House is where the people of all sites are kept.

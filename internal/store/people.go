@@ -324,20 +324,73 @@ func (t *Tx) UseSecret(ctx context.Context, s LinkSecret, now time.Time) error {
 		where used_at is null and (invitation_id = $1 or user_id = $2)`, s.Invitation, s.User, now)
 }
 
-// Try counts a try of something within a span of time and returns how many there were
-// since the span began, this one included, and when that was.
-func (q Queries) Try(ctx context.Context, key string, now time.Time, span time.Duration) (n int, began time.Time, err error) {
+// Pace is how often something may be tried.
+type Pace struct {
+	Span  time.Duration // over what time tries are counted
+	Free  int           // so many within it at once
+	Pause time.Duration // and then one in so much time
+}
+
+// Try counts a try of something and tells how long it is to wait; 0 where it may go ahead.
+func (q Queries) Try(ctx context.Context, key string, now time.Time, p Pace) (wait time.Duration, err error) {
 	var row struct {
-		N     int       `db:"n"`
-		Began time.Time `db:"began_at"`
+		Ahead bool      `db:"ahead"`
+		Last  time.Time `db:"last_at"`
 	}
 	err = q.one(ctx, &row, `
-		insert into tries (key, began_at, n) values ($1, $2, 1)
+		insert into tries (key, began_at, n, last_at) values ($1, $2, 1, $2)
 		on conflict (key) do update set
 			n = case when tries.began_at <= $3 then 1 else tries.n + 1 end,
-			began_at = case when tries.began_at <= $3 then $2 else tries.began_at end
-		returning n, began_at`, key, now, now.Add(-span))
-	return row.N, row.Began, err
+			began_at = case when tries.began_at <= $3 then $2 else tries.began_at end,
+			last_at = case when tries.began_at <= $3 or tries.n < $4 or tries.last_at <= $5 then $2 else tries.last_at end,
+			ahead = tries.began_at <= $3 or tries.n < $4 or tries.last_at <= $5
+		returning ahead, last_at`, key, now, now.Add(-p.Span), p.Free, now.Add(-p.Pause))
+	if err != nil || row.Ahead {
+		return 0, err
+	}
+	return max(row.Last.Add(p.Pause).Sub(now), time.Second), nil
+}
+
+// TakeBackTry takes back the count of a try that went well.
+func (q Queries) TakeBackTry(ctx context.Context, key string) error {
+	if _, err := q.q.ExecContext(ctx, `delete from tries where key = $1 and n <= 1`, key); err != nil {
+		return err
+	}
+	_, err := q.q.ExecContext(ctx, `update tries set n = n - 1 where key = $1 and n > 1`, key)
+	return err
+}
+
+// KnowsBrowser tells whether somebody has signed in to an account from the browser with the
+// secret's hash before, and notes that it was seen.
+func (q Queries) KnowsBrowser(ctx context.Context, hash []byte, user int64, now time.Time) (bool, error) {
+	done, err := q.q.ExecContext(ctx, `update known_browsers set seen_at = $3 where hash = $1 and user_id = $2`, hash, user, now)
+	if err != nil {
+		return false, err
+	}
+	n, err := done.RowsAffected()
+	return n > 0, err
+}
+
+// KnowBrowser notes that somebody has signed in to an account from a browser.
+func (q Queries) KnowBrowser(ctx context.Context, hash []byte, user int64, now time.Time) error {
+	return q.exec(ctx, `
+		insert into known_browsers (hash, user_id, seen_at) values ($1, $2, $3)
+		on conflict (hash, user_id) do update set seen_at = excluded.seen_at`, hash, user, now)
+}
+
+// ForgetSecrets ends what else opens a person's account when their password changes: tokens
+// for scripts, links for another password, and browsers that are known.
+func (t *Tx) ForgetSecrets(ctx context.Context, user int64, now time.Time) error {
+	for _, statement := range []string{
+		`delete from tokens where user_id = $1 and $2::timestamptz is not null`,
+		`update link_secrets set used_at = $2 where user_id = $1 and used_at is null`,
+		`delete from known_browsers where user_id = $1 and $2::timestamptz is not null`,
+	} {
+		if _, err := t.q.ExecContext(ctx, statement, user, now); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // ForgetTries drops the count of something, such as after it went well.
@@ -353,6 +406,7 @@ func (q Queries) Tidy(ctx context.Context, before time.Time) error {
 		`delete from tries where began_at < $1`,
 		`delete from link_secrets where expires_at < $1`,
 		`delete from preview_links where expires_at < $1`,
+		`delete from known_browsers where seen_at < $1::timestamptz - interval '400 days'`,
 		`delete from sign_ins where ended_at < $1 or seen_at < $1::timestamptz - interval '60 days'`,
 		`delete from tokens where expires_at < $1::timestamptz - interval '60 days'`,
 	} {

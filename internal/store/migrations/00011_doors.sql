@@ -11,14 +11,16 @@ create table post_html (
 -- Browsers from which somebody has signed in well: wrong tries of others do not keep them
 -- out.
 create table known_browsers (
-    hash    bytea primary key, -- of the cookie's secret
+    hash    bytea not null, -- of the cookie's secret
     user_id bigint not null references users on delete cascade,
-    seen_at timestamptz not null
+    seen_at timestamptz not null,
+    primary key (hash, user_id)
 );
 create index known_browsers_of_a_user on known_browsers (user_id);
 
--- When something was tried last, for slowing down.
-alter table tries add column last_at timestamptz;
+-- When something was tried last that went ahead, and whether the last try did, for slowing
+-- down.
+alter table tries add column last_at timestamptz, add column ahead boolean not null default true;
 update tries set last_at = began_at;
 alter table tries alter column last_at set not null;
 
@@ -26,5 +28,5 @@ alter table tries alter column last_at set not null;
 delete from sessions;
 
 -- +goose Down
-alter table tries drop column last_at;
+alter table tries drop column last_at, drop column ahead;
 drop table known_browsers, post_html;
