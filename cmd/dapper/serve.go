@@ -106,7 +106,7 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 		Metrics: promhttp.HandlerFor(registry, promhttp.HandlerOpts{}), MetricsToken: c.MetricsToken})
 	registry.MustRegister(answers.Collectors()...)
 	server := &http.Server{
-		Handler: answers.Handler(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, IdleTimeout: 2 * time.Minute,
+		Handler: answers.Handler(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
 	}
 	group.Go(func() error {

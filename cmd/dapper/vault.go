@@ -29,7 +29,8 @@ func (c backupCmd) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("%s holds everything, pictures too: %d tables, %s. Sign-ins are left out.\n", c.File, kept.Tables, megabytes(kept.Bytes))
+	fmt.Printf("%s holds everything, pictures too: %d tables, %s. Sign-ins are left out. Its checksum is beside it, in %s.sha256; keep both.\n",
+		c.File, kept.Tables, megabytes(kept.Bytes), c.File)
 	return nil
 }
 
@@ -49,6 +50,9 @@ func (c restoreCmd) Run(ctx context.Context) error {
 		return err
 	}
 	fmt.Printf("Restored: %d sites, %d posts, %d pictures.\n", b.Sites, b.Posts, b.Pictures)
+	if b.Unchecked {
+		fmt.Printf("There was no checksum beside the backup (%s.sha256), so nobody can tell whether it is just as it was written.\n", c.File)
+	}
 	if b.Migrations > 0 {
 		fmt.Printf("The backup was of an older version; %d steps brought it up to date.\n", b.Migrations)
 	}

@@ -22,6 +22,10 @@ type Access struct {
 	Role people.Role
 	// Scope is what a token must have; with "" no token will do.
 	Scope people.Scope
+	// Others is the least role where the thing was made by somebody else: a post by its
+	// author, a link, a picture or a token by whoever made it. "" is Role: it matters to
+	// nobody whose it is.
+	Others people.Role
 }
 
 // anyPerson is the role of somebody who is signed in, on no site in particular.
@@ -30,10 +34,11 @@ const anyPerson people.Role = "person"
 var (
 	openToAll   = Access{}
 	onesOwn     = Access{Role: anyPerson}
-	onlooker    = Access{people.Contributor, people.Read}
-	writer      = Access{people.Contributor, people.Write}
-	planner     = Access{people.Editor, people.Plan}
-	editsPosts  = Access{people.Editor, people.Write}
+	onlooker    = Access{Role: people.Contributor, Scope: people.Read}
+	writer      = Access{Role: people.Contributor, Scope: people.Write}
+	ownWork     = Access{Role: people.Contributor, Scope: people.Write, Others: people.Editor}
+	planner     = Access{Role: people.Editor, Scope: people.Plan}
+	editsPosts  = Access{Role: people.Editor, Scope: people.Write}
 	memberSelf  = Access{Role: people.Contributor} // never with a token
 	editorSelf  = Access{Role: people.Editor}
 	ownerOfSite = Access{Role: people.Owner}
@@ -55,8 +60,8 @@ var accessTo = map[string]Access{
 	"list-rules": onlooker, "preview-rule": onlooker, "explain-rule": onlooker, "list-runs": onlooker,
 	"list-people": onlooker,
 
-	"begin-post": writer, "write-post": writer, "hand-in-post": writer, "give-back-post": writer,
-	"bring-picture": writer, "describe-picture": writer, "make-preview": writer, "end-preview": writer,
+	"begin-post": writer, "write-post": ownWork, "hand-in-post": ownWork, "give-back-post": ownWork,
+	"bring-picture": writer, "describe-picture": ownWork, "make-preview": ownWork, "end-preview": ownWork,
 	"bin-post": editsPosts, "restore-post": editsPosts, "delete-post": editsPosts,
 	"change-posts": planner,
 
@@ -85,6 +90,8 @@ type seat struct {
 	Role          people.Role
 	User          store.User
 	SignIn        int64 // 0 with a token
+	// still tells, later, whether they still may: they may have signed out or been removed.
+	still func() error
 }
 
 type seatKey struct{}
@@ -98,6 +105,16 @@ func seatOf(ctx context.Context) seat {
 // deskOf is the desk of who asked, at the site of the address.
 func deskOf(ctx context.Context) planning.Desk { return seatOf(ctx).Desk }
 
+// ofOwn refuses a thing of somebody else's to who may use the operation on their own only;
+// maker is who made it, 0 for nobody who is known.
+func ofOwn(ctx context.Context, operation string, maker int64) error {
+	at, need := seatOf(ctx), accessTo[operation]
+	if need.Others == "" || maker == at.User.ID || at.Role.Covers(need.Others) {
+		return nil
+	}
+	return huma.Error403Forbidden("This is not yours. Ask whoever made it, or an editor.")
+}
+
 // admit lets an operation begin only for those who may use it.
 func (s *Server) admit(api huma.API) func(huma.Context, func(huma.Context)) {
 	return func(hc huma.Context, next func(huma.Context)) {
@@ -110,6 +127,10 @@ func (s *Server) admit(api huma.API) func(huma.Context, func(huma.Context)) {
 			}
 			_ = huma.WriteErr(api, hc, p.Status, p.Detail)
 			return
+		}
+		at.still = func() error {
+			_, err := s.seat(hc, need)
+			return err
 		}
 		next(huma.WithValue(hc, seatKey{}, at))
 	}
@@ -201,6 +222,9 @@ func describeAccess(op *huma.Operation, need Access) {
 		role = "anyone"
 	}
 	op.Extensions = map[string]any{"x-least-role": role}
+	if need.Others != "" {
+		op.Extensions["x-least-role-for-others"] = string(need.Others)
+	}
 	if need == openToAll {
 		return
 	}

@@ -12,6 +12,7 @@ import (
 	"log/slog"
 	"net/http"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/postgresstore"
@@ -57,6 +58,27 @@ type Server struct {
 	// sweep ends the clean-up of ended sessions.
 	sweep *postgresstore.PostgresStore
 	took  *prometheus.HistogramVec
+	// writable remembers for a while whether the database takes writing.
+	writable remembered
+}
+
+// remembered is the answer to a question that is not to be asked too often.
+type remembered struct {
+	mu    sync.Mutex
+	asked time.Time
+	err   error
+}
+
+// rememberFor is for how long an answer is good.
+const rememberFor = 10 * time.Second
+
+func (r *remembered) ask(ctx context.Context, now time.Time, question func(context.Context) error) error {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if since := now.Sub(r.asked); r.asked.IsZero() || r.err != nil || since < 0 || since >= rememberFor {
+		r.asked, r.err = now, question(ctx)
+	}
+	return r.err
 }
 
 // New returns a server. Its event streams end when the context does, so that a
@@ -121,9 +143,9 @@ func (s *Server) Handler() http.Handler {
 	}
 	r.Group(func(r chi.Router) {
 		r.Use(compressed())
-		r.Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public}).Routes)
+		r.With(timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public}).Routes)
 		r.Group(func(r chi.Router) {
-			r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, tell)
+			r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, tell, timely)
 			s.Operations(r)
 		})
 		conditionSchema(r)
@@ -182,6 +204,11 @@ func (s *Server) ready(w http.ResponseWriter, r *http.Request) {
 	if err := s.Store.Current(ctx); err != nil {
 		s.Log.Warn("not ready", "error", err)
 		http.Error(w, "not ready: the database does not answer or is of another version", http.StatusServiceUnavailable)
+		return
+	}
+	if err := s.writable.ask(ctx, s.Clock.Now(), s.Store.Writable); err != nil {
+		s.Log.Warn("not ready", "error", err)
+		http.Error(w, "not ready: the database takes no writing; its disk may be full", http.StatusServiceUnavailable)
 		return
 	}
 	w.Write([]byte("ready\n"))

@@ -18,6 +18,9 @@ type PlanChanged struct {
 // heartbeat keeps the stream alive and the browser's idea of the time right.
 const heartbeat = 20 * time.Second
 
+// lookAgain is how often it is looked whether who watches still may.
+const lookAgain = 5 * time.Second
+
 func (s *Server) eventOperations(api huma.API) {
 	sse.Register(api, huma.Operation{
 		OperationID: "watch-site", Method: http.MethodGet, Path: "/api/v1/sites/{site}" + eventsPath,
@@ -35,19 +38,29 @@ func (s *Server) watch(ctx context.Context, _ *SitePath, send sse.Sender) {
 	desk := deskOf(ctx)
 	changed := s.Changes.Subscribe(desk.Site.ID)
 	defer s.Changes.Unsubscribe(changed)
-	beat := time.NewTicker(heartbeat)
+	beat, look := time.NewTicker(heartbeat), time.NewTicker(lookAgain)
 	defer beat.Stop()
+	defer look.Stop()
+	still := seatOf(ctx).still
 	if send.Data(Beat{s.Clock.Now().UTC()}) != nil {
 		return
 	}
 	for {
 		var err error
+		if still() != nil {
+			return
+		}
 		select {
 		case <-ctx.Done():
 			return
 		case <-s.closing.Done():
 			return
+		case <-look.C:
+			continue
 		case <-changed.C:
+			if still() != nil {
+				return
+			}
 			err = send.Data(PlanChanged{s.Clock.Now().UTC()})
 		case <-beat.C:
 			err = send.Data(Beat{s.Clock.Now().UTC()})

@@ -316,7 +316,10 @@ func (s *Server) getMarks(ctx context.Context, in *marksInput) (*struct{ Body Ma
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	if end.After(now) {
+	if horizon := now.Add(marksAhead); end.After(horizon) {
+		end = horizon
+	}
+	if end.After(now) && end.After(start) {
 		coming, err := s.comingMarks(ctx, desk.Site, now, start, end)
 		if err != nil {
 			return nil, s.problem(err)
@@ -325,6 +328,9 @@ func (s *Server) getMarks(ctx context.Context, in *marksInput) (*struct{ Body Ma
 	}
 	return &struct{ Body Marks }{Marks{marks}}, nil
 }
+
+// marksAhead is how far ahead marks are foretold.
+const marksAhead = 2 * 366 * 24 * time.Hour
 
 // isMarked tells whether a deed shows as a mark: publications are entries of their own.
 func isMarked(k deed.Kind) bool {

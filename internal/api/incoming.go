@@ -2,11 +2,13 @@ package api
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
 	"net/url"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -40,6 +42,22 @@ func (s *Server) sane(next http.Handler) http.Handler {
 			r.Body = http.MaxBytesReader(w, r.Body, maxBody)
 		}
 		next.ServeHTTP(w, r)
+	})
+}
+
+// patience is how long a request may take, those aside that stay open.
+const patience = 30 * time.Second
+
+// timely ends what a request has begun once it takes too long.
+func timely(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if strings.HasSuffix(r.URL.Path, eventsPath) || strings.HasSuffix(r.URL.Path, followPath) {
+			next.ServeHTTP(w, r)
+			return
+		}
+		ctx, cancel := context.WithTimeout(r.Context(), patience)
+		defer cancel()
+		next.ServeHTTP(w, r.WithContext(ctx))
 	})
 }
 

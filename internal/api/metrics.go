@@ -4,6 +4,7 @@ import (
 	"crypto/subtle"
 	"net"
 	"net/http"
+	"net/url"
 	"strconv"
 	"strings"
 
@@ -12,6 +13,9 @@ import (
 
 // eventsPath ends the route of the stream of changes.
 const eventsPath = "/events"
+
+// followPath ends the route of the stream of a forecast in the making.
+const followPath = "/forecast/follow"
 
 func newTook() *prometheus.HistogramVec {
 	return prometheus.NewHistogramVec(prometheus.HistogramOpts{
@@ -22,8 +26,10 @@ func newTook() *prometheus.HistogramVec {
 // Collectors are the metrics of the requests this server answers, for a registry.
 func (s *Server) Collectors() []prometheus.Collector { return []prometheus.Collector{s.took} }
 
-// metrics shows the metrics to who may see them: whoever has the token, or, where there
-// is none, a program on this machine that asks without a proxy in between.
+// metrics shows the metrics to who may see them: whoever has the token. Where there is none
+// and the program is reached on this machine only, a program on it may see them; a proxy
+// that says nothing of itself cannot be told from one, so with readers elsewhere it takes
+// the token.
 func (s *Server) metrics(w http.ResponseWriter, r *http.Request) {
 	if s.MetricsToken != "" {
 		given, _ := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
@@ -32,11 +38,20 @@ func (s *Server) metrics(w http.ResponseWriter, r *http.Request) {
 			http.Error(w, "Metrics are for whoever has the token of DAPPER_METRICS_TOKEN.", http.StatusUnauthorized)
 			return
 		}
-	} else if !fromHere(r) {
-		http.Error(w, "Metrics are for programs on this machine, unless DAPPER_METRICS_TOKEN is set.", http.StatusForbidden)
+	} else if s.Proxied || !isHere(s.Public) || !fromHere(r) {
+		http.Error(w, "Metrics are for whoever has the token of DAPPER_METRICS_TOKEN; without one they are shown on this machine only, while the program is reached on it alone.", http.StatusForbidden)
 		return
 	}
 	s.Metrics.ServeHTTP(w, r)
+}
+
+// isHere says whether an address of the program is one of this machine alone.
+func isHere(public string) bool {
+	u, err := url.Parse(public)
+	if err != nil || public == "" {
+		return err == nil
+	}
+	return u.Hostname() == "localhost" || net.ParseIP(u.Hostname()).IsLoopback()
 }
 
 // fromHere says whether a request came from this machine, and not through a proxy.

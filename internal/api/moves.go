@@ -213,7 +213,7 @@ func boundOf(field string, text *string, at func(civil.Date) time.Time) (*time.T
 	if *text == "" {
 		return &time.Time{}, nil
 	}
-	date, err := civil.ParseDate(*text)
+	date, err := civil.ReadDate(*text)
 	if err != nil {
 		return nil, invalid(&planning.Invalid{Field: field, Message: "Write the date as 2026-12-24, or leave it empty for no bound."})
 	}

@@ -195,7 +195,7 @@ func TestAForgottenPassword(t *testing.T) {
 // A thousand wrong passwords: few are looked at, and the right one waits a minute, but not
 // in a browser that is known.
 func TestAThousandWrongPasswords(t *testing.T) {
-	c := newClient(t)
+	c := signedIn(t)
 	var mu sync.Mutex
 	said := map[int]int{}
 	var all sync.WaitGroup

@@ -233,6 +233,17 @@ func (s *Server) describePicture(ctx context.Context, in *describeInput) (*struc
 	if err := altProblem(in.Body.Alt); err != nil {
 		return nil, err
 	}
+	there, err := s.Store.Picture(ctx, site.ID, in.ID)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	var maker int64
+	if there.User != nil {
+		maker = *there.User
+	}
+	if err := ofOwn(ctx, "describe-picture", maker); err != nil {
+		return nil, err
+	}
 	if err := s.Store.DescribePicture(ctx, site.ID, in.ID, in.Body.Alt); err != nil {
 		return nil, s.problem(err)
 	}

@@ -331,7 +331,7 @@ type writeInput struct {
 
 func (s *Server) writePost(ctx context.Context, in *writeInput) (*postOutput, error) {
 	desk := deskOf(ctx)
-	if seatOf(ctx).Role == people.Contributor {
+	if !seatOf(ctx).Role.Covers(accessTo["write-post"].Others) {
 		if err := s.ownDraft(ctx, desk, in.ID); err != nil {
 			return nil, err
 		}
@@ -364,16 +364,14 @@ func (s *Server) ownDraft(ctx context.Context, desk planning.Desk, id int64) err
 	return nil
 }
 
-// ownPost refuses a post that is not the person's own.
-func (s *Server) ownPost(ctx context.Context, desk planning.Desk, id int64) error {
-	post, err := s.Store.Post(ctx, desk.Site.ID, id)
+// ownPost refuses a post that is not the person's own to who may use the operation on
+// those only.
+func (s *Server) ownPost(ctx context.Context, operation string, id int64) error {
+	post, err := s.Store.Post(ctx, deskOf(ctx).Site.ID, id)
 	if err != nil {
 		return s.problem(err)
 	}
-	if post.AuthorID != desk.Actor {
-		return huma.Error403Forbidden("This draft is not yours. Ask its author, or an editor.")
-	}
-	return nil
+	return ofOwn(ctx, operation, post.AuthorID)
 }
 
 type deleteInput struct {
@@ -415,10 +413,8 @@ func (s *Server) registerDeed(api huma.API, id, path, summary string,
 		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, Errors: []int{http.StatusConflict},
 	}, func(ctx context.Context, in *deedInput) (*postOutput, error) {
 		desk := deskOf(ctx)
-		if seatOf(ctx).Role == people.Contributor {
-			if err := s.ownPost(ctx, desk, in.ID); err != nil {
-				return nil, err
-			}
+		if err := s.ownPost(ctx, id, in.ID); err != nil {
+			return nil, err
 		}
 		if err := do(desk, ctx, in.ID, in.Body.Version, s.Clock.Now()); err != nil {
 			return nil, s.stale(ctx, desk, in.ID, err)

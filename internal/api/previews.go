@@ -95,6 +95,9 @@ type secretLinkInput struct {
 
 func (s *Server) makePreview(ctx context.Context, in *secretLinkInput) (*struct{ Body SecretLink }, error) {
 	at := seatOf(ctx)
+	if err := s.ownPost(ctx, "make-preview", in.ID); err != nil {
+		return nil, err
+	}
 	link, secret, err := s.house().MakePreview(ctx, at.Site, at.User.ID, in.ID, time.Duration(in.Body.Days)*24*time.Hour, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
@@ -111,5 +114,13 @@ type secretLinkPath struct {
 }
 
 func (s *Server) endPreview(ctx context.Context, in *secretLinkPath) (*struct{}, error) {
-	return nil, s.problem(s.Store.EndPreviewLink(ctx, deskOf(ctx).Site.ID, in.ID, in.Link))
+	site := deskOf(ctx).Site
+	maker, err := s.Store.PreviewMaker(ctx, site.ID, in.ID, in.Link)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	if err := ofOwn(ctx, "end-preview", maker); err != nil {
+		return nil, err
+	}
+	return nil, s.problem(s.Store.EndPreviewLink(ctx, site.ID, in.ID, in.Link))
 }

@@ -87,6 +87,13 @@ func (s *Server) problem(err error) error {
 	case errors.Is(err, planning.ErrStale):
 		return huma.Error409Conflict("Somebody changed this meanwhile. Nothing was overwritten; look at it as it is now and try again.")
 	}
+	if store.IsUnfit(err) {
+		s.Log.Warn("something that was sent did not fit the database", "error", err)
+		return huma.Error422UnprocessableEntity("Something in this cannot be kept: a number, a date or a text is beyond what there is room for. Nothing was changed; check it and try again.")
+	}
+	if errors.Is(err, context.DeadlineExceeded) {
+		return huma.Error503ServiceUnavailable("This took too long and was ended. Nothing was changed; ask for less, or try again.")
+	}
 	if errors.Is(err, context.Canceled) {
 		return huma.NewError(statusGone, "The request was ended before it was answered.")
 	}

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -230,11 +231,26 @@ func (s *Server) whatIf(ctx context.Context, in *whatIfInput) (*struct{ Body Wha
 	if len(problems) > 0 {
 		return nil, invalidFields(problems)
 	}
+	ctx, cancel := context.WithTimeout(ctx, lookingTime)
+	defer cancel()
 	look := func(r store.Rhythm) Outlook {
-		request.Slots = queue.Slots(r.In(zone), now, plan.Occupied)
+		request.Slots = planning.While(ctx, queue.Slots(r.In(zone), now, plan.Occupied))
 		return outlookOf(zone, queue.Look(request, now, in.Body.Weeks))
 	}
-	return &struct{ Body WhatIf }{WhatIf{in.Body.Weeks, look(plan.Rhythm), look(changed)}}, nil
+	found := WhatIf{in.Body.Weeks, look(plan.Rhythm), look(changed)}
+	if ctx.Err() != nil {
+		return nil, tooMuchToDraw("weeks")
+	}
+	return &struct{ Body WhatIf }{found}, nil
+}
+
+// lookingTime is how long a rhythm may be looked at ahead of time. A year of an ordinary one
+// takes some milliseconds.
+const lookingTime = 8 * time.Second
+
+// tooMuchToDraw says that a rhythm has so many openings that a span of it takes too long.
+func tooMuchToDraw(field string) error {
+	return invalid(&planning.Invalid{Field: field, Message: "This rhythm has so many openings that overlap that it takes too long to look so far ahead. Look less far, or give it fewer."})
 }
 
 func outlookOf(zone civil.Zone, o queue.Outlook) Outlook {

@@ -112,7 +112,7 @@ func (b *Blog) at(serve func(visit) error) http.HandlerFunc {
 		if err == nil {
 			err = serve(v)
 		}
-		if errors.Is(err, store.ErrNotFound) {
+		if errors.Is(err, store.ErrNotFound) || store.IsUnfit(err) {
 			err = b.serveMissing(v)
 		}
 		if err != nil {

@@ -34,8 +34,8 @@ func (f Feed) Text() string {
 	c.SetProductId("-//Dapper Almanac//Plan//EN")
 	c.SetMethod(ics.MethodPublish)
 	c.SetCalscale("GREGORIAN")
-	c.SetName(f.Name) // RFC 7986, section 5.1
-	c.SetXWRCalName(f.Name)
+	c.SetName(plain(f.Name)) // RFC 7986, section 5.1
+	c.SetXWRCalName(plain(f.Name))
 	c.SetXWRTimezone(f.Site.ZoneName)
 	c.SetRefreshInterval("PT15M") // RFC 7986, section 5.7
 	c.SetXPublishedTTL("PT15M")
@@ -52,10 +52,10 @@ func (f Feed) add(c *ics.Calendar, e store.CalendarEntry) {
 	v.SetSequence(e.Version)
 	v.SetStartAt(e.At)
 	v.SetEndAt(e.At.Add(Lasts))
-	v.SetSummary(e.Title)
+	v.SetSummary(plain(e.Title))
 	v.SetTimeTransparency(ics.TransparencyTransparent) // it takes up nobody's time
 	if e.Category != "" {
-		v.AddCategory(e.Category)
+		v.AddCategory(plain(e.Category))
 	}
 	said := []string{e.Author}
 	status := ics.ObjectStatusConfirmed
@@ -77,7 +77,19 @@ func (f Feed) add(c *ics.Calendar, e store.CalendarEntry) {
 	if e.Excerpt != "" {
 		text += "\n\n" + e.Excerpt
 	}
-	v.SetDescription(text)
+	v.SetDescription(plain(text))
+}
+
+// plain is a text without the characters that a text value has no way to write (section
+// 3.3.11): line ends become those it has.
+func plain(text string) string {
+	text = strings.ReplaceAll(strings.ReplaceAll(text, "\r\n", "\n"), "\r", "\n")
+	return strings.Map(func(r rune) rune {
+		if r < ' ' && r != '\n' && r != '\t' || r == 0x7f {
+			return -1
+		}
+		return r
+	}, text)
 }
 
 // host is the name of the machine in an address, for UIDs.

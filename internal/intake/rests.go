@@ -21,9 +21,10 @@ const (
 	MaxCalendar   = 2 << 20 // bytes
 	deepest       = 8       // components within components; RFC 5545 needs three
 	mostEvents    = 5000
-	longestName   = 200 // characters
-	mostRepeats   = 50  // years that a yearly event with an end is laid out over
-	longestUnread = 100 // events that are named as left out
+	longestLine   = 8 << 10 // bytes, unfolded
+	longestName   = 200     // characters
+	mostRepeats   = 50      // years that a yearly event with an end is laid out over
+	longestUnread = 100     // events that are named as left out
 )
 
 // Rests are what a calendar file says of rest days.
@@ -67,6 +68,7 @@ func ReadRests(file []byte) (Rests, error) {
 		return Rests{}, unreadable("The file has %d events; at most %d are read. Export fewer years of it.", len(events), mostEvents)
 	}
 	var found Rests
+	known := make(map[civil.Rest]bool)
 	for _, event := range events {
 		name := nameOf(event)
 		rests, why := restsOf(event, name)
@@ -77,7 +79,8 @@ func ReadRests(file []byte) (Rests, error) {
 			continue
 		}
 		for _, r := range rests {
-			if !slices.Contains(found.Found, r) {
+			if !known[r] {
+				known[r] = true
 				found.Found = append(found.Found, r)
 			}
 		}
@@ -100,8 +103,16 @@ func shallow(file []byte) error {
 	if !utf8.Valid(file) || !bytes.Contains(bytes.ToUpper(file[:min(len(file), 1024)]), []byte("BEGIN:VCALENDAR")) {
 		return errNoCalendar
 	}
-	depth := 0
+	depth, events := 0, 0
 	for line := range bytes.Lines(unfolded.ReplaceAll(file, nil)) {
+		if len(line) > longestLine {
+			return unreadable("A line of the file has more than %d kB, which no calendar needs. Export it again without attachments.", longestLine>>10)
+		}
+		if bytes.HasPrefix(bytes.ToUpper(line[:min(len(line), 12)]), []byte("BEGIN:VEVENT")) {
+			if events++; events > mostEvents {
+				return unreadable("The file has more than %d events. Export fewer years of it.", mostEvents)
+			}
+		}
 		switch word := bytes.ToUpper(line[:min(len(line), 6)]); {
 		case bytes.Equal(word, []byte("BEGIN:")):
 			depth++

@@ -124,8 +124,20 @@ func queueBeside(ctx context.Context, q store.Queries, site store.Site, now time
 		plan.Shelf = append(plan.Shelf, entries[d.ID])
 	}
 	plan.Drawn = plan.Rhythm.In(request.Zone).Beside(plan.Occupied)
-	request.Slots = queue.SlotsBeside(plan.Drawn, now)
+	request.Slots = While(ctx, queue.SlotsBeside(plan.Drawn, now))
 	return plan, request, nil
+}
+
+// While yields a sequence for as long as a context lasts: drawing it costs, and nobody waits
+// for it after that.
+func While[T any](ctx context.Context, seq iter.Seq[T]) iter.Seq[T] {
+	return func(yield func(T) bool) {
+		for v := range seq {
+			if ctx.Err() != nil || !yield(v) {
+				return
+			}
+		}
+	}
 }
 
 // settled splits what stands into what counts for the caps and what is occupied, less the

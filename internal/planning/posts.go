@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"time"
 
+	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/store"
 )
@@ -103,6 +104,9 @@ func idList(ids []int64) []byte {
 // for the editor may have meant it.
 func (d Desk) Retime(ctx context.Context, id int64, version int, at, now time.Time) (near []store.Entry, err error) {
 	at = at.Truncate(time.Minute)
+	if !civil.IsNear(at) {
+		return nil, invalid("at", "That is too far away. Choose a date of the years %d to %d.", civil.FirstYear, civil.LastYear)
+	}
 	err = d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
 		switch {
 		case p.Status != store.Draft && p.Status != store.Scheduled:

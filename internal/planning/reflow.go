@@ -177,7 +177,7 @@ func (w wished) place() (out Reflow, err error) {
 		}
 		request.Slots = after(w.Pattern.Slots(w.site.Zone(), first, r.Rests, occupied), from)
 	} else {
-		request.Slots = queue.Slots(r.In(w.site.Zone()), from, occupied)
+		request.Slots = While(w.ctx, queue.Slots(r.In(w.site.Zone()), from, occupied))
 	}
 	placement := queue.Place(request)
 	out.Unproven = placement.Unproven
@@ -248,7 +248,7 @@ func (w wished) plan() (p reflow.Plan, entries map[int64]store.Entry, err error)
 	if p.Standing, occupied, err = w.standing(w.now); err != nil {
 		return p, nil, err
 	}
-	p.Free = queue.Slots(drawn, w.now, occupied)
+	p.Free = While(w.ctx, queue.Slots(drawn, w.now, occupied))
 	return p, entries, nil
 }
 

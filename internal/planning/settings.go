@@ -110,6 +110,11 @@ func (d Desk) SetBounds(ctx context.Context, id int64, version int, notBefore, d
 	if !notBefore.IsZero() && !deadline.IsZero() && deadline.Before(notBefore) {
 		return invalid("deadline", "The deadline is before the draft may come out. Change one of the two.")
 	}
+	for field, at := range map[string]time.Time{"notBefore": notBefore, "deadline": deadline} {
+		if !at.IsZero() && !civil.IsNear(at) {
+			return invalid(field, "That is too far away. Choose a date of the years %d to %d.", civil.FirstYear, civil.LastYear)
+		}
+	}
 	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
 		if p.Status != store.Draft {
 			return invalid("status", "Only a draft has bounds; this post is %s.", p.Status)

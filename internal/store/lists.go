@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"fmt"
+	"regexp"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -141,6 +143,7 @@ func isWordRune(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) 
 // queryOf writes a search query: what search engines understand, and a last word that
 // is still being written.
 func queryOf(text string, arg func(any) string) string {
+	text = cleanSearch(text)
 	last := text[strings.LastIndexFunc(text, func(r rune) bool { return unicode.IsSpace(r) })+1:]
 	rest := strings.TrimSuffix(text, last)
 	begun := last != "" && !strings.ContainsFunc(last, func(r rune) bool { return !isWordRune(r) }) && strings.Count(rest, `"`)%2 == 0
@@ -154,6 +157,27 @@ func queryOf(text string, arg func(any) string) string {
 	}
 	return "websearch_to_tsquery('english', " + arg(rest) + ") && " + beginning
 }
+
+// cleanSearch takes from what is searched for what says nothing, and of signs that follow one
+// another all but one: PostgreSQL nests each, up to its own limits.
+func cleanSearch(text string) string {
+	words := strings.Fields(text)
+	words = slices.DeleteFunc(words, func(w string) bool { return w != `"` && !strings.ContainsFunc(w, isWordRune) })
+	words = words[:min(len(words), mostWords)]
+	for i, w := range words {
+		words[i] = manyHyphens.ReplaceAllString(w, "-")
+	}
+	clean := strings.Join(words, " ")
+	if strings.TrimRightFunc(text, unicode.IsSpace) != text {
+		clean += " " // the last word is whole
+	}
+	return clean
+}
+
+// mostWords is how many words are searched for at most.
+const mostWords = 30
+
+var manyHyphens = regexp.MustCompile(`-{2,}`)
 
 // ListPosts lists a page of posts in an order, after a place where one is given.
 func (q Queries) ListPosts(ctx context.Context, siteID int64, f PostFilter, order string, down bool, after *ListPlace, limit int) ([]ListRow, error) {

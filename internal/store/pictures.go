@@ -93,16 +93,27 @@ func (q Queries) PreviewLinks(ctx context.Context, siteID, post int64, now time.
 	return all, err
 }
 
+// PreviewMaker returns who made a link of a post.
+func (q Queries) PreviewMaker(ctx context.Context, siteID, post, id int64) (int64, error) {
+	var user int64
+	err := q.one(ctx, &user, `select user_id from preview_links where site_id = $1 and post_id = $2 and id = $3`, siteID, post, id)
+	return user, err
+}
+
 // EndPreviewLink ends a link of a post.
 func (q Queries) EndPreviewLink(ctx context.Context, siteID, post, id int64) error {
 	return q.exec(ctx, `delete from preview_links where site_id = $1 and post_id = $2 and id = $3`, siteID, post, id)
 }
 
-// Previewed returns the post that a link's secret opens, and until when.
+// Previewed returns the post that a link's secret opens, and until when. A link opens nothing
+// any more once its maker is not of the site, or its post is in the bin.
 func (q Queries) Previewed(ctx context.Context, siteID int64, hash []byte, now time.Time) (Post, time.Time, error) {
 	var l PreviewLink
 	err := q.one(ctx, &l, `
-		select preview_links.*, '' as who from preview_links where site_id = $1 and hash = $2 and expires_at > $3`, siteID, hash, now)
+		select preview_links.*, '' as who from preview_links
+		join memberships on memberships.site_id = preview_links.site_id and memberships.user_id = preview_links.user_id
+		join posts on posts.id = preview_links.post_id and posts.status <> 'binned'
+		where preview_links.site_id = $1 and preview_links.hash = $2 and preview_links.expires_at > $3`, siteID, hash, now)
 	if err != nil {
 		return Post{}, time.Time{}, err
 	}

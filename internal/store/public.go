@@ -27,7 +27,7 @@ func (f PublicFilter) where(siteID int64) (from, where string, args []any) {
 	from = "posts"
 	parts := []string{"posts.site_id = $1", "posts.status = 'published'", "posts.kind = 'post'"}
 	if f.Text != "" {
-		from += ", (select websearch_to_tsquery('english', " + arg(f.Text) + ") as query) asked"
+		from += ", (select websearch_to_tsquery('english', " + arg(cleanSearch(f.Text)) + ") as query) asked"
 		parts = append(parts, "posts.search @@ query")
 	}
 	if f.Category != 0 {

@@ -14,6 +14,7 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -242,4 +243,33 @@ const uniqueViolation = "23505"
 func IsDuplicate(err error) bool {
 	var pg *pgconn.PgError
 	return errors.As(err, &pg) && pg.Code == uniqueViolation
+}
+
+// probeSize is how much is written to see whether something can be written, in bytes: more
+// than any page that is there already has room for.
+const probeSize = 256 << 10
+
+// Writable tells whether the database takes writing: its disk may be full while it reads
+// well. What is written is gone with the transaction.
+func (s *Store) Writable(ctx context.Context) error {
+	tx, err := s.db.BeginTxx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = tx.Rollback() }()
+	if _, err := tx.ExecContext(ctx, `create temporary table probe (data text) on commit drop`); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `alter table probe alter column data set storage external`); err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `insert into probe select repeat('x', $1)`, probeSize)
+	return err
+}
+
+// IsUnfit tells whether a statement failed since something in it was no text or no date, too
+// large or too much: errors of PostgreSQL's classes 22 and 54.
+func IsUnfit(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && (strings.HasPrefix(pg.Code, "22") || strings.HasPrefix(pg.Code, "54"))
 }

@@ -6,6 +6,8 @@ import (
 	"bytes"
 	"cmp"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"io"
@@ -23,7 +25,7 @@ import (
 
 // notKept are tables whose lines a backup leaves out: they let somebody in, or hold for
 // minutes only. Whoever works with a restored blog signs in anew.
-var notKept = []string{"sessions", "sign_ins", "tries", "engines"}
+var notKept = []string{"sessions", "sign_ins", "tries", "engines", "known_browsers"}
 
 // ErrThere is when a backup would write over a file.
 var ErrThere = errors.New("this file is there already; name another one, or say --force to write over it")
@@ -71,10 +73,59 @@ func (v Vault) Backup(ctx context.Context, file string, over bool, told func(byt
 	if err != nil {
 		return Kept{}, err
 	}
+	sum, err := sumOf(part.Name())
+	if err != nil {
+		return Kept{}, err
+	}
+	// The sum of an older backup goes first: where this ends halfway, there is none rather than
+	// a wrong one.
+	if err := os.Remove(file + sumEnding); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return Kept{}, fmt.Errorf("the older backup's checksum cannot be taken away: %w", err)
+	}
 	if err := os.Rename(part.Name(), file); err != nil {
 		return Kept{}, fmt.Errorf("the backup cannot be named: %w", err)
 	}
+	if err := os.WriteFile(file+sumEnding, []byte(sum+"  "+filepath.Base(file)+"\n"), 0o600); err != nil {
+		return Kept{}, fmt.Errorf("the backup is whole, but its checksum cannot be written: %w", err)
+	}
 	return kept, nil
+}
+
+// sumEnding ends the name of the file beside a backup that holds its checksum (SHA-256, FIPS
+// 180-4), in the form that sha256sum reads.
+const sumEnding = ".sha256"
+
+func sumOf(file string) (string, error) {
+	f, err := os.Open(file)
+	if err != nil {
+		return "", fmt.Errorf("the backup cannot be read: %w", err)
+	}
+	defer f.Close()
+	hash := sha256.New()
+	if _, err := io.Copy(hash, f); err != nil {
+		return "", fmt.Errorf("the backup cannot be read: %w", err)
+	}
+	return hex.EncodeToString(hash.Sum(nil)), nil
+}
+
+// checkSum holds a backup against the checksum beside it; checked is false where there is
+// none.
+func checkSum(file string) (checked bool, err error) {
+	kept, err := os.ReadFile(file + sumEnding)
+	if errors.Is(err, os.ErrNotExist) {
+		return false, nil
+	}
+	if err != nil {
+		return false, fmt.Errorf("the backup's checksum cannot be read: %w", err)
+	}
+	sum, err := sumOf(file)
+	if err != nil {
+		return false, err
+	}
+	if said, _, _ := strings.Cut(string(kept), " "); strings.TrimSpace(said) != sum {
+		return false, fmt.Errorf("%s is damaged: it is not what was written, by the checksum in %s. Nothing was changed; take another backup", file, filepath.Base(file)+sumEnding)
+	}
+	return true, nil
 }
 
 func watch(ctx context.Context, f *os.File, told func(int64)) {
@@ -118,8 +169,9 @@ var ErrNotEmpty = errors.New("the database is not empty; restore into an empty o
 // Brought says what a restore brought back.
 type Brought struct {
 	Sites, Posts, Pictures int
-	Overdue                int // scheduled posts whose time has passed since
-	Migrations             int // steps that brought an older backup's schema up to date
+	Overdue                int  // scheduled posts whose time has passed since
+	Migrations             int  // steps that brought an older backup's schema up to date
+	Unchecked              bool // there was no checksum beside the backup
 }
 
 // Restore fills the database from a backup, in one transaction: all of it or nothing. A
@@ -127,6 +179,10 @@ type Brought struct {
 // shall go; with pause every site is paused, so that nothing comes out before somebody has
 // looked. A backup of an older version is brought up to date.
 func (v Vault) Restore(ctx context.Context, file string, replace, pause bool) (Brought, error) {
+	checked, err := checkSum(file)
+	if err != nil {
+		return Brought{}, err
+	}
 	if _, err := v.Look(ctx, file); err != nil {
 		return Brought{}, err
 	}
@@ -162,7 +218,9 @@ func (v Vault) Restore(ctx context.Context, file string, replace, pause bool) (B
 	if err := v.run(ctx, text, io.Discard, "psql", args...); err != nil {
 		return Brought{}, fmt.Errorf("nothing was changed: %w", err)
 	}
-	return v.settle(ctx)
+	b, err := v.settle(ctx)
+	b.Unchecked = !checked
+	return b, err
 }
 
 func (v Vault) empty(ctx context.Context) (bool, error) {

@@ -44,6 +44,25 @@ func ParseDate(text string) (Date, error) {
 	return dateOfUnix(t.Unix()), nil
 }
 
+// Dates from outside are of these years. Beyond them nobody plans a blog, and calendars
+// are laid out at great length.
+const (
+	FirstYear = 1900
+	LastYear  = 2199
+)
+
+// ReadDate is ParseDate for dates from outside: of the years from FirstYear to LastYear.
+func ReadDate(text string) (Date, error) {
+	d, err := ParseDate(text)
+	if err == nil && !IsNear(d.midnight()) {
+		return Date{}, fmt.Errorf("%q is too far away; write a date of the years %d to %d", text, FirstYear, LastYear)
+	}
+	return d, err
+}
+
+// IsNear tells whether a moment is of the years that dates from outside are of.
+func IsNear(t time.Time) bool { return t.Year() >= FirstYear && t.Year() <= LastYear }
+
 // MustDate is ParseDate for dates written in code; it panics on nonsense.
 func MustDate(text string) Date {
 	d, err := ParseDate(text)
