@@ -87,10 +87,11 @@ func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post 
 		return nil, err
 	}
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
-		Queues:     map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: workers}},
-		Workers:    jobs,
-		Logger:     slog.New(quieter{log.Handler()}),
-		JobTimeout: jobPatience,
+		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: workers}},
+		Workers:              jobs,
+		Logger:               slog.New(quieter{log.Handler()}),
+		JobTimeout:           jobPatience,
+		RescueStuckJobsAfter: rescueAfter,
 		PeriodicJobs: []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(tidyEvery),
 			func() (river.JobArgs, *river.InsertOpts) { return Tidy{}, nil }, nil)},
 	})
@@ -104,6 +105,9 @@ func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post 
 const (
 	jobPatience  = 30 * time.Second
 	stopPatience = 10 * time.Second
+	// A job whose process died is taken up again once it has run for this long: twice as
+	// long as any job may take. The library looks every 30 seconds.
+	rescueAfter = 2 * jobPatience
 )
 
 // Run does jobs until the context ends; jobs in hand are finished first.

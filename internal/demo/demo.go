@@ -126,9 +126,33 @@ var written = sync.OnceValues(func() (both [2][]text, err error) {
 	return both, nil
 })
 
-// Load adds the demo world to a store, in one transaction; ErrLoaded where it is
-// there.
+// ErrElse says that a database holds more than the demo world.
+var ErrElse = errors.New("this database holds blogs or people that are not the demo's. The demo world is only loaded into a database of its own; nothing was changed")
+
+// alone returns ErrElse where a store holds a site that is not the demo's, or somebody
+// who is neither of the demo world nor only on its sites.
+func alone(ctx context.Context, q store.Queries) error {
+	others, err := q.Beyond(ctx, []string{SiteSlug, LanesSlug}, emails())
+	if err == nil && others {
+		return ErrElse
+	}
+	return err
+}
+
+// emails are the addresses of the demo world's people.
+func emails() (all []string) {
+	for _, p := range append(People(), lanesPeople()...) {
+		all = append(all, p.Email)
+	}
+	return all
+}
+
+// Load adds the demo world to an empty store, in one transaction; ErrLoaded where it is
+// there, ErrElse where the store holds anything else.
 func Load(ctx context.Context, s *store.Store, now time.Time) error {
+	if err := alone(ctx, s.Queries); err != nil {
+		return err
+	}
 	if _, err := s.SiteBySlug(ctx, SiteSlug); !errors.Is(err, store.ErrNotFound) {
 		return errors.Join(err, ErrLoaded)
 	}
@@ -142,6 +166,9 @@ func Load(ctx context.Context, s *store.Store, now time.Time) error {
 		return err
 	}
 	return s.InTx(ctx, func(tx *store.Tx) error {
+		if err := alone(ctx, tx.Queries); err != nil {
+			return err
+		}
 		if _, err := tx.SiteBySlug(ctx, SiteSlug); !errors.Is(err, store.ErrNotFound) {
 			return errors.Join(err, ErrLoaded)
 		}
@@ -172,14 +199,31 @@ func Load(ctx context.Context, s *store.Store, now time.Time) error {
 // Remove deletes the demo world and its people.
 func Remove(ctx context.Context, s *store.Store) error {
 	return s.InTx(ctx, func(tx *store.Tx) error {
-		var emails []string
-		for _, p := range append(People(), lanesPeople()...) {
-			emails = append(emails, p.Email)
+		if err := alone(ctx, tx.Queries); err != nil {
+			return err
+		}
+		// Who came to the demo's sites is of nothing else, and goes with them.
+		everybody := emails()
+		for _, slug := range []string{LanesSlug, SiteSlug} {
+			site, err := tx.SiteBySlug(ctx, slug)
+			if errors.Is(err, store.ErrNotFound) {
+				continue
+			}
+			if err != nil {
+				return err
+			}
+			members, err := tx.Members(ctx, site.ID)
+			if err != nil {
+				return err
+			}
+			for _, m := range members {
+				everybody = append(everybody, strings.ToLower(m.Email))
+			}
 		}
 		if err := tx.DeleteSite(ctx, LanesSlug, nil); err != nil {
 			return err
 		}
-		return tx.DeleteSite(ctx, SiteSlug, emails)
+		return tx.DeleteSite(ctx, SiteSlug, everybody)
 	})
 }
 

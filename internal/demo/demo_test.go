@@ -64,6 +64,36 @@ func TestTheDemoWorldLoadsOnceAndIsRemovedWhole(t *testing.T) {
 		assert.NotEmpty(t, p.Tags)
 	}
 
+	// Somebody who was invited to the demo goes with it.
+	guest, err := s.InsertUser(t.Context(), store.User{Email: "Guest@example.org", Name: "A Guest", PasswordHash: "-", CreatedAt: now})
+	require.NoError(t, err)
+	require.NoError(t, s.InsertMembership(t.Context(), site.ID, guest.ID, "editor"))
 	require.NoError(t, demo.Remove(t.Context(), s))
 	require.NoError(t, demo.Load(t.Context(), s, now))
+	_, err = s.UserByEmail(t.Context(), "guest@example.org")
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// The demo never gets into a database with anything else in it, nor deletes from one.
+func TestTheDemoKeepsOutOfOtherDatabases(t *testing.T) {
+	t.Parallel()
+	s := pgtest.New(t)
+	founder, err := s.InsertUser(t.Context(), store.User{Email: "me@example.org", Name: "Me", PasswordHash: "-", CreatedAt: pgtest.Noon})
+	require.NoError(t, err)
+	assert.ErrorIs(t, demo.Load(t.Context(), s, pgtest.Noon), demo.ErrElse, "a person without a blog")
+	_, err = s.DB().ExecContext(t.Context(), `delete from users where id = $1`, founder.ID)
+	require.NoError(t, err)
+
+	require.NoError(t, demo.Load(t.Context(), s, pgtest.Noon))
+	mine := pgtest.NewWorld(t, s, "mine")
+	for range 2 { // also where nobody is on it
+		assert.ErrorIs(t, demo.Load(t.Context(), s, pgtest.Noon), demo.ErrElse)
+		assert.ErrorIs(t, demo.Remove(t.Context(), s), demo.ErrElse)
+		_, err = s.DB().ExecContext(t.Context(), `delete from memberships where site_id = $1`, mine.Site.ID)
+		require.NoError(t, err)
+	}
+	for _, slug := range []string{demo.SiteSlug, "mine"} {
+		_, err := s.SiteBySlug(t.Context(), slug)
+		assert.NoError(t, err, "%s is still there", slug)
+	}
 }

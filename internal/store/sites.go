@@ -145,6 +145,17 @@ func (q Queries) InsertMembership(ctx context.Context, siteID, userID int64, rol
 	return q.exec(ctx, `insert into memberships (site_id, user_id, role) values ($1, $2, $3)`, siteID, userID, role)
 }
 
+// Beyond tells whether there is a site other than those of the slugs, or a person who has
+// none of the addresses and is not on one of these sites.
+func (q Queries) Beyond(ctx context.Context, slugs, emails []string) (bool, error) {
+	var found bool
+	err := q.one(ctx, &found, `
+		select exists (select from sites where slug <> all($1)) or exists (
+			select from users where lower(email) <> all($2) and not exists (
+				select from memberships join sites on sites.id = site_id where user_id = users.id))`, slugs, emails)
+	return found, err
+}
+
 // DeleteSite deletes a site with all that belongs to it, and those of the given
 // people who are then of no site. It is for the demo world; what is not there is no
 // error.
