@@ -1,5 +1,11 @@
 # make start and make test are all a newcomer needs.
-.PHONY: start test build demo-reset screenshots bench generate check-go check-web check-generated clean stop
+.PHONY: start test build demo-reset screenshots bench generate check-go check-web check-generated clean stop test-long
+
+# The Go that go.mod names, fetched where the machine's own is older.
+ifndef DAPPER_GO
+export DAPPER_GO := $(shell scripts/toolchain)
+endif
+export GOTOOLCHAIN := $(DAPPER_GO)
 
 start:
 	@scripts/start
@@ -9,6 +15,10 @@ demo-reset:
 
 test:
 	@scripts/test
+
+# Every fuzz test for a minute (or MINUTES), and the program under 512 MB of memory.
+test-long: build
+	@scripts/test-long
 
 # The steps below are what the two commands are made of.
 

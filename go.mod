@@ -2,6 +2,8 @@ module dapper.example
 
 go 1.26.0
 
+toolchain go1.26.11
+
 require (
 	github.com/KimMachineGun/automemlimit v1.0.1
 	github.com/adrg/frontmatter v0.2.0

@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"net/url"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -20,6 +21,7 @@ import (
 
 	"dapper.example/internal/api"
 	"dapper.example/internal/deliver"
+	"dapper.example/internal/people"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
 )
@@ -421,6 +423,79 @@ func TestEventsTellOfChanges(t *testing.T) {
 	next("event: beat")
 	c.begin("Heard of")
 	next("event: plan")
+}
+
+// A stream ends with the right to watch: after a sign-out, and after a removal.
+func TestEventsEndWithTheRightToHearThem(t *testing.T) {
+	for name, end := range map[string]func(c *client, watcher caller){
+		"signed out": func(_ *client, watcher caller) { watcher.call("DELETE", "/api/v1/session", nil, 204, nil) },
+		"removed": func(c *client, watcher caller) {
+			_, err := c.world.DB().ExecContext(c.t.Context(), `delete from memberships where user_id = $1`, c.userID("editor@dome.example"))
+			require.NoError(c.t, err)
+		},
+	} {
+		t.Run(name, func(t *testing.T) {
+			c := signedIn(t)
+			watcher := c.as(people.Editor, c.world.Site)
+			ctx, stop := context.WithTimeout(t.Context(), time.Minute)
+			defer stop()
+			request, err := http.NewRequestWithContext(ctx, "GET", c.url+site+"/events", nil)
+			require.NoError(t, err)
+			answer, err := watcher.http.Do(request)
+			require.NoError(t, err)
+			defer answer.Body.Close()
+			require.Equal(t, http.StatusOK, answer.StatusCode)
+			first := make([]byte, 5)
+			_, err = io.ReadFull(answer.Body, first)
+			require.NoError(t, err)
+			end(c, watcher)
+			c.begin("Not for them")
+			rest, err := io.ReadAll(answer.Body)
+			require.NoError(t, err, "it ends, and in time")
+			assert.NotContains(t, string(rest), "event: plan")
+		})
+	}
+}
+
+// A database that takes no writing is not ready, though it reads well.
+func TestReadyMeansWritableToo(t *testing.T) {
+	c := newClient(t)
+	c.call("GET", "/readyz", nil, 200, nil)
+	_, err := c.world.DB().ExecContext(t.Context(), `do $$ begin execute format('alter database %I set default_transaction_read_only = on', current_database()); end $$`)
+	require.NoError(t, err)
+	_, err = c.world.DB().ExecContext(t.Context(), `select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()`)
+	require.NoError(t, err)
+	c.world.DB().SetMaxIdleConns(0) // the present connection would still write
+	c.clock.Advance(time.Minute)
+	c.call("GET", "/readyz", nil, 503, nil)
+	c.call("GET", "/healthz", nil, 200, nil)
+}
+
+// A link to a preview opens nothing any more once its maker is not of the site, or its
+// post is in the bin.
+func TestPreviewsEndWithTheirMakersAndPosts(t *testing.T) {
+	c := signedIn(t)
+	writer := c.as(people.Editor, c.world.Site)
+	opens := func(link string) int {
+		u, err := url.Parse(link)
+		require.NoError(t, err)
+		answer, err := c.http.Get(c.url + u.Path)
+		require.NoError(t, err)
+		answer.Body.Close()
+		return answer.StatusCode
+	}
+	p := c.begin("Soon out")
+	var mine, theirs api.SecretLink
+	c.call("POST", c.path(p, "/previews"), map[string]int{"days": 1}, 201, &mine)
+	writer.call("POST", c.path(p, "/previews"), map[string]int{"days": 1}, 201, &theirs)
+	assert.Equal(t, 200, opens(mine.Address))
+	assert.Equal(t, 200, opens(theirs.Address))
+	_, err := c.world.DB().ExecContext(t.Context(), `delete from memberships where user_id = $1`, c.userID("editor@dome.example"))
+	require.NoError(t, err)
+	assert.Equal(t, 200, opens(mine.Address))
+	assert.Equal(t, 404, opens(theirs.Address))
+	c.call("POST", c.path(p, "/bin"), map[string]int{"version": p.Version}, 200, &p)
+	assert.Equal(t, 404, opens(mine.Address))
 }
 
 func TestScreensAndProbes(t *testing.T) {

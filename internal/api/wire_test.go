@@ -61,6 +61,27 @@ func TestAnswersAreWrittenAsEncodingJSONWritesThem(t *testing.T) {
 	})
 }
 
+// A range counts the bytes of what is not packed (RFC 9110, section 14).
+func TestARangeIsNotPacked(t *testing.T) {
+	text := strings.Repeat("body { color: black } ", 1000)
+	server := httptest.NewServer(compressed()(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		http.ServeContent(w, r, "style.css", time.Time{}, strings.NewReader(text))
+	})))
+	defer server.Close()
+	request, err := http.NewRequestWithContext(t.Context(), "GET", server.URL, nil)
+	require.NoError(t, err)
+	request.Header.Set("Accept-Encoding", "gzip")
+	request.Header.Set("Range", "bytes=7-12")
+	answer, err := http.DefaultTransport.RoundTrip(request)
+	require.NoError(t, err)
+	defer answer.Body.Close()
+	read, err := io.ReadAll(answer.Body)
+	require.NoError(t, err)
+	assert.Equal(t, http.StatusPartialContent, answer.StatusCode)
+	assert.Empty(t, answer.Header.Get("Content-Encoding"))
+	assert.Equal(t, text[7:13], string(read))
+}
+
 func TestAnswersArePackedForThoseWhoUnderstandIt(t *testing.T) {
 	text := strings.Repeat("A night under the dome. ", 1000)
 	server := httptest.NewServer(compressed()(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {

@@ -85,6 +85,17 @@ func TestAFeedKeepsTheRulesOfItsForm(t *testing.T) {
 	assert.Equal(t, strings.TrimRight(long.Title, " "), strings.TrimRight(value(events[0], ics.ComponentPropertySummary), " "))
 }
 
+// Characters that a text value has no way to write would end its line for some readers.
+func TestControlCharactersStayOut(t *testing.T) {
+	e := entry(1, "A\rBEGIN:VEVENT\r\nB\x00C\x1b\x7fD\tE")
+	e.Category, e.Excerpt = "Sky\rGuide", "one\rtwo\x0bthree"
+	text := feed(e).Text()
+	for _, r := range strings.ReplaceAll(text, "\r\n", "") {
+		assert.False(t, r < ' ' && r != '\t' || r == 0x7f, "%q in %q", r, text)
+	}
+	assert.Len(t, parsed(t, text), 1)
+}
+
 func TestAnEmptyFeedIsACalendarToo(t *testing.T) {
 	assert.Empty(t, parsed(t, feed().Text()))
 }

@@ -71,6 +71,8 @@ func TestHostileCalendars(t *testing.T) {
 		"20 MB":         bytes.Repeat([]byte("X"), 20<<20),
 		"a deep well":   append([]byte("BEGIN:VCALENDAR\r\n"), bytes.Repeat([]byte("BEGIN:VEVENT\r\n"), 100_000)...),
 		"a folded well": append([]byte("BEGIN:VCALENDAR\r\n"), bytes.Repeat([]byte("BEG\r\n IN:VEVENT\r\n"), 100_000)...),
+		"one long line": calendarOf("SUMMARY:X\nDTSTART" + strings.Repeat(";X=1", 200_000) + ":20261224"),
+		"many folds":    calendarOf("SUMMARY:" + strings.Repeat("a\r\n ", 300_000)),
 		"many events":   calendarOf(strings.Split(strings.Repeat("DTSTART;VALUE=DATE:20261224|", 5001), "|")...),
 	} {
 		_, err := intake.ReadRests(file)

@@ -1,6 +1,7 @@
 package vault_test
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"image"
@@ -152,6 +153,17 @@ func TestADamagedBackupChangesNothing(t *testing.T) {
 		require.Error(t, err, name)
 		assert.Equal(t, before, sums(t, s.URL()), name)
 	}
+	// Two bits of the list of contents are turned over: pg_restore would not notice.
+	turned := bytes.Clone(whole)
+	turned[len(turned)/100] ^= 1
+	turned[len(turned)/50] ^= 1
+	require.NoError(t, os.WriteFile(file, turned, 0o600))
+	_, err = v.Restore(t.Context(), file, true, false)
+	require.ErrorContains(t, err, "is damaged")
+	assert.Equal(t, before, sums(t, s.URL()))
+	require.NoError(t, os.WriteFile(file, whole, 0o600))
+	_, err = v.Restore(t.Context(), file, true, false)
+	require.NoError(t, err)
 	_, err = v.Restore(t.Context(), filepath.Join(dir, "missing"), true, false)
 	assert.ErrorContains(t, err, "cannot be read")
 }

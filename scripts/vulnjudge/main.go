@@ -1,13 +1,15 @@
 // Command vulnjudge reads govulncheck's JSON and says what it means for this program.
 //
-// A known vulnerability in a module that the program calls fails: a newer version can be
-// pinned. One in Go's standard library is said but does not fail, since which Go builds
-// the program is the machine's matter, and every machine's own.
+// A known vulnerability that the program calls fails: in a module a newer version can be
+// pinned, and in Go's standard library go.mod can name a newer toolchain. Only where the
+// machine has an older Go than go.mod names, and cannot get that one, those of the standard
+// library are counted and said and do not fail.
 package main
 
 import (
 	"encoding/json"
 	"errors"
+	"flag"
 	"fmt"
 	"io"
 	"os"
@@ -92,19 +94,31 @@ func orNone(version string) string {
 	return version
 }
 
+// fails tells whether something is to be mended here. The standard library counts where it is
+// that of the toolchain that go.mod names, or of a newer one.
+func (v verdict) fails(asNamed bool) bool {
+	return len(v.Called) > 0 || asNamed && len(v.Standard) > 0
+}
+
 func main() {
+	asNamed := flag.String("as-named", "yes", "whether the Go that builds is at least the one that go.mod names: yes or no")
+	flag.Parse()
 	v, err := judge(os.Stdin)
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "vulnjudge:", err)
 		os.Exit(2)
 	}
-	say("In Go's standard library, mended by building with a newer Go:", v.Standard)
+	say(fmt.Sprintf("In Go's standard library, and called (%d); name a newer toolchain in go.mod:", len(v.Standard)), v.Standard)
 	say("In modules, but never called:", v.Uncalled)
 	say("In modules, and called; pin a version that is mended:", v.Called)
-	if len(v.Called) > 0 {
+	if v.fails(*asNamed == "yes") {
 		os.Exit(1)
 	}
-	fmt.Println("No known vulnerability is called in any module.")
+	if len(v.Standard) > 0 {
+		fmt.Printf("%d known vulnerabilities are called in this machine's Go, which is older than go.mod names.\n", len(v.Standard))
+		return
+	}
+	fmt.Println("No known vulnerability is called.")
 }
 
 func say(title string, lines map[string]string) {

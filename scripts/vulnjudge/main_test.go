@@ -20,9 +20,10 @@ func TestWhatIsCalledInAModuleFails(t *testing.T) {
 	assert.Equal(t, map[string]string{"GO-1": "GO-1 a.example/m@v1.0.0: A parser may loop (mended in v1.2.3)"}, v.Called)
 	assert.Empty(t, v.Uncalled, "it is said once, where it matters")
 	assert.Empty(t, v.Standard)
+	assert.True(t, v.fails(true) && v.fails(false))
 }
 
-func TestTheStandardLibraryAndWhatIsNotCalledAreOnlySaid(t *testing.T) {
+func TestTheStandardLibraryCountsAndWhatIsNotCalledIsOnlySaid(t *testing.T) {
 	v, err := judge(strings.NewReader(config +
 		`{"finding":{"osv":"GO-2","trace":[{"module":"stdlib","version":"v1.26.8","package":"net/http","function":"Get"}]}}
 		{"finding":{"osv":"GO-3","trace":[{"module":"b.example/m","version":"v0.1.0","package":"b.example/m"}]}}
@@ -31,6 +32,8 @@ func TestTheStandardLibraryAndWhatIsNotCalledAreOnlySaid(t *testing.T) {
 	assert.Empty(t, v.Called)
 	assert.Contains(t, v.Standard, "GO-2")
 	assert.NotContains(t, v.Standard, "GO-4")
+	assert.True(t, v.fails(true), "go.mod can name a newer toolchain")
+	assert.False(t, v.fails(false), "the machine's Go is older than that")
 	assert.Contains(t, v.Uncalled["GO-3"], "mended in no version yet")
 }
 
