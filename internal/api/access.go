@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 
 	"dapper.example/internal/people"
 	"dapper.example/internal/planning"
@@ -132,6 +133,13 @@ func (s *Server) admit(api huma.API) func(huma.Context, func(huma.Context)) {
 			_, err := s.seat(hc, need)
 			return err
 		}
+		r, _ := humachi.Unwrap(hc)
+		leave, err := makeRoom(r, mostOf(hc.Operation()))
+		if err != nil {
+			_ = huma.WriteErr(api, hc, http.StatusServiceUnavailable, "Too much is being done at once. Try again in a moment.")
+			return
+		}
+		defer leave()
 		next(huma.WithValue(hc, seatKey{}, at))
 	}
 }

@@ -159,17 +159,7 @@ func (s *Server) Handler() http.Handler {
 // Operations adds the operations under /api/v1 to a router and returns their
 // description.
 func (s *Server) Operations(r chi.Router) huma.API {
-	config := huma.DefaultConfig("Dapper Almanac", s.Version)
-	config.Formats = map[string]huma.Format{"application/json": answers, "json": answers}
-	config.OpenAPIPath = "/api/openapi"
-	config.DocsPath = ""
-	config.SchemasPath = ""
-	config.CreateHooks = nil // no $schema links in answers
-	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
-		"session": {Type: "apiKey", In: "cookie", Name: sessionCookie, Description: "made by signing in"},
-		"token":   {Type: "http", Scheme: "bearer", Description: "made in the settings of a site, for that site"},
-	}
-	api := humachi.New(r, config)
+	api := humachi.New(r, s.form())
 	api.UseMiddleware(s.admit(api))
 	s.sessionOperations(api)
 	s.accountOperations(api)
@@ -196,6 +186,21 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	s.eventOperations(api)
 	requireAccess(api)
 	return api
+}
+
+// form is how all operations read and write.
+func (s *Server) form() huma.Config {
+	config := huma.DefaultConfig("Dapper Almanac", s.Version)
+	config.Formats = map[string]huma.Format{"application/json": answers, "json": answers}
+	config.OpenAPIPath = "/api/openapi"
+	config.DocsPath = ""
+	config.SchemasPath = ""
+	config.CreateHooks = nil // no $schema links in answers
+	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
+		"session": {Type: "apiKey", In: "cookie", Name: sessionCookie, Description: "made by signing in"},
+		"token":   {Type: "http", Scheme: "bearer", Description: "made in the settings of a site, for that site"},
+	}
+	return config
 }
 
 func (s *Server) ready(w http.ResponseWriter, r *http.Request) {

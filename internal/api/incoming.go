@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"mime"
 	"net/http"
 	"net/url"
 	"strings"
@@ -12,7 +13,9 @@ import (
 	"unicode/utf8"
 
 	"github.com/danielgtaylor/huma/v2"
+	"golang.org/x/sync/semaphore"
 
+	"dapper.example/internal/budget"
 	"dapper.example/internal/core/picture"
 )
 
@@ -27,8 +30,62 @@ const (
 	// deepest that means anything is a condition, whose own limit is well below.
 	maxJSONDepth = 64
 	// maxJSONValues is how many values a body may have in all.
-	maxJSONValues = 200_000
+	maxJSONValues = 100_000
+	// maxJSONKeys is how many keys one object may have: a post has 50 custom fields at most,
+	// and no object of another kind has as many.
+	maxJSONKeys = 200
+	// maxOpenBody is the largest body of what anyone may ask, signed in or not, in bytes.
+	maxOpenBody = 16 << 10
 )
+
+// Bodies beyond smallBody bytes take a share of the memory while they are worked on: what a
+// body of JSON becomes, at most, or a picture's own bytes. All such bodies together take no
+// more than largeBodies megabytes, so that the work they ask for finds room beside them.
+const (
+	smallBody   = 64 << 10
+	largeBodies = 128
+	bodyWait    = 10 * time.Second
+)
+
+var bodies = semaphore.NewWeighted(largeBodies)
+
+// mostOf is the largest body of an operation, in bytes.
+func mostOf(op *huma.Operation) int64 {
+	if op.MaxBodyBytes > 0 {
+		return op.MaxBodyBytes
+	}
+	return maxBody
+}
+
+// makeRoom waits for room for a request's body; leave gives it back.
+func makeRoom(r *http.Request, most int64) (leave func(), err error) {
+	size := r.ContentLength
+	if size < 0 || size > most {
+		size = most // more than that is not read
+	}
+	if r.Body == nil || size <= smallBody {
+		return func() {}, nil
+	}
+	share := 2 + size*12>>20
+	if kind, _, _ := mime.ParseMediaType(r.Header.Get("Content-Type")); kind == "multipart/form-data" {
+		share = 2 + size>>20
+	}
+	share = min(share, largeBodies)
+	waiting, cancel := context.WithTimeout(r.Context(), bodyWait)
+	defer cancel()
+	if bodies.Acquire(waiting, share) != nil {
+		return nil, budget.ErrBusy
+	}
+	release, err := budget.Take(r.Context(), share, bodyWait)
+	if err != nil {
+		bodies.Release(share)
+		return nil, err
+	}
+	return func() {
+		release()
+		bodies.Release(share)
+	}, nil
+}
 
 // sane bounds every request's body and answers those at once whose address holds what is no
 // text: NUL, or bytes that are not UTF-8 (RFC 3629).
@@ -93,20 +150,25 @@ func checkJSON(data []byte) error {
 	}
 	key, last := "", ""
 	depth, values := 0, 0
+	var keys [maxJSONDepth + 1]int // of the object at each depth
 	for i := 0; i < len(data); i++ {
 		switch data[i] {
 		case '{', '[':
 			if depth++; depth > maxJSONDepth {
 				return fmt.Errorf("%slists and objects lie more than %d deep in one another", of(key), maxJSONDepth)
 			}
+			keys[depth] = 0
 		case '}', ']':
-			depth--
+			depth = max(depth-1, 0) // more ends than beginnings are for the reading to find
 		case ',':
 			if values++; values > maxJSONValues {
 				return fmt.Errorf("there are more than %d values; send it in smaller parts", maxJSONValues)
 			}
 		case ':':
 			key = last
+			if keys[depth]++; keys[depth] > maxJSONKeys {
+				return fmt.Errorf("%san object has more than %d keys", of(key), maxJSONKeys)
+			}
 		case '"':
 			end, nul := stringEnd(data, i+1)
 			if nul {
@@ -168,9 +230,12 @@ func errorDetails(errs []error) (details []*huma.ErrorDetail, left int) {
 			left++
 			continue
 		}
-		detail := &huma.ErrorDetail{Message: err.Error()}
+		// The text of a huma error holds the whole value, at a cost of its own.
+		var detail *huma.ErrorDetail
 		if detailer, ok := err.(huma.ErrorDetailer); ok {
 			detail = detailer.ErrorDetail()
+		} else {
+			detail = &huma.ErrorDetail{Message: err.Error()}
 		}
 		details = append(details, &huma.ErrorDetail{Message: clipped(detail.Message, longestError), Location: clipped(detail.Location, longestPlace)})
 	}

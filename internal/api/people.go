@@ -39,12 +39,12 @@ func (s *Server) peopleOperations(api huma.API) {
 	}, s.withdraw)
 	huma.Register(api, huma.Operation{
 		OperationID: "look-at-invitation", Method: http.MethodPost, Path: "/api/v1/invitations/look", Summary: "What an invitation's link opens",
-		Errors: []int{http.StatusGone},
+		Errors: []int{http.StatusGone}, MaxBodyBytes: maxOpenBody,
 	}, s.lookAtInvitation)
 	huma.Register(api, huma.Operation{
 		OperationID: "accept-invitation", Method: http.MethodPost, Path: "/api/v1/invitations/accept", Summary: "Accept an invitation",
 		Description: "Begins a session. Who has an account gives its password; who has none gives a name and a new password.",
-		Errors:      []int{http.StatusGone, http.StatusTooManyRequests},
+		Errors:      []int{http.StatusGone, http.StatusTooManyRequests}, MaxBodyBytes: maxOpenBody,
 	}, s.acceptInvitation)
 
 	huma.Register(api, huma.Operation{

@@ -57,7 +57,7 @@ func (s *Server) sessionOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "sign-in", Method: http.MethodPost, Path: "/api/v1/session",
 		Summary: "Sign in", Description: "Begins a session, kept in a cookie.",
-		Errors: []int{http.StatusUnauthorized, http.StatusTooManyRequests},
+		Errors: []int{http.StatusUnauthorized, http.StatusTooManyRequests}, MaxBodyBytes: maxOpenBody,
 	}, s.signIn)
 	huma.Register(api, huma.Operation{
 		OperationID: "get-session", Method: http.MethodGet, Path: "/api/v1/session", Summary: "Who is signed in",

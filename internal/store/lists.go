@@ -208,7 +208,7 @@ func (q Queries) ListPosts(ctx context.Context, siteID int64, f PostFilter, orde
 		marks := "StartSel=" + MarkOpen + ", StopSel=" + MarkClose
 		marked = fmt.Sprintf("ts_headline('english', "+clean+", page.query, '%s, HighlightAll=true')", "posts.title", marks)
 		snippet = fmt.Sprintf("ts_headline('english', "+clean+", page.query, '%s, MaxWords=28, MinWords=14, MaxFragments=1')",
-			fmt.Sprintf("left(posts.body, %d)", snippetOf), marks)
+			fmt.Sprintf("searchable(left(posts.body, %d))", snippetOf), marks)
 	}
 	statement := fmt.Sprintf(`
 		select posts.id, title, posts.slug, status, stage, kind, author_id, users.name as author_name, category_id, categories.name as category_name,
