@@ -2146,13 +2146,6 @@ export interface components {
             test: string;
             ways: components["schemas"]["Way"][];
         };
-        FormFile: {
-            ContentType: string;
-            Filename: string;
-            IsSet: boolean;
-            /** Format: int64 */
-            Size: number;
-        };
         FoundPost: {
             /** Format: int64 */
             id: number;
@@ -5370,9 +5363,10 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "multipart/form-data": {
+                    /** @description what it shows, for those who do not see it */
                     alt?: string;
                     /** Format: binary */
                     file: string;
