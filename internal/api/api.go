@@ -44,6 +44,8 @@ type Config struct {
 	Queue        rulebook.Sharer // of what leaves the house
 	Mail         people.Mailer   // of letters to people
 	Public       string          // where readers and editors reach the program, such as https://blog.example
+	// Patience is how long a request may take; 30 seconds where it is 0.
+	Patience time.Duration
 	// Proxied says that a proxy of ours stands in front, whose word on where a request
 	// comes from (X-Forwarded-For) and which it is (X-Request-Id) is taken.
 	Proxied bool
@@ -143,9 +145,9 @@ func (s *Server) Handler() http.Handler {
 	}
 	r.Group(func(r chi.Router) {
 		r.Use(compressed())
-		r.With(timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public}).Routes)
+		r.With(s.timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public}).Routes)
 		r.Group(func(r chi.Router) {
-			r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, tell, timely)
+			r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, tell, s.timely)
 			s.Operations(r)
 		})
 		conditionSchema(r)

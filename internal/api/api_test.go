@@ -52,7 +52,7 @@ func newClient(t *testing.T) *client {
 	queue, err := deliver.NewQueue(w.Store)
 	require.NoError(t, err)
 	server := httptest.NewServer(api.New(ctx, api.Config{
-		Queue: queue, Mail: queue, Public: "https://dome.example", Store: w.Store, Changes: changes, Clock: clock, Log: pgtest.Quiet(), Version: "test",
+		Queue: queue, Mail: queue, Public: "https://dome.example", Store: w.Store, Changes: changes, Clock: clock, Log: pgtest.Quiet(), Version: "test", Patience: 10 * time.Minute, // a busy machine with the race detector is slow
 		Web: fstest.MapFS{"index.html": {Data: []byte("<title>screens</title>")}, "assets/a.js": {Data: []byte("1")}},
 	}).Handler())
 	t.Cleanup(func() { stop(); server.Close(); <-done })

@@ -2,6 +2,7 @@ package api
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -102,17 +103,18 @@ func (s *Server) sane(next http.Handler) http.Handler {
 	})
 }
 
-// patience is how long a request may take, those aside that stay open.
+// patience is how long a request may take where Config says nothing else, those aside that
+// stay open.
 const patience = 30 * time.Second
 
 // timely ends what a request has begun once it takes too long.
-func timely(next http.Handler) http.Handler {
+func (s *Server) timely(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if strings.HasSuffix(r.URL.Path, eventsPath) || strings.HasSuffix(r.URL.Path, followPath) {
 			next.ServeHTTP(w, r)
 			return
 		}
-		ctx, cancel := context.WithTimeout(r.Context(), patience)
+		ctx, cancel := context.WithTimeout(r.Context(), cmp.Or(s.Patience, patience))
 		defer cancel()
 		next.ServeHTTP(w, r.WithContext(ctx))
 	})

@@ -50,6 +50,12 @@ func (r rows) draw(plan *rhythm.Beside, to drawn) {
 			for _, short := range day.Short {
 				to.short(row, short.Reason)
 			}
+			if day.Near {
+				to.short(row, nearly)
+			}
 		}
 	}
 }
+
+// nearly is said of a day on which chance had to be drawn in parts.
+const nearly = "So many windows overlap on this day that its times are nearly, but not exactly, equally likely."

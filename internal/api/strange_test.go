@@ -212,8 +212,13 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 				_, said := owner.status(op, path, rawOf(body))
 				return said
 			})
+			place := 0
 			places(filled, func(where string, put func(json.RawMessage) any) {
-				for _, raw := range strange {
+				place++
+				for i, raw := range strange {
+					if strings.Count(where, "/") > 1 && i%4 != place%4 {
+						continue // deep places share the values among them
+					}
 					ask(where, path, rawOf(put(json.RawMessage(raw))))
 				}
 			})
