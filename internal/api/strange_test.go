@@ -216,8 +216,8 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 			places(filled, func(where string, put func(json.RawMessage) any) {
 				place++
 				for i, raw := range strange {
-					if strings.Count(where, "/") > 1 && i%4 != place%4 {
-						continue // deep places share the values among them
+					if strings.Count(where, "/") > 0 && i%4 != place%4 {
+						continue // places within others share the values among them
 					}
 					ask(where, path, rawOf(put(json.RawMessage(raw))))
 				}
