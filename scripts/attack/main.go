@@ -251,7 +251,7 @@ func (a *attacker) signIn() {
 				return
 			}
 		}
-		time.Sleep(time.Second)
+		<-time.After(time.Second)
 	}
 	a.faults++
 	fmt.Println("the owner cannot sign in")
