@@ -44,14 +44,15 @@ func ParseDate(text string) (Date, error) {
 	return dateOfUnix(t.Unix()), nil
 }
 
-// Dates from outside are of these years. Beyond them nobody plans a blog, and calendars
-// are laid out at great length.
+// What a post is given, a time or a bound, is of these years. Beyond them nobody plans a
+// blog, and calendars are laid out at great length.
 const (
 	FirstYear = 1900
 	LastYear  = 2199
 )
 
-// ReadDate is ParseDate for dates from outside: of the years from FirstYear to LastYear.
+// ReadDate is ParseDate for the dates that a post is given: of the years from FirstYear to
+// LastYear.
 func ReadDate(text string) (Date, error) {
 	d, err := ParseDate(text)
 	if err == nil && !IsNear(d.midnight()) {
@@ -60,7 +61,7 @@ func ReadDate(text string) (Date, error) {
 	return d, err
 }
 
-// IsNear tells whether a moment is of the years that dates from outside are of.
+// IsNear tells whether a moment is of the years in which a post may be given a time.
 func IsNear(t time.Time) bool { return t.Year() >= FirstYear && t.Year() <= LastYear }
 
 // MustDate is ParseDate for dates written in code; it panics on nonsense.
