@@ -8,6 +8,7 @@ import (
 	"net/http/cookiejar"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -223,8 +224,9 @@ func (c *client) stranger() caller {
 	return caller{client: &client{t: c.t, http: &http.Client{Jar: jar}, url: c.url, world: c.world, clock: c.clock}}
 }
 
-// fresh counts the people made so far: each has an address of their own.
-var fresh int
+// fresh counts the people made so far: each has an address of their own. Tests that run beside each
+// other share it.
+var fresh atomic.Int64
 
 // things makes one of each thing on a site, and one sign-in of nobody's.
 func (c *client) things(w pgtest.World) things {
@@ -239,8 +241,7 @@ func (c *client) things(w pgtest.World) things {
 		Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("04:00")}, Settings: store.RuleSettings{Action: "archive"}, CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)
 	made.ids["rules"], made.ids["exclusions"] = rule, made.ids["posts"]
-	fresh++
-	person, err := w.InsertUser(ctx, store.User{Email: fmt.Sprintf("person-%d@%s.example", fresh, w.Site.Slug), Name: "A Person", PasswordHash: "-", CreatedAt: pgtest.Noon})
+	person, err := w.InsertUser(ctx, store.User{Email: fmt.Sprintf("person-%d@%s.example", fresh.Add(1), w.Site.Slug), Name: "A Person", PasswordHash: "-", CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)
 	require.NoError(c.t, w.InsertMembership(ctx, w.Site.ID, person.ID, "editor"))
 	made.ids["people"] = person.ID
@@ -374,8 +375,7 @@ func (c *client) userID(email string) int64 { return c.userOf(email).ID }
 // freshEditor is a person whose things a test may use up.
 func (c *client) freshEditor() store.User {
 	c.t.Helper()
-	fresh++
-	u, err := c.world.InsertUser(c.t.Context(), store.User{Email: fmt.Sprintf("fresh-%d@example.org", fresh), Name: "Fresh", PasswordHash: "-", CreatedAt: pgtest.Noon})
+	u, err := c.world.InsertUser(c.t.Context(), store.User{Email: fmt.Sprintf("fresh-%d@example.org", fresh.Add(1)), Name: "Fresh", PasswordHash: "-", CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)
 	return u
 }

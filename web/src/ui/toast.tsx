@@ -15,7 +15,8 @@ type Say = {
 
 const Context = createContext<Say | null>(null);
 
-const shownFor = 6000;
+// In milliseconds. What can be taken back is offered for longer: there is something to decide.
+const shownFor = { read: 6000, act: 12_000 };
 
 /** Shows short notices at the foot of the screen, and reads them out. */
 export function Toasts({ children }: { children: ReactNode }) {
@@ -27,7 +28,7 @@ export function Toasts({ children }: { children: ReactNode }) {
       const id = ++last.current;
       setToasts((all) => [...all.slice(-3), { id, text, trouble, action }]);
       // What went wrong stays until it is read.
-      if (!trouble) setTimeout(() => drop(id), shownFor);
+      if (!trouble) setTimeout(() => drop(id), action ? shownFor.act : shownFor.read);
     },
     [drop],
   );
