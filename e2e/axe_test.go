@@ -88,23 +88,23 @@ func TestTheAlmanacIsOpenToEverybody(t *testing.T) {
 	a := newApp(t)
 	a.signIn()
 	a.audit("Almanac")
-	a.click("Rework")
+	a.click("Rearrange")
 	a.audit("rework")
 	a.click("Close up…")
 	a.sees("There is no hole to close")
 	a.audit("close up")
 	a.do(chromedp.KeyEvent(kb.Escape))
-	a.click("Commit 18 drafts…")
-	a.sees("What will change")
+	a.click("Schedule 18 drafts…")
+	a.sees("Everything is done, or nothing is")
 	a.audit("commit")
 	a.do(chromedp.KeyEvent(kb.Escape))
-	a.click("Rework")
-	a.click("Place drafts…")
+	a.click("Rearrange")
+	a.click("Schedule drafts…")
 	a.sees("of 30 drafts")
 	a.press(`//*[@role="dialog"]//summary`)
 	a.press(`//button[contains(@aria-label, "Times from")]`)
-	a.click("a pattern, this once")
-	a.sees("Commit 18 posts")
+	a.click("a pattern, just this once")
+	a.sees("Schedule 18 posts")
 	a.audit("place")
 	a.click("On the tape")
 	a.sees("comes here")
@@ -112,7 +112,7 @@ func TestTheAlmanacIsOpenToEverybody(t *testing.T) {
 	a.audit("place, on the tape")
 	a.open("/quillmoor")
 	a.press(`//button[contains(@aria-label, "proposed The star that winks")]`)
-	a.sees("Give it a time by hand")
+	a.sees("Schedule at a time")
 	a.audit("post panel")
 	a.press(`(//button[contains(@aria-label, "share")])[1]`)
 	a.sees("Lantern")
@@ -143,7 +143,7 @@ func TestTheScreensAreOpenToEverybody(t *testing.T) {
 		"/quillmoor/rhythm?season=new": "Save season",
 		"/quillmoor/overdue":           "Posts whose time passed",
 		"/quillmoor/rules":             "Dome notices after ten days",
-		"/quillmoor/rules/new/expire":  "It shows here once the rule is complete.",
+		"/quillmoor/rules/new/expire":  "Posts show up here once the rule is complete.",
 		"/quillmoor/rules/new/reshare": "one post again after",
 		"/quillmoor/forecast":          "Mon",
 		"/quillmoor/logbook":           "By anyone",

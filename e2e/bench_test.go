@@ -40,7 +40,7 @@ func BenchmarkFirstScreen(b *testing.B) {
 	for b.Loop() {
 		a.do(network.ClearBrowserCache())
 		a.open("/quillmoor")
-		a.sees("Commit 18 drafts…")
+		a.sees("Schedule 18 drafts…")
 		var text string
 		a.do(chromedp.Evaluate(`JSON.stringify([window.usable, performance.getEntriesByType("resource")
 			.filter((r) => r.name.endsWith(".js")).reduce((sum, r) => sum + r.transferSize, 0) / 1000])`, &text))

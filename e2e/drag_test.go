@@ -104,8 +104,8 @@ func halifax(t time.Time) time.Time {
 // commits puts the whole shelf into the plan.
 func (a *app) commits() {
 	a.t.Helper()
-	a.press(`//aside//button[starts-with(normalize-space(.), "Commit ")]`)
-	a.press(`//*[@role="dialog"]//button[starts-with(normalize-space(.), "Commit ")]`)
+	a.press(`//aside//button[starts-with(normalize-space(.), "Schedule ")]`)
+	a.press(`//*[@role="dialog"]//button[starts-with(normalize-space(.), "Schedule ")]`)
 	a.sees("The shelf is empty.")
 }
 

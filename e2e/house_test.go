@@ -39,7 +39,7 @@ func (a *app) signOut() {
 	a.t.Helper()
 	a.press(`//button[contains(@aria-label, "account, people")]`)
 	a.click("Sign out")
-	a.sees("Have a new password sent to you")
+	a.sees("Forgot your password?")
 }
 
 func (a *app) signInAs(email, password string) {
@@ -77,9 +77,9 @@ func TestAContributorJoinsAndHandsIn(t *testing.T) {
 	a.fill("Title", "The fox by the gate")
 	a.fill("Text, in Markdown", "She comes at ten.")
 	a.reads("Saved")
-	a.do(gone(control("Publish now")), gone(control("Clear for the shelf")))
-	a.click("Hand it in")
-	a.sees("Handed in by Nell Farrow")
+	a.do(gone(control("Publish now…")), gone(control("Put on the shelf")))
+	a.click("Send for review")
+	a.sees("handed in by Nell Farrow")
 	a.signOut()
 
 	// Once used, the link is of no more use.
@@ -87,10 +87,10 @@ func TestAContributorJoinsAndHandsIn(t *testing.T) {
 	a.sees("used")
 	a.signInAs(demo.People()[0].Email, demo.Password)
 	a.click("Posts")
-	a.press(`//nav[@aria-label="Stages"]//button[starts-with(., "Handed in")]`)
+	a.press(`//nav[@aria-label="Stages"]//button[starts-with(., "Waiting for review")]`)
 	a.press(`//a[.="The fox by the gate"]`)
-	a.click("Clear for the shelf")
-	a.sees("Cleared, on the shelf.")
+	a.click("Put on the shelf")
+	a.sees("See its proposed slot")
 }
 
 // A link in a mail gives a new password, and ends the old one.
@@ -99,7 +99,7 @@ func TestAForgottenPassword(t *testing.T) {
 	a := newApp(t)
 	email := demo.People()[1].Email
 	a.open("/sign-in")
-	a.click("Have a new password sent to you")
+	a.click("Forgot your password?")
 	a.do(gone(field("Password")))
 	a.fill("E-mail", email)
 	a.click("Send the link")
@@ -108,7 +108,7 @@ func TestAForgottenPassword(t *testing.T) {
 	a.do(chromedp.Navigate(link))
 	a.fill("New password", "a heron stood in the ford")
 	a.click("Take this password")
-	a.sees("Your new password stands.")
+	a.sees("Password changed.")
 	a.fill("E-mail", email)
 	a.fill("Password", demo.Password)
 	a.click("Sign in")
@@ -125,8 +125,8 @@ func TestManyPostsAtOnce(t *testing.T) {
 	a.fill("Search posts", "telescopes")
 	a.do(shown(`//mark[.="telescope" or .="telescopes"]`))
 	a.refill("Search posts", "zyzzyva")
-	a.sees("No post is like that.")
-	a.click("Show all again")
+	a.sees("No posts match.")
+	a.click("Clear filters")
 	const first, second = "Grinding a mirror by hand, week one", "A dimmer for the hut"
 	for _, title := range []string{first, second} {
 		a.press(fmt.Sprintf(`//*[@aria-label="Choose “%s”"]`, title))
@@ -182,8 +182,9 @@ func TestAPictureIsBroughtAndDescribed(t *testing.T) {
 	a.click("That is what it shows")
 	a.sees("![The hill at dusk](")
 	a.reads("Saved")
-	a.click("Publish now")
-	a.sees("It is out.")
+	a.click("Publish now…")
+	a.press(`//button[starts-with(normalize-space(.), "Publish “")]`)
+	a.sees("is out.")
 	code, page := a.status("/blog/quillmoor/dusk-over-the-hill")
 	require.Equal(t, http.StatusOK, code)
 	shown := regexp.MustCompile(`<img[^>]*alt="The hill at dusk"[^>]*>`).FindString(page)

@@ -56,16 +56,16 @@ func TestAnExpiryRuleFromItsCatchToItsUndoing(t *testing.T) {
 
 	a.click("Rules")
 	a.click("New expiry rule")
-	a.sees("It shows here once the rule is complete.")
+	a.sees("Posts show up here once the rule is complete.")
 	a.fill("Name", "Letters have their season")
-	a.click("Add a test")
+	a.click("Add a condition")
 	a.sees("Choose at least one.")
 	a.value("Members Write")
 	a.sees(" of 155 published")
 	a.sees("its category is Members Write")
 	a.refill("Most posts a run", "100")
 	a.click("Save rule")
-	a.sees("It does nothing until it is armed.")
+	a.sees("It does nothing until you turn it on.")
 	a.reads("Off")
 
 	// Why is a post not caught?
@@ -73,10 +73,10 @@ func TestAnExpiryRuleFromItsCatchToItsUndoing(t *testing.T) {
 	a.press(`//*[@role="option"][normalize-space(.)="The gate bell is mended"]`)
 	a.sees("is not caught: it is archived, not published.")
 
-	a.click("Arm it…")
-	a.sees("published posts are caught now, and at its next turn will be archived.")
-	a.click("Arm it")
-	a.sees("In action")
+	a.click("Turn on…")
+	a.sees("published posts match now and will be archived at its next turn.")
+	a.click("Turn on")
+	a.sees("Rule turned on.")
 	a.sees("Next: Wednesday, 25 November 2026, 04:00")
 
 	a.liveTo(start.Add(17*time.Hour + 35*time.Minute)) // 03:55
@@ -95,7 +95,7 @@ func TestAnExpiryRuleFromItsCatchToItsUndoing(t *testing.T) {
 	a.sees("took 28 of 28")
 	a.click("Undo this run")
 	a.sees("The run is undone.")
-	a.sees("Holds and asks")
+	a.sees("Needs your decision")
 	_, page = a.status(letter)
 	assert.NotContains(t, page, "archived")
 	_, text := a.status("/blog/quillmoor/sitemap.xml")
@@ -113,7 +113,7 @@ func TestAReshareRuleDoesWhatItForetold(t *testing.T) {
 	a.signIn()
 	a.open("/quillmoor/rules/new/reshare")
 	a.fill("Name", "From the archive")
-	a.click("Add a test")
+	a.click("Add a condition")
 	a.value("Meteor Diary")
 	a.value("Sky Guide")
 	a.refill("Youngest", "0")
@@ -123,10 +123,10 @@ func TestAReshareRuleDoesWhatItForetold(t *testing.T) {
 	a.refill("Wording 1", "From the archive: {title} {link}")
 	a.sees("wording 1 · ")
 	a.click("Save rule")
-	a.sees("It does nothing until it is armed.")
-	a.click("Arm it…")
-	a.click("Arm it")
-	a.sees("In action")
+	a.sees("It does nothing until you turn it on.")
+	a.click("Turn on…")
+	a.click("Turn on")
+	a.sees("Rule turned on.")
 	a.sees("Next: Tuesday, 24 November 2026")
 	a.sees("wording 1 · ") // the catch is looked at anew once it is armed
 

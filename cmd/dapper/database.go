@@ -14,6 +14,7 @@ import (
 	"dapper.example/internal/api"
 	"dapper.example/internal/channel"
 	"dapper.example/internal/demo"
+	"dapper.example/internal/standin"
 )
 
 type migrateCmd struct {
@@ -39,6 +40,7 @@ type demoCmd struct {
 	database
 	Reset   bool   `help:"Delete the demo world first, with all that was done to it."`
 	Quiet   bool   `help:"Do not print the sign-ins."`
+	Wall    string `help:"Folder of the simulated networks' data, where what the demo blog shared so far is put." placeholder:"DIR"`
 	Lantern string `help:"Where the simulated network Lantern is, as http://127.0.0.1:8081/lantern." env:"DAPPER_LANTERN" default:"http://127.0.0.1:8081/lantern"`
 }
 
@@ -54,11 +56,20 @@ func (c demoCmd) Run(ctx context.Context, log *slog.Logger) error {
 			return err
 		}
 	}
-	switch err := demo.Load(ctx, s, time.Now()); {
+	now := time.Now()
+	switch err := demo.Load(ctx, s, now); {
 	case errors.Is(err, demo.ErrLoaded):
 		log.Info("the demo world is there already; it was left as it is")
 	case err != nil:
 		return err
+	case c.Wall != "":
+		shared, err := demo.Wall(ctx, s.Queries, now)
+		if err != nil {
+			return err
+		}
+		if err := standin.Seed(c.Wall, shared); err != nil {
+			return fmt.Errorf("putting the demo's messages on the wall: %w", err)
+		}
 	}
 	if err := s.MoveChannels(ctx, channel.Lantern, c.Lantern); err != nil {
 		return err

@@ -67,7 +67,7 @@ var accessTo = map[string]Access{
 	"change-posts": planner,
 
 	"commit-placement": planner, "close-up": planner, "propose-reflow": planner, "apply-reflow": planner, "order-shelf": planner, "clear-post": planner, "unclear-post": planner,
-	"shelve-post": planner, "publish-post": planner, "retime-post": planner, "bound-post": planner, "undo": planner, "hold-post": planner, "move-posts": planner, "swap-posts": planner, "get-ground": planner, "edit-posts": planner,
+	"shelve-post": planner, "publish-post": planner, "retime-post": planner, "bound-post": planner, "undo": planner, "hold-post": planner, "release-post": planner, "move-posts": planner, "swap-posts": planner, "get-ground": planner, "edit-posts": planner,
 	"save-rhythm": planner, "add-season": planner, "save-season": planner, "drop-season": planner, "read-rests": planner, "save-settings": planner, "save-channel": planner,
 	"create-rule": planner, "save-rule": planner, "delete-rule": planner, "arm-rule": planner, "disarm-rule": planner,
 	"run-rule": planner, "set-exclusion": planner,

@@ -246,6 +246,7 @@ func (s *Server) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Bod
 			continue
 		}
 		switch {
+		case e.Held && e.DueAt.After(now): // it stays at its place
 		case e.Held:
 			body.Held = append(body.Held, view.entry(e))
 		case body.Next == nil:

@@ -337,6 +337,8 @@ type FoundPost struct {
 	ID     int64  `json:"id"`
 	Title  string `json:"title"`
 	Status string `json:"status"`
+	Kind   string `json:"kind" enum:"post,page"`
+	Path   string `json:"path,omitempty" doc:"where readers find it on this server, or will; absent while it has no address"`
 }
 
 // FoundPosts are some posts.
@@ -359,7 +361,11 @@ func (s *Server) findTitles(ctx context.Context, in *findInput) (*struct{ Body F
 	}
 	found := FoundPosts{Posts: []FoundPost{}}
 	for _, e := range entries {
-		found.Posts = append(found.Posts, FoundPost{e.ID, e.Title, string(e.Status)})
+		post := FoundPost{ID: e.ID, Title: e.Title, Status: string(e.Status), Kind: e.Kind}
+		if e.Slug != "" {
+			post.Path = blog.Path(deskOf(ctx).Site.Slug, e.Slug)
+		}
+		found.Posts = append(found.Posts, post)
 	}
 	return &struct{ Body FoundPosts }{found}, nil
 }

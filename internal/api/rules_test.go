@@ -501,7 +501,7 @@ func TestCareForOnePost(t *testing.T) {
 	assert.Nil(t, c.world.Reload(t, p.ID).ExpiresAt)
 	var found api.FoundPosts
 	c.call("GET", site+"/titles?title=POST", nil, 200, &found)
-	assert.Equal(t, []api.FoundPost{{ID: p.ID, Title: "Post 00", Status: "published"}}, found.Posts)
+	assert.Equal(t, []api.FoundPost{{ID: p.ID, Title: "Post 00", Status: "published", Kind: "post", Path: "/blog/dome/post-00"}}, found.Posts)
 }
 
 func TestChannels(t *testing.T) {

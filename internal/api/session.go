@@ -23,6 +23,7 @@ type Me struct {
 	Email string   `json:"email"`
 	Sites []MySite `json:"sites"`
 
+	Now         time.Time   `json:"now" doc:"the server's time"`
 	Preferences Preferences `json:"preferences"`
 }
 
@@ -141,7 +142,7 @@ func (s *Server) me(ctx context.Context, user store.User) (*meOutput, error) {
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	me := Me{ID: user.ID, Name: user.Name, Email: user.Email, Sites: []MySite{}, Preferences: preferencesOf(user.Preferences)}
+	me := Me{ID: user.ID, Name: user.Name, Email: user.Email, Sites: []MySite{}, Now: s.Clock.Now().UTC(), Preferences: preferencesOf(user.Preferences)}
 	for _, m := range memberships {
 		me.Sites = append(me.Sites, MySite{m.Slug, m.Title, m.ZoneName, m.Role})
 	}

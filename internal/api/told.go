@@ -33,7 +33,7 @@ type telling struct {
 }
 
 func (t *telling) WriteHeader(status int) {
-	if !t.done && status < http.StatusBadRequest && t.told.ID != 0 && t.told.Rule == nil && planning.CanUndo(*t.told) {
+	if !t.done && status < http.StatusBadRequest && t.told.ID != 0 && (t.told.Rule == nil || t.told.Deed == store.DeedRule) && planning.CanUndo(*t.told) {
 		t.Header().Set(lineHeader, strconv.FormatInt(t.told.ID, 10))
 	}
 	t.done = true

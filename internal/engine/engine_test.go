@@ -17,6 +17,7 @@ import (
 
 	"dapper.example/internal/deliver"
 	"dapper.example/internal/pgtest"
+	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
 
@@ -226,4 +227,24 @@ func await(t *testing.T, changed *store.Subscription, done func() bool) {
 			require.FailNow(t, "nothing changed")
 		}
 	}
+}
+
+// A post that was held before its time does not come out at it; let go, it does.
+func TestAHeldPostDoesNotComeOut(t *testing.T) {
+	t.Parallel()
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	desk := planning.Desk{Store: w.Store, Site: w.Site, Actor: w.Editor.ID}
+	held, let := w.Draft(t, "Held"), w.Draft(t, "Let go")
+	for _, p := range []store.Post{held, let} {
+		_, err := desk.Retime(t.Context(), p.ID, p.Version, pgtest.Noon.Add(time.Hour), pgtest.Noon)
+		require.NoError(t, err)
+		require.NoError(t, desk.Hold(t.Context(), p.ID, w.Reload(t, p.ID).Version, pgtest.Noon))
+	}
+	require.NoError(t, desk.Release(t.Context(), let.ID, w.Reload(t, let.ID).Version, pgtest.Noon))
+	e, clock := engineAt(w.Store, pgtest.Noon)
+	clock.Advance(2 * time.Hour)
+	e.Step(t.Context())
+	assert.Equal(t, store.Published, w.Reload(t, let.ID).Status)
+	assert.Equal(t, store.Scheduled, w.Reload(t, held.ID).Status)
+	assert.True(t, w.Reload(t, held.ID).Held)
 }

@@ -2,7 +2,6 @@ package planning
 
 import (
 	"context"
-	"fmt"
 	"time"
 
 	"dapper.example/internal/core/deed"
@@ -66,28 +65,39 @@ func OverdueOf(ctx context.Context, q store.Queries, site store.Site, now time.T
 			out.Waiting = append(out.Waiting, OverduePost{e, d})
 		}
 	}
-	if out.Held, err = q.Held(ctx, site.ID); err != nil {
+	if out.Held, err = q.Held(ctx, site.ID, now); err != nil {
 		return out, err
 	}
 	out.Done, err = q.CaughtUp(ctx, site.ID, now.Add(-remembered), deed.Late)
 	return out, err
 }
 
-// Hold keeps an overdue post from being caught up with: it waits for an editor.
+// Hold keeps a scheduled post from coming out, before its time or after: it waits for an
+// editor. Its place in the plan stays its own.
 func (d Desk) Hold(ctx context.Context, id int64, version int, now time.Time) error {
 	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
 		switch {
-		case p.Status != store.Scheduled || p.DueAt.After(now):
-			return invalid("status", "Only a post whose time has passed can be held. Take this one back to the shelf, or give it another time.")
+		case p.Status != store.Scheduled:
+			return invalid("status", "Only a scheduled post can be held; this one is %s.", p.Status)
 		case p.Held:
 			return invalid("status", "It is held already.")
 		}
 		before := placeOf(p)
 		p.Held = true
-		if err := tx.SavePlace(ctx, p, now); err != nil {
-			return fmt.Errorf("holding post %d: %w", p.ID, err)
+		return d.keep(ctx, tx, p, before, string(deed.Hold), "Held by hand.", now)
+	})
+}
+
+// Release lets a held post go before its time: it comes out then. One whose time has
+// passed is published, or given another time, instead.
+func (d Desk) Release(ctx context.Context, id int64, version int, now time.Time) error {
+	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
+		switch {
+		case !p.Held:
+			return invalid("status", "This post is not on hold.")
+		case !p.DueAt.After(now):
+			return invalid("status", "Its time has passed. Publish it now, or give it another time.")
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: string(deed.Hold), Post: &p.ID,
-			Reason: "Held by hand.", Before: before, After: placeOf(p)})
+		return d.save(ctx, tx, p, placeOf(p), store.DeedRelease, "Let go: it comes out at its time.", now)
 	})
 }

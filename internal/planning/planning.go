@@ -298,6 +298,11 @@ func (d Desk) changePost(ctx context.Context, id int64, version int, work func(*
 // save writes the post's new place and the line of the logbook.
 func (d Desk) save(ctx context.Context, tx *store.Tx, post store.Post, before json.RawMessage, deed, reason string, now time.Time) error {
 	post.Held = false // whatever an editor does with a held post ends its waiting
+	return d.keep(ctx, tx, post, before, deed, reason, now)
+}
+
+// keep is save for what may leave a post on hold.
+func (d Desk) keep(ctx context.Context, tx *store.Tx, post store.Post, before json.RawMessage, deed, reason string, now time.Time) error {
 	if post.Status != store.Draft || post.Cleared {
 		post.HandedInAt = nil
 	}

@@ -76,6 +76,8 @@ func CanUndo(e store.LogEntry) bool {
 		return e.Undoes != nil
 	case store.DeedRhythm: // a season was added where there is nothing before, and dropped where there is nothing after
 		return true
+	case store.DeedRule:
+		return e.Rule != nil
 	case store.DeedReorder, store.DeedSettings:
 		return !isNone(e.Before)
 	}
@@ -107,6 +109,8 @@ func (d Desk) Undo(ctx context.Context, logID int64, now time.Time) (undo int64,
 			err = d.undoRhythm(ctx, tx, line, now)
 		case store.DeedReorder:
 			err = d.undoReorder(ctx, tx, line, now)
+		case store.DeedRule:
+			err = d.undoRule(ctx, tx, line, now)
 		default:
 			err = d.undoAct(ctx, tx, kind, line, now)
 		}
@@ -152,7 +156,7 @@ func (d Desk) logUndo(ctx context.Context, tx *store.Tx, line store.LogEntry, be
 	if err := tx.MarkUndone(ctx, d.Site.ID, []int64{line.ID}, now); err != nil {
 		return err
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Batch: d.batch, Undoes: &line.ID,
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Batch: d.batch, Undoes: &line.ID, Rule: line.Rule,
 		Reason: undoneWords(line), Before: before, After: after})
 }
 
@@ -275,7 +279,7 @@ func (d Desk) undoPost(ctx context.Context, tx *store.Tx, kind string, line stor
 		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Batch: d.batch, Undoes: d.undoes,
 			Reason: undoneWords(line), Before: was, After: placeOf(p)})
 	}
-	err = d.save(ctx, tx, p, was, store.DeedUndo, undoneWords(line), now)
+	err = d.keep(ctx, tx, p, was, store.DeedUndo, undoneWords(line), now)
 	if store.IsDuplicate(err) {
 		return invalid("id", "The slot of “%s” has gone to another post meanwhile.", p.Title)
 	}
@@ -296,6 +300,7 @@ func (d Desk) restore(ctx context.Context, tx *store.Tx, p *store.Post, to place
 		p.FirstPublishedAt = nil // it was this publication that is undone
 	}
 	p.DueAt, p.Pinned, p.PublishedAt = to.DueAt, to.Pinned, to.PublishedAt
+	p.Held = to.Held && to.Status == store.Scheduled
 	p.Sit(rhythm.SlotID{})
 	if to.SlotDate != nil && to.Status == store.Scheduled {
 		date, err := time.Parse(time.DateOnly, *to.SlotDate)

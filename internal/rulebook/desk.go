@@ -68,7 +68,11 @@ func (d Desk) Create(ctx context.Context, r store.Rule, now time.Time) (id int64
 		if id, err = tx.InsertRule(ctx, r); err != nil {
 			return fmt.Errorf("adding the rule “%s”: %w", r.Name, err)
 		}
-		return d.log(ctx, tx, store.DeedRule, &id, fmt.Sprintf("The rule “%s” was made.", r.Name), nil, nil, now)
+		made, err := tx.Rule(ctx, d.Site.ID, id)
+		if err != nil {
+			return err
+		}
+		return d.log(ctx, tx, store.DeedRule, &id, fmt.Sprintf("The rule “%s” was made.", r.Name), nil, made, now)
 	})
 	return id, err
 }
@@ -92,15 +96,10 @@ func (d Desk) changeRule(ctx context.Context, id int64, version int, work func(*
 // another.
 func (d Desk) Save(ctx context.Context, r store.Rule, now time.Time) error {
 	return d.changeRule(ctx, r.ID, r.Version, func(tx *store.Tx, kept store.Rule) error {
-		r.SiteID, r.Kind, r.ArmedAt, r.ServedAt, r.HeldAt, r.HeldWhy, r.Allowed = d.Site.ID, kept.Kind, kept.ArmedAt, kept.ServedAt, kept.HeldAt, kept.HeldWhy, kept.Allowed
-		r.Position = kept.Position
 		reason := fmt.Sprintf("The rule “%s” was changed.", r.Name)
-		if r.Kind == store.Expire && r.ArmedAt != nil && reach(r) != reach(kept) {
-			r.ArmedAt, r.HeldAt, r.HeldWhy, r.Allowed = nil, nil, "", 0
-			reason += " It takes other posts or does something else now, so it is to be armed again."
-		}
-		if r.ArmedAt != nil && cadenceOf(r) != cadenceOf(kept) {
-			r.ArmedAt, r.ServedAt = &now, &now // its turns are counted anew
+		r, disarmed := planning.ChangedRule(kept, r, now)
+		if disarmed {
+			reason += " It takes other posts or does something else now, so it is off until you turn it on again."
 		}
 		if err := tx.SaveRule(ctx, r, now); err != nil {
 			return fmt.Errorf("saving the rule “%s”: %w", r.Name, err)
@@ -109,25 +108,14 @@ func (d Desk) Save(ctx context.Context, r store.Rule, now time.Time) error {
 	})
 }
 
-func reach(r store.Rule) string { return text(r.Condition) + r.Settings.Action }
-
-func cadenceOf(r store.Rule) string { return text(r.Cadence) }
-
-func text(v any) string {
-	raw, err := json.Marshal(v)
-	if err != nil {
-		panic(err) // plain values always marshal
-	}
-	return string(raw)
-}
-
-// Delete deletes a rule. What it did stays done.
+// Delete deletes a rule. What it did stays done; the deletion can be undone by its line
+// of the logbook.
 func (d Desk) Delete(ctx context.Context, id int64, version int, now time.Time) error {
 	return d.changeRule(ctx, id, version, func(tx *store.Tx, r store.Rule) error {
-		if err := tx.DeleteRule(ctx, d.Site.ID, id); err != nil {
+		if err := tx.DeleteRule(ctx, d.Site.ID, id, now); err != nil {
 			return err
 		}
-		return d.log(ctx, tx, store.DeedRule, nil, fmt.Sprintf("The rule “%s” was deleted. What it did stays done.", r.Name), nil, nil, now)
+		return d.log(ctx, tx, store.DeedRule, &id, fmt.Sprintf("The rule “%s” was deleted. What it did stays done.", r.Name), r, nil, now)
 	})
 }
 

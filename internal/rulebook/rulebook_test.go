@@ -17,6 +17,7 @@ import (
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/forecast"
 	"dapper.example/internal/pgtest"
+	"dapper.example/internal/planning"
 	"dapper.example/internal/rulebook"
 	"dapper.example/internal/store"
 )
@@ -231,4 +232,100 @@ func TestWhatIsComingIsWhatTheForecastHas(t *testing.T) {
 	same(13)
 	set(`update sites set paused_at = now()`)
 	same(0) // nothing comes out or goes meanwhile
+}
+
+// undone undoes the latest line of the logbook and returns the line whose undoing does it again.
+func (h house) undone(at time.Time) int64 {
+	h.t.Helper()
+	lines, err := h.Logbook(h.t.Context(), h.World.Site.ID, store.LogFilter{}, 1)
+	require.NoError(h.t, err)
+	require.True(h.t, planning.CanUndo(lines[0]), lines[0].Reason)
+	again, err := planning.Desk{Store: h.Store, Site: h.World.Site, Actor: h.Editor.ID}.Undo(h.t.Context(), lines[0].ID, at)
+	require.NoError(h.t, err)
+	return again
+}
+
+func (h house) desk() rulebook.Desk {
+	return rulebook.Desk{Book: h.Book, Store: h.Store, Actor: h.Editor.ID}
+}
+
+// A rule that was deleted comes back with what it knew, and does not make up for turns that
+// it missed.
+func TestADeletedRuleIsBroughtBack(t *testing.T) {
+	h := newHouse(t)
+	posts := h.out(3)
+	r := h.expiry(func(*store.Rule) {})
+	require.NoError(t, h.desk().Exclude(t.Context(), r.ID, posts[0], true, pgtest.Noon))
+	require.ErrorIs(t, h.desk().Delete(t.Context(), r.ID, r.Version+1, pgtest.Noon), planning.ErrStale)
+	require.NoError(t, h.desk().Delete(t.Context(), r.ID, r.Version, pgtest.Noon))
+	_, err := h.Rule(t.Context(), h.World.Site.ID, r.ID)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	assert.Empty(t, h.turn(pgtest.Noon.AddDate(0, 0, 2), nil), "a deleted rule does nothing")
+
+	back := pgtest.Noon.AddDate(0, 0, 2)
+	again := h.undone(back)
+	kept, err := h.Rule(t.Context(), h.World.Site.ID, r.ID)
+	require.NoError(t, err)
+	assert.Equal(t, r.Name, kept.Name)
+	assert.Equal(t, r.Condition, kept.Condition)
+	assert.Equal(t, r.Settings, kept.Settings)
+	require.NotNil(t, kept.ArmedAt)
+	assert.True(t, kept.ServedAt.Equal(back), "its turns are counted from now on")
+	assert.Empty(t, h.turn(back.Add(time.Minute), nil), "what it missed is not made up for")
+	excluded, err := h.Exclusions(t.Context(), h.World.Site.ID)
+	require.NoError(t, err)
+	assert.True(t, excluded[r.ID][posts[0]])
+	assert.Len(t, h.turn(back.AddDate(0, 0, 1), nil), 2)
+
+	// Deleting it again is an undo, too.
+	require.NotZero(t, again)
+	_, err = planning.Desk{Store: h.Store, Site: h.World.Site, Actor: h.Editor.ID}.Undo(t.Context(), again, back)
+	require.NoError(t, err)
+	_, err = h.Rule(t.Context(), h.World.Site.ID, r.ID)
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+func TestASavedRuleIsPutBack(t *testing.T) {
+	h := newHouse(t)
+	h.out(3)
+	r := h.expiry(func(*store.Rule) {})
+	changed := r
+	changed.Name, changed.Settings.Action = "Other ones", "bin"
+	require.NoError(t, h.desk().Save(t.Context(), changed, pgtest.Noon))
+	now, err := h.Rule(t.Context(), h.World.Site.ID, r.ID)
+	require.NoError(t, err)
+	assert.Nil(t, now.ArmedAt, "it does something else now")
+
+	h.undone(pgtest.Noon)
+	now, err = h.Rule(t.Context(), h.World.Site.ID, r.ID)
+	require.NoError(t, err)
+	assert.Equal(t, r.Name, now.Name)
+	assert.Equal(t, "archive", now.Settings.Action)
+	assert.Nil(t, now.ArmedAt, "nobody has agreed to its catch since")
+
+	// What was changed since is not lost by an undo.
+	changed, changed.Name = now, "Third name"
+	require.NoError(t, h.desk().Save(t.Context(), changed, pgtest.Noon))
+	changed.Name, changed.Version = "Fourth name", changed.Version+1
+	require.NoError(t, h.desk().Save(t.Context(), changed, pgtest.Noon))
+	lines, err := h.Logbook(t.Context(), h.World.Site.ID, store.LogFilter{}, 2)
+	require.NoError(t, err)
+	desk := planning.Desk{Store: h.Store, Site: h.World.Site, Actor: h.Editor.ID}
+	_, err = desk.Undo(t.Context(), lines[1].ID, pgtest.Noon)
+	require.ErrorAs(t, err, new(*planning.Invalid))
+	_, err = desk.Undo(t.Context(), lines[0].ID, pgtest.Noon)
+	require.NoError(t, err)
+	now, err = h.Rule(t.Context(), h.World.Site.ID, r.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "Third name", now.Name)
+}
+
+func TestAMadeRuleIsTakenBack(t *testing.T) {
+	h := newHouse(t)
+	r := h.expiry(func(*store.Rule) {})
+	id, err := h.desk().Create(t.Context(), r, pgtest.Noon)
+	require.NoError(t, err)
+	h.undone(pgtest.Noon)
+	_, err = h.Rule(t.Context(), h.World.Site.ID, id)
+	require.ErrorIs(t, err, store.ErrNotFound)
 }

@@ -65,6 +65,7 @@ const (
 	// section 7).
 	bodySize    = 64 << 10
 	shownOnWall = 200
+	keptIn      = "lantern.jsonl"
 )
 
 // NewLantern returns a Lantern that keeps its messages in a folder; with "", in memory.
@@ -77,13 +78,35 @@ func NewLantern(dir string, clock clockwork.Clock) (*Lantern, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, err
 	}
-	path := filepath.Join(dir, "lantern.jsonl")
+	path := filepath.Join(dir, keptIn)
 	if err := l.load(path); err != nil {
 		return nil, fmt.Errorf("reading %s: %w", path, err)
 	}
 	file, err := os.OpenFile(path, os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600)
 	l.file = file
 	return l, err
+}
+
+// Seed has a Lantern that keeps its messages in a folder begin with some, the oldest
+// first; those that it had are gone. Call it while none serves the folder.
+func Seed(dir string, messages []Message) error {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return err
+	}
+	l := &Lantern{}
+	var err error
+	if l.file, err = os.OpenFile(filepath.Join(dir, keptIn), os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o600); err != nil {
+		return err
+	}
+	for _, m := range messages {
+		if m.ID == "" {
+			m.ID = newID()
+		}
+		if err := l.keep(m); err != nil {
+			return errors.Join(err, l.Close())
+		}
+	}
+	return l.Close()
 }
 
 func (l *Lantern) load(path string) error {

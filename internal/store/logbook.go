@@ -20,6 +20,7 @@ const (
 	DeedSettings = "settings"
 	DeedPause    = "pause"
 	DeedResume   = "resume"
+	DeedRelease  = "release" // a held post was let go before its time
 	DeedCloseUp  = "close-up"
 	DeedMove     = "move"
 	DeedUndo     = "undo"

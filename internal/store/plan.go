@@ -112,11 +112,11 @@ func (t *Tx) LeaveSlots(ctx context.Context, siteID int64, ids []int64) error {
 		where site_id = $1 and id = any($2)`, siteID, ids)
 }
 
-// Held lists the overdue posts that wait for an editor, oldest first.
-func (q Queries) Held(ctx context.Context, siteID int64) ([]Entry, error) {
+// Held lists the posts that were due by a moment and wait for an editor, oldest first.
+func (q Queries) Held(ctx context.Context, siteID int64, now time.Time) ([]Entry, error) {
 	var entries []Entry
 	err := q.all(ctx, &entries, selectEntry+`
-		where posts.site_id = $1 and status = 'scheduled' and held order by due_at, posts.id`, siteID)
+		where posts.site_id = $1 and status = 'scheduled' and held and due_at <= $2 order by due_at, posts.id`, siteID, now)
 	return entries, err
 }
 

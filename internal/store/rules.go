@@ -91,6 +91,7 @@ type ruleRow struct {
 	Version   int             `db:"version"`
 	CreatedAt time.Time       `db:"created_at"`
 	UpdatedAt time.Time       `db:"updated_at"`
+	DeletedAt *time.Time      `db:"deleted_at"`
 }
 
 func (row ruleRow) rule() (Rule, error) {
@@ -129,12 +130,12 @@ func (q Queries) rules(ctx context.Context, where string, args ...any) ([]Rule, 
 // Rules lists a site's rules in the order in which those that are due at once take
 // their turns.
 func (q Queries) Rules(ctx context.Context, siteID int64) ([]Rule, error) {
-	return q.rules(ctx, `where site_id = $1`, siteID)
+	return q.rules(ctx, `where site_id = $1 and deleted_at is null`, siteID)
 }
 
 // Rule returns one rule of a site.
 func (q Queries) Rule(ctx context.Context, siteID, id int64) (Rule, error) {
-	rules, err := q.rules(ctx, `where site_id = $1 and id = $2`, siteID, id)
+	rules, err := q.rules(ctx, `where site_id = $1 and id = $2 and deleted_at is null`, siteID, id)
 	if err != nil {
 		return Rule{}, err
 	}
@@ -189,9 +190,20 @@ func (t *Tx) SaveRule(ctx context.Context, r Rule, now time.Time) error {
 		r.ArmedAt, r.ServedAt, r.HeldAt, r.HeldWhy, r.Allowed, now)
 }
 
-// DeleteRule deletes a rule; what it did stays in the logbook.
-func (t *Tx) DeleteRule(ctx context.Context, siteID, id int64) error {
-	return t.exec(ctx, `delete from rules where site_id = $1 and id = $2`, siteID, id)
+// DeleteRule deletes a rule; what it did stays done. RestoreRule brings it back.
+func (t *Tx) DeleteRule(ctx context.Context, siteID, id int64, now time.Time) error {
+	return t.exec(ctx, `update rules set deleted_at = $3, version = version + 1, updated_at = $3 where site_id = $1 and id = $2 and deleted_at is null`, siteID, id, now)
+}
+
+// RestoreRule brings a deleted rule back as it was. The turns of an armed one are counted
+// from the moment on: what it missed is not made up for. It fails with ErrNotFound where
+// there is no such deleted rule.
+func (t *Tx) RestoreRule(ctx context.Context, siteID, id int64, now time.Time) error {
+	var restored int64
+	return t.one(ctx, &restored, `
+		update rules set deleted_at = null, version = version + 1, updated_at = $3::timestamptz, owed_at = null,
+			armed_at = case when armed_at is not null then $3::timestamptz end, served_at = case when armed_at is not null then $3::timestamptz end
+		where site_id = $1 and id = $2 and deleted_at is not null returning id`, siteID, id, now)
 }
 
 // Serve notes that a rule's turns up to a moment are served, and whether it waits for an

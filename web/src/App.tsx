@@ -5,6 +5,7 @@ import { JoinScreen } from "./features/session/JoinScreen";
 import { ForgottenScreen, ResetScreen } from "./features/session/ResetScreens";
 import { SignIn } from "./features/session/SignIn";
 import { useSession } from "./features/session/session";
+import { NotFound } from "./features/shell/NotFound";
 import { lastSite, Shell } from "./features/shell/Shell";
 import { Trouble } from "./ui/Trouble";
 import { Waiting } from "./ui/Waiting";
@@ -64,6 +65,7 @@ function SignedIn() {
           <Route path="settings" element={<SettingsScreen />} />
           <Route path="people" element={<PeopleScreen />} />
           <Route path="account" element={<AccountScreen />} />
+          <Route path="*" element={<NotFound me={session.data} />} />
         </Route>
         <Route path="*" element={<Navigate to={`/${first.slug}`} replace />} />
       </Routes>

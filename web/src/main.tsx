@@ -1,7 +1,7 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter } from "react-router";
+import { createBrowserRouter, RouterProvider } from "react-router";
 import { App } from "./App";
 import { Refusal } from "./api/client";
 import { Boundary } from "./ui/Boundary";
@@ -22,16 +22,24 @@ const queries = new QueryClient({
   },
 });
 
+// One route for all: which screen it is, App decides. Leaving a screen can be held up by a router of this kind only.
+const router = createBrowserRouter([
+  {
+    path: "*",
+    element: (
+      <Toasts>
+        <Boundary>
+          <App />
+        </Boundary>
+      </Toasts>
+    ),
+  },
+]);
+
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
-      <BrowserRouter>
-        <Toasts>
-          <Boundary>
-            <App />
-          </Boundary>
-        </Toasts>
-      </BrowserRouter>
+      <RouterProvider router={router} />
     </QueryClientProvider>
   </StrictMode>,
 );

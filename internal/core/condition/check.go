@@ -36,7 +36,7 @@ func Check(root Node) []Problem {
 	}
 	c.node(root, "", 1)
 	if c.tests > MaxTests {
-		c.say("", "The condition has %d tests; it may have %d at most.", c.tests, MaxTests)
+		c.say("", "There are %d conditions; there may be %d at most.", c.tests, MaxTests)
 	}
 	return c.found
 }
@@ -67,7 +67,7 @@ func (c *checker) node(n Node, path string, depth int) {
 		return
 	}
 	if n.Test != "" {
-		c.say(path, "This is both a group and a test; it must be one of them.")
+		c.say(path, "This is both a group and a condition; it must be one of them.")
 		return
 	}
 	if n.Group != AllOf && n.Group != AnyOf && n.Group != NoneOf {
@@ -75,7 +75,7 @@ func (c *checker) node(n Node, path string, depth int) {
 		return
 	}
 	if len(n.Parts) == 0 {
-		c.say(below(path, "parts"), "This group is empty. Add a test to it, or take it away.")
+		c.say(below(path, "parts"), "This group is empty. Add a condition to it, or remove it.")
 		return
 	}
 	for i, part := range n.Parts {
@@ -91,9 +91,9 @@ func (c *checker) test(n Node, path string) {
 	form, way, ok := wayOf(n)
 	if form.Test == "" {
 		if n.Test == "" {
-			c.say(below(path, "test"), "Choose what this test looks at.")
+			c.say(below(path, "test"), "Choose what this condition looks at.")
 		} else {
-			c.say(below(path, "test"), "There is no test %q.", n.Test)
+			c.say(below(path, "test"), "There is no condition %q.", n.Test)
 		}
 		return
 	}
@@ -171,7 +171,7 @@ func (c *checker) values(n Node, form Form, path string) {
 		return
 	}
 	if len(n.Values) > MaxValues {
-		c.say(below(path, "values"), "There are %d values; a test takes %d at most.", len(n.Values), MaxValues)
+		c.say(below(path, "values"), "There are %d values; a condition takes %d at most.", len(n.Values), MaxValues)
 		return
 	}
 	for i, v := range n.Values {

@@ -222,7 +222,7 @@ func TestRefusalsNameThePath(t *testing.T) {
 		{`{"group":"all","parts":[]}`, "parts", "empty"},
 		{`{"group":"some","parts":[{"test":"evergreen","match":"yes"}]}`, "group", "all, any or none"},
 		{`{"group":"all","test":"kind","parts":[]}`, "", "one of them"},
-		{`{"group":"any","parts":[{"test":"evergreen","match":"yes"},{"group":"none","parts":[{"test":"colour","match":"any"}]}]}`, "parts[1].parts[0].test", `no test "colour"`},
+		{`{"group":"any","parts":[{"test":"evergreen","match":"yes"},{"group":"none","parts":[{"test":"colour","match":"any"}]}]}`, "parts[1].parts[0].test", `no condition "colour"`},
 		{`{"test":"age","match":"like"}`, "match", "over, under, before, after"},
 		{`{"test":"age","match":"over","n":3,"unit":"moons"}`, "unit", "months"},
 		{`{"test":"age","match":"before","date":"2026-02-29"}`, "date", "not a date"},

@@ -156,7 +156,8 @@ func (r Rhythm) bare(date civil.Date) []part {
 				continue
 			}
 			if stretches := less(o.minutes(r.Zone, date), out); len(stretches) > 0 {
-				p.held = append(p.held, demand{o, less(stretches, rests)})
+				awake := less(stretches, rests)
+				p.held = append(p.held, demand{o, awake, len(awake) == 0})
 			}
 		}
 		p.windows = make([]window, 0, len(p.held))

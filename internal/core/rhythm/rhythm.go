@@ -199,6 +199,7 @@ func (r Rhythm) Around() (before, after int) {
 type demand struct {
 	opening   Opening
 	stretches []spread.Stretch
+	resting   bool // rest days leave it no minute: that it yields nothing is meant
 }
 
 func first(stretches []spread.Stretch) int {
@@ -246,7 +247,7 @@ func (b *bareDays) day(date civil.Date, plan occupancy) Day {
 			for ordinal, m := range drawn.Times[i] {
 				slots = append(slots, placed{SlotID{p.ID, date, d.opening.Key, ordinal}, i, m})
 			}
-			if missing := drawn.Missing[i]; missing > 0 {
+			if missing := drawn.Missing[i]; missing > 0 && !d.resting {
 				day.Short = append(day.Short, Shortfall{d.opening.Key, missing, fmt.Sprintf(
 					"%s asks for %s %s with a gap of %d min; %d fit beside the other openings and the days before.",
 					date.Weekday(), posts(d.opening.Count), d.opening, p.Gap, len(drawn.Times[i]))})

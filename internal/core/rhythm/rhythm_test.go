@@ -372,6 +372,25 @@ func TestFromUntilAndRestDays(t *testing.T) {
 	assert.Equal(t, []string{"2026-11-24", "2026-11-25", "2026-11-27"}, dates)
 }
 
+// A rest day yields nothing because that is meant; nothing is said to be missing from it.
+func TestARestDayIsNotShort(t *testing.T) {
+	r := weekly()
+	r.Openings = []rhythm.Opening{
+		rhythm.Window("morning", rhythm.EveryDay, clock("08:00"), clock("11:00"), 2),
+		rhythm.Fixed("evening", rhythm.EveryDay, clock("19:00"), 20),
+	}
+	rest := civil.MustDate("2026-11-26")
+	r.Rests = civil.RestOn(rest)
+	day := r.Day(rest, nil)
+	assert.Empty(t, day.Slots)
+	assert.Empty(t, day.Short)
+
+	// What does not fit on a day that works is still said.
+	r.Openings[0].Count = 200
+	assert.Empty(t, r.Day(rest, nil).Short)
+	assert.NotEmpty(t, r.Day(rest.Add(1), nil).Short)
+}
+
 func TestAudienceZone(t *testing.T) {
 	r := weekly()
 	tokyo := civil.MustZone("Asia/Tokyo")

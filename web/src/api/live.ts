@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
+import { setServerNow } from "../ui/siteClock";
 
 /**
  * While mounted, what the engine and other editors do to the site appears by itself. A tab that is not looked at
@@ -11,10 +12,14 @@ export function useLive(site: string) {
     let events: EventSource | undefined;
     let opened = false;
     const refresh = () => void queries.invalidateQueries({ queryKey: ["plan", site] });
+    const tick = (event: MessageEvent<string>) =>
+      setServerNow((JSON.parse(event.data) as { now: string }).now);
     function listen() {
       if (events) return;
       events = new EventSource(`/api/v1/sites/${encodeURIComponent(site)}/events`);
+      events.addEventListener("plan", tick);
       events.addEventListener("plan", refresh);
+      events.addEventListener("beat", tick);
       events.addEventListener("open", () => {
         // After a lost connection something may have happened unseen.
         if (opened) refresh();

@@ -878,7 +878,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Hold an overdue post for an editor */
+        /** Hold a scheduled post: it does not come out */
         post: operations["hold-post"];
         delete?: never;
         options?: never;
@@ -952,6 +952,23 @@ export interface paths {
         put?: never;
         /** Publish a post now */
         post: operations["publish-post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a held post go before its time */
+        post: operations["release-post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2149,6 +2166,10 @@ export interface components {
         FoundPost: {
             /** Format: int64 */
             id: number;
+            /** @enum {string} */
+            kind: "post" | "page";
+            /** @description where readers find it on this server, or will; absent while it has no address */
+            path?: string;
             status: string;
             title: string;
         };
@@ -2403,6 +2424,11 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+            /**
+             * Format: date-time
+             * @description the server's time
+             */
+            now: string;
             preferences: components["schemas"]["Preferences"];
             sites: components["schemas"]["MySite"][];
         };
@@ -5031,7 +5057,7 @@ export interface operations {
     "get-logbook": {
         parameters: {
             query?: {
-                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit";
+                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit";
                 /** @description only what the engine did, or who is signed in */
                 by?: "engine" | "me";
                 cursor?: string;
@@ -6370,6 +6396,61 @@ export interface operations {
         };
     };
     "publish-post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeedInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Post"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "release-post": {
         parameters: {
             query?: never;
             header?: never;

@@ -1,5 +1,5 @@
 import { Button as Base } from "@headlessui/react";
-import type { ComponentProps, ReactNode } from "react";
+import type { ComponentProps, MouseEvent, ReactNode } from "react";
 
 const looks = {
   /** The one main action of a screen. */
@@ -18,8 +18,8 @@ type Props = Omit<ComponentProps<"button">, "className"> & {
 export function Button({ look = "plain", icon, className = "", children, ...rest }: Props) {
   return (
     <Base
-      {...rest}
-      className={`inline-flex h-8 items-center justify-center gap-1.5 rounded-md px-3 text-sm whitespace-nowrap disabled:opacity-45 ${looks[look]} ${className}`}
+      {...able(rest)}
+      className={`inline-flex h-8 items-center justify-center gap-1.5 rounded-md px-3 text-sm whitespace-nowrap aria-disabled:opacity-45 ${looks[look]} ${className}`}
     >
       {icon}
       {children}
@@ -27,14 +27,30 @@ export function Button({ look = "plain", icon, className = "", children, ...rest
   );
 }
 
+/**
+ * A button that can do nothing just now says so, and keeps the focus: it would be lost if the button were taken out
+ * of the order of keys while what it began is under way.
+ */
+function able<P extends Pick<ComponentProps<"button">, "disabled" | "onClick">>({
+  disabled,
+  onClick,
+  ...rest
+}: P) {
+  return {
+    ...rest,
+    "aria-disabled": disabled || undefined,
+    onClick: disabled ? (event: MouseEvent<HTMLButtonElement>) => event.preventDefault() : onClick,
+  };
+}
+
 /** A button that is only an icon; label says what it does. */
 export function IconButton({ label, children, ...rest }: Omit<Props, "icon" | "look"> & { label: string }) {
   return (
     <Base
-      {...rest}
+      {...able(rest)}
       title={label}
       aria-label={label}
-      className={`inline-flex size-7 items-center justify-center rounded-md text-soft disabled:opacity-35 data-hover:bg-sunk data-hover:text-ink ${rest.className ?? ""}`}
+      className={`inline-flex size-7 items-center justify-center rounded-md text-soft aria-disabled:opacity-35 data-hover:bg-sunk data-hover:text-ink ${rest.className ?? ""}`}
     >
       {children}
     </Base>

@@ -1,5 +1,6 @@
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
 import { Check, ChevronDown } from "lucide-react";
+import type { KeyboardEvent } from "react";
 import { inputLook } from "./Field";
 
 export type Option<T> = { value: T; name: string };
@@ -25,6 +26,7 @@ export function Choice<T extends string | number>({
     <Listbox value={value} onChange={onChange}>
       <ListboxButton
         aria-label={`${label}: ${chosen?.name ?? "none"}`}
+        onKeyDown={openByEnter}
         className={`${inputLook} flex items-center justify-between gap-2 text-left ${className}`}
       >
         <span className="truncate">{chosen?.name ?? "None"}</span>
@@ -47,4 +49,11 @@ export function Choice<T extends string | number>({
       </ListboxOptions>
     </Listbox>
   );
+}
+
+/** Enter opens the choice, as a click does; by itself it would send the form that the choice is in. */
+function openByEnter(event: KeyboardEvent<HTMLButtonElement>) {
+  if (event.key !== "Enter") return;
+  event.preventDefault();
+  event.currentTarget.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", bubbles: true }));
 }

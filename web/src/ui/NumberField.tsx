@@ -1,5 +1,6 @@
 import { TextField } from "./Field";
-import { useFollowing } from "./useFollowing";
+import { readWhole } from "./typed";
+import { useTyped } from "./useTyped";
 
 type Props = {
   label: string;
@@ -11,7 +12,30 @@ type Props = {
   className?: string;
 };
 
-/** A whole number of 1 or more, or none: the field is empty then and its placeholder says what holds. */
+/** A whole number. What cannot be read is handed on as NaN: no form takes it. */
+export function NumberField({ value, error, onChange, ...rest }: Props) {
+  const field = useTyped(value, onChange, {
+    read: readWhole,
+    show: (n) => (Number.isNaN(n) ? "" : String(n)),
+    unreadable: () => NaN,
+  });
+  return (
+    <TextField
+      {...rest}
+      inputMode="numeric"
+      value={field.text}
+      error={field.wrong("Write a whole number.", error)}
+      onChange={(e) => field.type(e.target.value)}
+      onBlur={field.leave}
+      onKeyDown={field.key}
+    />
+  );
+}
+
+/**
+ * A whole number of 1 or more, or none: the field is empty then and its placeholder says what holds. A 0 is none, too:
+ * it is left empty.
+ */
 export function OptionalNumberField({
   value,
   placeholder,
@@ -23,39 +47,26 @@ export function OptionalNumberField({
   placeholder: string;
   onChange: (value: number | undefined) => void;
 }) {
-  const [text, setText] = useFollowing(value ? String(value) : "");
-  const fine = /^\d{0,9}$/.test(text.trim()) && text.trim() !== "0";
+  // None is 0 within.
+  const field = useTyped(value ?? 0, (n) => onChange(n === 0 ? undefined : n), {
+    read: (text) => {
+      if (text.trim() === "") return 0;
+      const n = readWhole(text);
+      return n !== undefined && n >= 0 ? n : undefined;
+    },
+    show: (n) => (n === 0 || Number.isNaN(n) ? "" : String(n)),
+    unreadable: () => NaN,
+  });
   return (
     <TextField
       {...rest}
       inputMode="numeric"
       placeholder={placeholder}
-      value={text}
-      error={fine ? error : "Write a whole number, or leave it empty."}
-      onChange={(e) => {
-        setText(e.target.value);
-        const said = e.target.value.trim();
-        if (said === "") onChange(undefined);
-        else if (/^[1-9]\d{0,8}$/.test(said)) onChange(Number(said));
-      }}
-    />
-  );
-}
-
-/** A whole number; while the field holds none, its last number stands and the field says so. */
-export function NumberField({ value, error, onChange, ...rest }: Props) {
-  const [text, setText] = useFollowing(String(value));
-  const whole = /^-?\d{1,9}$/.test(text.trim());
-  return (
-    <TextField
-      {...rest}
-      inputMode="numeric"
-      value={text}
-      error={whole ? error : "Write a whole number."}
-      onChange={(e) => {
-        setText(e.target.value);
-        if (/^-?\d{1,9}$/.test(e.target.value.trim())) onChange(Number(e.target.value));
-      }}
+      value={field.text}
+      error={field.wrong("Write a whole number, or leave it empty.", error)}
+      onChange={(e) => field.type(e.target.value)}
+      onBlur={field.leave}
+      onKeyDown={field.key}
     />
   );
 }

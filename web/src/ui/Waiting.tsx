@@ -2,7 +2,7 @@
 export function Waiting({ what }: { what: string }) {
   return (
     <p role="status" className="animate-[appear_0.3s_0.4s_both] px-6 pt-24 text-center text-soft">
-      Fetching {what}…
+      Loading {what}…
     </p>
   );
 }

@@ -1,5 +1,8 @@
 import { Temporal } from "temporal-polyfill";
 
+/** The first day of a week, as one likes it. */
+export type WeekStart = "monday" | "sunday" | "saturday";
+
 /** The parts of a civil date as they are shown. All dates are the site's; the browser's own zone plays no part. */
 export function dateParts(date: string) {
   const d = Temporal.PlainDate.from(date);

@@ -66,7 +66,18 @@ export function AlmanacBar({
             Today
           </Button>
         )}
+        {planner && <Rework site={site} plan={plan} from={from} />}
+        <TakeAway site={site} first={first} days={plan.days.length} />
+        <IconButton label={`A ${unit} earlier`} onClick={() => onStep(false)}>
+          <ChevronLeft size={16} />
+        </IconButton>
+        <IconButton label={`A ${unit} later`} onClick={() => onStep(true)}>
+          <ChevronRight size={16} />
+        </IconButton>
+      </div>
+      <div className="flex basis-full flex-wrap items-center gap-0.5 print:hidden">
         <Layers on={layers} onToggle={onLayer} />
+        <span className="ml-auto" />
         <FilterMenu
           site={site}
           plan={plan}
@@ -86,14 +97,6 @@ export function AlmanacBar({
           </div>
         )}
         {!narrow && view === "tape" && <Zoom zoom={zoom} zooms={zooms} onZoom={(z) => onShow({ zoom: z })} />}
-        {planner && <Rework site={site} plan={plan} from={from} />}
-        <TakeAway site={site} first={first} days={plan.days.length} />
-        <IconButton label={`A ${unit} earlier`} onClick={() => onStep(false)}>
-          <ChevronLeft size={16} />
-        </IconButton>
-        <IconButton label={`A ${unit} later`} onClick={() => onStep(true)}>
-          <ChevronRight size={16} />
-        </IconButton>
       </div>
     </>
   );

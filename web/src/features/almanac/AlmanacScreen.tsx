@@ -94,7 +94,7 @@ export default function AlmanacScreen() {
           aria-label="Plan"
           className={`min-w-0 flex-1 ${narrow && (chosen.post ?? chosen.mark ?? chosen.day) ? "hidden" : ""}`}
         >
-          <div className="mb-2 flex min-h-8 flex-wrap items-center gap-x-2 xl:flex-nowrap">
+          <div className="mb-2 flex min-h-8 flex-wrap items-center gap-x-2 gap-y-1">
             <h1 className="min-w-0 truncate font-title text-xl" title={longDate(first)}>
               {view === "month" && !narrow ? (
                 monthName(month)

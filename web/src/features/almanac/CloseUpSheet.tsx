@@ -45,7 +45,7 @@ export function CloseUpSheet({ site, open, onClose }: { site: string; open: bool
       title="Close up the plan"
       actions={
         <>
-          <Button onClick={close}>Leave as it is</Button>
+          <Button onClick={close}>Cancel</Button>
           <Button look="main" onClick={go} disabled={closeUp.isPending || shifts.length === 0}>
             Move {count}
           </Button>

@@ -2,8 +2,10 @@ import { useState } from "react";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { clock, shortDate } from "../../ui/civil";
+import { DateField } from "../../ui/DateField";
 import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
+import { isDate } from "../../ui/typed";
 import { Unproven } from "../../ui/Unproven";
 import { useTell } from "../logbook/useTell";
 import { useCommit, usePlacementFrom, type ShelfItem } from "./almanac";
@@ -22,7 +24,8 @@ type Props = {
 export function CommitSheet({ site, today, shelf, unproven, open, onClose }: Props) {
   const commit = useCommit(site);
   const [from, setFrom] = useState("");
-  const past = from !== "" && from < today;
+  const readable = from === "" || isDate(from);
+  const past = isDate(from) && from < today;
   const backdated = usePlacementFrom(site, from, open && past);
   const tell = useTell(site);
   const changed = commit.error instanceof Refusal ? commit.error.problem.placement : undefined;
@@ -55,26 +58,28 @@ export function CommitSheet({ site, today, shelf, unproven, open, onClose }: Pro
     <Sheet
       open={open}
       onClose={close}
-      title={`What will change: ${count} get their time`}
+      title={`Schedule ${count}`}
       actions={
         <>
           <div className="mr-auto flex items-center gap-2 text-sm text-soft">
-            <label htmlFor="begin-on">Begin on</label>
-            <input
-              id="begin-on"
-              type="date"
-              max={today}
+            <span aria-hidden>Start from</span>
+            <DateField
+              label="Start from"
+              hideLabel
+              optional
+              placeholder="today"
+              toward="back"
+              most={today}
               value={from}
-              onChange={(e) => {
+              onChange={(date) => {
                 commit.reset();
-                setFrom(e.target.value);
+                setFrom(date);
               }}
-              className="h-8 rounded-md border border-strong bg-sheet px-2 text-ink"
             />
           </div>
-          <Button onClick={close}>Leave as it is</Button>
-          <Button look="main" onClick={go} disabled={commit.isPending || placed.length === 0}>
-            Commit {count}
+          <Button onClick={close}>Cancel</Button>
+          <Button look="main" onClick={go} disabled={commit.isPending || placed.length === 0 || !readable}>
+            Schedule {count}
           </Button>
         </>
       }

@@ -63,7 +63,7 @@ export function FilterMenu({ site, plan, filter, shown, onChange, onLook }: Prop
         ))}
         {on.length > 0 && (
           <Button look="quiet" onClick={() => onChange(noFilter)}>
-            Show all again
+            Clear filters
           </Button>
         )}
         <Lenses site={site} shown={shown} onLook={onLook} />

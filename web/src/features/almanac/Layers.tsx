@@ -19,7 +19,7 @@ export function Layers({ on, onToggle }: { on: Layer[]; onToggle: (layer: Layer)
             <span aria-hidden className={shown ? layer.color : ""}>
               {layer.mark}
             </span>
-            <span className="md:max-[90rem]:sr-only">{layer.name}</span>
+            {layer.name}
           </button>
         );
       })}

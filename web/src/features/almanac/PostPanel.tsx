@@ -3,15 +3,17 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../../ui/Button";
 import { clock, longDate, shortDate } from "../../ui/civil";
-import { Sheet } from "../../ui/Sheet";
+import { isAhead } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { useTell } from "../logbook/useTell";
 import { usePlanner } from "../session/session";
-import { BoundsForm } from "./BoundsForm";
+import { BoundsForm } from "../post/BoundsForm";
+import { PublishSheet } from "../post/PublishSheet";
+import { RetimeForm } from "../post/RetimeForm";
+import { useDeed, usePost, usePostLog, type Post } from "../post/post";
 import { TroubleHere } from "../../ui/Trouble";
-import { useDeed, useOrderShelf, usePost, usePostLog, type Almanac, type Post } from "./almanac";
+import { useOrderShelf, type Almanac } from "./almanac";
 import { Panel } from "./Panel";
-import { RetimeForm } from "./RetimeForm";
 import { useUnready } from "./Unready";
 
 type Props = {
@@ -35,8 +37,8 @@ export function PostPanel({ site, id, plan, onClose, onDay }: Props) {
 }
 
 function wordFor(post: Post): string {
-  if (post.status === "draft") return post.cleared ? "On the shelf" : "Still being written";
-  if (post.held) return "Held";
+  if (post.status === "draft") return post.cleared ? "On the shelf" : "Draft";
+  if (post.held) return "On hold";
   if (post.status === "scheduled") return post.pinned ? "Scheduled, pinned" : "Scheduled";
   if (post.status === "binned") return "In the bin";
   return post.status === "published" ? "Out" : "Archived";
@@ -71,8 +73,9 @@ function Details({ site, post, plan, onClose, onDay }: DetailsProps) {
       )}
       {post.held && (
         <p className="rounded-md bg-madder-wash px-3 py-2 text-sm text-madder">
-          Its time passed while nothing could publish it, and it is held for you. Give it a time, publish it
-          now, or take it back to the shelf.
+          {post.when && isAhead(post.when)
+            ? "On hold: it will not come out at its time unless you release it."
+            : "On hold: its time passed while nothing could publish it. Give it a time, publish it now, or put it back on the shelf."}
         </p>
       )}
       {proposal && !proposal.proposed && <p className="text-sm text-madder">{proposal.reason}</p>}
@@ -127,6 +130,10 @@ function Deeds({ site, post, plan, onClose }: Omit<DetailsProps, "onDay">) {
   const shelve = useDeed(site, "shelve");
   const unclear = useDeed(site, "unclear");
   const clear = useDeed(site, "clear");
+  const hold = useDeed(site, "hold");
+  const release = useDeed(site, "release");
+  const publish = useDeed(site, "publish");
+  const ahead = post.when !== undefined && isAhead(post.when);
   const [publishing, setPublishing] = useState(false);
   const seen = { id: post.id, version: post.version };
   const done = (text: string) => ({ onSuccess: () => tell(text), onError: say.trouble });
@@ -137,7 +144,25 @@ function Deeds({ site, post, plan, onClose }: Omit<DetailsProps, "onDay">) {
           disabled={shelve.isPending}
           onClick={() => shelve.mutate(seen, done(`“${post.title}” is back at the front of the shelf.`))}
         >
-          Back to shelf
+          {post.kind === "page" ? "Unschedule" : "Back to the shelf"}
+        </Button>
+      )}
+      {post.status === "scheduled" && !post.held && (
+        <Button
+          disabled={hold.isPending}
+          onClick={() =>
+            hold.mutate(seen, done(`“${post.title}” is on hold. It will not come out until you release it.`))
+          }
+        >
+          Hold
+        </Button>
+      )}
+      {post.held && ahead && (
+        <Button
+          disabled={release.isPending}
+          onClick={() => release.mutate(seen, done(`“${post.title}” comes out at its time.`))}
+        >
+          Release
         </Button>
       )}
       {post.cleared && plan.order === "hand" && plan.shelf[0]?.id !== post.id && (
@@ -166,7 +191,7 @@ function Deeds({ site, post, plan, onClose }: Omit<DetailsProps, "onDay">) {
           disabled={clear.isPending}
           onClick={() => clear.mutate(seen, done(`“${post.title}” is on the shelf.`))}
         >
-          Clear for the shelf
+          Put on the shelf
         </Button>
       )}
       <Button onClick={() => setPublishing(true)}>Publish now…</Button>
@@ -175,53 +200,10 @@ function Deeds({ site, post, plan, onClose }: Omit<DetailsProps, "onDay">) {
         post={post}
         open={publishing}
         onClose={() => setPublishing(false)}
+        publish={() => publish.mutateAsync(seen)}
         onDone={onClose}
       />
     </div>
-  );
-}
-
-type PublishProps = { site: string; post: Post; open: boolean; onClose: () => void; onDone: () => void };
-
-function PublishSheet({ site, post, open, onClose, onDone }: PublishProps) {
-  const publish = useDeed(site, "publish");
-  const say = useSay();
-  const tell = useTell(site);
-  function go() {
-    // By promise: the panel may be drawn anew, and this sheet gone, before the answer is here.
-    publish
-      .mutateAsync({ id: post.id, version: post.version })
-      .then(() => {
-        tell(`“${post.title}” is out.`);
-        onDone();
-      })
-      .catch(say.trouble)
-      .finally(onClose);
-  }
-  return (
-    <Sheet
-      open={open}
-      onClose={onClose}
-      title="Publish now"
-      actions={
-        <>
-          <Button onClick={onClose}>Not yet</Button>
-          <Button look="main" onClick={go} disabled={publish.isPending}>
-            Publish “{post.title.length > 40 ? post.title.slice(0, 38) + "…" : post.title}”
-          </Button>
-        </>
-      }
-    >
-      <p>
-        <span className="font-medium">{post.title}</span> comes out on the blog and in its feed at once;
-        readers can see it from this minute on.
-      </p>
-      {post.when && (
-        <p className="mt-2 text-sm text-soft">
-          Its time on {shortDate(post.when.date)} at {clock(post.when.minute)} becomes free again.
-        </p>
-      )}
-    </Sheet>
   );
 }
 

@@ -42,7 +42,7 @@ export function Rework({ site, plan, from }: { site: string; plan: Almanac; from
     <>
       <Menu as="div" className="relative">
         <MenuButton className="inline-flex h-8 items-center gap-1 rounded-md px-2 text-sm text-soft data-hover:bg-sunk data-hover:text-ink">
-          Rework <ChevronDown size={14} aria-hidden />
+          Rearrange <ChevronDown size={14} aria-hidden />
         </MenuButton>
         <MenuItems
           modal={false}

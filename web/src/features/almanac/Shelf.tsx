@@ -22,7 +22,7 @@ export function Shelf({ site, plan, picked, onPost }: Props) {
 
   useCommands(
     planner && placed.length > 0
-      ? [{ name: "Commit the shelf…", group: "Almanac", keys: "c", run: () => setCommitting(true) }]
+      ? [{ name: "Schedule the shelf…", group: "Almanac", keys: "c", run: () => setCommitting(true) }]
       : [],
   );
 
@@ -43,7 +43,7 @@ export function Shelf({ site, plan, picked, onPost }: Props) {
           </h2>
           {planner && placed.length > 0 && (
             <Button look="main" onClick={() => setCommitting(true)}>
-              Commit {placed.length === 1 ? "1 draft" : `${placed.length} drafts`}…
+              Schedule {placed.length === 1 ? "1 draft" : `${placed.length} drafts`}…
             </Button>
           )}
         </div>
@@ -160,7 +160,7 @@ function Writing({ site, drafts }: { site: string; drafts: DraftItem[] }) {
   return (
     <section aria-labelledby="writing">
       <h2 id="writing" className="mb-1 text-sm font-semibold text-soft">
-        Still being written
+        Drafts
       </h2>
       {drafts.length === 0 ? (
         <p className="text-sm text-faint">No drafts. Begin one with “New draft”.</p>

@@ -1,12 +1,12 @@
 import { useMutation, useQuery, useQueryClient, keepPreviousData } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
+import { setServerNow } from "../../ui/siteClock";
 
 export type Almanac = Schemas["Almanac"];
 export type AlmanacDay = Schemas["AlmanacDay"];
 export type Entry = Schemas["Entry"];
 export type Ghost = Schemas["Ghost"];
 export type Place = Schemas["Place"];
-export type Post = Schemas["Post"];
 export type ShelfItem = Schemas["ShelfItem"];
 export type DraftItem = Schemas["DraftItem"];
 
@@ -22,32 +22,12 @@ export function useAlmanac(site: string, from?: string, days: number = shownDays
       const almanac = await answer(
         api.GET("/api/v1/sites/{site}/almanac", { params: { path: { site }, query } }),
       );
+      setServerNow(almanac.now.at);
       return { ...almanac, now: { ...almanac.now, received: Date.now() } };
     },
     placeholderData: keepPreviousData,
     refetchInterval: 5 * 60_000,
   });
-}
-
-export function usePost(site: string, id: number) {
-  return useQuery({
-    queryKey: ["plan", site, "post", id],
-    queryFn: () => answer(api.GET("/api/v1/sites/{site}/posts/{id}", { params: { path: { site, id } } })),
-  });
-}
-
-export function usePostLog(site: string, id: number) {
-  return useQuery({
-    queryKey: ["plan", site, "post", id, "log"],
-    queryFn: () =>
-      answer(api.GET("/api/v1/sites/{site}/posts/{id}/logbook", { params: { path: { site, id } } })),
-  });
-}
-
-/** Takes the post that a deed has answered with at once: the next deed must see its version, not the one before. */
-function useTaken(site: string) {
-  const queries = useQueryClient();
-  return (post: Post) => queries.setQueryData(["plan", site, "post", post.id], post);
 }
 
 /** Refreshes all that shows the site's plan. */
@@ -71,49 +51,6 @@ export function useOrderShelf(site: string) {
   return useMutation({
     mutationFn: (order: number[]) =>
       answer(api.PUT("/api/v1/sites/{site}/shelf", { params: { path: { site } }, body: { order } })),
-    onSettled: refresh,
-  });
-}
-
-export type Deed = "hold" | "clear" | "unclear" | "shelve" | "publish";
-
-type Seen = { id: number; version: number };
-
-/** Does one deed to a post, as it was seen. */
-export function useDeed(site: string, deed: Deed) {
-  const refresh = useRefresh(site);
-  const taken = useTaken(site);
-  return useMutation({
-    mutationFn: ({ id, version }: Seen) =>
-      answer(
-        api.POST(`/api/v1/sites/{site}/posts/{id}/${deed}`, {
-          params: { path: { site, id } },
-          body: { version },
-        }),
-      ),
-    onSuccess: taken,
-    onSettled: refresh,
-  });
-}
-
-export function useRetime(site: string) {
-  const refresh = useRefresh(site);
-  const taken = useTaken(site);
-  return useMutation({
-    mutationFn: ({ id, ...body }: Seen & { date: string; time: string }) =>
-      answer(api.POST("/api/v1/sites/{site}/posts/{id}/retime", { params: { path: { site, id } }, body })),
-    onSuccess: taken,
-    onSettled: refresh,
-  });
-}
-
-export function useBounds(site: string) {
-  const refresh = useRefresh(site);
-  const taken = useTaken(site);
-  return useMutation({
-    mutationFn: ({ id, ...body }: Seen & { notBefore?: string; deadline?: string }) =>
-      answer(api.POST("/api/v1/sites/{site}/posts/{id}/bounds", { params: { path: { site, id } }, body })),
-    onSuccess: taken,
     onSettled: refresh,
   });
 }

@@ -19,7 +19,7 @@ export type Line = {
 export const columns = [
   { by: "time", name: "Time" },
   { by: "title", name: "Post" },
-  { by: "standing", name: "Stands" },
+  { by: "standing", name: "Status" },
   { by: "author", name: "Author" },
   { by: "category", name: "Category" },
 ] as const;

@@ -1,11 +1,13 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
-import { useParams } from "react-router";
+import { useLocation, useNavigate, useParams } from "react-router";
 import { Trouble } from "../../ui/Trouble";
+import { useSteady } from "../../ui/useSteady";
 import { Waiting } from "../../ui/Waiting";
+import { usePost } from "../post/post";
 import { useSession } from "../session/session";
 import { AddressField } from "./AddressField";
-import { Autosave, type Post } from "./autosave";
+import { Autosave, newPost, type Post } from "./autosave";
 import { Conflict } from "./Conflict";
 import { useOpenedPost } from "./editor";
 import { Margin } from "./Margin";
@@ -16,13 +18,42 @@ import { Writing } from "./Writing";
 /** The post editor. What is written is saved by itself. */
 export default function EditorScreen() {
   const { site = "", id = "" } = useParams();
-  const opened = useOpenedPost(site, Number(id));
-  if (opened.isPending) return <Waiting what="the post" />;
-  if (opened.error) return <Trouble error={opened.error} retry={() => void opened.refetch()} />;
-  return <Editor key={id} site={site} opened={opened.data} />;
+  const { key } = useLocation();
+  // A new draft gets its number while one writes; its editor stays as it is then.
+  const [begun, setBegun] = useState({ id: "", key: "" });
+  if (id === "new" || (begun.id === id && begun.key !== ""))
+    return (
+      <NewEditor key={id === "new" ? key : begun.key} site={site} onBegun={(n) => setBegun({ id: n, key })} />
+    );
+  return <OpenedEditor key={id} site={site} id={Number(id)} />;
 }
 
-function Editor({ site, opened }: { site: string; opened: Post }) {
+function OpenedEditor({ site, id }: { site: string; id: number }) {
+  const opened = useOpenedPost(site, id);
+  if (opened.isPending) return <Waiting what="the post" />;
+  if (opened.error) return <Trouble error={opened.error} retry={() => void opened.refetch()} />;
+  return <Editor site={site} opened={opened.data} />;
+}
+
+function NewEditor({ site, onBegun }: { site: string; onBegun: (id: string) => void }) {
+  const me = useSession().data;
+  const navigate = useNavigate();
+  if (!me) return null;
+  return (
+    <Editor
+      site={site}
+      opened={newPost(me)}
+      onBegun={(id) => {
+        onBegun(String(id));
+        void navigate(`/${site}/write/${id}`, { replace: true });
+      }}
+    />
+  );
+}
+
+type EditorProps = { site: string; opened: Post; onBegun?: (id: number) => void };
+
+function Editor({ site, opened, onBegun }: EditorProps) {
   const queries = useQueryClient();
   const role = useSession().data?.sites.find((s) => s.slug === site)?.role;
   const [autosave] = useState(
@@ -30,6 +61,16 @@ function Editor({ site, opened }: { site: string; opened: Post }) {
   );
   useEffect(() => autosave.start(), [autosave]);
   const state = useSyncExternalStore(autosave.subscribe, autosave.snapshot);
+  const { id } = state.post;
+  // What is done to the post elsewhere, or undone, reaches the open editor.
+  const live = usePost(site, id).data;
+  useEffect(() => {
+    if (live) autosave.hear(live);
+  }, [autosave, live]);
+  const begin = useSteady((begunId: number) => onBegun?.(begunId));
+  useEffect(() => {
+    if (id !== opened.id) begin(id);
+  }, [id, opened.id, begin]);
   const { fields, errors } = state;
 
   return (

@@ -1,10 +1,11 @@
 import { Choice } from "../../ui/Choice";
-import { shortDate } from "../../ui/civil";
 import { Field } from "../../ui/Field";
 import { Fold } from "../../ui/Fold";
+import { shownDate } from "../../ui/siteClock";
 import { TextArea } from "../../ui/TextArea";
 import { Tick } from "../../ui/Tick";
-import { BoundsForm } from "../almanac/BoundsForm";
+import { isDate } from "../../ui/typed";
+import { BoundsForm } from "../post/BoundsForm";
 import { usePeople } from "../people/people";
 import type { Autosave, Fields, State } from "./autosave";
 import { useTopics } from "./editor";
@@ -70,14 +71,14 @@ export function Margin({ site, autosave, state, editor }: Props) {
           onChange={(e) => autosave.edit({ excerpt: e.target.value })}
         />
       </Fold>
-      {editor && post.status === "draft" && (
+      {editor && post.status === "draft" && post.id !== 0 && (
         <Fold title="Not before, deadline" summary={bounds(state)}>
           <BoundsForm
             key={post.version}
             site={site}
             post={post}
             before={() => autosave.flush().then(() => autosave.snapshot().post.version)}
-            onDone={(saved) => autosave.adopt(saved)}
+            onDone={(saved) => autosave.hear(saved)}
           />
         </Fold>
       )}
@@ -102,7 +103,7 @@ export function Margin({ site, autosave, state, editor }: Props) {
           <AuthorAndKind site={site} autosave={autosave} state={state} />
         </Fold>
       )}
-      <Fold title="Show it to somebody" summary="By a secret link, before it is out">
+      <Fold title="Share a preview link" summary="For somebody to read before it is out">
         <SecretLinks site={site} autosave={autosave} />
       </Fold>
     </aside>
@@ -111,8 +112,8 @@ export function Margin({ site, autosave, state, editor }: Props) {
 
 function bounds({ post }: State): string {
   const said = [
-    post.notBefore && `not before ${shortDate(post.notBefore.date)}`,
-    post.deadline && `by ${shortDate(post.deadline.date)}`,
+    post.notBefore && `not before ${shownDate(post.notBefore.date)}`,
+    post.deadline && `by ${shownDate(post.deadline.date)}`,
   ].filter(Boolean);
   return said.join(", ") || "Any time";
 }
@@ -121,7 +122,9 @@ function upkeep(fields: Fields): string {
   const said = [
     fields.evergreen && "evergreen",
     fields.neverExpires && "never expires",
-    fields.expires.date && `expires ${fields.expires.date} ${fields.expires.clock ?? ""}`,
+    fields.expires.date &&
+      isDate(fields.expires.date) &&
+      `expires ${shownDate(fields.expires.date)} ${fields.expires.clock ?? ""}`,
   ].filter(Boolean);
   return said.join(", ") || "As the rules say";
 }

@@ -1,11 +1,13 @@
 import { defaultKeymap, history, historyKeymap, indentWithTab } from "@codemirror/commands";
-import { markdown, markdownLanguage } from "@codemirror/lang-markdown";
+import { markdown, markdownLanguage, pasteURLAsLink } from "@codemirror/lang-markdown";
 import { HighlightStyle, syntaxHighlighting } from "@codemirror/language";
 import { highlightSelectionMatches, search, searchKeymap } from "@codemirror/search";
-import { EditorState } from "@codemirror/state";
+import { EditorState, Prec } from "@codemirror/state";
 import { drawSelection, EditorView, keymap, placeholder } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
 import { useEffect, useRef, type RefObject } from "react";
+import { around, type Change } from "./markup";
+import { asMarkdown } from "./pasted";
 
 const ink = HighlightStyle.define([
   { tag: tags.heading1, fontFamily: "var(--font-title)", fontSize: "1.4em" },
@@ -47,6 +49,8 @@ export type TextHandle = {
   insert: (text: string) => void;
   /** Puts a text in place of another, wherever that is now; tells whether it was found. */
   replace: (old: string, text: string) => boolean;
+  /** Does something to what is selected, and goes on there. */
+  change: (change: Change) => void;
   focus: () => void;
 };
 
@@ -55,16 +59,17 @@ type Props = {
   invalid: boolean;
   onChange: (value: string) => void;
   onFiles: (files: File[]) => void;
+  onLink: () => void;
   handleRef: RefObject<TextHandle | null>;
 };
 
 /** The text in Markdown. */
-export function MarkdownText({ value, invalid, onChange, onFiles, handleRef }: Props) {
+export function MarkdownText({ value, invalid, onChange, onFiles, onLink, handleRef }: Props) {
   const place = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(null);
-  const told = useRef({ onChange, onFiles });
+  const told = useRef({ onChange, onFiles, onLink });
   useEffect(() => {
-    told.current = { onChange, onFiles };
+    told.current = { onChange, onFiles, onLink };
   });
 
   useEffect(() => {
@@ -77,6 +82,21 @@ export function MarkdownText({ value, invalid, onChange, onFiles, handleRef }: P
           drawSelection(),
           search({ top: true }),
           highlightSelectionMatches(),
+          // Before the editor's own: its Ctrl I would select all, and the next letter replace it.
+          Prec.highest(
+            keymap.of([
+              { key: "Mod-b", run: doing(around("**")) },
+              { key: "Mod-i", run: doing(around("*")) },
+              {
+                key: "Mod-k",
+                run: () => {
+                  told.current.onLink();
+                  return true;
+                },
+              },
+            ]),
+          ),
+          pasteURLAsLink,
           // Tab moves on, as everywhere; it indents only within the list keys of Markdown.
           keymap.of([
             ...searchKeymap,
@@ -94,7 +114,8 @@ export function MarkdownText({ value, invalid, onChange, onFiles, handleRef }: P
             if (u.docChanged) told.current.onChange(u.state.doc.toString());
           }),
           EditorView.domEventHandlers({
-            paste: (event) => takeFiles(event, event.clipboardData, told.current.onFiles),
+            paste: (event, v) =>
+              takeFiles(event, event.clipboardData, told.current.onFiles) || takeHTML(event, v),
             drop: (event, v) => {
               const at = v.posAtCoords({ x: event.clientX, y: event.clientY });
               if (at !== null && event.dataTransfer?.files.length) v.dispatch({ selection: { anchor: at } });
@@ -118,8 +139,7 @@ export function MarkdownText({ value, invalid, onChange, onFiles, handleRef }: P
   useEffect(() => {
     const editor = view.current;
     const now = editor?.state.doc.toString();
-    if (editor && now !== undefined && now !== value)
-      editor.dispatch({ changes: { from: 0, to: now.length, insert: value } });
+    if (editor && now !== undefined && now !== value) editor.dispatch({ changes: difference(now, value) });
   }, [value]);
 
   useEffect(() => {
@@ -132,6 +152,37 @@ export function MarkdownText({ value, invalid, onChange, onFiles, handleRef }: P
       className={`min-h-96 flex-1 overflow-hidden rounded-md border ${invalid ? "border-madder" : "border-strong"} [&>.cm-editor]:min-h-96`}
     />
   );
+}
+
+/** What turns one text into another, as one change of what lies between their common ends: the cursor stays. */
+export function difference(before: string, after: string): { from: number; to: number; insert: string } {
+  const least = Math.min(before.length, after.length);
+  let start = 0;
+  while (start < least && before[start] === after[start]) start++;
+  let end = 0;
+  while (end < least - start && before[before.length - 1 - end] === after[after.length - 1 - end]) end++;
+  return { from: start, to: before.length - end, insert: after.slice(start, after.length - end) };
+}
+
+const doing = (change: Change) => (view: EditorView) => {
+  view.dispatch(view.state.update(change(view.state), { scrollIntoView: true, userEvent: "input" }));
+  return true;
+};
+
+/** Pasted HTML becomes Markdown. Without structure it is taken as the plain text that comes with it. */
+function takeHTML(event: ClipboardEvent, view: EditorView): boolean {
+  const html = event.clipboardData?.getData("text/html") ?? "";
+  const plain = event.clipboardData?.getData("text/plain") ?? "";
+  // An address copied from a browser comes as a link; on a selection it becomes that selection's link.
+  if (html === "" || /^\S+$/.test(plain.trim())) return false;
+  event.preventDefault();
+  const put = (text: string) =>
+    view.dispatch(view.state.replaceSelection(text), { userEvent: "input.paste" });
+  asMarkdown(html).then(
+    (markdown) => put(markdown ?? plain),
+    () => put(plain),
+  );
+  return true;
 }
 
 function takeFiles(event: Event, from: DataTransfer | null, onFiles: (files: File[]) => void): boolean {
@@ -156,6 +207,10 @@ function handleOf(editor: EditorView): TextHandle {
       if (at < 0) return false;
       editor.dispatch({ changes: { from: at, to: at + old.length, insert: text } });
       return true;
+    },
+    change: (change) => {
+      doing(change)(editor);
+      editor.focus();
     },
     focus: () => editor.focus(),
   };

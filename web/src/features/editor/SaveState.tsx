@@ -11,6 +11,11 @@ const words: Record<Phase, { text: string; icon: typeof Check; look: string }> =
     icon: CloudOff,
     look: "text-madder",
   },
+  stopped: {
+    text: "Not saved. Your text is kept in this browser.",
+    icon: TriangleAlert,
+    look: "text-madder",
+  },
   conflict: { text: "Not saved: somebody else changed this post", icon: TriangleAlert, look: "text-madder" },
 };
 
@@ -20,7 +25,8 @@ export function SaveState({ state }: { state: State }) {
   return (
     <p role="status" className={`flex min-h-5 items-center gap-1.5 text-sm ${look}`}>
       <Icon size={14} aria-hidden />
-      {text}
+      {state.post.id === 0 && state.phase === "saved" ? "Nothing to save yet" : text}
+      {state.phase === "stopped" && state.why && ` ${state.why}`}
       {state.restored && <span className="text-soft">(with what an earlier visit could not save)</span>}
     </p>
   );

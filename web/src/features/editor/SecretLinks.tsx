@@ -5,16 +5,16 @@ import { answer, api } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Copied } from "../../ui/Copied";
+import { shownMoment } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import type { Autosave } from "./autosave";
+import { saved } from "./deeds";
 
 const lives = [
   { value: 1, name: "for a day" },
   { value: 7, name: "for a week" },
   { value: 30, name: "for 30 days" },
 ];
-
-const day = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short" });
 
 type Props = { site: string; autosave: Autosave };
 
@@ -31,11 +31,11 @@ export function SeeIt({ site, autosave }: Props) {
     // The tab is opened while the click is still one, or the browser would forbid it.
     const tab = window.open("about:blank", "_blank");
     try {
-      await autosave.flush();
-      const link = await make(site, autosave.snapshot().post.id, 1);
+      const { id } = await saved(autosave);
+      const link = await make(site, id, 1);
       const path = new URL(link.address ?? "").pathname;
       if (tab) tab.location.replace(path);
-      else say.trouble(new Error("The browser did not let a new tab open. Allow it for this address."));
+      else say.trouble(new Error("The browser blocked the new tab. Allow pop-ups for this address."));
     } catch (error) {
       tab?.close();
       say.trouble(error);
@@ -43,7 +43,7 @@ export function SeeIt({ site, autosave }: Props) {
   }
   return (
     <Button look="quiet" icon={<Eye size={14} />} onClick={() => void go()}>
-      See it as readers will
+      Preview
     </Button>
   );
 }
@@ -59,10 +59,11 @@ export function SecretLinks({ site, autosave }: Props) {
     queryKey: key,
     queryFn: () =>
       answer(api.GET("/api/v1/sites/{site}/posts/{id}/previews", { params: { path: { site, id } } })),
+    enabled: id !== 0,
   });
   const again = () => void queries.invalidateQueries({ queryKey: key });
   const making = useMutation({
-    mutationFn: () => make(site, id, days),
+    mutationFn: () => saved(autosave).then((post) => make(site, post.id, days)),
     onSettled: again,
     onError: say.trouble,
   });
@@ -78,13 +79,13 @@ export function SecretLinks({ site, autosave }: Props) {
   });
   return (
     <>
-      <p className="text-soft">Whoever has the link sees the post as it is, until the link ends.</p>
+      <p className="text-soft">Anyone with the link can read the post until the link expires.</p>
       <div className="flex gap-2">
         <div className="w-28 shrink-0">
-          <Choice label="The link lasts" value={days} options={lives} onChange={setDays} />
+          <Choice label="Link lasts" value={days} options={lives} onChange={setDays} />
         </div>
         <Button disabled={making.isPending} onClick={() => making.mutate()}>
-          Make a link
+          Create a link
         </Button>
       </div>
       {making.data?.address && <Copied label="Secret link" text={making.data.address} />}
@@ -92,7 +93,7 @@ export function SecretLinks({ site, autosave }: Props) {
         {(links.data ?? []).map((l) => (
           <li key={l.id} className="flex items-center gap-2 text-xs text-soft">
             <span className="flex-1">
-              {l.by}, until {day.format(new Date(l.expires))}
+              {l.by}, until {shownMoment(l.expires)}
             </span>
             <Button look="quiet" className="h-6! px-2!" onClick={() => end.mutate(l.id)}>
               End

@@ -1,10 +1,15 @@
 import { ExternalLink } from "lucide-react";
+import { useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../../ui/Button";
-import { clock, longDate } from "../../ui/civil";
+import { clock } from "../../ui/civil";
+import { isAhead, shownDate } from "../../ui/siteClock";
+import { PublishSheet } from "../post/PublishSheet";
 import type { Autosave, Post, State } from "./autosave";
+import { AtATime } from "./AtATime";
 import { DeleteForGood } from "./DeleteForGood";
 import { useDo } from "./deeds";
+import { NextSlot } from "./NextSlot";
 
 type Props = { site: string; autosave: Autosave; state: State; editor: boolean };
 
@@ -12,10 +17,7 @@ type Props = { site: string; autosave: Autosave; state: State; editor: boolean }
 export function Standing({ site, autosave, state, editor }: Props) {
   const { post } = state;
   return (
-    <section
-      aria-label="Where it stands"
-      className="space-y-2 rounded-md border border-line bg-sheet p-3 text-sm"
-    >
+    <section aria-label="Status" className="space-y-2 rounded-md border border-line bg-sheet p-3 text-sm">
       <Said site={site} post={post} />
       {editor ? (
         <EditorDeeds site={site} autosave={autosave} post={post} />
@@ -38,38 +40,41 @@ export function Standing({ site, autosave, state, editor }: Props) {
 
 function Said({ site, post }: { site: string; post: Post }) {
   const almanac = `/${site}?post=${post.id}`;
-  if (post.stage === "draft")
-    return (
-      <p className="text-soft">
-        {post.kind === "page"
-          ? "A page that is being written. It does not queue: publish it when it is done."
-          : "A draft. Clear it when it is written: it goes to the end of the shelf, and a slot is proposed for it."}
-      </p>
-    );
-  if (post.stage === "handed in") return <p>Handed in by {post.author}, waiting for an editor.</p>;
+  if (post.id === 0) return <p className="text-soft">A new draft. It is kept once you write something.</p>;
+  if (post.stage === "draft") return <p>{post.kind === "page" ? "Draft of a page" : "Draft"}</p>;
+  if (post.stage === "handed in") return <p>Waiting for review, handed in by {post.author}.</p>;
   if (post.stage === "cleared")
     return (
       <p>
-        Cleared, on the shelf.{" "}
+        On the shelf.{" "}
         <Link to={almanac} className="underline underline-offset-2">
           See its proposed slot
         </Link>
       </p>
     );
   if (post.stage === "binned")
-    return <p className="text-away">In the bin. Readers do not find it; its address stays its own.</p>;
+    return (
+      <p className="text-away">In the bin. Readers cannot open it; no other post can take its address.</p>
+    );
   return (
     <>
       {post.when && (
         <p>
-          {post.status === "scheduled" ? "Comes out on " : "Out since "}
-          {longDate(post.when.date)}, <span className="font-semibold">{clock(post.when.minute)}</span>.{" "}
+          {post.held ? "On hold, planned for " : post.status === "scheduled" ? "Comes out " : "Out since "}
+          {shownDate(post.when.date)}, <span className="font-semibold">{clock(post.when.minute)}</span>.{" "}
           <Link to={almanac} className="underline underline-offset-2">
-            On the tape
+            Show in the Almanac
           </Link>
         </p>
       )}
-      {post.firstPublished && <p>First published on {longDate(post.firstPublished.date)}.</p>}
+      {post.held && (
+        <p className="text-madder">
+          {post.when && isAhead(post.when)
+            ? "It will not come out unless you release it."
+            : "Its time has passed. Give it another, or publish it now."}
+        </p>
+      )}
+      {post.firstPublished && <p>First published {shownDate(post.firstPublished.date)}.</p>}
       {post.status === "archived" && <p className="text-away">Archived: {post.notice}</p>}
     </>
   );
@@ -78,52 +83,85 @@ function Said({ site, post }: { site: string; post: Post }) {
 type DeedsProps = { site: string; autosave: Autosave; post: Post };
 
 function EditorDeeds({ site, autosave, post }: DeedsProps) {
-  const { busy, go } = useDo(site, autosave);
-  const written = post.stage === "draft" || post.stage === "handed in";
+  const { busy, go, publish } = useDo(site, autosave);
+  const [publishing, setPublishing] = useState(false);
+  const draft = post.status === "draft";
+  const planned = post.status === "scheduled";
+  const queues = post.kind === "post";
   return (
-    <div className="flex flex-wrap gap-2">
-      {written && post.kind === "post" && (
-        <Button look="main" disabled={busy} onClick={() => void go("clear", "It is on the shelf.")}>
-          Clear for the shelf
-        </Button>
-      )}
-      {post.stage === "handed in" && (
-        <Button disabled={busy} onClick={() => void go("give back", `Given back to ${post.author}.`)}>
-          Give back
-        </Button>
-      )}
-      {post.stage === "cleared" && (
-        <Button disabled={busy} onClick={() => void go("unclear", "It is off the shelf.")}>
-          Take off the shelf
-        </Button>
-      )}
-      {post.status === "scheduled" && post.kind === "post" && (
-        <Button disabled={busy} onClick={() => void go("shelve", "It is back on the shelf.")}>
-          Back to the shelf
-        </Button>
-      )}
-      {(post.status === "draft" || post.status === "scheduled") && (
-        <Button
-          {...(post.kind === "page" && written ? { look: "main" as const } : {})}
-          disabled={busy}
-          onClick={() => void go("publish", "It is out.")}
-        >
-          Publish now
-        </Button>
-      )}
-      {post.status === "binned" ? (
-        <>
-          <Button look="main" disabled={busy} onClick={() => void go("restore", "It is out of the bin.")}>
-            Take it out of the bin
+    <>
+      {draft && queues && <NextSlot site={site} autosave={autosave} post={post} />}
+      {(draft || planned) && <AtATime key={post.id} site={site} autosave={autosave} post={post} />}
+      <div className="flex flex-wrap gap-2">
+        {draft && !post.cleared && queues && (
+          <Button disabled={busy} onClick={() => void go("clear", "On the shelf.")}>
+            Put on the shelf
           </Button>
-          <DeleteForGood site={site} post={post} />
-        </>
-      ) : (
-        <Button look="quiet" disabled={busy} onClick={() => void go("bin", "It is in the bin.")}>
-          Put into the bin
-        </Button>
-      )}
-    </div>
+        )}
+        {post.stage === "cleared" && (
+          <Button disabled={busy} onClick={() => void go("unclear", "Off the shelf.")}>
+            Take off the shelf
+          </Button>
+        )}
+        {planned && (
+          <Button
+            disabled={busy}
+            onClick={() =>
+              void go("shelve", queues ? "Back on the shelf." : "Unscheduled. It is a draft again.")
+            }
+          >
+            {queues ? "Back to the shelf" : "Unschedule"}
+          </Button>
+        )}
+        {planned && !post.held && (
+          <Button
+            disabled={busy}
+            onClick={() => void go("hold", "On hold. It will not come out until you release it.")}
+          >
+            Hold
+          </Button>
+        )}
+        {post.held && post.when && isAhead(post.when) && (
+          <Button disabled={busy} onClick={() => void go("release", "Released. It comes out at its time.")}>
+            Release
+          </Button>
+        )}
+        {(draft || planned) && (
+          <Button disabled={busy} onClick={() => setPublishing(true)}>
+            Publish now…
+          </Button>
+        )}
+        {post.stage === "handed in" && (
+          <Button
+            disabled={busy}
+            onClick={() => void go("give back", `Sent back to ${post.author} for changes.`)}
+          >
+            Send back
+          </Button>
+        )}
+        {post.status === "binned" ? (
+          <>
+            <Button look="main" disabled={busy} onClick={() => void go("restore", "Restored from the bin.")}>
+              Restore
+            </Button>
+            <DeleteForGood site={site} post={post} />
+          </>
+        ) : (
+          post.id !== 0 && (
+            <Button look="quiet" disabled={busy} onClick={() => void go("bin", "Moved to the bin.")}>
+              Move to the bin
+            </Button>
+          )
+        )}
+      </div>
+      <PublishSheet
+        site={site}
+        post={post}
+        open={publishing}
+        onClose={() => setPublishing(false)}
+        publish={publish}
+      />
+    </>
   );
 }
 
@@ -134,15 +172,15 @@ function ContributorDeeds({ site, autosave, post }: DeedsProps) {
       <Button
         look="main"
         disabled={busy}
-        onClick={() => void go("hand in", "It is handed in. An editor sees to the rest.")}
+        onClick={() => void go("hand in", "Sent for review. An editor takes it from here.")}
       >
-        Hand it in
+        Send for review
       </Button>
     );
   if (post.stage === "handed in")
     return (
-      <Button disabled={busy} onClick={() => void go("give back", "It is yours to write on again.")}>
-        Take it back to write on
+      <Button disabled={busy} onClick={() => void go("give back", "You can edit it again.")}>
+        Take it back to edit
       </Button>
     );
   return null;

@@ -1,6 +1,6 @@
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from "@headlessui/react";
 import { X } from "lucide-react";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Field, inputLook } from "../../ui/Field";
 
 type Props = {
@@ -16,6 +16,7 @@ const offered = 8;
 /** The post's tags; those that the site has already are offered while one types. */
 export function TagsField({ label = "Tags", tags, known, error, onChange }: Props) {
   const [typed, setTyped] = useState("");
+  const key = useRef("");
   const wanted = typed.trim();
   const has = (name: string) => tags.some((t) => t.toLowerCase() === name.toLowerCase());
   const matching = known
@@ -25,8 +26,23 @@ export function TagsField({ label = "Tags", tags, known, error, onChange }: Prop
     wanted !== "" && !has(wanted) && !matching.some((t) => t.toLowerCase() === wanted.toLowerCase());
 
   function add(tag: string | null) {
-    if (tag && !has(tag)) onChange([...tags, tag]);
+    // Tab takes what is marked in the list; where nothing was written, it only moves on.
+    if (tag && (wanted !== "" || key.current !== "Tab")) addAll(tag);
     setTyped("");
+  }
+
+  /** Commas part tags: "frost, winter, soil" are three. */
+  function addAll(text: string) {
+    const fresh: string[] = [];
+    for (const tag of text.split(",").map((t) => t.trim()))
+      if (tag && !has(tag) && !fresh.some((f) => f.toLowerCase() === tag.toLowerCase())) fresh.push(tag);
+    if (fresh.length > 0) onChange([...tags, ...fresh]);
+  }
+
+  function type(text: string) {
+    const comma = text.lastIndexOf(",");
+    if (comma >= 0) addAll(text.slice(0, comma));
+    setTyped(text.slice(comma + 1).trimStart());
   }
 
   return (
@@ -54,7 +70,10 @@ export function TagsField({ label = "Tags", tags, known, error, onChange }: Prop
           placeholder="Add a tag"
           className={inputLook}
           displayValue={() => typed}
-          onChange={(e) => setTyped(e.target.value)}
+          onChange={(e) => type(e.target.value)}
+          onKeyDown={(e) => (key.current = e.key)}
+          // What was written and left is meant.
+          onBlur={() => add(wanted)}
           autoComplete="off"
         />
         <ComboboxOptions

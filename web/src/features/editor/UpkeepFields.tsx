@@ -1,7 +1,8 @@
 import { Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Button, IconButton } from "../../ui/Button";
-import { inputLook, TextField } from "../../ui/Field";
+import { DateField } from "../../ui/DateField";
+import { inputLook } from "../../ui/Field";
 import { Tick } from "../../ui/Tick";
 import { TimeField } from "../../ui/TimeField";
 import type { Autosave, State } from "./autosave";
@@ -24,16 +25,15 @@ export function UpkeepFields({ autosave, state }: Props) {
         onChange={(on) => autosave.edit({ neverExpires: on, ...(on ? { expires: {} } : {}) })}
       />
       {!neverExpires && (
-        <div className="flex items-end gap-2">
-          <TextField
+        <div className="flex items-start gap-2">
+          <DateField
             label="Expires on"
-            type="date"
+            optional
+            placeholder="as the rules say"
             value={expires.date ?? ""}
             error={state.errors.expires}
-            onChange={(e) =>
-              autosave.edit({
-                expires: e.target.value ? { date: e.target.value, clock: expires.clock ?? "00:00" } : {},
-              })
+            onChange={(date) =>
+              autosave.edit({ expires: date ? { date, clock: expires.clock ?? "00:00" } : {} })
             }
           />
           {expires.date && (

@@ -1,16 +1,17 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { ImagePlus } from "lucide-react";
 import { useRef, useState } from "react";
 import { answer, api } from "../../api/client";
-import { Button } from "../../ui/Button";
 import { plainDate } from "../../ui/civil";
 import { useSettled } from "../../ui/useSettled";
 import { AltSheet } from "./AltSheet";
 import type { Autosave, State } from "./autosave";
 import { MarkdownText, type TextHandle } from "./MarkdownText";
+import { LinkSheet } from "./LinkSheet";
+import { link } from "./markup";
 import { PicturePicker } from "./PicturePicker";
 import { inMarkdown, useBring, type Picture } from "./pictures";
 import { ReaderView } from "./ReaderView";
+import { Toolbar } from "./Toolbar";
 
 const views = ["Write", "Beside", "Read"] as const;
 
@@ -25,6 +26,7 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
   );
   const text = useRef<TextHandle>(null);
   const [choosing, setChoosing] = useState(false);
+  const [linking, setLinking] = useState(false);
   const [asking, setAsking] = useState<{ picture: Picture; instead: string }[]>([]);
   const bringing = useBring(site);
   const { fields, errors, post } = state;
@@ -47,7 +49,7 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
 
   function take(files: File[]) {
     for (const file of files) {
-      const waiting = `![Bringing ${file.name.replaceAll(/[[\]\n]/g, " ")}…]()`;
+      const waiting = `![Uploading ${file.name.replaceAll(/[[\]\n]/g, " ")}…]()`;
       text.current?.insert(waiting);
       void bringing.bring(
         [file],
@@ -88,14 +90,17 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
             </button>
           ))}
         </div>
-        <Button
-          look="quiet"
-          icon={<ImagePlus size={14} />}
+        <Toolbar
           disabled={view === "Read"}
-          onClick={() => setChoosing(true)}
-        >
-          {bringing.busy ? "Bringing a picture…" : "Picture…"}
-        </Button>
+          onChange={(change) => text.current?.change(change)}
+          onLink={() => setLinking(true)}
+          onPicture={() => setChoosing(true)}
+        />
+        {bringing.busy && (
+          <p role="status" className="text-sm text-soft">
+            Uploading a picture…
+          </p>
+        )}
         {rendered.data && (
           <p className="ml-auto text-sm text-soft">
             {rendered.data.words === 1 ? "1 word" : `${rendered.data.words} words`}
@@ -111,6 +116,7 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
               invalid={Boolean(errors.body)}
               onChange={(body) => autosave.edit({ body })}
               onFiles={take}
+              onLink={() => setLinking(true)}
               handleRef={text}
             />
           </div>
@@ -151,6 +157,16 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
           if (fresh) setAsking((all) => [...all, { picture, instead: inMarkdown(picture) }]);
         }}
       />
+      {linking && (
+        <LinkSheet
+          site={site}
+          onClose={() => setLinking(false)}
+          onLink={(address, words) => {
+            setLinking(false);
+            text.current?.change(link(address, words));
+          }}
+        />
+      )}
       {asking[0] && (
         <AltSheet key={asking[0].picture.id} site={site} picture={asking[0].picture} onDone={described} />
       )}

@@ -1,4 +1,5 @@
 import { answer, api, Refusal, type Schemas } from "../../api/client";
+import { isDate, isTime } from "../../ui/typed";
 
 export type Post = Schemas["Post"];
 
@@ -29,16 +30,52 @@ export type Phase =
   | "saving"
   | "refused" // the rest is saved; some field is not, see errors
   | "unreachable" // tried again by and by
+  | "stopped" // the server will not have it, see why; the next edit tries again
   | "conflict"; // somebody saved another version, see theirs
+
+/** A draft of which nothing is kept yet. */
+export function newPost(author: { id: number; name: string }): Post {
+  return {
+    id: 0,
+    version: 0,
+    title: "",
+    body: "",
+    excerpt: "",
+    slug: "",
+    kind: "post",
+    categoryId: 0,
+    tags: [],
+    authorId: author.id,
+    author: author.name,
+    featured: { address: "", alt: "" },
+    status: "draft",
+    stage: "draft",
+    cleared: false,
+    pinned: false,
+    held: false,
+    onTop: false,
+    commentsOpen: true,
+    words: 0,
+    minutes: 0,
+    updatedAt: "",
+    notes: [],
+    neverExpires: false,
+    evergreen: false,
+    fields: {},
+  };
+}
 
 export type State = {
   post: Post; // as the server last told it
   fields: Fields; // as they stand on the screen
   phase: Phase;
   errors: Partial<Record<Field, string>>;
+  why?: string | undefined;
   theirs?: Post | undefined;
   restored: boolean; // something unsaved was found in this browser and put back
 };
+
+type Backup = { base: Fields; fields: Partial<Fields> };
 
 const fieldNames: Field[] = [
   "title",
@@ -59,8 +96,10 @@ const fieldNames: Field[] = [
 ];
 const pause = 700; // ms without a key press before saving
 const again = 4000; // ms before trying again without a connection
+const races = 5; // saves in a row that somebody else's may overtake before it waits
 
-function fieldsOf(post: Post): Fields {
+/** What is written of a post, apart from where it stands. */
+export function fieldsOf(post: Post): Fields {
   return {
     title: post.title,
     body: post.body,
@@ -87,14 +126,17 @@ function same(a: unknown, b: unknown): boolean {
 /**
  * Saves what is written, field by field, without being asked. Whatever happens, the text on the screen stays: a
  * refused field waits to be mended while the others are saved; without a connection it tries again, and keeps a copy
- * in the browser that outlives a closed tab; a version by somebody else stops it until the editor has chosen.
+ * in the browser that outlives a closed tab. What others do to the post is taken in; only where they changed a field
+ * that is being changed here too, it stops until the editor has chosen.
  */
 export class Autosave {
   private state: State;
   private watchers = new Set<() => void>();
-  private kept: Fields; // what the server has of ours
+  private kept: Fields; // what the server has of ours, as it was written here
+  private base: Fields; // what the server has, as it told it last
   private refused: Partial<Fields> = {}; // values not to be sent again as they are
   private timer: number | undefined;
+  private heard: Post | undefined; // came in while a save was under way
   private running: Promise<void> | undefined;
 
   constructor(
@@ -102,16 +144,18 @@ export class Autosave {
     post: Post,
     private readonly onSaved: (post: Post) => void,
   ) {
-    this.kept = fieldsOf(post);
     const found = this.readBackup(post);
+    this.base = found?.base ?? fieldsOf(post);
+    this.kept = this.base;
     this.state = {
       post,
-      fields: found ? { ...this.kept, ...found.fields } : this.kept,
-      phase: found?.stale ? "conflict" : "saved",
-      theirs: found?.stale ? post : undefined, // saved by somebody since; both are shown
+      fields: { ...this.kept, ...found?.fields },
+      phase: "saved",
       errors: {},
       restored: Boolean(found),
     };
+    // What was saved since, here or by somebody else, is merged with what was found.
+    if (found) this.takeIn(post);
   }
 
   /** Call once mounted; the returned function ends it, saving what waits. */
@@ -142,15 +186,59 @@ export class Autosave {
   async flush(): Promise<boolean> {
     window.clearTimeout(this.timer);
     while (this.running) await this.running;
-    this.running = this.save().finally(() => (this.running = undefined));
+    this.running = this.save(races).finally(() => {
+      this.running = undefined;
+      const heard = this.heard;
+      this.heard = undefined;
+      if (heard) this.hear(heard);
+    });
     await this.running;
     return this.dirty().length === 0;
   }
 
-  /** Takes a newer state of the post that a deed has brought about, without touching the text. */
-  adopt(post: Post) {
-    this.takeSlug(post, this.kept.slug);
-    this.set({ post });
+  /**
+   * Takes in the post as it is after something was done to it, here or elsewhere: a deed, its undoing, somebody
+   * else's save. What is older than what is known is passed over.
+   */
+  hear(post: Post) {
+    if (this.running) {
+      if (post.version > (this.heard?.version ?? 0)) this.heard = post;
+      return;
+    }
+    const known = this.state.theirs ?? this.state.post;
+    if (post.version < known.version) return;
+    if (post.version === known.version) {
+      // The same version may carry a new name of its category or author.
+      if (!this.state.theirs && !same(post, this.state.post)) this.set({ post });
+      return;
+    }
+    if (this.takeIn(post) && this.dirty().length > 0) this.schedule(pause);
+  }
+
+  /**
+   * Merges a newer post with what is written here: fields that changed there alone are taken, fields that changed
+   * here alone stay. Where both changed one field differently it is a conflict, and nothing is taken.
+   */
+  private takeIn(post: Post): boolean {
+    const theirs = fieldsOf(post);
+    const mine = this.dirty();
+    const changed = fieldNames.filter((n) => !same(theirs[n], this.base[n]));
+    if (changed.some((n) => mine.includes(n) && !same(theirs[n], this.state.fields[n]))) {
+      this.set({ phase: "conflict", theirs: post });
+      return false;
+    }
+    const theirChanges = Object.fromEntries(changed.map((n) => [n, theirs[n]]));
+    const taken = Object.fromEntries(changed.filter((n) => !mine.includes(n)).map((n) => [n, theirs[n]]));
+    this.kept = { ...this.kept, ...theirChanges };
+    this.base = theirs;
+    this.set({
+      post,
+      fields: { ...this.state.fields, ...taken },
+      theirs: undefined,
+      ...(this.state.phase === "conflict" ? { phase: "saved" as const } : {}),
+    });
+    if (this.dirty().length === 0) this.dropBackup();
+    return true;
   }
 
   /** The server writes addresses in its own way, and makes them where there is none. */
@@ -159,16 +247,19 @@ export class Autosave {
     this.kept = { ...this.kept, slug: post.slug };
   }
 
-  /** Ends a conflict: with one's own text over theirs, or with theirs. */
+  /** Ends a conflict: what was changed here goes over theirs, or theirs is taken whole. */
   resolve(choice: "mine" | "theirs") {
     const theirs = this.state.theirs;
     if (!theirs) return;
+    const mine = choice === "mine" ? this.dirty() : [];
     this.kept = fieldsOf(theirs);
+    this.base = this.kept;
     this.set({
       post: theirs,
       theirs: undefined,
       phase: "waiting",
-      ...(choice === "theirs" ? { fields: this.kept, errors: {} } : {}),
+      fields: { ...this.kept, ...Object.fromEntries(mine.map((n) => [n, this.state.fields[n]])) },
+      ...(choice === "theirs" ? { errors: {} } : {}),
     });
     this.schedule(0);
   }
@@ -182,15 +273,24 @@ export class Autosave {
     return fieldNames.filter((n) => !same(this.state.fields[n], this.kept[n]));
   }
 
+  /** What is still being typed is not sent; its field says so once it is left. */
+  private readable(name: Field): boolean {
+    if (name !== "expires") return true;
+    const { date, clock } = this.state.fields.expires;
+    return (!date || isDate(date)) && (!clock || isTime(clock));
+  }
+
   private schedule(wait: number) {
     window.clearTimeout(this.timer);
     this.timer = window.setTimeout(() => void this.flush(), wait);
-    if (this.state.phase === "saved") this.set({ phase: "waiting" });
+    if (this.state.phase === "saved" || this.state.phase === "stopped") this.set({ phase: "waiting" });
   }
 
-  private async save(): Promise<void> {
+  private async save(triesLeft: number): Promise<void> {
     if (this.state.theirs) return;
-    const names = this.dirty().filter((n) => !same(this.refused[n], this.state.fields[n]));
+    const names = this.dirty().filter(
+      (n) => !same(this.refused[n], this.state.fields[n]) && this.readable(n),
+    );
     if (names.length === 0) {
       this.rest();
       return;
@@ -198,19 +298,25 @@ export class Autosave {
     const sent = Object.fromEntries(names.map((n) => [n, this.state.fields[n]])) as Partial<Fields>;
     this.set({ phase: "saving" });
     try {
+      const { id, version } = this.state.post;
+      // A new draft is kept once there is something to keep.
       const post = await answer(
-        api.PATCH("/api/v1/sites/{site}/posts/{id}", {
-          params: { path: { site: this.site, id: this.state.post.id } },
-          body: { ...sent, version: this.state.post.version },
-        }),
+        id === 0
+          ? api.POST("/api/v1/sites/{site}/posts", { params: { path: { site: this.site } }, body: sent })
+          : api.PATCH("/api/v1/sites/{site}/posts/{id}", {
+              params: { path: { site: this.site, id } },
+              body: { ...sent, version },
+            }),
       );
+      if (id === 0) this.dropBackup(); // from now on it is kept under the post's number
       this.kept = { ...this.kept, ...sent };
+      this.base = fieldsOf(post);
       this.takeSlug(post, this.kept.slug);
       this.set({ post });
       this.onSaved(post);
       this.rest();
     } catch (error) {
-      await this.failed(error, sent);
+      await this.failed(error, sent, triesLeft - 1);
     }
   }
 
@@ -219,7 +325,7 @@ export class Autosave {
     if (this.dirty().length === 0) {
       this.dropBackup();
       this.set({ phase: "saved", restored: false });
-    } else if (Object.keys(this.state.errors).length > 0) {
+    } else if (Object.keys(this.state.errors).length > 0 || this.dirty().every((n) => !this.readable(n))) {
       this.set({ phase: "refused" });
     } else {
       this.set({ phase: "waiting" });
@@ -227,21 +333,29 @@ export class Autosave {
     }
   }
 
-  private async failed(error: unknown, sent: Partial<Fields>) {
+  private async failed(error: unknown, sent: Partial<Fields>, triesLeft: number) {
     if (error instanceof Refusal && error.status === 409 && error.problem.present) {
-      this.set({ phase: "conflict", theirs: error.problem.present });
+      if (!this.takeIn(error.problem.present)) return;
+      if (triesLeft > 0) await this.save(triesLeft);
+      else this.later();
       return;
     }
     const wrong = error instanceof Refusal ? this.wrongFields(error) : {};
     if (Object.keys(wrong).length === 0) {
-      this.set({ phase: "unreachable" });
-      window.clearTimeout(this.timer);
-      this.timer = window.setTimeout(() => void this.flush(), again);
+      if (error instanceof Refusal && error.status < 500 && error.status !== 429)
+        this.set({ phase: "stopped", why: error.message });
+      else this.later();
       return;
     }
     for (const name of Object.keys(wrong) as Field[]) Object.assign(this.refused, { [name]: sent[name] });
     this.set({ errors: { ...this.state.errors, ...wrong } });
-    await this.save(); // the other fields
+    await this.save(triesLeft); // the other fields
+  }
+
+  private later() {
+    this.set({ phase: "unreachable" });
+    window.clearTimeout(this.timer);
+    this.timer = window.setTimeout(() => void this.flush(), again);
   }
 
   private wrongFields(refusal: Refusal): Partial<Record<Field, string>> {
@@ -259,10 +373,8 @@ export class Autosave {
 
   private writeBackup() {
     try {
-      localStorage.setItem(
-        this.backupKey,
-        JSON.stringify({ version: this.state.post.version, fields: this.state.fields }),
-      );
+      const backup: Backup = { base: this.base, fields: this.state.fields };
+      localStorage.setItem(this.backupKey, JSON.stringify(backup));
     } catch {
       // Storage is full or forbidden; the text is still on the screen.
     }
@@ -272,27 +384,28 @@ export class Autosave {
     localStorage.removeItem(this.backupKey);
   }
 
-  /** What an earlier visit could not save; stale where somebody has saved the post since. */
-  private readBackup(post: Post): { fields: Partial<Fields>; stale: boolean } | undefined {
+  /** What an earlier visit could not save, and what the server had then. */
+  private readBackup(post: Post): Backup | undefined {
     try {
-      const stored = JSON.parse(localStorage.getItem(`dapper.unsaved.${this.site}.${post.id}`) ?? "null") as {
-        version: number;
-        fields: Partial<Fields>;
-      } | null;
-      if (!stored) return undefined;
+      const stored = JSON.parse(
+        localStorage.getItem(`dapper.unsaved.${this.site}.${post.id}`) ?? "null",
+      ) as Backup | null;
+      if (!stored?.base) return undefined;
       const now = fieldsOf(post);
       const differs = fieldNames.some(
         (n) => stored.fields[n] !== undefined && !same(stored.fields[n], now[n]),
       );
-      return differs ? { fields: stored.fields, stale: stored.version !== post.version } : undefined;
+      return differs ? stored : undefined;
     } catch {
       return undefined;
     }
   }
 
-  /** In which fields one's own version and somebody else's differ. */
+  /** The fields that were changed both here and by somebody else. */
   differing(): Field[] {
     const theirs = this.state.theirs;
-    return theirs ? fieldNames.filter((n) => !same(this.state.fields[n], fieldsOf(theirs)[n])) : [];
+    if (!theirs) return [];
+    const said = fieldsOf(theirs);
+    return this.dirty().filter((n) => !same(this.state.fields[n], said[n]) && !same(said[n], this.base[n]));
   }
 }

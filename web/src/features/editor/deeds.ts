@@ -11,6 +11,8 @@ const paths = {
   unclear: `${one}/unclear`,
   shelve: `${one}/shelve`,
   publish: `${one}/publish`,
+  hold: `${one}/hold`,
+  release: `${one}/release`,
   bin: `${one}/bin`,
   restore: `${one}/restore`,
   "hand in": `${one}/hand-in`,
@@ -19,20 +21,28 @@ const paths = {
 
 export type PostDeed = keyof typeof paths;
 
+/** Saves what waits, and answers with the post that was saved; throws where not all of it could be. */
+export async function saved(autosave: Autosave) {
+  if (!(await autosave.flush()))
+    throw new Error("Some fields are not saved yet. Correct what is marked first.");
+  const { post } = autosave.snapshot();
+  if (post.id === 0) throw new Error("There is nothing in this draft yet. Write something first.");
+  return post;
+}
+
 /** Saves what waits, then does a deed to the version that was saved. */
 export function useDo(site: string, autosave: Autosave) {
   const say = useSay();
   const tell = useTell(site);
   const [busy, setBusy] = useState(false);
+  async function act(deed: PostDeed) {
+    const { id, version } = await saved(autosave);
+    autosave.hear(await answer(api.POST(paths[deed], { params: { path: { site, id } }, body: { version } })));
+  }
   async function go(deed: PostDeed, done: string) {
     setBusy(true);
     try {
-      if (!(await autosave.flush()))
-        throw new Error("First mend what is marked, so that all of it is saved.");
-      const { id, version } = autosave.snapshot().post;
-      autosave.adopt(
-        await answer(api.POST(paths[deed], { params: { path: { site, id } }, body: { version } })),
-      );
+      await act(deed);
       tell(done);
     } catch (error) {
       say.trouble(error);
@@ -40,5 +50,5 @@ export function useDo(site: string, autosave: Autosave) {
       setBusy(false);
     }
   }
-  return { busy, go };
+  return { busy, go, publish: () => act("publish") };
 }

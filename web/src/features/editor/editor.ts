@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../../api/client";
 
 /** The post as it is when the editor opens; from then on the autosave has it. */
@@ -16,14 +16,5 @@ export function useTopics(site: string) {
   return useQuery({
     queryKey: ["topics", site],
     queryFn: () => answer(api.GET("/api/v1/sites/{site}/topics", { params: { path: { site } } })),
-  });
-}
-
-export function useBegin(site: string) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: () =>
-      answer(api.POST("/api/v1/sites/{site}/posts", { params: { path: { site } }, body: {} })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["plan", site] }),
   });
 }

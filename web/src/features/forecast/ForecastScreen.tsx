@@ -119,7 +119,7 @@ function Days({ site, events }: { site: string; events: ForecastEvent[] }) {
   if (events.length === 0)
     return (
       <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
-        Nothing happens by itself in this span. Commit drafts on the Almanac, or{" "}
+        Nothing happens by itself in this span. Schedule drafts in the Almanac, or{" "}
         <Link to={`/${site}/rules`} className="underline underline-offset-2">
           arm a rule
         </Link>

@@ -88,7 +88,7 @@ export function ChosenBar({ site, plan, posts, onClear }: Props) {
           Place {drafts.length === 1 ? "1 draft" : `${drafts.length} drafts`}…
         </Button>
       )}
-      <IconButton label="Choose none" onClick={onClear}>
+      <IconButton label="Clear selection" onClick={onClear}>
         <X size={14} />
       </IconButton>
       <Suspense fallback={null}>

@@ -74,7 +74,7 @@ export function Moving({ site, plan, enabled, picked, onPick, children }: Props)
     onPick: toggle,
     onDrop: drop,
   });
-  useCommands(picked.size > 0 ? [{ name: "Choose none", group: "Almanac", run: none }] : []);
+  useCommands(picked.size > 0 ? [{ name: "Clear selection", group: "Almanac", run: none }] : []);
   const chosen = [...picked].flatMap((id) => posts.get(id) ?? []);
   return (
     <div ref={root} className="flex min-h-0 min-w-0 flex-1 gap-4 max-md:flex-col">

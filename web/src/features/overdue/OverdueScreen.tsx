@@ -2,15 +2,20 @@ import { useQuery } from "@tanstack/react-query";
 import { CirclePlay } from "lucide-react";
 import { useState, type ReactNode } from "react";
 import { Link, useParams } from "react-router";
+import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { addDays, clock, hhmm, longDate, shortDate } from "../../ui/civil";
-import { TextField } from "../../ui/Field";
+import { addDays, clock, hhmm, longDate, minutesOf, shortDate } from "../../ui/civil";
+import { DateField } from "../../ui/DateField";
+import { date, timeOfDay } from "../../ui/schema";
+import { shownDate } from "../../ui/siteClock";
 import { TimeField } from "../../ui/TimeField";
 import { useSay } from "../../ui/toast";
 import { Trouble } from "../../ui/Trouble";
+import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
-import { useAlmanac, useDeed, useRetime, type Entry } from "../almanac/almanac";
+import { useAlmanac, type Entry } from "../almanac/almanac";
+import { useDeed, useRetime } from "../post/post";
 import { useTell } from "../logbook/useTell";
 import { usePlanner } from "../session/session";
 import { catchUps, useSaveSettings, useSettings } from "../settings/settings";
@@ -51,7 +56,7 @@ export default function OverdueScreen() {
       )}
       {(paused || waiting.length > 0) && (
         <Part
-          title={paused ? "When the site goes on" : "About to be dealt with"}
+          title={paused ? "When you resume the site" : "About to be handled"}
           hint={
             waiting.length === 0
               ? "Nothing is overdue yet. What comes due while the site is paused is listed here, with what would become of it."
@@ -72,7 +77,7 @@ export default function OverdueScreen() {
       )}
       {paused && <GoOn site={site} count={waiting.filter((l) => l.does !== "hold").length} />}
       {held.length > 0 && (
-        <Part title="Held for you" hint="They come out only when you say so.">
+        <Part title="On hold" hint="They come out only when you say so.">
           {held.map((e) => (
             <Row key={e.id} site={site} post={e} today={plan.now.date} words="Waits for you" holds={false} />
           ))}
@@ -100,7 +105,7 @@ export default function OverdueScreen() {
 
 function wordsFor(l: Line): string {
   if (l.does === "publish") return "Comes out at once";
-  if (l.does === "hold" || !l.to) return "Is held for you";
+  if (l.does === "hold" || !l.to) return "Goes on hold";
   return `Comes out on ${shortDate(l.to.date)}, ${clock(l.to.minute)}`;
 }
 
@@ -114,6 +119,8 @@ function Part({ title, hint, children }: { title: string; hint?: string; childre
   );
 }
 
+const schema = z.object({ date, time: timeOfDay });
+
 type RowProps = { site: string; post: Entry; today: string; words: string; holds: boolean };
 
 /** One missed post: what becomes of it, and what else can. */
@@ -126,8 +133,7 @@ function Row({ site, post, today, words, holds }: RowProps) {
   const say = useSay();
   const tell = useTell(site);
   const [timing, setTiming] = useState(false);
-  const [date, setDate] = useState(addDays(today, 1));
-  const [time, setTime] = useState(hhmm(post.minute));
+  const form = useFormOf(schema, { date: addDays(today, 1), time: hhmm(post.minute) });
   const seen = { id: post.id, version: post.version };
   const busy = publish.isPending || hold.isPending || shelve.isPending || retime.isPending;
   // By promise: the line is gone by the time the answer is here.
@@ -160,7 +166,7 @@ function Row({ site, post, today, words, holds }: RowProps) {
               <Button
                 look="quiet"
                 disabled={busy}
-                onClick={() => done(hold.mutateAsync(seen), `“${post.title}” is held.`)}
+                onClick={() => done(hold.mutateAsync(seen), `“${post.title}” is on hold.`)}
               >
                 Hold
               </Button>
@@ -170,7 +176,7 @@ function Row({ site, post, today, words, holds }: RowProps) {
               disabled={busy}
               onClick={() => done(shelve.mutateAsync(seen), `“${post.title}” is back on the shelf.`)}
             >
-              To the shelf
+              Back to the shelf
             </Button>
             <Button look="quiet" aria-expanded={timing} onClick={() => setTiming(!timing)}>
               Another time…
@@ -179,21 +185,31 @@ function Row({ site, post, today, words, holds }: RowProps) {
         )}
       </div>
       {timing && (
-        <div className="mt-2 flex items-end gap-2">
-          <div className="w-40">
-            <TextField label="Date" type="date" value={date} onChange={(e) => setDate(e.target.value)} />
-          </div>
-          <TimeField label="Time" value={time} onChange={setTime} />
+        <div className="mt-2 flex items-start gap-2">
+          <DateField
+            label="Date"
+            value={form.values.date}
+            error={form.problem("date")}
+            onChange={(date) => form.set({ date })}
+          />
+          <TimeField
+            label="Time"
+            value={form.values.time}
+            error={form.problem("time")}
+            onChange={(time) => form.set({ time })}
+          />
           <Button
-            disabled={!date || busy}
+            disabled={busy}
             onClick={() =>
-              done(
-                retime.mutateAsync({ ...seen, date, time }),
-                `“${post.title}” comes out on ${shortDate(date)}, ${time}.`,
+              form.submit(({ date, time }) =>
+                done(
+                  retime.mutateAsync({ ...seen, date, time }),
+                  `“${post.title}” comes out on ${shownDate(date)}, ${clock(minutesOf(time))}.`,
+                ),
               )
             }
           >
-            Pin
+            Schedule
           </Button>
         </div>
       )}
@@ -217,10 +233,10 @@ function GoOn({ site, count }: { site: string; count: number }) {
         onClick={() =>
           void save
             .mutateAsync({ ...saved, paused: false })
-            .then(() => say.done("The site goes on."), say.trouble)
+            .then(() => say.done("The site is running again."), say.trouble)
         }
       >
-        Let the site go on
+        Resume the site
       </Button>
       <span className="text-sm text-soft">
         {count === 0

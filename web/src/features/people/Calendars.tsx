@@ -5,6 +5,7 @@ import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Copied } from "../../ui/Copied";
 import { Field, TextField } from "../../ui/Field";
+import { shownMoment } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
 import { useTopics } from "../editor/editor";
@@ -24,8 +25,6 @@ const kindsOf: { value: Kind; name: string }[] = [
   { value: "", name: "posts and pages" },
   ...kinds.map((k) => ({ value: k.value as Kind, name: k.name })),
 ];
-
-const moment = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short" });
 
 /** Secret addresses at which calendar programs read the plan: made, listed, ended. */
 export function Calendars({ site }: { site: string }) {
@@ -200,7 +199,7 @@ function CalendarRow({ site, calendar, onEnded }: RowProps) {
         <p className="truncate">{calendar.name}</p>
         <p className="text-soft">
           {filterWords(calendar)}
-          {calendar.read ? `last read ${moment.format(new Date(calendar.read))}` : "not read yet"}
+          {calendar.read ? `last read ${shownMoment(calendar.read)}` : "not read yet"}
         </p>
       </div>
       <Button

@@ -5,6 +5,7 @@ import { Choice } from "../../ui/Choice";
 import { Copied } from "../../ui/Copied";
 import { Field, TextField } from "../../ui/Field";
 import { Warning } from "../../ui/Trouble";
+import { shownDay } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { roles, useInvitations, usePeopleChange, type Invitation, type Role } from "./people";
 
@@ -83,7 +84,7 @@ function OpenInvitation({ site, invitation }: { site: string; invitation: Invita
         {invitation.email} <span className="text-soft">as {invitation.role}</span>
       </span>
       <span className={invitation.over ? "text-madder" : "text-soft"}>
-        {invitation.over ? "its time is over; invite again" : `until ${day(invitation.expires)}`}
+        {invitation.over ? "its time is over; invite again" : `until ${shownDay(invitation.expires)}`}
       </span>
       <Button
         look="quiet"
@@ -100,10 +101,4 @@ function OpenInvitation({ site, invitation }: { site: string; invitation: Invita
       </Button>
     </li>
   );
-}
-
-const dayForm = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });
-
-function day(at: string): string {
-  return dayForm.format(new Date(at));
 }

@@ -1,10 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { shownMoment } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
-
-const moment = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short" });
 
 /** Where one is signed in, each to be ended. */
 export function SignIns() {
@@ -40,8 +39,8 @@ export function SignIns() {
                 {s.browser} {s.here && <span className="font-semibold">here, now</span>}
               </p>
               <p className="text-soft">
-                from {s.address || "an unknown address"}, since {moment.format(new Date(s.beganAt))}, seen{" "}
-                {moment.format(new Date(s.seenAt))}
+                from {s.address || "an unknown address"}, since {shownMoment(s.beganAt)}, seen{" "}
+                {shownMoment(s.seenAt)}
               </p>
             </div>
             {!s.here && (

@@ -7,7 +7,9 @@ import { TextField } from "../../ui/Field";
 import { NumberField } from "../../ui/NumberField";
 import { Tick } from "../../ui/Tick";
 import { useSay } from "../../ui/toast";
+import { shownDay } from "../../ui/siteClock";
 import { Warning } from "../../ui/Trouble";
+import { showWrong } from "../../ui/useFormOf";
 import { useSession } from "../session/session";
 
 const scopes = [
@@ -15,8 +17,6 @@ const scopes = [
   { value: "write", name: "write drafts and posts" },
   { value: "plan", name: "change the plan, rules and settings" },
 ];
-
-const day = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium" });
 
 /** Tokens for scripts: made, listed, ended. */
 export function Tokens({ site }: { site: string }) {
@@ -67,7 +67,8 @@ function MakeToken({ site, onMade }: { site: string; onMade: () => void }) {
   const refusal = make.error instanceof Refusal ? make.error : undefined;
   function submit(event: FormEvent) {
     event.preventDefault();
-    make.mutate();
+    if (Number.isNaN(days)) showWrong();
+    else make.mutate();
   }
   return (
     <form onSubmit={submit} className="space-y-2">
@@ -131,9 +132,9 @@ function TokenRow({ site, token, onEnded }: RowProps) {
           {token.over ? (
             <span className="text-madder">its time is over</span>
           ) : (
-            `until ${day.format(new Date(token.expires))}`
+            `until ${shownDay(token.expires)}`
           )}{" "}
-          · {token.used ? `used ${day.format(new Date(token.used))}` : "never used"}
+          · {token.used ? `used ${shownDay(token.used)}` : "never used"}
         </p>
       </div>
       <Button

@@ -13,12 +13,12 @@ const ReflowSheet = lazy(() => import("../reflow/ReflowSheet").then((m) => ({ de
 const deeds: { deed: BulkDeed; name: string; done: string; fits: (p: Listed) => boolean }[] = [
   {
     deed: "clear",
-    name: "Clear for the shelf",
+    name: "Put on the shelf",
     done: "on the shelf",
     fits: (p) => p.stage === "draft" || p.stage === "handed in",
   },
   { deed: "unclear", name: "Take off the shelf", done: "off the shelf", fits: (p) => p.stage === "cleared" },
-  { deed: "give back", name: "Give back", done: "given back", fits: (p) => p.stage === "handed in" },
+  { deed: "give back", name: "Send back", done: "sent back", fits: (p) => p.stage === "handed in" },
   { deed: "bin", name: "Into the bin", done: "in the bin", fits: (p) => p.stage !== "binned" },
   { deed: "restore", name: "Out of the bin", done: "out of the bin", fits: (p) => p.stage === "binned" },
 ];
@@ -81,14 +81,14 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
             Place…
           </Button>
         )}
-        <Button onClick={() => setChanging(true)}>Change fields…</Button>
+        <Button onClick={() => setChanging(true)}>Edit selected…</Button>
         {!all && total > chosen.length && (
           <Button look="quiet" onClick={onAll}>
             Choose all {total.toLocaleString("en-GB")} of this list
           </Button>
         )}
         <Button look="quiet" onClick={onNone}>
-          Choose none
+          Clear selection
         </Button>
         {bulk.isPending && <span className="text-soft">Doing it…</span>}
       </div>
@@ -126,7 +126,7 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
         title={
           skipped.length === 1 ? "1 post was left as it is" : `${skipped.length} posts were left as they are`
         }
-        actions={<Button onClick={() => setSkipped([])}>Understood</Button>}
+        actions={<Button onClick={() => setSkipped([])}>Close</Button>}
       >
         <ul className="divide-y divide-line text-sm">
           {skipped.map((s) => (

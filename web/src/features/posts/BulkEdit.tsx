@@ -2,10 +2,13 @@ import { useState } from "react";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
-import { Field, TextField } from "../../ui/Field";
+import { DateField } from "../../ui/DateField";
+import { Field } from "../../ui/Field";
 import { Sheet } from "../../ui/Sheet";
 import { Tick } from "../../ui/Tick";
 import { Warning } from "../../ui/Trouble";
+import { isDate } from "../../ui/typed";
+import { showWrong } from "../../ui/useFormOf";
 import { useTopics } from "../editor/editor";
 import { TagsField } from "../editor/TagsField";
 import { usePeople } from "../people/people";
@@ -30,6 +33,7 @@ export function BulkEdit({ site, chosen, count, onClose, onDone }: Props) {
   const refusal = edit.error instanceof Refusal ? edit.error : undefined;
   const posts = count === 1 ? "1 post" : `${count.toLocaleString("en-GB")} posts`;
   const touched = Object.values(change).some((v) => v !== undefined && !(Array.isArray(v) && v.length === 0));
+  const readable = [change.notBefore, change.deadline].every((d) => !d || isDate(d));
   const set = (next: Partial<FieldChange>) => {
     edit.reset();
     setChange({ ...change, ...next });
@@ -39,16 +43,16 @@ export function BulkEdit({ site, chosen, count, onClose, onDone }: Props) {
     <Sheet
       open
       onClose={onClose}
-      title={`Change ${posts}`}
+      title={`Edit ${posts}`}
       actions={
         <>
-          <Button onClick={onClose}>Leave as they are</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button
             look="main"
             disabled={!touched || edit.isPending}
-            onClick={() => edit.mutate({ chosen, change }, { onSuccess: onDone })}
+            onClick={() => (readable ? edit.mutate({ chosen, change }, { onSuccess: onDone }) : showWrong())}
           >
-            Change {posts}
+            Save {posts}
           </Button>
         </>
       }
@@ -60,7 +64,7 @@ export function BulkEdit({ site, chosen, count, onClose, onDone }: Props) {
             label="Category"
             value={change.category ?? asIs}
             options={[
-              { value: asIs, name: "As each has it" },
+              { value: asIs, name: "No change" },
               { value: 0, name: "None" },
               ...(topics?.categories ?? []).map((c) => ({ value: c.id, name: c.name })),
             ]}
@@ -72,21 +76,21 @@ export function BulkEdit({ site, chosen, count, onClose, onDone }: Props) {
             label="Author"
             value={change.author ?? asIs}
             options={[
-              { value: asIs, name: "As each has it" },
+              { value: asIs, name: "No change" },
               ...people.map((p) => ({ value: p.id, name: p.name })),
             ]}
             onChange={(author) => set({ author: author === asIs ? undefined : author })}
           />
         </Field>
         <TagsField
-          label="Tags to add"
+          label="Add tags"
           tags={change.addTags ?? []}
           known={known}
           error={refusal?.field("addTags") ?? refusal?.field("tags[0]")}
           onChange={(addTags) => set({ addTags })}
         />
         <TagsField
-          label="Tags to take off"
+          label="Remove tags"
           tags={change.removeTags ?? []}
           known={known}
           error={refusal?.field("removeTags")}
@@ -109,7 +113,7 @@ export function BulkEdit({ site, chosen, count, onClose, onDone }: Props) {
             label="Evergreen"
             value={change.evergreen === undefined ? "" : change.evergreen ? "yes" : "no"}
             options={[
-              { value: "", name: "As each has it" },
+              { value: "", name: "No change" },
               { value: "yes", name: "Evergreen" },
               { value: "no", name: "Not evergreen" },
             ]}
@@ -118,8 +122,8 @@ export function BulkEdit({ site, chosen, count, onClose, onDone }: Props) {
         </Field>
       </div>
       <p className="mt-3 text-xs text-faint">
-        Bounds are for drafts; posts that a change does not fit are left, and named. One Undo takes it all
-        back.
+        Dates are for drafts only. Posts that a change does not apply to are left as they are and listed. You
+        can undo it all at once.
       </p>
     </Sheet>
   );
@@ -136,17 +140,20 @@ type BoundProps = {
 function Bound({ label, value, error, onChange }: BoundProps) {
   return (
     <div>
-      <TextField
-        label={label}
-        type="date"
-        value={value ?? ""}
-        error={error}
-        disabled={value === ""}
-        onChange={(e) => onChange(e.target.value || undefined)}
-      />
+      {value !== "" && (
+        <DateField
+          label={label}
+          optional
+          placeholder="no change"
+          value={value ?? ""}
+          error={error}
+          onChange={(date) => onChange(date || undefined)}
+        />
+      )}
+      {value === "" && <p className="mb-1 text-sm text-soft">{label}</p>}
       <div className="mt-1">
         <Tick
-          label={label === "Deadline" ? "No deadline any more" : "From any day on"}
+          label={label === "Deadline" ? "Remove the deadline" : "Remove the date"}
           on={value === ""}
           onChange={(on) => onChange(on ? "" : undefined)}
         />

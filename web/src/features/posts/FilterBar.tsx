@@ -4,8 +4,11 @@ import { useEffect, useRef, useState } from "react";
 import { Button, IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { useCommands } from "../../ui/commands";
-import { Field, inputLook, TextField } from "../../ui/Field";
+import { DateField } from "../../ui/DateField";
+import { Field, inputLook } from "../../ui/Field";
 import { Tick } from "../../ui/Tick";
+import { shownDate } from "../../ui/siteClock";
+import { isDate } from "../../ui/typed";
 import { useSettled } from "../../ui/useSettled";
 import { useTopics } from "../editor/editor";
 import { usePeople } from "../people/people";
@@ -30,7 +33,7 @@ export function FilterBar({ site, filter, narrowed, set, clear, shown, toggle }:
       <Narrow site={site} filter={filter} set={set} />
       {narrowed && (
         <Button look="quiet" icon={<X size={14} />} onClick={clear}>
-          Show all again
+          Clear filters
         </Button>
       )}
       <Popover className="ml-auto">
@@ -108,8 +111,8 @@ function Narrow({ site, filter, set }: Pick<Props, "site" | "filter" | "set">) {
   const said = [
     filter.tag && `tag ${filter.tag}`,
     filter.kind,
-    filter.from && `from ${filter.from}`,
-    filter.to && `to ${filter.to}`,
+    filter.from && `from ${shownDate(filter.from)}`,
+    filter.to && `to ${shownDate(filter.to)}`,
   ]
     .filter(Boolean)
     .join(", ");
@@ -143,26 +146,50 @@ function Narrow({ site, filter, set }: Pick<Props, "site" | "filter" | "set">) {
           <Field label="Kind">
             <Choice label="Kind" value={filter.kind} options={kinds} onChange={(kind) => set({ kind })} />
           </Field>
-          <div className="grid grid-cols-2 gap-2">
-            <TextField
-              label="From"
-              type="date"
-              value={filter.from}
-              onChange={(e) => set({ from: e.target.value })}
-            />
-            <TextField
-              label="To"
-              type="date"
-              value={filter.to}
-              onChange={(e) => set({ to: e.target.value })}
-            />
+          <div className="space-y-2">
+            <FilterDate label="From" value={filter.from} onChange={(from) => set({ from })} />
+            <FilterDate label="To" value={filter.to} onChange={(to) => set({ to })} />
           </div>
           <p className="text-xs text-soft">Dates are those of coming out, or of beginning for drafts.</p>
-          <IconButton label="Take these off" onClick={() => set({ tag: "", kind: "", from: "", to: "" })}>
+          <IconButton
+            label="Clear these filters"
+            onClick={() => set({ tag: "", kind: "", from: "", to: "" })}
+          >
             <X size={14} />
           </IconButton>
         </PopoverPanel>
       </Popover>
     </>
+  );
+}
+
+/** One end of a range of dates. While it cannot be read, the list stays as it is. */
+function FilterDate({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  onChange: (d: string) => void;
+}) {
+  const [written, setWritten] = useState(value);
+  const [seen, setSeen] = useState(value);
+  if (seen !== value) {
+    setSeen(value);
+    setWritten(value); // changed elsewhere, such as by going back
+  }
+  return (
+    <DateField
+      label={label}
+      optional
+      placeholder="any"
+      toward="back"
+      value={written}
+      onChange={(date) => {
+        setWritten(date);
+        if (date === "" || isDate(date)) onChange(date);
+      }}
+    />
   );
 }

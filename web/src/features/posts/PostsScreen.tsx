@@ -263,7 +263,7 @@ function Nothing({ narrowed, stage }: { narrowed: boolean; stage: string }) {
   return (
     <p role="status" className="py-16 text-center text-soft">
       {narrowed
-        ? "No post is like that. Take something off the search, or show all again."
+        ? "No posts match. Clear a filter."
         : stage === "binned"
           ? "The bin is empty."
           : stage

@@ -3,9 +3,12 @@ import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { hhmm } from "../../ui/civil";
 import { Choice } from "../../ui/Choice";
+import { DateField } from "../../ui/DateField";
 import { Field, TextField } from "../../ui/Field";
 import { TimeField } from "../../ui/TimeField";
 import { Warning } from "../../ui/Trouble";
+import { isDate, isTime } from "../../ui/typed";
+import { showWrong } from "../../ui/useFormOf";
 import { stepCount } from "../logbook/steps";
 import { useTell } from "../logbook/useTell";
 import { useTopics } from "../editor/editor";
@@ -47,6 +50,10 @@ export function QuickEdit({ site, post, editor, onDone }: Props) {
 
   function submit(event: FormEvent) {
     event.preventDefault();
+    if ((date !== "" && !(isDate(date) && isTime(time))) || (time !== "" && !isTime(time))) {
+      showWrong();
+      return;
+    }
     const when = date && time ? { date, time } : undefined;
     const retimed = when && (date !== post.when?.date || time !== (post.when && hhmm(post.when.minute)));
     const before = stepCount(site);
@@ -96,14 +103,20 @@ export function QuickEdit({ site, post, editor, onDone }: Props) {
         />
         {movable && (
           <div className="flex gap-2">
-            <TextField
+            <DateField
               label="Date"
-              type="date"
+              optional
+              placeholder="no date"
               value={date}
               error={refusal?.field("at")}
-              onChange={(e) => setDate(e.target.value)}
+              onChange={setDate}
             />
-            <TimeField label="Time, pinned" value={time} onChange={setTime} />
+            <TimeField
+              label="Time"
+              value={time}
+              error={date && !time ? "Write a time, such as 9:40." : undefined}
+              onChange={setTime}
+            />
           </div>
         )}
         <TextField

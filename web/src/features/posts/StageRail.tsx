@@ -17,12 +17,7 @@ export function StageRail({ counts, chosen, onChoose }: Props) {
       aria-label="Stages"
       className="flex gap-1 overflow-x-auto md:w-40 md:shrink-0 md:flex-col md:overflow-visible"
     >
-      <Row
-        name="All but the bin"
-        n={counts ? all : undefined}
-        on={chosen === ""}
-        onClick={() => onChoose("")}
-      />
+      <Row name="All posts" n={counts ? all : undefined} on={chosen === ""} onClick={() => onChoose("")} />
       {stages.map((s) => (
         <Row
           key={s.stage}

@@ -5,7 +5,7 @@ export type Column = "stage" | "when" | "author" | "category" | "tags" | "words"
 
 /** The columns beside the title: their heads, widths, and by what they sort. */
 export const columns: { column: Column; name: string; width: string; sort?: Sort }[] = [
-  { column: "stage", name: "Stands", width: "7.5rem" },
+  { column: "stage", name: "Status", width: "7.5rem" },
   { column: "when", name: "Comes out", width: "8.5rem", sort: "date" },
   { column: "author", name: "Author", width: "9rem" },
   { column: "category", name: "Category", width: "8rem" },

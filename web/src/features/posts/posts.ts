@@ -14,11 +14,11 @@ export type Sort = "changed" | "date" | "title" | "words" | "relevance";
 
 /** The stages in the order of a post's life, as lists name them. */
 export const stages: { stage: Stage; name: string; one: string }[] = [
-  { stage: "draft", name: "Being written", one: "being written" },
-  { stage: "handed in", name: "Handed in", one: "handed in" },
+  { stage: "draft", name: "Draft", one: "draft" },
+  { stage: "handed in", name: "Waiting for review", one: "waiting for review" },
   { stage: "cleared", name: "On the shelf", one: "on the shelf" },
   { stage: "scheduled", name: "Scheduled", one: "scheduled" },
-  { stage: "held", name: "Held", one: "held" },
+  { stage: "held", name: "On hold", one: "on hold" },
   { stage: "published", name: "Out", one: "out" },
   { stage: "archived", name: "Archived", one: "archived" },
   { stage: "binned", name: "Bin", one: "in the bin" },

@@ -5,9 +5,20 @@ import { Segments } from "../../ui/Segments";
 import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
 import { Unproven } from "../../ui/Unproven";
+import { isDate, isTime } from "../../ui/typed";
+import { showWrong, useValid } from "../../ui/useFormOf";
 import { useSettled } from "../../ui/useSettled";
 import { useTell } from "../logbook/useTell";
-import { changedBy, kinds, useApply, useNear, useProposal, type ByHand, type Wish } from "./reflow";
+import {
+  changedBy,
+  kinds,
+  wishSchema,
+  useApply,
+  useNear,
+  useProposal,
+  type ByHand,
+  type Wish,
+} from "./reflow";
 import { Left, StepsTable } from "./StepsTable";
 import { WishForm } from "./WishForm";
 
@@ -33,18 +44,20 @@ type Props = {
 export function ReflowSheet({ site, start, choices, onClose }: Props) {
   const [wish, setWish] = useState(start);
   const [adjusted, setAdjusted] = useState<ByHand[]>([]);
-  const settled = useSettled(wish, 300);
+  const { valid, invalid } = useValid(wishSchema, wish);
+  const settled = useSettled(valid, 300);
+  const unread = invalid || !adjusted.every((a) => isDate(a.date) && isTime(a.time));
   const ready = settled.do !== "room" && settled.do !== "place" ? true : (settled.posts?.length ?? 0) > 0;
   const proposal = useProposal(site, ready ? settled : undefined);
   const apply = useApply(site);
-  const near = useNear(site, settled, adjusted);
+  const near = useNear(site, settled, unread ? [] : adjusted);
   const [look, setLook] = useState<Look>("table");
   const tape = look === "tape";
   const [chosen, setChosen] = useState<number>();
   const tell = useTell(site);
   const { title, done } = kinds[wish.do];
   const shown = changedBy(apply.error) ?? (ready ? proposal.data : undefined);
-  const working = proposal.isFetching || settled !== wish;
+  const working = proposal.isFetching || settled !== valid;
   const refusal = proposal.error instanceof Refusal ? proposal.error : undefined;
   const n = shown?.steps.length ?? 0;
   const onTape = tape && n > 0;
@@ -57,6 +70,7 @@ export function ReflowSheet({ site, start, choices, onClose }: Props) {
   }
   function go() {
     if (!shown) return;
+    if (unread) return showWrong();
     apply.mutate(
       { wish, shown, adjusted },
       {
@@ -79,13 +93,13 @@ export function ReflowSheet({ site, start, choices, onClose }: Props) {
           <p role="status" className="mr-auto self-center text-sm text-soft">
             {working ? "Working it out…" : ""}
           </p>
-          <Button onClick={onClose}>Leave as it is</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button
             look="main"
             onClick={go}
             disabled={n === 0 || working || apply.isPending || !!proposal.error}
           >
-            {wish.do === "place" ? `Commit ${count}` : `Move ${count}`}
+            {wish.do === "place" ? `Schedule ${count}` : `Move ${count}`}
           </Button>
         </>
       }

@@ -1,7 +1,8 @@
 import { MoveRight } from "lucide-react";
 import { useState } from "react";
 import { clock, dateWithYear, hhmm, minutesOf } from "../../ui/civil";
-import { TextField } from "../../ui/Field";
+import { DateField } from "../../ui/DateField";
+import { isDate, isTime } from "../../ui/typed";
 import { TimeField } from "../../ui/TimeField";
 import type { ByHand, Near, Reflow, Step } from "./reflow";
 
@@ -82,17 +83,12 @@ function Row({ step, byHand, near, onAdjust }: RowProps) {
           "the shelf"
         ) : editing && onAdjust ? (
           <span className="flex gap-1">
-            <TextField
+            <DateField
               label={`Date of “${step.title}”`}
               hideLabel
-              type="date"
               value={byHand?.date ?? to.date}
-              onChange={(e) =>
-                e.target.value &&
-                onAdjust(
-                  { id: step.id, date: e.target.value, time: byHand?.time ?? hhmm(to.minute) },
-                  step.id,
-                )
+              onChange={(date) =>
+                onAdjust({ id: step.id, date, time: byHand?.time ?? hhmm(to.minute) }, step.id)
               }
             />
             <TimeField
@@ -104,8 +100,10 @@ function Row({ step, byHand, near, onAdjust }: RowProps) {
           </span>
         ) : (
           <>
-            {dateWithYear(byHand?.date ?? to.date)},{" "}
-            <span className="font-semibold">{clock(byHand ? minutesOf(byHand.time) : to.minute)}</span>
+            {dateWithYear(byHand && isDate(byHand.date) ? byHand.date : to.date)},{" "}
+            <span className="font-semibold">
+              {clock(byHand && isTime(byHand.time) ? minutesOf(byHand.time) : to.minute)}
+            </span>
           </>
         )}
         {step.past && (

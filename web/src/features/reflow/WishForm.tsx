@@ -1,6 +1,7 @@
 import type { Refusal } from "../../api/client";
 import { Choice } from "../../ui/Choice";
-import { Field, TextField } from "../../ui/Field";
+import { DateField } from "../../ui/DateField";
+import { Field } from "../../ui/Field";
 import { NumberField } from "../../ui/NumberField";
 import { Tick } from "../../ui/Tick";
 import { TimeField } from "../../ui/TimeField";
@@ -16,31 +17,31 @@ type Props = {
 /** What is wished: the fields that its kind has. */
 export function WishForm(props: Props) {
   const { wish, refusal, onChange } = props;
-  const set = (field: "start" | "end") => (e: { target: { value: string } }) =>
-    onChange({ [field]: e.target.value || undefined });
-  const startName = wish.do === "place" ? "Begin on" : wish.do === "room" ? "Not before" : "From";
+  const set = (field: "start" | "end") => (date: string) => onChange({ [field]: date || undefined });
+  const startName = wish.do === "place" ? "Start from" : wish.do === "room" ? "Not before" : "From";
   return (
     <div className="mb-4 space-y-3 border-b border-line pb-4">
       <div className="flex flex-wrap items-start gap-3">
         {wish.do === "room" && <OnePost {...props} />}
-        <div className="w-40">
-          <TextField
+        <div className="w-44">
+          <DateField
             label={startName}
-            type="date"
+            optional
+            placeholder="today"
             value={wish.start ?? ""}
             error={refusal?.field("start")}
-            hint={wish.do === "place" ? "A past date backdates." : "Today, where empty."}
+            {...(wish.do === "place" ? { hint: "A past date publishes at once, backdated." } : {})}
             onChange={set("start")}
           />
         </div>
         {(wish.do === "shift" || wish.do === "unplace" || wish.do === "rest") && (
-          <div className="w-40">
-            <TextField
+          <div className="w-44">
+            <DateField
               label="To"
-              type="date"
+              optional
+              placeholder="the end of the plan"
               value={wish.end ?? ""}
               error={refusal?.field("end")}
-              hint="To the end, where empty."
               onChange={set("end")}
             />
           </div>
@@ -48,8 +49,8 @@ export function WishForm(props: Props) {
         {wish.do === "shift" && (
           <div className="w-36">
             <NumberField
-              label="By so many days"
-              hint="Less than 0: earlier."
+              label="By how many days"
+              hint="Below 0 moves them earlier."
               value={wish.days ?? 0}
               error={refusal?.field("days")}
               onChange={(days) => onChange({ days })}
@@ -75,7 +76,7 @@ export function WishForm(props: Props) {
                   value={wish.pattern ? "pattern" : "rhythm"}
                   options={[
                     { value: "rhythm", name: "the rhythm" },
-                    { value: "pattern", name: "a pattern, this once" },
+                    { value: "pattern", name: "a pattern, just this once" },
                   ]}
                   onChange={(by) => onChange({ pattern: by === "pattern" ? aPattern() : undefined })}
                 />
@@ -198,7 +199,7 @@ function PatternFields({ pattern, refusal, onChange }: PatternProps) {
       <TimeField label="and" value={pattern.to} error={wrong("to")} onChange={(to) => set({ to })} />
       <div className="w-28">
         <NumberField
-          label="Gap, minutes"
+          label="Minutes between posts"
           value={pattern.gap}
           error={wrong("gap")}
           onChange={(gap) => set({ gap })}

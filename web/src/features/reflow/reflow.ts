@@ -1,4 +1,6 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { z } from "zod";
+import { dateIfAny, timeOfDay, whole } from "../../ui/schema";
 import { useSettled } from "../../ui/useSettled";
 import { answer, api, Refusal, type Schemas } from "../../api/client";
 
@@ -9,24 +11,41 @@ export type Step = Schemas["Step"];
 export type ByHand = Schemas["ByHand"];
 export type WishKind = Wish["do"];
 
+/** What of a wish is typed. */
+export const wishSchema = z.looseObject({
+  start: dateIfAny,
+  end: dateIfAny,
+  days: whole.optional(),
+  pattern: z
+    .looseObject({ from: timeOfDay, to: timeOfDay, everyDays: whole, count: whole, gap: whole })
+    .optional(),
+});
+
 /** What each kind of wish is called, and what its button says. */
 export const kinds: Record<WishKind, { title: string; menu: string; done: string }> = {
-  place: { title: "Place drafts", menu: "Place drafts…", done: "scheduled" },
+  place: { title: "Schedule drafts", menu: "Schedule drafts…", done: "scheduled" },
   room: { title: "Make room", menu: "Make room for one post…", done: "moved" },
-  shift: { title: "Shift a stretch of the plan", menu: "Shift a stretch by days…", done: "moved" },
-  rest: { title: "Off the rest days", menu: "Posts off the rest days…", done: "moved off rest days" },
-  unplace: { title: "Back to the shelf", menu: "A stretch back to the shelf…", done: "back on the shelf" },
+  shift: { title: "Shift a date range", menu: "Shift a date range…", done: "moved" },
+  rest: { title: "Move posts off rest days", menu: "Move posts off rest days…", done: "moved off rest days" },
+  unplace: { title: "Unschedule a date range", menu: "Unschedule a date range…", done: "back on the shelf" },
 };
+
+/** The question what a wish comes to, as the plan is now. */
+export function proposalOf(site: string, wish: Wish | undefined) {
+  return queryOptions({
+    queryKey: ["plan", site, "reflow", wish],
+    queryFn: () =>
+      answer(api.POST("/api/v1/sites/{site}/reflow/proposal", { params: { path: { site } }, body: wish! })),
+    staleTime: 0,
+  });
+}
 
 /** What a wish comes to, as the plan is now. */
 export function useProposal(site: string, wish: Wish | undefined) {
   return useQuery({
-    queryKey: ["plan", site, "reflow", wish],
-    queryFn: () =>
-      answer(api.POST("/api/v1/sites/{site}/reflow/proposal", { params: { path: { site } }, body: wish! })),
+    ...proposalOf(site, wish),
     enabled: wish !== undefined,
     placeholderData: keepPreviousData,
-    staleTime: 0,
   });
 }
 

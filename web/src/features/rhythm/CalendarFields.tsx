@@ -1,35 +1,38 @@
 import { Checkbox, Field as CheckField, Label } from "@headlessui/react";
 import { Check } from "lucide-react";
-import { TextField } from "../../ui/Field";
+import { DateField } from "../../ui/DateField";
 import type { Rhythm } from "./rhythm";
 
 type Props = {
   rhythm: Rhythm;
   problem: (path: string) => string | undefined;
-  onChange: (rhythm: Rhythm) => void;
+  set: (change: Partial<Rhythm>) => void;
 };
 
 /** What holds for the rhythm as a whole: its first and last date, uneven minutes. */
-export function CalendarFields({ rhythm, problem, onChange }: Props) {
+export function CalendarFields({ rhythm, problem, set }: Props) {
   return (
     <div className="mb-4 flex flex-wrap items-start gap-4">
-      <TextField
+      <DateField
         label="First date"
-        type="date"
+        optional
+        placeholder="any"
         value={rhythm.starts ?? ""}
-        onChange={(e) => onChange(withDate(rhythm, "starts", e.target.value))}
+        error={problem("starts")}
+        onChange={(date) => set({ starts: date || undefined })}
       />
-      <TextField
+      <DateField
         label="Last date"
-        type="date"
+        optional
+        placeholder="none"
         value={rhythm.ends ?? ""}
         error={problem("ends")}
-        onChange={(e) => onChange(withDate(rhythm, "ends", e.target.value))}
+        onChange={(date) => set({ ends: date || undefined })}
       />
       <CheckField className="mt-6 flex h-8 items-center gap-2">
         <Checkbox
           checked={rhythm.uneven ?? false}
-          onChange={(uneven) => onChange({ ...rhythm, uneven })}
+          onChange={(uneven) => set({ uneven })}
           className="group flex size-4 items-center justify-center rounded-sm border border-strong bg-sheet data-checked:bg-ink"
         >
           <Check size={12} className="invisible text-ground group-data-checked:visible" aria-hidden />
@@ -38,8 +41,4 @@ export function CalendarFields({ rhythm, problem, onChange }: Props) {
       </CheckField>
     </div>
   );
-}
-
-function withDate(rhythm: Rhythm, name: "starts" | "ends", date: string): Rhythm {
-  return { ...rhythm, [name]: date || undefined };
 }

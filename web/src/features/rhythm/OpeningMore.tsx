@@ -1,6 +1,6 @@
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { ChevronRight } from "lucide-react";
-import { TextField } from "../../ui/Field";
+import { DateField } from "../../ui/DateField";
 import { useTopics } from "../editor/editor";
 import { NumberField } from "../../ui/NumberField";
 import type { Opening } from "./rhythm";
@@ -36,12 +36,13 @@ export function OpeningMore({ site, opening, problem, onChange }: Props) {
           />
         </div>
         {(opening.everyWeeks ?? 1) > 1 && (
-          <TextField
+          <DateField
             label="Counted from the week of"
-            type="date"
+            optional
+            placeholder="any"
             value={opening.anchor ?? ""}
             error={problem("anchor")}
-            onChange={(e) => onChange({ anchor: e.target.value || undefined })}
+            onChange={(anchor) => onChange({ anchor: anchor || undefined })}
           />
         )}
         <div className="w-52">

@@ -16,6 +16,9 @@ type Props = {
   onRemove: () => void;
 };
 
+/** A window may run on into the next day: to 48:00, in minutes. */
+const pastMidnight = 48 * 60;
+
 const kinds = [
   { value: "window" as const, name: "Within a window" },
   { value: "time" as const, name: "At a time" },
@@ -54,6 +57,7 @@ export function OpeningRow({ site, chosen, opening, problem, onChange, onRemove 
               label="To"
               hideLabel
               value={opening.to ?? "24:00"}
+              most={pastMidnight}
               error={problem("to")}
               onChange={(to) => set({ to })}
             />
@@ -76,9 +80,9 @@ export function OpeningRow({ site, chosen, opening, problem, onChange, onRemove 
               error={problem("from")}
               onChange={(from) => set({ from })}
             />
-            <span className="pt-1.5 text-sm text-soft">swaying by ±</span>
+            <span className="pt-1.5 text-sm text-soft">give or take</span>
             <NumberField
-              label="Sway, in minutes"
+              label="Give or take, in minutes"
               hideLabel
               className="w-14! text-center"
               value={opening.sway ?? 0}

@@ -7,17 +7,19 @@ import { OpeningRow } from "./OpeningRow";
 import { newOpening, type Opening } from "./rhythm";
 import { WeekTapes } from "./WeekTapes";
 
+const fields = ["weekdays", "from", "to", "count", "sway", "everyWeeks", "anchor", "zone", "lane"];
+
 type Props = {
   site: string;
   openings: Opening[];
-  problems: { path: string; message: string }[];
+  /** What is wrong at a path, where it is time to say so. */
+  problem: (path: string) => string | undefined;
   onChange: (openings: Opening[]) => void;
 };
 
 /** The openings of a rhythm or a season, on the tapes of a week and one by one. */
-export function Openings({ site, openings, problems, onChange }: Props) {
+export function Openings({ site, openings, problem, onChange }: Props) {
   const [chosen, setChosen] = useState<string>();
-  const problem = (path: string) => problems.find((p) => p.path === path)?.message;
   const set = (i: number, opening: Opening | undefined) =>
     onChange(openings.flatMap((o, j) => (j !== i ? [o] : opening ? [opening] : [])));
   return (
@@ -33,7 +35,7 @@ export function Openings({ site, openings, problems, onChange }: Props) {
         <WeekTapes
           openings={openings}
           chosen={chosen}
-          troubled={(i) => problems.some((p) => p.path.startsWith(`openings[${i}].`))}
+          troubled={(i) => fields.some((field) => problem(`openings[${i}].${field}`))}
           onChoose={setChosen}
           onChange={(i, change) => set(i, { ...openings[i]!, ...change })}
           onAdd={(weekday, from) => {

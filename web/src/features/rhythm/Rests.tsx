@@ -1,21 +1,28 @@
 import { X } from "lucide-react";
 import { useRef, useState, type ChangeEvent } from "react";
+import { z } from "zod";
 import { Button } from "../../ui/Button";
 import { dateParts } from "../../ui/civil";
+import { DateField } from "../../ui/DateField";
 import { TextField } from "../../ui/Field";
+import { date, dateIfAny } from "../../ui/schema";
 import { Tick } from "../../ui/Tick";
 import { Warning } from "../../ui/Trouble";
+import { isDate } from "../../ui/typed";
+import { useFormOf } from "../../ui/useFormOf";
 import { useReadRests, type Rest } from "./rhythm";
 
 type Props = {
   site: string;
   rests: Rest[];
+  /** Those that are saved. */
+  saved: Rest[];
   problem: (path: string) => string | undefined;
   onChange: (rests: Rest[]) => void;
 };
 
 /** The dates on which nothing is placed: a day, a range, once or every year, by hand or from a calendar file. */
-export function Rests({ site, rests, problem, onChange }: Props) {
+export function Rests({ site, rests, saved, problem, onChange }: Props) {
   const wrong = rests.flatMap((_, i) => problem(`rests[${i}].last`) ?? [])[0] ?? problem("rests");
   return (
     <section aria-labelledby="rests" className="mb-5">
@@ -36,10 +43,11 @@ export function Rests({ site, rests, problem, onChange }: Props) {
           {rests.map((r) => (
             <li
               key={`${r.first} ${r.last ?? ""} ${r.yearly ? "y" : ""} ${r.name ?? ""}`}
-              className="flex items-center rounded-sm bg-sunk pl-2 text-sm"
+              className={`flex items-center rounded-sm border pl-2 text-sm ${saved.some((s) => same(s, r)) ? "border-transparent bg-sunk" : "border-dashed border-chalk"}`}
             >
               {r.name && <span className="mr-1.5 max-w-48 truncate font-medium">{r.name}</span>}
               <span className={r.name ? "text-soft" : ""}>{words(r)}</span>
+              {!saved.some((s) => same(s, r)) && <span className="ml-1.5 text-chalk">not saved yet</span>}
               <button
                 type="button"
                 aria-label={`Remove the rest day ${r.name ? `${r.name}, ` : ""}${words(r)}`}
@@ -73,46 +81,58 @@ function words({ first, last, yearly }: Rest): string {
   return yearly ? `${from} to ${to}, every year` : `${from} to ${to}`;
 }
 
+const restSchema = z
+  .object({ first: date, last: dateIfAny, name: z.string(), yearly: z.boolean() })
+  .refine(({ first, last }) => !last || !isDate(last) || last >= first, {
+    path: ["last"],
+    message: "This is before the first day.",
+  });
+
+const noRest = { first: "", last: "", name: "", yearly: false };
+
 function AddRest({ onAdd }: { onAdd: (rest: Rest) => void }) {
-  const [first, setFirst] = useState("");
-  const [last, setLast] = useState("");
-  const [name, setName] = useState("");
-  const [yearly, setYearly] = useState(false);
-  const backwards = first !== "" && last !== "" && last < first;
-  function add() {
-    onAdd({
-      first,
-      ...(last && last !== first ? { last } : {}),
-      ...(yearly ? { yearly } : {}),
-      ...(name.trim() ? { name: name.trim() } : {}),
+  const form = useFormOf(restSchema, noRest);
+  const { values, set } = form;
+  const add = () =>
+    form.submit(({ first, last, name, yearly }) => {
+      onAdd({
+        first,
+        ...(last && last !== first ? { last } : {}),
+        ...(yearly ? { yearly } : {}),
+        ...(name.trim() ? { name: name.trim() } : {}),
+      });
+      form.take(noRest);
     });
-    setFirst("");
-    setLast("");
-    setName("");
-    setYearly(false);
-  }
   return (
-    <div className="flex flex-wrap items-end gap-2">
-      <div className="w-36">
-        <TextField label="Rest day" type="date" value={first} onChange={(e) => setFirst(e.target.value)} />
-      </div>
-      <div className="w-36">
+    <div className="flex flex-wrap items-start gap-2">
+      <DateField
+        label="From"
+        value={values.first}
+        error={form.problem("first")}
+        onChange={(first) => set({ first })}
+      />
+      <DateField
+        label="To"
+        optional
+        placeholder="the same day"
+        value={values.last ?? ""}
+        error={form.problem("last")}
+        onChange={(last) => set({ last })}
+      />
+      <div className="w-44">
         <TextField
-          label="to, if several"
-          type="date"
-          value={last}
-          error={backwards ? "That is before the first." : undefined}
-          onChange={(e) => setLast(e.target.value)}
+          label="Name"
+          placeholder="none"
+          value={values.name}
+          maxLength={200}
+          onChange={(e) => set({ name: e.target.value })}
         />
       </div>
-      <div className="w-44">
-        <TextField label="Called" value={name} maxLength={200} onChange={(e) => setName(e.target.value)} />
+      <div className="mt-6 flex h-8 items-center">
+        <Tick label="Every year" on={values.yearly} onChange={(yearly) => set({ yearly })} />
       </div>
-      <div className="flex h-8 items-center">
-        <Tick label="Every year" on={yearly} onChange={setYearly} />
-      </div>
-      <Button disabled={!first || backwards} onClick={add}>
-        Add
+      <Button className="mt-6" onClick={add}>
+        Add rest day
       </Button>
     </div>
   );

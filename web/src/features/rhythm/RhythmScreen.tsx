@@ -5,6 +5,8 @@ import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
 import { Trouble, Warning } from "../../ui/Trouble";
+import { afterSave, Unsaved } from "../../ui/Unsaved";
+import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
 import { useAlmanac } from "../almanac/almanac";
 import { useTell } from "../logbook/useTell";
@@ -15,7 +17,15 @@ import { Shape } from "./Shape";
 import { NumberField } from "../../ui/NumberField";
 import { Openings } from "./Openings";
 import { Rests } from "./Rests";
-import { anotherSeed, usePreview, useRhythm, useSaveRhythm, type Rhythm } from "./rhythm";
+import {
+  anotherSeed,
+  asForm,
+  rhythmSchema,
+  usePreview,
+  useRhythm,
+  useSaveRhythm,
+  type Rhythm,
+} from "./rhythm";
 import { SeasonForm } from "./SeasonForm";
 import { newSeason, useSeasons } from "./seasons";
 import { SeasonTabs } from "./SeasonTabs";
@@ -36,18 +46,24 @@ export default function RhythmScreen() {
   if (!rhythm.data || !seasons.data || !today) return <Waiting what="the rhythm" />;
   const shown = search.get("season") ?? "";
   const season = seasons.data.find((s) => String(s.id) === shown);
+  const copied = seasons.data.find((s) => String(s.id) === search.get("of"));
   const show = (id: string) => setSearch(id ? { season: id } : {});
+  const goOn = (id: string) => setSearch(id ? { season: id } : {}, { state: afterSave });
   return (
     <main className="mx-auto w-full max-w-6xl px-5 pt-4 pb-10">
       <h1 className="mb-2 font-title text-2xl">Rhythm</h1>
       <SeasonTabs seasons={seasons.data} shown={shown} onShow={show} />
       {shown === "new" || season ? (
         <SeasonForm
-          key={`${season?.id ?? "new"} ${season?.version ?? 0}`}
+          key={`${season?.id ?? "new"} ${season?.version ?? 0} ${copied?.id ?? 0}`}
           site={site}
-          saved={season ?? newSeason(rhythm.data, today)}
-          onSaved={(id) => show(String(id))}
-          onGone={() => show("")}
+          saved={
+            season ??
+            (copied ? newSeason(copied, copied.ends, `${copied.name}, again`) : newSeason(rhythm.data, today))
+          }
+          onSaved={(id) => goOn(String(id))}
+          onGone={() => goOn("")}
+          onCopy={() => setSearch({ season: "new", of: shown })}
         />
       ) : (
         <RhythmForm
@@ -70,41 +86,42 @@ export default function RhythmScreen() {
 type FormProps = { site: string; saved: Rhythm; reload: () => void; onMoveOff: () => void };
 
 function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
-  const [rhythm, setRhythm] = useState(saved);
-  const preview = usePreview(site, rhythm);
+  const form = useFormOf(rhythmSchema, asForm(saved));
+  const { values: rhythm, set, changed } = form;
+  const preview = usePreview(site, form.valid);
   const save = useSaveRhythm(site);
   const tell = useTell(site);
   const problems = preview.data?.problems ?? [];
-  const problem = (path: string) => problems.find((p) => p.path === path)?.message;
+  // What is already known to be wrong with just these values; the rest the server says when it is asked to save.
+  const known = preview.current ? problems : [];
+  const problem = (path: string) => form.problem(path, problems);
   const resting = preview.data?.resting ?? 0;
-  const changed = JSON.stringify(rhythm) !== JSON.stringify(saved);
   const stale = save.error instanceof Refusal && save.error.status === 409;
+
+  function store(passed: Rhythm) {
+    // By promise: the form is made anew for the version that was saved. What went wrong shows above it.
+    save.mutateAsync(passed).then(
+      () => {
+        tell("Rhythm saved.");
+        if (resting > 0) onMoveOff();
+      },
+      () => undefined,
+    );
+  }
 
   return (
     <>
+      <Unsaved when={changed} what="the rhythm" />
       <div className="mb-4 flex flex-wrap items-center gap-x-3 gap-y-2">
         <p className="text-sm text-soft">
           When posts come out in a week. Scheduled posts keep their times; only free slots change.
         </p>
         <div className="ml-auto flex flex-wrap gap-2 max-md:ml-0">
-          <Button icon={<Dices size={14} />} onClick={() => setRhythm({ ...rhythm, seed: anotherSeed() })}>
-            Another draw
+          <Button icon={<Dices size={14} />} onClick={() => set({ seed: anotherSeed() })}>
+            Shuffle times
           </Button>
-          {changed && <Button onClick={() => setRhythm(saved)}>Discard changes</Button>}
-          <Button
-            look="main"
-            disabled={!changed || problems.length > 0 || save.isPending}
-            onClick={() =>
-              // By promise: the form is made anew for the version that was saved. What went wrong shows above it.
-              save.mutateAsync(rhythm).then(
-                () => {
-                  tell("The rhythm is saved.");
-                  if (resting > 0) onMoveOff();
-                },
-                () => undefined,
-              )
-            }
-          >
+          {changed && <Button onClick={() => form.take(asForm(saved))}>Discard changes</Button>}
+          <Button look="main" disabled={!changed || save.isPending} onClick={() => form.submit(store, known)}>
             Save rhythm
           </Button>
         </div>
@@ -139,36 +156,36 @@ function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
             label="Name"
             value={rhythm.name}
             error={problem("name")}
-            onChange={(e) => setRhythm({ ...rhythm, name: e.target.value })}
+            onChange={(e) => set({ name: e.target.value })}
           />
         </div>
         <div className="w-64">
           <NumberField
-            label="Gap, in minutes"
-            hint="The fewest minutes between two publications."
+            label="Minimum minutes between posts"
             value={rhythm.gap}
             error={problem("gap")}
-            onChange={(gap) => setRhythm({ ...rhythm, gap })}
+            onChange={(gap) => set({ gap })}
           />
         </div>
       </div>
-      <CalendarFields rhythm={rhythm} problem={problem} onChange={setRhythm} />
+      <CalendarFields rhythm={rhythm} problem={problem} set={set} />
       <Openings
         site={site}
         openings={rhythm.openings}
-        problems={problems}
-        onChange={(openings) => setRhythm({ ...rhythm, openings })}
+        problem={problem}
+        onChange={(openings) => set({ openings })}
       />
       <Rests
         site={site}
         rests={rhythm.rests ?? []}
+        saved={saved.rests ?? []}
         problem={problem}
-        onChange={(rests) => setRhythm({ ...rhythm, rests })}
+        onChange={(rests) => set({ rests })}
       />
       {changed && problems.length === 0 && (
         <div className="mb-6">
-          <WhatIf site={site} change={{ rhythm }} />
-          <Differences site={site} change={{ days: 60, rhythm }} />
+          <WhatIf site={site} change={{ rhythm: form.valid }} />
+          <Differences site={site} change={{ days: 60, rhythm: form.valid }} />
         </div>
       )}
       {preview.data && (

@@ -1,42 +1,52 @@
 import { Copy, Dices, Trash2 } from "lucide-react";
-import { useState } from "react";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { DateField } from "../../ui/DateField";
 import { TextField } from "../../ui/Field";
 import { NumberField, OptionalNumberField } from "../../ui/NumberField";
 import { Tick } from "../../ui/Tick";
 import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
+import { Unsaved } from "../../ui/Unsaved";
+import { useFormOf } from "../../ui/useFormOf";
 import { useTell } from "../logbook/useTell";
 import { ComingWeeks } from "./ComingWeeks";
 import { Openings } from "./Openings";
 import { anotherSeed } from "./rhythm";
-import { newSeason, useDropSeason, useSaveSeason, useSeasonPreview, type Season } from "./seasons";
+import { seasonSchema, useDropSeason, useSaveSeason, useSeasonPreview, type Season } from "./seasons";
 import { Shape } from "./Shape";
 import { WhatIf } from "./WhatIf";
 
-type Props = { site: string; saved: Season; onSaved: (id: number) => void; onGone: () => void };
+type Props = {
+  site: string;
+  saved: Season;
+  onSaved: (id: number) => void;
+  onGone: () => void;
+  onCopy: () => void;
+};
 
 /** A season as a form: when it holds, its openings, and what it would mean. */
-export function SeasonForm({ site, saved, onSaved, onGone }: Props) {
-  const [season, setSeason] = useState(saved);
-  const preview = useSeasonPreview(site, season);
+export function SeasonForm({ site, saved, onSaved, onGone, onCopy }: Props) {
+  const form = useFormOf(seasonSchema, { ...saved, gap: saved.gap ?? 0 });
+  const { values: season, set } = form;
+  const preview = useSeasonPreview(site, form.valid);
   const save = useSaveSeason(site);
   const drop = useDropSeason(site);
   const say = useSay();
   const tell = useTell(site);
   const problems = preview.data?.problems ?? [];
-  const problem = (path: string) => problems.find((p) => p.path === path)?.message;
-  const changed = !season.id || JSON.stringify(season) !== JSON.stringify(saved);
-  const set = (change: Partial<Season>) => setSeason({ ...season, ...change });
+  // What is already known to be wrong with just these values; the rest the server says when it is asked to save.
+  const known = preview.current ? problems : [];
+  const problem = (path: string) => form.problem(path, problems);
+  const changed = !saved.id || form.changed;
   const stale = save.error instanceof Refusal && save.error.status === 409;
 
-  function store() {
+  function store(passed: Season) {
     // By promise: the form is made anew for the version that was saved. What went wrong shows above it.
-    save.mutateAsync(season).then(
+    save.mutateAsync(passed).then(
       (all) => {
-        tell(`The season “${season.name}” is saved.`);
-        onSaved(season.id ?? Math.max(...all.map((s) => s.id ?? 0)));
+        tell(`Season “${passed.name}” saved.`);
+        onSaved(passed.id ?? Math.max(...all.map((s) => s.id ?? 0)));
       },
       () => undefined,
     );
@@ -44,6 +54,7 @@ export function SeasonForm({ site, saved, onSaved, onGone }: Props) {
 
   return (
     <>
+      <Unsaved when={form.changed} what={saved.id ? `the season “${saved.name}”` : "the new season"} />
       <div className="mb-4 flex flex-wrap items-center gap-x-3 gap-y-2">
         <p className="text-sm text-soft">
           Between its dates the season’s openings hold in place of the usual ones. Rest days are the usual
@@ -51,14 +62,11 @@ export function SeasonForm({ site, saved, onSaved, onGone }: Props) {
         </p>
         <div className="ml-auto flex flex-wrap gap-2 max-md:ml-0">
           <Button icon={<Dices size={14} />} onClick={() => set({ seed: anotherSeed() })}>
-            Another draw
+            Shuffle times
           </Button>
           {season.id && (
             <>
-              <Button
-                icon={<Copy size={14} />}
-                onClick={() => setSeason(newSeason(season, season.ends, `${season.name}, again`))}
-              >
+              <Button icon={<Copy size={14} />} onClick={onCopy}>
                 Copy
               </Button>
               <Button
@@ -67,22 +75,18 @@ export function SeasonForm({ site, saved, onSaved, onGone }: Props) {
                 onClick={() =>
                   drop.mutate(season.id!, {
                     onSuccess: () => {
-                      tell(`The season “${saved.name}” is dropped; posts in its slots keep their times.`);
+                      tell(`Season “${saved.name}” deleted. Posts in its slots keep their times.`);
                       onGone();
                     },
                     onError: say.trouble,
                   })
                 }
               >
-                Drop
+                Delete
               </Button>
             </>
           )}
-          <Button
-            look="main"
-            disabled={!changed || !season.name.trim() || problems.length > 0 || save.isPending}
-            onClick={store}
-          >
+          <Button look="main" disabled={!changed || save.isPending} onClick={() => form.submit(store, known)}>
             Save season
           </Button>
         </div>
@@ -100,24 +104,21 @@ export function SeasonForm({ site, saved, onSaved, onGone }: Props) {
             label="Name"
             value={season.name}
             placeholder="Summer"
-            hint={season.name.trim() ? undefined : "Wanted to save it."}
             error={problem("name")}
             onChange={(e) => set({ name: e.target.value })}
           />
         </div>
-        <TextField
+        <DateField
           label="First date"
-          type="date"
           value={season.starts}
           error={problem("starts")}
-          onChange={(e) => e.target.value && set({ starts: e.target.value })}
+          onChange={(starts) => set({ starts })}
         />
-        <TextField
+        <DateField
           label="Last date"
-          type="date"
           value={season.ends}
           error={problem("ends")}
-          onChange={(e) => e.target.value && set({ ends: e.target.value })}
+          onChange={(ends) => set({ ends })}
         />
         <div className="w-40">
           <NumberField
@@ -132,7 +133,7 @@ export function SeasonForm({ site, saved, onSaved, onGone }: Props) {
           <OptionalNumberField
             label="Minimum minutes between posts"
             placeholder="as in the usual week"
-            value={season.gap}
+            value={season.gap || undefined}
             error={problem("gap")}
             onChange={(gap) => set({ gap: gap ?? 0 })}
           />
@@ -148,12 +149,12 @@ export function SeasonForm({ site, saved, onSaved, onGone }: Props) {
       <Openings
         site={site}
         openings={season.openings}
-        problems={problems}
+        problem={problem}
         onChange={(openings) => set({ openings })}
       />
-      {changed && problems.length === 0 && season.name.trim() && (
+      {changed && problems.length === 0 && form.valid.name.trim() && (
         <div className="mb-6">
-          <WhatIf site={site} change={{ season }} />
+          <WhatIf site={site} change={{ season: form.valid }} />
         </div>
       )}
       {preview.data && (

@@ -2,7 +2,7 @@ import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { clock } from "../../ui/civil";
 import { rowMinutes, share } from "../almanac/layout";
 import { dateColumn, TapeHead } from "../almanac/Tape";
-import { moved, reach, spoken, step, type Part } from "./move";
+import { drawable, moved, reach, spoken, step, type Part } from "./move";
 import { weekdays } from "../../ui/WeekdayButtons";
 import type { Opening } from "./rhythm";
 
@@ -43,7 +43,8 @@ export function WeekTapes({ openings, chosen, troubled, onChoose, onChange, onAd
               <Spill openings={openings} yesterday={weekdays[(d + 6) % 7]!} />
               {openings.map(
                 (o, i) =>
-                  o.weekdays.includes(day) && (
+                  o.weekdays.includes(day) &&
+                  drawable(o) && (
                     <Block
                       key={o.key}
                       opening={o}
@@ -65,6 +66,7 @@ export function WeekTapes({ openings, chosen, troubled, onChoose, onChange, onAd
 /** The parts of yesterday's windows that run past midnight. */
 function Spill({ openings, yesterday }: { openings: Opening[]; yesterday: string }) {
   return openings.map((o) => {
+    if (!drawable(o)) return null;
     const { to } = reach(o);
     if (!o.weekdays.some((d) => d === yesterday) || to <= rowMinutes) return null;
     return (

@@ -1,4 +1,5 @@
 import { hhmm, minutesOf } from "../../ui/civil";
+import { isTime } from "../../ui/typed";
 import type { Opening } from "./rhythm";
 
 /** What of an opening is being moved: all of it, its beginning, or its end (of a fixed time: its sway). */
@@ -12,6 +13,11 @@ const lastTo = 48 * 60;
 const maxSway = 720;
 
 const clamp = (n: number, least: number, most: number) => Math.min(Math.max(n, least), most);
+
+/** Whether an opening has a place on the tape: not while a part of it is being typed. */
+export function drawable(o: Opening): boolean {
+  return isTime(o.from) && isTime(o.to ?? "24:00") && !Number.isNaN(o.sway);
+}
 
 /** The minutes that an opening reaches over on its day. */
 export function reach(o: Opening): { from: number; to: number } {

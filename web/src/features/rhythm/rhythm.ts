@@ -1,11 +1,39 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
+import { dateIfAny, named, timeOfDay, whole } from "../../ui/schema";
 import { useSettled } from "../../ui/useSettled";
 
 export type Rhythm = Schemas["Rhythm"];
 export type Rest = Schemas["Rest"];
 export type Opening = Schemas["Opening"];
 export type RhythmDay = Schemas["RhythmDay"];
+
+const opening = z.looseObject({
+  from: timeOfDay,
+  to: timeOfDay.optional(),
+  count: whole.optional(),
+  sway: whole.optional(),
+  everyWeeks: whole.optional(),
+  anchor: dateIfAny,
+});
+
+/** What of openings is typed. What is wrong with them besides, the preview says. */
+export const openingsSchema = z.array(opening) as unknown as z.ZodType<Opening[], Opening[]>;
+
+/** What of a rhythm is typed. */
+export const rhythmSchema = z.looseObject({
+  name: named("Give the rhythm a name."),
+  gap: whole,
+  starts: dateIfAny,
+  ends: dateIfAny,
+  openings: openingsSchema,
+}) as unknown as z.ZodType<Rhythm, Rhythm>;
+
+/** The rhythm as a form holds it: what may be left out is there, empty. */
+export function asForm(rhythm: Rhythm): Rhythm {
+  return { ...rhythm, starts: rhythm.starts, ends: rhythm.ends, rests: rhythm.rests ?? [] };
+}
 
 /** How many days the preview shows: four weeks. */
 const previewDays = 28;
@@ -23,7 +51,7 @@ export function useRhythm(site: string) {
 /** What the rhythm would yield, as it stands in the form; asked for once typing rests. */
 export function usePreview(site: string, rhythm: Rhythm) {
   const settled = useSettled(rhythm, 250);
-  return useQuery({
+  const query = useQuery({
     queryKey: ["plan", site, "preview", settled],
     queryFn: () =>
       answer(
@@ -34,6 +62,7 @@ export function usePreview(site: string, rhythm: Rhythm) {
       ),
     placeholderData: keepPreviousData,
   });
+  return { ...query, current: settled === rhythm && !query.isPlaceholderData };
 }
 
 export function useSaveRhythm(site: string) {

@@ -1,11 +1,23 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Temporal } from "temporal-polyfill";
+import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
+import { date, named, whole } from "../../ui/schema";
 import { useSettled } from "../../ui/useSettled";
-import { anotherSeed, newOpening, type Rhythm } from "./rhythm";
+import { anotherSeed, newOpening, openingsSchema, type Rhythm } from "./rhythm";
 
 export type Season = Schemas["Season"];
 export type Change = { rhythm: Rhythm } | { season: Season };
+
+/** What of a season is typed. */
+export const seasonSchema = z.looseObject({
+  name: named("Give the season a name."),
+  starts: date,
+  ends: date,
+  priority: whole,
+  gap: whole.optional(),
+  openings: openingsSchema,
+}) as unknown as z.ZodType<Season, Season>;
 
 export function useSeasons(site: string) {
   return useQuery({
@@ -54,7 +66,7 @@ export function useDropSeason(site: string) {
 /** What the season would yield from its first date on; asked for once typing rests. */
 export function useSeasonPreview(site: string, season: Season) {
   const settled = useSettled(season, 250);
-  return useQuery({
+  const query = useQuery({
     queryKey: ["plan", site, "season preview", settled],
     queryFn: () =>
       answer(
@@ -65,6 +77,7 @@ export function useSeasonPreview(site: string, season: Season) {
       ),
     placeholderData: keepPreviousData,
   });
+  return { ...query, current: settled === season && !query.isPlaceholderData };
 }
 
 /** How far ahead the comparison looks. */

@@ -40,7 +40,7 @@ export function ArmSheet({ site, rule, preview, run, onClose }: Props) {
         say.done(
           run
             ? `${(done as { took: number }).took} were ${verb}. Undo it from the logbook.`
-            : "The rule is in action.",
+            : "Rule turned on.",
         );
         onClose();
       },
@@ -52,7 +52,7 @@ export function ArmSheet({ site, rule, preview, run, onClose }: Props) {
     <Sheet
       open
       onClose={onClose}
-      title={run ? "Run it now" : rule.state === "held" ? "Let it go on" : "Arm the rule"}
+      title={run ? "Run now" : rule.state === "held" ? "Resume the rule" : "Turn the rule on"}
       actions={
         <>
           <Button onClick={onClose}>Cancel</Button>
@@ -61,7 +61,7 @@ export function ArmSheet({ site, rule, preview, run, onClose }: Props) {
             disabled={doing.isPending || seen.all || (seen.wide && confirm !== seen.count)}
             onClick={() => void go()}
           >
-            {run ? "Run it now" : rule.state === "held" ? "Let it go on" : "Arm it"}
+            {run ? "Run now" : rule.state === "held" ? "Resume" : "Turn on"}
           </Button>
         </>
       }
@@ -71,15 +71,15 @@ export function ArmSheet({ site, rule, preview, run, onClose }: Props) {
         {expire ? (
           <>
             <span className="font-semibold">{seen.count}</span> of {seen.published} published posts{" "}
-            {seen.count === 1 ? "is" : "are"} caught now, and {run ? "will be" : "at its next turn will be"}{" "}
-            {verb}.
+            {seen.count === 1 ? "matches" : "match"} now and will be {verb}
+            {run ? "" : " at its next turn"}.
             {left > 0 &&
               ` A run takes ${most} at most, so ${left} of them wait for ${run ? "another" : "later turns"}.`}{" "}
             {!run && `From then on it runs ${seen.often}.`}
           </>
         ) : (
           <>
-            It acts {seen.often}. <span className="font-semibold">{seen.count}</span> posts may come out by it
+            It runs {seen.often}. <span className="font-semibold">{seen.count}</span> posts may come out by it
             now.
           </>
         )}

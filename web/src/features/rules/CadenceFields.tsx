@@ -25,11 +25,11 @@ export function CadenceFields({ site, kind, cadence, problem, onChange }: Props)
   const ways =
     kind === "expire"
       ? [
-          { value: "every" as const, name: "Every so long" },
+          { value: "every" as const, name: "At regular intervals" },
           { value: "hand" as const, name: "By hand only" },
         ]
       : [
-          { value: "every" as const, name: "Every so long" },
+          { value: "every" as const, name: "At regular intervals" },
           { value: "openings" as const, name: "By openings" },
         ];
   const units = (["minutes", "hours", "days", "weeks"] as const).filter(
@@ -40,7 +40,7 @@ export function CadenceFields({ site, kind, cadence, problem, onChange }: Props)
   return (
     <div className="space-y-2">
       <div className="flex flex-wrap items-start gap-2">
-        <div className="w-40">
+        <div className="w-48">
           <Choice label="How often" value={cadence.by} options={ways} onChange={(by) => set({ by })} />
         </div>
         {cadence.by === "every" && (
@@ -81,9 +81,9 @@ export function CadenceFields({ site, kind, cadence, problem, onChange }: Props)
                 />
               </>
             )}
-            <span className="pt-1.5 text-sm text-soft">±</span>
+            <span className="pt-1.5 text-sm text-soft">give or take</span>
             <NumberField
-              label="Sway, in minutes"
+              label="Give or take, in minutes"
               hideLabel
               className="w-16! text-center"
               value={cadence.sway ?? 0}

@@ -27,8 +27,8 @@ export function CatchBeside({ site, id, rule, preview, offset, onTurn, onLeaveOu
     return (
       <section aria-label="Catch">
         <h2 className="mb-1 text-base font-semibold">{out ? "May come out" : "Catch"}</h2>
-        <p className="text-sm text-soft">It shows here once the rule is complete.</p>
-        <ul className="mt-2 list-inside list-disc text-sm text-madder">
+        <p className="text-sm text-soft">Posts show up here once the rule is complete. Still to do:</p>
+        <ul className="mt-2 list-disc space-y-1 pl-4 text-sm">
           {preview.problems.slice(0, 4).map((p) => (
             <li key={p.path + p.message}>
               {about(p.path)}: {p.message}
@@ -47,7 +47,7 @@ export function CatchBeside({ site, id, rule, preview, offset, onTurn, onLeaveOu
         </p>
       </div>
       <p className="mb-2 text-sm text-soft">{preview.sentence}</p>
-      {preview.all && <Warning>This catches every published post. It cannot be armed like this.</Warning>}
+      {preview.all && <Warning>This matches every published post. It cannot be turned on like this.</Warning>}
       {preview.wide && !preview.all && <Warning>This is more than a fifth of the blog’s posts.</Warning>}
       {preview.badDates.length > 0 && (
         <Warning>
@@ -97,8 +97,8 @@ const names: Record<string, string> = {
   apart: "Distance",
   most: "Distance",
   order: "Order",
-  from: "Hours it keeps",
-  to: "Hours it keeps",
+  from: "Active hours",
+  to: "Active hours",
 };
 
 /** Which line of the form a problem is about. */

@@ -46,11 +46,11 @@ function Group({
   return (
     <div
       role="group"
-      aria-label={`A post is caught where ${groups.find((g) => g.value === condition.group)?.name}`}
+      aria-label={`Apply to posts where ${groups.find((g) => g.value === condition.group)?.name}`}
       className={depth > 1 ? "rounded-md border border-line bg-ground p-2" : ""}
     >
       <div className="mb-1.5 flex items-center gap-2 text-sm">
-        <span className="text-soft">{depth === 1 ? "A post is caught where" : "where"}</span>
+        <span className="text-soft">{depth === 1 ? "Apply to posts where" : "where"}</span>
         <div className="w-44">
           <Choice
             label="How these combine"
@@ -103,7 +103,7 @@ function Group({
           icon={<Plus size={14} />}
           onClick={() => onChange({ ...condition, parts: [...parts, newTest(forms[0]!)] })}
         >
-          Add a test
+          Add a condition
         </Button>
         {depth < deepest && (
           <Button

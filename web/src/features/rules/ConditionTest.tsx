@@ -1,6 +1,7 @@
 import { Trash2 } from "lucide-react";
 import { IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
+import { DateField } from "../../ui/DateField";
 import { TextField } from "../../ui/Field";
 import { NumberField } from "../../ui/NumberField";
 import { inWay, newTest } from "./condition";
@@ -90,14 +91,13 @@ export function ConditionTest({ test, forms, vocabulary, problem, onChange, onRe
           />
         )}
         {needs.includes("date") && (
-          <TextField
+          <DateField
             label="Date"
             hideLabel
-            type="date"
-            className="w-40!"
+            toward="back"
             value={test.date ?? ""}
             error={problem("date")}
-            onChange={(e) => set({ date: e.target.value })}
+            onChange={(date) => set({ date })}
           />
         )}
         {needs.includes("days") && (

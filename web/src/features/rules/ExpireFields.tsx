@@ -1,5 +1,5 @@
 import { Choice } from "../../ui/Choice";
-import { NumberField } from "../../ui/NumberField";
+import { OptionalNumberField } from "../../ui/NumberField";
 import { Line, Words } from "./Line";
 import type { RuleBody } from "./rules";
 
@@ -35,23 +35,25 @@ export function ExpireFields({ rule, problem, set }: Props) {
           />
         </div>
       </Line>
-      <Line name="At most" hint="0 is no limit. What is left over is taken at the next turn.">
-        <NumberField
+      <Line name="At most" hint="What is left over is taken at the next turn.">
+        <OptionalNumberField
           label="Most posts a run"
           hideLabel
           className="w-16! text-center"
-          value={rule.mostARun ?? 0}
+          placeholder="any"
+          value={rule.mostARun || undefined}
           error={problem("mostARun")}
-          onChange={(mostARun) => set({ mostARun })}
+          onChange={(mostARun) => set({ mostARun: mostARun ?? 0 })}
         />
         <Words>posts a run, in</Words>
-        <NumberField
+        <OptionalNumberField
           label="Most seconds a run"
           hideLabel
           className="w-16! text-center"
-          value={rule.mostSeconds ?? 0}
+          placeholder="any"
+          value={rule.mostSeconds || undefined}
           error={problem("mostSeconds")}
-          onChange={(mostSeconds) => set({ mostSeconds })}
+          onChange={(mostSeconds) => set({ mostSeconds: mostSeconds ?? 0 })}
         />
         <Words>seconds</Words>
       </Line>

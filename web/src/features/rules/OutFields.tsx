@@ -1,5 +1,5 @@
 import { Choice } from "../../ui/Choice";
-import { NumberField } from "../../ui/NumberField";
+import { NumberField, OptionalNumberField } from "../../ui/NumberField";
 import { TimeField } from "../../ui/TimeField";
 import { WeekdayButtons } from "../../ui/WeekdayButtons";
 import { Line, Words } from "./Line";
@@ -26,19 +26,23 @@ const shareOrders = [
   { value: "weighted", name: "By what outings earned" },
 ];
 
+const hours = [
+  { value: "all day" as const, name: "All day" },
+  { value: "between" as const, name: "Between" },
+];
+
 /** What rules that bring posts out have in common: ages, distance, order and hours. */
 export function OutFields({ rule, problem, set }: Props) {
   const share = rule.kind === "reshare";
   const none = { n: 0, unit: "days" as const };
+  const allDay = (rule.from ?? "00:00") === (rule.to ?? "00:00");
   return (
     <>
-      <Line
-        name="Age"
-        hint={share ? "Since publication. 0 is no bound." : "Since it was last out. 0 is any age."}
-      >
+      <Line name="Age" hint={share ? "Counted from publication." : "Counted from when it was last out."}>
         <Words>at least</Words>
         <SpanField
           label="Youngest"
+          none="any"
           span={rule.youngest ?? none}
           error={problem("youngest")}
           onChange={(youngest) => set({ youngest })}
@@ -48,6 +52,7 @@ export function OutFields({ rule, problem, set }: Props) {
             <Words>at most</Words>
             <SpanField
               label="Oldest"
+              none="any"
               span={rule.oldest ?? none}
               error={problem("oldest")}
               onChange={(oldest) => set({ oldest })}
@@ -68,15 +73,16 @@ export function OutFields({ rule, problem, set }: Props) {
         <Words>days{share ? ", at most" : ""}</Words>
         {share && (
           <>
-            <NumberField
+            <OptionalNumberField
               label="Most outings of one post"
               hideLabel
               className="w-16! text-center"
-              value={rule.most ?? 0}
+              placeholder="any"
+              value={rule.most || undefined}
               error={problem("most")}
-              onChange={(most) => set({ most })}
+              onChange={(most) => set({ most: most ?? 0 })}
             />
-            <Words>times (0: any number)</Words>
+            <Words>times</Words>
           </>
         )}
       </Line>
@@ -104,25 +110,39 @@ export function OutFields({ rule, problem, set }: Props) {
         )}
       </Line>
       <Line
-        name="Hours it keeps"
-        hint="No weekday chosen: all of them. From 00:00 to 00:00: all day. What falls outside moves to the first minute inside."
+        name="Active hours"
+        hint="With no weekday chosen, every day counts. Anything outside these hours moves to the next minute inside them."
       >
         <WeekdayButtons chosen={rule.weekdays ?? []} onChange={(weekdays) => set({ weekdays })} />
-        <TimeField
-          label="From"
-          hideLabel
-          value={rule.from ?? "00:00"}
-          error={problem("from")}
-          onChange={(from) => set({ from })}
-        />
-        <Words>to</Words>
-        <TimeField
-          label="To"
-          hideLabel
-          value={rule.to ?? "00:00"}
-          error={problem("to")}
-          onChange={(to) => set({ to })}
-        />
+        <div className="w-32">
+          <Choice
+            label="Active hours"
+            value={allDay ? "all day" : "between"}
+            options={hours}
+            onChange={(kind) =>
+              set(kind === "between" ? { from: "08:00", to: "22:00" } : { from: "00:00", to: "00:00" })
+            }
+          />
+        </div>
+        {!allDay && (
+          <>
+            <TimeField
+              label="From"
+              hideLabel
+              value={rule.from ?? "00:00"}
+              error={problem("from")}
+              onChange={(from) => set({ from })}
+            />
+            <Words>and</Words>
+            <TimeField
+              label="To"
+              hideLabel
+              value={rule.to ?? "00:00"}
+              error={problem("to")}
+              onChange={(to) => set({ to })}
+            />
+          </>
+        )}
       </Line>
     </>
   );

@@ -1,10 +1,11 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
-import { useSay } from "../../ui/toast";
 import { Trouble, Warning } from "../../ui/Trouble";
+import { afterSave, Unsaved } from "../../ui/Unsaved";
 import { Waiting } from "../../ui/Waiting";
+import { useTell } from "../logbook/useTell";
 import { ArmSheet } from "./ArmSheet";
 import { CadenceFields } from "./CadenceFields";
 import { CatchBeside } from "./CatchBeside";
@@ -43,7 +44,13 @@ export default function RuleScreen() {
     return <RuleForm key={kind} site={site} all={rules.data} saved={newRule(kind as Kind, channel)} />;
   }
   const rule = rules.data.rules.find((r) => r.id === Number(id));
-  if (!rule) return <Trouble error={new Error("There is no such rule. It may have been deleted.")} />;
+  if (!rule && rules.isFetching) return <Waiting what="the rule" />;
+  if (!rule)
+    return (
+      <Trouble
+        error={new Error("There is no such rule. If it was deleted, you can bring it back from the logbook.")}
+      />
+    );
   return <RuleForm key={rule.id} site={site} all={rules.data} saved={bodyOf(rule)} rule={rule} />;
 }
 
@@ -58,31 +65,40 @@ function RuleForm({
   saved: RuleBody;
   rule?: Rule;
 }) {
-  const { body, changed, movedOn, take, set } = useRuleForm(saved);
+  const form = useRuleForm(saved);
+  const { values: body, changed, take, set } = form;
+  const movedOn = form.newer && changed;
+  const { newer } = form;
+  useEffect(() => {
+    // What was saved elsewhere is taken over where nothing would be lost.
+    if (newer && !changed) take(saved);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [newer, changed]);
   const [offset, setOffset] = useState(0);
   const [arming, setArming] = useState<"arm" | "run">();
   const id = rule?.id ?? 0;
-  const preview = usePreview(site, id, body, offset);
+  const preview = usePreview(site, id, form.valid, offset);
   const deeds = useRuleDeeds(site);
-  const say = useSay();
+  const tell = useTell(site);
   const navigate = useNavigate();
   const problems = preview.data?.problems ?? [];
-  // What was never touched is not yet wrong, only unfinished: it is told beside, not in red at the field.
-  const problem = (path: string) => (changed ? problems.find((p) => p.path === path)?.message : undefined);
+  // What is only unfinished is told beside, not in red at the field.
+  const problem = (path: string) => form.problem(path, problems);
   const kind = kinds[body.kind];
 
-  const save = () =>
-    deeds.save.mutateAsync({ id, body }).then(
+  const save = (passed: RuleBody) =>
+    void deeds.save.mutateAsync({ id, body: passed }).then(
       (kept) => {
         take(bodyOf(kept));
-        say.done(id === 0 ? "The rule is saved. It does nothing until it is armed." : "The rule is saved.");
-        if (id === 0) void navigate(`/${site}/rules/${kept.id}`, { replace: true });
+        tell(id === 0 ? "Rule saved. It does nothing until you turn it on." : "Rule saved.");
+        if (id === 0) void navigate(`/${site}/rules/${kept.id}`, { replace: true, state: afterSave });
       },
       () => undefined,
     );
 
   return (
     <main className="mx-auto w-full max-w-7xl px-5 pt-4 pb-12">
+      <Unsaved when={changed} what={rule ? `the rule “${rule.name}”` : "the new rule"} />
       <div className="mb-3 flex items-center gap-3">
         <h1 className="min-w-0 font-title text-2xl">{rule ? rule.name : `New ${kind.one}`}</h1>
         <Link
@@ -95,8 +111,8 @@ function RuleForm({
           {changed && id !== 0 && <Button onClick={() => take(saved)}>Discard changes</Button>}
           <Button
             look={changed ? "main" : "plain"}
-            disabled={!changed || problems.length > 0 || deeds.save.isPending}
-            onClick={() => void save()}
+            disabled={(!changed && id !== 0) || deeds.save.isPending}
+            onClick={() => form.submit(save, preview.current ? problems : [])}
           >
             Save rule
           </Button>
@@ -116,6 +132,7 @@ function RuleForm({
         <Standing
           site={site}
           rule={rule}
+          preview={preview.data}
           changed={changed}
           ready={preview.data !== undefined && problems.length === 0}
           onArm={() => setArming("arm")}
@@ -171,7 +188,7 @@ function RuleForm({
             )}
           </div>
           {problems.length === 0 && (changed || rule?.state !== "armed") && (
-            <Differences site={site} change={{ days: 60, ruleId: id, rule: body }} />
+            <Differences site={site} change={{ days: 60, ruleId: id, rule: form.valid }} />
           )}
           {rule && <History site={site} rule={rule} />}
         </div>
@@ -182,7 +199,7 @@ function RuleForm({
           <CatchBeside
             site={site}
             id={id}
-            rule={body}
+            rule={form.valid}
             preview={preview.data}
             offset={offset}
             onTurn={setOffset}

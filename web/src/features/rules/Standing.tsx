@@ -1,13 +1,14 @@
-import { useNavigate } from "react-router";
 import { Button } from "../../ui/Button";
 import { clock, longDate } from "../../ui/civil";
 import { useSay } from "../../ui/toast";
+import { DeleteRule } from "./DeleteRule";
 import { StateWord } from "./StateWord";
-import { useRuleDeeds, type Rule } from "./rules";
+import { useRuleDeeds, type Preview, type Rule } from "./rules";
 
 type Props = {
   site: string;
   rule: Rule;
+  preview: Preview | undefined;
   /** Whether the form holds what is not saved. */
   changed: boolean;
   ready: boolean;
@@ -16,14 +17,13 @@ type Props = {
 };
 
 /** How a rule stands, and what can be done about it. */
-export function Standing({ site, rule, changed, ready, onArm, onRun }: Props) {
+export function Standing({ site, rule, preview, changed, ready, onArm, onRun }: Props) {
   const deeds = useRuleDeeds(site);
   const say = useSay();
-  const navigate = useNavigate();
   const seen = { id: rule.id, version: rule.version ?? 0 };
   return (
     <section
-      aria-label="How it stands"
+      aria-label="Status"
       className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-md border border-line bg-sheet px-4 py-2 text-sm"
     >
       <StateWord state={rule.state} />
@@ -39,42 +39,29 @@ export function Standing({ site, rule, changed, ready, onArm, onRun }: Props) {
           {rule.last.note && ` (${rule.last.note})`}
         </span>
       )}
-      {changed && <span className="text-soft">Save the rule first; what is armed is what was saved.</span>}
+      {changed && <span className="text-soft">Save the rule first: it runs as it was saved.</span>}
       <div className="ml-auto flex gap-2">
         {rule.kind === "expire" && (
           <Button disabled={changed || !ready} onClick={onRun}>
-            Run it now…
+            Run now…
           </Button>
         )}
         {rule.state !== "off" && (
           <Button
             disabled={deeds.disarm.isPending}
             onClick={() =>
-              deeds.disarm.mutateAsync(seen).then(() => say.done("The rule is out of action."), say.trouble)
+              deeds.disarm.mutateAsync(seen).then(() => say.done("Rule turned off."), say.trouble)
             }
           >
-            Put out of action
+            Turn off
           </Button>
         )}
         {rule.state !== "armed" && (
           <Button look={changed ? "plain" : "main"} disabled={changed || !ready} onClick={onArm}>
-            {rule.state === "held" ? "Let it go on…" : "Arm it…"}
+            {rule.state === "held" ? "Resume…" : "Turn on…"}
           </Button>
         )}
-        {rule.state === "off" && (
-          <Button
-            look="trouble"
-            disabled={deeds.remove.isPending}
-            onClick={() =>
-              deeds.remove.mutateAsync(seen).then(() => {
-                say.done(`“${rule.name}” is deleted. What it did stays done.`);
-                void navigate(`/${site}/rules`);
-              }, say.trouble)
-            }
-          >
-            Delete
-          </Button>
-        )}
+        <DeleteRule site={site} rule={rule} preview={preview} />
       </div>
     </section>
   );

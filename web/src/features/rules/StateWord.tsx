@@ -1,13 +1,13 @@
 import { CircleDashed, CirclePause, CirclePlay } from "lucide-react";
 import type { Rule } from "./rules";
 
-/** Whether a rule acts: in action, waiting for an editor, or off. */
+/** Whether a rule acts: on, waiting for an editor, or off. */
 export function StateWord({ state }: { state: Rule["state"] }) {
   const looks = {
-    armed: { icon: <CirclePlay size={14} aria-hidden />, word: "In action", color: "text-ink font-semibold" },
+    armed: { icon: <CirclePlay size={14} aria-hidden />, word: "On", color: "text-ink font-semibold" },
     held: {
       icon: <CirclePause size={14} aria-hidden />,
-      word: "Holds and asks",
+      word: "Needs your decision",
       color: "text-madder font-semibold",
     },
     off: { icon: <CircleDashed size={14} aria-hidden />, word: "Off", color: "text-faint" },

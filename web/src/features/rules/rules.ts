@@ -1,5 +1,8 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
+import { date, named, timeOfDay, whole } from "../../ui/schema";
+import { openingsSchema } from "../rhythm/rhythm";
 import { useSettled } from "../../ui/useSettled";
 
 export type Rule = Schemas["Rule"];
@@ -14,6 +17,38 @@ export type Cadence = Schemas["Cadence"];
 export type Span = Schemas["Span"];
 export type Vocabulary = Schemas["Vocabulary"];
 export type Kind = RuleBody["kind"];
+
+const span = z.looseObject({ n: whole });
+
+const condition: z.ZodType = z.lazy(() =>
+  z.looseObject({
+    n: whole.optional(),
+    days: whole.optional(),
+    date: date.optional(),
+    parts: z.array(condition).optional(),
+  }),
+);
+
+/** What of a rule is typed. What is wrong with it besides, the preview says. */
+export const ruleSchema = z.looseObject({
+  name: named("Give the rule a name."),
+  condition,
+  cadence: z.looseObject({
+    n: whole.optional(),
+    at: timeOfDay.optional(),
+    sway: whole.optional(),
+    openings: openingsSchema.optional(),
+  }),
+  mostARun: whole.optional(),
+  mostSeconds: whole.optional(),
+  youngest: span.optional(),
+  oldest: span.optional(),
+  apart: whole.optional(),
+  most: whole.optional(),
+  atATime: whole.optional(),
+  from: timeOfDay.optional(),
+  to: timeOfDay.optional(),
+}) as unknown as z.ZodType<RuleBody, RuleBody>;
 
 export const kinds: Record<Kind, { name: string; one: string; what: string; none: string }> = {
   expire: {
@@ -51,7 +86,7 @@ export function useRules(site: string) {
 export function usePreview(site: string, id: number, rule: RuleBody, offset: number) {
   const settled = useSettled(rule, 300);
   const coming = settled.kind !== "expire";
-  return useQuery({
+  const query = useQuery({
     queryKey: ["plan", site, "rule-preview", id, settled, offset],
     queryFn: () =>
       answer(
@@ -62,6 +97,7 @@ export function usePreview(site: string, id: number, rule: RuleBody, offset: num
       ),
     placeholderData: keepPreviousData,
   });
+  return { ...query, current: settled === rule && !query.isPlaceholderData };
 }
 
 /** Why the rule catches a post, or does not. */
@@ -89,6 +125,8 @@ export function useHistory(site: string, id: number) {
   });
 }
 
+type RulesNow = Rules & { ahead: number };
+
 /** Deeds to rules; each refreshes all that shows the plan. */
 export function useRuleDeeds(site: string) {
   const queries = useQueryClient();
@@ -101,6 +139,18 @@ export function useRuleDeeds(site: string) {
         id === 0
           ? answer(api.POST("/api/v1/sites/{site}/rules", { params: { path: { site } }, body }))
           : answer(api.PUT("/api/v1/sites/{site}/rules/{id}", { ...path(id), body })),
+      onSuccess: (kept) =>
+        // Its screen may be shown before the list has been fetched anew.
+        queries.setQueryData(
+          ["plan", site, "rules"],
+          (all: RulesNow | undefined) =>
+            all && {
+              ...all,
+              rules: all.rules.some((r) => r.id === kept.id)
+                ? all.rules.map((r) => (r.id === kept.id ? kept : r))
+                : [...all.rules, kept],
+            },
+        ),
       onSettled,
     }),
     arm: useMutation({
@@ -125,7 +175,6 @@ export function useRuleDeeds(site: string) {
             params: { path: { site, id }, query: { version } },
           }),
         ),
-      onSettled,
     }),
     exclude: useMutation({
       mutationFn: ({ id, post, excluded }: { id: number; post: number; excluded: boolean }) =>

@@ -1,25 +1,18 @@
 import { useState } from "react";
-import type { RuleBody } from "./rules";
+import { useFormOf } from "../../ui/useFormOf";
+import { ruleSchema, type RuleBody } from "./rules";
 
 /**
  * A rule in the making, beside what is kept of it. When what is kept has moved on, it is taken over, unless that
  * would lose what was written here: then movedOn says so.
  */
 export function useRuleForm(saved: RuleBody) {
-  const [base, setBase] = useState(saved);
-  const [body, setBody] = useState(saved);
-  const changed = JSON.stringify(body) !== JSON.stringify(base);
-  const newer = (saved.version ?? 0) > (base.version ?? 0);
+  const form = useFormOf(ruleSchema, saved);
+  const [version, setVersion] = useState(saved.version ?? 0);
+  const newer = (saved.version ?? 0) > version;
   function take(kept: RuleBody) {
-    setBase(kept);
-    setBody(kept);
+    setVersion(kept.version ?? 0);
+    form.take(kept);
   }
-  if (newer && !changed) take(saved);
-  return {
-    body,
-    changed,
-    movedOn: newer && changed,
-    take,
-    set: (change: Partial<RuleBody>) => setBody({ ...body, ...change }),
-  };
+  return { ...form, take, newer };
 }

@@ -53,7 +53,7 @@ export function ResetScreen() {
     onSuccess: () =>
       void navigate("/sign-in", {
         replace: true,
-        state: { said: "Your new password stands. Sign in with it." },
+        state: { said: "Password changed. Sign in with the new one." },
       }),
   });
   const refusal = reset.error instanceof Refusal ? reset.error : undefined;

@@ -46,7 +46,7 @@ export function SignIn() {
       </Button>
       <p className="text-sm">
         <Link to="/forgotten" className="underline underline-offset-2">
-          Have a new password sent to you
+          Forgot your password?
         </Link>
       </p>
     </Front>

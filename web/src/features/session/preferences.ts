@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
 import { setTwelveHours } from "../../ui/civil";
+import { setWeekStart } from "../../ui/siteClock";
 import { applyTheme } from "../../ui/theme";
 
 export type Preferences = Schemas["Preferences"];
@@ -14,8 +15,9 @@ export const usualPreferences: Preferences = {
 };
 
 /** Has the screens be as one likes them. */
-export function applyPreferences({ clock, density, theme }: Preferences) {
+export function applyPreferences({ clock, density, theme, weekStart }: Preferences) {
   setTwelveHours(clock === "12");
+  setWeekStart(weekStart);
   document.documentElement.dataset.density = density;
   applyTheme(theme);
 }

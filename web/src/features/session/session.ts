@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
+import { setServerNow } from "../../ui/siteClock";
 import { applyPreferences, usualPreferences, type Preferences } from "./preferences";
 
 export type Me = Schemas["Me"];
@@ -9,6 +10,7 @@ export function useSession() {
     queryKey: ["session"],
     queryFn: async () => {
       const me = await answer(api.GET("/api/v1/session"));
+      setServerNow(me.now);
       applyPreferences(me.preferences);
       return me;
     },
@@ -21,6 +23,7 @@ export function useSignIn() {
   return useMutation({
     mutationFn: (body: { email: string; password: string }) => answer(api.POST("/api/v1/session", { body })),
     onSuccess: (me) => {
+      setServerNow(me.now);
       applyPreferences(me.preferences);
       queries.setQueryData(["session"], me);
     },

@@ -1,12 +1,15 @@
 import { ExternalLink } from "lucide-react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { z } from "zod";
 import { answer, api, Refusal, type Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { NumberField } from "../../ui/NumberField";
+import { NumberField, OptionalNumberField } from "../../ui/NumberField";
+import { timeOfDay, whole } from "../../ui/schema";
 import { TimeField } from "../../ui/TimeField";
 import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
+import { Unsaved } from "../../ui/Unsaved";
+import { useFormOf } from "../../ui/useFormOf";
 import { useRules } from "../rules/rules";
 
 type Channel = Schemas["Channel"];
@@ -20,11 +23,18 @@ export function Channels({ site }: { site: string }) {
   return rules.data.channels.map((c) => <ChannelForm key={`${c.id}-${c.version}`} site={site} saved={c} />);
 }
 
+const channelSchema = z.looseObject({
+  apart: whole,
+  aDay: whole,
+  quietFrom: timeOfDay,
+  quietTo: timeOfDay,
+}) as unknown as z.ZodType<Channel, Channel>;
+
 function ChannelForm({ site, saved }: { site: string; saved: Channel }) {
-  const [channel, setChannel] = useState(saved);
+  const form = useFormOf(channelSchema, saved);
+  const { values: channel, set, changed } = form;
   const queries = useQueryClient();
   const say = useSay();
-  const set = (change: Partial<Channel>) => setChannel({ ...channel, ...change });
   const save = useMutation({
     mutationFn: ({ id, apart, aDay, quietFrom, quietTo, zone, version }: Channel) =>
       answer(
@@ -36,9 +46,9 @@ function ChannelForm({ site, saved }: { site: string; saved: Channel }) {
     onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
   });
   const refusal = save.error instanceof Refusal ? save.error : undefined;
-  const changed = JSON.stringify(channel) !== JSON.stringify(saved);
   return (
     <div className="space-y-2">
+      <Unsaved when={changed} what={saved.name} />
       <p className="text-sm">
         <span className="font-semibold">{saved.name}</span>{" "}
         <a
@@ -55,7 +65,7 @@ function ChannelForm({ site, saved }: { site: string; saved: Channel }) {
         </span>
       </p>
       {save.error && <Warning>{save.error.message}</Warning>}
-      <div className="flex flex-wrap items-end gap-4">
+      <div className="flex flex-wrap items-start gap-4">
         <div className="w-44">
           <NumberField
             label="Minutes between messages"
@@ -65,11 +75,12 @@ function ChannelForm({ site, saved }: { site: string; saved: Channel }) {
           />
         </div>
         <div className="w-44">
-          <NumberField
-            label="Messages a day (0: any)"
-            value={channel.aDay}
+          <OptionalNumberField
+            label="Most messages a day"
+            placeholder="any"
+            value={channel.aDay || undefined}
             error={refusal?.field("aDay")}
-            onChange={(aDay) => set({ aDay })}
+            onChange={(aDay) => set({ aDay: aDay ?? 0 })}
           />
         </div>
         <TimeField
@@ -85,11 +96,14 @@ function ChannelForm({ site, saved }: { site: string; saved: Channel }) {
           onChange={(quietTo) => set({ quietTo })}
         />
         <Button
+          className="mt-6"
           disabled={!changed || save.isPending}
           onClick={() =>
-            save.mutateAsync(channel).then(
-              () => say.done(`${saved.name} is saved.`),
-              () => undefined,
+            form.submit((passed) =>
+              save.mutateAsync(passed).then(
+                () => say.done(`${saved.name} saved.`),
+                () => undefined,
+              ),
             )
           }
         >

@@ -7,12 +7,14 @@ import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Field } from "../../ui/Field";
 import { Trouble, Warning } from "../../ui/Trouble";
+import { Unsaved } from "../../ui/Unsaved";
+import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
 import { useAlmanac } from "../almanac/almanac";
 import { useNow } from "../almanac/now";
 import { useTell } from "../logbook/useTell";
-import { NumberField } from "../../ui/NumberField";
-import { catchUps, orders, useSaveSettings, useSettings, type Settings } from "./settings";
+import { NumberField, OptionalNumberField } from "../../ui/NumberField";
+import { catchUps, orders, settingsSchema, useSaveSettings, useSettings, type Settings } from "./settings";
 import { Part } from "../../ui/Part";
 import { Tick } from "../../ui/Tick";
 import { Channels } from "./Channels";
@@ -29,14 +31,13 @@ export default function SettingsScreen() {
 }
 
 function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
-  const [settings, setSettings] = useState(saved);
+  const form = useFormOf(settingsSchema, saved);
+  const { values: settings, set, changed } = form;
   const save = useSaveSettings(site);
   const tell = useTell(site);
   const now = useNow(useAlmanac(site).data?.now);
   const [moving, setMoving] = useState(false);
   const refusal = save.error instanceof Refusal ? save.error : undefined;
-  const changed = JSON.stringify(settings) !== JSON.stringify(saved);
-  const set = (change: Partial<Settings>) => setSettings({ ...settings, ...change });
 
   function store(next: Settings, done: string) {
     // By promise: the form is made anew for the version that was saved. What went wrong shows in it.
@@ -49,14 +50,17 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
   return (
     <main className="mx-auto w-full max-w-4xl px-5 pt-4 pb-10">
       <div className="mb-4 flex items-center gap-3">
+        <Unsaved when={changed} what="the settings" />
         <h1 className="font-title text-2xl">Settings</h1>
         <div className="ml-auto flex gap-2">
-          {changed && <Button onClick={() => setSettings(saved)}>Discard changes</Button>}
+          {changed && <Button onClick={() => form.take(saved)}>Discard changes</Button>}
           <Button
             look="main"
             disabled={!changed || save.isPending}
             onClick={() =>
-              settings.zone !== saved.zone ? setMoving(true) : store(settings, "The settings are saved.")
+              form.submit((passed) =>
+                passed.zone !== saved.zone ? setMoving(true) : store(passed, "Settings saved."),
+              )
             }
           >
             Save settings
@@ -102,7 +106,7 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
       )}
       <Part
         title="Pause"
-        hint="While a site is paused nothing comes out. What is overdue when it goes on is dealt with as chosen below."
+        hint="While the site is paused nothing comes out. When you resume it, overdue posts are handled as chosen below."
       >
         <Button
           icon={saved.paused ? <CirclePlay size={14} /> : <CirclePause size={14} />}
@@ -110,18 +114,22 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
           onClick={() =>
             store(
               { ...saved, paused: !saved.paused },
-              saved.paused ? "The site goes on." : "The site is paused.",
+              saved.paused ? "The site is running again." : "The site is paused.",
             )
           }
         >
-          {saved.paused ? "Let the site go on" : "Pause the site"}
+          {saved.paused ? "Resume the site" : "Pause the site"}
         </Button>
       </Part>
       <Part
         title="Overdue posts"
         hint="What happens to a post whose time passed while nothing could publish it."
       >
-        <CatchUp settings={settings} set={set} error={refusal?.field("catchUpMinutes")} />
+        <CatchUp
+          settings={settings}
+          set={set}
+          error={form.problem("catchUpMinutes") ?? refusal?.field("catchUpMinutes")}
+        />
       </Part>
       <Part title="Shelf">
         <div className="w-64">
@@ -136,10 +144,14 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
         </div>
       </Part>
       <Part
-        title="Caps"
-        hint="Limits on what a placement proposes; 0 is none. Times set by hand may pass them."
+        title="Limits"
+        hint="Limits on what is proposed for the shelf. Times you set by hand may go past them."
       >
-        <Caps settings={settings} set={set} error={(name) => refusal?.field(`caps.${name}`)} />
+        <Caps
+          settings={settings}
+          set={set}
+          error={(name) => form.problem(`caps.${name}`) ?? refusal?.field(`caps.${name}`)}
+        />
       </Part>
       <Part
         title="Ready for the day"
@@ -216,7 +228,7 @@ function CatchUp({ settings, set, error }: PartProps & { error: string | undefin
       {settings.catchUp === "at once if fresh" && (
         <div className="mt-2 w-64 pl-8">
           <NumberField
-            label="Fresh for so many minutes"
+            label="Publish late by up to, in minutes"
             value={settings.catchUpMinutes}
             error={error}
             onChange={(catchUpMinutes) => set({ catchUpMinutes })}
@@ -238,12 +250,13 @@ function Caps({ settings, set, error }: PartProps & { error: (name: string) => s
   return (
     <div className="grid max-w-lg grid-cols-2 gap-3">
       {(Object.keys(capNames) as (keyof typeof capNames)[]).map((name) => (
-        <NumberField
+        <OptionalNumberField
           key={name}
           label={capNames[name]}
-          value={settings.caps[name] ?? 0}
+          placeholder="any"
+          value={settings.caps[name] || undefined}
           error={error(name)}
-          onChange={(value) => set({ caps: { ...settings.caps, [name]: value } })}
+          onChange={(value) => set({ caps: { ...settings.caps, [name]: value ?? 0 } })}
         />
       ))}
     </div>

@@ -1,7 +1,20 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
+import { whole } from "../../ui/schema";
 
 export type Settings = Schemas["Settings"];
+
+/** What of the settings is typed. */
+export const settingsSchema = z.looseObject({
+  catchUpMinutes: whole,
+  caps: z.looseObject({
+    day: whole.optional(),
+    authorDay: whole.optional(),
+    authorWeek: whole.optional(),
+    categoryDays: whole.optional(),
+  }),
+}) as unknown as z.ZodType<Settings, Settings>;
 
 export function useSettings(site: string) {
   return useQuery({

@@ -19,7 +19,7 @@ export default function KeySheet({ onClose }: { onClose: () => void }) {
         <>
           <span className="mr-auto self-center">
             <Tick
-              label="Single keys do something"
+              label="Single-key shortcuts"
               on={on}
               onChange={(next) => {
                 setKeysOn(next);

@@ -21,6 +21,7 @@ export function Keys({ site }: { site: string }) {
     let first = "";
     let forget: number | undefined;
     function onKey(e: KeyboardEvent) {
+      if (e.defaultPrevented) return; // the text has keys of its own
       if ((e.ctrlKey || e.metaKey) && !e.altKey && e.key.length === 1) {
         // Within a field, Ctrl Z is the field's own; behind a sheet nothing is to change unseen.
         if (e.key.toLowerCase() !== "k" && (writes(e.target) || document.querySelector('[role="dialog"]')))
@@ -34,7 +35,7 @@ export function Keys({ site }: { site: string }) {
         command.run();
         return;
       }
-      if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented || !keysOn() || writes(e.target)) return;
+      if (e.ctrlKey || e.metaKey || e.altKey || !keysOn() || writes(e.target)) return;
       if (e.key.length !== 1 || document.querySelector('[role="dialog"]')) return;
       window.clearTimeout(forget);
       const all = commandsNow();

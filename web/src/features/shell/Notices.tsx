@@ -29,7 +29,7 @@ export function Notices({ site, zone }: { site: string; zone: string }) {
       )}
       {held.length > 0 && (
         <Notice look="bg-madder-wash text-madder" icon={<CirclePause size={16} aria-hidden />}>
-          {held.length === 1 ? "A rule holds and asks: " : "Rules hold and ask: "}
+          {held.length === 1 ? "A rule needs your decision: " : "Rules need your decision: "}
           {held.map((r) => (
             <Link key={r.id} to={`/${site}/rules/${r.id}`} className="underline underline-offset-2">
               {r.name}
@@ -52,7 +52,7 @@ function ZoneNotice({ zone }: { zone: string }) {
     <Notice look="bg-open text-ink" icon={<Globe size={16} aria-hidden />}>
       All times here are {zoneCity(zone)} time, the site’s. Your browser is on {zoneCity(here)} time.
       <IconButton
-        label="Understood"
+        label="Close"
         className="ml-2"
         onClick={() => {
           localStorage.setItem(key, "yes");

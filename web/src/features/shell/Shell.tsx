@@ -6,10 +6,12 @@ import { useLive } from "../../api/live";
 import { Boundary } from "../../ui/Boundary";
 import { useCommands } from "../../ui/commands";
 import { applyTheme, type Theme } from "../../ui/theme";
-import { Trouble } from "../../ui/Trouble";
+import { setSiteZone } from "../../ui/siteClock";
+import { UnsavedGuard } from "../../ui/Unsaved";
 import { useSavePreferences } from "../session/preferences";
 import { useSignOut, type Me } from "../session/session";
 import { Keys } from "./Keys";
+import { NotFound } from "./NotFound";
 import { NewDraft } from "./NewDraft";
 import { Notices } from "./Notices";
 import { SiteTime } from "./SiteTime";
@@ -24,12 +26,13 @@ export function Shell({ me }: { me: Me }) {
   useEffect(() => {
     if (mine) localStorage.setItem(lastSite, mine.slug);
   }, [mine]);
-  if (!mine) return <Trouble error={new Error("There is no blog of yours at this address.")} />;
+  if (!mine) return <NotFound me={me} />;
   return <SiteFrame me={me} site={mine} />;
 }
 
 function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
   const { pathname } = useLocation();
+  setSiteZone(site.zone); // before anything below asks what day it is
   useLive(site.slug);
   useScreenCommands(me, site.slug);
   return (
@@ -64,6 +67,7 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
         <Outlet key={me.preferences.clock} />
       </Boundary>
       <Keys site={site.slug} />
+      <UnsavedGuard />
     </div>
   );
 }

@@ -1,10 +1,15 @@
-import { useState, type FormEvent } from "react";
+import type { FormEvent } from "react";
+import { z } from "zod";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { TextField } from "../../ui/Field";
+import { DateField } from "../../ui/DateField";
+import { dateIfAny } from "../../ui/schema";
 import { useSay } from "../../ui/toast";
+import { useFormOf } from "../../ui/useFormOf";
 import { useTell } from "../logbook/useTell";
-import { useBounds, type Post } from "./almanac";
+import { useBounds, type Post } from "./post";
+
+const schema = z.object({ notBefore: dateIfAny, deadline: dateIfAny });
 
 type Props = {
   site: string;
@@ -19,13 +24,18 @@ export function BoundsForm({ site, post, before, onDone }: Props) {
   const bounds = useBounds(site);
   const say = useSay();
   const tell = useTell(site);
-  const [notBefore, setNotBefore] = useState(post.notBefore?.date ?? "");
-  const [deadline, setDeadline] = useState(post.deadline?.date ?? "");
+  const form = useFormOf(schema, {
+    notBefore: post.notBefore?.date ?? "",
+    deadline: post.deadline?.date ?? "",
+  });
   const wrong = bounds.error instanceof Refusal ? bounds.error : undefined;
-  const changed = notBefore !== (post.notBefore?.date ?? "") || deadline !== (post.deadline?.date ?? "");
 
   function submit(event: FormEvent) {
     event.preventDefault();
+    form.submit(store);
+  }
+
+  function store({ notBefore, deadline }: z.infer<typeof schema>) {
     // By promise: the form is made anew for the post's next version, which may be here first.
     (before?.() ?? Promise.resolve(post.version))
       .then((version) =>
@@ -38,7 +48,7 @@ export function BoundsForm({ site, post, before, onDone }: Props) {
       )
       .then((saved) => {
         onDone?.(saved);
-        tell("The bounds are set; the proposal follows them.");
+        tell("Dates saved. The proposed slot follows them.");
       })
       .catch((error: unknown) => {
         if (!(error instanceof Refusal) || !error.problem.errors?.length) say.trouble(error);
@@ -47,24 +57,27 @@ export function BoundsForm({ site, post, before, onDone }: Props) {
 
   return (
     <form onSubmit={submit} className={onDone ? "" : "border-t border-line pt-3"}>
-      <div className="grid grid-cols-2 gap-2">
-        <TextField
+      <div className="space-y-2">
+        <DateField
           label="Not before"
-          type="date"
-          value={notBefore}
-          onChange={(e) => setNotBefore(e.target.value)}
+          optional
+          placeholder="any"
+          value={form.values.notBefore ?? ""}
+          error={form.problem("notBefore") ?? wrong?.field("notBefore")}
+          onChange={(notBefore) => form.set({ notBefore })}
         />
-        <TextField
+        <DateField
           label="Deadline"
-          type="date"
-          value={deadline}
-          error={wrong?.field("deadline")}
-          onChange={(e) => setDeadline(e.target.value)}
+          optional
+          placeholder="none"
+          value={form.values.deadline ?? ""}
+          error={form.problem("deadline") ?? wrong?.field("deadline")}
+          onChange={(deadline) => form.set({ deadline })}
         />
       </div>
-      {changed && (
+      {form.changed && (
         <Button type="submit" className="mt-2" disabled={bounds.isPending}>
-          Set bounds
+          Save dates
         </Button>
       )}
     </form>

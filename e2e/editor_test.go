@@ -1,0 +1,164 @@
+package e2e
+
+import (
+	"fmt"
+	"net/http"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/store"
+)
+
+// drafts counts the drafts of the demo blog.
+func (a *app) drafts() (n int) {
+	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &n, `select count(*) from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'draft'`))
+	return n
+}
+
+// A post is put on the shelf, taken back by Undo, and written on; it is moved elsewhere
+// meanwhile. None of that is somebody else's text.
+func TestAnOpenPostHearsWhatHappensToIt(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.click("New draft")
+	a.fill("Title", "Frost on the lower meadow")
+	a.fill("Text, in Markdown", "Cold.")
+	a.reads("Saved")
+	a.click("Put on the shelf")
+	a.sees("See its proposed slot")
+	a.click("Undo")
+	a.sees("Undone.")
+	a.do(gone(`//*[.="See its proposed slot"]`))
+	a.fill("Text, in Markdown", " And clear.")
+	body := func(want string) func() bool {
+		return func() bool {
+			var body string
+			require.NoError(t, a.store.DB().GetContext(t.Context(), &body, `select body from posts where title = 'Frost on the lower meadow'`))
+			return body == want
+		}
+	}
+	a.until(body("Cold. And clear."))
+	a.do(gone(`//*[contains(., "Somebody else saved this post")]`))
+
+	// Given a time elsewhere, it shows that here, and is written on.
+	p := a.planned("Frost on the lower meadow")
+	_, err := a.store.DB().ExecContext(t.Context(), `
+		update posts set status = 'scheduled', pinned = true, due_at = $2, slug = 'frost', version = version + 1 where id = $1`, p.ID, a.clock.Now().Add(48*time.Hour))
+	require.NoError(t, err)
+	a.sees("Comes out ")
+	a.fill("Text, in Markdown", " Again.")
+	a.until(body("Cold. And clear. Again."))
+	a.do(gone(`//*[contains(., "Somebody else saved this post")]`))
+}
+
+// From the editor a draft goes into its next slot in one step, is held and let go, and a
+// page gets a time; an unreadable date saves nothing.
+func TestADraftIsScheduledFromTheEditor(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	before := a.drafts()
+	a.click("New draft")
+	a.sees("It is kept once you write something.")
+	a.click("Almanac")
+	a.sees("Schedule 18 drafts…")
+	assert.Equal(t, before, a.drafts(), "an empty draft is not kept")
+
+	a.click("New draft")
+	a.fill("Title", "Frost on the lower meadow")
+	a.fill("Text, in Markdown", "Cold.")
+	a.press(`//button[starts-with(normalize-space(.), "Put in the next slot (Tue 24 Nov")]`)
+	a.sees("Scheduled for Tue 24 Nov")
+	p := a.planned("Frost on the lower meadow")
+	assert.Equal(t, store.Scheduled, p.Status)
+	assert.NotNil(t, p.SlotOpening, "it sits in a slot")
+	a.click("Hold")
+	a.sees("It will not come out unless you release it.")
+	assert.True(t, a.planned(p.Title).Held)
+	a.click("Release")
+	a.sees("It comes out at its time.")
+	assert.False(t, a.planned(p.Title).Held)
+
+	a.click("New draft")
+	a.sees("It is kept once you write something.")
+	a.fill("Title", "How to find us")
+	a.fill("Text, in Markdown", "Up the hill.")
+	a.reads("Saved")
+	a.press(`//button[contains(., "Author and kind")]`)
+	a.press(`//button[starts-with(@aria-label, "Kind: ")]`)
+	a.press(`//*[@role="option"][starts-with(normalize-space(.), "Page")]`)
+	a.do(gone(`//button[starts-with(normalize-space(.), "Put in the next slot")]`))
+	a.click("At a time…")
+	a.refill("Date", "30 Feb")
+	a.click("Schedule")
+	a.sees("Write a date, such as 4 Dec.")
+	assert.Equal(t, store.Draft, a.planned("How to find us").Status)
+	a.refill("Date", "4 Dec")
+	a.refill("Time in Halifax", "940")
+	a.click("Schedule")
+	a.sees("Scheduled for Fri 4 Dec, 09:40.")
+	assert.Equal(t, "2026-12-04 09:40", a.local(a.planned("How to find us")))
+}
+
+// Ctrl I makes italics and does not select the text; a link leads to a post of the blog.
+func TestTheTextIsMarkedUpByKeysAndToolbar(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.click("New draft")
+	a.fill("Title", "Marked up")
+	a.fill("Text, in Markdown", "A clear night")
+	a.chord("i", input.ModifierCtrl)
+	a.do(chromedp.KeyEvent("!"))
+	a.sees("A clear *night!*")
+	a.do(chromedp.KeyEvent(kb.End))
+	a.chord("k", input.ModifierCtrl)
+	a.fill("A post or page of this blog, or a web address", "moon illusion")
+	a.press(`//*[@role="option"][contains(., "The Moon illusion, measured")]`)
+	a.click("Add link")
+	a.sees("[The Moon illusion, measured](/blog/quillmoor/the-moon-illusion-measured)")
+	a.reads("Saved")
+}
+
+// A rule is deleted once one has seen what it does, and brought back; changes that are not
+// saved are not lost by a click elsewhere.
+func TestARuleIsDeletedAndBroughtBack(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.click("Rules")
+	const rule = "Workbench on Lantern"
+	a.press(fmt.Sprintf(`//a[text()=%q]`, rule))
+	a.sees("Coming outings")
+	a.refill("Name", "Workbench, changed")
+	a.click("Posts")
+	a.sees("are not saved yet.")
+	a.click("Keep editing")
+	a.click("Save rule")
+	a.sees("Rule saved.")
+	a.click("Undo")
+	a.sees("Undone.")
+	a.do(shown(fmt.Sprintf(`//h1[text()=%q]`, rule)))
+
+	a.click("Delete…")
+	a.sees("It is on. Its next turn would be ")
+	a.press(fmt.Sprintf(`//*[@role="dialog"]//button[.="Delete “%s”"]`, rule))
+	a.sees("deleted.")
+	a.do(gone(`//*[contains(., "There is no such rule")]`), gone(fmt.Sprintf(`//a[text()=%q]`, rule)))
+	a.undoesLatest()
+	a.do(shown(fmt.Sprintf(`//a[text()=%q]`, rule)))
+	a.open("/quillmoor/rules/999999")
+	a.sees("There is no such rule.")
+	a.open("/quillmoor/nowhere/at/all")
+	a.click("Find a post")
+	a.sees("All posts")
+	code, _ := a.status("/blog/quillmoor/")
+	assert.Equal(t, http.StatusOK, code)
+}
