@@ -15,6 +15,7 @@ import (
 	"dapper.example/internal/channel"
 	"dapper.example/internal/demo"
 	"dapper.example/internal/standin"
+	"dapper.example/internal/store"
 )
 
 type migrateCmd struct {
@@ -63,11 +64,7 @@ func (c demoCmd) Run(ctx context.Context, log *slog.Logger) error {
 	case err != nil:
 		return err
 	case c.Wall != "":
-		shared, err := demo.Wall(ctx, s.Queries, now)
-		if err != nil {
-			return err
-		}
-		if err := standin.Seed(c.Wall, shared); err != nil {
+		if err := c.putOnTheWall(ctx, s, now); err != nil {
 			return fmt.Errorf("putting the demo's messages on the wall: %w", err)
 		}
 	}
@@ -81,6 +78,19 @@ func (c demoCmd) Run(ctx context.Context, log *slog.Logger) error {
 		}
 	}
 	return nil
+}
+
+// putOnTheWall has the simulated network show what the demo blog has shared so far.
+func (c demoCmd) putOnTheWall(ctx context.Context, s *store.Store, now time.Time) error {
+	shared, token, err := demo.Shared(ctx, s.Queries, now)
+	if err != nil {
+		return err
+	}
+	var messages []standin.Message
+	for _, o := range shared {
+		messages = append(messages, standin.Message{Key: fmt.Sprintf("past-%d", o.ID), From: token, Text: o.Text, At: o.At.UTC()})
+	}
+	return standin.Seed(c.Wall, messages)
 }
 
 type openapiCmd struct{}

@@ -246,7 +246,7 @@ func TestRulesThatAreRefused(t *testing.T) {
 		{func(b *api.RuleBody) { b.Condition.N = 0 }, "condition.n", "1 to"},
 		{func(b *api.RuleBody) {
 			b.Condition = condition.Node{Group: condition.AllOf, Parts: []condition.Node{{Test: "colour"}}}
-		}, "condition.parts[0].test", "no test"},
+		}, "condition.parts[0].test", "no condition"},
 		{func(b *api.RuleBody) { b.Cadence.N = 0 }, "cadence.n", "1 to 1000"},
 		{func(b *api.RuleBody) { b.Cadence = api.Cadence{By: "every", N: 1} }, "cadence.unit", "minutes, hours, days or weeks"},
 		{func(b *api.RuleBody) { b.Wordings = nil }, "wordings", "1 to 50 wordings"},

@@ -15,7 +15,6 @@ import (
 	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/core/upkeep"
-	"dapper.example/internal/standin"
 	"dapper.example/internal/store"
 )
 
@@ -23,21 +22,15 @@ import (
 // told otherwise.
 const LanternAddress = "http://127.0.0.1:8081/lantern"
 
-// Wall is what the demo blog's channel has shared so far, as the network has it.
-func Wall(ctx context.Context, q store.Queries, now time.Time) ([]standin.Message, error) {
+// Shared lists what the demo blog's channel has shared so far, the oldest first, and the
+// token that the network knows it by.
+func Shared(ctx context.Context, q store.Queries, now time.Time) (outings []store.Outing, token string, err error) {
 	site, err := q.SiteBySlug(ctx, SiteSlug)
 	if err != nil {
-		return nil, err
+		return nil, "", err
 	}
-	outings, err := q.OutingsBetween(ctx, site.ID, now.AddDate(-1, 0, 0), now)
-	if err != nil {
-		return nil, err
-	}
-	var messages []standin.Message
-	for _, o := range outings {
-		messages = append(messages, standin.Message{Key: fmt.Sprintf("past-%d", o.ID), From: lanternToken, Text: o.Text, At: o.At.UTC()})
-	}
-	return messages, nil
+	outings, err = q.OutingsBetween(ctx, site.ID, now.AddDate(-1, 0, 0), now)
+	return outings, lanternToken, err
 }
 
 // lanternToken is what the demo's channel signs in with.

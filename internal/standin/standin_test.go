@@ -128,3 +128,20 @@ func TestWhatFitsIsTaken(t *testing.T) {
 	})
 	require.NotZero(t, n)
 }
+
+// A wall that is begun with messages shows them as if they had been handed in, and takes
+// further ones after them.
+func TestAWallBeginsWithMessages(t *testing.T) {
+	dir := t.TempDir()
+	first := standin.Message{Key: "a", From: "token", Text: "Clear tonight.", At: time.Date(2026, 11, 20, 12, 0, 0, 0, time.UTC)}
+	require.NoError(t, standin.Seed(dir, []standin.Message{{Key: "old", From: "token", Text: "Gone."}}))
+	require.NoError(t, standin.Seed(dir, []standin.Message{first}), "it begins anew")
+	lantern, err := standin.NewLantern(dir, clockwork.NewRealClock())
+	require.NoError(t, err)
+	defer lantern.Close()
+	on := lantern.Messages()
+	require.Len(t, on, 1)
+	assert.NotEmpty(t, on[0].ID)
+	first.ID = on[0].ID
+	assert.Equal(t, first, on[0])
+}

@@ -30,7 +30,7 @@ func TestMigrationsGoDownAndUp(t *testing.T) {
 	assert.ErrorContains(t, s.Current(t.Context()), "dapper migrate")
 	n, err := s.Migrate(t.Context())
 	require.NoError(t, err)
-	assert.Equal(t, 12, n)
+	assert.Equal(t, 13, n)
 	require.NoError(t, s.Current(t.Context()))
 	pgtest.NewWorld(t, s, "dome")
 }
