@@ -80,7 +80,7 @@ func TestTheFrontIsOpenToEverybody(t *testing.T) {
 	a.auditAt("/reset#made-up", "password")
 	a.auditAt("/join#made-up", "invitation")
 	a.signIn()
-	a.auditAt("/nowhere", "There is no blog of yours")
+	a.auditAt("/nowhere", "You have no blog named")
 }
 
 func TestTheAlmanacIsOpenToEverybody(t *testing.T) {
@@ -122,7 +122,7 @@ func TestTheAlmanacIsOpenToEverybody(t *testing.T) {
 	a.do(focused(`[data-tape] [data-post]`), chromedp.KeyEvent("x"))
 	a.sees("1 chosen")
 	a.press(`//button[@aria-label="Filter and lenses"]`)
-	a.sees("Keep what is shown now as")
+	a.sees("Save this view as")
 	a.audit("chosen, filter and lenses")
 	a.do(chromedp.KeyEvent(kb.Escape))
 	a.click("Month")

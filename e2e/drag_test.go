@@ -272,7 +272,7 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 
 	// And from the shelf onto a day.
 	from = a.middle(`[data-shelf-row="2"] [data-post]`)
-	day := second.AddDate(0, 0, 7).Format(time.DateOnly)
+	day := second.AddDate(0, 0, 5).Format(time.DateOnly)
 	to = a.minuteOn(day, 1300)
 	a.hold(from, to)
 	a.drop(to)

@@ -162,3 +162,30 @@ func TestARuleIsDeletedAndBroughtBack(t *testing.T) {
 	code, _ := a.status("/blog/quillmoor/")
 	assert.Equal(t, http.StatusOK, code)
 }
+
+// Each screen has a title of its own, and keys begin at its heading; the first Tab leads past
+// the head.
+func TestKeysBeginAtTheHeading(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	for _, screen := range []string{"Posts", "Rhythm", "Rules", "Forecast", "Logbook", "Settings", "Almanac"} {
+		a.press(fmt.Sprintf(`//nav[@aria-label="Screens"]//a[normalize-space(.)=%q]`, screen))
+		a.until(func() bool {
+			var title, on string
+			a.do(chromedp.Title(&title), chromedp.Evaluate(`document.activeElement.tagName`, &on))
+			return title == screen+" · Notes from the Dome" && on == "H1"
+		})
+	}
+	a.open("/quillmoor/settings")
+	a.sees("Save settings")
+	var first string
+	a.do(chromedp.Evaluate(`document.querySelector("a[href], button, input").textContent`, &first))
+	assert.Equal(t, "Skip to the content", first)
+	a.do(focused(`//button[.="Skip to the content"]`), chromedp.KeyEvent(kb.Enter))
+	a.until(func() bool {
+		var on string
+		a.do(chromedp.Evaluate(`document.activeElement.tagName`, &on))
+		return on == "MAIN"
+	})
+}

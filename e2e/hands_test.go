@@ -67,7 +67,7 @@ func TestTheOverdueDesk(t *testing.T) {
 	a.signIn()
 	a.click("Settings")
 	a.click("Pause the site")
-	a.sees("The site is paused: nothing comes out until it goes on.")
+	a.sees("The site is paused: nothing comes out until you resume it.")
 	a.do(gone(`//*[contains(@class, "toasts")]//button[.="Undo"]`)) // a pause is ended, not undone
 	const title = "Clear tonight: the dome opens at eight"
 	a.clock.Advance(20 * time.Minute)
@@ -122,9 +122,9 @@ func TestFieldsLensesAndPreferences(t *testing.T) {
 
 	a.open("/quillmoor?view=month&author=Pell+Hanrahan")
 	a.press(`//button[@aria-label="Filter: Pell Hanrahan"]`)
-	a.fill("Keep what is shown now as", "Pell’s month")
-	a.click("Keep")
-	a.sees("The lens “Pell’s month” is kept.")
+	a.fill("Save this view as", "Pell’s month")
+	a.click("Save")
+	a.sees("Lens “Pell’s month” saved.")
 	a.open("/quillmoor")
 	a.press(`//button[@aria-label="Filter and lenses"]`)
 	a.click("Pell’s month")

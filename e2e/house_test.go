@@ -107,7 +107,7 @@ func TestAForgottenPassword(t *testing.T) {
 	link := a.letter(email)
 	a.do(chromedp.Navigate(link))
 	a.fill("New password", "a heron stood in the ford")
-	a.click("Take this password")
+	a.click("Set password")
 	a.sees("Password changed.")
 	a.fill("E-mail", email)
 	a.fill("Password", demo.Password)

@@ -241,7 +241,7 @@ func TestSettingsAndBoundsShapeTheProposal(t *testing.T) {
 
 	a.click("Settings")
 	a.click("Pause the site")
-	a.sees("The site is paused: nothing comes out until it goes on.")
+	a.sees("The site is paused: nothing comes out until you resume it.")
 	due := a.due("Clear tonight: the dome opens at eight")
 	a.moveTo(due.Add(30 * time.Minute))
 	code, _ := a.status("/blog/quillmoor/clear-tonight-the-dome-opens-at-eight")

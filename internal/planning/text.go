@@ -258,7 +258,7 @@ func (d Desk) apply(ctx context.Context, tx *store.Tx, post *store.Post, text Te
 	}
 	if text.Author != nil {
 		if _, err := tx.Member(ctx, d.Site.ID, *text.Author); errors.Is(err, store.ErrNotFound) {
-			return invalid("authorId", "Nobody of this site is that. Choose one of its people.")
+			return invalid("authorId", "That person is not on this blog. Choose one of its people.")
 		} else if err != nil {
 			return err
 		}

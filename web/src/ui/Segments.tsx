@@ -8,18 +8,14 @@ type Props<T extends string> = {
 /** A few ways to look at the same thing, of which one is taken. */
 export function Segments<T extends string>({ label, value, options, onChange }: Props<T>) {
   return (
-    <div
-      role="group"
-      aria-label={label}
-      className="inline-flex overflow-hidden rounded-md border border-strong"
-    >
+    <div role="group" aria-label={label} className="inline-flex rounded-md border border-strong">
       {options.map((o) => (
         <button
           key={o.value}
           type="button"
           aria-pressed={o.value === value}
           onClick={() => onChange(o.value)}
-          className={`h-7.5 border-r border-line px-2 text-sm last:border-r-0 ${o.value === value ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
+          className={`h-7.5 border-r border-line px-2 text-sm first:rounded-l-[5px] last:rounded-r-[5px] last:border-r-0 focus-visible:z-10 ${o.value === value ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
         >
           {o.name}
         </button>

@@ -1,7 +1,7 @@
-import { Checkbox } from "@headlessui/react";
+import { Checkbox, Field, Label } from "@headlessui/react";
 import { Check } from "lucide-react";
 
-/** A labelled box to tick. */
+/** A labelled box to tick; its words tick it, too. */
 export function Tick({
   label,
   hideLabel = false,
@@ -14,7 +14,7 @@ export function Tick({
   onChange: (on: boolean) => void;
 }) {
   return (
-    <span className="flex items-center gap-1.5 text-sm">
+    <Field as="span" className="flex items-center gap-1.5 text-sm">
       <Checkbox
         aria-label={label}
         checked={on}
@@ -23,7 +23,7 @@ export function Tick({
       >
         {on && <Check size={12} className="text-ground" />}
       </Checkbox>
-      {!hideLabel && <span aria-hidden>{label}</span>}
-    </span>
+      {!hideLabel && <Label className="select-none">{label}</Label>}
+    </Field>
   );
 }

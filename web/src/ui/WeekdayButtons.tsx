@@ -24,11 +24,7 @@ function name(day: Weekday): string {
 export function WeekdayButtons({ chosen, error, onChange }: Props) {
   return (
     <div>
-      <div
-        role="group"
-        aria-label="Weekdays"
-        className="flex overflow-hidden rounded-md border border-strong"
-      >
+      <div role="group" aria-label="Weekdays" className="flex w-fit rounded-md border border-strong">
         {weekdays.map((day) => {
           const on = chosen.includes(day);
           return (
@@ -38,7 +34,7 @@ export function WeekdayButtons({ chosen, error, onChange }: Props) {
               aria-pressed={on}
               title={name(day)}
               onClick={() => onChange(weekdays.filter((d) => (d === day ? !on : chosen.includes(d))))}
-              className={`h-7.5 w-9 border-r border-line text-sm last:border-r-0 ${on ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
+              className={`h-7.5 w-9 border-r border-line text-sm first:rounded-l-[5px] last:rounded-r-[5px] last:border-r-0 focus-visible:z-10 ${on ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
             >
               {name(day).slice(0, 3)}
             </button>

@@ -15,20 +15,6 @@ export function dateParts(date: string) {
   };
 }
 
-/** "Wed 25 Nov" */
-export function shortDate(date: string): string {
-  const p = dateParts(date);
-  return `${p.weekday} ${p.day} ${p.month}`;
-}
-
-/** "Wed 25 Nov", and "25 Nov 2024" where the year is not this one. */
-export function dateWithYear(date: string): string {
-  const p = dateParts(date);
-  return date.startsWith(`${Temporal.Now.plainDateISO().year}-`)
-    ? `${p.weekday} ${p.day} ${p.month}`
-    : `${p.day} ${p.month} ${date.slice(0, 4)}`;
-}
-
 /** "Wednesday 25 November 2026" */
 export function longDate(date: string): string {
   return Temporal.PlainDate.from(date).toLocaleString("en-GB", {

@@ -9,6 +9,7 @@ import { DateField } from "./DateField";
 import { NumberField, OptionalNumberField } from "./NumberField";
 import { date, named, timeOfDay, whole } from "./schema";
 import { setServerNow, setSiteZone } from "./siteClock";
+import { Tick } from "./Tick";
 import { TimeField } from "./TimeField";
 import { useFormOf } from "./useFormOf";
 
@@ -216,5 +217,17 @@ describe("a button that can do nothing just now", () => {
     await userEvent.keyboard("{Enter}");
     await userEvent.click(screen.getByRole("button"));
     expect(act).not.toHaveBeenCalled();
+  });
+});
+
+describe("a tick", () => {
+  it("is ticked by its words, too", async () => {
+    function One() {
+      const [on, setOn] = useState(false);
+      return <Tick label="Every year" on={on} onChange={setOn} />;
+    }
+    render(<One />);
+    await userEvent.click(screen.getByText("Every year"));
+    expect(screen.getByRole("checkbox", { name: "Every year" }).getAttribute("aria-checked")).toBe("true");
   });
 });

@@ -54,6 +54,11 @@ export function shownMoment(at: string): string {
   return `${shownDate(there.toPlainDate().toString())}, ${clock(there.hour * 60 + there.minute)}`;
 }
 
+/** "Fri 4 Dec, 10:23": a place in the plan. */
+export function shownPlace(place: { date: string; minute: number }): string {
+  return `${shownDate(place.date)}, ${clock(place.minute)}`;
+}
+
 /** The date at the site of an instant, as it is shown. */
 export function shownDay(at: string): string {
   return shownDate(Temporal.Instant.from(at).toZonedDateTimeISO(zone).toPlainDate().toString());

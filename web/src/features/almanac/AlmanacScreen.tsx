@@ -1,6 +1,7 @@
 import { useMemo, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
-import { addDays, longDate, shortDate } from "../../ui/civil";
+import { addDays, longDate } from "../../ui/civil";
+import { shownDate } from "../../ui/siteClock";
 import { useCommands } from "../../ui/commands";
 import { Trouble } from "../../ui/Trouble";
 import { useNarrow } from "../../ui/useNarrow";
@@ -102,7 +103,7 @@ export default function AlmanacScreen() {
                 longDate(first)
               ) : (
                 <>
-                  {shortDate(first)} <span className="text-soft">to {shortDate(last)}</span>
+                  {shownDate(first)} <span className="text-soft">to {shownDate(last)}</span>
                 </>
               )}
             </h1>

@@ -1,5 +1,6 @@
 import { Temporal } from "temporal-polyfill";
-import { hourMark, shortDate, zoneCity } from "../../ui/civil";
+import { hourMark, zoneCity } from "../../ui/civil";
+import { shownDate } from "../../ui/siteClock";
 import { rowMinutes, share } from "./layout";
 
 type Props = { zone: string; audience: string[]; days: { date: string }[]; column: string };
@@ -36,7 +37,7 @@ export function Audience({ zone, audience, days, column }: Props) {
               ))}
               {change && (
                 <span className="absolute right-0 bg-sheet pl-2 leading-6 text-away">
-                  from {shortDate(change.date)} {difference(aheadOn(change.date, zone, there))}
+                  from {shownDate(change.date)} {difference(aheadOn(change.date, zone, there))}
                 </span>
               )}
             </div>

@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { MoveRight } from "lucide-react";
 import { answer, api, Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { clock, shortDate } from "../../ui/civil";
+import { clock } from "../../ui/civil";
+import { shownDate } from "../../ui/siteClock";
 import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
 import { useTell } from "../logbook/useTell";
@@ -88,7 +89,7 @@ export function CloseUpSheet({ site, open, onClose }: { site: string; open: bool
 function When({ place }: { place: Place }) {
   return (
     <>
-      {shortDate(place.date)}, <span className="font-semibold">{clock(place.minute)}</span>
+      {shownDate(place.date)}, <span className="font-semibold">{clock(place.minute)}</span>
     </>
   );
 }

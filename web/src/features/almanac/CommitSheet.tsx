@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { clock, shortDate } from "../../ui/civil";
+import { clock } from "../../ui/civil";
+import { shownDate } from "../../ui/siteClock";
 import { DateField } from "../../ui/DateField";
 import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
@@ -104,7 +105,7 @@ export function CommitSheet({ site, today, shelf, unproven, open, onClose }: Pro
           {placed.map((p) => (
             <tr key={p.id} className="border-b border-line align-top last:border-0">
               <td className="w-36 py-1.5 pr-4 whitespace-nowrap">
-                {shortDate(p.proposed.date)},{" "}
+                {shownDate(p.proposed.date)},{" "}
                 <span className="font-semibold">{clock(p.proposed.minute)}</span>
               </td>
               <td className="py-1.5">

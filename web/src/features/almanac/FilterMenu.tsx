@@ -37,7 +37,7 @@ export function FilterMenu({ site, plan, filter, shown, onChange, onLook }: Prop
   const fields = [
     { key: "author", label: "Author", options: options("Any author", authors, filter.author) },
     { key: "category", label: "Category", options: options("Any category", categories, filter.category) },
-    { key: "status", label: "Standing", options: any("Any standing", statuses) },
+    { key: "status", label: "Status", options: any("Any status", statuses) },
     { key: "kind", label: "Kind", options: any("Posts and pages", kinds) },
   ] as const;
   return (

@@ -21,7 +21,7 @@ export function Lenses({ site, shown, onLook }: Props) {
     keep
       .mutateAsync({ name, shown })
       .then(() => {
-        say.done(`The lens “${name.trim()}” is kept.`);
+        say.done(`Lens “${name.trim()}” saved.`);
         setName("");
       })
       .catch(say.trouble);
@@ -42,7 +42,7 @@ export function Lenses({ site, shown, onLook }: Props) {
                 {l.name}
               </button>
               <IconButton
-                label={`Drop the lens “${l.name}”`}
+                label={`Delete the lens “${l.name}”`}
                 onClick={() => drop.mutate(l.id, { onError: say.trouble })}
               >
                 <X size={12} />
@@ -51,17 +51,19 @@ export function Lenses({ site, shown, onLook }: Props) {
           ))}
         </ul>
       ) : (
-        <p className="mb-2 text-xs text-soft">A lens keeps the view, the span and the filter under a name.</p>
+        <p className="mb-2 text-xs text-soft">
+          A lens saves the view, the span and the filters under a name.
+        </p>
       )}
       <form onSubmit={submit} className="flex items-end gap-2">
         <TextField
-          label="Keep what is shown now as"
+          label="Save this view as"
           value={name}
           maxLength={60}
           onChange={(e) => setName(e.target.value)}
         />
         <Button type="submit" disabled={!name.trim() || keep.isPending}>
-          Keep
+          Save
         </Button>
       </form>
     </section>

@@ -1,6 +1,7 @@
 import { ArrowDown, ArrowUp, TriangleAlert } from "lucide-react";
 import { useMemo } from "react";
-import { clock, longDate, shortDate } from "../../ui/civil";
+import { clock, longDate } from "../../ui/civil";
+import { shownDate } from "../../ui/siteClock";
 import { Tick } from "../../ui/Tick";
 import type { Almanac, AlmanacDay } from "./almanac";
 import { columns, linesOf, sorted, type Line, type Sort } from "./lines";
@@ -165,7 +166,7 @@ function Row({ line, dated, chosen, picked, onPick, onPost, onMark }: RowProps) 
         )}
       </td>
       <td className="w-24 pr-3 whitespace-nowrap">
-        {dated && <span className="text-soft">{shortDate(line.date)}, </span>}
+        {dated && <span className="text-soft">{shownDate(line.date)}, </span>}
         <span className="font-semibold">{clock(line.minute)}</span>
       </td>
       <td className="max-w-0 pr-3" width="45%">

@@ -2,8 +2,8 @@ import { ExternalLink, PenLine } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../../ui/Button";
-import { clock, longDate, shortDate } from "../../ui/civil";
-import { isAhead } from "../../ui/siteClock";
+import { clock, longDate } from "../../ui/civil";
+import { isAhead, shownPlace } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { useTell } from "../logbook/useTell";
 import { usePlanner } from "../session/session";
@@ -218,7 +218,7 @@ function History({ site, id }: { site: string; id: number }) {
           <li key={line.at + line.deed}>
             <span className="text-ink">{line.reason}</span>
             <span className="block text-faint">
-              {shortDate(line.date)}, {clock(line.minute)}, {line.who}
+              {shownPlace(line)}, {line.who}
             </span>
           </li>
         ))}

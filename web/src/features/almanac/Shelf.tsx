@@ -3,7 +3,8 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { Button, IconButton } from "../../ui/Button";
 import { useCommands } from "../../ui/commands";
-import { clock, shortDate } from "../../ui/civil";
+import { clock } from "../../ui/civil";
+import { shownDate, shownPlace } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { usePlanner } from "../session/session";
 import { useOrderShelf, type Almanac, type DraftItem, type ShelfItem } from "./almanac";
@@ -136,7 +137,7 @@ function ShelfRow({ item, place, picked, onOpen, onUp, onDown, busy }: RowProps)
         </span>
         {item.proposed ? (
           <span className="block truncate text-xs text-chalk">
-            {shortDate(item.proposed.date)},{" "}
+            {shownDate(item.proposed.date)},{" "}
             <span className="font-semibold">{clock(item.proposed.minute)}</span>
             <span className="text-soft"> {item.reason}</span>
           </span>
@@ -204,9 +205,7 @@ function HeldPosts({ site, plan, onPost }: { site: string; plan: Almanac; onPost
               className="w-full px-3 py-1.5 text-left hover:bg-sunk"
             >
               <span className="block truncate text-sm font-medium">{p.title}</span>
-              <span className="block text-xs text-madder">
-                was due on {shortDate(p.date)}, {clock(p.minute)}
-              </span>
+              <span className="block text-xs text-madder">was due on {shownPlace(p)}</span>
             </button>
           </li>
         ))}

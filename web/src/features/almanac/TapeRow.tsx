@@ -1,6 +1,6 @@
 import { TriangleAlert } from "lucide-react";
 import { memo } from "react";
-import { dateParts, shortDate } from "../../ui/civil";
+import { dateParts } from "../../ui/civil";
 import type { AlmanacDay } from "./almanac";
 import { RowGround } from "../moving/RowGround";
 import { labels, share } from "./layout";
@@ -152,7 +152,7 @@ function DateButton({
   onDay,
 }: Pick<Props, "day" | "zoomed" | "onDay"> & { isToday: boolean }) {
   const d = dateParts(day.date);
-  const name = `${shortDate(day.date)} ${day.date.slice(0, 4)}${isToday ? ", today" : ""}${day.short.length ? ", with trouble" : ""}`;
+  const name = `${d.weekday} ${d.day} ${d.month} ${day.date.slice(0, 4)}${isToday ? ", today" : ""}${day.short.length ? ", with trouble" : ""}`;
   const look = `${zoomed ? "sticky left-0 z-[12]" : "relative"} flex ${dateColumn} shrink-0 items-center gap-1.5 border-r border-line px-3 text-left ${
     d.weekend ? "bg-ground" : "bg-sheet"
   }`;

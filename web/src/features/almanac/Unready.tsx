@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../../api/client";
-import { clock, shortDate } from "../../ui/civil";
+import { shownPlace } from "../../ui/siteClock";
 
 /** What is missing in posts that are about to come out. */
 export function useUnready(site: string) {
@@ -31,9 +31,7 @@ export function Unready({ site, onPost }: { site: string; onPost: (id: number) =
                 className="w-full px-3 py-1.5 text-left text-sm hover:bg-sunk"
               >
                 <span className="block truncate font-medium">{first.title}</span>
-                <span className="block text-xs text-soft">
-                  {shortDate(first.date)}, {clock(first.minute)}
-                </span>
+                <span className="block text-xs text-soft">{shownPlace(first)}</span>
                 {these.map((f) => (
                   <span key={f.message} className="block text-xs text-away">
                     {f.message}

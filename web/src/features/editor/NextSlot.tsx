@@ -2,8 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { clock } from "../../ui/civil";
-import { shownDate } from "../../ui/siteClock";
+import { shownPlace } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { useTell } from "../logbook/useTell";
 import { changedBy, proposalOf, useApply, type Reflow, type Wish } from "../reflow/reflow";
@@ -69,4 +68,4 @@ export function NextSlot({ site, autosave, post }: Props) {
   );
 }
 
-const named = (place: { date: string; minute: number }) => `${shownDate(place.date)}, ${clock(place.minute)}`;
+const named = (place: { date: string; minute: number }) => `${shownPlace(place)}`;

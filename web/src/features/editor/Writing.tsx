@@ -84,7 +84,7 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
               type="button"
               aria-pressed={v === view}
               onClick={() => choose(v)}
-              className={`h-7 border-r border-line px-3 text-sm last:border-r-0 ${v === view ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
+              className={`h-7 border-r border-line px-3 text-sm first:rounded-l-[5px] last:rounded-r-[5px] last:border-r-0 focus-visible:z-10 ${v === view ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
             >
               {v}
             </button>

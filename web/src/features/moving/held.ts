@@ -53,6 +53,9 @@ const watchers = new Set<() => void>();
 
 export function setHeld(next: State | undefined) {
   state = next ?? nothing;
+  // What is said must not be in the way of where something comes down.
+  if (next) document.documentElement.dataset.holding = "";
+  else delete document.documentElement.dataset.holding;
   for (const watch of watchers) watch();
 }
 

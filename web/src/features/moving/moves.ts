@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
-import { clock, hhmm, shortDate } from "../../ui/civil";
+import { hhmm } from "../../ui/civil";
+import { shownPlace } from "../../ui/siteClock";
 
 export type MovedPost = Schemas["MovedPost"];
 export type DayGround = Schemas["DayGround"];
@@ -82,5 +83,5 @@ export function movedWords(moved: MovedPost[]): string {
     return [`${moved.length} posts are ${where}.`, ...notes.slice(0, 3)].join(" ");
   }
   if (!one.to) return `“${one.title}” is back at the front of the shelf.`;
-  return [`“${one.title}” is on ${shortDate(one.to.date)}, ${clock(one.to.minute)}.`, ...notes].join(" ");
+  return [`“${one.title}” is on ${shownPlace(one.to)}.`, ...notes].join(" ");
 }

@@ -1,5 +1,6 @@
 import { useEffect, useRef, type RefObject } from "react";
-import { clock, shortDate } from "../../ui/civil";
+import { clock } from "../../ui/civil";
+import { shownDate } from "../../ui/siteClock";
 import { addDays } from "../../ui/civil";
 import { heldNow, nearestFree, setHeld, type Held } from "./held";
 import { groundOf } from "./moves";
@@ -358,7 +359,7 @@ function wordsFor(aim: Aim | undefined, post: Held, ground: ReturnType<typeof he
       : { text: `Place ${aim.before + 1} on the shelf`, bad: false };
   }
   const day = ground.get(aim.date);
-  const date = shortDate(aim.date);
+  const date = shownDate(aim.date);
   if (day?.bar) return { text: `Not here: ${day.bar}`, bad: true };
   if (aim.minute === undefined && post.draft) return { text: `${date}, in its first free slot`, bad: false };
   const wanted = aim.minute ?? post.minute;

@@ -5,10 +5,10 @@ import { Link, useParams } from "react-router";
 import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { addDays, clock, hhmm, longDate, minutesOf, shortDate } from "../../ui/civil";
+import { addDays, clock, hhmm, longDate, minutesOf } from "../../ui/civil";
 import { DateField } from "../../ui/DateField";
 import { date, timeOfDay } from "../../ui/schema";
-import { shownDate } from "../../ui/siteClock";
+import { shownDate, shownPlace } from "../../ui/siteClock";
 import { TimeField } from "../../ui/TimeField";
 import { useSay } from "../../ui/toast";
 import { Trouble } from "../../ui/Trouble";
@@ -93,7 +93,7 @@ export default function OverdueScreen() {
                 </Link>
               )}
               <span className="block text-xs text-soft">
-                {shortDate(l.date)}, {clock(l.minute)}: {l.reason}
+                {shownPlace(l)}: {l.reason}
               </span>
             </li>
           ))}
@@ -106,7 +106,7 @@ export default function OverdueScreen() {
 function wordsFor(l: Line): string {
   if (l.does === "publish") return "Comes out at once";
   if (l.does === "hold" || !l.to) return "Goes on hold";
-  return `Comes out on ${shortDate(l.to.date)}, ${clock(l.to.minute)}`;
+  return `Comes out on ${shownPlace(l.to)}`;
 }
 
 function Part({ title, hint, children }: { title: string; hint?: string; children: ReactNode }) {

@@ -24,24 +24,21 @@ export default function AccountScreen() {
       <Part title="Name" hint="As readers see it under your posts.">
         <NameForm key={me.name} me={me} />
       </Part>
-      <Part title="Screens" hint="As you like them, in all your browsers.">
+      <Part title="Screens" hint="How screens look, in all your browsers.">
         <PreferencesForm preferences={me.preferences} />
       </Part>
-      <Part title="Password" hint="A new one ends your sign-ins elsewhere.">
+      <Part title="Password" hint="Changing it signs you out everywhere else.">
         <PasswordForm />
       </Part>
-      <Part title="Signed in" hint="End what you do not know.">
+      <Part title="Signed in" hint="Sign out devices you don’t recognise.">
         <SignIns />
       </Part>
-      <Part
-        title="Calendars"
-        hint="Secret addresses at which calendar programs read the plan of this blog, until you end them."
-      >
+      <Part title="Calendars" hint="Secret addresses for your calendar program to read this blog’s plan.">
         <Calendars site={site} />
       </Part>
       <Part
         title="Tokens"
-        hint="What scripts sign in with, for this blog. A token may do no more than you, is shown once, and ends by itself."
+        hint="What scripts sign in with, for this blog. A token can do no more than you can, is shown once, and expires by itself."
       >
         <Tokens site={site} />
       </Part>
@@ -57,7 +54,7 @@ function NameForm({ me }: { me: Me }) {
     mutationFn: () => answer(api.PUT("/api/v1/account", { body: { name } })),
     onSuccess: (saved) => {
       queries.setQueryData(["session"], saved);
-      say.done("Your name is saved.");
+      say.done("Name saved.");
     },
   });
   return (
@@ -95,7 +92,7 @@ function PasswordForm() {
     onSuccess: () => {
       setOld("");
       setNext("");
-      say.done("Your new password stands.");
+      say.done("Password changed.");
       void queries.invalidateQueries({ queryKey: ["sign-ins"] });
     },
   });
@@ -110,7 +107,7 @@ function PasswordForm() {
       <div className="flex flex-wrap items-start gap-3">
         <div className="w-56">
           <TextField
-            label="Present password"
+            label="Current password"
             type="password"
             autoComplete="current-password"
             required

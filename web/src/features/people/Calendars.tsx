@@ -154,8 +154,8 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
           </Field>
         </div>
         <div className="w-40">
-          <Field label="Standing">
-            <Choice label="Standing" value={status} options={standings} onChange={setStatus} />
+          <Field label="Status">
+            <Choice label="Status" value={status} options={standings} onChange={setStatus} />
           </Field>
         </div>
         <div className="w-44">

@@ -23,9 +23,9 @@ export default function PeopleScreen() {
     <main className="mx-auto w-full max-w-4xl px-5 pt-4 pb-10">
       <h1 className="mb-4 font-title text-2xl">People</h1>
       <Part
-        title="Of this blog"
+        title="People of this blog"
         hint={
-          owner ? "Whoever leaves keeps their name under their posts." : "Owners invite and remove people."
+          owner ? "People who leave keep their name under their posts." : "Owners invite and remove people."
         }
       >
         <ul className="divide-y divide-line border-y border-line">
@@ -96,7 +96,7 @@ function PersonRow({ site, person, owner }: { site: string; person: Person; owne
         title={`Remove ${person.name}`}
         actions={
           <>
-            <Button onClick={() => setLeaving(false)}>Keep them</Button>
+            <Button onClick={() => setLeaving(false)}>Cancel</Button>
             <Button
               look="trouble"
               disabled={remove.isPending}

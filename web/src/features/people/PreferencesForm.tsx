@@ -33,7 +33,7 @@ const fields = [
     key: "theme",
     label: "Appearance",
     options: [
-      { value: "system", name: "As the system" },
+      { value: "system", name: "Same as the system" },
       { value: "light", name: "Light" },
       { value: "dark", name: "Dark" },
     ],

@@ -2,7 +2,7 @@ import { Pencil, Pin, Sprout } from "lucide-react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { IconButton } from "../../ui/Button";
-import { clock, dateWithYear } from "../../ui/civil";
+import { shownPlace } from "../../ui/siteClock";
 import { Tick } from "../../ui/Tick";
 import type { Column } from "./columns";
 import { stageWord, type Listed } from "./posts";
@@ -68,7 +68,7 @@ export function PostRow({ site, post, shown, template, chosen, onChoose, onEdit 
 }
 
 function moment(place: NonNullable<Listed["when"]>): string {
-  return `${dateWithYear(place.date)} ${clock(place.minute)}`;
+  return `${shownPlace(place)}`;
 }
 
 function cell(column: Column, post: Listed): ReactNode {

@@ -5,13 +5,13 @@ export type Column = "stage" | "when" | "author" | "category" | "tags" | "words"
 
 /** The columns beside the title: their heads, widths, and by what they sort. */
 export const columns: { column: Column; name: string; width: string; sort?: Sort }[] = [
-  { column: "stage", name: "Status", width: "7.5rem" },
-  { column: "when", name: "Comes out", width: "8.5rem", sort: "date" },
+  { column: "stage", name: "Status", width: "6.5rem" },
+  { column: "when", name: "Comes out", width: "10.5rem", sort: "date" },
   { column: "author", name: "Author", width: "9rem" },
   { column: "category", name: "Category", width: "8rem" },
   { column: "tags", name: "Tags", width: "10rem" },
   { column: "words", name: "Words", width: "4.5rem", sort: "words" },
-  { column: "changed", name: "Changed", width: "8.5rem", sort: "changed" },
+  { column: "changed", name: "Changed", width: "10.5rem", sort: "changed" },
 ];
 
 const key = "dapper.post-columns";

@@ -1,7 +1,8 @@
 import { ChevronLeft, ChevronRight } from "lucide-react";
 import { useMemo, useState } from "react";
 import { IconButton } from "../../ui/Button";
-import { addDays, daysBetween, minutesOf, shortDate } from "../../ui/civil";
+import { addDays, daysBetween, minutesOf } from "../../ui/civil";
+import { shownDate } from "../../ui/siteClock";
 import { Trouble } from "../../ui/Trouble";
 import { useAlmanac, type AlmanacDay } from "../almanac/almanac";
 import { legible } from "../almanac/layout";
@@ -55,7 +56,7 @@ export function ProposalTape({ site, shown, adjusted, chosen, onChoose }: Props)
     <section aria-label="The proposal on the tape">
       <div className="mb-1 flex min-h-8 items-center gap-2 text-sm">
         <p className="font-title text-lg">
-          {shortDate(from)} <span className="text-soft">to {shortDate(until)}</span>
+          {shownDate(from)} <span className="text-soft">to {shownDate(until)}</span>
         </p>
         {pages > 1 && (
           <span className="flex items-center">

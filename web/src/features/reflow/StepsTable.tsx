@@ -1,6 +1,7 @@
 import { MoveRight } from "lucide-react";
 import { useState } from "react";
-import { clock, dateWithYear, hhmm, minutesOf } from "../../ui/civil";
+import { clock, hhmm, minutesOf } from "../../ui/civil";
+import { shownDate, shownPlace } from "../../ui/siteClock";
 import { DateField } from "../../ui/DateField";
 import { isDate, isTime } from "../../ui/typed";
 import { TimeField } from "../../ui/TimeField";
@@ -73,7 +74,7 @@ function Row({ step, byHand, near, onAdjust }: RowProps) {
   return (
     <tr className="border-b border-line align-top last:border-0">
       <td className="py-1.5 pr-2 whitespace-nowrap text-soft">
-        {step.from ? `${dateWithYear(step.from.date)}, ${clock(step.from.minute)}` : "a draft"}
+        {step.from ? `${shownPlace(step.from)}` : "a draft"}
       </td>
       <td className="w-6 py-1.5 pr-2">
         <MoveRight size={14} aria-label="to" className="mt-0.5 text-soft" />
@@ -100,7 +101,7 @@ function Row({ step, byHand, near, onAdjust }: RowProps) {
           </span>
         ) : (
           <>
-            {dateWithYear(byHand && isDate(byHand.date) ? byHand.date : to.date)},{" "}
+            {shownDate(byHand && isDate(byHand.date) ? byHand.date : to.date)},{" "}
             <span className="font-semibold">
               {clock(byHand && isTime(byHand.time) ? minutesOf(byHand.time) : to.minute)}
             </span>

@@ -69,7 +69,7 @@ export function WishForm(props: Props) {
                 />
               </Field>
             </div>
-            <div className="w-44">
+            <div className="w-56">
               <Field label="Times from">
                 <Choice
                   label="Times from"
@@ -197,7 +197,7 @@ function PatternFields({ pattern, refusal, onChange }: PatternProps) {
         onChange={(from) => set({ from })}
       />
       <TimeField label="and" value={pattern.to} error={wrong("to")} onChange={(to) => set({ to })} />
-      <div className="w-28">
+      <div className="w-40">
         <NumberField
           label="Minutes between posts"
           value={pattern.gap}

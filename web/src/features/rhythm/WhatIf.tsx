@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { clock, shortDate } from "../../ui/civil";
+import { shownDate, shownPlace } from "../../ui/siteClock";
 import { Warning } from "../../ui/Trouble";
 import { comparedWeeks, useWhatIf, type Change } from "./seasons";
 
@@ -18,7 +18,7 @@ export function WhatIf({ site, change }: { site: string; change: Change }) {
     { name: "First slot of the shelf", value: (o) => placeOf(o.first) },
     { name: "Last slot of the shelf", value: (o) => placeOf(o.last) },
     { name: "Drafts without a slot", value: (o) => String(o.left) },
-    { name: "The shelf runs dry", value: (o) => (o.dry ? shortDate(o.dry) : `not in ${what.weeks} weeks`) },
+    { name: "The shelf runs dry", value: (o) => (o.dry ? shownDate(o.dry) : `not in ${what.weeks} weeks`) },
     {
       name: "Longest pause",
       value: (o) => (o.pause === 0 ? "none" : o.pause === 1 ? "1 day" : `${o.pause} days`),
@@ -78,7 +78,7 @@ export function WhatIf({ site, change }: { site: string; change: Change }) {
 }
 
 function placeOf(place: Outlook["first"]): string {
-  return place ? `${shortDate(place.date)}, ${clock(place.minute)}` : "none";
+  return place ? `${shownPlace(place)}` : "none";
 }
 
 /** How many posts fall on each weekday, as small columns with their numbers. */

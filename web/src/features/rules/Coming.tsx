@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
-import { ahead, clock, shortDate } from "../../ui/civil";
+import { ahead } from "../../ui/civil";
+import { shownPlace } from "../../ui/siteClock";
 import { Warning } from "../../ui/Trouble";
 import { over, type Preview } from "./rules";
 
@@ -33,9 +34,7 @@ export function Coming({
           {preview.coming.map((e) => (
             <li key={e.at + e.postId} className="py-1.5">
               <p className="text-xs text-soft">
-                <span className="font-semibold text-ink">
-                  {shortDate(e.date)} {clock(e.minute)}
-                </span>
+                <span className="font-semibold text-ink">{shownPlace(e)}</span>
                 {share && ` · wording ${e.wording + 1} · ${e.graphemes ?? 0} characters`}
               </p>
               <p className="text-sm wrap-anywhere whitespace-pre-wrap">{share ? e.text : e.title}</p>

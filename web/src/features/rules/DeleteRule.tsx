@@ -2,9 +2,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { Button } from "../../ui/Button";
-import { clock } from "../../ui/civil";
 import { Sheet } from "../../ui/Sheet";
-import { shownDate } from "../../ui/siteClock";
+import { shownPlace } from "../../ui/siteClock";
 import { Warning } from "../../ui/Trouble";
 import { afterSave } from "../../ui/Unsaved";
 import { useTell } from "../logbook/useTell";
@@ -73,8 +72,6 @@ function doing(rule: Rule, preview: Preview | undefined): string {
     : "";
   if (rule.state === "off") return `It is off, so nothing changes by deleting it. ${caught}`.trim();
   if (rule.state === "held") return `It needs your decision and does nothing until then. ${caught}`.trim();
-  const next = rule.next
-    ? ` Its next turn would be ${shownDate(rule.next.date)}, ${clock(rule.next.minute)}.`
-    : "";
+  const next = rule.next ? ` Its next turn would be ${shownPlace(rule.next)}.` : "";
   return `It is on.${next} ${caught}`.trim();
 }

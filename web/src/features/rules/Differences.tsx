@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { clock, shortDate } from "../../ui/civil";
+import { shownPlace } from "../../ui/siteClock";
 import { Warning } from "../../ui/Trouble";
 import { kindWords } from "../forecast/kinds";
 
@@ -43,20 +43,13 @@ export function Differences({ site, change }: { site: string; change: Change }) 
                 key={i}
                 className="grid grid-cols-[8rem_8.5rem_minmax(0,1fr)] max-md:grid-cols-1 gap-2 py-1"
               >
-                <span className="font-semibold">
-                  {shortDate(c.date)} {clock(c.minute)}
-                </span>
+                <span className="font-semibold">{shownPlace(c)}</span>
                 <span className={c.how === "goes" ? "text-madder" : "text-chalk"}>
                   {kindWords[c.kind].word} {words[c.how]}
                 </span>
                 <span className="truncate">
                   {c.title}
-                  {c.was && (
-                    <span className="text-soft">
-                      {" "}
-                      from {shortDate(c.was.date)} {clock(c.was.minute)}
-                    </span>
-                  )}
+                  {c.was && <span className="text-soft"> from {shownPlace(c.was)}</span>}
                 </span>
               </li>
             ))}

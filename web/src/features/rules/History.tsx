@@ -1,7 +1,7 @@
 import { Undo2 } from "lucide-react";
 import { Link } from "react-router";
 import { Button } from "../../ui/Button";
-import { clock, shortDate } from "../../ui/civil";
+import { shownPlace } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { useUndo } from "../logbook/logbook";
 import { over, useHistory, useRuleDeeds, type Rule } from "./rules";
@@ -23,9 +23,7 @@ export function History({ site, rule }: { site: string; rule: Rule }) {
         <ul className="divide-y divide-line border-y border-line text-sm">
           {runs.map((r) => (
             <li key={r.at} className="flex items-center gap-3 py-1">
-              <span className="w-32 font-semibold">
-                {shortDate(r.date)} {clock(r.minute)}
-              </span>
+              <span className="w-32 font-semibold">{shownPlace(r)}</span>
               <span>
                 took {r.took} of {r.caught}
                 {r.byHand && ", by hand"}
@@ -59,9 +57,7 @@ export function History({ site, rule }: { site: string; rule: Rule }) {
         <ul className="divide-y divide-line border-y border-line text-sm">
           {outings.map((o) => (
             <li key={o.id} className="flex gap-3 py-1">
-              <span className="w-32 shrink-0 font-semibold">
-                {shortDate(o.date)} {clock(o.minute)}
-              </span>
+              <span className="w-32 shrink-0 font-semibold">{shownPlace(o)}</span>
               <span className="min-w-0 flex-1 truncate" title={o.text}>
                 {o.text}
               </span>
@@ -94,9 +90,7 @@ export function History({ site, rule }: { site: string; rule: Rule }) {
           <ul className="divide-y divide-line border-y border-line text-sm">
             {refused.map((r) => (
               <li key={r.at + r.postId} className="flex gap-3 py-1">
-                <span className="w-32 shrink-0 font-semibold">
-                  {shortDate(r.date)} {clock(r.minute)}
-                </span>
+                <span className="w-32 shrink-0 font-semibold">{shownPlace(r)}</span>
                 <span className="min-w-0 flex-1">
                   <Link to={`/${site}/write/${r.postId}`} className="underline underline-offset-2">
                     {r.title}

@@ -1,7 +1,7 @@
 import { ExternalLink, Plus } from "lucide-react";
 import { Link, useNavigate, useParams } from "react-router";
 import { Button } from "../../ui/Button";
-import { clock, shortDate } from "../../ui/civil";
+import { shownPlace } from "../../ui/siteClock";
 import { Trouble } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { kinds, useRules, type Kind, type Rule, type Rules } from "./rules";
@@ -98,18 +98,14 @@ function RuleRow({ site, rule, clockAhead }: { site: string; rule: Rule; clockAh
       <div className="text-sm">
         {rule.next ? (
           <p>
-            <span className="font-semibold">
-              {shortDate(rule.next.date)} {clock(rule.next.minute)}
-            </span>{" "}
+            <span className="font-semibold">{shownPlace(rule.next)}</span>{" "}
             <Countdown at={rule.next.at} clockAhead={clockAhead} />
           </p>
         ) : (
           <p className="text-faint">No turn ahead</p>
         )}
         <p className="truncate text-soft">
-          {rule.last
-            ? `${shortDate(rule.last.date)} ${clock(rule.last.minute)} last, took ${rule.last.took}`
-            : "No turn yet"}
+          {rule.last ? `${shownPlace(rule.last)} last, took ${rule.last.took}` : "No turn yet"}
         </p>
       </div>
     </li>

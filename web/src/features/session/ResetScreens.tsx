@@ -18,7 +18,7 @@ export function ForgottenScreen() {
     ask.mutate();
   }
   return (
-    <Front onSubmit={submit} lead="A link to choose a new password, by mail.">
+    <Front onSubmit={submit} lead="We will mail you a link to set a new password.">
       {ask.error && <Warning>{ask.error.message}</Warning>}
       {ask.data ? (
         <p role="status">{ask.data.said}</p>
@@ -63,7 +63,7 @@ export function ResetScreen() {
     reset.mutate();
   }
   return (
-    <Front onSubmit={submit} lead="Choose a new password. It ends every sign-in with the old one.">
+    <Front onSubmit={submit} lead="Choose a new password. You will be signed out everywhere else.">
       {reset.error && !wrong && <Warning>{reset.error.message}</Warning>}
       <TextField
         label="New password"
@@ -77,7 +77,7 @@ export function ResetScreen() {
         onChange={(e) => setPassword(e.target.value)}
       />
       <Button type="submit" look="main" disabled={reset.isPending} className="w-full">
-        Take this password
+        Set password
       </Button>
       <BackToSignIn />
     </Front>

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Button } from "../../ui/Button";
-import { clock, shortDate, zoneCity } from "../../ui/civil";
+import { zoneCity } from "../../ui/civil";
+import { shownPlace } from "../../ui/siteClock";
 import { Sheet } from "../../ui/Sheet";
 import { TroubleHere } from "../../ui/Trouble";
 import { useZoneChange, type Settings } from "./settings";
@@ -76,13 +77,11 @@ export function ZoneChange({ site, from, to, busy, onClose, onKeep }: Props) {
             {moves.map((m) => (
               <tr key={m.id}>
                 <td className="max-w-44 truncate py-1 pr-3">{m.title}</td>
-                <td className="py-1 pr-2 whitespace-nowrap text-soft">
-                  {shortDate(m.now.date)}, {clock(m.now.minute)}
-                </td>
+                <td className="py-1 pr-2 whitespace-nowrap text-soft">{shownPlace(m.now)}</td>
                 <td
                   className={`py-1 pr-2 whitespace-nowrap ${keep === "clock" ? "font-semibold" : "text-soft"}`}
                 >
-                  {shortDate(m.clock.date)}, {clock(m.clock.minute)}
+                  {shownPlace(m.clock)}
                   {m.past && (
                     <span className="block text-xs font-normal text-away">
                       that is past: keeps its moment
@@ -92,7 +91,7 @@ export function ZoneChange({ site, from, to, busy, onClose, onKeep }: Props) {
                 <td
                   className={`py-1 whitespace-nowrap ${keep === "instant" ? "font-semibold" : "text-soft"}`}
                 >
-                  {shortDate(m.instant.date)}, {clock(m.instant.minute)}
+                  {shownPlace(m.instant)}
                 </td>
               </tr>
             ))}

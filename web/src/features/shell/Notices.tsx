@@ -21,7 +21,7 @@ export function Notices({ site, zone }: { site: string; zone: string }) {
       )}
       {plan?.paused && (
         <Notice look="bg-madder-wash text-madder" icon={<CirclePause size={16} aria-hidden />}>
-          The site is paused: nothing comes out until it goes on.{" "}
+          The site is paused: nothing comes out until you resume it.{" "}
           <Link to={`/${site}/overdue`} className="underline underline-offset-2">
             What is overdue
           </Link>

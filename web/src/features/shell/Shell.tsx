@@ -10,6 +10,7 @@ import { setSiteZone } from "../../ui/siteClock";
 import { UnsavedGuard } from "../../ui/Unsaved";
 import { useSavePreferences } from "../session/preferences";
 import { useSignOut, type Me } from "../session/session";
+import { Arrival, Skip } from "./Arrival";
 import { Keys } from "./Keys";
 import { NotFound } from "./NotFound";
 import { NewDraft } from "./NewDraft";
@@ -37,7 +38,9 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
   useScreenCommands(me, site.slug);
   return (
     <div className="flex min-h-screen flex-col">
+      <Arrival title={`${screenAt(pathname)} · ${site.title}`} />
       <header className="flex min-h-13 shrink-0 flex-wrap items-center gap-x-6 border-b border-line bg-sheet px-5 max-xl:gap-x-4 max-md:px-3 print:hidden">
+        <Skip />
         <SiteName site={site} sites={me.sites} />
         <nav
           aria-label="Screens"
@@ -82,6 +85,19 @@ const screens = [
   { name: "Logbook", path: "/logbook", key: "l" },
   { name: "Settings", path: "/settings", key: "s" },
 ];
+
+const further: Record<string, string> = {
+  write: "Edit",
+  overdue: "Overdue",
+  people: "People",
+  account: "Your account",
+};
+
+/** What the screen at an address is called. */
+function screenAt(pathname: string): string {
+  const [, , part = ""] = pathname.split("/");
+  return screens.find((s) => s.path === (part && `/${part}`))?.name ?? further[part] ?? "No such page";
+}
 
 /** Shows a theme at once, and keeps it for all of one's browsers. */
 function useTheme(me: Me) {
@@ -181,7 +197,7 @@ function ScreenLink({ to, name, end = false }: { to: string; name: string; end?:
 const themes: { theme: Theme; name: string }[] = [
   { theme: "light", name: "Light" },
   { theme: "dark", name: "Dark" },
-  { theme: "system", name: "As the system" },
+  { theme: "system", name: "Same as the system" },
 ];
 
 function PersonMenu({ me, site }: { me: Me; site: string }) {

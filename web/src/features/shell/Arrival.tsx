@@ -1,0 +1,49 @@
+import { useEffect, useRef } from "react";
+import { useLocation } from "react-router";
+
+/** How long a screen may take to be there, in milliseconds; then the focus stays where it is. */
+const patience = 3000;
+
+/**
+ * On each new screen the focus goes to its heading, so that keys and screen readers begin there; unless the screen
+ * has put it somewhere itself.
+ */
+export function Arrival({ title }: { title: string }) {
+  const { pathname } = useLocation();
+  const before = useRef(pathname);
+  useEffect(() => {
+    if (before.current === pathname) return;
+    before.current = pathname;
+    const until = performance.now() + patience;
+    let frame = requestAnimationFrame(function look() {
+      const main = document.querySelector("main");
+      const heading = main?.querySelector<HTMLElement>("h1");
+      if (heading && !main?.contains(document.activeElement) && !document.querySelector('[role="dialog"]')) {
+        heading.tabIndex = -1;
+        heading.focus({ preventScroll: true });
+      } else if (!heading && performance.now() < until) {
+        frame = requestAnimationFrame(look);
+      }
+    });
+    return () => cancelAnimationFrame(frame);
+  }, [pathname]);
+  return <title>{title}</title>;
+}
+
+/** The first stop for Tab: past the head, to what the screen is about. */
+export function Skip() {
+  return (
+    <button
+      type="button"
+      onClick={() => {
+        const main = document.querySelector<HTMLElement>("main");
+        if (!main) return;
+        main.tabIndex = -1;
+        main.focus();
+      }}
+      className="sr-only focus:not-sr-only focus:absolute focus:top-2 focus:left-2 focus:z-50 focus:rounded-md focus:bg-sheet focus:px-3 focus:py-2"
+    >
+      Skip to the content
+    </button>
+  );
+}

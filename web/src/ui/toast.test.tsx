@@ -1,0 +1,56 @@
+import { act, fireEvent, render, screen } from "@testing-library/react";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { Toasts, useSay } from "./toast";
+
+function Doer() {
+  const say = useSay();
+  return (
+    <>
+      <button onClick={() => say.done("Saved.")}>save</button>
+      <button onClick={() => say.done("Moved.", { name: "Undo", go: () => {} })}>move</button>
+      <button onClick={() => say.trouble(new Error("It failed."))}>fail</button>
+    </>
+  );
+}
+
+beforeEach(() => void vi.useFakeTimers());
+
+const press = (name: string) => fireEvent.click(screen.getByText(name));
+const after = (seconds: number) => act(() => void vi.advanceTimersByTime(seconds * 1000));
+
+describe("a notice", () => {
+  it("goes by itself, later where it can be taken back", () => {
+    render(<Toasts children={<Doer />} />);
+    press("save");
+    press("move");
+    after(7);
+    expect(screen.queryByText("Saved.")).toBeNull();
+    expect(screen.getByText("Moved.")).toBeTruthy();
+    after(6);
+    expect(screen.queryByText("Moved.")).toBeNull();
+  });
+
+  it("stays while it is focused or pointed at", () => {
+    render(<Toasts children={<Doer />} />);
+    press("move");
+    act(() => screen.getByText("Undo").focus());
+    after(60);
+    expect(screen.getByText("Moved.")).toBeTruthy();
+    act(() => screen.getByText("Undo").blur());
+    fireEvent.pointerEnter(screen.getByText("Moved.").closest(".toasts")!);
+    after(60);
+    expect(screen.getByText("Moved.")).toBeTruthy();
+    fireEvent.pointerLeave(screen.getByText("Moved.").closest(".toasts")!);
+    after(13);
+    expect(screen.queryByText("Moved.")).toBeNull();
+  });
+
+  it("of what went wrong stays until it is dismissed", () => {
+    render(<Toasts children={<Doer />} />);
+    press("fail");
+    after(600);
+    expect(screen.getByText("It failed.")).toBeTruthy();
+    fireEvent.click(screen.getByLabelText("Dismiss"));
+    expect(screen.queryByText("It failed.")).toBeNull();
+  });
+});
