@@ -24,7 +24,12 @@ export function Toasts({ children }: { children: ReactNode }) {
   const [pointed, setPointed] = useState(false);
   const [focused, setFocused] = useState(false);
   const last = useRef(0);
-  const drop = useCallback((id: number) => setToasts((all) => all.filter((t) => t.id !== id)), []);
+  const drop = useCallback((id: number) => {
+    setToasts((all) => all.filter((t) => t.id !== id));
+    // What is gone is neither left nor blurred; who still reads the others moves or is in them anew.
+    setPointed(false);
+    setFocused(false);
+  }, []);
   const show = useCallback((text: string, trouble: boolean, action?: Action) => {
     const id = ++last.current;
     setToasts((all) => [...all.slice(-3), { id, text, trouble, action }]);
@@ -42,7 +47,10 @@ export function Toasts({ children }: { children: ReactNode }) {
       {/* Who points at a notice, or has gone into it by keys, is reading it. */}
       <div
         aria-live="polite"
-        onPointerEnter={() => setPointed(true)}
+        // A pointer that rests where a notice appears does not point at it.
+        onPointerMove={(e) => {
+          if (e.movementX !== 0 || e.movementY !== 0) setPointed(true);
+        }}
         onPointerLeave={() => setPointed(false)}
         onFocus={() => setFocused(true)}
         onBlur={() => setFocused(false)}
