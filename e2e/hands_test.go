@@ -79,6 +79,8 @@ func TestTheOverdueDesk(t *testing.T) {
 	a.sees("Waits for you")
 	a.click("Resume the site")
 	a.sees("The site is running again.")
+	// The list closes up once the page has heard of it: what is pressed must not move away.
+	a.do(gone(control("Resume the site")), gone(`//*[contains(., "The site is paused:") and not(*)]`))
 	require.True(t, a.planned(title).Held)
 	a.click("Publish now")
 	a.sees("is out.")
