@@ -97,10 +97,10 @@ func (s *Server) forecastOperations(api huma.API) {
 		Summary:     "What will happen, told how far it has got",
 		Description: "Progress now and then, then the forecast, or why there is none. Closing the stream ends the work.",
 	}, map[string]any{"progress": ForecastProgress{}, "forecast": Forecast{}, "trouble": ForecastTrouble{}}, s.followForecast)
-	huma.Register(api, huma.Operation{
+	huma.Register(api, question(huma.Operation{
 		OperationID: "compare-forecast", Method: http.MethodPost, Path: "/api/v1/sites/{site}/forecast/compare",
 		Summary: "What a change to a rule or the rhythm would change", Description: "Nothing is saved.",
-	}, s.compareForecast)
+	}), s.compareForecast)
 	huma.Register(api, huma.Operation{
 		OperationID: "get-marks", Method: http.MethodGet, Path: "/api/v1/sites/{site}/marks",
 		Summary: "Outings, republications and expiries of some days", Description: "What was done, and what is to come.",

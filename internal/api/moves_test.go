@@ -68,6 +68,8 @@ func TestPostsAreMovedByHand(t *testing.T) {
 	assert.Empty(t, c.line, "reading is no deed")
 	c.fails("POST", fmt.Sprintf("%s/logbook/%s/undo", site, line), nil, 422)
 	assert.Empty(t, c.line, "nor is what was refused")
+	c.call("POST", site+"/render", map[string]string{"body": "Some *words*"}, 200, nil)
+	assert.Empty(t, c.line, "nor is a question that is asked by POST")
 }
 
 func TestFieldsOfManyPosts(t *testing.T) {

@@ -37,10 +37,10 @@ func (s *Server) peopleOperations(api huma.API) {
 		OperationID: "withdraw-invitation", Method: http.MethodDelete, Path: invitations + "/{id}", Summary: "Take an invitation back",
 		DefaultStatus: http.StatusNoContent,
 	}, s.withdraw)
-	huma.Register(api, huma.Operation{
+	huma.Register(api, question(huma.Operation{
 		OperationID: "look-at-invitation", Method: http.MethodPost, Path: "/api/v1/invitations/look", Summary: "What an invitation's link opens",
 		Errors: []int{http.StatusGone}, MaxBodyBytes: maxOpenBody,
-	}, s.lookAtInvitation)
+	}), s.lookAtInvitation)
 	huma.Register(api, huma.Operation{
 		OperationID: "accept-invitation", Method: http.MethodPost, Path: "/api/v1/invitations/accept", Summary: "Accept an invitation",
 		Description: "Begins a session. Who has an account gives its password; who has none gives a name and a new password.",

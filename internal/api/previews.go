@@ -14,10 +14,10 @@ import (
 
 func (s *Server) previewOperations(api huma.API) {
 	const links = "/api/v1/sites/{site}/posts/{id}/previews"
-	huma.Register(api, huma.Operation{
+	huma.Register(api, question(huma.Operation{
 		OperationID: "render-text", Method: http.MethodPost, Path: "/api/v1/sites/{site}/render", Summary: "Markdown as readers will see it",
 		MaxBodyBytes: maxPostBody,
-	}, s.renderText)
+	}), s.renderText)
 	huma.Register(api, huma.Operation{
 		OperationID: "list-previews", Method: http.MethodGet, Path: links, Summary: "Secret links to a post that have not ended",
 	}, s.listPreviews)

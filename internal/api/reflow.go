@@ -17,10 +17,10 @@ import (
 
 func (s *Server) reflowOperations(api huma.API) {
 	const path = "/api/v1/sites/{site}/reflow"
-	huma.Register(api, huma.Operation{
+	huma.Register(api, question(huma.Operation{
 		OperationID: "propose-reflow", Method: http.MethodPost, Path: path + "/proposal", Summary: "What a change of many posts' places would come to",
 		Description: "Place chosen drafts, make room for one post, shift a stretch of the plan by days, or take it back to the shelf. Nothing is changed.",
-	}, s.proposeReflow)
+	}), s.proposeReflow)
 	huma.Register(api, huma.Operation{
 		OperationID: "apply-reflow", Method: http.MethodPost, Path: path, Summary: "Do exactly what was shown",
 		Description:   "If the plan has changed meanwhile, nothing is done and the answer (409) holds the new proposal.",

@@ -96,15 +96,15 @@ func (s *Server) rhythmOperations(api huma.API) {
 		OperationID: "save-rhythm", Method: http.MethodPut, Path: path, Summary: "Save the site's rhythm",
 		Description: "Scheduled posts keep their times; only future free slots change.", Errors: []int{http.StatusConflict},
 	}, s.saveRhythm)
-	huma.Register(api, huma.Operation{
+	huma.Register(api, question(huma.Operation{
 		OperationID: "preview-rhythm", Method: http.MethodPost, Path: path + "/preview",
 		Summary: "What a rhythm would yield", Description: "Nothing is saved. The plan's present posts are regarded.",
-	}, s.previewRhythm)
-	huma.Register(api, huma.Operation{
+	}), s.previewRhythm)
+	huma.Register(api, question(huma.Operation{
 		OperationID: "read-rests", Method: http.MethodPost, Path: "/api/v1/sites/{site}/rests/read",
 		Summary: "Read rest days from an iCalendar file", Description: "Its whole-day events, once or yearly; others are named. Nothing is saved.",
 		MaxBodyBytes: 2 * intake.MaxCalendar,
-	}, s.readRests)
+	}), s.readRests)
 }
 
 // ReadRests are the rest days of a calendar file.

@@ -108,13 +108,13 @@ func (s *Server) ruleOperations(api huma.API) {
 		OperationID: "create-rule", Method: http.MethodPost, Path: rulesPath, Summary: "Make a rule", DefaultStatus: http.StatusCreated,
 		Description: "It is not armed yet.",
 	}, s.createRule)
-	huma.Register(api, huma.Operation{
+	huma.Register(api, question(huma.Operation{
 		OperationID: "preview-rule", Method: http.MethodPost, Path: rulesPath + "/preview", Summary: "What a rule catches, and what it would do next",
 		Description: "Nothing is saved. The rule may be a new one, or a kept one with changes.",
-	}, s.previewRule)
-	huma.Register(api, huma.Operation{
+	}), s.previewRule)
+	huma.Register(api, question(huma.Operation{
 		OperationID: "explain-rule", Method: http.MethodPost, Path: rulesPath + "/why", Summary: "Why a rule catches a post, or does not",
-	}, s.explainRule)
+	}), s.explainRule)
 	huma.Register(api, huma.Operation{
 		OperationID: "save-rule", Method: http.MethodPut, Path: rulePath, Summary: "Save a rule", Errors: conflict,
 		Description: "An expiry rule whose condition or action changes is to be armed again.",

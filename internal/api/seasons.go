@@ -63,13 +63,13 @@ func (s *Server) seasonOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "drop-season", Method: http.MethodDelete, Path: path + "/{id}", Summary: "Drop a season", Description: "Posts in its slots keep their times.",
 	}, s.dropSeason)
-	huma.Register(api, huma.Operation{
+	huma.Register(api, question(huma.Operation{
 		OperationID: "preview-season", Method: http.MethodPost, Path: path + "/preview", Summary: "What a season would yield", Description: "From its first date on, or from today. Nothing is saved.",
-	}, s.previewSeason)
-	huma.Register(api, huma.Operation{
+	}), s.previewSeason)
+	huma.Register(api, question(huma.Operation{
 		OperationID: "compare-rhythms", Method: http.MethodPost, Path: rhythm + "/what-if", Summary: "What if: another rhythm or season against the present one",
 		Description: "Posts a week, first and last slot of the shelf, when it runs dry, how even the days are, how far apart a category falls. Nothing is saved.",
-	}, s.whatIf)
+	}), s.whatIf)
 }
 
 type seasonsOutput struct{ Body []Season }

@@ -1,17 +1,36 @@
 package api
 
 import (
+	"context"
 	"net/http"
 	"strconv"
+
+	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
 
 // lineHeader carries the id of the logbook's line that tells of what a request did,
-// where undoing that line takes it back. What a rule did is undone where its runs are
-// shown.
-const lineHeader = "Logbook-Line"
+// where undoing that line takes it back; noLine where it cannot be undone, or not by this
+// line alone: what a rule did is undone where its runs are shown. Answers to questions,
+// also to those that are asked by POST, do not have it.
+const (
+	lineHeader = "Logbook-Line"
+	noLine     = "none"
+)
+
+type askingKey struct{}
+
+// question is an operation that changes nothing, though it is asked by POST since what it
+// asks about does not fit into an address.
+func question(op huma.Operation) huma.Operation {
+	op.Middlewares = append(op.Middlewares, func(ctx huma.Context, next func(huma.Context)) {
+		*ctx.Context().Value(askingKey{}).(*bool) = true
+		next(ctx)
+	})
+	return op
+}
 
 // tell has answers to requests that change something name their line of the logbook.
 func tell(next http.Handler) http.Handler {
@@ -21,20 +40,27 @@ func tell(next http.Handler) http.Handler {
 			return
 		}
 		ctx, told := store.Telling(r.Context())
-		next.ServeHTTP(&telling{ResponseWriter: w, told: told}, r.WithContext(ctx))
+		asking := new(bool)
+		ctx = context.WithValue(ctx, askingKey{}, asking)
+		next.ServeHTTP(&telling{ResponseWriter: w, told: told, asking: asking}, r.WithContext(ctx))
 	})
 }
 
 // telling adds the header once the answer is known to be a good one.
 type telling struct {
 	http.ResponseWriter
-	told *store.LogEntry
-	done bool
+	told   *store.LogEntry
+	asking *bool
+	done   bool
 }
 
 func (t *telling) WriteHeader(status int) {
-	if !t.done && status < http.StatusBadRequest && t.told.ID != 0 && (t.told.Rule == nil || t.told.Deed == store.DeedRule) && planning.CanUndo(*t.told) {
-		t.Header().Set(lineHeader, strconv.FormatInt(t.told.ID, 10))
+	if !t.done && !*t.asking && status < http.StatusBadRequest {
+		line := noLine
+		if t.told.ID != 0 && (t.told.Rule == nil || t.told.Deed == store.DeedRule) && planning.CanUndo(*t.told) {
+			line = strconv.FormatInt(t.told.ID, 10)
+		}
+		t.Header().Set(lineHeader, line)
 	}
 	t.done = true
 	t.ResponseWriter.WriteHeader(status)

@@ -1,7 +1,8 @@
 import { api } from "./client";
 
-// Whatever changes something answers with the line of the logbook that tells of it,
-// where undoing that line takes it back.
+// Whatever changes something answers with the line of the logbook that tells of it, or
+// with "none" where undoing a line does not take it back. Answers to questions, some of
+// which are asked by POST, say nothing of the kind.
 
 /** A request that changed something; line is absent where it cannot be taken back. */
 export type Deed = { site: string; line: number | undefined };
@@ -38,10 +39,11 @@ api.use({
     if (changes(request.method)) underWay.add(id);
   },
   onResponse({ request, response, id }) {
-    const line = Number(response.headers.get("Logbook-Line")) || undefined;
+    const told = response.headers.get("Logbook-Line");
+    const line = Number(told) || undefined;
     const path = new URL(request.url).pathname;
     const site = /^\/api\/v1\/sites\/([^/]+)\//.exec(path)?.[1];
-    if (changes(request.method) && response.ok && site && !path.endsWith("/undo")) {
+    if (told !== null && response.ok && site && !path.endsWith("/undo")) {
       for (const watcher of watchers) watcher({ site: decodeURIComponent(site), line });
     }
     over(id);
