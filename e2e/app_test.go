@@ -182,3 +182,10 @@ func (a *app) signIn() {
 	a.click("Sign in")
 	a.sees("Shelf")
 }
+
+// person is somebody of the demo, by name.
+func (a *app) person(name string) (id int64) {
+	a.t.Helper()
+	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &id, `select id from users where name = $1`, name))
+	return id
+}

@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
@@ -278,4 +279,47 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	a.drop(to)
 	a.eventually(func() bool { return a.planned(dragged.Title).Pinned })
 	assert.Equal(t, day, halifax(*a.planned(dragged.Title).DueAt).Format(time.DateOnly))
+}
+
+func (a *app) touch(kind input.TouchType, points ...spot) {
+	a.t.Helper()
+	var at []*input.TouchPoint
+	for _, p := range points {
+		at = append(at, &input.TouchPoint{X: p.X, Y: p.Y})
+	}
+	a.do(input.DispatchTouchEvent(kind, at))
+}
+
+// A finger that rests on a post lifts it and takes it elsewhere; one that moves at once
+// scrolls the page, and moves nothing.
+func TestAPostIsDraggedByAFinger(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.do(emulation.SetTouchEmulationEnabled(true))
+	a.signIn()
+	a.commits()
+	p := a.waiting(1)[0]
+	was := halifax(*p.DueAt)
+	at := a.middle(fmt.Sprintf(`[data-tape] [data-post="%d"]`, p.ID))
+
+	a.touch(input.TouchStart, at)
+	a.touch(input.TouchMove, spot{at.X, at.Y + 60})
+	a.touch(input.TouchEnd)
+	a.do(gone(`html[data-holding]`))
+	at = a.middle(fmt.Sprintf(`[data-tape] [data-post="%d"]`, p.ID))
+
+	a.touch(input.TouchStart, at)
+	a.do(shown(`html[data-holding]`), shown(fmt.Sprintf(`[data-post="%d"][data-lifted]`, p.ID)))
+	free := was.AddDate(0, 0, 1)
+	for len(a.entriesOn(free)) > 0 {
+		free = free.AddDate(0, 0, 1)
+	}
+	to := a.minuteOn(free.Format(time.DateOnly), 1200)
+	to.X = at.X // straight down: it keeps its time
+	a.touch(input.TouchMove, spot{at.X, (at.Y + to.Y) / 2})
+	a.touch(input.TouchMove, to)
+	a.touch(input.TouchEnd)
+	a.sees("is on " + free.Format("Mon 2 Jan"))
+	assert.Equal(t, free.Format("2006-01-02 ")+was.Format("15:04"), a.local(a.planned(p.Title)))
+	assert.Equal(t, p.DueAt.Add(free.Sub(was)), *a.planned(p.Title).DueAt, "the first finger moved nothing")
 }

@@ -260,7 +260,7 @@ func (c *client) things(w pgtest.World) things {
 	made.ids["calendars"], err = w.InsertCalendarFeed(ctx, store.CalendarFeed{SiteID: w.Site.ID, User: w.Editor.ID, Name: "The plan",
 		Hash: []byte(fmt.Sprintf("c%031d", made.ids["rules"])), CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)
-	require.NoError(c.t, w.KeepLens(ctx, store.Lens{SiteID: w.Site.ID, User: w.Editor.ID, Name: "Mine", Shown: []byte("{}"), CreatedAt: pgtest.Noon}))
+	require.NoError(c.t, w.KeepLens(ctx, store.Lens{SiteID: w.Site.ID, User: w.Editor.ID, Screen: store.LensOfPlan, Name: "Mine", Shown: []byte("{}"), CreatedAt: pgtest.Noon}))
 	lenses, err := w.Lenses(ctx, w.Site.ID, w.Editor.ID)
 	require.NoError(c.t, err)
 	made.ids["lenses"] = lenses[0].ID

@@ -33,16 +33,18 @@ func placeAt(zone civil.Zone, t time.Time) Place {
 
 // Entry is a post on the tape.
 type Entry struct {
-	ID       int64  `json:"id"`
-	Title    string `json:"title"`
-	Author   string `json:"author"`
-	Category string `json:"category,omitempty"`
-	Status   string `json:"status" enum:"scheduled,published"`
-	Kind     string `json:"kind" enum:"post,page"`
-	Pinned   bool   `json:"pinned" doc:"its time was chosen by hand"`
-	Held     bool   `json:"held" doc:"overdue, and held back for an editor"`
-	Version  int    `json:"version"`
-	Address  string `json:"address,omitempty" doc:"where readers find it, once it is out"`
+	ID         int64  `json:"id"`
+	Title      string `json:"title"`
+	AuthorID   int64  `json:"authorId"`
+	Author     string `json:"author"`
+	CategoryID int64  `json:"categoryId" doc:"0 for none"`
+	Category   string `json:"category,omitempty"`
+	Status     string `json:"status" enum:"scheduled,published"`
+	Kind       string `json:"kind" enum:"post,page"`
+	Pinned     bool   `json:"pinned" doc:"its time was chosen by hand"`
+	Held       bool   `json:"held" doc:"overdue, and held back for an editor"`
+	Version    int    `json:"version"`
+	Address    string `json:"address,omitempty" doc:"where readers find it, once it is out"`
 	Place
 }
 
@@ -94,23 +96,27 @@ type Meter struct {
 
 // ShelfItem is a cleared draft with what is proposed for it.
 type ShelfItem struct {
-	ID       int64  `json:"id"`
-	Title    string `json:"title"`
-	Author   string `json:"author"`
-	Category string `json:"category,omitempty"`
-	Version  int    `json:"version"`
-	Proposed *Place `json:"proposed,omitempty" doc:"absent where no slot is free"`
-	Reason   string `json:"reason" doc:"why it gets this slot, or what would have to change"`
+	ID         int64  `json:"id"`
+	Title      string `json:"title"`
+	AuthorID   int64  `json:"authorId"`
+	Author     string `json:"author"`
+	CategoryID int64  `json:"categoryId" doc:"0 for none"`
+	Category   string `json:"category,omitempty"`
+	Version    int    `json:"version"`
+	Proposed   *Place `json:"proposed,omitempty" doc:"absent where no slot is free"`
+	Reason     string `json:"reason" doc:"why it gets this slot, or what would have to change"`
 }
 
 // DraftItem is a draft that is still being written.
 type DraftItem struct {
-	ID        int64     `json:"id"`
-	Title     string    `json:"title" doc:"may be empty"`
-	Author    string    `json:"author"`
-	Category  string    `json:"category,omitempty"`
-	Version   int       `json:"version"`
-	UpdatedAt time.Time `json:"updatedAt"`
+	ID         int64     `json:"id"`
+	Title      string    `json:"title" doc:"may be empty"`
+	AuthorID   int64     `json:"authorId"`
+	Author     string    `json:"author"`
+	CategoryID int64     `json:"categoryId" doc:"0 for none"`
+	Category   string    `json:"category,omitempty"`
+	Version    int       `json:"version"`
+	UpdatedAt  time.Time `json:"updatedAt"`
 }
 
 // Almanac is the plan, day by day.
@@ -347,7 +353,7 @@ func (v almanacView) empty() []AlmanacDay {
 
 func (v almanacView) entry(e store.Entry) Entry {
 	entry := Entry{
-		ID: e.ID, Title: e.Title, Author: e.AuthorName, Category: orEmpty(e.CategoryName),
+		ID: e.ID, Title: e.Title, AuthorID: e.AuthorID, Author: e.AuthorName, CategoryID: orZero(e.CategoryID), Category: orEmpty(e.CategoryName),
 		Status: string(e.Status), Kind: e.Kind, Pinned: e.Pinned, Held: e.Held, Version: e.Version, Place: placeAt(v.zone, e.At()),
 	}
 	if e.Status == store.Published {
@@ -391,7 +397,7 @@ func shelfItems(zone civil.Zone, plan planning.Plan) []ShelfItem {
 	}
 	items := []ShelfItem{}
 	for _, e := range plan.Shelf {
-		item := ShelfItem{ID: e.ID, Title: e.Title, Author: e.AuthorName, Category: orEmpty(e.CategoryName), Version: e.Version}
+		item := ShelfItem{ID: e.ID, Title: e.Title, AuthorID: e.AuthorID, Author: e.AuthorName, CategoryID: orZero(e.CategoryID), Category: orEmpty(e.CategoryName), Version: e.Version}
 		if p, ok := placed[e.ID]; ok {
 			place := placeAt(zone, p.Slot.At)
 			item.Proposed, item.Reason = &place, p.Reason
@@ -406,9 +412,16 @@ func shelfItems(zone civil.Zone, plan planning.Plan) []ShelfItem {
 func draftItems(drafts []store.Entry) []DraftItem {
 	items := []DraftItem{}
 	for _, e := range drafts {
-		items = append(items, DraftItem{e.ID, e.Title, e.AuthorName, orEmpty(e.CategoryName), e.Version, e.UpdatedAt})
+		items = append(items, DraftItem{e.ID, e.Title, e.AuthorID, e.AuthorName, orZero(e.CategoryID), orEmpty(e.CategoryName), e.Version, e.UpdatedAt})
 	}
 	return items
+}
+
+func orZero(id *int64) int64 {
+	if id == nil {
+		return 0
+	}
+	return *id
 }
 
 func orEmpty(s *string) string {

@@ -88,7 +88,7 @@ func BenchmarkBigSite(b *testing.B) {
 		"a rare word":      "/posts?text=dome417",
 		"a common word":    "/posts?text=comet",
 		"a word's stages":  "/posts?text=mirror&stages=published",
-		"of a category":    "/posts?stages=published&category=1&sort=date",
+		"of a category":    "/posts?stages=published&categories=1&sort=date",
 		"counts":           "/posts/counts",
 		"counts of a word": "/posts/counts?text=comet",
 		"titles":           "/titles?title=comet+99",

@@ -38,8 +38,8 @@ func (s *Server) calendarOperations(api huma.API) {
 type CalendarFeed struct {
 	ID         int64      `json:"id"`
 	Name       string     `json:"name"`
-	AuthorID   int64      `json:"authorId,omitempty" doc:"only this author's posts"`
-	CategoryID int64      `json:"categoryId,omitempty" doc:"only posts of this category"`
+	Authors    []int64    `json:"authors" doc:"only posts of any of these people; empty: of all"`
+	Categories []int64    `json:"categories" doc:"only posts in any of these; empty: in all"`
 	Status     string     `json:"status,omitempty" enum:"scheduled,pinned,held,published" doc:"only posts that stand there"`
 	Kind       string     `json:"kind,omitempty" enum:"post,page" doc:"only posts, or only pages"`
 	Created    time.Time  `json:"created"`
@@ -48,14 +48,8 @@ type CalendarFeed struct {
 }
 
 func viewCalendar(f store.CalendarFeed) CalendarFeed {
-	v := CalendarFeed{ID: f.ID, Name: f.Name, Status: f.Status, Kind: f.Kind, Created: f.CreatedAt.UTC(), Read: f.ReadAt}
-	if f.Author != nil {
-		v.AuthorID = *f.Author
-	}
-	if f.Category != nil {
-		v.CategoryID = *f.Category
-	}
-	return v
+	return CalendarFeed{ID: f.ID, Name: f.Name, Authors: append([]int64{}, f.Authors...), Categories: append([]int64{}, f.Categories...),
+		Status: f.Status, Kind: f.Kind, Created: f.CreatedAt.UTC(), Read: f.ReadAt}
 }
 
 func (s *Server) listCalendars(ctx context.Context, _ *SitePath) (*struct{ Body []CalendarFeed }, error) {
@@ -74,23 +68,18 @@ func (s *Server) listCalendars(ctx context.Context, _ *SitePath) (*struct{ Body 
 type makeCalendarInput struct {
 	SitePath
 	Body struct {
-		Name       string `json:"name" maxLength:"200"`
-		AuthorID   int64  `json:"authorId,omitempty" doc:"only this author's posts; 0 for all"`
-		CategoryID int64  `json:"categoryId,omitempty" doc:"only posts of this category; 0 for all"`
-		Status     string `json:"status,omitempty" enum:"scheduled,pinned,held,published" doc:"only posts that stand there, as in a lens; what is only proposed has no time yet"`
-		Kind       string `json:"kind,omitempty" enum:"post,page" doc:"only posts, or only pages"`
+		Name       string  `json:"name" maxLength:"200"`
+		Authors    []int64 `json:"authors,omitempty" maxItems:"100" doc:"only posts of any of these people; empty: of all"`
+		Categories []int64 `json:"categories,omitempty" maxItems:"100" doc:"only posts in any of these; empty: in all"`
+		Status     string  `json:"status,omitempty" enum:"scheduled,pinned,held,published" doc:"only posts that stand there, as in a lens; what is only proposed has no time yet"`
+		Kind       string  `json:"kind,omitempty" enum:"post,page" doc:"only posts, or only pages"`
 	}
 }
 
 func (s *Server) makeCalendar(ctx context.Context, in *makeCalendarInput) (*struct{ Body CalendarFeed }, error) {
 	desk := deskOf(ctx)
-	feed := store.CalendarFeed{SiteID: desk.Site.ID, User: desk.Actor, Name: in.Body.Name, Status: in.Body.Status, Kind: in.Body.Kind}
-	if in.Body.AuthorID != 0 {
-		feed.Author = &in.Body.AuthorID
-	}
-	if in.Body.CategoryID != 0 {
-		feed.Category = &in.Body.CategoryID
-	}
+	feed := store.CalendarFeed{SiteID: desk.Site.ID, User: desk.Actor, Name: in.Body.Name,
+		Authors: in.Body.Authors, Categories: in.Body.Categories, Status: in.Body.Status, Kind: in.Body.Kind}
 	switch ok, err := s.Store.CanFilter(ctx, feed); {
 	case err != nil:
 		return nil, s.problem(err)

@@ -44,10 +44,10 @@ func TestACalendarFollowsThePlan(t *testing.T) {
 	c := signedIn(t)
 	p := c.world.Scheduled(t, "A comet", pgtest.Noon.Add(24*time.Hour))
 	c.fails("POST", site+"/calendars", map[string]any{"name": " "}, 422)
-	c.fails("POST", site+"/calendars", map[string]any{"name": "x", "categoryId": c.world.Category + 99}, 404)
+	c.fails("POST", site+"/calendars", map[string]any{"name": "x", "categories": []int64{c.world.Category, c.world.Category + 99}}, 404)
 	var feed, other api.CalendarFeed
 	c.call("POST", site+"/calendars", map[string]any{"name": "Notes"}, 201, &feed)
-	c.call("POST", site+"/calendars", map[string]any{"name": "Nobody's", "authorId": c.world.Editor.ID, "categoryId": c.world.Category}, 201, &other)
+	c.call("POST", site+"/calendars", map[string]any{"name": "Nobody's", "authors": []int64{c.world.Editor.ID}, "categories": []int64{c.world.Category}}, 201, &other)
 	require.NotEmpty(t, feed.Address)
 
 	answer, calendar := c.reads(feed.Address, "")

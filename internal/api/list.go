@@ -40,18 +40,18 @@ func (s *Server) listOperations(api huma.API) {
 
 // PostFilter narrows a list of posts.
 type PostFilter struct {
-	Text     string   `json:"text,omitempty" query:"text" maxLength:"200" doc:"words to look for; quotes, or and - as search engines take them"`
-	Stages   []string `json:"stages,omitempty" query:"stages" enum:"draft,handed in,cleared,scheduled,held,published,archived,binned" doc:"none: all but the bin"`
-	Author   int64    `json:"author,omitempty" query:"author"`
-	Category int64    `json:"category,omitempty" query:"category" doc:"-1: those without one"`
-	Tag      string   `json:"tag,omitempty" query:"tag" maxLength:"200"`
-	Kind     string   `json:"kind,omitempty" query:"kind" enum:"post,page"`
-	From     string   `json:"from,omitempty" query:"from" doc:"first date, as 2026-11-24"`
-	To       string   `json:"to,omitempty" query:"to" doc:"last date"`
+	Text       string   `json:"text,omitempty" query:"text" maxLength:"200" doc:"words to look for; quotes, or and - as search engines take them"`
+	Stages     []string `json:"stages,omitempty" query:"stages,explode" maxItems:"8" enum:"draft,handed in,cleared,scheduled,held,published,archived,binned" doc:"none: all but the bin"`
+	Authors    []int64  `json:"authors,omitempty" query:"authors,explode" maxItems:"100" doc:"of any of these people"`
+	Categories []int64  `json:"categories,omitempty" query:"categories,explode" maxItems:"100" doc:"in any of these; -1: without one"`
+	Tags       []int64  `json:"tags,omitempty" query:"tags,explode" maxItems:"100" doc:"with any of these"`
+	Kind       string   `json:"kind,omitempty" query:"kind" enum:"post,page"`
+	From       string   `json:"from,omitempty" query:"from" doc:"first date, as 2026-11-24"`
+	To         string   `json:"to,omitempty" query:"to" doc:"last date"`
 }
 
 func (f PostFilter) of(zone civil.Zone) (store.PostFilter, error) {
-	filter := store.PostFilter{Text: f.Text, Author: f.Author, Category: f.Category, Tag: f.Tag, Kind: f.Kind}
+	filter := store.PostFilter{Text: f.Text, Authors: f.Authors, Categories: f.Categories, Tags: f.Tags, Kind: f.Kind}
 	for _, stage := range f.Stages {
 		filter.Stages = append(filter.Stages, store.Stage(stage))
 	}
@@ -224,13 +224,10 @@ func isMoment(text string) bool {
 }
 
 func listed(site store.Site, r store.ListRow) ListedPost {
-	p := ListedPost{ID: r.ID, Title: r.Title, Stage: string(r.Stage), Kind: r.Kind, AuthorID: r.AuthorID, Author: r.AuthorName,
+	p := ListedPost{ID: r.ID, Title: r.Title, Stage: string(r.Stage), Kind: r.Kind, AuthorID: r.AuthorID, Author: r.AuthorName, CategoryID: orZero(r.CategoryID),
 		Category: orEmpty(r.CategoryName), Tags: r.Tags, Slug: r.Slug, Updated: placeAt(site.Zone(), r.UpdatedAt), Words: r.Words,
 		Pinned: r.Pinned, OnTop: r.OnTop, Evergreen: r.Evergreen, Featured: r.Featured, Version: r.Version,
 		Found: stretches(r.Marked), Snippet: stretches(r.Snippet)}
-	if r.CategoryID != nil {
-		p.CategoryID = *r.CategoryID
-	}
 	if p.When = orNoPlace(site.Zone(), r.PublishedAt); p.When == nil {
 		p.When = orNoPlace(site.Zone(), r.DueAt)
 	}

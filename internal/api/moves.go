@@ -9,6 +9,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/reflow"
 	"dapper.example/internal/planning"
 )
 
@@ -39,11 +40,19 @@ type Shadow struct {
 	To   int `json:"to" doc:"exclusive; 1440 is midnight"`
 }
 
+// Landing is where a post comes down that is let go where it may not.
+type Landing struct {
+	From int  `json:"from" doc:"minutes since local midnight that lead there"`
+	To   int  `json:"to" doc:"exclusive; 1440 is midnight"`
+	At   *int `json:"at,omitempty" doc:"the nearest minute that is allowed; absent where the day has none"`
+}
+
 // DayGround is what a day has in the way of a post that is being moved.
 type DayGround struct {
-	Date    civil.Date `json:"date"`
-	Shadows []Shadow   `json:"shadows" doc:"the gap around what stands, and what is past"`
-	Bar     string     `json:"bar,omitempty" doc:"why it may not come down on this day at all"`
+	Date     civil.Date `json:"date"`
+	Shadows  []Shadow   `json:"shadows" doc:"the gap around what stands, and what is past"`
+	Landings []Landing  `json:"landings" doc:"where it comes down from minutes that it may not take"`
+	Bar      string     `json:"bar,omitempty" doc:"why it may not come down on this day at all"`
 }
 
 // Ground is what some days have in the way.
@@ -70,9 +79,16 @@ func (s *Server) getGround(ctx context.Context, in *groundInput) (*struct{ Body 
 	}
 	body := Ground{Days: []DayGround{}}
 	for _, day := range found {
-		view := DayGround{Date: day.Date, Shadows: []Shadow{}, Bar: day.Bar}
+		view := DayGround{Date: day.Date, Shadows: []Shadow{}, Landings: []Landing{}, Bar: day.Bar}
 		for _, shadow := range day.Shadows {
 			view.Shadows = append(view.Shadows, Shadow(shadow))
+		}
+		for _, l := range day.Landings {
+			landing := Landing{From: l.From, To: l.To}
+			if l.At != reflow.NoMinute {
+				landing.At = &l.At
+			}
+			view.Landings = append(view.Landings, landing)
 		}
 		body.Days = append(body.Days, view)
 	}

@@ -2,6 +2,7 @@ package api_test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 	"time"
 
@@ -36,6 +37,11 @@ func TestPostsAreMovedByHand(t *testing.T) {
 	require.Len(t, ground.Days[0].Shadows, 1, "what is past of today")
 	assert.Empty(t, ground.Days[2].Shadows, "its own place is none")
 	require.Len(t, ground.Days[3].Shadows, 1)
+	var lands []string
+	for _, l := range ground.Days[3].Landings {
+		lands = append(lands, fmt.Sprintf("%d-%d: %d", l.From, l.To, *l.At))
+	}
+	assert.Equal(t, []string{"661-720: 660", "720-780: 780"}, lands, "12:00 and a gap of an hour: 11:00, or 13:00")
 	c.fails("GET", fmt.Sprintf("%s/ground?posts=%d&from=tomorrow", site, one.ID), nil, 422)
 
 	var out api.MovedPosts
@@ -108,15 +114,24 @@ func TestFieldsOfManyPosts(t *testing.T) {
 func TestLensesAndPreferences(t *testing.T) {
 	c := signedIn(t)
 	var lenses []api.Lens
-	c.call("PUT", site+"/lenses", map[string]any{"name": " Ines, month ", "shown": map[string]any{"view": "month", "author": "Ines"}}, 200, &lenses)
-	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "shown": map[string]any{"status": "held"}}, 200, &lenses)
+	c.call("PUT", site+"/lenses", map[string]any{"name": " Ines, month ", "plan": map[string]any{"view": "month", "authors": []int64{c.world.Editor.ID}}}, 200, &lenses)
+	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "plan": map[string]any{"status": "held"}}, 200, &lenses)
 	require.Len(t, lenses, 2)
-	assert.Equal(t, api.LensShown{View: "month", Author: "Ines"}, lenses[1].Shown)
-	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "shown": map[string]any{"status": "pinned"}}, 200, &lenses)
+	assert.Equal(t, &api.PlanShown{View: "month", Authors: []int64{c.world.Editor.ID}}, lenses[1].Plan)
+	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "plan": map[string]any{"status": "pinned"}}, 200, &lenses)
 	require.Len(t, lenses, 2, "one of the same name is replaced")
-	assert.Equal(t, "pinned", lenses[0].Shown.Status)
-	c.fails("PUT", site+"/lenses", map[string]any{"name": "  ", "shown": map[string]any{}}, 422)
-	c.fails("PUT", site+"/lenses", map[string]any{"name": "X", "shown": map[string]any{"view": "wheel"}}, 422)
+	assert.Equal(t, "pinned", lenses[0].Plan.Status)
+	c.fails("PUT", site+"/lenses", map[string]any{"name": "  ", "plan": map[string]any{}}, 422)
+	c.fails("PUT", site+"/lenses", map[string]any{"name": "X", "plan": map[string]any{"view": "wheel"}}, 422)
+	posts := map[string]any{"text": "moon", "stages": []string{"draft"}, "categories": []int64{-1, c.world.Category}, "tags": []int64{7}, "sort": "title", "order": "up"}
+	c.fails("PUT", site+"/lenses", map[string]any{"name": "Held", "plan": map[string]any{}, "posts": posts}, 422)
+	c.fails("PUT", site+"/lenses", map[string]any{"name": "Held"}, 422)
+	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "posts": posts}, 200, &lenses)
+	require.Len(t, lenses, 3, "one of another screen is another")
+	ofPosts := slices.IndexFunc(lenses, func(l api.Lens) bool { return l.Posts != nil })
+	assert.Equal(t, &api.PostsShown{PostFilter: api.PostFilter{Text: "moon", Stages: []string{"draft"}, Categories: []int64{-1, c.world.Category}, Tags: []int64{7}},
+		Sort: "title", Order: "up"}, lenses[ofPosts].Posts)
+	c.call("DELETE", fmt.Sprintf("%s/lenses/%d", site, lenses[ofPosts].ID), nil, 204, nil)
 	c.call("DELETE", fmt.Sprintf("%s/lenses/%d", site, lenses[0].ID), nil, 204, nil)
 	c.fails("DELETE", fmt.Sprintf("%s/lenses/%d", site, lenses[0].ID), nil, 404)
 	other := c.as("editor", c.world.Site)
@@ -159,10 +174,10 @@ func TestWhatCatchingUpDidIsTold(t *testing.T) {
 func TestAKeptLensIsReplacedEvenAmongMany(t *testing.T) {
 	c := signedIn(t)
 	for i := range 50 {
-		c.call("PUT", site+"/lenses", map[string]any{"name": fmt.Sprintf("Lens %d", i), "shown": map[string]any{}}, 200, nil)
+		c.call("PUT", site+"/lenses", map[string]any{"name": fmt.Sprintf("Lens %d", i), "plan": map[string]any{}}, 200, nil)
 	}
-	c.fails("PUT", site+"/lenses", map[string]any{"name": "One more", "shown": map[string]any{}}, 422)
+	c.fails("PUT", site+"/lenses", map[string]any{"name": "One more", "plan": map[string]any{}}, 422)
 	var lenses []api.Lens
-	c.call("PUT", site+"/lenses", map[string]any{"name": "Lens 7", "shown": map[string]any{"kind": "page"}}, 200, &lenses)
+	c.call("PUT", site+"/lenses", map[string]any{"name": "Lens 7", "plan": map[string]any{"kind": "page"}}, 200, &lenses)
 	assert.Len(t, lenses, 50)
 }

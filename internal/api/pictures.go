@@ -54,6 +54,14 @@ type Picture struct {
 	Width   int       `json:"width" doc:"of the full one, in pixels"`
 	Height  int       `json:"height"`
 	Made    time.Time `json:"made"`
+	Uses    int       `json:"uses" doc:"how many posts show it; in lists"`
+	UsedIn  []PostRef `json:"usedIn,omitempty" doc:"the latest changed of them; in lists"`
+}
+
+// PostRef names a post.
+type PostRef struct {
+	ID    int64  `json:"id"`
+	Title string `json:"title"`
 }
 
 func viewPicture(site store.Site, p store.Picture) Picture {
@@ -62,7 +70,8 @@ func viewPicture(site store.Site, p store.Picture) Picture {
 	if widths := picture.Narrower(p.Width); len(widths) > 0 {
 		small = widths[0]
 	}
-	return Picture{p.ID, p.Name, p.Alt, blog.PicturePath(site.Slug, name.String()), blog.PicturePath(site.Slug, name.At(small)), p.Width, p.Height, p.CreatedAt.UTC()}
+	return Picture{ID: p.ID, Name: p.Name, Alt: p.Alt, Address: blog.PicturePath(site.Slug, name.String()), Small: blog.PicturePath(site.Slug, name.At(small)),
+		Width: p.Width, Height: p.Height, Made: p.CreatedAt.UTC()}
 }
 
 // PicturesPage is a page of pictures.
@@ -73,12 +82,13 @@ type PicturesPage struct {
 
 type picturesInput struct {
 	SitePath
-	Below int64 `query:"below" doc:"next of the page before"`
+	Below int64  `query:"below" doc:"next of the page before"`
+	Find  string `query:"find" maxLength:"200" doc:"a part of the file's name or of what it shows"`
 }
 
 func (s *Server) listPictures(ctx context.Context, in *picturesInput) (*struct{ Body PicturesPage }, error) {
 	site := deskOf(ctx).Site
-	all, err := s.Store.Pictures(ctx, site.ID, in.Below, picturesPage+1)
+	all, err := s.Store.Pictures(ctx, site.ID, in.Below, strings.TrimSpace(in.Find), picturesPage+1)
 	if err != nil {
 		return nil, s.problem(err)
 	}
@@ -88,7 +98,12 @@ func (s *Server) listPictures(ctx context.Context, in *picturesInput) (*struct{ 
 		page.Next = all[picturesPage-1].ID
 	}
 	for _, p := range all {
-		page.Pictures = append(page.Pictures, viewPicture(site, p))
+		view := viewPicture(site, p.Picture)
+		view.Uses = p.Uses
+		for _, post := range p.UsedIn {
+			view.UsedIn = append(view.UsedIn, PostRef(post))
+		}
+		page.Pictures = append(page.Pictures, view)
 	}
 	return &struct{ Body PicturesPage }{page}, nil
 }

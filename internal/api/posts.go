@@ -216,22 +216,24 @@ func (s *Server) listTopics(ctx context.Context, in *SitePath) (*struct{ Body To
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	topics := Topics{Categories: []Topic{}, Tags: []string{}}
+	topics := Topics{Categories: []Topic{}, Tags: []Topic{}}
 	for _, c := range categories {
 		topics.Categories = append(topics.Categories, Topic{c.ID, c.Name})
 	}
-	tags, err := s.Store.TagNames(ctx, desk.Site.ID)
-	topics.Tags = append(topics.Tags, tags...)
+	tags, err := s.Store.Tags(ctx, desk.Site.ID)
+	for _, t := range tags {
+		topics.Tags = append(topics.Tags, Topic{t.ID, t.Name})
+	}
 	return &struct{ Body Topics }{topics}, s.problem(err)
 }
 
 // Topics are what a site's posts are sorted by.
 type Topics struct {
-	Categories []Topic  `json:"categories"`
-	Tags       []string `json:"tags" doc:"most used first"`
+	Categories []Topic `json:"categories"`
+	Tags       []Topic `json:"tags" doc:"most used first"`
 }
 
-// Topic is a category.
+// Topic is a category or a tag.
 type Topic struct {
 	ID   int64  `json:"id"`
 	Name string `json:"name"`

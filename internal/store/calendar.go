@@ -7,26 +7,26 @@ import (
 
 // CalendarFeed is a secret address at which calendar programs read the plan.
 type CalendarFeed struct {
-	ID        int64      `db:"id"`
-	SiteID    int64      `db:"site_id"`
-	User      int64      `db:"user_id"`
-	Name      string     `db:"name"`
-	Author    *int64     `db:"author_id"`   // only this author's posts
-	Category  *int64     `db:"category_id"` // only posts of this category
-	Status    string     `db:"status"`      // only posts that are scheduled, pinned, held or published; "": any
-	Kind      string     `db:"kind"`        // only posts or pages; "": either
-	Hash      []byte     `db:"hash"`
-	CreatedAt time.Time  `db:"created_at"`
-	ReadAt    *time.Time `db:"read_at"` // when a program last read it
+	ID         int64      `db:"id"`
+	SiteID     int64      `db:"site_id"`
+	User       int64      `db:"user_id"`
+	Name       string     `db:"name"`
+	Authors    IDs        `db:"authors"`    // only posts of these authors; empty: of all
+	Categories IDs        `db:"categories"` // only posts of these categories; empty: of any
+	Status     string     `db:"status"`     // only posts that are scheduled, pinned, held or published; "": any
+	Kind       string     `db:"kind"`       // only posts or pages; "": either
+	Hash       []byte     `db:"hash"`
+	CreatedAt  time.Time  `db:"created_at"`
+	ReadAt     *time.Time `db:"read_at"` // when a program last read it
 }
 
 // InsertCalendarFeed adds a feed.
 func (q Queries) InsertCalendarFeed(ctx context.Context, f CalendarFeed) (int64, error) {
 	var id int64
 	err := q.one(ctx, &id, `
-		insert into calendar_feeds (site_id, user_id, name, author_id, category_id, status, kind, hash, created_at)
+		insert into calendar_feeds (site_id, user_id, name, authors, categories, status, kind, hash, created_at)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id`,
-		f.SiteID, f.User, f.Name, f.Author, f.Category, f.Status, f.Kind, f.Hash, f.CreatedAt)
+		f.SiteID, f.User, f.Name, f.Authors, f.Categories, f.Status, f.Kind, f.Hash, f.CreatedAt)
 	return id, err
 }
 
@@ -98,7 +98,7 @@ func (q Queries) CalendarEntries(ctx context.Context, f CalendarFeed, since time
 		select posts.id, title, posts.slug, users.name as author, coalesce(categories.name, '') as category, excerpt, pinned,
 			timed.state, timed.at, posts.updated_at, version
 		from timed join posts using (id) join users on users.id = author_id left join categories on categories.id = posts.category_id
-		where ($3::bigint is null or author_id = $3) and ($4::bigint is null or posts.category_id = $4) and ($6::text = '' or posts.kind = $6)
+		where ($3::jsonb = '[]' or $3 @> to_jsonb(author_id)) and ($4::jsonb = '[]' or $4 @> to_jsonb(posts.category_id)) and ($6::text = '' or posts.kind = $6)
 			and case $5::text
 				when '' then true
 				when 'published' then timed.state = 'out'
@@ -106,17 +106,19 @@ func (q Queries) CalendarEntries(ctx context.Context, f CalendarFeed, since time
 				when 'pinned' then timed.state = 'cancelled' or timed.state = 'scheduled' and pinned and not held
 				else timed.state = 'cancelled' or timed.state = 'scheduled' and not pinned and not held
 			end
-		order by timed.at, posts.id`, f.SiteID, since, f.Author, f.Category, f.Status, f.Kind)
+		order by timed.at, posts.id`, f.SiteID, since, f.Authors, f.Categories, f.Status, f.Kind)
 	return entries, err
 }
 
-// CanFilter tells whether a feed's author wrote for the site or is of it, and whether its
-// category is one of the site's.
+// CanFilter tells whether each of a feed's authors wrote for the site or is of it, and
+// whether its categories are the site's.
 func (q Queries) CanFilter(ctx context.Context, f CalendarFeed) (bool, error) {
 	var ok bool
 	err := q.one(ctx, &ok, `
-		select ($2::bigint is null or exists (select from memberships where site_id = $1 and user_id = $2) or exists (select from posts where site_id = $1 and author_id = $2))
-			and ($3::bigint is null or exists (select from categories where site_id = $1 and id = $3))`, f.SiteID, f.Author, f.Category)
+		select not exists (select from jsonb_array_elements_text($2) as asked(id) where not exists (select from memberships where site_id = $1 and user_id = asked.id::bigint)
+				and not exists (select from posts where site_id = $1 and author_id = asked.id::bigint))
+			and not exists (select from jsonb_array_elements_text($3) as asked(id) where not exists (select from categories where site_id = $1 and categories.id = asked.id::bigint))`,
+		f.SiteID, f.Authors, f.Categories)
 	return ok, err
 }
 

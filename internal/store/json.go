@@ -14,6 +14,21 @@ type Strings []string
 // Scan reads a JSON array.
 func (s *Strings) Scan(src any) error { return scanJSON(src, s) }
 
+// IDs is a list of ids, kept as a JSON array.
+type IDs []int64
+
+// Scan reads a JSON array.
+func (ids *IDs) Scan(src any) error { return scanJSON(src, ids) }
+
+// Value writes a JSON array.
+func (ids IDs) Value() (driver.Value, error) {
+	if ids == nil {
+		return "[]", nil
+	}
+	text, err := json.Marshal([]int64(ids))
+	return string(text), err
+}
+
 // jsonOf is the list as a JSON array.
 func jsonOf(s Strings) string {
 	if s == nil {

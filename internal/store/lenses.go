@@ -6,11 +6,18 @@ import (
 	"time"
 )
 
-// Lens is a named view of a site's plan that one person keeps.
+// The screens of which lenses keep views.
+const (
+	LensOfPlan  = "plan"
+	LensOfPosts = "posts"
+)
+
+// Lens is a named view of a site's plan, or of its list of posts, that one person keeps.
 type Lens struct {
 	ID        int64           `db:"id"`
 	SiteID    int64           `db:"site_id"`
 	User      int64           `db:"user_id"`
+	Screen    string          `db:"screen"` // LensOfPlan or LensOfPosts
 	Name      string          `db:"name"`
 	Shown     json.RawMessage `db:"shown"` // what it shows, as the API has it
 	CreatedAt time.Time       `db:"created_at"`
@@ -23,12 +30,12 @@ func (q Queries) Lenses(ctx context.Context, siteID, user int64) ([]Lens, error)
 	return lenses, err
 }
 
-// KeepLens keeps a lens; one of the same name is replaced.
+// KeepLens keeps a lens; one of the same screen and name is replaced.
 func (q Queries) KeepLens(ctx context.Context, l Lens) error {
 	return q.exec(ctx, `
-		insert into lenses (site_id, user_id, name, shown, created_at) values ($1, $2, $3, $4, $5)
-		on conflict (site_id, user_id, name) do update set shown = excluded.shown`,
-		l.SiteID, l.User, l.Name, string(l.Shown), l.CreatedAt)
+		insert into lenses (site_id, user_id, screen, name, shown, created_at) values ($1, $2, $3, $4, $5, $6)
+		on conflict (site_id, user_id, screen, name) do update set shown = excluded.shown`,
+		l.SiteID, l.User, l.Screen, l.Name, string(l.Shown), l.CreatedAt)
 }
 
 // DropLens drops a person's lens.

@@ -12,14 +12,14 @@ import (
 
 // PostFilter says which posts a list shows; what is empty does not narrow it.
 type PostFilter struct {
-	Text     string  // words of title, excerpt or text; a search engine's quotes, or and - are understood
-	Stages   []Stage // empty: all but the bin
-	Author   int64
-	Category int64 // NoCategory: those without
-	Tag      string
-	Kind     string
-	From, To time.Time // shown in [From, To)
-	IDs      []int64
+	Text       string  // words of title, excerpt or text; a search engine's quotes, or and - are understood
+	Stages     []Stage // empty: all but the bin
+	Authors    []int64 // of any of these
+	Categories []int64 // in any of these; NoCategory: without one
+	Tags       []int64 // with any of these
+	Kind       string
+	From, To   time.Time // shown in [From, To)
+	IDs        []int64
 }
 
 // NoCategory filters for posts that have none.
@@ -108,17 +108,18 @@ func (f PostFilter) where(siteID int64, stages bool) (from, where string, args [
 			parts = append(parts, "posts.stage <> 'binned'")
 		}
 	}
-	if f.Author != 0 {
-		parts = append(parts, "posts.author_id = "+arg(f.Author))
+	if len(f.Authors) > 0 {
+		parts = append(parts, "posts.author_id = any("+arg(f.Authors)+")")
 	}
-	switch {
-	case f.Category == NoCategory:
-		parts = append(parts, "posts.category_id is null")
-	case f.Category != 0:
-		parts = append(parts, "posts.category_id = "+arg(f.Category))
+	if len(f.Categories) > 0 {
+		in := "posts.category_id = any(" + arg(f.Categories) + ")"
+		if slices.Contains(f.Categories, NoCategory) {
+			in = "(" + in + " or posts.category_id is null)"
+		}
+		parts = append(parts, in)
 	}
-	if f.Tag != "" {
-		parts = append(parts, "exists (select from post_tags join tags on tags.id = tag_id where post_id = posts.id and lower(name) = lower("+arg(f.Tag)+"))")
+	if len(f.Tags) > 0 {
+		parts = append(parts, "exists (select from post_tags where post_id = posts.id and tag_id = any("+arg(f.Tags)+"))")
 	}
 	if f.Kind != "" {
 		parts = append(parts, "posts.kind = "+arg(f.Kind))

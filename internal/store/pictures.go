@@ -43,11 +43,43 @@ func (q Queries) PictureFile(ctx context.Context, siteID int64, key string, widt
 	return data, err
 }
 
-// Pictures lists a site's pictures, the latest first, below an id where one is given.
-func (q Queries) Pictures(ctx context.Context, siteID, below int64, limit int) ([]Picture, error) {
-	var all []Picture
+// PostTitle names a post.
+type PostTitle struct {
+	ID    int64  `json:"id"`
+	Title string `json:"title"`
+}
+
+// PostTitles is a list of posts that a query returns as a JSON array.
+type PostTitles []PostTitle
+
+// Scan reads a JSON array.
+func (p *PostTitles) Scan(src any) error { return scanJSON(src, p) }
+
+// UsedPicture is a picture, and where it is used.
+type UsedPicture struct {
+	Picture
+	Uses   int        `db:"uses"`    // posts that show it, those in the bin too
+	UsedIn PostTitles `db:"used_in"` // the latest changed of them, three at most
+}
+
+// Pictures lists a site's pictures, the latest first, below an id where one is given; those
+// of whose name or description a text is a part, where one is given.
+func (q Queries) Pictures(ctx context.Context, siteID, below int64, find string, limit int) ([]UsedPicture, error) {
+	var all []UsedPicture
 	err := q.all(ctx, &all, `
-		select * from pictures where site_id = $1 and ($2::bigint = 0 or id < $2) order by id desc limit $3`, siteID, below, limit)
+		select pictures.*, used.uses, used.used_in
+		from (
+			select * from pictures
+			where site_id = $1 and ($2::bigint = 0 or id < $2) and ($3::text = '' or strpos(lower(name || E'\n' || alt), lower($3)) > 0)
+			order by id desc limit $4
+		) pictures, lateral (
+			select count(*) as uses, coalesce(json_agg(json_build_object('id', post_id, 'title', title) order by updated_at desc, post_id desc) filter (where nth <= 3), '[]') as used_in
+			from (
+				select post_id, title, updated_at, row_number() over (order by updated_at desc, post_id desc) as nth
+				from post_pictures join posts on posts.id = post_id where picture_id = pictures.id
+			) posts
+		) used
+		order by pictures.id desc`, siteID, below, find, limit)
 	return all, err
 }
 

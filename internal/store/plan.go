@@ -12,7 +12,9 @@ type Entry struct {
 	ID           int64      `db:"id"`
 	Title        string     `db:"title"`
 	Slug         string     `db:"slug"`
+	AuthorID     int64      `db:"author_id"`
 	AuthorName   string     `db:"author_name"`
+	CategoryID   *int64     `db:"category_id"`
 	CategoryName *string    `db:"category_name"`
 	Status       Status     `db:"status"`
 	Pinned       bool       `db:"pinned"`
@@ -49,7 +51,7 @@ func (e Entry) Slot() rhythm.SlotID {
 }
 
 const selectEntry = `
-	select posts.id, title, posts.slug, users.name as author_name, categories.name as category_name, status, pinned,
+	select posts.id, title, posts.slug, author_id, users.name as author_name, category_id, categories.name as category_name, status, pinned,
 		due_at, published_at, posts.created_at, posts.updated_at, not_before, deadline, held, kind, version, rhythm_id, slot_date, slot_opening, slot_ordinal
 	from posts join users on users.id = author_id left join categories on categories.id = category_id`
 

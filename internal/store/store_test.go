@@ -2,6 +2,7 @@ package store_test
 
 import (
 	"context"
+	"fmt"
 	"os"
 	"sync"
 	"testing"
@@ -30,9 +31,51 @@ func TestMigrationsGoDownAndUp(t *testing.T) {
 	assert.ErrorContains(t, s.Current(t.Context()), "dapper migrate")
 	n, err := s.Migrate(t.Context())
 	require.NoError(t, err)
-	assert.Equal(t, 13, n)
+	assert.Equal(t, 15, n)
 	require.NoError(t, s.Current(t.Context()))
 	pgtest.NewWorld(t, s, "dome")
+}
+
+// Lenses and calendars of the time when they held names, or one of each, are carried over.
+func TestLensesAndCalendarsAreCarriedOver(t *testing.T) {
+	t.Parallel()
+	s := pgtest.New(t)
+	w := pgtest.NewWorld(t, s, "dome")
+	provider, err := goose.NewProvider(goose.DialectPostgres, s.DB().DB, os.DirFS("migrations"))
+	require.NoError(t, err)
+	_, err = provider.DownTo(t.Context(), 13)
+	require.NoError(t, err)
+	for _, statement := range []string{
+		`insert into lenses (site_id, user_id, name, shown, created_at)
+			select $1, $2, n, v::jsonb, now() from (values ('named', '{"view": "month", "author": "' || (select name from users where id = $2) || '", "category": "' || (select name from categories where id = $3) || '"}'),
+				('gone', '{"author": "Nobody", "kind": "post"}'), ('plain', '{"status": "held"}')) as lens(n, v)`,
+		`insert into calendar_feeds (site_id, user_id, name, author_id, category_id, hash, created_at) values
+			($1, $2, 'both', $2, $3, sha256('a'), now()), ($1, $2, 'none', null, null, sha256('b'), now())`,
+	} {
+		_, err = s.DB().ExecContext(t.Context(), statement, w.Site.ID, w.Editor.ID, w.Category)
+		require.NoError(t, err)
+	}
+	_, err = s.Migrate(t.Context())
+	require.NoError(t, err)
+	lenses, err := s.Lenses(t.Context(), w.Site.ID, w.Editor.ID)
+	require.NoError(t, err)
+	shown := map[string]string{}
+	for _, l := range lenses {
+		assert.Equal(t, store.LensOfPlan, l.Screen)
+		shown[l.Name] = string(l.Shown)
+	}
+	require.Len(t, shown, 3)
+	assert.JSONEq(t, fmt.Sprintf(`{"view": "month", "authors": [%d], "categories": [%d]}`, w.Editor.ID, w.Category), shown["named"])
+	assert.JSONEq(t, `{"authors": [0], "kind": "post"}`, shown["gone"], "it goes on showing nothing")
+	assert.JSONEq(t, `{"status": "held"}`, shown["plain"])
+	feeds, err := s.CalendarFeeds(t.Context(), w.Site.ID, w.Editor.ID)
+	require.NoError(t, err)
+	require.Len(t, feeds, 2)
+	assert.Empty(t, feeds[0].Authors)
+	assert.Equal(t, store.IDs{w.Editor.ID}, feeds[1].Authors)
+	assert.Equal(t, store.IDs{w.Category}, feeds[1].Categories)
+	_, err = provider.DownTo(t.Context(), 13)
+	require.NoError(t, err)
 }
 
 func TestMigratingAtOnceTakesTurns(t *testing.T) {

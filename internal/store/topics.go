@@ -32,18 +32,20 @@ func (q Queries) HasCategory(ctx context.Context, siteID, categoryID int64) (boo
 	return has, err
 }
 
-// TagNames lists the names of a site's tags, most used first.
-func (q Queries) TagNames(ctx context.Context, siteID int64) ([]string, error) {
-	var names []string
-	err := q.all(ctx, &names, `
-		select name from tags left join post_tags on tag_id = id
-		where tags.site_id = $1 group by id order by count(post_id) desc, name`, siteID)
-	return names, err
-}
-
 // Tag is a tag's name and the form of it that stands in addresses.
 type Tag struct {
-	Slug, Name string
+	ID   int64  `db:"id"`
+	Slug string `db:"slug"`
+	Name string `db:"name"`
+}
+
+// Tags lists a site's tags, most used first.
+func (q Queries) Tags(ctx context.Context, siteID int64) ([]Tag, error) {
+	var tags []Tag
+	err := q.all(ctx, &tags, `
+		select id, slug, name from tags left join post_tags on tag_id = id
+		where tags.site_id = $1 group by id order by count(post_id) desc, name`, siteID)
+	return tags, err
 }
 
 // SetTags makes the post's tags exactly these; tags that the site lacks are made.

@@ -54,10 +54,19 @@ func NewGround(p GroundPlan) *Ground {
 // From inclusive, To exclusive.
 type Shadow struct{ From, To int }
 
+// Landing is where a post comes down that is let go where it may not: minutes of the site's
+// clock, From inclusive, To exclusive, which all lead to the minute At. At is NoMinute where
+// the date has none for it.
+type Landing struct{ From, To, At int }
+
+// NoMinute is the At of a Landing on a date that has no minute left.
+const NoMinute = -1
+
 // DayGround is what a day has in the way of lifted posts.
 type DayGround struct {
-	Date    civil.Date
-	Shadows []Shadow // the gap around what stands, and what is past; in order, not touching
+	Date     civil.Date
+	Shadows  []Shadow  // the gap around what stands, and what is past; in order, not touching
+	Landings []Landing // where Drop brings the post from minutes that it may not take; in order
 	// Bar says, as a clause, why the post may not come down on the day at all: it is
 	// over, a rest day, or beyond the post's bounds or a cap. It is "" where it may.
 	Bar string
@@ -67,6 +76,9 @@ type DayGround struct {
 func (g *Ground) Day(d queue.Draft, date civil.Date) DayGround {
 	begin, end := g.zone.At(date, 0), g.zone.At(date.Add(1), 0)
 	ground := DayGround{Date: date, Bar: g.bars(d, date)}
+	if ground.Bar == "" {
+		ground.Landings = g.landings(d, date)
+	}
 	if end.Sub(begin) != 24*time.Hour {
 		ground.Shadows = g.byMinutes(date)
 		return ground
@@ -93,6 +105,53 @@ func (g *Ground) Day(d queue.Draft, date civil.Date) DayGround {
 		shade(at.Add(-gap+time.Minute), at.Add(gap))
 	}
 	return ground
+}
+
+// landings tells for all minutes of a date at once what nearest tells for one.
+func (g *Ground) landings(d queue.Draft, date civil.Date) (all []Landing) {
+	begin, end, fits := g.room(d, date)
+	// The fitting minute that is nearest to each from before, and from after; its distance
+	// is counted in minutes that pass, not in those of the clock.
+	start := g.zone.At(date, 0)
+	n := int(g.zone.At(date.Add(1), 0).Sub(start) / time.Minute)
+	before, after := make([]int, n), make([]int, n)
+	none, some := -1, false
+	last := none
+	for i := range n {
+		at := start.Add(time.Duration(i) * time.Minute)
+		if !at.Before(begin) && at.Before(end) && fits(at) {
+			last, some = i, true
+		}
+		before[i] = last
+	}
+	if !some {
+		return []Landing{{0, int(civil.Midnight), NoMinute}}
+	}
+	last = none
+	for i := n - 1; i >= 0; i-- {
+		if before[i] == i {
+			last = i
+		}
+		after[i] = last
+	}
+	for m := range int(civil.Midnight) {
+		i := int(g.zone.At(date, civil.Clock(m)).Sub(start) / time.Minute)
+		if i < n && before[i] == i {
+			continue
+		}
+		i = min(i, n-1)
+		to := after[i]
+		if to == none || before[i] != none && i-before[i] < to-i {
+			to = before[i]
+		}
+		_, clock := g.zone.Local(start.Add(time.Duration(to) * time.Minute))
+		if k := len(all) - 1; k >= 0 && all[k].To == m && all[k].At == int(clock) {
+			all[k].To = m + 1
+		} else {
+			all = append(all, Landing{m, m + 1, int(clock)})
+		}
+	}
+	return all
 }
 
 func later(a, b time.Time) time.Time {
@@ -270,14 +329,8 @@ func (g *Ground) allows(t time.Time) bool {
 // nearest is the minute of a date that is nearest to the wanted one among those that
 // are to come, keep the gap and lie within the post's bounds; of two, the later.
 func (g *Ground) nearest(d queue.Draft, date civil.Date, want time.Time) (time.Time, bool) {
-	begin, end := g.zone.At(date, 0), g.zone.At(date.Add(1), 0)
-	begin = later(begin, d.NotBefore)
-	if !d.Deadline.IsZero() {
-		end = earlier(end, d.Deadline.Add(time.Minute))
-	}
-	fits := func(t time.Time) bool {
-		return !t.Before(begin) && t.Before(end) && t.After(g.now) && g.allows(t)
-	}
+	begin, end, free := g.room(d, date)
+	fits := func(t time.Time) bool { return !t.Before(begin) && t.Before(end) && free(t) }
 	for away := time.Duration(0); want.Add(away).Before(end) || !want.Add(-away).Before(begin); away += time.Minute {
 		if after := want.Add(away); fits(after) {
 			return after, true
@@ -287,6 +340,16 @@ func (g *Ground) nearest(d queue.Draft, date civil.Date, want time.Time) (time.T
 		}
 	}
 	return time.Time{}, false
+}
+
+// room is the part of a date that lies within the post's bounds, and what tells whether a
+// minute of it is to come and keeps the gap.
+func (g *Ground) room(d queue.Draft, date civil.Date) (begin, end time.Time, free func(time.Time) bool) {
+	begin, end = later(g.zone.At(date, 0), d.NotBefore), g.zone.At(date.Add(1), 0)
+	if !d.Deadline.IsZero() {
+		end = earlier(end, d.Deadline.Add(time.Minute))
+	}
+	return begin, end, func(t time.Time) bool { return t.After(g.now) && g.allows(t) }
 }
 
 // Swap exchanges the places of two posts, of which one may be a draft without a time:

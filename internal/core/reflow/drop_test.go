@@ -187,6 +187,33 @@ func TestDropsKeepTheGap(t *testing.T) {
 		for m := range 1440 {
 			require.Equal(t, !free(zone.At(date, civil.Clock(m))), shadowed[m], "minute %d", m)
 		}
+		// Where Day says that it lands is where it is dropped, minute for minute.
+		draft := queue.Draft{ID: 1}
+		if rapid.Bool().Draw(t, "bounded") {
+			draft.NotBefore = begin.Add(time.Duration(rapid.IntRange(0, 1000).Draw(t, "not before")) * time.Minute)
+		}
+		if rapid.Bool().Draw(t, "due") {
+			draft.Deadline = end.Add(-time.Duration(rapid.IntRange(1, 600).Draw(t, "deadline")) * time.Minute)
+		}
+		if day := ground.Day(draft, date); day.Bar == "" {
+			lands := int(clock)
+			for _, l := range day.Landings {
+				require.Less(t, l.From, l.To)
+				if l.From <= int(clock) && int(clock) < l.To {
+					lands = l.At
+				}
+			}
+			down, err := reflow.NewGround(plan).Drop(reflow.Post{Draft: draft}, date, &clock)
+			if lands == reflow.NoMinute {
+				require.ErrorContains(t, err, "no minute left")
+			} else {
+				require.NoError(t, err)
+				_, at := zone.Local(down.To)
+				if _, shown := zone.Local(want); shown == clock { // else it is asked for the minute after the skip
+					require.Equal(t, int(at), lands)
+				}
+			}
+		}
 		got, err := ground.Drop(reflow.Post{Draft: queue.Draft{ID: 1}}, date, &clock)
 		if best < 0 {
 			require.Error(t, err)

@@ -433,7 +433,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One's lenses: named views of the plan */
+        /** Your lenses: named views of the plan and of the list of posts */
         get: operations["list-lenses"];
         /**
          * Keep a lens
@@ -1740,16 +1740,10 @@ export interface components {
         CalendarFeed: {
             /** @description only in the answer to making it */
             address?: string;
-            /**
-             * Format: int64
-             * @description only this author's posts
-             */
-            authorId?: number;
-            /**
-             * Format: int64
-             * @description only posts of this category
-             */
-            categoryId?: number;
+            /** @description only posts of any of these people; empty: of all */
+            authors: number[];
+            /** @description only posts in any of these; empty: in all */
+            categories: number[];
             /** Format: date-time */
             created: string;
             /** Format: int64 */
@@ -1928,6 +1922,8 @@ export interface components {
             /** @description why it may not come down on this day at all */
             bar?: string;
             date: string;
+            /** @description where it comes down from minutes that it may not take */
+            landings: components["schemas"]["Landing"][];
             /** @description the gap around what stands, and what is past */
             shadows: components["schemas"]["Shadow"][];
         };
@@ -1948,7 +1944,14 @@ export interface components {
         };
         DraftItem: {
             author: string;
+            /** Format: int64 */
+            authorId: number;
             category?: string;
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            categoryId: number;
             /** Format: int64 */
             id: number;
             /** @description may be empty */
@@ -2011,7 +2014,14 @@ export interface components {
             /** Format: date-time */
             at: string;
             author: string;
+            /** Format: int64 */
+            authorId: number;
             category?: string;
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            categoryId: number;
             /** @description in the site's zone */
             date: string;
             /** @description overdue, and held back for an editor */
@@ -2230,7 +2240,27 @@ export interface components {
         };
         KeepLensInputBody: {
             name: string;
-            shown: components["schemas"]["LensShown"];
+            /** @description either this */
+            plan?: components["schemas"]["PlanShown"];
+            /** @description or this */
+            posts?: components["schemas"]["PostsShown"];
+        };
+        Landing: {
+            /**
+             * Format: int64
+             * @description the nearest minute that is allowed; absent where the day has none
+             */
+            at?: number;
+            /**
+             * Format: int64
+             * @description minutes since local midnight that lead there
+             */
+            from: number;
+            /**
+             * Format: int64
+             * @description exclusive; 1440 is midnight
+             */
+            to: number;
         };
         LeftEvent: {
             name: string;
@@ -2246,22 +2276,8 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
-            shown: components["schemas"]["LensShown"];
-        };
-        LensShown: {
-            author?: string;
-            category?: string;
-            /** @enum {string} */
-            kind?: "post" | "page";
-            /**
-             * Format: int64
-             * @description days
-             */
-            span?: number;
-            /** @enum {string} */
-            status?: "scheduled" | "pinned" | "held" | "published" | "proposed";
-            /** @enum {string} */
-            view?: "tape" | "month" | "list";
+            plan?: components["schemas"]["PlanShown"];
+            posts?: components["schemas"]["PostsShown"];
         };
         ListedPost: {
             /** @description where readers find it, once it is out */
@@ -2355,16 +2371,10 @@ export interface components {
             next?: string;
         };
         MakeCalendarInputBody: {
-            /**
-             * Format: int64
-             * @description only this author's posts; 0 for all
-             */
-            authorId?: number;
-            /**
-             * Format: int64
-             * @description only posts of this category; 0 for all
-             */
-            categoryId?: number;
+            /** @description only posts of any of these people; empty: of all */
+            authors?: number[];
+            /** @description only posts in any of these; empty: in all */
+            categories?: number[];
             /**
              * @description only posts, or only pages
              * @enum {string}
@@ -2649,7 +2659,14 @@ export interface components {
             /** Format: date-time */
             at: string;
             author: string;
+            /** Format: int64 */
+            authorId: number;
             category?: string;
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            categoryId: number;
             /** @description in the site's zone */
             date: string;
             /**
@@ -2747,6 +2764,13 @@ export interface components {
             name: string;
             /** @description address of the narrowest one */
             small: string;
+            /** @description the latest changed of them; in lists */
+            usedIn?: components["schemas"]["PostRef"][];
+            /**
+             * Format: int64
+             * @description how many posts show it; in lists
+             */
+            uses: number;
             /**
              * Format: int64
              * @description of the full one, in pixels
@@ -2796,6 +2820,23 @@ export interface components {
              * @description the server's time
              */
             now: string;
+        };
+        PlanShown: {
+            /** @description posts of any of these people */
+            authors?: number[];
+            /** @description posts in any of these */
+            categories?: number[];
+            /** @enum {string} */
+            kind?: "post" | "page";
+            /**
+             * Format: int64
+             * @description days
+             */
+            span?: number;
+            /** @enum {string} */
+            status?: "scheduled" | "pinned" | "held" | "published" | "proposed";
+            /** @enum {string} */
+            view?: "tape" | "month" | "list";
         };
         Post: {
             /** @description where readers find it, once it is out */
@@ -2868,29 +2909,54 @@ export interface components {
             words: number;
         };
         PostFilter: {
-            /** Format: int64 */
-            author?: number;
-            /**
-             * Format: int64
-             * @description -1: those without one
-             */
-            category?: number;
+            /** @description of any of these people */
+            authors?: number[];
+            /** @description in any of these; -1: without one */
+            categories?: number[];
             /** @description first date, as 2026-11-24 */
             from?: string;
             /** @enum {string} */
             kind?: "post" | "page";
             /** @description none: all but the bin */
             stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
-            tag?: string;
+            /** @description with any of these */
+            tags?: number[];
             /** @description words to look for; quotes, or and - as search engines take them */
             text?: string;
             /** @description last date */
             to?: string;
         };
+        PostRef: {
+            /** Format: int64 */
+            id: number;
+            title: string;
+        };
         PostsPage: {
             /** @description cursor of the next page */
             next?: string;
             posts: components["schemas"]["ListedPost"][];
+        };
+        PostsShown: {
+            /** @description of any of these people */
+            authors?: number[];
+            /** @description in any of these; -1: without one */
+            categories?: number[];
+            /** @description first date, as 2026-11-24 */
+            from?: string;
+            /** @enum {string} */
+            kind?: "post" | "page";
+            /** @enum {string} */
+            order?: "up" | "down";
+            /** @enum {string} */
+            sort?: "changed" | "date" | "title" | "words" | "relevance";
+            /** @description none: all but the bin */
+            stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
+            /** @description with any of these */
+            tags?: number[];
+            /** @description words to look for; quotes, or and - as search engines take them */
+            text?: string;
+            /** @description last date */
+            to?: string;
         };
         Preferences: {
             /**
@@ -3475,7 +3541,14 @@ export interface components {
         };
         ShelfItem: {
             author: string;
+            /** Format: int64 */
+            authorId: number;
             category?: string;
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            categoryId: number;
             /** Format: int64 */
             id: number;
             /** @description absent where no slot is free */
@@ -3600,7 +3673,7 @@ export interface components {
         Topics: {
             categories: components["schemas"]["Topic"][];
             /** @description most used first */
-            tags: string[];
+            tags: components["schemas"]["Topic"][];
         };
         UndoneLine: {
             /**
@@ -5349,6 +5422,8 @@ export interface operations {
             query?: {
                 /** @description next of the page before */
                 below?: number;
+                /** @description a part of the file's name or of what it shows */
+                find?: string;
             };
             header?: never;
             path: {
@@ -5589,10 +5664,12 @@ export interface operations {
                 text?: string;
                 /** @description none: all but the bin */
                 stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
-                author?: number;
-                /** @description -1: those without one */
-                category?: number;
-                tag?: string;
+                /** @description of any of these people */
+                authors?: number[];
+                /** @description in any of these; -1: without one */
+                categories?: number[];
+                /** @description with any of these */
+                tags?: number[];
                 kind?: "post" | "page";
                 /** @description first date, as 2026-11-24 */
                 from?: string;
@@ -5711,10 +5788,12 @@ export interface operations {
                 text?: string;
                 /** @description none: all but the bin */
                 stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
-                author?: number;
-                /** @description -1: those without one */
-                category?: number;
-                tag?: string;
+                /** @description of any of these people */
+                authors?: number[];
+                /** @description in any of these; -1: without one */
+                categories?: number[];
+                /** @description with any of these */
+                tags?: number[];
                 kind?: "post" | "page";
                 /** @description first date, as 2026-11-24 */
                 from?: string;

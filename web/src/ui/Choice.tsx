@@ -52,7 +52,7 @@ export function Choice<T extends string | number>({
 }
 
 /** Enter opens the choice, as a click does; by itself it would send the form that the choice is in. */
-function openByEnter(event: KeyboardEvent<HTMLButtonElement>) {
+export function openByEnter(event: KeyboardEvent<HTMLButtonElement>) {
   if (event.key !== "Enter") return;
   event.preventDefault();
   event.currentTarget.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", bubbles: true }));

@@ -9,6 +9,9 @@ export type Command = {
   run: () => void;
 };
 
+/** Keys that do something where the focus is, and so are no commands; they are listed with those. */
+export type KeyHint = { name: string; group: string; keys: string };
+
 type Place = { current: Command[] };
 
 // What is on the screen says what it can do; the latest comes first.

@@ -2,11 +2,11 @@ import { Segments } from "../../ui/Segments";
 import { ChevronLeft, ChevronRight } from "lucide-react";
 import { Button, IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
-import type { Almanac } from "./almanac";
+import type { Almanac } from "../plan/almanac";
 import { FilterMenu } from "./FilterMenu";
 import { Layers } from "./Layers";
-import type { LensShown } from "./lenses";
-import type { Layer } from "./marks";
+import type { Lens, PlanShown } from "../lenses/lenses";
+import type { Layer } from "../plan/marks";
 import { Rework } from "./Rework";
 import type { Read, Shown } from "./shown";
 import { TakeAway } from "./TakeAway";
@@ -24,7 +24,7 @@ type Props = {
   layers: Layer[];
   onLayer: (layer: Layer) => void;
   onShow: (changes: Shown) => void;
-  onLook: (shown: Shown) => void;
+  onLook: (lens: Lens) => void;
   onStep: (forward: boolean) => void;
 };
 
@@ -44,14 +44,14 @@ export function AlmanacBar({
   const { from, view, span, zoom, filter } = shown;
   const unit = unitOf(view, span);
   const first = plan.days[0]?.date ?? plan.now.date;
-  const lens: LensShown = {
+  const lens: PlanShown = {
     view,
     span,
-    author: filter.author,
-    category: filter.category,
+    authors: filter.authors,
+    categories: filter.categories,
     // Only what is said: an empty standing is none of the known ones.
-    ...(filter.status ? { status: filter.status as NonNullable<LensShown["status"]> } : {}),
-    ...(filter.kind ? { kind: filter.kind as NonNullable<LensShown["kind"]> } : {}),
+    ...(filter.status ? { status: filter.status as NonNullable<PlanShown["status"]> } : {}),
+    ...(filter.kind ? { kind: filter.kind as NonNullable<PlanShown["kind"]> } : {}),
   };
   return (
     <>
@@ -78,16 +78,7 @@ export function AlmanacBar({
       <div className="flex basis-full flex-wrap items-center gap-0.5 print:hidden">
         <Layers on={layers} onToggle={onLayer} />
         <span className="ml-auto" />
-        <FilterMenu
-          site={site}
-          plan={plan}
-          filter={filter}
-          shown={lens}
-          onChange={onShow}
-          onLook={(l) =>
-            onLook({ author: "", category: "", status: "", kind: "", view: undefined, span: undefined, ...l })
-          }
-        />
+        <FilterMenu site={site} plan={plan} filter={filter} shown={lens} onChange={onShow} onLook={onLook} />
         {!narrow && (
           <Segments label="View" value={view} options={viewOptions} onChange={(v) => onShow({ view: v })} />
         )}

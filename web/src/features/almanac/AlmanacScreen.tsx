@@ -10,16 +10,18 @@ import { writeSort } from "./lines";
 import { PlanList } from "./PlanList";
 import { Moving } from "../moving/Moving";
 import { usePlanner, usePreferences } from "../session/session";
-import { useAlmanac } from "./almanac";
+import { useAlmanac } from "../plan/almanac";
 import { AlmanacBar } from "./AlmanacBar";
 import { Beside } from "./Beside";
+import { ChosenBar } from "./ChosenBar";
 import { DayList } from "./DayList";
 import { useFiltered } from "./filter";
-import { useLensCommands } from "./Lenses";
-import { layerOf, useLayers, useMarks } from "./marks";
+import { useLensCommands } from "../lenses/Lenses";
+import type { Lens } from "../lenses/lenses";
+import { layerOf, useLayers, useMarks } from "../plan/marks";
 import { Month } from "./Month";
-import { readShown, type Shown, useShown } from "./shown";
-import { Tape } from "./Tape";
+import { readShown, throughLens, useShown } from "./shown";
+import { Tape } from "../tape/Tape";
 import { lacksOf, useUnready } from "./Unready";
 import { monthName, stepped, stretchOf, unitOf, views } from "./view";
 
@@ -34,7 +36,7 @@ export default function AlmanacScreen() {
   const { weekStart } = usePreferences();
   const shown = readShown(search);
   const { from, view, span, zoom, filter } = shown;
-  const show = useShown(search, setSearch);
+  const show = useShown(setSearch);
   const now = useAlmanac(site); // which day it is; the header asks the same
   const stretch = stretchOf(view, from, span, now.data?.now.date, weekStart);
   const almanac = useAlmanac(site, stretch.from, stretch.days);
@@ -57,8 +59,8 @@ export default function AlmanacScreen() {
   const step = (forward: boolean) =>
     show({ from: stepped(view, view === "month" ? month : first, span, forward) });
   const unit = unitOf(view, span);
-  const look = (to: Shown) => show({ ...to, from });
-  useLensCommands(site, look);
+  const look = ({ plan }: Lens) => plan && show({ ...throughLens(plan), from });
+  useLensCommands(site, "plan", look);
   useCommands([
     { name: `A ${unit} earlier`, group: "Almanac", keys: "[", run: () => step(false) },
     { name: `A ${unit} later`, group: "Almanac", keys: "]", run: () => step(true) },
@@ -90,7 +92,14 @@ export default function AlmanacScreen() {
 
   return (
     <main className="flex min-h-0 flex-1 px-5 pt-3 pb-4 max-md:px-3">
-      <Moving site={site} plan={plan} enabled={planner && !narrow} picked={picked} onPick={setPicked}>
+      <Moving
+        site={site}
+        plan={plan}
+        enabled={planner && !narrow}
+        picked={picked}
+        onPick={setPicked}
+        chosenBar={(posts, onClear) => <ChosenBar site={site} plan={plan} posts={posts} onClear={onClear} />}
+      >
         <section
           aria-label="Plan"
           className={`min-w-0 flex-1 ${narrow && (chosen.post ?? chosen.mark ?? chosen.day) ? "hidden" : ""}`}

@@ -1,10 +1,10 @@
-import type { Almanac } from "./almanac";
+import type { Almanac } from "../plan/almanac";
 import { DayPanel } from "./DayPanel";
 import { DeedPanel } from "./DeedPanel";
-import type { DeedMark } from "./marks";
+import type { DeedMark } from "../plan/marks";
 import { PostPanel } from "./PostPanel";
 import { Shelf } from "./Shelf";
-import { markId } from "./ThinMarks";
+import { markId } from "../tape/ThinMarks";
 
 type Props = {
   site: string;

@@ -7,7 +7,7 @@ import { shownDate } from "../../ui/siteClock";
 import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
 import { useTell } from "../logbook/useTell";
-import { useCloseUp, type Place } from "./almanac";
+import { useCloseUp, type Place } from "../plan/almanac";
 
 /** What closing up would move, from where to where; pinned posts and the shelf stay. */
 export function CloseUpSheet({ site, open, onClose }: { site: string; open: boolean; onClose: () => void }) {

@@ -9,7 +9,7 @@ import { Warning } from "../../ui/Trouble";
 import { isDate } from "../../ui/typed";
 import { Unproven } from "../../ui/Unproven";
 import { useTell } from "../logbook/useTell";
-import { useCommit, usePlacementFrom, type ShelfItem } from "./almanac";
+import { useCommit, usePlacementFrom, type ShelfItem } from "../plan/almanac";
 
 type Props = {
   site: string;

@@ -1,12 +1,12 @@
 import { TriangleAlert } from "lucide-react";
 import { clock, longDate } from "../../ui/civil";
 import { kindWords } from "../forecast/kinds";
-import type { Almanac } from "./almanac";
+import type { Almanac } from "../plan/almanac";
 import { DayGroundMark } from "../moving/RowGround";
-import { Lacking } from "./Mark";
-import { looks, markKey, marksOf } from "./marked";
-import { layerOf, layers, type DeedMark } from "./marks";
-import { markId } from "./ThinMarks";
+import { Lacking } from "../tape/Mark";
+import { looks, markKey, marksOf } from "../plan/marked";
+import { layerOf, layers, type DeedMark } from "../plan/marks";
+import { markId } from "../tape/ThinMarks";
 
 type Props = {
   plan: Almanac;

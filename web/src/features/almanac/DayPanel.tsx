@@ -1,15 +1,8 @@
 import { clock, longDate } from "../../ui/civil";
 import { Warning } from "../../ui/Trouble";
-import type { AlmanacDay } from "./almanac";
-import { Meters } from "./Meters";
+import { clocksWords, type AlmanacDay } from "../plan/almanac";
+import { Meters } from "../tape/Meters";
 import { Panel } from "./Panel";
-
-/** "The clocks go back: 01:00 to 02:00 occurs twice." */
-export function clocksWords({ from, to, back }: NonNullable<AlmanacDay["clocks"]>): string {
-  return back
-    ? `The clocks go back: ${clock(from)} to ${clock(to)} occurs twice.`
-    : `The clocks go forward: ${clock(from)} to ${clock(to)} does not occur.`;
-}
 
 /** One day: what is planned, what is free, and what has no room. */
 export function DayPanel({

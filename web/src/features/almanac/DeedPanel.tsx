@@ -5,7 +5,7 @@ import { clock, longDate } from "../../ui/civil";
 import { useSay } from "../../ui/toast";
 import { kindWords } from "../forecast/kinds";
 import { useUndo } from "../logbook/logbook";
-import type { DeedMark } from "./marks";
+import type { DeedMark } from "../plan/marks";
 import { Panel } from "./Panel";
 
 const states = { done: "Done", coming: "To come", waiting: "Being sent", failed: "Could not be sent" };

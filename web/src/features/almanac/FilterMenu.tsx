@@ -3,43 +3,38 @@ import { SlidersHorizontal } from "lucide-react";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Field } from "../../ui/Field";
-import type { Almanac } from "./almanac";
-import { kinds, namesIn, noFilter, statuses, type Filter } from "./filter";
-import type { LensShown } from "./lenses";
-import { Lenses } from "./Lenses";
+import { writeIds } from "../../ui/ids";
+import { namesOf, Several } from "../../ui/Several";
+import { usePeople } from "../blog/people";
+import { useTopics } from "../blog/topics";
+import { Lenses } from "../lenses/Lenses";
+import type { Lens, PlanShown } from "../lenses/lenses";
+import type { Almanac } from "../plan/almanac";
+import { kinds, namesIn, statuses, type Filter } from "./filter";
+import { noFilter, type Shown } from "./shown";
 
 type Props = {
   site: string;
   plan: Almanac;
   filter: Filter;
-  shown: LensShown;
-  onChange: (change: Partial<Filter>) => void;
-  onLook: (shown: LensShown) => void;
+  shown: PlanShown;
+  onChange: (change: Shown) => void;
+  onLook: (lens: Lens) => void;
 };
 
 /** Which posts the plan shows, and the lenses that keep such a choice under a name. */
 export function FilterMenu({ site, plan, filter, shown, onChange, onLook }: Props) {
-  const { authors, categories } = namesIn(plan);
+  const people = usePeople(site).data ?? [];
+  const topics = useTopics(site).data?.categories ?? [];
+  const { authors, categories } = namesIn(plan, people, topics);
   const named = (options: { value: string; name: string }[], value: string) =>
     options.find((o) => o.value === value)?.name;
   const on = [
-    filter.author,
-    filter.category,
+    ...namesOf(filter.authors, authors),
+    ...namesOf(filter.categories, categories),
     named(statuses, filter.status),
     named(kinds, filter.kind),
   ].filter(Boolean);
-  const any = (name: string, options: { value: string; name: string }[]) => [{ value: "", name }, ...options];
-  const options = (name: string, names: string[], chosen: string) =>
-    any(
-      name,
-      [...new Set([...names, ...(chosen ? [chosen] : [])])].map((n) => ({ value: n, name: n })),
-    );
-  const fields = [
-    { key: "author", label: "Author", options: options("Any author", authors, filter.author) },
-    { key: "category", label: "Category", options: options("Any category", categories, filter.category) },
-    { key: "status", label: "Status", options: any("Any status", statuses) },
-    { key: "kind", label: "Kind", options: any("Posts and pages", kinds) },
-  ] as const;
   return (
     <Popover className="relative">
       <PopoverButton
@@ -51,22 +46,55 @@ export function FilterMenu({ site, plan, filter, shown, onChange, onLook }: Prop
         {on.length > 0 && <span className="max-w-28 truncate">{on.join(", ")}</span>}
       </PopoverButton>
       <PopoverPanel className="absolute top-full right-0 z-30 mt-1 w-72 space-y-2 rounded-md border border-strong bg-sheet p-3 shadow-lifted">
-        {fields.map(({ key, label, options }) => (
-          <Field key={key} label={label}>
-            <Choice
-              label={label}
-              value={filter[key]}
-              options={options}
-              onChange={(value) => onChange({ [key]: value })}
-            />
-          </Field>
-        ))}
+        <Field label="Authors">
+          <Several
+            label="Authors"
+            any="Any author"
+            many="authors"
+            values={filter.authors}
+            options={authors}
+            onChange={(ids) => onChange({ authors: writeIds(ids) })}
+          />
+        </Field>
+        <Field label="Categories">
+          <Several
+            label="Categories"
+            any="Any category"
+            many="categories"
+            values={filter.categories}
+            options={categories}
+            onChange={(ids) => onChange({ categories: writeIds(ids) })}
+          />
+        </Field>
+        <Field label="Status">
+          <Choice
+            label="Status"
+            value={filter.status}
+            options={[{ value: "", name: "Any status" }, ...statuses]}
+            onChange={(status) => onChange({ status })}
+          />
+        </Field>
+        <Field label="Kind">
+          <Choice
+            label="Kind"
+            value={filter.kind}
+            options={[{ value: "", name: "Posts and pages" }, ...kinds]}
+            onChange={(kind) => onChange({ kind })}
+          />
+        </Field>
         {on.length > 0 && (
           <Button look="quiet" onClick={() => onChange(noFilter)}>
             Clear filters
           </Button>
         )}
-        <Lenses site={site} shown={shown} onLook={onLook} />
+        <div className="border-t border-line pt-2">
+          <Lenses
+            site={site}
+            shown={{ plan: shown }}
+            what="A lens saves the view, the span and the filters under a name."
+            onLook={onLook}
+          />
+        </div>
       </PopoverPanel>
     </Popover>
   );

@@ -1,4 +1,4 @@
-import { layerNames, layers, type Layer } from "./marks";
+import { layerNames, layers, type Layer } from "../plan/marks";
 
 /** Switches the layers of the tape on and off. */
 export function Layers({ on, onToggle }: { on: Layer[]; onToggle: (layer: Layer) => void }) {

@@ -1,14 +1,14 @@
 import { TriangleAlert } from "lucide-react";
 import { clock, dateParts, longDate } from "../../ui/civil";
 import { kindWords } from "../forecast/kinds";
-import type { Almanac, AlmanacDay } from "./almanac";
-import { share } from "./layout";
+import type { Almanac, AlmanacDay } from "../plan/almanac";
+import { share } from "../plan/layout";
 import { DayGroundMark } from "../moving/RowGround";
-import { Lacking } from "./Mark";
-import { DayMeter } from "./Meters";
-import { looks, markKey, marksOf, type Marked } from "./marked";
-import { layerOf, layers, type DeedMark } from "./marks";
-import { markId } from "./ThinMarks";
+import { Lacking } from "../tape/Mark";
+import { DayMeter } from "../tape/Meters";
+import { looks, markKey, marksOf, type Marked } from "../plan/marked";
+import { layerOf, layers, type DeedMark } from "../plan/marks";
+import { markId } from "../tape/ThinMarks";
 
 type Props = {
   plan: Almanac;

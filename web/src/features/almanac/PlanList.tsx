@@ -3,13 +3,13 @@ import { useMemo } from "react";
 import { clock, longDate } from "../../ui/civil";
 import { shownDate } from "../../ui/siteClock";
 import { Tick } from "../../ui/Tick";
-import type { Almanac, AlmanacDay } from "./almanac";
+import type { Almanac, AlmanacDay } from "../plan/almanac";
 import { columns, linesOf, sorted, type Line, type Sort } from "./lines";
 import { DayGroundMark } from "../moving/RowGround";
-import { Lacking } from "./Mark";
-import { looks, markKey } from "./marked";
-import { layerOf, layers, type DeedMark } from "./marks";
-import { markId } from "./ThinMarks";
+import { Lacking } from "../tape/Mark";
+import { looks, markKey } from "../plan/marked";
+import { layerOf, layers, type DeedMark } from "../plan/marks";
+import { markId } from "../tape/ThinMarks";
 
 type Props = {
   plan: Almanac;

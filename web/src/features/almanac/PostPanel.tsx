@@ -12,7 +12,7 @@ import { PublishSheet } from "../post/PublishSheet";
 import { RetimeForm } from "../post/RetimeForm";
 import { useDeed, usePost, usePostLog, type Post } from "../post/post";
 import { TroubleHere } from "../../ui/Trouble";
-import { useOrderShelf, type Almanac } from "./almanac";
+import { useOrderShelf, type Almanac } from "../plan/almanac";
 import { Panel } from "./Panel";
 import { useUnready } from "./Unready";
 

@@ -2,8 +2,8 @@ import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { ChevronDown } from "lucide-react";
 import { lazy, Suspense, useState } from "react";
 import { useCommands } from "../../ui/commands";
-import { kinds, type Wish, type WishKind } from "../reflow/reflow";
-import type { Almanac } from "./almanac";
+import { kinds, type Wish, type WishKind } from "../plan/reflow";
+import type { Almanac } from "../plan/almanac";
 import { CloseUpSheet } from "./CloseUpSheet";
 
 const ReflowSheet = lazy(() => import("../reflow/ReflowSheet").then((m) => ({ default: m.ReflowSheet })));

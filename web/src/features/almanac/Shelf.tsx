@@ -7,7 +7,7 @@ import { clock } from "../../ui/civil";
 import { shownDate, shownPlace } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { usePlanner } from "../session/session";
-import { useOrderShelf, type Almanac, type DraftItem, type ShelfItem } from "./almanac";
+import { useOrderShelf, type Almanac, type DraftItem, type ShelfItem } from "../plan/almanac";
 import { CommitSheet } from "./CommitSheet";
 import { Unready } from "./Unready";
 

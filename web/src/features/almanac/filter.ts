@@ -1,10 +1,9 @@
 import { useMemo } from "react";
-import type { Almanac, Entry } from "./almanac";
+import type { Option } from "../../ui/Choice";
+import type { Almanac, Entry } from "../plan/almanac";
 
 /** Which posts of the plan are shown; empty is any. */
-export type Filter = { author: string; category: string; status: string; kind: string };
-
-export const noFilter: Filter = { author: "", category: "", status: "", kind: "" };
+export type Filter = { authors: number[]; categories: number[]; status: string; kind: string };
 
 /** Where posts of the plan stand, and what each is called. */
 export const statuses = [
@@ -20,19 +19,35 @@ export const kinds = [
   { value: "page", name: "Pages" },
 ];
 
-/** The authors and categories that there are in the shown days, on the shelf and among the drafts. */
-export function namesIn(plan: Almanac): { authors: string[]; categories: string[] } {
+/** The authors and categories to choose from: the blog's, and those of the shown days, the shelf and the drafts. */
+export function namesIn(
+  plan: Almanac,
+  people: { id: number; name: string }[],
+  topics: { id: number; name: string }[],
+): { authors: Option<number>[]; categories: Option<number>[] } {
   const posts = [...plan.days.flatMap((d) => d.entries), ...plan.shelf, ...plan.drafts];
-  const sorted = (names: (string | undefined)[]) =>
-    [...new Set(names.filter((n): n is string => Boolean(n)))].sort((a, b) => a.localeCompare(b));
-  return { authors: sorted(posts.map((p) => p.author)), categories: sorted(posts.map((p) => p.category)) };
+  const sorted = (names: [number, string | undefined][]) =>
+    [...new Map(names.filter(([id, name]) => id !== 0 && name))]
+      .map(([value, name]) => ({ value, name: name! }))
+      .sort((a, b) => a.name.localeCompare(b.name));
+  return {
+    authors: sorted([
+      ...posts.map((p): [number, string] => [p.authorId, p.author]),
+      ...people.map((p): [number, string] => [p.id, p.name]),
+    ]),
+    categories: sorted([
+      ...posts.map((p): [number, string | undefined] => [p.categoryId, p.category]),
+      ...topics.map((c): [number, string] => [c.id, c.name]),
+    ]),
+  };
 }
 
 /** The plan with only the posts that the filter lets through; openings and free slots stay. */
-function filtered<P extends Almanac>(plan: P, { author, category, status, kind }: Filter): P {
-  if (!author && !category && !status && !kind) return plan;
-  const fits = (p: { author: string; category?: string }) =>
-    (!author || p.author === author) && (!category || p.category === category);
+export function filtered<P extends Almanac>(plan: P, { authors, categories, status, kind }: Filter): P {
+  if (authors.length === 0 && categories.length === 0 && !status && !kind) return plan;
+  const fits = (p: { authorId: number; categoryId: number }) =>
+    (authors.length === 0 || authors.includes(p.authorId)) &&
+    (categories.length === 0 || categories.includes(p.categoryId));
   const onShelf = new Set(plan.shelf.filter(fits).map((s) => s.id));
   return {
     ...plan,
@@ -57,9 +72,6 @@ function statusOf(e: Entry): string {
 
 /** The filtered plan, the same as long as plan and filter are: rows are drawn anew only where something changed. */
 export function useFiltered<P extends Almanac>(plan: P | undefined, filter: Filter): P | undefined {
-  const { author, category, status, kind } = filter;
-  return useMemo(
-    () => plan && filtered(plan, { author, category, status, kind }),
-    [plan, author, category, status, kind],
-  );
+  const said = JSON.stringify(filter);
+  return useMemo(() => plan && filtered(plan, JSON.parse(said) as Filter), [plan, said]);
 }

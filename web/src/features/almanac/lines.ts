@@ -1,7 +1,7 @@
 import { kindWords } from "../forecast/kinds";
-import type { Almanac } from "./almanac";
-import { looks, marksOf, type Marked } from "./marked";
-import type { DeedMark } from "./marks";
+import type { Almanac } from "../plan/almanac";
+import { looks, marksOf, type Marked } from "../plan/marked";
+import type { DeedMark } from "../plan/marks";
 
 /** A line of the plan as a list: a post at its time, or a deed of a rule. */
 export type Line = {

@@ -1,3 +1,5 @@
+import { readIds, writeIds } from "../../ui/ids";
+import type { PlanShown } from "../lenses/lenses";
 import type { Filter } from "./filter";
 import { readSort } from "./lines";
 import { spans, usualSpan, views, zooms, type View } from "./view";
@@ -15,6 +17,22 @@ export type Shown = {
   sort?: string | undefined;
 } & { [K in keyof Filter]?: string | undefined };
 
+/** No filter, as the address keeps it. */
+export const noFilter = { authors: "", categories: "", status: "", kind: "" } satisfies Shown;
+
+/** Looks at what a lens shows; all that it does not say is as usual. */
+export function throughLens(lens: PlanShown): Shown {
+  const { authors = [], categories = [], ...rest } = lens;
+  return {
+    ...noFilter,
+    view: undefined,
+    span: undefined,
+    ...rest,
+    authors: writeIds(authors),
+    categories: writeIds(categories),
+  };
+}
+
 /** What an address shows; what cannot be read is as usual. */
 export function readShown(search: URLSearchParams) {
   const text = (name: string) => search.get(name) ?? "";
@@ -28,8 +46,8 @@ export function readShown(search: URLSearchParams) {
     day: search.get("day") ?? undefined,
     sort: readSort(text("sort")),
     filter: {
-      author: text("author"),
-      category: text("category"),
+      authors: readIds(search.get("authors")),
+      categories: readIds(search.get("categories")),
       status: text("status"),
       kind: text("kind"),
     },
@@ -41,12 +59,10 @@ export type Read = ReturnType<typeof readShown>;
 const usual: Record<string, string> = { view: "tape", span: String(usualSpan), zoom: "0", sort: "time" };
 
 /** Changes what is chosen or shown. Another stretch or view is a step that one can go back from. */
-export function useShown(
-  search: URLSearchParams,
-  setSearch: (next: URLSearchParams, options: { replace: boolean }) => void,
-) {
+export function useShown(setSearch: (next: URLSearchParams, options: { replace: boolean }) => void) {
   return (changes: Shown) => {
-    const next = new URLSearchParams(search);
+    // The address as it is, which may be ahead of what is drawn.
+    const next = new URLSearchParams(window.location.search);
     for (const key of ["post", "day", "mark"]) next.delete(key);
     for (const [key, value] of Object.entries(changes)) {
       if (value === undefined || value === "" || usual[key] === String(value)) next.delete(key);

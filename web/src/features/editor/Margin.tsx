@@ -6,9 +6,9 @@ import { TextArea } from "../../ui/TextArea";
 import { Tick } from "../../ui/Tick";
 import { isDate } from "../../ui/typed";
 import { BoundsForm } from "../post/BoundsForm";
-import { usePeople } from "../people/people";
+import { usePeople } from "../blog/people";
 import type { Autosave, Fields, State } from "./autosave";
-import { useTopics } from "./editor";
+import { useTopics } from "../blog/topics";
 import { FeaturedField } from "./FeaturedField";
 import { SecretLinks } from "./SecretLinks";
 import { Standing } from "./Standing";
@@ -39,7 +39,7 @@ export function Margin({ site, autosave, state, editor }: Props) {
         </Field>
         <TagsField
           tags={fields.tags}
-          known={topics.data?.tags ?? []}
+          known={topics.data?.tagNames ?? []}
           error={errors.tags}
           onChange={(tags) => autosave.edit({ tags })}
         />

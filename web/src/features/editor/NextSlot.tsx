@@ -5,7 +5,7 @@ import { Button } from "../../ui/Button";
 import { shownPlace } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { useTell } from "../logbook/useTell";
-import { changedBy, proposalOf, useApply, type Reflow, type Wish } from "../reflow/reflow";
+import { changedBy, proposalOf, useApply, type Reflow, type Wish } from "../plan/reflow";
 import type { Autosave, Post } from "./autosave";
 import { saved } from "./deeds";
 

@@ -1,8 +1,10 @@
 import { ImagePlus } from "lucide-react";
-import { useRef } from "react";
+import { useRef, useState } from "react";
 import { Button } from "../../ui/Button";
+import { TextField } from "../../ui/Field";
 import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
+import { useSettled } from "../../ui/useSettled";
 import { useBring, usePictures, type Picture } from "./pictures";
 
 type Props = {
@@ -12,9 +14,11 @@ type Props = {
   onChoose: (picture: Picture, fresh: boolean) => void;
 };
 
-/** The blog's pictures: one is chosen, or a new one is brought. */
+/** The blog's pictures: one is found and chosen, or a new one is uploaded. */
 export function PicturePicker({ site, open, onClose, onChoose }: Props) {
-  const pictures = usePictures(site, open);
+  const [text, setText] = useState("");
+  const find = useSettled(text.trim(), 250);
+  const pictures = usePictures(site, find, open);
   const bringing = useBring(site);
   const file = useRef<HTMLInputElement>(null);
   const all = pictures.data?.pages.flatMap((p) => p.pictures) ?? [];
@@ -32,7 +36,7 @@ export function PicturePicker({ site, open, onClose, onChoose }: Props) {
             disabled={bringing.busy}
             onClick={() => file.current?.click()}
           >
-            {bringing.busy ? "Bringing it…" : "Bring a picture"}
+            {bringing.busy ? "Uploading…" : "Upload a picture"}
           </Button>
         </>
       }
@@ -51,8 +55,24 @@ export function PicturePicker({ site, open, onClose, onChoose }: Props) {
         }}
       />
       {pictures.error && <Warning>{pictures.error.message}</Warning>}
+      {(all.length > 0 || text !== "") && (
+        <div className="mb-3 w-72 max-w-full">
+          <TextField
+            label="Find a picture"
+            type="search"
+            placeholder="File name, or what it shows"
+            maxLength={200}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+          />
+        </div>
+      )}
       {pictures.data && all.length === 0 && (
-        <p className="py-6 text-center text-soft">No pictures yet. Bring one, or drop one on the text.</p>
+        <p role="status" className="py-6 text-center text-soft">
+          {find
+            ? "No pictures match."
+            : "No pictures yet. Upload one here, or drop one on the text of a post."}
+        </p>
       )}
       <ul className="grid grid-cols-3 gap-3 sm:grid-cols-4">
         {all.map((p) => (
@@ -60,7 +80,7 @@ export function PicturePicker({ site, open, onClose, onChoose }: Props) {
             <button
               type="button"
               onClick={() => onChoose(p, false)}
-              aria-label={`Choose ${p.alt || p.name}`}
+              aria-label={`Choose ${p.alt || p.name}. ${usedIn(p)}.`}
               className="block w-full rounded-md border border-line p-1 text-left hover:border-ink"
             >
               <img
@@ -69,7 +89,13 @@ export function PicturePicker({ site, open, onClose, onChoose }: Props) {
                 loading="lazy"
                 className="aspect-3/2 w-full rounded-sm bg-sunk object-cover"
               />
-              <span className="mt-1 block truncate text-xs text-soft">{p.alt || p.name}</span>
+              <span className="mt-1 block truncate text-xs">{p.alt || "Not described"}</span>
+              <span className="block truncate text-xs text-soft" title={p.name}>
+                {p.name}
+              </span>
+              <span className="block truncate text-xs text-soft" title={titles(p)}>
+                {usedIn(p)}
+              </span>
             </button>
           </li>
         ))}
@@ -86,4 +112,14 @@ export function PicturePicker({ site, open, onClose, onChoose }: Props) {
       )}
     </Sheet>
   );
+}
+
+const titleOf = (title: string) => title || "Untitled";
+
+const titles = ({ usedIn = [] }: Picture) => usedIn.map((p) => titleOf(p.title)).join("\n");
+
+/** "In The Moon illusion and 2 more" */
+function usedIn({ uses, usedIn: [first] = [] }: Picture): string {
+  if (!first) return "Not used";
+  return `In ${titleOf(first.title)}${uses > 1 ? ` and ${uses - 1} more` : ""}`;
 }

@@ -11,10 +11,3 @@ export function useOpenedPost(site: string, id: number) {
     refetchOnWindowFocus: false,
   });
 }
-
-export function useTopics(site: string) {
-  return useQuery({
-    queryKey: ["topics", site],
-    queryFn: () => answer(api.GET("/api/v1/sites/{site}/topics", { params: { path: { site } } })),
-  });
-}

@@ -1,22 +1,27 @@
-import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type Schemas } from "../../api/client";
 import { useSay } from "../../ui/toast";
 
 export type Picture = Schemas["Picture"];
 
-export function usePictures(site: string, wanted: boolean) {
+/** A site's pictures, of which a text is a part of the name or the description. */
+export function usePictures(site: string, find: string, wanted: boolean) {
   return useInfiniteQuery({
-    queryKey: ["pictures", site],
+    queryKey: ["pictures", site, find],
     queryFn: ({ pageParam }) =>
       answer(
         api.GET("/api/v1/sites/{site}/pictures", {
-          params: { path: { site }, query: pageParam ? { below: pageParam } : {} },
+          params: {
+            path: { site },
+            query: { ...(pageParam ? { below: pageParam } : {}), ...(find ? { find } : {}) },
+          },
         }),
       ),
     initialPageParam: 0,
     getNextPageParam: (page) => page.next,
     enabled: wanted,
+    placeholderData: keepPreviousData,
   });
 }
 

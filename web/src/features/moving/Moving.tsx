@@ -1,9 +1,8 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, type ReactNode, type RefObject } from "react";
 import { useCommands } from "../../ui/commands";
 import { useSay } from "../../ui/toast";
-import { useOrderShelf, type Almanac } from "../almanac/almanac";
+import { useOrderShelf, type Almanac } from "../plan/almanac";
 import { useTell } from "../logbook/useTell";
-import { ChosenBar } from "./ChosenBar";
 import { movable, type Held } from "./held";
 import { movedWords, useMove } from "./moves";
 import { stillWritten, useHand, type Aim } from "./useHand";
@@ -14,6 +13,8 @@ type Props = {
   enabled: boolean;
   picked: ReadonlySet<number>;
   onPick: (change: (picked: ReadonlySet<number>) => ReadonlySet<number>) => void;
+  /** What can be done with those that were chosen; shown while there are some. */
+  chosenBar: (posts: Held[], onClear: () => void) => ReactNode;
   children: ReactNode;
 };
 
@@ -21,7 +22,7 @@ type Props = {
 const outOfSight = { transform: "translate(-200vw, 0)" };
 
 /** What lies in it can be moved: by dragging, by keys, one by one or several that were chosen. */
-export function Moving({ site, plan, enabled, picked, onPick, children }: Props) {
+export function Moving({ site, plan, enabled, picked, onPick, chosenBar, children }: Props) {
   const root = useRef<HTMLDivElement>(null);
   const move = useMove(site);
   const order = useOrderShelf(site);
@@ -79,7 +80,7 @@ export function Moving({ site, plan, enabled, picked, onPick, children }: Props)
   return (
     <div ref={root} className="flex min-h-0 min-w-0 flex-1 gap-4 max-md:flex-col">
       {children}
-      {enabled && chosen.length > 0 && <ChosenBar site={site} plan={plan} posts={chosen} onClear={none} />}
+      {enabled && chosen.length > 0 && chosenBar(chosen, none)}
       <div
         data-hand="box"
         style={outOfSight}

@@ -1,4 +1,4 @@
-import { share } from "../almanac/layout";
+import { share } from "../plan/layout";
 import { useGround } from "./held";
 
 /** While something is held: where on this day it may not come down. */

@@ -1,5 +1,5 @@
 import { useSyncExternalStore } from "react";
-import type { Almanac } from "../almanac/almanac";
+import type { Almanac } from "../plan/almanac";
 import type { DayGround } from "./moves";
 
 /** A post that can be moved, and where it is. */
@@ -71,14 +71,8 @@ export function useGround(date: string): DayGround | undefined {
   return useSyncExternalStore(watch, () => state.ground.get(date));
 }
 
-/** The allowed minute that is nearest to one; undefined where the day has none. The server has the last word. */
-export function nearestFree(day: DayGround | undefined, minute: number): number | undefined {
-  if (!day) return minute;
-  const shadow = day.shadows.find((s) => s.from <= minute && minute < s.to);
-  if (!shadow) return minute;
-  const before = shadow.from - 1;
-  const after = shadow.to;
-  const can = { before: before >= 0, after: after < 1440 };
-  if (can.after && (!can.before || after - minute <= minute - before)) return after;
-  return can.before ? before : undefined;
+/** The minute on which it lands if it is let go at one, as the server says; undefined where the day has none. */
+export function landsOn(day: DayGround | undefined, minute: number): number | undefined {
+  const landing = day?.landings.find((l) => l.from <= minute && minute < l.to);
+  return landing ? landing.at : minute;
 }

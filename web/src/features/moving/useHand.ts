@@ -2,7 +2,8 @@ import { useEffect, useRef, type RefObject } from "react";
 import { clock } from "../../ui/civil";
 import { shownDate } from "../../ui/siteClock";
 import { addDays } from "../../ui/civil";
-import { heldNow, nearestFree, setHeld, type Held } from "./held";
+import { heldNow, landsOn, setHeld, type Held } from "./held";
+import { liftedWords } from "./keys";
 import { groundOf } from "./moves";
 
 /** Where the held posts would come down. */
@@ -23,6 +24,8 @@ type Settings = {
 
 /** How far the pointer goes before a press becomes a drag, and before a drag across a day changes the time. */
 const slack = 5;
+/** How long a finger rests on a post until it lifts it, in milliseconds. */
+const restsFor = 300;
 const straight = 8;
 /** How near to the window's edge the page begins to scroll, and by how much a frame. */
 const edge = 48;
@@ -47,12 +50,16 @@ export function useHand(root: RefObject<HTMLElement | null>, settings: Settings)
     element.addEventListener("keydown", hand.key);
     element.addEventListener("click", hand.click, true);
     element.addEventListener("dragstart", hand.noDrag);
+    element.addEventListener("touchmove", hand.still, { passive: false });
+    element.addEventListener("contextmenu", hand.still);
     return () => {
       hand.release();
       element.removeEventListener("pointerdown", hand.press);
       element.removeEventListener("keydown", hand.key);
       element.removeEventListener("click", hand.click, true);
       element.removeEventListener("dragstart", hand.noDrag);
+      element.removeEventListener("touchmove", hand.still);
+      element.removeEventListener("contextmenu", hand.still);
     };
   }, [root]);
 }
@@ -65,6 +72,8 @@ class Hand {
   private frame: number | undefined;
   private by: "pointer" | "keys" | undefined;
   private justDropped = false;
+  /** A finger that lies on a post and has not lifted it yet. */
+  private resting: number | undefined;
 
   private readonly label: HTMLElement;
   private readonly line: HTMLElement;
@@ -86,11 +95,15 @@ class Hand {
 
   readonly press = (e: PointerEvent) => {
     const post = this.postOf(e.target);
-    if (!post || e.button !== 0 || e.pointerType === "touch" || this.by) return;
+    if (!post || e.button !== 0 || !e.isPrimary || this.by) return;
     const tape = (e.target as Element).closest("[data-tape]");
     const grip = (e.target as Element).closest<HTMLElement>("[data-post]")!;
     const width = tape?.getBoundingClientRect().width ?? 0;
     this.start = { x: e.clientX, y: e.clientY, post, width, grip, pointer: e.pointerId };
+    this.at = { x: e.clientX, y: e.clientY };
+    // A finger that moves at once scrolls the page; one that rests lifts.
+    const touch = e.pointerType === "touch";
+    this.resting = touch ? window.setTimeout(this.rested, restsFor) : undefined;
     window.addEventListener("pointermove", this.move);
     window.addEventListener("pointerup", this.up);
     window.addEventListener("pointercancel", this.release);
@@ -130,6 +143,7 @@ class Hand {
     window.removeEventListener("pointercancel", this.release);
     window.removeEventListener("keydown", this.steer, true);
     if (this.frame !== undefined) cancelAnimationFrame(this.frame);
+    window.clearTimeout(this.resting);
     this.start?.grip.style.removeProperty("cursor");
     this.frame = this.start = this.aim = undefined;
     if (!this.by) return;
@@ -169,7 +183,9 @@ class Hand {
       (ground) => {
         if (!this.by || heldNow().posts !== posts) return;
         setHeld({ posts, ground });
+        const said = this.said.textContent;
         this.draw();
+        if (said === liftedWords(posts[0]?.title ?? "")) this.said.textContent = said;
       },
       () => undefined, // without the shadows one can still drop; the server says no where it must
     );
@@ -181,12 +197,29 @@ class Hand {
     if (!start) return;
     if (!this.by) {
       if (Math.hypot(e.clientX - start.x, e.clientY - start.y) < slack) return;
-      // What lies under the hand does not light up, and the hand shows that it holds.
-      start.grip.setPointerCapture(start.pointer);
-      start.grip.style.cursor = "grabbing";
-      this.take(start.post, "pointer");
+      if (e.pointerType === "touch") return this.release();
+      this.lift(start);
     }
     this.frame ??= requestAnimationFrame(this.follow);
+  };
+
+  private lift({ grip, pointer, post }: NonNullable<typeof this.start>) {
+    // What lies under the hand does not light up, and the hand shows that it holds.
+    grip.setPointerCapture(pointer);
+    grip.style.cursor = "grabbing";
+    this.take(post, "pointer");
+  }
+
+  private readonly rested = () => {
+    if (!this.start || this.by) return;
+    this.lift(this.start);
+    navigator.vibrate?.(15);
+    this.frame ??= requestAnimationFrame(this.follow);
+  };
+
+  /** While a finger holds something, the page does not scroll under it and no menu comes up. */
+  readonly still = (e: Event) => {
+    if (this.by === "pointer") e.preventDefault();
   };
 
   private readonly follow = () => {
@@ -247,6 +280,8 @@ class Hand {
     this.take(post, "keys");
     this.aim = { on: "day", date: post.date ?? this.settings().from };
     this.draw();
+    // First what the keys do; then, with each key, where it is.
+    this.said.textContent = liftedWords(post.title);
   }
 
   /** Keys while something is held. */
@@ -346,7 +381,7 @@ function set(el: HTMLElement, name: string, value: string) {
 }
 
 /** Why a draft that is not cleared does not come onto the shelf by dragging. */
-export const stillWritten = "It is still being written: clear it for the shelf first";
+export const stillWritten = "It is still a draft: put it on the shelf first";
 
 /** What would happen if the post came down there. */
 function wordsFor(aim: Aim | undefined, post: Held, ground: ReturnType<typeof heldNow>["ground"]) {
@@ -364,7 +399,7 @@ function wordsFor(aim: Aim | undefined, post: Held, ground: ReturnType<typeof he
   if (aim.minute === undefined && post.draft) return { text: `${date}, in its first free slot`, bad: false };
   const wanted = aim.minute ?? post.minute;
   if (wanted === undefined) return { text: date, bad: false };
-  const minute = nearestFree(day, wanted);
+  const minute = landsOn(day, wanted);
   if (minute === undefined) return { text: `Not here: ${date} has no minute left`, bad: true };
   const kept = aim.minute === undefined ? ", as before" : "";
   if (minute === wanted) return { text: `${date}, ${clock(minute)}${kept}`, bad: false, minute };

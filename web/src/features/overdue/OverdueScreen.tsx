@@ -14,7 +14,7 @@ import { useSay } from "../../ui/toast";
 import { Trouble } from "../../ui/Trouble";
 import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
-import { useAlmanac, type Entry } from "../almanac/almanac";
+import { useAlmanac, type Entry } from "../plan/almanac";
 import { useDeed, useRetime } from "../post/post";
 import { useTell } from "../logbook/useTell";
 import { usePlanner } from "../session/session";

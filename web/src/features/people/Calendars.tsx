@@ -5,13 +5,14 @@ import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Copied } from "../../ui/Copied";
 import { Field, TextField } from "../../ui/Field";
+import { Several } from "../../ui/Several";
 import { shownMoment } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
-import { useTopics } from "../editor/editor";
+import { useTopics } from "../blog/topics";
 import { kinds, statuses } from "../almanac/filter";
-import { useLenses } from "../almanac/lenses";
-import { usePeople } from "./people";
+import { useLenses } from "../lenses/lenses";
+import { usePeople } from "../blog/people";
 
 type Status = NonNullable<Schemas["CalendarFeed"]["status"]> | "";
 type Kind = NonNullable<Schemas["CalendarFeed"]["kind"]> | "";
@@ -52,20 +53,20 @@ export function Calendars({ site }: { site: string }) {
 
 function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
   const [name, setName] = useState("");
-  const [authorId, setAuthor] = useState(0);
-  const [categoryId, setCategory] = useState(0);
+  const [authors, setAuthors] = useState<number[]>([]);
+  const [categories, setCategories] = useState<number[]>([]);
   const [status, setStatus] = useState<Status>("");
   const [kind, setKind] = useState<Kind>("");
   const [lacking, setLacking] = useState("");
-  const lenses = useLenses(site).data ?? [];
+  const lenses = (useLenses(site).data ?? []).filter((l) => l.plan);
   const people = usePeople(site).data ?? [];
-  const categories = useTopics(site).data?.categories ?? [];
+  const topics = useTopics(site).data?.categories ?? [];
   const make = useMutation({
     mutationFn: () =>
       answer(
         api.POST("/api/v1/sites/{site}/calendars", {
           params: { path: { site } },
-          body: { name, authorId, categoryId, ...(status ? { status } : {}), ...(kind ? { kind } : {}) },
+          body: { name, authors, categories, ...(status ? { status } : {}), ...(kind ? { kind } : {}) },
         }),
       ),
     onSuccess: () => {
@@ -81,23 +82,15 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
   /** Takes the filter of a lens, as far as a calendar can have it. */
   function like(id: number) {
     const lens = lenses.find((l) => l.id === id);
-    if (!lens) return;
-    const { author, category, status: stands = "", kind = "" } = lens.shown;
-    const by = people.find((p) => p.name === author);
-    const of = categories.find((c) => c.name === category);
+    if (!lens?.plan) return;
+    const { status: stands = "", kind = "" } = lens.plan;
     setName(lens.name);
-    setAuthor(by?.id ?? 0);
-    setCategory(of?.id ?? 0);
+    setAuthors(lens.plan.authors ?? []);
+    setCategories(lens.plan.categories ?? []);
     setStatus(stands === "proposed" ? "" : stands);
     setKind(kind);
     setLacking(
-      stands === "proposed"
-        ? "What is only proposed has no time yet, so a calendar shows what has one."
-        : author && !by
-          ? `${author} is not of this blog any more.`
-          : category && !of
-            ? `There is no category “${category}” any more.`
-            : "",
+      stands === "proposed" ? "What is only proposed has no time yet, so a calendar shows what has one." : "",
     );
   }
   return (
@@ -128,28 +121,26 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
           />
         </div>
         <div className="w-40">
-          <Field label="Posts of">
-            <Choice
-              label="Posts of"
-              value={authorId}
-              options={[
-                { value: 0, name: "everybody" },
-                ...people.map((p) => ({ value: p.id, name: p.name })),
-              ]}
-              onChange={setAuthor}
+          <Field label="By">
+            <Several
+              label="By"
+              any="everybody"
+              many="authors"
+              values={authors}
+              options={people.map((p) => ({ value: p.id, name: p.name }))}
+              onChange={setAuthors}
             />
           </Field>
         </div>
         <div className="w-40">
           <Field label="In">
-            <Choice
+            <Several
               label="In"
-              value={categoryId}
-              options={[
-                { value: 0, name: "any category" },
-                ...categories.map((c) => ({ value: c.id, name: c.name })),
-              ]}
-              onChange={setCategory}
+              any="any category"
+              many="categories"
+              values={categories}
+              options={topics.map((c) => ({ value: c.id, name: c.name }))}
+              onChange={setCategories}
             />
           </Field>
         </div>

@@ -7,7 +7,7 @@ import { Field, TextField } from "../../ui/Field";
 import { Warning } from "../../ui/Trouble";
 import { shownDay } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
-import { roles, useInvitations, usePeopleChange, type Invitation, type Role } from "./people";
+import { roles, useInvitations, usePeopleChange, type Invitation, type Role } from "../blog/people";
 
 /** Invites somebody, and lists whose invitations are open. */
 export function Invite({ site }: { site: string }) {

@@ -10,7 +10,7 @@ import { Waiting } from "../../ui/Waiting";
 import { useSay } from "../../ui/toast";
 import { useSession } from "../session/session";
 import { Invite } from "./Invite";
-import { roles, usePeople, usePeopleChange, type Person, type Role } from "./people";
+import { roles, usePeople, usePeopleChange, type Person, type Role } from "../blog/people";
 
 /** Who is of the blog, and who is invited. */
 export default function PeopleScreen() {

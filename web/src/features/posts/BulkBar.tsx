@@ -4,7 +4,7 @@ import { Sheet } from "../../ui/Sheet";
 import { useSay } from "../../ui/toast";
 import type { Schemas } from "../../api/client";
 import { useTell } from "../logbook/useTell";
-import type { Wish } from "../reflow/reflow";
+import type { Wish } from "../plan/reflow";
 import { BulkEdit } from "./BulkEdit";
 import { useBulk, type BulkDeed, type Filter, type Listed } from "./posts";
 

@@ -9,9 +9,9 @@ import { Tick } from "../../ui/Tick";
 import { Warning } from "../../ui/Trouble";
 import { isDate } from "../../ui/typed";
 import { showWrong } from "../../ui/useFormOf";
-import { useTopics } from "../editor/editor";
+import { useTopics } from "../blog/topics";
 import { TagsField } from "../editor/TagsField";
-import { usePeople } from "../people/people";
+import { usePeople } from "../blog/people";
 import { useEditPosts, type Chosen, type FieldChange, type Outcome } from "./posts";
 
 type Props = {
@@ -38,7 +38,7 @@ export function BulkEdit({ site, chosen, count, onClose, onDone }: Props) {
     edit.reset();
     setChange({ ...change, ...next });
   };
-  const known = topics?.tags ?? [];
+  const known = topics?.tagNames ?? [];
   return (
     <Sheet
       open

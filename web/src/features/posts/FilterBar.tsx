@@ -1,19 +1,21 @@
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
-import { Columns3, Search, SlidersHorizontal, X } from "lucide-react";
+import { Columns3, Glasses, Search, SlidersHorizontal, X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import { Button, IconButton } from "../../ui/Button";
+import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { useCommands } from "../../ui/commands";
 import { DateField } from "../../ui/DateField";
 import { Field, inputLook } from "../../ui/Field";
+import { Several, saySeveral } from "../../ui/Several";
 import { Tick } from "../../ui/Tick";
 import { shownDate } from "../../ui/siteClock";
 import { isDate } from "../../ui/typed";
 import { useSettled } from "../../ui/useSettled";
-import { useTopics } from "../editor/editor";
-import { usePeople } from "../people/people";
+import { useTopics } from "../blog/topics";
+import { usePeople } from "../blog/people";
+import { Lenses, useLensCommands } from "../lenses/Lenses";
 import { columns, type Column } from "./columns";
-import type { Filter } from "./posts";
+import { asLens, ofLens, type Filter } from "./posts";
 
 type Props = {
   site: string;
@@ -27,6 +29,7 @@ type Props = {
 
 /** What the list is searched for and narrowed by, and which columns it has. */
 export function FilterBar({ site, filter, narrowed, set, clear, shown, toggle }: Props) {
+  useLensCommands(site, "posts", ({ posts }) => posts && set(ofLens(posts)));
   return (
     <div className="flex flex-wrap items-center gap-2">
       <SearchField text={filter.text} onSearch={(text) => set({ text })} />
@@ -98,18 +101,11 @@ const kinds = [
 function Narrow({ site, filter, set }: Pick<Props, "site" | "filter" | "set">) {
   const topics = useTopics(site).data;
   const people = usePeople(site).data;
-  const categories = [
-    { value: 0, name: "Any category" },
-    { value: -1, name: "None" },
-    ...(topics?.categories ?? []).map((c) => ({ value: c.id, name: c.name })),
-  ];
-  const authors = [
-    { value: 0, name: "Any author" },
-    ...(people ?? []).map((p) => ({ value: p.id, name: p.name })),
-  ];
-  const tags = [{ value: "", name: "Any tag" }, ...(topics?.tags ?? []).map((t) => ({ value: t, name: t }))];
+  const named = (all: { id: number; name: string }[] | undefined) =>
+    (all ?? []).map((one) => ({ value: one.id, name: one.name }));
+  const tags = named(topics?.tags);
   const said = [
-    filter.tag && `tag ${filter.tag}`,
+    filter.tags.length > 0 && saySeveral(filter.tags, tags, "", "tags"),
     filter.kind,
     filter.from && `from ${shownDate(filter.from)}`,
     filter.to && `to ${shownDate(filter.to)}`,
@@ -118,30 +114,42 @@ function Narrow({ site, filter, set }: Pick<Props, "site" | "filter" | "set">) {
     .join(", ");
   return (
     <>
-      <Choice
-        label="Author"
+      <Several
+        label="Authors"
+        any="Any author"
+        many="authors"
         className="w-40!"
-        value={filter.author}
-        options={authors}
-        onChange={(author) => set({ author })}
+        values={filter.authors}
+        options={named(people)}
+        onChange={(authors) => set({ authors })}
       />
-      <Choice
-        label="Category"
+      <Several
+        label="Categories"
+        any="Any category"
+        many="categories"
         className="w-40!"
-        value={filter.category}
-        options={categories}
-        onChange={(category) => set({ category })}
+        values={filter.categories}
+        options={[...named(topics?.categories), { value: -1, name: "No category" }]}
+        onChange={(categories) => set({ categories })}
       />
       <Popover>
-        <PopoverButton className="inline-flex h-8 items-center gap-1.5 rounded-md border border-strong bg-sheet px-3 text-sm data-hover:border-ink">
-          <SlidersHorizontal size={14} /> {said || "More…"}
+        <PopoverButton className="inline-flex h-8 max-w-72 items-center gap-1.5 rounded-md border border-strong bg-sheet px-3 text-sm data-hover:border-ink">
+          <SlidersHorizontal size={14} className="shrink-0" />{" "}
+          <span className="truncate">{said || "More…"}</span>
         </PopoverButton>
         <PopoverPanel
           anchor="bottom start"
           className="z-40 w-72 space-y-3 rounded-md border border-strong bg-sheet p-4 shadow-lifted [--anchor-gap:4px]"
         >
-          <Field label="Tag">
-            <Choice label="Tag" value={filter.tag} options={tags} onChange={(tag) => set({ tag })} />
+          <Field label="Tags">
+            <Several
+              label="Tags"
+              any="Any tag"
+              many="tags"
+              values={filter.tags}
+              options={tags}
+              onChange={(tags) => set({ tags })}
+            />
           </Field>
           <Field label="Kind">
             <Choice label="Kind" value={filter.kind} options={kinds} onChange={(kind) => set({ kind })} />
@@ -150,13 +158,28 @@ function Narrow({ site, filter, set }: Pick<Props, "site" | "filter" | "set">) {
             <FilterDate label="From" value={filter.from} onChange={(from) => set({ from })} />
             <FilterDate label="To" value={filter.to} onChange={(to) => set({ to })} />
           </div>
-          <p className="text-xs text-soft">Dates are those of coming out, or of beginning for drafts.</p>
-          <IconButton
-            label="Clear these filters"
-            onClick={() => set({ tag: "", kind: "", from: "", to: "" })}
-          >
-            <X size={14} />
-          </IconButton>
+          <p className="text-xs text-soft">
+            For a draft, the date it was begun; otherwise when it comes out.
+          </p>
+          <Button look="quiet" onClick={() => set({ tags: [], kind: "", from: "", to: "" })}>
+            Clear these
+          </Button>
+        </PopoverPanel>
+      </Popover>
+      <Popover>
+        <PopoverButton className="inline-flex h-8 items-center gap-1.5 rounded-md px-3 text-sm text-soft data-hover:bg-sunk data-hover:text-ink">
+          <Glasses size={14} aria-hidden /> Lenses
+        </PopoverButton>
+        <PopoverPanel
+          anchor="bottom start"
+          className="z-40 w-72 rounded-md border border-strong bg-sheet p-3 shadow-lifted [--anchor-gap:4px]"
+        >
+          <Lenses
+            site={site}
+            shown={{ posts: asLens(filter) }}
+            what="A lens saves what you search for, the filters and the order under a name."
+            onLook={({ posts }) => posts && set(ofLens(posts))}
+          />
         </PopoverPanel>
       </Popover>
     </>

@@ -11,9 +11,9 @@ import { isDate, isTime } from "../../ui/typed";
 import { showWrong } from "../../ui/useFormOf";
 import { stepCount } from "../logbook/steps";
 import { useTell } from "../logbook/useTell";
-import { useTopics } from "../editor/editor";
+import { useTopics } from "../blog/topics";
 import { TagsField } from "../editor/TagsField";
-import { usePeople } from "../people/people";
+import { usePeople } from "../blog/people";
 import { useQuickEdit, type Listed } from "./posts";
 
 type Props = { site: string; post: Listed; editor: boolean; onDone: () => void };
@@ -145,7 +145,12 @@ export function QuickEdit({ site, post, editor, onDone }: Props) {
       ) : (
         <span />
       )}
-      <TagsField tags={tags} known={topics?.tags ?? []} error={refusal?.field("tags")} onChange={setTags} />
+      <TagsField
+        tags={tags}
+        known={topics?.tagNames ?? []}
+        error={refusal?.field("tags")}
+        onChange={setTags}
+      />
       <div className="flex items-start gap-2 pt-5.5">
         <Button type="submit" look="main" disabled={save.isPending}>
           Save

@@ -7,6 +7,8 @@ import {
 } from "@tanstack/react-query";
 import { useSearchParams } from "react-router";
 import { answer, api, type Schemas } from "../../api/client";
+import { readIds } from "../../ui/ids";
+import type { PostsShown } from "../lenses/lenses";
 
 export type Listed = Schemas["ListedPost"];
 export type Stage = Listed["stage"];
@@ -31,9 +33,9 @@ export function stageWord(stage: Stage): string {
 export type Filter = {
   text: string;
   stage: Stage | "";
-  author: number;
-  category: number;
-  tag: string;
+  authors: number[];
+  categories: number[];
+  tags: number[];
   kind: "" | "post" | "page";
   from: string;
   to: string;
@@ -44,9 +46,9 @@ export type Filter = {
 const empty: Filter = {
   text: "",
   stage: "",
-  author: 0,
-  category: 0,
-  tag: "",
+  authors: [],
+  categories: [],
+  tags: [],
   kind: "",
   from: "",
   to: "",
@@ -57,35 +59,26 @@ const empty: Filter = {
 /** What the list shows, kept in the address, so that it can be shared and gone back to. */
 export function useFilter() {
   const [params, setParams] = useSearchParams();
-  const filter: Filter = {
-    text: params.get("text") ?? "",
-    stage: (params.get("stages") ?? "") as Filter["stage"],
-    author: Number(params.get("author") ?? 0),
-    category: Number(params.get("category") ?? 0),
-    tag: params.get("tag") ?? "",
-    kind: (params.get("kind") ?? "") as Filter["kind"],
-    from: params.get("from") ?? "",
-    to: params.get("to") ?? "",
-    sort: (params.get("sort") ?? (params.get("text") ? "relevance" : "changed")) as Sort,
-    order: (params.get("order") ?? "down") as Filter["order"],
-  };
+  const filter = read(params);
   function set(change: Partial<Filter>) {
-    const next = { ...filter, ...change };
+    // The address as it is, which may be ahead of what is drawn.
+    const now = read(new URLSearchParams(window.location.search));
+    const next = { ...now, ...change };
     // A new search is by relevance, and the end of one is not.
-    if (change.text !== undefined && change.text !== "" && filter.text === "") next.sort = "relevance";
+    if (change.text !== undefined && change.text !== "" && now.text === "") next.sort = "relevance";
     if (change.text === "" && next.sort === "relevance") next.sort = "changed";
     const said = new URLSearchParams();
     for (const name of Object.keys(empty) as (keyof Filter)[]) {
-      const standard = name === "sort" && next.text ? "relevance" : empty[name];
-      if (next[name] !== standard) said.set(name === "stage" ? "stages" : name, String(next[name]));
+      const standard = name === "sort" && next.text ? "relevance" : String(empty[name]);
+      if (String(next[name]) !== standard) said.set(name === "stage" ? "stages" : name, String(next[name]));
     }
     setParams(said, { replace: change.text !== undefined });
   }
   const narrowed = [
     filter.text,
-    filter.author,
-    filter.category,
-    filter.tag,
+    filter.authors.length,
+    filter.categories.length,
+    filter.tags.length,
     filter.kind,
     filter.from,
     filter.to,
@@ -93,14 +86,39 @@ export function useFilter() {
   return { filter, set, narrowed, clear: () => setParams(filter.stage ? { stages: filter.stage } : {}) };
 }
 
+function read(params: URLSearchParams): Filter {
+  return {
+    text: params.get("text") ?? "",
+    stage: (params.get("stages") ?? "") as Filter["stage"],
+    authors: readIds(params.get("authors")),
+    categories: readIds(params.get("categories")),
+    tags: readIds(params.get("tags")),
+    kind: (params.get("kind") ?? "") as Filter["kind"],
+    from: params.get("from") ?? "",
+    to: params.get("to") ?? "",
+    sort: (params.get("sort") ?? (params.get("text") ? "relevance" : "changed")) as Sort,
+    order: (params.get("order") ?? "down") as Filter["order"],
+  };
+}
+
+/** What a lens keeps of a filter. */
+export function asLens(f: Filter): PostsShown {
+  return { ...match(f), sort: f.sort, order: f.order };
+}
+
+/** The filter that a lens has kept. */
+export function ofLens({ stages = [], ...kept }: PostsShown): Filter {
+  return { ...empty, ...kept, stage: stages[0] ?? "" };
+}
+
 /** The filter as the API takes it, less its order. */
-function match(f: Filter): Schemas["PostFilter"] {
+export function match(f: Filter): Schemas["PostFilter"] {
   return {
     ...(f.text ? { text: f.text } : {}),
     ...(f.stage ? { stages: [f.stage] } : {}),
-    ...(f.author ? { author: f.author } : {}),
-    ...(f.category ? { category: f.category } : {}),
-    ...(f.tag ? { tag: f.tag } : {}),
+    ...(f.authors.length ? { authors: f.authors } : {}),
+    ...(f.categories.length ? { categories: f.categories } : {}),
+    ...(f.tags.length ? { tags: f.tags } : {}),
     ...(f.kind ? { kind: f.kind } : {}),
     ...(f.from ? { from: f.from } : {}),
     ...(f.to ? { to: f.to } : {}),

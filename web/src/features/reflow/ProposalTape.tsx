@@ -4,12 +4,12 @@ import { IconButton } from "../../ui/Button";
 import { addDays, daysBetween, minutesOf } from "../../ui/civil";
 import { shownDate } from "../../ui/siteClock";
 import { Trouble } from "../../ui/Trouble";
-import { useAlmanac, type AlmanacDay } from "../almanac/almanac";
-import { legible } from "../almanac/layout";
-import { looks, marksOf, type Marked } from "../almanac/marked";
-import { TapeHead } from "../almanac/Tape";
-import { TapeRow } from "../almanac/TapeRow";
-import type { ByHand, Reflow, Step } from "./reflow";
+import { useAlmanac, type AlmanacDay } from "../plan/almanac";
+import { legible } from "../plan/layout";
+import { looks, marksOf, type Marked } from "../plan/marked";
+import { TapeHead } from "../tape/Tape";
+import { TapeRow } from "../tape/TapeRow";
+import type { ByHand, Reflow, Step } from "../plan/reflow";
 
 type Props = {
   site: string;

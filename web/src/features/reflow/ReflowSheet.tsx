@@ -18,7 +18,7 @@ import {
   useProposal,
   type ByHand,
   type Wish,
-} from "./reflow";
+} from "../plan/reflow";
 import { Left, StepsTable } from "./StepsTable";
 import { WishForm } from "./WishForm";
 

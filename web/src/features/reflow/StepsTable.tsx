@@ -5,7 +5,7 @@ import { shownDate, shownPlace } from "../../ui/siteClock";
 import { DateField } from "../../ui/DateField";
 import { isDate, isTime } from "../../ui/typed";
 import { TimeField } from "../../ui/TimeField";
-import type { ByHand, Near, Reflow, Step } from "./reflow";
+import type { ByHand, Near, Reflow, Step } from "../plan/reflow";
 
 type Props = {
   steps: Step[];

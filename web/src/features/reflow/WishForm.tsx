@@ -5,7 +5,7 @@ import { Field } from "../../ui/Field";
 import { NumberField } from "../../ui/NumberField";
 import { Tick } from "../../ui/Tick";
 import { TimeField } from "../../ui/TimeField";
-import type { Pattern, Wish } from "./reflow";
+import type { Pattern, Wish } from "../plan/reflow";
 
 type Props = {
   wish: Wish;

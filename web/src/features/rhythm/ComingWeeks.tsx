@@ -1,6 +1,6 @@
 import { clock, dateParts, longDate } from "../../ui/civil";
-import { labels, share } from "../almanac/layout";
-import { dateColumn, TapeHead } from "../almanac/Tape";
+import { labels, share } from "../plan/layout";
+import { dateColumn, TapeHead } from "../tape/Tape";
 import type { RhythmDay } from "./rhythm";
 
 /** The slots of the coming four weeks, as the form stands. */

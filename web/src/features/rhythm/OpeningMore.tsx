@@ -1,7 +1,7 @@
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { ChevronRight } from "lucide-react";
 import { DateField } from "../../ui/DateField";
-import { useTopics } from "../editor/editor";
+import { useTopics } from "../blog/topics";
 import { NumberField } from "../../ui/NumberField";
 import type { Opening } from "./rhythm";
 

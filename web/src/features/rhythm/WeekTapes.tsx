@@ -1,7 +1,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { clock } from "../../ui/civil";
-import { rowMinutes, share } from "../almanac/layout";
-import { dateColumn, TapeHead } from "../almanac/Tape";
+import { rowMinutes, share } from "../plan/layout";
+import { dateColumn, TapeHead } from "../tape/Tape";
 import { drawable, moved, reach, spoken, step, type Part } from "./move";
 import { weekdays } from "../../ui/WeekdayButtons";
 import type { Opening } from "./rhythm";

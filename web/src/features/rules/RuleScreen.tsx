@@ -11,7 +11,7 @@ import { CadenceFields } from "./CadenceFields";
 import { CatchBeside } from "./CatchBeside";
 import { Coming } from "./Coming";
 import { ConditionEditor } from "./ConditionEditor";
-import { Differences } from "./Differences";
+import { Differences } from "../forecast/Differences";
 import { ExpireFields } from "./ExpireFields";
 import { History } from "./History";
 import { Line } from "./Line";

@@ -1,13 +1,17 @@
 import { useState } from "react";
 import { Button } from "../../ui/Button";
-import { keysOn, setKeysOn, useAllCommands } from "../../ui/commands";
+import { keysOn, setKeysOn, useAllCommands, type KeyHint } from "../../ui/commands";
 import { Sheet } from "../../ui/Sheet";
 import { Tick } from "../../ui/Tick";
+import { moveKeys } from "../moving/keys";
 import { KeyNames } from "./KeyNames";
 
 /** The keys that do something on this screen. */
 export default function KeySheet({ onClose }: { onClose: () => void }) {
-  const commands = useAllCommands().filter((c) => c.keys);
+  const commands: KeyHint[] = [
+    ...useAllCommands().flatMap(({ name, group, keys }) => (keys ? [{ name, group, keys }] : [])),
+    ...moveKeys,
+  ];
   const groups = [...new Set(commands.map((c) => c.group))];
   const [on, setOn] = useState(keysOn);
   return (
@@ -41,7 +45,7 @@ export default function KeySheet({ onClose }: { onClose: () => void }) {
                 .map((c) => (
                   <li key={c.name} className="flex min-h-8 items-center justify-between gap-4 text-sm">
                     {c.name}
-                    <KeyNames keys={c.keys ?? ""} />
+                    <KeyNames keys={c.keys} />
                   </li>
                 ))}
             </ul>

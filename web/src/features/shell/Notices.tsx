@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { Temporal } from "temporal-polyfill";
 import { IconButton } from "../../ui/Button";
 import { zoneCity } from "../../ui/civil";
-import { useAlmanac } from "../almanac/almanac";
+import { useAlmanac } from "../plan/almanac";
 import { useRules } from "../rules/rules";
 
 /** What an editor must know on every screen: no engine, a paused site, another zone. */

@@ -1,6 +1,6 @@
 import { ahead, clock, zoneCity } from "../../ui/civil";
-import { useAlmanac } from "../almanac/almanac";
-import { useNow } from "../almanac/now";
+import { useAlmanac } from "../plan/almanac";
+import { useNow } from "../plan/now";
 
 /** The time at the site, and what comes out next. */
 export function SiteTime({ site }: { site: string }) {

@@ -1,4 +1,4 @@
-import type { AlmanacDay } from "./almanac";
+import type { AlmanacDay } from "../plan/almanac";
 
 type Meter = AlmanacDay["meters"][number];
 

@@ -2,9 +2,13 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
 
 export type Lens = Schemas["Lens"];
-export type LensShown = Schemas["LensShown"];
+export type PlanShown = Schemas["PlanShown"];
+export type PostsShown = Schemas["PostsShown"];
 
-/** Named views of the plan that one keeps for oneself. */
+/** What a lens shows: of the plan, or of the list of posts. */
+export type LensShown = { plan: PlanShown } | { posts: PostsShown };
+
+/** Named views of the plan and of the list of posts that one keeps for oneself. */
 export function useLenses(site: string) {
   return useQuery({
     queryKey: ["lenses", site],
@@ -16,7 +20,7 @@ export function useLenses(site: string) {
 export function useKeepLens(site: string) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (body: { name: string; shown: LensShown }) =>
+    mutationFn: (body: { name: string } & LensShown) =>
       answer(api.PUT("/api/v1/sites/{site}/lenses", { params: { path: { site } }, body })),
     onSuccess: (lenses) => queries.setQueryData(["lenses", site], lenses),
   });

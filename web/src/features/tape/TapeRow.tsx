@@ -1,16 +1,15 @@
 import { TriangleAlert } from "lucide-react";
 import { memo } from "react";
 import { dateParts } from "../../ui/civil";
-import type { AlmanacDay } from "./almanac";
+import { clocksWords, type AlmanacDay } from "../plan/almanac";
 import { RowGround } from "../moving/RowGround";
-import { labels, share } from "./layout";
-import { clocksWords } from "./DayPanel";
+import { labels, share } from "../plan/layout";
 import { Mark } from "./Mark";
 import { DayMeter } from "./Meters";
-import { markKey, marksOf, type Marked } from "./marked";
-import type { DeedMark } from "./marks";
+import { markKey, marksOf, type Marked } from "../plan/marked";
+import type { DeedMark } from "../plan/marks";
 import { NowLine } from "./NowLine";
-import type { ServerNow } from "./now";
+import type { ServerNow } from "../plan/now";
 import { dateColumn } from "./Tape";
 import { ThinMarks } from "./ThinMarks";
 

@@ -1,6 +1,6 @@
 import { clock } from "../../ui/civil";
-import { share } from "./layout";
-import { useNow, type ServerNow } from "./now";
+import { share } from "../plan/layout";
+import { useNow, type ServerNow } from "../plan/now";
 
 /** The present moment on the ruler, with its time. */
 export function NowTab({ now: told }: { now: ServerNow }) {

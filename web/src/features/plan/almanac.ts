@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient, keepPreviousData } from "@tanstack/react-query";
+import { clock } from "../../ui/civil";
 import { answer, api, type Schemas } from "../../api/client";
 import { setServerNow } from "../../ui/siteClock";
 
@@ -73,4 +74,11 @@ export function usePlacementFrom(site: string, from: string, enabled: boolean) {
     enabled,
     placeholderData: keepPreviousData,
   });
+}
+
+/** "The clocks go back: 01:00 to 02:00 occurs twice." */
+export function clocksWords({ from, to, back }: NonNullable<AlmanacDay["clocks"]>): string {
+  return back
+    ? `The clocks go back: ${clock(from)} to ${clock(to)} occurs twice.`
+    : `The clocks go forward: ${clock(from)} to ${clock(to)} does not occur.`;
 }

@@ -1,6 +1,6 @@
 import { clock } from "../../ui/civil";
-import { share, type Label } from "./layout";
-import { looks, type Marked } from "./marked";
+import { share, type Label } from "../plan/layout";
+import { looks, type Marked } from "../plan/marked";
 
 /** Says that something is missing in a post that is to come out. */
 export function Lacking({ what }: { what: string }) {

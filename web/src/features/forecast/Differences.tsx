@@ -3,7 +3,7 @@ import { answer, api, type Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { shownPlace } from "../../ui/siteClock";
 import { Warning } from "../../ui/Trouble";
-import { kindWords } from "../forecast/kinds";
+import { kindWords } from "./kinds";
 
 type Change = Schemas["CompareInputBody"];
 

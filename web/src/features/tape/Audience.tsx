@@ -1,7 +1,7 @@
 import { Temporal } from "temporal-polyfill";
 import { hourMark, zoneCity } from "../../ui/civil";
 import { shownDate } from "../../ui/siteClock";
-import { rowMinutes, share } from "./layout";
+import { rowMinutes, share } from "../plan/layout";
 
 type Props = { zone: string; audience: string[]; days: { date: string }[]; column: string };
 

@@ -1,10 +1,10 @@
 import { useLayoutEffect, useMemo, useRef, type ReactNode } from "react";
 import { useSteady } from "../../ui/useSteady";
 import { hourMark } from "../../ui/civil";
-import type { Almanac } from "./almanac";
+import type { Almanac } from "../plan/almanac";
 import { Audience } from "./Audience";
-import { legible, rowMinutes, share } from "./layout";
-import type { DeedMark } from "./marks";
+import { legible, rowMinutes, share } from "../plan/layout";
+import type { DeedMark } from "../plan/marks";
 import { NowTab } from "./NowLine";
 import { TapeRow } from "./TapeRow";
 

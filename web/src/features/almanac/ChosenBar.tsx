@@ -4,11 +4,11 @@ import { Button, IconButton } from "../../ui/Button";
 import { addDays } from "../../ui/civil";
 import { useCommands } from "../../ui/commands";
 import { useSay } from "../../ui/toast";
-import type { Almanac } from "../almanac/almanac";
+import type { Almanac } from "../plan/almanac";
 import { useTell } from "../logbook/useTell";
-import type { Wish } from "../reflow/reflow";
-import type { Held } from "./held";
-import { movedWords, useMove, useSwap, type MovedPost } from "./moves";
+import type { Wish } from "../plan/reflow";
+import type { Held } from "../moving/held";
+import { movedWords, useMove, useSwap, type MovedPost } from "../moving/moves";
 
 const ReflowSheet = lazy(() => import("../reflow/ReflowSheet").then((m) => ({ default: m.ReflowSheet })));
 

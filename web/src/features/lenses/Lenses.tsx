@@ -4,13 +4,22 @@ import { Button, IconButton } from "../../ui/Button";
 import { useCommands } from "../../ui/commands";
 import { TextField } from "../../ui/Field";
 import { useSay } from "../../ui/toast";
-import { useDropLens, useKeepLens, useLenses, type LensShown } from "./lenses";
+import { useDropLens, useKeepLens, useLenses, type Lens, type LensShown } from "./lenses";
 
-type Props = { site: string; shown: LensShown; onLook: (shown: LensShown) => void };
+type Props = {
+  site: string;
+  /** What is shown now. Only lenses of its kind are listed. */
+  shown: LensShown;
+  /** What a lens saves, as a sentence. */
+  what: string;
+  onLook: (lens: Lens) => void;
+};
 
-/** Named views of the plan: look through one, keep the present one, drop one. */
-export function Lenses({ site, shown, onLook }: Props) {
-  const lenses = useLenses(site);
+const fits = (lens: Lens, screen: "plan" | "posts") => lens[screen] !== undefined;
+
+/** Named views: look through one, save the present one, delete one. */
+export function Lenses({ site, shown, what, onLook }: Props) {
+  const lenses = useLenses(site).data?.filter((l) => fits(l, "plan" in shown ? "plan" : "posts"));
   const keep = useKeepLens(site);
   const drop = useDropLens(site);
   const say = useSay();
@@ -19,7 +28,7 @@ export function Lenses({ site, shown, onLook }: Props) {
   function submit(event: FormEvent) {
     event.preventDefault();
     keep
-      .mutateAsync({ name, shown })
+      .mutateAsync({ name, ...shown })
       .then(() => {
         say.done(`Lens “${name.trim()}” saved.`);
         setName("");
@@ -28,15 +37,15 @@ export function Lenses({ site, shown, onLook }: Props) {
   }
 
   return (
-    <section aria-label="Lenses" className="border-t border-line pt-2">
+    <section aria-label="Lenses">
       <h2 className="mb-1 text-sm font-semibold">Lenses</h2>
-      {lenses.data?.length ? (
+      {lenses?.length ? (
         <ul className="mb-2 max-h-48 overflow-y-auto">
-          {lenses.data.map((l) => (
+          {lenses.map((l) => (
             <li key={l.id} className="flex items-center">
               <button
                 type="button"
-                onClick={() => onLook(l.shown)}
+                onClick={() => onLook(l)}
                 className="h-7 min-w-0 flex-1 truncate rounded-md px-2 text-left text-sm hover:bg-sunk"
               >
                 {l.name}
@@ -51,9 +60,7 @@ export function Lenses({ site, shown, onLook }: Props) {
           ))}
         </ul>
       ) : (
-        <p className="mb-2 text-xs text-soft">
-          A lens saves the view, the span and the filters under a name.
-        </p>
+        <p className="mb-2 text-xs text-soft">{what}</p>
       )}
       <form onSubmit={submit} className="flex items-end gap-2">
         <TextField
@@ -71,9 +78,9 @@ export function Lenses({ site, shown, onLook }: Props) {
 }
 
 /** Offers one's lenses in the palette. */
-export function useLensCommands(site: string, onLook: (shown: LensShown) => void) {
-  const lenses = useLenses(site).data ?? [];
+export function useLensCommands(site: string, screen: "plan" | "posts", onLook: (lens: Lens) => void) {
+  const lenses = (useLenses(site).data ?? []).filter((l) => fits(l, screen));
   useCommands(
-    lenses.map((l) => ({ name: `Look through “${l.name}”`, group: "Lenses", run: () => onLook(l.shown) })),
+    lenses.map((l) => ({ name: `Look through “${l.name}”`, group: "Lenses", run: () => onLook(l) })),
   );
 }

@@ -1,7 +1,7 @@
 import { clock } from "../../ui/civil";
 import { kindWords } from "../forecast/kinds";
-import { labels, share } from "./layout";
-import { layerOf, layers, type DeedMark } from "./marks";
+import { labels, share } from "../plan/layout";
+import { layerOf, layers, type DeedMark } from "../plan/marks";
 
 /** Below a day's posts: what was shared, came out again or was taken away, each a thin mark with its word. */
 export function ThinMarks({
