@@ -142,7 +142,13 @@ func TestFieldsLensesAndPreferences(t *testing.T) {
 	a.press(`//button[starts-with(@aria-label, "Categories")]`)
 	a.press(`//*[@role="option"][.="Workbench"]`)
 	a.press(`//*[@role="option"][.="Meteor Diary"]`)
-	a.do(chromedp.KeyEvent(kb.Escape), shown(`//button[@aria-label="Categories: 2 categories"]`), shown(`//*[@role="row"][contains(., "Workbench")]`))
+	a.do(chromedp.KeyEvent(kb.Escape), shown(`//button[@aria-label="Categories: 2 categories"]`))
+	var address string
+	a.until(func() bool {
+		a.do(chromedp.Location(&address))
+		return strings.Contains(address, "%2C")
+	})
+	a.do(gone(`//*[@role="row"][contains(., "Sky Guide")]`), shown(`//*[@role="row"][contains(., "Workbench")]`))
 	a.click("Lenses")
 	a.do(gone(`//section[@aria-label="Lenses"]//button[.="Pell’s month"]`))
 	a.fill("Save this view as", "Out of the workshop")
@@ -152,7 +158,6 @@ func TestFieldsLensesAndPreferences(t *testing.T) {
 	a.click("Lenses")
 	a.click("Out of the workshop")
 	a.do(shown(`//button[@aria-label="Categories: 2 categories"]`))
-	var address string
 	a.do(chromedp.Location(&address))
 	assert.Contains(t, address, "stages=published")
 
