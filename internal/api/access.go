@@ -56,7 +56,7 @@ var accessTo = map[string]Access{
 
 	"get-almanac": onlooker, "get-placement": onlooker, "get-closing": onlooker, "get-marks": onlooker, "watch-site": onlooker,
 	"list-topics": onlooker, "list-posts": onlooker, "export-plan": onlooker, "list-unready": onlooker, "count-posts": onlooker, "find-titles": onlooker, "list-pictures": onlooker, "render-text": onlooker, "list-previews": onlooker, "get-post": onlooker, "get-post-log": onlooker,
-	"get-rhythm": onlooker, "list-seasons": onlooker, "preview-season": onlooker, "compare-rhythms": onlooker, "preview-rhythm": onlooker, "get-settings": onlooker, "get-overdue": onlooker, "get-zone-change": onlooker, "get-logbook": onlooker,
+	"get-rhythm": onlooker, "begin-opening": onlooker, "begin-season": onlooker, "list-seasons": onlooker, "preview-season": onlooker, "compare-rhythms": onlooker, "preview-rhythm": onlooker, "get-settings": onlooker, "get-overdue": onlooker, "get-zone-change": onlooker, "get-logbook": onlooker,
 	"get-forecast": onlooker, "follow-forecast": onlooker, "compare-forecast": onlooker,
 	"list-rules": onlooker, "preview-rule": onlooker, "explain-rule": onlooker, "list-runs": onlooker,
 	"list-people": onlooker,

@@ -102,6 +102,7 @@ type ListedPost struct {
 	Evergreen  bool     `json:"evergreen"`
 	Featured   bool     `json:"featured" doc:"it has a featured image"`
 	Version    int      `json:"version"`
+	Can        []string `json:"can" doc:"what you can do with it as it stands"`
 	Found      []Marked `json:"found,omitempty" doc:"the title, what was looked for being marked"`
 	Snippet    []Marked `json:"snippet,omitempty" doc:"a stretch of the text in which it was found"`
 }
@@ -171,7 +172,10 @@ func (s *Server) listPosts(ctx context.Context, in *listInput) (*struct{ Body Po
 		page.Next = in.cursor(last)
 	}
 	for _, r := range rows {
-		page.Posts = append(page.Posts, listed(site, r))
+		post := listed(site, r)
+		post.Can = canDo(ctx, r.AuthorID, planning.Standing{Status: r.Status, Kind: r.Kind, Title: r.Title, HasText: r.HasText,
+			Cleared: r.Cleared, Held: r.Held, HandedIn: r.Stage == "handed in", DueAt: r.DueAt}, s.Clock.Now())
+		page.Posts = append(page.Posts, post)
 	}
 	return &struct{ Body PostsPage }{page}, nil
 }

@@ -139,7 +139,7 @@ func TestManyPostsAtOnce(t *testing.T) {
 	}
 	out := bulk(map[string]any{"do": "clear", "ids": []int64{good.ID, other.ID, empty.ID, 999_999}})
 	assert.Equal(t, 2, out.Done)
-	assert.Equal(t, []api.SkippedPost{{ID: empty.ID, Title: "Third", Why: "The post has no text yet. Write it before you clear it."},
+	assert.Equal(t, []api.SkippedPost{{ID: empty.ID, Title: "Third", Why: "The post has no text yet. Write it before you put it on the shelf."},
 		{ID: 999_999, Why: "It is not here any more."}}, out.Skipped)
 	assert.Equal(t, 2, c.counts("")["cleared"])
 

@@ -179,6 +179,8 @@ type editPostsInput struct {
 		Count      int         `json:"count,omitempty" doc:"with match: how many posts the list showed; another number now is refused"`
 		Version    int         `json:"version,omitempty" doc:"with one id: the version that was seen"`
 		Title      *string     `json:"title,omitempty" doc:"of one post only"`
+		Slug       *string     `json:"slug,omitempty" maxLength:"200" doc:"its address; of one post only"`
+		At         *PlaceWish  `json:"at,omitempty" doc:"its time, given by hand; of one post only"`
 		Category   *int64      `json:"category,omitempty" doc:"0 for none"`
 		AddTags    []string    `json:"addTags,omitempty" maxItems:"30"`
 		RemoveTags []string    `json:"removeTags,omitempty" maxItems:"30"`
@@ -198,8 +200,13 @@ func (s *Server) editPosts(ctx context.Context, in *editPostsInput) (*struct{ Bo
 	if len(ids) > planning.MaxBulk {
 		return nil, invalid(&planning.Invalid{Field: "ids", Message: "That is more than can be changed at once. Narrow the list."})
 	}
-	edit := planning.Edit{Title: body.Title, Category: body.Category, AddTags: body.AddTags, RemoveTags: body.RemoveTags, Author: body.Author, Evergreen: body.Evergreen}
+	edit := planning.Edit{Title: body.Title, Category: body.Category, AddTags: body.AddTags, RemoveTags: body.RemoveTags, Author: body.Author, Evergreen: body.Evergreen, Slug: body.Slug}
 	zone := desk.Site.Zone()
+	if body.At != nil {
+		if edit.At, err = momentOf(zone, *body.At); err != nil {
+			return nil, err
+		}
+	}
 	if edit.NotBefore, err = boundOf("notBefore", body.NotBefore, func(d civil.Date) time.Time { return zone.At(d, 0) }); err != nil {
 		return nil, err
 	}
@@ -219,6 +226,15 @@ func (s *Server) editPosts(ctx context.Context, in *editPostsInput) (*struct{ Bo
 		outcome.Skipped = append(outcome.Skipped, SkippedPost{l.ID, l.Title, l.Reason})
 	}
 	return &struct{ Body BulkOutcome }{outcome}, nil
+}
+
+// momentOf is the moment of a wished time.
+func momentOf(zone civil.Zone, wish PlaceWish) (*time.Time, error) {
+	if wish.Clock >= civil.Midnight {
+		return nil, invalid(&planning.Invalid{Field: "at.clock", Message: "The time is after midnight; choose one from 00:00 to 23:59 and the date it is on."})
+	}
+	at := zone.At(wish.Date, wish.Clock)
+	return &at, nil
 }
 
 // boundOf reads a bound of drafts: nil where it is not said, the zero time for none.

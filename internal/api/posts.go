@@ -46,6 +46,7 @@ type Post struct {
 	Minutes      int       `json:"minutes" doc:"to read it"`
 	Version      int       `json:"version"`
 	UpdatedAt    time.Time `json:"updatedAt"`
+	Can          []string  `json:"can" doc:"what you can do with it as it stands"`
 	Notes        []string  `json:"notes" doc:"what the editor should know, such as what readers will not see"`
 
 	FirstPublished *Place            `json:"firstPublished,omitempty" doc:"of a post that came out again: when it first did"`
@@ -89,9 +90,8 @@ func (s *Server) post(ctx context.Context, site store.Site, p store.Post) (*post
 		OnTop: p.OnTop, CommentsOpen: p.CommentsOpen, Words: p.Words, Minutes: blog.Minutes(p.Words),
 		NeverExpires: p.NeverExpires, Evergreen: p.Evergreen, Fields: p.Fields, Notice: p.Notice,
 	}
-	if p.CategoryID != nil {
-		view.CategoryID = *p.CategoryID
-	}
+	view.CategoryID = orZero(p.CategoryID)
+	view.Can = canDo(ctx, p.AuthorID, planning.StandingOf(p), s.Clock.Now())
 	for _, at := range []*time.Time{p.PublishedAt, p.DueAt} {
 		if at != nil {
 			place := placeAt(site.Zone(), *at)
@@ -110,6 +110,25 @@ func (s *Server) post(ctx context.Context, site store.Site, p store.Post) (*post
 		view.Address = blog.Path(site.Slug, p.Slug)
 	}
 	return &postOutput{view}, nil
+}
+
+// doing is the operation by which each deed is done to a post.
+var doing = map[planning.PostDeed]string{
+	planning.DoClear: "clear-post", planning.DoUnclear: "unclear-post", planning.DoPlace: "apply-reflow", planning.DoRetime: "retime-post",
+	planning.DoBound: "bound-post", planning.DoShelve: "shelve-post", planning.DoHold: "hold-post", planning.DoRelease: "release-post",
+	planning.DoPublish: "publish-post", planning.DoHandIn: "hand-in-post", planning.DoGiveBack: "give-back-post", planning.DoBin: "bin-post",
+	planning.DoRestore: "restore-post", planning.DoDelete: "delete-post",
+}
+
+// canDo lists what whoever asks can do with somebody's post as it stands.
+func canDo(ctx context.Context, author int64, standing planning.Standing, now time.Time) []string {
+	can, at := []string{}, seatOf(ctx)
+	for _, deed := range standing.Offered(now) {
+		if at.Role.Covers(accessTo[doing[deed]].Role) && ofOwn(ctx, doing[deed], author) == nil {
+			can = append(can, string(deed))
+		}
+	}
+	return can
 }
 
 func orNoPlace(zone civil.Zone, at *time.Time) *Place {

@@ -93,6 +93,9 @@ func (s *Server) rhythmOperations(api huma.API) {
 		OperationID: "get-rhythm", Method: http.MethodGet, Path: path, Summary: "The site's rhythm",
 	}, s.getRhythm)
 	huma.Register(api, huma.Operation{
+		OperationID: "begin-opening", Method: http.MethodGet, Path: path + "/opening", Summary: "A new opening, and a new pattern for a batch",
+	}, s.beginOpening)
+	huma.Register(api, huma.Operation{
 		OperationID: "save-rhythm", Method: http.MethodPut, Path: path, Summary: "Save the site's rhythm",
 		Description: "Scheduled posts keep their times; only future free slots change.", Errors: []int{http.StatusConflict},
 	}, s.saveRhythm)
@@ -105,6 +108,20 @@ func (s *Server) rhythmOperations(api huma.API) {
 		Summary: "Read rest days from an iCalendar file", Description: "Its whole-day events, once or yearly; others are named. Nothing is saved.",
 		MaxBodyBytes: 2 * intake.MaxCalendar,
 	}), s.readRests)
+}
+
+// Beginning is what openings and patterns are when they are new.
+type Beginning struct {
+	Opening intake.Opening `json:"opening" doc:"without a key"`
+	Time    intake.Opening `json:"time" doc:"what an opening gets that becomes a fixed time"`
+	Window  intake.Opening `json:"window" doc:"what one gets that becomes a window"`
+	Pattern Pattern        `json:"pattern" doc:"with a seed that was just drawn"`
+}
+
+func (s *Server) beginOpening(context.Context, *SitePath) (*struct{ Body Beginning }, error) {
+	opening, p := planning.BeginOpening(), planning.BeginPattern(newSeed()>>22)
+	return &struct{ Body Beginning }{Beginning{Opening: intake.ViewOpening(opening), Time: intake.ViewOpening(planning.AsTime(opening)), Window: intake.ViewOpening(planning.AsWindow(opening)),
+		Pattern: Pattern{EveryDays: p.EveryDays, From: p.From, To: p.To, Count: p.Count, Gap: p.Gap, Uneven: p.Uneven, Seed: uint32(p.Seed)}}}, nil
 }
 
 // ReadRests are the rest days of a calendar file.

@@ -23,12 +23,14 @@ import (
 
 // Rules is what the screens of rules work with.
 type Rules struct {
-	Rules      []Rule           `json:"rules" doc:"in the order in which those that are due at once take their turns"`
-	Forms      []condition.Form `json:"forms" doc:"every test of a condition with its ways of comparing"`
-	Vocabulary Vocabulary       `json:"vocabulary"`
-	Channels   []Channel        `json:"channels"`
-	Published  int              `json:"published" doc:"how many posts are published"`
-	Now        Place            `json:"now"`
+	Rules      []Rule              `json:"rules" doc:"in the order in which those that are due at once take their turns"`
+	Forms      []condition.Form    `json:"forms" doc:"every test of a condition with its ways of comparing"`
+	Vocabulary Vocabulary          `json:"vocabulary"`
+	Channels   []Channel           `json:"channels"`
+	Published  int                 `json:"published" doc:"how many posts are published"`
+	Begin      map[string]RuleBody `json:"begin" doc:"a new rule of each kind"`
+	Tests      []condition.Node    `json:"tests" doc:"a new test of each form, in each of its ways"`
+	Now        Place               `json:"now"`
 }
 
 // Vocabulary is what posts can be asked for by name.
@@ -73,6 +75,7 @@ type RulePreview struct {
 	Count     int                   `json:"count" doc:"posts that it catches, or that may come out by it now"`
 	Published int                   `json:"published"`
 	Token     string                `json:"token" doc:"stands for exactly this catch, for arming"`
+	Later     int                   `json:"later" doc:"how many of an expiry's catch wait for later runs, since a run takes fewer"`
 	Wide      bool                  `json:"wide" doc:"an expiry of more than a fifth of the published posts: its size must be confirmed"`
 	All       bool                  `json:"all" doc:"an expiry of every published post: it is refused"`
 	Posts     []CaughtPost          `json:"posts" doc:"some of them, in the order in which they would be taken"`
@@ -205,6 +208,19 @@ func (s *Server) rules(ctx context.Context, site store.Site) (Rules, error) {
 	body.Vocabulary = Vocabulary{Categories: v.Categories, Tags: v.Tags, Authors: v.Authors, Imports: v.Imports, Fields: v.Fields}
 	for _, p := range message.Placeholders {
 		body.Vocabulary.Placeholders = append(body.Vocabulary.Placeholders, string(p))
+	}
+	channel := int64(0)
+	if len(channels) > 0 {
+		channel = channels[0].ID
+	}
+	body.Begin = make(map[string]RuleBody)
+	for _, kind := range []store.RuleKind{store.Expire, store.Republish, store.Reshare} {
+		body.Begin[string(kind)] = viewRuleBody(rulebook.Begin(kind, channel))
+	}
+	for _, f := range condition.Forms {
+		for _, w := range f.Ways {
+			body.Tests = append(body.Tests, condition.Begin(f, w))
+		}
 	}
 	body.Published, err = s.Store.CountPublished(ctx, site.ID)
 	return body, err
@@ -387,6 +403,7 @@ func emptyPreview(r store.Rule) RulePreview {
 func viewPreview(site store.Site, r store.Rule, p rulebook.Preview, titles map[int64]string) RulePreview {
 	view := emptyPreview(r)
 	view.Count, view.Published, view.Token, view.Wide, view.All = p.Count, p.Published, p.Token, p.Wide, p.All
+	view.Later = p.Later
 	view.Warnings = append(view.Warnings, p.Warnings...)
 	for _, c := range p.Posts {
 		view.Posts = append(view.Posts, viewCaught(c))

@@ -55,6 +55,9 @@ type Outlook struct {
 func (s *Server) seasonOperations(api huma.API) {
 	const path, rhythm = "/api/v1/sites/{site}/seasons", "/api/v1/sites/{site}/rhythm"
 	huma.Register(api, huma.Operation{OperationID: "list-seasons", Method: http.MethodGet, Path: path, Summary: "The seasons of the site's rhythm"}, s.listSeasons)
+	huma.Register(api, huma.Operation{
+		OperationID: "begin-season", Method: http.MethodGet, Path: path + "/new", Summary: "A new season, not saved", Description: "A copy of the usual rhythm's openings, or of another season.",
+	}, s.beginSeason)
 	huma.Register(api, huma.Operation{OperationID: "add-season", Method: http.MethodPost, Path: path, Summary: "Add a season"}, s.addSeason)
 	huma.Register(api, huma.Operation{
 		OperationID: "save-season", Method: http.MethodPut, Path: path + "/{id}", Summary: "Save a season",
@@ -81,10 +84,37 @@ func (s *Server) listSeasons(ctx context.Context, _ *SitePath) (*seasonsOutput, 
 	}
 	out := &seasonsOutput{Body: []Season{}}
 	for _, one := range r.Seasons {
-		out.Body = append(out.Body, Season{ID: one.ID, Name: one.Name, Starts: one.From, Ends: one.Until, Priority: one.Priority, Gap: one.Gap, Seed: int64(one.Seed), Uneven: one.Uneven,
-			Openings: viewOpenings(one.Openings), Version: one.Version})
+		out.Body = append(out.Body, viewSeason(one))
 	}
 	return out, nil
+}
+
+func viewSeason(one store.Rhythm) Season {
+	return Season{ID: one.ID, Name: one.Name, Starts: one.From, Ends: one.Until, Priority: one.Priority, Gap: one.Gap, Seed: int64(one.Seed), Uneven: one.Uneven,
+		Openings: viewOpenings(one.Openings), Version: one.Version}
+}
+
+type beginSeasonInput struct {
+	SitePath
+	Of int64 `query:"of" doc:"the season to copy"`
+}
+
+func (s *Server) beginSeason(ctx context.Context, in *beginSeasonInput) (*struct{ Body Season }, error) {
+	site := deskOf(ctx).Site
+	r, err := s.Store.RhythmOf(ctx, site.ID)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	var of *store.Rhythm
+	for i, one := range r.Seasons {
+		if one.ID == in.Of {
+			of = &r.Seasons[i]
+		}
+	}
+	if in.Of != 0 && of == nil {
+		return nil, s.problem(store.ErrNotFound)
+	}
+	return &struct{ Body Season }{viewSeason(planning.BeginSeason(r, of, site.Zone().DateOf(s.Clock.Now()), newSeed))}, nil
 }
 
 // kept turns the season into what the store keeps, with all that is wrong with it beside

@@ -18,8 +18,8 @@ func (d Desk) Bin(ctx context.Context, id int64, version int, now time.Time) err
 }
 
 func (d Desk) bin(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
-	if p.Status == store.Binned {
-		return invalid("status", "It is in the bin already.")
+	if err := fits(DoBin, p, now); err != nil {
+		return err
 	}
 	before := placeOf(p)
 	p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned = store.Binned, false, nil, nil, false
@@ -34,8 +34,8 @@ func (d Desk) Restore(ctx context.Context, id int64, version int, now time.Time)
 }
 
 func (d Desk) fromBin(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
-	if p.Status != store.Binned {
-		return invalid("status", "It is not in the bin.")
+	if err := fits(DoRestore, p, now); err != nil {
+		return err
 	}
 	before := placeOf(p)
 	p.Status = *p.BinnedFrom
@@ -49,10 +49,10 @@ func (d Desk) fromBin(ctx context.Context, tx *store.Tx, p store.Post, now time.
 // confirms it by the post's title.
 func (d Desk) DeleteForGood(ctx context.Context, id int64, version int, confirm string, now time.Time) error {
 	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		switch {
-		case p.Status != store.Binned:
-			return invalid("status", "Only a post in the bin can be deleted for good. Put it there first.")
-		case strings.TrimSpace(confirm) != p.Title:
+		if err := fits(DoDelete, p, now); err != nil {
+			return err
+		}
+		if strings.TrimSpace(confirm) != p.Title {
 			return invalid("confirm", "Write the title of the post exactly, to say that you mean it: “%s”.", p.Title)
 		}
 		if err := tx.DeletePost(ctx, d.Site.ID, id); err != nil {
@@ -69,15 +69,8 @@ func (d Desk) HandIn(ctx context.Context, id int64, version int, now time.Time) 
 }
 
 func (d Desk) handIn(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
-	switch {
-	case p.Status != store.Draft || p.Cleared:
-		return invalid("status", "Only a draft that is being written can be handed in.")
-	case p.HandedInAt != nil:
-		return invalid("status", "It is handed in already.")
-	case p.Title == "":
-		return invalid("title", "Give the post a title before you hand it in.")
-	case p.Body == "":
-		return invalid("body", "The post has no text yet. Write it before you hand it in.")
+	if err := fits(DoHandIn, p, now); err != nil {
+		return err
 	}
 	before := placeOf(p)
 	p.HandedInAt = &now
@@ -90,8 +83,8 @@ func (d Desk) GiveBack(ctx context.Context, id int64, version int, now time.Time
 }
 
 func (d Desk) giveBack(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
-	if p.HandedInAt == nil {
-		return invalid("status", "It is not handed in.")
+	if err := fits(DoGiveBack, p, now); err != nil {
+		return err
 	}
 	before := placeOf(p)
 	p.HandedInAt = nil
@@ -99,8 +92,8 @@ func (d Desk) giveBack(ctx context.Context, tx *store.Tx, p store.Post, now time
 }
 
 // bulkDeeds are what can be done to many posts at once.
-var bulkDeeds = map[string]onePost{
-	"clear": Desk.clear, "unclear": Desk.unclear, "bin": Desk.bin, "restore": Desk.fromBin, "give back": Desk.giveBack,
+var bulkDeeds = map[PostDeed]onePost{
+	DoClear: Desk.clear, DoUnclear: Desk.unclear, DoBin: Desk.bin, DoRestore: Desk.fromBin, DoGiveBack: Desk.giveBack,
 }
 
 // MaxBulk is to how many posts something is done at once.
@@ -117,7 +110,7 @@ type Skipped struct {
 // back. Posts that it does not fit are skipped and said so; the others are one act of
 // the logbook and undone together.
 func (d Desk) Bulk(ctx context.Context, name string, ids []int64, now time.Time) (done int, skipped []Skipped, err error) {
-	do, known := bulkDeeds[name]
+	do, known := bulkDeeds[PostDeed(name)]
 	switch {
 	case !known:
 		return 0, nil, invalid("do", "“%s” is nothing that can be done to many posts.", name)

@@ -13,8 +13,10 @@ import (
 
 // Edit is a change to fields of many posts at once; nil fields stay as they are.
 type Edit struct {
-	Title      *string // of one post only
-	Category   *int64  // 0 for none
+	Title      *string    // of one post only
+	Slug       *string    // its address; of one post only, "" for one made from the title when it is needed
+	At         *time.Time // its time, given by hand; of one post only
+	Category   *int64     // 0 for none
 	AddTags    []string
 	RemoveTags []string
 	Author     *int64
@@ -26,6 +28,7 @@ type Edit struct {
 // facts are what an Edit may change, as the logbook keeps them.
 type facts struct {
 	Title     string     `json:"title"`
+	Slug      *string    `json:"slug,omitempty"` // absent in lines of the time when it was not kept
 	Category  *int64     `json:"category,omitempty"`
 	Tags      []string   `json:"tags"`
 	Author    int64      `json:"author"`
@@ -35,7 +38,7 @@ type facts struct {
 }
 
 func factsOf(p store.Post) facts {
-	return facts{p.Title, p.CategoryID, append([]string{}, p.Tags...), p.AuthorID, p.NotBefore, p.Deadline, p.Evergreen}
+	return facts{p.Title, &p.Slug, p.CategoryID, append([]string{}, p.Tags...), p.AuthorID, p.NotBefore, p.Deadline, p.Evergreen}
 }
 
 // differences names what differs between the facts, in order; tags are the same that have
@@ -46,6 +49,7 @@ func (f facts) differences(to facts) (fields []string) {
 		name string
 		same bool
 	}{
+		{"address", f.Slug == nil || to.Slug == nil || *f.Slug == *to.Slug},
 		{"author", f.Author == to.Author},
 		{"bounds", sameTime(f.NotBefore, to.NotBefore) && sameTime(f.Deadline, to.Deadline)},
 		{"category", sameCategory},
@@ -75,6 +79,9 @@ func (d Desk) EditMany(ctx context.Context, posts []Seen, edit Edit, now time.Ti
 	if edit.Title != nil && len(posts) != 1 {
 		return 0, nil, invalid("title", "A title is given to one post at a time.")
 	}
+	if (edit.Slug != nil || edit.At != nil) && len(posts) != 1 {
+		return 0, nil, invalid("ids", "An address and a time are given to one post at a time.")
+	}
 	if edit.NotBefore != nil && edit.Deadline != nil && !edit.NotBefore.IsZero() && !edit.Deadline.IsZero() && edit.Deadline.Before(*edit.NotBefore) {
 		return 0, nil, invalid("deadline", "The deadline is before the drafts may come out. Change one of the two.")
 	}
@@ -96,6 +103,15 @@ func (d Desk) EditMany(ctx context.Context, posts []Seen, edit Edit, now time.Ti
 			done, err := d.editOne(ctx, tx, p, edit, now)
 			if err != nil {
 				return err
+			}
+			if edit.At != nil {
+				if p, err = tx.LockPost(ctx, d.Site.ID, p.ID); err != nil {
+					return err
+				}
+				if err := d.retime(ctx, tx, p, edit.At.Truncate(time.Minute), now); err != nil {
+					return err
+				}
+				done = true
 			}
 			if done {
 				changed++
@@ -132,6 +148,10 @@ func (e Edit) leaves(p store.Post, version int) string {
 func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit, now time.Time) (bool, error) {
 	to := factsOf(p)
 	set(&to.Title, edit.Title)
+	if edit.Slug != nil {
+		slug := Slug(*edit.Slug)
+		to.Slug = &slug
+	}
 	if edit.Category != nil {
 		if to.Category = edit.Category; *edit.Category == 0 {
 			to.Category = nil
@@ -179,7 +199,7 @@ func (d Desk) putFacts(ctx context.Context, tx *store.Tx, p *store.Post, to fact
 	if to.Category != nil {
 		category = *to.Category
 	}
-	text := Text{Title: &to.Title, Category: &category, Tags: &to.Tags, Author: &to.Author, Evergreen: &to.Evergreen}
+	text := Text{Title: &to.Title, Category: &category, Tags: &to.Tags, Author: &to.Author, Evergreen: &to.Evergreen, Slug: to.Slug}
 	if problems := text.Problems(); len(problems) > 0 {
 		return problems[0]
 	}

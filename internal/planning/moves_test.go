@@ -223,3 +223,52 @@ func TestAPageHasATimeButNoSlot(t *testing.T) {
 		assert.False(t, r.Reload(t, p.ID).Cleared, "it does not queue")
 	}
 }
+
+// What a list changes of one post is one act: its fields, its address and its time, or none.
+func TestAPostIsEditedAndTimedAtOnce(t *testing.T) {
+	r := newRoom(t)
+	p := r.Draft(t, "Comets")
+	title, slug, at := "Comets of the year", "Comets of 2026", pgtest.Noon.Add(50*time.Hour+20*time.Second)
+	past := pgtest.Noon.Add(-time.Minute)
+	_, _, err := r.EditMany(t.Context(), r.seen(t, p.ID), planning.Edit{Title: &title, Slug: &slug, At: &past}, pgtest.Noon)
+	require.ErrorContains(t, err, "That time has passed.")
+	assert.Equal(t, "Comets", r.Reload(t, p.ID).Title, "nothing of it is kept")
+
+	changed, _, err := r.EditMany(t.Context(), r.seen(t, p.ID), planning.Edit{Title: &title, Slug: &slug, At: &at}, pgtest.Noon)
+	require.NoError(t, err)
+	assert.Equal(t, 1, changed)
+	now := r.Reload(t, p.ID)
+	assert.Equal(t, []any{title, "comets-of-2026", store.Scheduled, true}, []any{now.Title, now.Slug, now.Status, now.Pinned})
+	assert.True(t, now.DueAt.Equal(at.Truncate(time.Minute)))
+
+	r.undoLast(t)
+	now = r.Reload(t, p.ID)
+	assert.Equal(t, []any{"Comets", "", store.Draft, false}, []any{now.Title, now.Slug, now.Status, now.Pinned})
+	r.undoLast(t)
+	now = r.Reload(t, p.ID)
+	assert.Equal(t, []any{title, "comets-of-2026", store.Scheduled}, []any{now.Title, now.Slug, now.Status})
+
+	other := r.Draft(t, "Other")
+	_, _, err = r.EditMany(t.Context(), r.seen(t, p.ID, other.ID), planning.Edit{At: &at}, pgtest.Noon)
+	assert.ErrorContains(t, err, "one post at a time")
+}
+
+// Undoing a change of fields leaves posts in their slots.
+func TestUndoingAnEditKeepsSlots(t *testing.T) {
+	r := newRoom(t)
+	posts := r.shelved(t, 2)
+	require.NoError(t, r.Commit(t.Context(), pairs(r.propose(t)), pgtest.Noon))
+	for i, p := range posts {
+		posts[i] = r.Reload(t, p.ID)
+	}
+	yes := true
+	_, _, err := r.EditMany(t.Context(), r.seen(t, idsOf(posts)...), planning.Edit{Evergreen: &yes}, pgtest.Noon)
+	require.NoError(t, err)
+	r.undoLast(t)
+	for _, p := range posts {
+		now := r.Reload(t, p.ID)
+		assert.False(t, now.Evergreen)
+		assert.NotZero(t, now.Slot())
+		assert.Equal(t, p.Slot(), now.Slot())
+	}
+}

@@ -76,11 +76,8 @@ func OverdueOf(ctx context.Context, q store.Queries, site store.Site, now time.T
 // editor. Its place in the plan stays its own.
 func (d Desk) Hold(ctx context.Context, id int64, version int, now time.Time) error {
 	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		switch {
-		case p.Status != store.Scheduled:
-			return invalid("status", "Only a scheduled post can be held; this one is %s.", p.Status)
-		case p.Held:
-			return invalid("status", "It is held already.")
+		if err := fits(DoHold, p, now); err != nil {
+			return err
 		}
 		before := placeOf(p)
 		p.Held = true
@@ -92,11 +89,8 @@ func (d Desk) Hold(ctx context.Context, id int64, version int, now time.Time) er
 // passed is published, or given another time, instead.
 func (d Desk) Release(ctx context.Context, id int64, version int, now time.Time) error {
 	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		switch {
-		case !p.Held:
-			return invalid("status", "This post is not on hold.")
-		case !p.DueAt.After(now):
-			return invalid("status", "Its time has passed. Publish it now, or give it another time.")
+		if err := fits(DoRelease, p, now); err != nil {
+			return err
 		}
 		return d.save(ctx, tx, p, placeOf(p), store.DeedRelease, "Let go: it comes out at its time.", now)
 	})

@@ -26,17 +26,8 @@ func (d Desk) one(ctx context.Context, id int64, version int, now time.Time, do 
 }
 
 func (d Desk) clear(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
-	switch {
-	case p.Status != store.Draft:
-		return invalid("cleared", "Only a draft can be cleared; this one is %s.", p.Status)
-	case p.Cleared:
-		return invalid("cleared", "It is cleared already.")
-	case p.Kind != "post":
-		return invalid("kind", "A page does not queue. Publish it, or give it a time.")
-	case p.Title == "":
-		return invalid("title", "Give the post a title before you clear it.")
-	case p.Body == "":
-		return invalid("body", "The post has no text yet. Write it before you clear it.")
+	if err := fits(DoClear, p, now); err != nil {
+		return err
 	}
 	_, high, err := tx.ShelfEnds(ctx, d.Site.ID)
 	if err != nil {
@@ -53,8 +44,8 @@ func (d Desk) Unclear(ctx context.Context, id int64, version int, now time.Time)
 }
 
 func (d Desk) unclear(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
-	if !p.Cleared {
-		return invalid("cleared", "It is not on the shelf.")
+	if err := fits(DoUnclear, p, now); err != nil {
+		return err
 	}
 	before := placeOf(p)
 	p.Cleared, p.ShelfRank = false, nil
@@ -104,28 +95,30 @@ func idList(ids []int64) []byte {
 // for the editor may have meant it.
 func (d Desk) Retime(ctx context.Context, id int64, version int, at, now time.Time) (near []store.Entry, err error) {
 	at = at.Truncate(time.Minute)
-	if !civil.IsNear(at) {
-		return nil, invalid("at", "That is too far away. Choose a date of the years %d to %d.", civil.FirstYear, civil.LastYear)
-	}
 	err = d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		switch {
-		case p.Status != store.Draft && p.Status != store.Scheduled:
-			return invalid("at", "This post is %s already; it has no time to change.", p.Status)
-		case p.Title == "":
-			return invalid("title", "Give the post a title before you give it a time.")
-		case !at.After(now):
-			return invalid("at", "That time has passed. Choose a later one, or publish the post now.")
-		}
-		before := placeOf(p)
-		p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned = store.Scheduled, false, nil, &at, true
-		p.Sit(rhythm.SlotID{})
-		if err := d.save(ctx, tx, p, before, store.DeedRetime, "Given a time by hand.", now); err != nil {
+		if err := d.retime(ctx, tx, p, at, now); err != nil {
 			return err
 		}
 		near, err = d.nearTo(ctx, tx, p.ID, at)
 		return err
 	})
 	return near, err
+}
+
+func (d Desk) retime(ctx context.Context, tx *store.Tx, p store.Post, at, now time.Time) error {
+	if err := fits(DoRetime, p, now); err != nil {
+		return err
+	}
+	switch {
+	case !civil.IsNear(at):
+		return invalid("at", "That is too far away. Choose a date of the years %d to %d.", civil.FirstYear, civil.LastYear)
+	case !at.After(now):
+		return invalid("at", "That time has passed. Choose a later one, or publish the post now.")
+	}
+	before := placeOf(p)
+	p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned = store.Scheduled, false, nil, &at, true
+	p.Sit(rhythm.SlotID{})
+	return d.save(ctx, tx, p, before, store.DeedRetime, "Given a time by hand.", now)
 }
 
 // nearTo lists the other posts of the plan that are nearer to a time than the gap.
@@ -142,8 +135,8 @@ func (d Desk) nearTo(ctx context.Context, tx *store.Tx, id int64, at time.Time) 
 // Shelve takes a scheduled post back to the front of the shelf.
 func (d Desk) Shelve(ctx context.Context, id int64, version int, now time.Time) error {
 	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		if p.Status != store.Scheduled {
-			return invalid("status", "Only a scheduled post can go back to the shelf; this one is %s.", p.Status)
+		if err := fits(DoShelve, p, now); err != nil {
+			return err
 		}
 		low, _, err := tx.ShelfEnds(ctx, d.Site.ID)
 		if err != nil {
@@ -162,13 +155,8 @@ func (d Desk) Shelve(ctx context.Context, id int64, version int, now time.Time) 
 // PublishNow makes a draft or a scheduled post public at once. It leaves its slot.
 func (d Desk) PublishNow(ctx context.Context, id int64, version int, now time.Time) error {
 	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		switch {
-		case p.Status != store.Draft && p.Status != store.Scheduled:
-			return invalid("status", "This post is %s already.", p.Status)
-		case p.Title == "":
-			return invalid("title", "Give the post a title before you publish it.")
-		case p.Body == "":
-			return invalid("body", "The post has no text yet. Write it before you publish it.")
+		if err := fits(DoPublish, p, now); err != nil {
+			return err
 		}
 		before := placeOf(p)
 		p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned, p.PublishedAt = store.Published, false, nil, nil, false, &now

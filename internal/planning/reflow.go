@@ -200,17 +200,9 @@ const OldestStart = 20 * 366 * 24 * time.Hour
 
 // cannotPlace says why a post cannot be placed; "" where it can.
 func cannotPlace(c store.Choice) string {
-	switch {
-	case c.Kind != "post":
-		return "A page does not queue. Publish it, or give it a time."
-	case c.Status == store.Scheduled:
-		return "It has a time already. Take it back to the shelf first."
-	case c.Status != store.Draft:
-		return "It is " + string(c.Status) + ", not a draft."
-	case c.Title == "":
-		return "It has no title yet."
-	case !c.HasText:
-		return "It has no text yet."
+	s := Standing{Status: c.Status, Kind: c.Kind, Title: c.Title, HasText: c.HasText}
+	if bad := s.bars(DoPlace, time.Time{}); bad != nil {
+		return bad.Message
 	}
 	return ""
 }

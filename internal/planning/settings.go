@@ -116,8 +116,8 @@ func (d Desk) SetBounds(ctx context.Context, id int64, version int, notBefore, d
 		}
 	}
 	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		if p.Status != store.Draft {
-			return invalid("status", "Only a draft has bounds; this post is %s.", p.Status)
+		if err := fits(DoBound, p, now); err != nil {
+			return err
 		}
 		before := placeOf(p)
 		p.NotBefore, p.Deadline = orNil(notBefore), orNil(deadline)

@@ -112,7 +112,7 @@ func (d Desk) Undo(ctx context.Context, logID int64, now time.Time) (undo int64,
 		case store.DeedRule:
 			err = d.undoRule(ctx, tx, line, now)
 		default:
-			err = d.undoAct(ctx, tx, kind, line, now)
+			line.ID, err = d.undoAct(ctx, tx, line, now)
 		}
 		if err != nil {
 			return err
@@ -160,35 +160,47 @@ func (d Desk) logUndo(ctx context.Context, tx *store.Tx, line store.LogEntry, be
 		Reason: undoneWords(line), Before: before, After: after})
 }
 
-// undoAct takes back a line and all others of its act.
-func (d Desk) undoAct(ctx context.Context, tx *store.Tx, kind string, line store.LogEntry, now time.Time) error {
+// undoAct takes back a line and all others of its act, what was done last first. It
+// returns the line that it undid at the end: that of the act's first.
+func (d Desk) undoAct(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) (first int64, err error) {
 	lines := []store.LogEntry{line}
 	if line.Batch != nil {
-		var err error
 		if lines, err = tx.LogBatch(ctx, d.Site.ID, *line.Batch); err != nil {
-			return err
+			return 0, err
 		}
+	}
+	// An act may be of several kinds: a post that was edited and given a time at once.
+	kinds := make(map[int64]string)
+	for _, one := range lines {
+		kind, err := undoneKind(ctx, tx, one)
+		if err != nil {
+			return 0, err
+		}
+		kinds[one.ID] = kind
 	}
 	if len(lines) > 1 {
 		// The posts may have changed places among themselves: all leave their slots first.
-		if err := tx.LeaveSlots(ctx, d.Site.ID, postsOf(lines)); err != nil {
-			return err
+		moved := slices.DeleteFunc(slices.Clone(lines), func(one store.LogEntry) bool { return kinds[one.ID] == store.DeedEdit })
+		if ids := postsOf(moved); len(ids) > 0 {
+			if err := tx.LeaveSlots(ctx, d.Site.ID, ids); err != nil {
+				return 0, err
+			}
 		}
 		batch, err := tx.NextBatch(ctx)
 		if err != nil {
-			return err
+			return 0, err
 		}
 		d.batch = &batch
 	}
 	var ids []int64
-	for _, one := range lines {
+	for _, one := range slices.Backward(lines) {
 		d.undoes = &one.ID
-		if err := d.undoLine(ctx, tx, kind, one, now); err != nil {
-			return err
+		if err := d.undoLine(ctx, tx, kinds[one.ID], one, now); err != nil {
+			return 0, err
 		}
 		ids = append(ids, one.ID)
 	}
-	return tx.MarkUndone(ctx, d.Site.ID, ids, now)
+	return lines[0].ID, tx.MarkUndone(ctx, d.Site.ID, ids, now)
 }
 
 func postsOf(lines []store.LogEntry) []int64 {
@@ -213,10 +225,6 @@ func sides[T any](line store.LogEntry) (before, after T, err error) {
 func (d Desk) undoLine(ctx context.Context, tx *store.Tx, kind string, line store.LogEntry, now time.Time) error {
 	if line.Post != nil {
 		return d.undoPost(ctx, tx, kind, line, now)
-	}
-	kind, err := undoneKind(ctx, tx, line)
-	if err != nil {
-		return err
 	}
 	if kind != store.DeedSettings {
 		return invalid("id", "The post of this line is gone.")

@@ -29,6 +29,7 @@ type Caught struct {
 type Preview struct {
 	Sentence  string
 	Count     int // posts that it catches, or that may go out now
+	Later     int // of an expiry's catch: those that wait for later runs, since a run takes fewer
 	Published int
 	// Token stands for exactly this catch: arming with it is refused once the catch is
 	// another.
@@ -75,6 +76,9 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 		at++
 	}
 	p.Token = tokenOf(r, ids)
+	if most := r.Settings.MostARun; r.Kind == store.Expire && most > 0 {
+		p.Later = max(p.Count-most, 0)
+	}
 	p.Wide = r.Kind == store.Expire && p.Count > 1 && upkeep.IsWide(p.Count, p.Published)
 	p.All = r.Kind == store.Expire && p.Count > 1 && p.Count >= p.Published
 	c := f.condition(r.ID)

@@ -72,6 +72,9 @@ type ListRow struct {
 	Evergreen    bool       `db:"evergreen"`
 	Featured     bool       `db:"featured"`
 	Version      int        `db:"version"`
+	Cleared      bool       `db:"cleared"`
+	Held         bool       `db:"held"`
+	HasText      bool       `db:"has_text"`
 	Marked       string     `db:"marked"`  // the title with what was found between MarkOpen and MarkClose
 	Snippet      string     `db:"snippet"` // a stretch of the text with what was found
 	Key          string     `db:"key"`     // of the order
@@ -214,7 +217,7 @@ func (q Queries) ListPosts(ctx context.Context, siteID int64, f PostFilter, orde
 	statement := fmt.Sprintf(`
 		select posts.id, title, posts.slug, status, stage, kind, author_id, users.name as author_name, category_id, categories.name as category_name,
 			(select coalesce(json_agg(tags.name order by tags.name), '[]') from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
-			due_at, published_at, updated_at, words, pinned, on_top, evergreen, featured_image <> '' as featured, version,
+			due_at, published_at, updated_at, words, pinned, on_top, evergreen, featured_image <> '' as featured, version, cleared, held, posts.body <> '' as has_text,
 			%s as marked, %s as snippet, page.key::text as key
 		from (
 			select posts.id, %s as key, %s as query from %s where %s

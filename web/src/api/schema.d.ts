@@ -1144,6 +1144,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/rhythm/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A new opening, and a new pattern for a batch */
+        get: operations["begin-opening"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/rhythm/preview": {
         parameters: {
             query?: never;
@@ -1366,6 +1383,26 @@ export interface paths {
         put?: never;
         /** Add a season */
         post: operations["add-season"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/seasons/new": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A new season, not saved
+         * @description A copy of the usual rhythm's openings, or of another season.
+         */
+        get: operations["begin-season"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1680,6 +1717,16 @@ export interface components {
              */
             now: string;
         };
+        Beginning: {
+            /** @description without a key */
+            opening: components["schemas"]["Opening"];
+            /** @description with a seed that was just drawn */
+            pattern: components["schemas"]["Pattern"];
+            /** @description what an opening gets that becomes a fixed time */
+            time: components["schemas"]["Opening"];
+            /** @description what one gets that becomes a window */
+            window: components["schemas"]["Opening"];
+        };
         BoundsInputBody: {
             /** @description last date of the site on which it may come out */
             deadline?: string;
@@ -1963,6 +2010,8 @@ export interface components {
         };
         EditPostsInputBody: {
             addTags?: string[];
+            /** @description its time, given by hand; of one post only */
+            at?: components["schemas"]["PlaceWish"];
             /** Format: int64 */
             author?: number;
             /**
@@ -1985,6 +2034,8 @@ export interface components {
             /** @description a date, as 2026-12-24; empty for no bound */
             notBefore?: string;
             removeTags?: string[];
+            /** @description its address; of one post only */
+            slug?: string;
             /** @description of one post only */
             title?: string;
             /**
@@ -2285,6 +2336,8 @@ export interface components {
             author: string;
             /** Format: int64 */
             authorId: number;
+            /** @description what you can do with it as it stands */
+            can: string[];
             category?: string;
             /**
              * Format: int64
@@ -2846,6 +2899,8 @@ export interface components {
             authorId: number;
             /** @description Markdown */
             body: string;
+            /** @description what you can do with it as it stands */
+            can: string[];
             category?: string;
             /**
              * Format: int64
@@ -3335,6 +3390,11 @@ export interface components {
              * @description posts that it catches, or that may come out by it now
              */
             count: number;
+            /**
+             * Format: int64
+             * @description how many of an expiry's catch wait for later runs, since a run takes fewer
+             */
+            later: number;
             often: string;
             /** @description some of them, in the order in which they would be taken */
             posts: components["schemas"]["CaughtPost"][];
@@ -3377,6 +3437,10 @@ export interface components {
             took: number;
         };
         Rules: {
+            /** @description a new rule of each kind */
+            begin: {
+                [key: string]: components["schemas"]["RuleBody"];
+            };
             channels: components["schemas"]["Channel"][];
             /** @description every test of a condition with its ways of comparing */
             forms: components["schemas"]["Form"][];
@@ -3388,6 +3452,8 @@ export interface components {
             published: number;
             /** @description in the order in which those that are due at once take their turns */
             rules: components["schemas"]["Rule"][];
+            /** @description a new test of each form, in each of its ways */
+            tests: components["schemas"]["Node"][];
             vocabulary: components["schemas"]["Vocabulary"];
         };
         Said: {
@@ -7050,6 +7116,38 @@ export interface operations {
             };
         };
     };
+    "begin-opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beginning"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "preview-rhythm": {
         parameters: {
             query?: {
@@ -7660,6 +7758,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Season"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-season": {
+        parameters: {
+            query?: {
+                /** @description the season to copy */
+                of?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Season"];
                 };
             };
             /** @description Error */

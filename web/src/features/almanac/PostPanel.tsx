@@ -6,7 +6,6 @@ import { clock, longDate } from "../../ui/civil";
 import { isAhead, shownPlace } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { useTell } from "../logbook/useTell";
-import { usePlanner } from "../session/session";
 import { BoundsForm } from "../post/BoundsForm";
 import { PublishSheet } from "../post/PublishSheet";
 import { RetimeForm } from "../post/RetimeForm";
@@ -49,7 +48,7 @@ type DetailsProps = Omit<Props, "id"> & { post: Post };
 function Details({ site, post, plan, onClose, onDay }: DetailsProps) {
   const proposal = plan.shelf.find((s) => s.id === post.id);
   const when = post.when ?? proposal?.proposed;
-  const movable = usePlanner(site) && (post.status === "draft" || post.status === "scheduled");
+  const movable = post.can.includes("retime");
   return (
     <>
       <div>
@@ -101,9 +100,7 @@ function Details({ site, post, plan, onClose, onDay }: DetailsProps) {
       {movable && (
         <RetimeForm key={post.version} site={site} post={post} start={when ?? plan.now} zone={plan.zone} />
       )}
-      {movable && post.status === "draft" && (
-        <BoundsForm key={`bounds-${post.version}`} site={site} post={post} />
-      )}
+      {post.can.includes("bound") && <BoundsForm key={`bounds-${post.version}`} site={site} post={post} />}
       {movable && <Deeds site={site} post={post} plan={plan} onClose={onClose} />}
       <History site={site} id={post.id} />
     </>
@@ -133,13 +130,13 @@ function Deeds({ site, post, plan, onClose }: Omit<DetailsProps, "onDay">) {
   const hold = useDeed(site, "hold");
   const release = useDeed(site, "release");
   const publish = useDeed(site, "publish");
-  const ahead = post.when !== undefined && isAhead(post.when);
+  const can = (deed: string) => post.can.includes(deed);
   const [publishing, setPublishing] = useState(false);
   const seen = { id: post.id, version: post.version };
   const done = (text: string) => ({ onSuccess: () => tell(text), onError: say.trouble });
   return (
     <div className="flex flex-wrap gap-2 border-t border-line pt-3">
-      {post.status === "scheduled" && (
+      {can("shelve") && (
         <Button
           disabled={shelve.isPending}
           onClick={() => shelve.mutate(seen, done(`“${post.title}” is back at the front of the shelf.`))}
@@ -147,7 +144,7 @@ function Deeds({ site, post, plan, onClose }: Omit<DetailsProps, "onDay">) {
           {post.kind === "page" ? "Unschedule" : "Back to the shelf"}
         </Button>
       )}
-      {post.status === "scheduled" && !post.held && (
+      {can("hold") && (
         <Button
           disabled={hold.isPending}
           onClick={() =>
@@ -157,7 +154,7 @@ function Deeds({ site, post, plan, onClose }: Omit<DetailsProps, "onDay">) {
           Hold
         </Button>
       )}
-      {post.held && ahead && (
+      {can("release") && (
         <Button
           disabled={release.isPending}
           onClick={() => release.mutate(seen, done(`“${post.title}” comes out at its time.`))}
@@ -178,7 +175,7 @@ function Deeds({ site, post, plan, onClose }: Omit<DetailsProps, "onDay">) {
           First on the shelf
         </Button>
       )}
-      {post.cleared && (
+      {can("unclear") && (
         <Button
           disabled={unclear.isPending}
           onClick={() => unclear.mutate(seen, done(`“${post.title}” is off the shelf.`))}
@@ -186,7 +183,7 @@ function Deeds({ site, post, plan, onClose }: Omit<DetailsProps, "onDay">) {
           Take off the shelf
         </Button>
       )}
-      {post.status === "draft" && !post.cleared && (
+      {can("clear") && (
         <Button
           disabled={clear.isPending}
           onClick={() => clear.mutate(seen, done(`“${post.title}” is on the shelf.`))}
@@ -194,7 +191,7 @@ function Deeds({ site, post, plan, onClose }: Omit<DetailsProps, "onDay">) {
           Put on the shelf
         </Button>
       )}
-      <Button onClick={() => setPublishing(true)}>Publish now…</Button>
+      {can("publish") && <Button onClick={() => setPublishing(true)}>Publish now…</Button>}
       <PublishSheet
         site={site}
         post={post}

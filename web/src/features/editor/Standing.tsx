@@ -85,25 +85,24 @@ type DeedsProps = { site: string; autosave: Autosave; post: Post };
 function EditorDeeds({ site, autosave, post }: DeedsProps) {
   const { busy, go, publish } = useDo(site, autosave);
   const [publishing, setPublishing] = useState(false);
-  const draft = post.status === "draft";
-  const planned = post.status === "scheduled";
+  const can = (deed: string) => post.can.includes(deed);
   const queues = post.kind === "post";
   return (
     <>
-      {draft && queues && <NextSlot site={site} autosave={autosave} post={post} />}
-      {(draft || planned) && <AtATime key={post.id} site={site} autosave={autosave} post={post} />}
+      {can("place") && <NextSlot site={site} autosave={autosave} post={post} />}
+      {can("retime") && <AtATime key={post.id} site={site} autosave={autosave} post={post} />}
       <div className="flex flex-wrap gap-2">
-        {draft && !post.cleared && queues && (
+        {can("clear") && (
           <Button disabled={busy} onClick={() => void go("clear", "On the shelf.")}>
             Put on the shelf
           </Button>
         )}
-        {post.stage === "cleared" && (
+        {can("unclear") && (
           <Button disabled={busy} onClick={() => void go("unclear", "Off the shelf.")}>
             Take off the shelf
           </Button>
         )}
-        {planned && (
+        {can("shelve") && (
           <Button
             disabled={busy}
             onClick={() =>
@@ -113,7 +112,7 @@ function EditorDeeds({ site, autosave, post }: DeedsProps) {
             {queues ? "Back to the shelf" : "Unschedule"}
           </Button>
         )}
-        {planned && !post.held && (
+        {can("hold") && (
           <Button
             disabled={busy}
             onClick={() => void go("hold", "On hold. It will not come out until you release it.")}
@@ -121,17 +120,17 @@ function EditorDeeds({ site, autosave, post }: DeedsProps) {
             Hold
           </Button>
         )}
-        {post.held && post.when && isAhead(post.when) && (
+        {can("release") && (
           <Button disabled={busy} onClick={() => void go("release", "Released. It comes out at its time.")}>
             Release
           </Button>
         )}
-        {(draft || planned) && (
+        {can("publish") && (
           <Button disabled={busy} onClick={() => setPublishing(true)}>
             Publish now…
           </Button>
         )}
-        {post.stage === "handed in" && (
+        {can("give back") && (
           <Button
             disabled={busy}
             onClick={() => void go("give back", `Sent back to ${post.author} for changes.`)}
@@ -139,19 +138,16 @@ function EditorDeeds({ site, autosave, post }: DeedsProps) {
             Send back
           </Button>
         )}
-        {post.status === "binned" ? (
-          <>
-            <Button look="main" disabled={busy} onClick={() => void go("restore", "Restored from the bin.")}>
-              Restore
-            </Button>
-            <DeleteForGood site={site} post={post} />
-          </>
-        ) : (
-          post.id !== 0 && (
-            <Button look="quiet" disabled={busy} onClick={() => void go("bin", "Moved to the bin.")}>
-              Move to the bin
-            </Button>
-          )
+        {can("restore") && (
+          <Button look="main" disabled={busy} onClick={() => void go("restore", "Restored from the bin.")}>
+            Restore
+          </Button>
+        )}
+        {can("delete") && <DeleteForGood site={site} post={post} />}
+        {post.id !== 0 && can("bin") && (
+          <Button look="quiet" disabled={busy} onClick={() => void go("bin", "Moved to the bin.")}>
+            Move to the bin
+          </Button>
         )}
       </div>
       <PublishSheet
@@ -167,7 +163,7 @@ function EditorDeeds({ site, autosave, post }: DeedsProps) {
 
 function ContributorDeeds({ site, autosave, post }: DeedsProps) {
   const { busy, go } = useDo(site, autosave);
-  if (post.stage === "draft")
+  if (post.can.includes("hand in"))
     return (
       <Button
         look="main"
@@ -177,7 +173,7 @@ function ContributorDeeds({ site, autosave, post }: DeedsProps) {
         Send for review
       </Button>
     );
-  if (post.stage === "handed in")
+  if (post.can.includes("give back"))
     return (
       <Button disabled={busy} onClick={() => void go("give back", "You can edit it again.")}>
         Take it back to edit

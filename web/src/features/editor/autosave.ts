@@ -58,6 +58,8 @@ export function newPost(author: { id: number; name: string }): Post {
     words: 0,
     minutes: 0,
     updatedAt: "",
+    // What it can be made once something is written; the server says so of all that is kept.
+    can: ["place", "clear", "retime", "publish", "hand in"],
     notes: [],
     neverExpires: false,
     evergreen: false,

@@ -30,6 +30,14 @@ export const kinds: Record<WishKind, { title: string; menu: string; done: string
   unplace: { title: "Unschedule a date range", menu: "Unschedule a date range…", done: "back on the shelf" },
 };
 
+/** A pattern as it is when it is new. Each has a seed of its own. */
+export async function newPattern(site: string): Promise<Pattern> {
+  const { pattern } = await answer(
+    api.GET("/api/v1/sites/{site}/rhythm/opening", { params: { path: { site } } }),
+  );
+  return pattern;
+}
+
 /** The question what a wish comes to, as the plan is now. */
 export function proposalOf(site: string, wish: Wish | undefined) {
   return queryOptions({

@@ -10,17 +10,12 @@ import { useBulk, type BulkDeed, type Filter, type Listed } from "./posts";
 
 const ReflowSheet = lazy(() => import("../reflow/ReflowSheet").then((m) => ({ default: m.ReflowSheet })));
 
-const deeds: { deed: BulkDeed; name: string; done: string; fits: (p: Listed) => boolean }[] = [
-  {
-    deed: "clear",
-    name: "Put on the shelf",
-    done: "on the shelf",
-    fits: (p) => p.stage === "draft" || p.stage === "handed in",
-  },
-  { deed: "unclear", name: "Take off the shelf", done: "off the shelf", fits: (p) => p.stage === "cleared" },
-  { deed: "give back", name: "Send back", done: "sent back", fits: (p) => p.stage === "handed in" },
-  { deed: "bin", name: "Into the bin", done: "in the bin", fits: (p) => p.stage !== "binned" },
-  { deed: "restore", name: "Out of the bin", done: "out of the bin", fits: (p) => p.stage === "binned" },
+const deeds: { deed: BulkDeed; name: string; done: string }[] = [
+  { deed: "clear", name: "Put on the shelf", done: "on the shelf" },
+  { deed: "unclear", name: "Take off the shelf", done: "off the shelf" },
+  { deed: "give back", name: "Send back", done: "sent back" },
+  { deed: "bin", name: "Move to the bin", done: "in the bin" },
+  { deed: "restore", name: "Restore", done: "out of the bin" },
 ];
 
 type Props = {
@@ -41,9 +36,7 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
   const [skipped, setSkipped] = useState<Schemas["SkippedPost"][]>([]);
   const [changing, setChanging] = useState(false);
   const [placing, setPlacing] = useState<Wish>();
-  const placeable = chosen.filter(
-    (p) => p.kind === "post" && (p.stage === "draft" || p.stage === "handed in" || p.stage === "cleared"),
-  );
+  const placeable = chosen.filter((p) => p.can.includes("place"));
   const n = all ? total : chosen.length;
 
   function go(deed: BulkDeed, done: string) {
@@ -70,7 +63,7 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
       >
         <span role="status">{n === 1 ? "1 chosen" : `${n.toLocaleString("en-GB")} chosen`}</span>
         {deeds
-          .filter((d) => all || chosen.some(d.fits))
+          .filter((d) => all || chosen.some((p) => p.can.includes(d.deed)))
           .map((d) => (
             <Button key={d.deed} disabled={bulk.isPending} onClick={() => go(d.deed, d.done)}>
               {d.name}
@@ -90,7 +83,7 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
         <Button look="quiet" onClick={onNone}>
           Clear selection
         </Button>
-        {bulk.isPending && <span className="text-soft">Doing it…</span>}
+        {bulk.isPending && <span className="text-soft">Saving…</span>}
       </div>
       {changing && (
         <BulkEdit
@@ -103,7 +96,7 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
             setSkipped(outcome.skipped);
             if (outcome.done > 0)
               tell(outcome.done === 1 ? "1 post is changed." : `${outcome.done} posts are changed.`);
-            else if (outcome.skipped.length === 0) say.done("All of them are so already.");
+            else if (outcome.skipped.length === 0) say.done("There was nothing to change.");
           }}
         />
       )}
@@ -123,9 +116,7 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
       <Sheet
         open={skipped.length > 0}
         onClose={() => setSkipped([])}
-        title={
-          skipped.length === 1 ? "1 post was left as it is" : `${skipped.length} posts were left as they are`
-        }
+        title={skipped.length === 1 ? "1 post was not changed" : `${skipped.length} posts were not changed`}
         actions={<Button onClick={() => setSkipped([])}>Close</Button>}
       >
         <ul className="divide-y divide-line text-sm">

@@ -9,12 +9,11 @@ import { TimeField } from "../../ui/TimeField";
 import { Warning } from "../../ui/Trouble";
 import { isDate, isTime } from "../../ui/typed";
 import { showWrong } from "../../ui/useFormOf";
-import { stepCount } from "../logbook/steps";
 import { useTell } from "../logbook/useTell";
 import { useTopics } from "../blog/topics";
 import { TagsField } from "../editor/TagsField";
 import { usePeople } from "../blog/people";
-import { useQuickEdit, type Listed } from "./posts";
+import { useQuickEdit, type Listed, type QuickChange } from "./posts";
 
 type Props = { site: string; post: Listed; editor: boolean; onDone: () => void };
 
@@ -29,10 +28,9 @@ export function QuickEdit({ site, post, editor, onDone }: Props) {
   const [tags, setTags] = useState(post.tags);
   const topics = useTopics(site).data;
   const people = usePeople(site).data;
-  const save = useQuickEdit(site, post.id);
+  const save = useQuickEdit(site, post.id, editor);
   const tell = useTell(site);
-  const movable =
-    editor && post.stage !== "published" && post.stage !== "archived" && post.stage !== "binned";
+  const movable = post.can.includes("retime");
   const [date, setDate] = useState(post.when?.date ?? "");
   const [time, setTime] = useState(post.when ? hhmm(post.when.minute) : "");
   const refusal = save.error instanceof Refusal ? save.error : undefined;
@@ -56,25 +54,22 @@ export function QuickEdit({ site, post, editor, onDone }: Props) {
     }
     const when = date && time ? { date, time } : undefined;
     const retimed = when && (date !== post.when?.date || time !== (post.when && hhmm(post.when.minute)));
-    const before = stepCount(site);
+    const added = less(tags, post.tags);
+    const removed = less(post.tags, tags);
+    const change: QuickChange = {
+      ...(title !== post.title ? { title } : {}),
+      ...(slug !== post.slug ? { slug } : {}),
+      ...(categoryId !== post.categoryId ? { categoryId } : {}),
+      ...(authorId !== post.authorId ? { authorId } : {}),
+      ...(added.length + removed.length > 0 ? { tags: { all: tags, added, removed } } : {}),
+      ...(retimed ? { at: { date, clock: time } } : {}),
+    };
+    if (Object.keys(change).length === 0) return onDone();
     save.mutate(
-      {
-        version: post.version,
-        change: {
-          fields: {
-            ...(title !== post.title ? { title } : {}),
-            ...(categoryId !== post.categoryId ? { category: categoryId } : {}),
-            ...(authorId !== post.authorId ? { author: authorId } : {}),
-            ...(less(tags, post.tags).length ? { addTags: less(tags, post.tags) } : {}),
-            ...(less(post.tags, tags).length ? { removeTags: less(post.tags, tags) } : {}),
-          },
-          slug: slug !== post.slug ? slug : undefined,
-          when: retimed ? when : undefined,
-        },
-      },
+      { version: post.version, change },
       {
         onSuccess: () => {
-          tell(`“${title}” is saved.`, before);
+          tell(`“${title}” is saved.`);
           onDone();
         },
       },

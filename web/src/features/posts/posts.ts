@@ -209,45 +209,50 @@ export function useEditPosts(site: string) {
   });
 }
 
-/** The change less what it leaves as it is. */
-function said(change: FieldChange): Schemas["EditPostsInputBody"] {
-  return Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
-}
-
-/** What a list can change of one post in its place. */
+/** What a list can change of one post in its place; what is absent stays as it is. */
 export type QuickChange = {
-  fields: FieldChange;
-  slug?: string | undefined;
-  when?: { date: string; time: string } | undefined;
+  title?: string;
+  slug?: string;
+  categoryId?: number;
+  authorId?: number;
+  tags?: { all: string[]; added: string[]; removed: string[] };
+  at?: { date: string; clock: string };
 };
 
-/** Changes one post in its place: its address, its fields, its time, each if it was touched. */
-export function useQuickEdit(site: string, id: number) {
+/** Changes one post in its place, all of it or nothing. Contributors write on drafts of their own. */
+export function useQuickEdit(site: string, id: number, editor: boolean) {
   const queries = useQueryClient();
-  const path = { site, id };
-  const present = () => answer(api.GET("/api/v1/sites/{site}/posts/{id}", { params: { path } }));
   return useMutation({
     mutationFn: async ({ version, change }: { version: number; change: QuickChange }) => {
-      let seen = version;
-      if (change.slug !== undefined) {
-        const body = { version: seen, slug: change.slug };
-        seen = (await answer(api.PATCH("/api/v1/sites/{site}/posts/{id}", { params: { path }, body })))
-          .version;
+      const { categoryId, authorId, tags, at, ...texts } = change;
+      if (!editor) {
+        const body = { version, ...texts, ...said({ categoryId, tags: tags?.all }) };
+        await answer(api.PATCH("/api/v1/sites/{site}/posts/{id}", { params: { path: { site, id } }, body }));
+        return;
       }
-      if (Object.keys(change.fields).length > 0) {
-        const body = { ...said(change.fields), ids: [id], version: seen };
-        const outcome = await answer(
-          api.POST("/api/v1/sites/{site}/posts/edit", { params: { path: { site } }, body }),
-        );
-        const [left] = outcome.skipped;
-        if (left) throw new Error(left.why);
-        seen = (await present()).version;
-      }
-      if (change.when) {
-        const body = { version: seen, ...change.when };
-        await answer(api.POST("/api/v1/sites/{site}/posts/{id}/retime", { params: { path }, body }));
-      }
+      const fields = {
+        ...texts,
+        at,
+        category: categoryId,
+        author: authorId,
+        addTags: tags?.added,
+        removeTags: tags?.removed,
+      };
+      const { skipped } = await answer(
+        api.POST("/api/v1/sites/{site}/posts/edit", {
+          params: { path: { site } },
+          body: { ids: [id], version, ...said(fields) },
+        }),
+      );
+      if (skipped[0]) throw new Error(skipped[0].why);
     },
     onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
   });
+}
+
+/** An object less what it does not say. */
+function said<T extends object>(change: T) {
+  return Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined)) as {
+    [K in keyof T]?: Exclude<T[K], undefined>;
+  };
 }

@@ -104,7 +104,7 @@ export function ReflowSheet({ site, start, choices, onClose }: Props) {
         </>
       }
     >
-      <WishForm wish={wish} choices={choices} refusal={refusal} onChange={change} />
+      <WishForm site={site} wish={wish} choices={choices} refusal={refusal} onChange={change} />
       {proposal.error && !refusal?.problem.errors && <Warning>{proposal.error.message}</Warning>}
       {refusal?.problem.errors && <Warning>{refusal.message}</Warning>}
       {apply.error && <Warning>{apply.error.message}</Warning>}

@@ -5,9 +5,11 @@ import { Field } from "../../ui/Field";
 import { NumberField } from "../../ui/NumberField";
 import { Tick } from "../../ui/Tick";
 import { TimeField } from "../../ui/TimeField";
-import type { Pattern, Wish } from "../plan/reflow";
+import { useSay } from "../../ui/toast";
+import { newPattern, type Pattern, type Wish } from "../plan/reflow";
 
 type Props = {
+  site: string;
   wish: Wish;
   choices: { id: number; title: string }[];
   refusal: Refusal | undefined;
@@ -16,7 +18,8 @@ type Props = {
 
 /** What is wished: the fields that its kind has. */
 export function WishForm(props: Props) {
-  const { wish, refusal, onChange } = props;
+  const { site, wish, refusal, onChange } = props;
+  const say = useSay();
   const set = (field: "start" | "end") => (date: string) => onChange({ [field]: date || undefined });
   const startName = wish.do === "place" ? "Start from" : wish.do === "room" ? "Not before" : "From";
   return (
@@ -78,7 +81,11 @@ export function WishForm(props: Props) {
                     { value: "rhythm", name: "the rhythm" },
                     { value: "pattern", name: "a pattern, just this once" },
                   ]}
-                  onChange={(by) => onChange({ pattern: by === "pattern" ? aPattern() : undefined })}
+                  onChange={(by) =>
+                    by === "pattern"
+                      ? void newPattern(site).then((pattern) => onChange({ pattern }), say.trouble)
+                      : onChange({ pattern: undefined })
+                  }
                 />
               </Field>
             </div>
@@ -104,11 +111,6 @@ const orders = [
   { value: "shuffled" as const, name: "Shuffled" },
   { value: "categories" as const, name: "A category in turn" },
 ];
-
-function aPattern(): Pattern {
-  const seed = Math.floor(Math.random() * 2 ** 31);
-  return { everyDays: 1, from: "08:00", to: "11:00", count: 1, gap: 60, uneven: true, seed };
-}
 
 function OnePost({ wish, choices, onChange }: Props) {
   const options = choices.map((c) => ({ value: c.id, name: c.title || "Untitled" }));

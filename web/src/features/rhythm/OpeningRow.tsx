@@ -3,7 +3,7 @@ import { IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";
 import { WeekdayButtons } from "../../ui/WeekdayButtons";
-import { asKind, type Opening } from "./rhythm";
+import { asKind, useBeginning, type Opening } from "./rhythm";
 import { OpeningMore } from "./OpeningMore";
 import { TimeField } from "../../ui/TimeField";
 
@@ -27,6 +27,7 @@ const kinds = [
 /** One line of the rhythm: on these weekdays, at this time or so many times within this window. */
 export function OpeningRow({ site, chosen, opening, problem, onChange, onRemove }: Props) {
   const set = (change: Partial<Opening>) => onChange({ ...opening, ...change });
+  const begin = useBeginning(site);
   return (
     <li className={`px-3 py-2.5 ${chosen ? "bg-ground" : ""}`}>
       <div className="flex items-start gap-4 max-md:flex-wrap max-md:gap-2">
@@ -40,7 +41,7 @@ export function OpeningRow({ site, chosen, opening, problem, onChange, onRemove 
             label="Kind"
             value={opening.kind}
             options={kinds}
-            onChange={(kind) => onChange(asKind(opening, kind))}
+            onChange={(kind) => begin && onChange(asKind(opening, kind, begin))}
           />
         </div>
         {opening.kind === "window" ? (

@@ -4,7 +4,7 @@ import { Button } from "../../ui/Button";
 import { hhmm } from "../../ui/civil";
 import { Warning } from "../../ui/Trouble";
 import { OpeningRow } from "./OpeningRow";
-import { newOpening, type Opening } from "./rhythm";
+import { newOpening, useBeginning, type Opening } from "./rhythm";
 import { WeekTapes } from "./WeekTapes";
 
 const fields = ["weekdays", "from", "to", "count", "sway", "everyWeeks", "anchor", "zone", "lane"];
@@ -20,6 +20,7 @@ type Props = {
 /** The openings of a rhythm or a season, on the tapes of a week and one by one. */
 export function Openings({ site, openings, problem, onChange }: Props) {
   const [chosen, setChosen] = useState<string>();
+  const begin = useBeginning(site);
   const set = (i: number, opening: Opening | undefined) =>
     onChange(openings.flatMap((o, j) => (j !== i ? [o] : opening ? [opening] : [])));
   return (
@@ -39,7 +40,13 @@ export function Openings({ site, openings, problem, onChange }: Props) {
           onChoose={setChosen}
           onChange={(i, change) => set(i, { ...openings[i]!, ...change })}
           onAdd={(weekday, from) => {
-            const added = { ...newOpening(), weekdays: [weekday], from: hhmm(from), to: hhmm(from + 120) };
+            if (!begin) return;
+            const added = {
+              ...newOpening(begin),
+              weekdays: [weekday],
+              from: hhmm(from),
+              to: hhmm(from + 120),
+            };
             onChange([...openings, added]);
             setChosen(added.key);
           }}
@@ -68,7 +75,8 @@ export function Openings({ site, openings, problem, onChange }: Props) {
       <Button
         className="mt-2"
         icon={<Plus size={14} />}
-        onClick={() => onChange([...openings, newOpening()])}
+        disabled={!begin}
+        onClick={() => begin && onChange([...openings, newOpening(begin)])}
       >
         Add an opening
       </Button>

@@ -8,7 +8,6 @@ import { Trouble, Warning } from "../../ui/Trouble";
 import { afterSave, Unsaved } from "../../ui/Unsaved";
 import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
-import { useAlmanac } from "../plan/almanac";
 import { useTell } from "../logbook/useTell";
 import { ComingWeeks } from "./ComingWeeks";
 import { CalendarFields } from "./CalendarFields";
@@ -27,7 +26,7 @@ import {
   type Rhythm,
 } from "./rhythm";
 import { SeasonForm } from "./SeasonForm";
-import { newSeason, useSeasons } from "./seasons";
+import { useNewSeason, useSeasons } from "./seasons";
 import { SeasonTabs } from "./SeasonTabs";
 import { WhatIf } from "./WhatIf";
 
@@ -39,28 +38,28 @@ export default function RhythmScreen() {
   const [search, setSearch] = useSearchParams();
   const rhythm = useRhythm(site);
   const seasons = useSeasons(site);
-  const today = useAlmanac(site).data?.now.date;
   const [movingOff, setMovingOff] = useState(false);
-  const error = rhythm.error ?? seasons.error;
-  if (error) return <Trouble error={error} retry={() => void rhythm.refetch()} />;
-  if (!rhythm.data || !seasons.data || !today) return <Waiting what="the rhythm" />;
   const shown = search.get("season") ?? "";
+  const copied = Number(search.get("of") ?? 0);
+  const fresh = useNewSeason(site, shown === "new", copied);
+  const error = rhythm.error ?? seasons.error ?? fresh.error;
+  if (error) return <Trouble error={error} retry={() => void rhythm.refetch()} />;
+  if (!rhythm.data || !seasons.data) return <Waiting what="the rhythm" />;
   const season = seasons.data.find((s) => String(s.id) === shown);
-  const copied = seasons.data.find((s) => String(s.id) === search.get("of"));
+  const open = shown === "new" ? fresh.data : season;
   const show = (id: string) => setSearch(id ? { season: id } : {});
   const goOn = (id: string) => setSearch(id ? { season: id } : {}, { state: afterSave });
   return (
     <main className="mx-auto w-full max-w-6xl px-5 pt-4 pb-10">
       <h1 className="mb-2 font-title text-2xl">Rhythm</h1>
       <SeasonTabs seasons={seasons.data} shown={shown} onShow={show} />
-      {shown === "new" || season ? (
+      {shown === "new" && !open ? (
+        <Waiting what="the new season" />
+      ) : open ? (
         <SeasonForm
-          key={`${season?.id ?? "new"} ${season?.version ?? 0} ${copied?.id ?? 0}`}
+          key={`${open.id ?? "new"} ${open.version ?? 0} ${copied}`}
           site={site}
-          saved={
-            season ??
-            (copied ? newSeason(copied, copied.ends, `${copied.name}, again`) : newSeason(rhythm.data, today))
-          }
+          saved={open}
           onSaved={(id) => goOn(String(id))}
           onGone={() => goOn("")}
           onCopy={() => setSearch({ season: "new", of: shown })}

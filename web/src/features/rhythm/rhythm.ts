@@ -77,27 +77,26 @@ export function useSaveRhythm(site: string) {
   });
 }
 
+/** What openings and patterns are when they are new. */
+export function useBeginning(site: string) {
+  return useQuery({
+    queryKey: ["beginning", site],
+    queryFn: () => answer(api.GET("/api/v1/sites/{site}/rhythm/opening", { params: { path: { site } } })),
+    staleTime: Infinity,
+  }).data;
+}
+
+export type Beginning = Schemas["Beginning"];
+
 /** A new opening; its key names it for good. */
-export function newOpening(): Opening {
-  const key = `opening-${Array.from(crypto.getRandomValues(new Uint8Array(6)), (b) => b.toString(36)).join("")}`;
-  return {
-    key,
-    kind: "window",
-    weekdays: ["monday"],
-    from: "09:00",
-    to: "12:00",
-    count: 1,
-    sway: 0,
-    everyWeeks: 1,
-    lane: [],
-  };
+export function newOpening({ opening }: Beginning): Opening {
+  return { ...opening, key: `opening-${anotherSeed().toString(36)}` };
 }
 
 /** The opening as the other kind, keeping what both have. */
-export function asKind(opening: Opening, kind: Opening["kind"]): Opening {
-  return kind === "time"
-    ? { ...opening, kind, to: undefined, count: 1, sway: 10 }
-    : { ...opening, kind, to: "24:00", count: 1, sway: 0 };
+export function asKind(opening: Opening, kind: Opening["kind"], begin: Beginning): Opening {
+  const { to, count, sway } = kind === "time" ? begin.time : begin.window;
+  return { ...opening, kind, to, count, sway };
 }
 
 /** A seed that no one has drawn before, most likely. */

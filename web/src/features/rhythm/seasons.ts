@@ -1,10 +1,9 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Temporal } from "temporal-polyfill";
 import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
 import { date, named, whole } from "../../ui/schema";
 import { useSettled } from "../../ui/useSettled";
-import { anotherSeed, newOpening, openingsSchema, type Rhythm } from "./rhythm";
+import { openingsSchema, type Rhythm } from "./rhythm";
 
 export type Season = Schemas["Season"];
 export type Change = { rhythm: Rhythm } | { season: Season };
@@ -99,21 +98,19 @@ export function useWhatIf(site: string, change: Change) {
   });
 }
 
-/** A season that begins as a copy: of the usual rhythm, or of another season. */
-export function newSeason(
-  of: { openings: Rhythm["openings"]; uneven?: boolean },
-  today: string,
-  name = "",
-): Season {
-  const starts = Temporal.PlainDate.from(today).add({ days: 7 });
-  return {
-    name,
-    starts: starts.toString(),
-    ends: starts.add({ days: 27 }).toString(),
-    priority: 0,
-    seed: anotherSeed(),
-    uneven: of.uneven ?? false,
-    // Openings are named for good, so a copy's have names of their own.
-    openings: of.openings.map((o) => ({ ...o, key: newOpening().key })),
-  };
+/** A new season, not saved: a copy of the usual rhythm's openings, or of another season. */
+export function useNewSeason(site: string, wanted: boolean, of: number) {
+  return useQuery({
+    queryKey: ["rhythm", site, "new season", of],
+    queryFn: () =>
+      answer(
+        api.GET("/api/v1/sites/{site}/seasons/new", {
+          params: { path: { site }, query: of ? { of } : {} },
+        }),
+      ),
+    enabled: wanted,
+    refetchOnWindowFocus: false,
+    staleTime: Infinity,
+    gcTime: 0,
+  });
 }

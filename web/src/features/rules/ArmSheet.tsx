@@ -32,8 +32,6 @@ export function ArmSheet({ site, rule, preview, run, onClose }: Props) {
   const doing = run ? deeds.run : deeds.arm;
   const expire = rule.kind === "expire";
   const verb = verbs[rule.action ?? "archive"];
-  const most = rule.mostARun ?? 0;
-  const left = most > 0 ? Math.max(seen.count - most, 0) : 0;
   const go = () =>
     doing.mutateAsync({ id: rule.id, version: rule.version ?? 0, token: seen.token, confirm }).then(
       (done) => {
@@ -73,8 +71,8 @@ export function ArmSheet({ site, rule, preview, run, onClose }: Props) {
             <span className="font-semibold">{seen.count}</span> of {seen.published} published posts{" "}
             {seen.count === 1 ? "matches" : "match"} now and will be {verb}
             {run ? "" : " at its next turn"}.
-            {left > 0 &&
-              ` A run takes ${most} at most, so ${left} of them wait for ${run ? "another" : "later turns"}.`}{" "}
+            {seen.later > 0 &&
+              ` A run takes ${rule.mostARun} at most, so ${seen.later} of them wait for ${run ? "another" : "later turns"}.`}{" "}
             {!run && `From then on it runs ${seen.often}.`}
           </>
         ) : (

@@ -6,7 +6,7 @@ import { TimeField } from "../../ui/TimeField";
 import { Warning } from "../../ui/Trouble";
 import { WeekdayButtons } from "../../ui/WeekdayButtons";
 import { OpeningRow } from "../rhythm/OpeningRow";
-import { newOpening } from "../rhythm/rhythm";
+import { newOpening, useBeginning } from "../rhythm/rhythm";
 import type { Cadence, Kind } from "./rules";
 
 type Props = {
@@ -22,6 +22,7 @@ const unitNames = { minutes: "minutes", hours: "hours", days: "days", weeks: "we
 /** How often the rule has its turn. */
 export function CadenceFields({ site, kind, cadence, problem, onChange }: Props) {
   const set = (change: Partial<Cadence>) => onChange({ ...cadence, ...change });
+  const begin = useBeginning(site);
   const ways =
     kind === "expire"
       ? [
@@ -114,7 +115,8 @@ export function CadenceFields({ site, kind, cadence, problem, onChange }: Props)
           <Button
             className="mt-2"
             icon={<Plus size={14} />}
-            onClick={() => set({ openings: [...openings, newOpening()] })}
+            disabled={!begin}
+            onClick={() => begin && set({ openings: [...openings, newOpening(begin)] })}
           >
             Add an opening
           </Button>

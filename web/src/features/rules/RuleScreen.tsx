@@ -20,7 +20,6 @@ import { OutFields } from "./OutFields";
 import {
   bodyOf,
   kinds,
-  newRule,
   usePreview,
   useRuleDeeds,
   useRules,
@@ -40,8 +39,8 @@ export default function RuleScreen() {
   if (rules.error) return <Trouble error={rules.error} retry={() => void rules.refetch()} />;
   if (kind !== "") {
     if (!(kind in kinds)) return <Navigate to={`/${site}/rules`} replace />;
-    const channel = rules.data.channels[0]?.id ?? 0;
-    return <RuleForm key={kind} site={site} all={rules.data} saved={newRule(kind as Kind, channel)} />;
+    const saved = rules.data.begin[kind as Kind];
+    return saved && <RuleForm key={kind} site={site} all={rules.data} saved={saved} />;
   }
   const rule = rules.data.rules.find((r) => r.id === Number(id));
   if (!rule && rules.isFetching) return <Waiting what="the rule" />;

@@ -1,17 +1,14 @@
 import type { Condition, Form, Way } from "./rules";
 
-/** A new test of a form, with its first way of comparing. */
+/** A new test of a form, with its first way of comparing. What is to be filled in is there, empty. */
 export function newTest(form: Form, way: Way = form.ways[0]!): Condition {
   const needs = way.needs ?? [];
   return {
-    test: form.test as NonNullable<Condition["test"]>,
-    match: way.match as NonNullable<Condition["match"]>,
     ...(needs.includes("values") || needs.includes("value") ? { values: [] } : {}),
     ...(needs.includes("field") ? { field: "" } : {}),
-    ...(needs.includes("number") ? { n: way.match === "under" ? 1 : 0 } : {}),
-    ...(needs.includes("span") ? { n: form.test === "field" ? 0 : 3, unit: "days" as const } : {}),
+    ...(needs.includes("number") || needs.includes("span") ? { n: 0 } : {}),
     ...(needs.includes("date") ? { date: "" } : {}),
-    ...(needs.includes("days") ? { days: 30 } : {}),
+    ...way.begin,
   };
 }
 

@@ -7,11 +7,11 @@ import { useSettled } from "../../ui/useSettled";
 
 export type Rule = Schemas["Rule"];
 export type RuleBody = Schemas["RuleBody"];
-export type Rules = Schemas["Rules"];
+export type Rules = Omit<Schemas["Rules"], "forms"> & { forms: Form[] };
 export type Preview = Schemas["RulePreview"];
 export type Condition = Schemas["Node"];
-export type Form = Schemas["Form"];
-export type Way = Schemas["Way"];
+export type Way = Schemas["Way"] & { begin: Condition };
+export type Form = Omit<Schemas["Form"], "ways"> & { ways: Way[] };
 export type Caught = Schemas["CaughtPost"];
 export type Cadence = Schemas["Cadence"];
 export type Span = Schemas["Span"];
@@ -76,8 +76,14 @@ export function useRules(site: string) {
     queryKey: ["plan", site, "rules"],
     queryFn: async () => {
       const rules = await answer(api.GET("/api/v1/sites/{site}/rules", { params: { path: { site } } }));
+      const begin = (test: string, match: string) =>
+        rules.tests.find((t) => t.test === test && t.match === match)!;
+      const forms = rules.forms.map((f) => ({
+        ...f,
+        ways: f.ways.map((w) => ({ ...w, begin: begin(f.test, w.match) })),
+      }));
       // How far the server's clock is ahead of the browser's, in milliseconds.
-      return { ...rules, ahead: Date.parse(rules.now.at) - Date.now() };
+      return { ...rules, forms, ahead: Date.parse(rules.now.at) - Date.now() };
     },
   });
 }
@@ -193,43 +199,6 @@ export function useRuleDeeds(site: string) {
 export function bodyOf(rule: Rule): RuleBody {
   const theirs = ["id", "state", "heldWhy", "sentence", "often", "channel", "next", "last"];
   return Object.fromEntries(Object.entries(rule).filter(([key]) => !theirs.includes(key))) as RuleBody;
-}
-
-/** A new rule to begin with: it says nothing yet about which posts. */
-export function newRule(kind: Kind, channel: number): RuleBody {
-  const cadence: Cadence = {
-    by: "every",
-    n: 1,
-    unit: "days",
-    at: kind === "expire" ? "04:00" : "12:00",
-    weekdays: ["monday"],
-    sway: kind === "expire" ? 0 : 45,
-    openings: [],
-  };
-  return {
-    kind,
-    name: "",
-    condition: { group: "all", parts: [] },
-    cadence: kind === "republish" ? { ...cadence, unit: "weeks" } : cadence,
-    action: "archive",
-    mostARun: 20,
-    mostSeconds: 0,
-    youngest: { n: kind === "expire" ? 0 : 3, unit: "months" },
-    oldest: { n: 0, unit: "years" },
-    apart: 30,
-    most: 0,
-    atATime: 1,
-    order: "longest",
-    weekdays: [],
-    from: "00:00",
-    to: "00:00",
-    channelId: kind === "reshare" ? channel : 0,
-    wordings: kind === "reshare" ? ["{title} {link} {hashtags}"] : [],
-    hashtags: { sources: ["category", "tags"], list: [], field: "", style: "joined" },
-    params: [],
-    short: false,
-    version: 0,
-  };
 }
 
 /** By how much a message is too long, in words. */

@@ -1,0 +1,175 @@
+package planning
+
+import (
+	"fmt"
+	"time"
+
+	"dapper.example/internal/store"
+)
+
+// PostDeed is something that somebody does to one post.
+type PostDeed string
+
+// The deeds to one post.
+const (
+	DoClear    PostDeed = "clear"     // put a draft on the shelf
+	DoUnclear  PostDeed = "unclear"   // take it off the shelf
+	DoPlace    PostDeed = "place"     // have the rhythm, or a pattern, give it a time
+	DoRetime   PostDeed = "retime"    // give it a time by hand
+	DoBound    PostDeed = "bound"     // say between which dates it may come out
+	DoShelve   PostDeed = "shelve"    // take its time from it
+	DoHold     PostDeed = "hold"      // keep it from coming out
+	DoRelease  PostDeed = "release"   // let it go before its time
+	DoPublish  PostDeed = "publish"   // make it public now
+	DoHandIn   PostDeed = "hand in"   // ask for its review
+	DoGiveBack PostDeed = "give back" // send it back to its author
+	DoBin      PostDeed = "bin"
+	DoRestore  PostDeed = "restore" // take it out of the bin
+	DoDelete   PostDeed = "delete"  // for good
+)
+
+// PostDeeds are all deeds to one post, in the order in which a screen offers them.
+func PostDeeds() []PostDeed {
+	return []PostDeed{DoPlace, DoClear, DoUnclear, DoRetime, DoBound, DoShelve, DoHold, DoRelease, DoPublish, DoHandIn, DoGiveBack, DoRestore, DoDelete, DoBin}
+}
+
+// Standing is what of a post decides which deeds can be done to it.
+type Standing struct {
+	Status   store.Status
+	Kind     string // post or page
+	Title    string
+	HasText  bool
+	Cleared  bool
+	Held     bool
+	HandedIn bool
+	DueAt    *time.Time
+}
+
+// StandingOf is where a post stands.
+func StandingOf(p store.Post) Standing {
+	return Standing{Status: p.Status, Kind: p.Kind, Title: p.Title, HasText: p.Body != "", Cleared: p.Cleared, Held: p.Held, HandedIn: p.HandedInAt != nil, DueAt: p.DueAt}
+}
+
+// Offered lists the deeds that can be done to the post as it stands, and those that only
+// a title or a text of it is wanting for.
+func (s Standing) Offered(now time.Time) (offered []PostDeed) {
+	for _, deed := range PostDeeds() {
+		if bad := s.bars(deed, now); bad == nil || bad.Field == "title" || bad.Field == "body" {
+			offered = append(offered, deed)
+		}
+	}
+	return offered
+}
+
+// bars says why a deed cannot be done to the post as it stands; nil where it can.
+func (s Standing) bars(deed PostDeed, now time.Time) *Invalid {
+	invalid := func(field, format string, args ...any) *Invalid { return &Invalid{field, fmt.Sprintf(format, args...)} }
+	draft, scheduled := s.Status == store.Draft, s.Status == store.Scheduled
+	switch deed {
+	case DoClear:
+		switch {
+		case !draft:
+			return invalid("cleared", "Only a draft can go on the shelf; this one is %s.", s.Status)
+		case s.Cleared:
+			return invalid("cleared", "It is on the shelf already.")
+		case s.Kind != "post":
+			return invalid("kind", "A page does not queue. Publish it, or give it a time.")
+		}
+		return s.lacks("put it on the shelf")
+	case DoPlace:
+		switch {
+		case s.Kind != "post":
+			return invalid("kind", "A page does not queue. Publish it, or give it a time.")
+		case scheduled:
+			return invalid("status", "It has a time already. Take it back to the shelf first.")
+		case !draft:
+			return invalid("status", "It is %s, not a draft.", s.Status)
+		case s.Title == "":
+			return invalid("title", "It has no title yet.")
+		case !s.HasText:
+			return invalid("body", "It has no text yet.")
+		}
+	case DoUnclear:
+		if !s.Cleared {
+			return invalid("cleared", "It is not on the shelf.")
+		}
+	case DoRetime:
+		switch {
+		case !draft && !scheduled:
+			return invalid("at", "This post is %s already; it has no time to change.", s.Status)
+		case s.Title == "":
+			return invalid("title", "Give the post a title before you give it a time.")
+		}
+	case DoBound:
+		if !draft {
+			return invalid("status", "Only a draft has bounds; this post is %s.", s.Status)
+		}
+	case DoShelve:
+		if !scheduled {
+			return invalid("status", "Only a scheduled post can go back to the shelf; this one is %s.", s.Status)
+		}
+	case DoHold:
+		switch {
+		case !scheduled:
+			return invalid("status", "Only a scheduled post can be held; this one is %s.", s.Status)
+		case s.Held:
+			return invalid("status", "It is on hold already.")
+		}
+	case DoRelease:
+		switch {
+		case !s.Held:
+			return invalid("status", "This post is not on hold.")
+		case !s.DueAt.After(now):
+			return invalid("status", "Its time has passed. Publish it now, or give it another time.")
+		}
+	case DoPublish:
+		if !draft && !scheduled {
+			return invalid("status", "This post is %s already.", s.Status)
+		}
+		return s.lacks("publish it")
+	case DoHandIn:
+		switch {
+		case !draft || s.Cleared:
+			return invalid("status", "Only a draft that is not on the shelf can be sent for review.")
+		case s.HandedIn:
+			return invalid("status", "It is waiting for review already.")
+		}
+		return s.lacks("send it for review")
+	case DoGiveBack:
+		if !s.HandedIn {
+			return invalid("status", "It is not waiting for review.")
+		}
+	case DoBin:
+		if s.Status == store.Binned {
+			return invalid("status", "It is in the bin already.")
+		}
+	case DoRestore:
+		if s.Status != store.Binned {
+			return invalid("status", "It is not in the bin.")
+		}
+	case DoDelete:
+		if s.Status != store.Binned {
+			return invalid("status", "Only a post in the bin can be deleted for good. Put it there first.")
+		}
+	}
+	return nil
+}
+
+// lacks says what a post wants before it can be put before readers.
+func (s Standing) lacks(before string) *Invalid {
+	switch {
+	case s.Title == "":
+		return &Invalid{"title", fmt.Sprintf("Give the post a title before you %s.", before)}
+	case !s.HasText:
+		return &Invalid{"body", fmt.Sprintf("The post has no text yet. Write it before you %s.", before)}
+	}
+	return nil
+}
+
+// fits fails with *Invalid where a deed cannot be done to a post as it stands.
+func fits(deed PostDeed, p store.Post, now time.Time) error {
+	if bad := StandingOf(p).bars(deed, now); bad != nil {
+		return bad
+	}
+	return nil
+}
