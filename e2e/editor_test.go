@@ -3,6 +3,7 @@ package e2e
 import (
 	"fmt"
 	"net/http"
+	"strings"
 	"testing"
 	"time"
 
@@ -188,4 +189,35 @@ func TestKeysBeginAtTheHeading(t *testing.T) {
 		a.do(chromedp.Evaluate(`document.activeElement.tagName`, &on))
 		return on == "MAIN"
 	})
+}
+
+// A pause in typing saves the text and asks for nothing else; on another screen the list of
+// posts follows.
+func TestATypingPauseCostsOneRequest(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	var title string
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &title, `select title from posts where cleared and site_id = (select id from sites where slug = 'quillmoor') order by shelf_rank limit 1`))
+	a.open(fmt.Sprintf("/quillmoor/write/%d", a.planned(title).ID))
+	a.do(shown(field("Text, in Markdown")), shown(`//button[starts-with(normalize-space(.), "Put in the next slot")]`))
+	const requests = `performance.getEntriesByType("resource").filter((r) => r.name.includes("/api/") && !r.name.endsWith("/events")).map((r) => r.name)`
+	var asked []string
+	for before := -1; before != len(asked); a.do(chromedp.Sleep(300 * time.Millisecond)) { // until nothing of the screen is still asked for
+		before = len(asked)
+		a.do(chromedp.Evaluate(requests, &asked))
+	}
+	a.do(chromedp.Evaluate(`performance.clearResourceTimings()`, nil))
+	for _, words := range []string{"First. ", "Second. "} {
+		a.fill("Text, in Markdown", words)
+		a.eventually(func() bool {
+			return strings.Contains(a.planned(title).Body, strings.TrimSpace(words))
+		})
+		a.reads("Saved")
+	}
+	a.do(chromedp.Evaluate(requests, &asked))
+	require.Len(t, asked, 2, "%v", asked)
+	for _, request := range asked {
+		assert.Regexp(t, `/posts/\d+$`, request)
+	}
 }

@@ -54,7 +54,7 @@ var accessTo = map[string]Access{
 	"get-session": onesOwn, "save-account": onesOwn, "save-preferences": onesOwn, "change-password": onesOwn,
 	"list-sign-ins": onesOwn, "end-sign-in": onesOwn, "end-other-sign-ins": onesOwn,
 
-	"get-almanac": onlooker, "get-placement": onlooker, "get-closing": onlooker, "get-marks": onlooker, "watch-site": onlooker,
+	"get-almanac": onlooker, "get-status": onlooker, "get-placement": onlooker, "get-closing": onlooker, "get-marks": onlooker, "watch-site": onlooker,
 	"list-topics": onlooker, "list-posts": onlooker, "export-plan": onlooker, "list-unready": onlooker, "count-posts": onlooker, "find-titles": onlooker, "list-pictures": onlooker, "render-text": onlooker, "list-previews": onlooker, "get-post": onlooker, "get-post-log": onlooker,
 	"get-rhythm": onlooker, "begin-opening": onlooker, "begin-season": onlooker, "list-seasons": onlooker, "preview-season": onlooker, "compare-rhythms": onlooker, "preview-rhythm": onlooker, "get-settings": onlooker, "get-overdue": onlooker, "get-zone-change": onlooker, "get-logbook": onlooker,
 	"get-forecast": onlooker, "follow-forecast": onlooker, "compare-forecast": onlooker,

@@ -167,6 +167,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	s.accountOperations(api)
 	s.peopleOperations(api)
 	s.almanacOperations(api)
+	s.statusOperations(api)
 	s.reflowOperations(api)
 	s.moveOperations(api)
 	s.overdueOperations(api)

@@ -421,8 +421,33 @@ func TestEventsTellOfChanges(t *testing.T) {
 		}
 	}
 	next("event: beat")
-	c.begin("Heard of")
-	next("event: plan")
+	var p api.Post
+	c.call("POST", site+"/posts", map[string]any{"title": "Heard of"}, 201, &p)
+	next(`"of":["all","plan"]`)
+	c.call("PATCH", site+"/posts/"+itoa(p.ID), map[string]any{"version": p.Version, "body": "Words."}, 200, nil)
+	next(fmt.Sprintf(`"of":["text"],"posts":[{"id":%d,"version":%d}]`, p.ID, p.Version+1))
+}
+
+// What every screen shows is told in a few bytes, without the plan.
+func TestTheStatusOfASite(t *testing.T) {
+	c := signedIn(t)
+	var s api.Status
+	c.call("GET", site+"/status", nil, 200, &s)
+	assert.Equal(t, []any{false, 0, false}, []any{s.Engine.Alive, s.Overdue, s.Paused})
+	assert.Nil(t, s.Next)
+	assert.Empty(t, s.Asking)
+	second := c.scheduled("Second", pgtest.Noon.Add(72*time.Hour))
+	first := c.scheduled("First", pgtest.Noon.Add(48*time.Hour))
+	held := c.scheduled("Held", pgtest.Noon.Add(24*time.Hour))
+	c.call("POST", fmt.Sprintf("%s/posts/%d/hold", site, held.ID), held, 200, nil)
+	c.call("GET", site+"/status", nil, 200, &s)
+	require.NotNil(t, s.Next)
+	assert.Equal(t, []any{first.ID, "First", pgtest.Noon.Add(48 * time.Hour)}, []any{s.Next.ID, s.Next.Title, s.Next.At})
+	assert.Zero(t, s.Overdue, "it is held, and its time is to come")
+	c.clock.Advance(25 * time.Hour)
+	c.call("GET", site+"/status", nil, 200, &s)
+	assert.Equal(t, 1, s.Overdue)
+	assert.NotZero(t, second.ID)
 }
 
 // A stream ends with the right to watch: after a sign-out, and after a removal.

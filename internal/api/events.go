@@ -1,18 +1,45 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/sse"
+
+	"dapper.example/internal/store"
 )
 
 // PlanChanged is sent when a site's plan has changed: something came out, was moved
 // or was written.
 type PlanChanged struct {
-	Now time.Time `json:"now" doc:"the server's time"`
+	Now   time.Time     `json:"now" doc:"the server's time"`
+	Of    []string      `json:"of" enum:"text,title,plan,rhythm,rules,site,all" doc:"what has changed; all: anything may have, unseen"`
+	Posts []PostVersion `json:"posts,omitempty" doc:"of changes of posts, where they are few: all posts concerned, as they are now"`
+}
+
+// PostVersion is a version of a post.
+type PostVersion struct {
+	ID      int64 `json:"id"`
+	Version int   `json:"version"`
+}
+
+func changed(seen store.SeenChange, now time.Time) PlanChanged {
+	told := PlanChanged{Now: now.UTC(), Of: []string{}}
+	for of := range seen.Of {
+		told.Of = append(told.Of, string(of))
+	}
+	slices.Sort(told.Of)
+	if !seen.Unnamed {
+		for id, version := range seen.Posts {
+			told.Posts = append(told.Posts, PostVersion{id, version})
+		}
+		slices.SortFunc(told.Posts, func(a, b PostVersion) int { return cmp.Compare(a.ID, b.ID) })
+	}
+	return told
 }
 
 // heartbeat keeps the stream alive and the browser's idea of the time right.
@@ -36,8 +63,8 @@ type Beat struct {
 
 func (s *Server) watch(ctx context.Context, _ *SitePath, send sse.Sender) {
 	desk := deskOf(ctx)
-	changed := s.Changes.Subscribe(desk.Site.ID)
-	defer s.Changes.Unsubscribe(changed)
+	changes := s.Changes.Subscribe(desk.Site.ID)
+	defer s.Changes.Unsubscribe(changes)
 	beat, look := time.NewTicker(heartbeat), time.NewTicker(lookAgain)
 	defer beat.Stop()
 	defer look.Stop()
@@ -57,11 +84,13 @@ func (s *Server) watch(ctx context.Context, _ *SitePath, send sse.Sender) {
 			return
 		case <-look.C:
 			continue
-		case <-changed.C:
+		case <-changes.C:
 			if still() != nil {
 				return
 			}
-			err = send.Data(PlanChanged{s.Clock.Now().UTC()})
+			if seen := changes.Take(); len(seen.Of) > 0 {
+				err = send.Data(changed(seen, s.Clock.Now()))
+			}
 		case <-beat.C:
 			err = send.Data(Beat{s.Clock.Now().UTC()})
 		}

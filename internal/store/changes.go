@@ -2,8 +2,8 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"log/slog"
-	"strconv"
 	"sync"
 	"time"
 
@@ -21,11 +21,77 @@ type Changes struct {
 	subscribers map[*Subscription]bool
 }
 
+// ChangeOf is a kind of change.
+type ChangeOf string
+
+// The kinds of changes, as the schema's triggers name them.
+const (
+	ChangeText   ChangeOf = "text"  // what was written in posts, but for their titles
+	ChangeTitle  ChangeOf = "title" // titles of posts
+	ChangePlan   ChangeOf = "plan"  // which posts there are, where they stand, what rules know of them
+	ChangeRhythm ChangeOf = "rhythm"
+	ChangeRules  ChangeOf = "rules" // rules, what they did, channels
+	ChangeSite   ChangeOf = "site"
+	ChangeAll    ChangeOf = "all" // something may have changed unseen
+	changeAsks   ChangeOf = "asks"
+)
+
+// SeenChange is what has changed since it was asked last.
+type SeenChange struct {
+	Of map[ChangeOf]bool
+	// Posts are the versions of the posts that changed, where all changes of posts named
+	// theirs.
+	Posts map[int64]int
+	// Unnamed tells that posts changed that are not named.
+	Unnamed bool
+}
+
 // Subscription receives on C after changes.
 type Subscription struct {
 	C    <-chan struct{}
 	send chan struct{}
 	site int64
+
+	mu   sync.Mutex
+	seen SeenChange
+}
+
+// Take returns what has changed since it was taken last. It may be nothing that is shown:
+// then Of is empty.
+func (s *Subscription) Take() SeenChange {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	seen := s.seen
+	s.seen = SeenChange{}
+	return seen
+}
+
+func (s *Subscription) note(c change) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if c.Of == changeAsks {
+		return
+	}
+	if s.seen.Of == nil {
+		s.seen.Of, s.seen.Posts = make(map[ChangeOf]bool), make(map[int64]int)
+	}
+	s.seen.Of[c.Of] = true
+	if len(c.Posts) == 0 {
+		s.seen.Unnamed = true
+	}
+	for _, p := range c.Posts {
+		s.seen.Posts[p.ID] = max(p.Version, s.seen.Posts[p.ID])
+	}
+}
+
+// change is what a trigger tells.
+type change struct {
+	Site  int64    `json:"site"`
+	Of    ChangeOf `json:"of"`
+	Posts []struct {
+		ID      int64 `json:"id"`
+		Version int   `json:"version"`
+	} `json:"posts"`
 }
 
 // AllSites subscribes to the changes of every site.
@@ -55,11 +121,12 @@ func (c *Changes) Unsubscribe(s *Subscription) {
 }
 
 // signal wakes the subscribers of a site, or all of them for AllSites.
-func (c *Changes) signal(site int64) {
+func (c *Changes) signal(told change) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	for s := range c.subscribers {
-		if site == AllSites || s.site == AllSites || s.site == site {
+		if told.Site == AllSites || s.site == AllSites || s.site == told.Site {
+			s.note(told)
 			select {
 			case s.send <- struct{}{}:
 			default: // a signal is waiting already
@@ -98,16 +165,16 @@ func (c *Changes) listen(ctx context.Context, connected func()) error {
 		return err
 	}
 	connected()
-	c.signal(AllSites)
+	c.signal(change{Site: AllSites, Of: ChangeAll})
 	for {
 		n, err := conn.WaitForNotification(ctx)
 		if err != nil {
 			return err
 		}
-		site, err := strconv.ParseInt(n.Payload, 10, 64)
-		if err != nil {
-			site = AllSites
+		var told change
+		if err := json.Unmarshal([]byte(n.Payload), &told); err != nil {
+			told = change{Site: AllSites, Of: ChangeAll}
 		}
-		c.signal(site)
+		c.signal(told)
 	}
 }

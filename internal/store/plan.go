@@ -143,3 +143,35 @@ func (t *Tx) RankShelf(ctx context.Context, siteID int64, ids []int64) error {
 		where posts.site_id = $1 and posts.id = given.id and cleared and shelf_rank <> place`, siteID, ids)
 	return err
 }
+
+// SiteStatus is what every screen shows of a site's plan.
+type SiteStatus struct {
+	Next    *PostTitle // what comes out next
+	NextAt  time.Time
+	Overdue int        // posts whose time has passed and that wait for an editor
+	Asking  PostTitles // rules that need a decision, by id and name
+}
+
+// SiteStatus reads a site's status at a moment.
+func (q Queries) SiteStatus(ctx context.Context, siteID int64, now time.Time) (SiteStatus, error) {
+	var row struct {
+		ID      *int64     `db:"id"`
+		Title   *string    `db:"title"`
+		At      *time.Time `db:"due_at"`
+		Overdue int        `db:"overdue"`
+		Asking  PostTitles `db:"asking"`
+	}
+	err := q.one(ctx, &row, `
+		select next.id, next.title, next.due_at,
+			(select count(*) from posts where site_id = $1 and status = 'scheduled' and held and due_at <= $2) as overdue,
+			(select coalesce(json_agg(json_build_object('id', id, 'title', name) order by kind, position, id), '[]')
+				from rules where site_id = $1 and deleted_at is null and armed_at is not null and held_at is not null) as asking
+		from (select 1) once left join lateral (
+			select id, title, due_at from posts where site_id = $1 and status = 'scheduled' and not held order by due_at, id limit 1
+		) next on true`, siteID, now)
+	status := SiteStatus{Overdue: row.Overdue, Asking: row.Asking}
+	if row.ID != nil {
+		status.Next, status.NextAt = &PostTitle{*row.ID, *row.Title}, *row.At
+	}
+	return status, err
+}

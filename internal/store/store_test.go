@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"slices"
 	"sync"
 	"testing"
 	"time"
@@ -31,7 +32,7 @@ func TestMigrationsGoDownAndUp(t *testing.T) {
 	assert.ErrorContains(t, s.Current(t.Context()), "dapper migrate")
 	n, err := s.Migrate(t.Context())
 	require.NoError(t, err)
-	assert.Equal(t, 15, n)
+	assert.Equal(t, 16, n)
 	require.NoError(t, s.Current(t.Context()))
 	pgtest.NewWorld(t, s, "dome")
 }
@@ -171,7 +172,56 @@ func TestChangesReachTheirSubscribers(t *testing.T) {
 		assert.Fail(t, "heard of another site's change")
 	default:
 	}
+
+	// What has changed is told, and where only few posts did, which.
+	of := func() []string {
+		seen := mine.Take()
+		kinds := []string{}
+		for kind := range seen.Of {
+			kinds = append(kinds, string(kind))
+		}
+		slices.Sort(kinds)
+		if !seen.Unnamed {
+			for id, version := range seen.Posts {
+				kinds = append(kinds, fmt.Sprint(id, ":", version))
+			}
+		}
+		return kinds
+	}
+	assert.Equal(t, []string{"all", "plan"}, of())
+	assert.Empty(t, of(), "it is told once")
+	p := w.Draft(t, "Changed")
+	<-mine.C
+	mine.Take()
+	for _, c := range []struct {
+		statement string
+		want      []string
+	}{
+		{`update posts set body = 'x', version = version + 1 where id = $1`, []string{"text", fmt.Sprint(p.ID, ":", p.Version+1)}},
+		{`update posts set title = 'Other', body = 'y', version = version + 1 where id = $1`, []string{"title", fmt.Sprint(p.ID, ":", p.Version+2)}},
+		{`update posts set category_id = null, evergreen = true where id = $1`, []string{"plan", fmt.Sprint(p.ID, ":", p.Version+2)}},
+		{`update rhythms set name = name || '!' where site_id = (select site_id from posts where id = $1)`, []string{"rhythm"}},
+		{`update sites set title = title || '!' where id = (select site_id from posts where id = $1)`, []string{"site"}},
+		{`delete from posts where id = $1`, []string{"plan"}},
+	} {
+		_, err := s.DB().ExecContext(t.Context(), c.statement, p.ID)
+		require.NoError(t, err)
+		<-mine.C
+		assert.Equal(t, c.want, of(), c.statement)
+		for len(all.C) > 0 {
+			<-all.C
+		}
+	}
+	w.Drafts(t, 25)
+	_, err := s.DB().ExecContext(t.Context(), `update posts set body = 'x' where site_id = $1`, w.Site.ID)
+	require.NoError(t, err)
+	for seen := []string{}; !slices.Contains(seen, "text"); seen = append(seen, of()...) {
+		<-mine.C
+	}
 	changes.Unsubscribe(mine)
+	for len(all.C) > 0 {
+		<-all.C
+	}
 	w.Draft(t, "Not heard of")
 	<-all.C
 	select {

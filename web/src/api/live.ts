@@ -1,6 +1,49 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { setServerNow } from "../ui/siteClock";
+import type { Schemas } from "./client";
+import { refresh, type Part, type Versions } from "./shown";
+
+/** How long what was written waits until it is asked for, in milliseconds: whoever saved it has the answer by then. */
+const writingRests = 400;
+
+/** Gathers what was written until writing rests. */
+function gathered(tell: (of: Part[], posts: Versions) => void) {
+  let timer: number | undefined;
+  let parts = new Set<Part>();
+  let versions: Versions = [];
+  return {
+    add(of: Part[], posts: Versions) {
+      for (const part of of) parts.add(part);
+      versions = versions && posts && [...versions, ...posts];
+      timer ??= window.setTimeout(() => {
+        const [told, which] = [[...parts], versions];
+        [timer, parts, versions] = [undefined, new Set(), []];
+        tell(told, which);
+      }, writingRests);
+    },
+    end() {
+      window.clearTimeout(timer);
+      timer = undefined;
+    },
+  };
+}
+
+/** The sites whose events arrive now. */
+const hearing = new Set<string>();
+
+/**
+ * For whoever has just changed something of a site: what shows it is asked for anew. As long as the site's events
+ * arrive they see to that, and it is not
+ * asked for twice; but not all that is done to rules is told by events.
+ */
+export function useRefresh(site: string) {
+  const queries = useQueryClient();
+  return (...parts: Part[]) => {
+    const untold = hearing.has(site) ? parts.filter((p) => p === "rules") : parts;
+    if (untold.length > 0) refresh(queries, site, untold);
+  };
+}
 
 /**
  * While mounted, what the engine and other editors do to the site appears by itself. A tab that is not looked at
@@ -11,24 +54,33 @@ export function useLive(site: string) {
   useEffect(() => {
     let events: EventSource | undefined;
     let opened = false;
-    const refresh = () => void queries.invalidateQueries({ queryKey: ["plan", site] });
     const tick = (event: MessageEvent<string>) =>
       setServerNow((JSON.parse(event.data) as { now: string }).now);
+    const change = (event: MessageEvent<string>) => {
+      const { of, posts } = JSON.parse(event.data) as Schemas["PlanChanged"];
+      if (of.every((part) => part === "text" || part === "title")) writing.add(of, posts);
+      else refresh(queries, site, of, posts);
+    };
+    const writing = gathered((of, posts) => refresh(queries, site, of, posts));
     function listen() {
       if (events) return;
       events = new EventSource(`/api/v1/sites/${encodeURIComponent(site)}/events`);
       events.addEventListener("plan", tick);
-      events.addEventListener("plan", refresh);
+      events.addEventListener("plan", change);
       events.addEventListener("beat", tick);
       events.addEventListener("open", () => {
         // After a lost connection something may have happened unseen.
-        if (opened) refresh();
+        if (opened) refresh(queries, site, ["all"]);
         opened = true;
+        hearing.add(site);
       });
+      events.addEventListener("error", () => hearing.delete(site));
     }
     function rest() {
       events?.close();
       events = undefined;
+      writing.end();
+      hearing.delete(site);
     }
     const follow = () => (document.visibilityState === "visible" ? listen() : rest());
     follow();

@@ -1511,6 +1511,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/status": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What every screen shows of a site */
+        get: operations["get-status"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/swaps": {
         parameters: {
             query?: never;
@@ -2553,6 +2570,13 @@ export interface components {
             /** @description a sentence */
             note: string;
         };
+        NextOut: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            id: number;
+            title: string;
+        };
         Node: {
             /** @description a date of the site, such as 2026-11-24 */
             date?: string;
@@ -2873,6 +2897,10 @@ export interface components {
              * @description the server's time
              */
             now: string;
+            /** @description what has changed; all: anything may have, unseen */
+            of: ("text" | "title" | "plan" | "rhythm" | "rules" | "site" | "all")[];
+            /** @description of changes of posts, where they are few: all posts concerned, as they are now */
+            posts?: components["schemas"]["PostVersion"][];
         };
         PlanShown: {
             /** @description posts of any of these people */
@@ -2985,6 +3013,12 @@ export interface components {
             /** Format: int64 */
             id: number;
             title: string;
+        };
+        PostVersion: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            version: number;
         };
         PostsPage: {
             /** @description cursor of the next page */
@@ -3411,6 +3445,11 @@ export interface components {
             /** @description an expiry of more than a fifth of the published posts: its size must be confirmed */
             wide: boolean;
         };
+        RuleRef: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
         RuleRun: {
             /** @description clocks show that minute for the second time on the date */
             again?: boolean;
@@ -3665,6 +3704,23 @@ export interface components {
             n: number;
             /** @enum {string} */
             unit: "hours" | "days" | "weeks" | "months" | "years";
+        };
+        Status: {
+            /** @description rules that need a decision */
+            asking: components["schemas"]["RuleRef"][];
+            engine: components["schemas"]["EngineHealth"];
+            /** @description what comes out next */
+            next?: components["schemas"]["NextOut"];
+            now: components["schemas"]["Place"];
+            /**
+             * Format: int64
+             * @description posts whose time has passed and that wait for an editor
+             */
+            overdue: number;
+            /** @description nothing comes out until the site goes on */
+            paused: boolean;
+            title: string;
+            zone: string;
         };
         Step: {
             author: string;
@@ -8095,6 +8151,38 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-status": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Status"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -11,6 +11,7 @@ import { PlanList } from "./PlanList";
 import { Moving } from "../moving/Moving";
 import { usePlanner, usePreferences } from "../session/session";
 import { useAlmanac } from "../plan/almanac";
+import { useStatus } from "../plan/status";
 import { AlmanacBar } from "./AlmanacBar";
 import { Beside } from "./Beside";
 import { ChosenBar } from "./ChosenBar";
@@ -37,8 +38,8 @@ export default function AlmanacScreen() {
   const shown = readShown(search);
   const { from, view, span, zoom, filter } = shown;
   const show = useShown(setSearch);
-  const now = useAlmanac(site); // which day it is; the header asks the same
-  const stretch = stretchOf(view, from, span, now.data?.now.date, weekStart);
+  const today = useStatus(site).data?.now.date;
+  const stretch = stretchOf(view, from, span, today, weekStart);
   const almanac = useAlmanac(site, stretch.from, stretch.days);
   const marks = useMarks(site, stretch.from, stretch.days);
   const unready = useUnready(site);
@@ -55,7 +56,7 @@ export default function AlmanacScreen() {
     [marks.data, on],
   );
   const first = plan?.days[0]?.date ?? from ?? "2000-01-01";
-  const month = from ?? now.data?.now.date ?? first;
+  const month = from ?? today ?? first;
   const step = (forward: boolean) =>
     show({ from: stepped(view, view === "month" ? month : first, span, forward) });
   const unit = unitOf(view, span);

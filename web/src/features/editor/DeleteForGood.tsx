@@ -1,7 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { answer, api } from "../../api/client";
+import { useRefresh } from "../../api/live";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
 import { Sheet } from "../../ui/Sheet";
@@ -14,7 +15,7 @@ export function DeleteForGood({ site, post }: { site: string; post: Post }) {
   const [open, setOpen] = useState(false);
   const [confirm, setConfirm] = useState("");
   const navigate = useNavigate();
-  const queries = useQueryClient();
+  const refresh = useRefresh(site);
   const say = useSay();
   const remove = useMutation({
     mutationFn: () =>
@@ -25,7 +26,7 @@ export function DeleteForGood({ site, post }: { site: string; post: Post }) {
       ),
     onSuccess: () => {
       say.done(`“${post.title}” is deleted.`);
-      void queries.invalidateQueries({ queryKey: ["plan", site] });
+      refresh("plan");
       void navigate(`/${site}/posts?stages=binned`, { replace: true });
     },
   });

@@ -37,6 +37,7 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
       answer(
         api.POST("/api/v1/sites/{site}/render", { params: { path: { site } }, body: { body: settled } }),
       ),
+    enabled: view !== "Write",
     placeholderData: keepPreviousData,
     gcTime: 10_000,
     staleTime: Infinity,
@@ -69,6 +70,8 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
     text.current?.focus();
   }
 
+  // Where readers' view is not shown, what was saved last is counted.
+  const length = view === "Write" ? post : (rendered.data ?? post);
   const page = fields.kind === "page";
   const above = page
     ? ""
@@ -101,12 +104,10 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
             Uploading a picture…
           </p>
         )}
-        {rendered.data && (
-          <p className="ml-auto text-sm text-soft">
-            {rendered.data.words === 1 ? "1 word" : `${rendered.data.words} words`}
-            {rendered.data.words > 0 && `, ${rendered.data.minutes} min to read`}
-          </p>
-        )}
+        <p className="ml-auto text-sm text-soft">
+          {length.words === 1 ? "1 word" : `${length.words} words`}
+          {length.words > 0 && `, ${length.minutes} min to read`}
+        </p>
       </div>
       <div className="mt-2 flex min-h-96 flex-1 gap-4">
         {view !== "Read" && (
@@ -138,7 +139,7 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
           {errors.body}
         </p>
       )}
-      {(rendered.data?.notes ?? []).map((note) => (
+      {(view === "Write" ? post : (rendered.data ?? post)).notes.map((note) => (
         <p
           key={note}
           role="status"

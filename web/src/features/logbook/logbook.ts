@@ -1,5 +1,6 @@
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
+import { useRefresh } from "../../api/live";
 
 export type Line = Schemas["LogbookLine"];
 export type By = "" | "engine" | "me";
@@ -64,11 +65,14 @@ export function useLogbook(site: string, deed: Deed, by: By) {
 
 export function useUndo(site: string) {
   const queries = useQueryClient();
+  const refresh = useRefresh(site);
   return useMutation({
     mutationFn: (id: number) =>
       answer(api.POST("/api/v1/sites/{site}/logbook/{id}/undo", { params: { path: { site, id } } })),
     onSettled: () => {
-      for (const queryKey of [["plan", site], ["rhythm", site], ["settings", site], ["session"]])
+      refresh("plan", "rules", "rhythm", "site");
+      // Forms that are open show what was undone; events leave them alone, since something may be typed into them.
+      for (const queryKey of [["rhythm", site], ["settings", site], ["session"]])
         void queries.invalidateQueries({ queryKey });
     },
   });

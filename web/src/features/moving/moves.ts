@@ -1,5 +1,6 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
+import { useRefresh } from "../../api/live";
 import { hhmm } from "../../ui/civil";
 import { shownPlace } from "../../ui/siteClock";
 
@@ -24,7 +25,7 @@ const seen = ({ id, version }: SeenPost): SeenPost => ({
 
 /** Moves posts by hand: all of them, or none. */
 export function useMove(site: string) {
-  const queries = useQueryClient();
+  const refresh = useRefresh(site);
   return useMutation({
     mutationFn: ({ posts, date, minute }: Drop) =>
       answer(
@@ -38,13 +39,13 @@ export function useMove(site: string) {
         }),
       ),
     onSuccess: remember,
-    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+    onSettled: () => refresh("plan"),
   });
 }
 
 /** Exchanges the places of two posts. */
 export function useSwap(site: string) {
-  const queries = useQueryClient();
+  const refresh = useRefresh(site);
   return useMutation({
     mutationFn: (posts: SeenPost[]) =>
       answer(
@@ -54,7 +55,7 @@ export function useSwap(site: string) {
         }),
       ),
     onSuccess: remember,
-    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+    onSettled: () => refresh("plan"),
   });
 }
 

@@ -14,7 +14,8 @@ import { useSay } from "../../ui/toast";
 import { Trouble } from "../../ui/Trouble";
 import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
-import { useAlmanac, type Entry } from "../plan/almanac";
+import type { Entry } from "../plan/almanac";
+import { useStatus } from "../plan/status";
 import { useDeed, useRetime } from "../post/post";
 import { useTell } from "../logbook/useTell";
 import { usePlanner } from "../session/session";
@@ -34,10 +35,10 @@ function useOverdue(site: string) {
 export default function OverdueScreen() {
   const { site = "" } = useParams();
   const overdue = useOverdue(site);
-  const plan = useAlmanac(site).data;
+  const today = useStatus(site).data?.now.date;
   if (overdue.error && !overdue.data)
     return <Trouble error={overdue.error} retry={() => void overdue.refetch()} />;
-  if (!overdue.data || !plan) return <Waiting what="what was missed" />;
+  if (!overdue.data || !today) return <Waiting what="what was missed" />;
   const { paused, catchUp, waiting, held, done } = overdue.data;
   const choice = catchUps.find((c) => c.value === catchUp)?.name ?? catchUp;
   const nothing = waiting.length === 0 && held.length === 0 && done.length === 0;
@@ -68,7 +69,7 @@ export default function OverdueScreen() {
               key={l.id}
               site={site}
               post={l}
-              today={plan.now.date}
+              today={today}
               words={wordsFor(l)}
               holds={l.does !== "hold"}
             />
@@ -79,7 +80,7 @@ export default function OverdueScreen() {
       {held.length > 0 && (
         <Part title="On hold" hint="They come out only when you say so.">
           {held.map((e) => (
-            <Row key={e.id} site={site} post={e} today={plan.now.date} words="Waits for you" holds={false} />
+            <Row key={e.id} site={site} post={e} today={today} words="Waits for you" holds={false} />
           ))}
         </Part>
       )}

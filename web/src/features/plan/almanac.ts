@@ -1,6 +1,7 @@
-import { useMutation, useQuery, useQueryClient, keepPreviousData } from "@tanstack/react-query";
+import { useMutation, useQuery, keepPreviousData } from "@tanstack/react-query";
 import { clock } from "../../ui/civil";
 import { answer, api, type Schemas } from "../../api/client";
+import { useRefresh } from "../../api/live";
 import { setServerNow } from "../../ui/siteClock";
 
 export type Almanac = Schemas["Almanac"];
@@ -31,15 +32,9 @@ export function useAlmanac(site: string, from?: string, days: number = shownDays
   });
 }
 
-/** Refreshes all that shows the site's plan. */
-function useRefresh(site: string) {
-  const queries = useQueryClient();
-  // Not awaited: what a caller does on success must not wait until its own screen has been replaced.
-  return () => void queries.invalidateQueries({ queryKey: ["plan", site] });
-}
-
 export function useCommit(site: string) {
-  const refresh = useRefresh(site);
+  const refreshed = useRefresh(site);
+  const refresh = () => refreshed("plan");
   return useMutation({
     mutationFn: (body: { placed: { id: number; at: string }[]; from?: string }) =>
       answer(api.POST("/api/v1/sites/{site}/placement", { params: { path: { site } }, body })),
@@ -48,7 +43,8 @@ export function useCommit(site: string) {
 }
 
 export function useOrderShelf(site: string) {
-  const refresh = useRefresh(site);
+  const refreshed = useRefresh(site);
+  const refresh = () => refreshed("plan");
   return useMutation({
     mutationFn: (order: number[]) =>
       answer(api.PUT("/api/v1/sites/{site}/shelf", { params: { path: { site } }, body: { order } })),
@@ -57,7 +53,8 @@ export function useOrderShelf(site: string) {
 }
 
 export function useCloseUp(site: string) {
-  const refresh = useRefresh(site);
+  const refreshed = useRefresh(site);
+  const refresh = () => refreshed("plan");
   return useMutation({
     mutationFn: (shifts: { id: number; at: string }[]) =>
       answer(api.POST("/api/v1/sites/{site}/closing", { params: { path: { site } }, body: { shifts } })),

@@ -1,8 +1,9 @@
-import { keepPreviousData, queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, queryOptions, useMutation, useQuery } from "@tanstack/react-query";
 import { z } from "zod";
 import { dateIfAny, timeOfDay, whole } from "../../ui/schema";
 import { useSettled } from "../../ui/useSettled";
 import { answer, api, Refusal, type Schemas } from "../../api/client";
+import { useRefresh } from "../../api/live";
 
 export type Wish = Schemas["Wish"];
 export type Pattern = Schemas["Pattern"];
@@ -75,7 +76,7 @@ export type Near = ReturnType<typeof useNear>;
 
 /** Does exactly what was shown. A refusal for a changed plan holds the new proposal. */
 export function useApply(site: string) {
-  const queries = useQueryClient();
+  const refresh = useRefresh(site);
   return useMutation({
     mutationFn: ({ wish, shown, adjusted }: { wish: Wish; shown: Reflow; adjusted: ByHand[] }) =>
       answer(
@@ -88,7 +89,7 @@ export function useApply(site: string) {
           },
         }),
       ),
-    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+    onSettled: () => refresh("plan"),
   });
 }
 

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
+import { useRefresh } from "../../api/live";
 
 export type Post = Schemas["Post"];
 
@@ -25,20 +26,14 @@ function useTaken(site: string) {
   return (post: Post) => queries.setQueryData(["plan", site, "post", post.id], post);
 }
 
-/** Refreshes all that shows the site's plan. */
-function useRefresh(site: string) {
-  const queries = useQueryClient();
-  // Not awaited: what a caller does on success must not wait until its own screen has been replaced.
-  return () => void queries.invalidateQueries({ queryKey: ["plan", site] });
-}
-
 export type Deed = "hold" | "release" | "clear" | "unclear" | "shelve" | "publish";
 
 type Seen = { id: number; version: number };
 
 /** Does one deed to a post, as it was seen. */
 export function useDeed(site: string, deed: Deed) {
-  const refresh = useRefresh(site);
+  const refreshed = useRefresh(site);
+  const refresh = () => refreshed("plan");
   const taken = useTaken(site);
   return useMutation({
     mutationFn: ({ id, version }: Seen) =>
@@ -54,7 +49,8 @@ export function useDeed(site: string, deed: Deed) {
 }
 
 export function useRetime(site: string) {
-  const refresh = useRefresh(site);
+  const refreshed = useRefresh(site);
+  const refresh = () => refreshed("plan");
   const taken = useTaken(site);
   return useMutation({
     mutationFn: ({ id, ...body }: Seen & { date: string; time: string }) =>
@@ -65,7 +61,8 @@ export function useRetime(site: string) {
 }
 
 export function useBounds(site: string) {
-  const refresh = useRefresh(site);
+  const refreshed = useRefresh(site);
+  const refresh = () => refreshed("plan");
   const taken = useTaken(site);
   return useMutation({
     mutationFn: ({ id, ...body }: Seen & { notBefore?: string; deadline?: string }) =>

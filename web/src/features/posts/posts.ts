@@ -1,12 +1,7 @@
-import {
-  keepPreviousData,
-  useInfiniteQuery,
-  useMutation,
-  useQuery,
-  useQueryClient,
-} from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useMutation, useQuery } from "@tanstack/react-query";
 import { useSearchParams } from "react-router";
 import { answer, api, type Schemas } from "../../api/client";
+import { useRefresh } from "../../api/live";
 import { readIds } from "../../ui/ids";
 import type { PostsShown } from "../lenses/lenses";
 
@@ -163,7 +158,7 @@ export type BulkDeed = Schemas["BulkInputBody"]["do"];
 
 /** Does one thing to many posts: to those chosen, or to all of a filter. */
 export function useBulk(site: string) {
-  const queries = useQueryClient();
+  const refresh = useRefresh(site);
   return useMutation({
     mutationFn: ({
       deed,
@@ -180,7 +175,7 @@ export function useBulk(site: string) {
           body: all ? { do: deed, match: match(all.filter), count: all.count } : { do: deed, ids },
         }),
       ),
-    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+    onSettled: () => refresh("plan"),
   });
 }
 
@@ -193,7 +188,7 @@ export type FieldChange = {
 
 /** Changes fields of many posts at once, as one act. */
 export function useEditPosts(site: string) {
-  const queries = useQueryClient();
+  const refresh = useRefresh(site);
   return useMutation({
     mutationFn: ({ chosen: { ids, all }, change }: { chosen: Chosen; change: FieldChange }) =>
       answer(
@@ -205,7 +200,7 @@ export function useEditPosts(site: string) {
           },
         }),
       ),
-    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+    onSettled: () => refresh("plan"),
   });
 }
 
@@ -221,7 +216,7 @@ export type QuickChange = {
 
 /** Changes one post in its place, all of it or nothing. Contributors write on drafts of their own. */
 export function useQuickEdit(site: string, id: number, editor: boolean) {
-  const queries = useQueryClient();
+  const refresh = useRefresh(site);
   return useMutation({
     mutationFn: async ({ version, change }: { version: number; change: QuickChange }) => {
       const { categoryId, authorId, tags, at, ...texts } = change;
@@ -246,7 +241,7 @@ export function useQuickEdit(site: string, id: number, editor: boolean) {
       );
       if (skipped[0]) throw new Error(skipped[0].why);
     },
-    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+    onSettled: () => refresh("plan"),
   });
 }
 

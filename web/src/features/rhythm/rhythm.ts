@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
+import { useRefresh } from "../../api/live";
 import { dateIfAny, named, timeOfDay, whole } from "../../ui/schema";
 import { useSettled } from "../../ui/useSettled";
 
@@ -67,12 +68,13 @@ export function usePreview(site: string, rhythm: Rhythm) {
 
 export function useSaveRhythm(site: string) {
   const queries = useQueryClient();
+  const refresh = useRefresh(site);
   return useMutation({
     mutationFn: (body: Rhythm) =>
       answer(api.PUT("/api/v1/sites/{site}/rhythm", { params: { path: { site } }, body })),
     onSuccess: (saved) => {
       queries.setQueryData(["rhythm", site], saved);
-      void queries.invalidateQueries({ queryKey: ["plan", site] });
+      refresh("rhythm");
     },
   });
 }

@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
+import { useRefresh } from "../../api/live";
 import { date, named, whole } from "../../ui/schema";
 import { useSettled } from "../../ui/useSettled";
 import { openingsSchema, type Rhythm } from "./rhythm";
@@ -31,9 +32,10 @@ export function useSeasons(site: string) {
 /** Takes the seasons that a change has answered with. */
 function useTaken(site: string) {
   const queries = useQueryClient();
+  const refresh = useRefresh(site);
   return (seasons: Season[]) => {
     queries.setQueryData(["rhythm", site, "seasons"], seasons);
-    void queries.invalidateQueries({ queryKey: ["plan", site] });
+    refresh("rhythm");
   };
 }
 

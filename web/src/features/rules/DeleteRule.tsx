@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useRefresh } from "../../api/live";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { Button } from "../../ui/Button";
@@ -15,7 +15,7 @@ type Props = { site: string; rule: Rule; preview: Preview | undefined };
 export function DeleteRule({ site, rule, preview }: Props) {
   const [open, setOpen] = useState(false);
   const { remove } = useRuleDeeds(site);
-  const queries = useQueryClient();
+  const refresh = useRefresh(site);
   const navigate = useNavigate();
   const tell = useTell(site);
   const go = () =>
@@ -24,7 +24,7 @@ export function DeleteRule({ site, rule, preview }: Props) {
         tell(`Rule “${rule.name}” deleted.`);
         // First away from here: the rule of this screen is gone from the list then.
         void navigate(`/${site}/rules`, { state: afterSave });
-        void queries.invalidateQueries({ queryKey: ["plan", site] });
+        refresh("rules", "plan");
       },
       () => undefined,
     );

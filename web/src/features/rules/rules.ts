@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
+import { useRefresh } from "../../api/live";
 import { date, named, timeOfDay, whole } from "../../ui/schema";
 import { openingsSchema } from "../rhythm/rhythm";
 import { useSettled } from "../../ui/useSettled";
@@ -136,7 +137,8 @@ type RulesNow = Rules & { ahead: number };
 /** Deeds to rules; each refreshes all that shows the plan. */
 export function useRuleDeeds(site: string) {
   const queries = useQueryClient();
-  const onSettled = () => void queries.invalidateQueries({ queryKey: ["plan", site] });
+  const refresh = useRefresh(site);
+  const onSettled = () => refresh("rules", "plan");
   const path = (id: number) => ({ params: { path: { site, id } } });
   type Agreement = { id: number; version: number; token: string; confirm: number };
   return {

@@ -1,7 +1,8 @@
 import { ExternalLink } from "lucide-react";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { z } from "zod";
 import { answer, api, Refusal, type Schemas } from "../../api/client";
+import { useRefresh } from "../../api/live";
 import { Button } from "../../ui/Button";
 import { NumberField, OptionalNumberField } from "../../ui/NumberField";
 import { timeOfDay, whole } from "../../ui/schema";
@@ -33,7 +34,7 @@ const channelSchema = z.looseObject({
 function ChannelForm({ site, saved }: { site: string; saved: Channel }) {
   const form = useFormOf(channelSchema, saved);
   const { values: channel, set, changed } = form;
-  const queries = useQueryClient();
+  const refresh = useRefresh(site);
   const say = useSay();
   const save = useMutation({
     mutationFn: ({ id, apart, aDay, quietFrom, quietTo, zone, version }: Channel) =>
@@ -43,7 +44,7 @@ function ChannelForm({ site, saved }: { site: string; saved: Channel }) {
           body: { apart, aDay, quietFrom, quietTo, zone, version },
         }),
       ),
-    onSettled: () => void queries.invalidateQueries({ queryKey: ["plan", site] }),
+    onSettled: () => refresh("rules"),
   });
   const refusal = save.error instanceof Refusal ? save.error : undefined;
   return (

@@ -10,7 +10,7 @@ import { Trouble, Warning } from "../../ui/Trouble";
 import { Unsaved } from "../../ui/Unsaved";
 import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
-import { useAlmanac } from "../plan/almanac";
+import { useStatus } from "../plan/status";
 import { useNow } from "../plan/now";
 import { useTell } from "../logbook/useTell";
 import { NumberField, OptionalNumberField } from "../../ui/NumberField";
@@ -35,7 +35,7 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
   const { values: settings, set, changed } = form;
   const save = useSaveSettings(site);
   const tell = useTell(site);
-  const now = useNow(useAlmanac(site).data?.now);
+  const now = useNow(useStatus(site).data?.now);
   const [moving, setMoving] = useState(false);
   const refusal = save.error instanceof Refusal ? save.error : undefined;
 

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
+import { useRefresh } from "../../api/live";
 import { whole } from "../../ui/schema";
 
 export type Settings = Schemas["Settings"];
@@ -28,12 +29,13 @@ export function useSettings(site: string) {
 
 export function useSaveSettings(site: string) {
   const queries = useQueryClient();
+  const refresh = useRefresh(site);
   return useMutation({
     mutationFn: (body: Settings) =>
       answer(api.PUT("/api/v1/sites/{site}/settings", { params: { path: { site } }, body })),
     onSuccess: (saved) => {
       queries.setQueryData(["settings", site], saved);
-      void queries.invalidateQueries({ queryKey: ["plan", site] });
+      refresh("site");
       void queries.invalidateQueries({ queryKey: ["session"] });
     },
   });

@@ -4,22 +4,21 @@ import { Link } from "react-router";
 import { Temporal } from "temporal-polyfill";
 import { IconButton } from "../../ui/Button";
 import { zoneCity } from "../../ui/civil";
-import { useAlmanac } from "../plan/almanac";
-import { useRules } from "../rules/rules";
+import { useStatus } from "../plan/status";
 
 /** What an editor must know on every screen: no engine, a paused site, another zone. */
 export function Notices({ site, zone }: { site: string; zone: string }) {
-  const plan = useAlmanac(site).data;
-  const held = (useRules(site).data?.rules ?? []).filter((r) => r.state === "held");
+  const status = useStatus(site).data;
+  const asking = status?.asking ?? [];
   return (
     <>
-      {plan && !plan.engine.alive && (
+      {status && !status.engine.alive && (
         <Notice look="bg-madder-wash text-madder" icon={<TriangleAlert size={16} aria-hidden />}>
           No engine is running, so nothing comes out. Start one: <code>dapper serve</code> or{" "}
           <code>dapper work</code>.
         </Notice>
       )}
-      {plan?.paused && (
+      {status?.paused && (
         <Notice look="bg-madder-wash text-madder" icon={<CirclePause size={16} aria-hidden />}>
           The site is paused: nothing comes out until you resume it.{" "}
           <Link to={`/${site}/overdue`} className="underline underline-offset-2">
@@ -27,10 +26,10 @@ export function Notices({ site, zone }: { site: string; zone: string }) {
           </Link>
         </Notice>
       )}
-      {held.length > 0 && (
+      {asking.length > 0 && (
         <Notice look="bg-madder-wash text-madder" icon={<CirclePause size={16} aria-hidden />}>
-          {held.length === 1 ? "A rule needs your decision: " : "Rules need your decision: "}
-          {held.map((r) => (
+          {asking.length === 1 ? "A rule needs your decision: " : "Rules need your decision: "}
+          {asking.map((r) => (
             <Link key={r.id} to={`/${site}/rules/${r.id}`} className="underline underline-offset-2">
               {r.name}
             </Link>

@@ -1,19 +1,19 @@
 import { ahead, clock, zoneCity } from "../../ui/civil";
-import { useAlmanac } from "../plan/almanac";
 import { useNow } from "../plan/now";
+import { useStatus } from "../plan/status";
 
 /** The time at the site, and what comes out next. */
 export function SiteTime({ site }: { site: string }) {
-  const almanac = useAlmanac(site);
-  const now = useNow(almanac.data?.now);
-  if (!almanac.data || !now) return null;
-  const next = almanac.data.next;
+  const status = useStatus(site);
+  const now = useNow(status.data?.now);
+  if (!status.data || !now) return null;
+  const next = status.data.next;
   return (
     <div className="text-right text-xs leading-tight text-soft max-lg:hidden">
       <p>
         <span className="font-semibold text-ink">{clock(now.minute)}</span>{" "}
-        <span className="max-xl:hidden">in {zoneCity(almanac.data.zone)} · </span>
-        {almanac.data.engine.alive ? (
+        <span className="max-xl:hidden">in {zoneCity(status.data.zone)} · </span>
+        {status.data.engine.alive ? (
           <span className="max-xl:hidden">engine running</span>
         ) : (
           <span className="text-madder">no engine</span>
