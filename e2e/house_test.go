@@ -132,14 +132,14 @@ func TestManyPostsAtOnce(t *testing.T) {
 		a.press(fmt.Sprintf(`//*[@aria-label="Choose “%s”"]`, title))
 	}
 	a.sees("2 chosen")
-	a.click("Into the bin")
+	a.click("Move to the bin")
 	a.sees("2 posts are in the bin.")
 	a.press(`//nav[@aria-label="Stages"]//button[starts-with(., "Bin")]`)
 	a.reads("in the bin")
 	a.sees(first)
 	a.sees(second)
 	a.press(`//*[@aria-label="Choose all that are shown"]`)
-	a.click("Out of the bin")
+	a.click("Restore")
 	a.sees("The bin is empty.")
 	// Each is where it was, or at its place's end: nothing of it is lost.
 	var stages []string

@@ -61,4 +61,3 @@ func (s *Server) getStatus(ctx context.Context, _ *SitePath) (*struct{ Body Stat
 	}
 	return &struct{ Body Status }{body}, nil
 }
-

@@ -1,4 +1,4 @@
-import { lazy, Suspense } from "react";
+import { Suspense } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { Refusal } from "./api/client";
 import { JoinScreen } from "./features/session/JoinScreen";
@@ -7,21 +7,11 @@ import { SignIn } from "./features/session/SignIn";
 import { useSession } from "./features/session/session";
 import { NotFound } from "./features/shell/NotFound";
 import { lastSite, Shell } from "./features/shell/Shell";
+import { screenOf } from "./screens";
 import { Trouble } from "./ui/Trouble";
 import { Waiting } from "./ui/Waiting";
 
-const AlmanacScreen = lazy(() => import("./features/almanac/AlmanacScreen"));
-const EditorScreen = lazy(() => import("./features/editor/EditorScreen"));
-const ForecastScreen = lazy(() => import("./features/forecast/ForecastScreen"));
-const RulesScreen = lazy(() => import("./features/rules/RulesScreen"));
-const RuleScreen = lazy(() => import("./features/rules/RuleScreen"));
-const LogbookScreen = lazy(() => import("./features/logbook/LogbookScreen"));
-const SettingsScreen = lazy(() => import("./features/settings/SettingsScreen"));
-const PostsScreen = lazy(() => import("./features/posts/PostsScreen"));
-const PeopleScreen = lazy(() => import("./features/people/PeopleScreen"));
-const AccountScreen = lazy(() => import("./features/people/AccountScreen"));
-const OverdueScreen = lazy(() => import("./features/overdue/OverdueScreen"));
-const RhythmScreen = lazy(() => import("./features/rhythm/RhythmScreen"));
+const Almanac = screenOf[""];
 
 export function App() {
   return (
@@ -52,19 +42,19 @@ function SignedIn() {
     <Suspense fallback={<Waiting what="the screen" />}>
       <Routes>
         <Route path="/:site" element={<Shell me={session.data} />}>
-          <Route index element={<AlmanacScreen />} />
-          <Route path="posts" element={<PostsScreen />} />
-          <Route path="write/:id" element={<EditorScreen />} />
-          <Route path="overdue" element={<OverdueScreen />} />
-          <Route path="rhythm" element={<RhythmScreen />} />
-          <Route path="rules" element={<RulesScreen />} />
-          <Route path="rules/new/:kind" element={<RuleScreen />} />
-          <Route path="rules/:id" element={<RuleScreen />} />
-          <Route path="forecast" element={<ForecastScreen />} />
-          <Route path="logbook" element={<LogbookScreen />} />
-          <Route path="settings" element={<SettingsScreen />} />
-          <Route path="people" element={<PeopleScreen />} />
-          <Route path="account" element={<AccountScreen />} />
+          <Route index element={<Almanac />} />
+          <Route path="posts" element={<screenOf.posts />} />
+          <Route path="write/:id" element={<screenOf.write />} />
+          <Route path="overdue" element={<screenOf.overdue />} />
+          <Route path="rhythm" element={<screenOf.rhythm />} />
+          <Route path="rules" element={<screenOf.rules />} />
+          <Route path="rules/new/:kind" element={<screenOf.rule />} />
+          <Route path="rules/:id" element={<screenOf.rule />} />
+          <Route path="forecast" element={<screenOf.forecast />} />
+          <Route path="logbook" element={<screenOf.logbook />} />
+          <Route path="settings" element={<screenOf.settings />} />
+          <Route path="people" element={<screenOf.people />} />
+          <Route path="account" element={<screenOf.account />} />
           <Route path="*" element={<NotFound me={session.data} />} />
         </Route>
         <Route path="*" element={<Navigate to={`/${first.slug}`} replace />} />

@@ -4,6 +4,7 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, RouterProvider } from "react-router";
 import { App } from "./App";
 import { Refusal } from "./api/client";
+import { screenAhead } from "./screens";
 import { Boundary } from "./ui/Boundary";
 import { applyTheme } from "./ui/theme";
 import { Toasts } from "./ui/toast";
@@ -35,6 +36,9 @@ const router = createBrowserRouter([
     ),
   },
 ]);
+
+// The screen's code comes with the document. Where it does not come, its place says so.
+await screenAhead(window.location.pathname).catch(() => undefined);
 
 createRoot(document.getElementById("root")!).render(
   <StrictMode>

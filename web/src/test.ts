@@ -1,3 +1,4 @@
+import "temporal-polyfill/global";
 import { cleanup } from "@testing-library/react";
 import { afterEach, vi } from "vitest";
 

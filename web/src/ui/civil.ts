@@ -1,4 +1,4 @@
-import { Temporal } from "temporal-polyfill";
+import { Temporal } from "./temporal";
 
 /** The first day of a week, as one likes it. */
 export type WeekStart = "monday" | "sunday" | "saturday";

@@ -1,4 +1,4 @@
-import { Temporal } from "temporal-polyfill";
+import { Temporal, type ZonedDateTime } from "./temporal";
 import { clock, dateParts, type WeekStart } from "./civil";
 
 // The clock of the site one works on. The browser's own zone plays no part, and its clock only counts on from the
@@ -25,7 +25,7 @@ export const siteZone = () => zone;
 export const siteWeekStart = () => weekStart;
 
 /** The time at the site. */
-export function siteNow(): Temporal.ZonedDateTime {
+export function siteNow(): ZonedDateTime {
   return Temporal.Instant.fromEpochMilliseconds(Math.round(Date.now() + ahead)).toZonedDateTimeISO(zone);
 }
 

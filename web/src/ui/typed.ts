@@ -1,4 +1,4 @@
-import { Temporal } from "temporal-polyfill";
+import { Temporal, type PlainDate } from "./temporal";
 
 // Times and dates as people type them. What cannot be read is undefined, never a guess.
 
@@ -89,7 +89,7 @@ export function readDate(text: string, today: string, toward: Toward = "ahead"):
   return parts(said, now, toward)?.toString();
 }
 
-function parts(said: string, now: Temporal.PlainDate, toward: Toward): Temporal.PlainDate | undefined {
+function parts(said: string, now: PlainDate, toward: Toward): PlainDate | undefined {
   const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(said);
   if (iso) return exact(iso[1], iso[2], iso[3]);
   const numbers = /^(\d{1,2})[./-](\d{1,2})(?:[./-](\d{2}|\d{4})?)?$/.exec(said);
@@ -108,9 +108,9 @@ function withYear(
   year: string | undefined,
   month: number,
   day: number,
-  now: Temporal.PlainDate,
+  now: PlainDate,
   toward: Toward,
-): Temporal.PlainDate | undefined {
+): PlainDate | undefined {
   if (year) return exact(year.length === 2 ? `20${year}` : year, month, day);
   // A leap day without a year is that of the next year, or the last, that has one.
   const step = toward === "ahead" ? 1 : -1;
@@ -130,7 +130,7 @@ function exact(
   year: string | number | undefined,
   month: string | number | undefined,
   day: string | number | undefined,
-): Temporal.PlainDate | undefined {
+): PlainDate | undefined {
   try {
     return Temporal.PlainDate.from(
       { year: Number(year), month: Number(month), day: Number(day) },

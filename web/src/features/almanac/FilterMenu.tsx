@@ -1,5 +1,6 @@
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { SlidersHorizontal } from "lucide-react";
+import { useState } from "react";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Field } from "../../ui/Field";
@@ -24,8 +25,10 @@ type Props = {
 
 /** Which posts the plan shows, and the lenses that keep such a choice under a name. */
 export function FilterMenu({ site, plan, filter, shown, onChange, onLook }: Props) {
-  const people = usePeople(site).data ?? [];
-  const topics = useTopics(site).data?.categories ?? [];
+  // The first screen does without them until somebody wants to filter.
+  const [wanted, setWanted] = useState(filter.authors.length + filter.categories.length > 0);
+  const people = usePeople(site, wanted).data ?? [];
+  const topics = useTopics(site, wanted).data?.categories ?? [];
   const { authors, categories } = namesIn(plan, people, topics);
   const named = (options: { value: string; name: string }[], value: string) =>
     options.find((o) => o.value === value)?.name;
@@ -38,6 +41,7 @@ export function FilterMenu({ site, plan, filter, shown, onChange, onLook }: Prop
   return (
     <Popover className="relative">
       <PopoverButton
+        onClick={() => setWanted(true)}
         aria-label={on.length > 0 ? `Filter: ${on.join(", ")}` : "Filter and lenses"}
         title={on.length > 0 ? on.join(", ") : "Filter and lenses"}
         className={`inline-flex h-8 items-center gap-1 rounded-md px-2 text-sm data-hover:bg-sunk ${on.length > 0 ? "bg-open text-ink" : "text-soft data-hover:text-ink"}`}

@@ -1,5 +1,5 @@
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { useState } from "react";
+import { Suspense, lazy, useState } from "react";
 import { Link } from "react-router";
 import { Button, IconButton } from "../../ui/Button";
 import { useCommands } from "../../ui/commands";
@@ -8,8 +8,9 @@ import { shownDate, shownPlace } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { usePlanner } from "../session/session";
 import { useOrderShelf, type Almanac, type DraftItem, type ShelfItem } from "../plan/almanac";
-import { CommitSheet } from "./CommitSheet";
 import { Unready } from "./Unready";
+
+const CommitSheet = lazy(() => import("./CommitSheet").then((m) => ({ default: m.CommitSheet })));
 
 type Props = { site: string; plan: Almanac; picked: ReadonlySet<number>; onPost: (id: number) => void };
 
@@ -91,14 +92,18 @@ export function Shelf({ site, plan, picked, onPost }: Props) {
         )}
       </section>
       <Writing site={site} drafts={plan.drafts} />
-      <CommitSheet
-        site={site}
-        today={plan.now.date}
-        shelf={plan.shelf}
-        unproven={plan.unproven ?? false}
-        open={committing}
-        onClose={() => setCommitting(false)}
-      />
+      <Suspense fallback={null}>
+        {committing && (
+          <CommitSheet
+            site={site}
+            today={plan.now.date}
+            shelf={plan.shelf}
+            unproven={plan.unproven ?? false}
+            open
+            onClose={() => setCommitting(false)}
+          />
+        )}
+      </Suspense>
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import { Temporal } from "temporal-polyfill";
+import { Temporal } from "../../ui/temporal";
 
 /** The views of the plan; all show the same days. */
 export const views = [

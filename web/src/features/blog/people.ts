@@ -11,9 +11,10 @@ export const roles: { value: Role; name: string; hint: string }[] = [
   { value: "owner", name: "Owner", hint: "also decides who is of this blog" },
 ];
 
-export function usePeople(site: string) {
+export function usePeople(site: string, wanted = true) {
   return useQuery({
     queryKey: ["people", site],
+    enabled: wanted,
     queryFn: () => answer(api.GET("/api/v1/sites/{site}/people", { params: { path: { site } } })),
   });
 }

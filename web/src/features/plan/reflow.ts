@@ -1,6 +1,4 @@
 import { keepPreviousData, queryOptions, useMutation, useQuery } from "@tanstack/react-query";
-import { z } from "zod";
-import { dateIfAny, timeOfDay, whole } from "../../ui/schema";
 import { useSettled } from "../../ui/useSettled";
 import { answer, api, Refusal, type Schemas } from "../../api/client";
 import { useRefresh } from "../../api/live";
@@ -11,16 +9,6 @@ export type Reflow = Schemas["Reflow"];
 export type Step = Schemas["Step"];
 export type ByHand = Schemas["ByHand"];
 export type WishKind = Wish["do"];
-
-/** What of a wish is typed. */
-export const wishSchema = z.looseObject({
-  start: dateIfAny,
-  end: dateIfAny,
-  days: whole.optional(),
-  pattern: z
-    .looseObject({ from: timeOfDay, to: timeOfDay, everyDays: whole, count: whole, gap: whole })
-    .optional(),
-});
 
 /** What each kind of wish is called, and what its button says. */
 export const kinds: Record<WishKind, { title: string; menu: string; done: string }> = {

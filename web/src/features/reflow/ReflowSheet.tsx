@@ -9,17 +9,9 @@ import { isDate, isTime } from "../../ui/typed";
 import { showWrong, useValid } from "../../ui/useFormOf";
 import { useSettled } from "../../ui/useSettled";
 import { useTell } from "../logbook/useTell";
-import {
-  changedBy,
-  kinds,
-  wishSchema,
-  useApply,
-  useNear,
-  useProposal,
-  type ByHand,
-  type Wish,
-} from "../plan/reflow";
+import { changedBy, kinds, useApply, useNear, useProposal, type ByHand, type Wish } from "../plan/reflow";
 import { Left, StepsTable } from "./StepsTable";
+import { wishSchema } from "./schema";
 import { WishForm } from "./WishForm";
 
 const ProposalTape = lazy(() => import("./ProposalTape").then((m) => ({ default: m.ProposalTape })));

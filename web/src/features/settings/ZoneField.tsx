@@ -1,6 +1,6 @@
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from "@headlessui/react";
 import { useState } from "react";
-import { Temporal } from "temporal-polyfill";
+import { Temporal } from "../../ui/temporal";
 import { Field, inputLook } from "../../ui/Field";
 
 const offered = 12;

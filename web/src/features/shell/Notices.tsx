@@ -1,7 +1,7 @@
 import { CirclePause, Globe, TriangleAlert, X } from "lucide-react";
 import { useState, type ReactNode } from "react";
 import { Link } from "react-router";
-import { Temporal } from "temporal-polyfill";
+import { Temporal } from "../../ui/temporal";
 import { IconButton } from "../../ui/Button";
 import { zoneCity } from "../../ui/civil";
 import { useStatus } from "../plan/status";

@@ -1,4 +1,4 @@
-import { Temporal } from "temporal-polyfill";
+import { Temporal } from "../../ui/temporal";
 import { hourMark, zoneCity } from "../../ui/civil";
 import { shownDate } from "../../ui/siteClock";
 import { rowMinutes, share } from "../plan/layout";

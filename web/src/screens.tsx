@@ -1,0 +1,48 @@
+import { lazy, type ComponentType } from "react";
+
+type Load = () => Promise<{ default: ComponentType }>;
+
+/**
+ * A screen whose code is loaded when it is wanted. If it has come before the screen is drawn it is drawn at once:
+ * a lazy component always shows its fallback first, and React keeps that up for a third of a second.
+ */
+function screen(load: Load) {
+  let Loaded: ComponentType | undefined;
+  const get: Load = async () => {
+    const module = await load();
+    Loaded = module.default;
+    return module;
+  };
+  const Lazy = lazy(get);
+  const Screen = () => (Loaded ? <Loaded /> : <Lazy />);
+  return { Screen, get };
+}
+
+const screens = {
+  "": screen(() => import("./features/almanac/AlmanacScreen")),
+  write: screen(() => import("./features/editor/EditorScreen")),
+  forecast: screen(() => import("./features/forecast/ForecastScreen")),
+  rules: screen(() => import("./features/rules/RulesScreen")),
+  rule: screen(() => import("./features/rules/RuleScreen")),
+  logbook: screen(() => import("./features/logbook/LogbookScreen")),
+  settings: screen(() => import("./features/settings/SettingsScreen")),
+  posts: screen(() => import("./features/posts/PostsScreen")),
+  people: screen(() => import("./features/people/PeopleScreen")),
+  account: screen(() => import("./features/people/AccountScreen")),
+  overdue: screen(() => import("./features/overdue/OverdueScreen")),
+  rhythm: screen(() => import("./features/rhythm/RhythmScreen")),
+};
+
+type Name = keyof typeof screens;
+
+/** The screens of a site, by the first word that follows the site in their addresses; a rule's is "rule". */
+export const screenOf = Object.fromEntries(
+  Object.entries(screens).map(([name, { Screen }]) => [name, Screen]),
+) as unknown as Record<Name, ComponentType>;
+
+/** Loads the screen of an address. */
+export async function screenAhead(path: string): Promise<void> {
+  const [, slug = "", word = "", more] = path.split("/");
+  const name = word === "rules" && more ? "rule" : word;
+  if (slug && name in screens) await screens[name as Name].get();
+}
