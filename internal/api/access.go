@@ -52,7 +52,7 @@ var accessTo = map[string]Access{
 	"look-at-invitation": openToAll, "accept-invitation": openToAll,
 
 	"get-session": onesOwn, "save-account": onesOwn, "save-preferences": onesOwn, "change-password": onesOwn,
-	"list-sign-ins": onesOwn, "end-sign-in": onesOwn, "end-other-sign-ins": onesOwn,
+	"report-failure": onesOwn, "list-sign-ins": onesOwn, "end-sign-in": onesOwn, "end-other-sign-ins": onesOwn,
 
 	"get-almanac": onlooker, "get-status": onlooker, "get-placement": onlooker, "get-closing": onlooker, "get-marks": onlooker, "watch-site": onlooker,
 	"list-topics": onlooker, "list-posts": onlooker, "export-plan": onlooker, "list-unready": onlooker, "count-posts": onlooker, "find-titles": onlooker, "list-pictures": onlooker, "render-text": onlooker, "list-previews": onlooker, "get-post": onlooker, "get-post-log": onlooker,

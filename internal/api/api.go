@@ -22,6 +22,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/jonboulle/clockwork"
 	"github.com/prometheus/client_golang/prometheus"
+	"golang.org/x/time/rate"
 
 	"dapper.example/internal/blog"
 	"dapper.example/internal/people"
@@ -55,6 +56,7 @@ type Config struct {
 type Server struct {
 	Config
 	sessions *scs.SessionManager
+	failures *rate.Limiter
 	renderer *blog.Renderer
 	closing  context.Context
 	// sweep ends the clean-up of ended sessions.
@@ -86,7 +88,7 @@ func (r *remembered) ask(ctx context.Context, now time.Time, question func(conte
 // New returns a server. Its event streams end when the context does, so that a
 // graceful shutdown need not wait for them.
 func New(closing context.Context, config Config) *Server {
-	s := &Server{Config: config, renderer: blog.NewRenderer(), closing: closing, took: newTook()}
+	s := &Server{Config: config, renderer: blog.NewRenderer(), closing: closing, took: newTook(), failures: newFailureLimit()}
 	if config.Store != nil {
 		s.sweep = postgresstore.New(config.Store.DB().DB)
 		s.sessions = s.newSessions()
@@ -168,6 +170,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	s.peopleOperations(api)
 	s.almanacOperations(api)
 	s.statusOperations(api)
+	s.failureOperations(api)
 	s.reflowOperations(api)
 	s.moveOperations(api)
 	s.overdueOperations(api)

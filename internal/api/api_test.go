@@ -41,6 +41,12 @@ const password = "correct horse"
 
 func newClient(t *testing.T) *client {
 	t.Helper()
+	return newClientWith(t, func(*api.Config) {})
+}
+
+// newClientWith is newClient with something of the server's set otherwise.
+func newClientWith(t *testing.T, set func(*api.Config)) *client {
+	t.Helper()
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
 	_, err := w.DB().ExecContext(t.Context(), `update users set password_hash = $1`, cheapHash(t))
@@ -52,10 +58,12 @@ func newClient(t *testing.T) *client {
 	go func() { defer close(done); changes.Run(ctx) }()
 	queue, err := deliver.NewQueue(w.Store)
 	require.NoError(t, err)
-	server := httptest.NewServer(api.New(ctx, api.Config{
+	config := api.Config{
 		Queue: queue, Mail: queue, Public: "https://dome.example", Store: w.Store, Changes: changes, Clock: clock, Log: pgtest.Quiet(), Version: "test", Patience: 10 * time.Minute, // a busy machine with the race detector is slow
 		Web: fstest.MapFS{"index.html": {Data: []byte("<title>screens</title>")}, "assets/a.js": {Data: []byte("1")}},
-	}).Handler())
+	}
+	set(&config)
+	server := httptest.NewServer(api.New(ctx, config).Handler())
 	t.Cleanup(func() { stop(); server.Close(); <-done })
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
@@ -73,8 +81,13 @@ func cheapHash(t *testing.T) string {
 func signedIn(t *testing.T) *client {
 	t.Helper()
 	c := newClient(t)
-	c.call("POST", "/api/v1/session", map[string]string{"email": "DOME@example.org", "password": password}, http.StatusOK, nil)
+	c.signIn()
 	return c
+}
+
+func (c *client) signIn() {
+	c.t.Helper()
+	c.call("POST", "/api/v1/session", map[string]string{"email": "DOME@example.org", "password": password}, http.StatusOK, nil)
 }
 
 // call sends a request, checks its status and reads the answer into result.

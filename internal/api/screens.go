@@ -100,6 +100,9 @@ var firstFonts = []string{"assets/instrument-sans-latin-wght-normal", "assets/bo
 
 // partsOf reads them from what the build has noted; none where it was not built.
 func partsOf(web fs.FS) parts {
+	if web == nil {
+		return nil
+	}
 	raw, err := fs.ReadFile(web, "assets/manifest.json")
 	if err != nil {
 		return nil

@@ -4,6 +4,7 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, RouterProvider } from "react-router";
 import { App } from "./App";
 import { Refusal } from "./api/client";
+import { reportFailure } from "./api/failures";
 import { screenAhead } from "./screens";
 import { Boundary } from "./ui/Boundary";
 import { applyTheme } from "./ui/theme";
@@ -29,7 +30,7 @@ const router = createBrowserRouter([
     path: "*",
     element: (
       <Toasts>
-        <Boundary>
+        <Boundary onFailure={reportFailure}>
           <App />
         </Boundary>
       </Toasts>

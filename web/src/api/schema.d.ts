@@ -93,6 +93,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/failures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say that a screen could not be drawn
+         * @description It is written to the server's log, for whoever runs it. Beyond a rate it is not.
+         */
+        post: operations["report-failure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/invitations/accept": {
         parameters: {
             query?: never;
@@ -2132,6 +2152,14 @@ export interface components {
             /** Format: int64 */
             post: number;
             rule: components["schemas"]["RuleBody"];
+        };
+        FailureInputBody: {
+            message: string;
+            /** @description which parts of the screen it happened in */
+            parts?: string;
+            /** @description the screen's address, without what follows a question mark */
+            screen: string;
+            stack?: string;
         };
         Featured: {
             /** @description one of the blog's pictures, or an address that begins with https://; empty for none */
@@ -4202,6 +4230,37 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "report-failure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FailureInputBody"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {

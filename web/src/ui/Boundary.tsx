@@ -1,9 +1,11 @@
-import { Component, type ReactNode } from "react";
+import { Component, type ErrorInfo, type ReactNode } from "react";
 import { Trouble } from "./Trouble";
 
 type Props = {
   /** What is shown: something else is tried anew. */
   at?: string;
+  /** Told of what could not be drawn, and of the parts that it happened in. */
+  onFailure?: (error: unknown, parts: string) => void;
   children: ReactNode;
 };
 
@@ -13,6 +15,10 @@ export class Boundary extends Component<Props, { failed: boolean }> {
 
   static getDerivedStateFromError() {
     return { failed: true };
+  }
+
+  override componentDidCatch(error: unknown, info: ErrorInfo) {
+    this.props.onFailure?.(error, info.componentStack ?? "");
   }
 
   override componentDidUpdate(before: Props) {

@@ -2,6 +2,7 @@ import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { ChevronsUpDown, ExternalLink, UserRound } from "lucide-react";
 import { useEffect, useRef } from "react";
 import { Link, NavLink, Outlet, useLocation, useMatch, useNavigate, useParams } from "react-router";
+import { reportFailure } from "../../api/failures";
 import { useLive } from "../../api/live";
 import { Boundary } from "../../ui/Boundary";
 import { useCommands } from "../../ui/commands";
@@ -66,7 +67,7 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
       </header>
       <Notices site={site.slug} zone={site.zone} />
       {/* Clocks are drawn anew when they are to show other hours. */}
-      <Boundary at={pathname}>
+      <Boundary at={pathname} onFailure={reportFailure}>
         <Outlet key={me.preferences.clock} />
       </Boundary>
       <Keys site={site.slug} />
