@@ -26,16 +26,20 @@ type fault struct {
 	}
 }
 
-// audit runs axe-core over the page as it is, in both themes.
+// audit runs axe-core over the page as it is, in both themes and in forced colours.
 func (a *app) audit(name string) {
 	a.t.Helper()
 	source, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
 	require.NoError(a.t, err)
-	rules := map[string]string{"light": `{}`, "dark": `{ runOnly: ["color-contrast"] }`}
-	for _, theme := range []string{"light", "dark"} {
+	rules := map[string]string{"light": `{}`, "dark": `{ runOnly: ["color-contrast"] }`, "forced": `{ runOnly: ["color-contrast"] }`}
+	for _, theme := range []string{"light", "dark", "forced"} {
 		var found string
+		scheme, forced := theme, "none"
+		if theme == "forced" { // the system's colours in place of ours
+			scheme, forced = "dark", "active"
+		}
 		a.do(emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{
-			{Name: "prefers-color-scheme", Value: theme}, {Name: "prefers-reduced-motion", Value: "reduce"}}),
+			{Name: "prefers-color-scheme", Value: scheme}, {Name: "prefers-reduced-motion", Value: "reduce"}, {Name: "forced-colors", Value: forced}}),
 			chromedp.Evaluate(string(source)+";true", nil),
 			// What fades in has faded in; then two frames, so that the theme is drawn.
 			chromedp.Evaluate(fmt.Sprintf(`(async () => {

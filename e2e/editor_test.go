@@ -221,3 +221,43 @@ func TestATypingPauseCostsOneRequest(t *testing.T) {
 		assert.Regexp(t, `/posts/\d+$`, request)
 	}
 }
+
+// By keys alone: from a post of the plan into its panel, to its time, and back to the post;
+// past the plan in one step; what a search finds is said.
+func TestThePlanByKeysAlone(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	const focus = `(document.activeElement.getAttribute("aria-label") ?? document.activeElement.textContent).trim()`
+	on := func(want string) {
+		t.Helper()
+		var text string
+		a.until(func() bool { a.do(chromedp.Evaluate(focus, &text)); return strings.Contains(text, want) })
+	}
+	const title = "Clear tonight: the dome opens at eight"
+	a.do(focused(fmt.Sprintf(`//section[@aria-label="Plan"]//button[contains(@aria-label, "pinned %s")]`, title)), chromedp.KeyEvent(kb.Enter))
+	on("Scheduled, pinned")
+	a.do(shown(`//aside//button[.="Hold"]`), chromedp.KeyEvent(kb.Tab))
+	on("Close and show the shelf")
+	a.do(chromedp.KeyEvent(kb.Escape))
+	on("pinned " + title)
+
+	a.do(chromedp.Evaluate(`(() => { const h = document.querySelector("h1"); h.tabIndex = -1; h.focus() })()`, nil), chromedp.KeyEvent(kb.Tab))
+	on("Skip the plan")
+	a.do(chromedp.KeyEvent(kb.Enter))
+	on("Shelf")
+	a.do(chromedp.KeyEvent(kb.Tab))
+	on("Schedule 18 drafts…")
+
+	// A draft of the shelf opens and closes the same way.
+	var first string
+	a.do(chromedp.Evaluate(`(() => { const b = document.querySelector("[data-shelf-row='0'] button"); b.focus(); return b.textContent })()`, &first), chromedp.KeyEvent(kb.Enter))
+	on("On the shelf")
+	a.do(chromedp.KeyEvent(kb.Escape), gone(`//h2[.="On the shelf"]`))
+	on(strings.TrimSpace(first)[:10])
+
+	a.open("/quillmoor/posts")
+	a.do(focused(field("Search posts")), chromedp.KeyEvent("zyzzyva"), shown(`//*[@role="status"][contains(., "No posts match")]`))
+	a.refill("Search posts", "telescope")
+	a.do(there(`//*[@role="status"][contains(., " posts")]`))
+}

@@ -9,6 +9,7 @@ import { Waiting } from "../../ui/Waiting";
 import { writeSort } from "./lines";
 import { PlanList } from "./PlanList";
 import { Moving } from "../moving/Moving";
+import { Skip } from "../../ui/Skip";
 import { usePlanner, usePreferences } from "../session/session";
 import { useAlmanac } from "../plan/almanac";
 import { useStatus } from "../plan/status";
@@ -117,6 +118,9 @@ export default function AlmanacScreen() {
                 </>
               )}
             </h1>
+            <Skip to="aside h2" className="z-50">
+              Skip the plan
+            </Skip>
             <AlmanacBar
               site={site}
               plan={plan}

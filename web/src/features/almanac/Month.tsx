@@ -106,9 +106,9 @@ function Day({ day, outside, today, chosen, picked, lacks, deeds, onPost, onDay,
               onClick={() => onPost(m.id)}
               aria-pressed={m.id === chosen}
               title={`${clock(m.minute)} ${looks[m.kind].word}: ${m.title}`}
-              className={`flex w-full items-stretch gap-1 rounded-sm px-0.5 text-left hover:bg-sunk ${looks[m.kind].text} ${m.id === chosen ? "ring-2 ring-ink" : ""} ${picked.has(m.id) ? "picked" : ""}`}
+              className={`flex min-h-6 w-full items-center gap-1 rounded-sm px-0.5 text-left hover:bg-sunk ${looks[m.kind].text} ${m.id === chosen ? "ring-2 ring-ink" : ""} ${picked.has(m.id) ? "picked" : ""}`}
             >
-              <span aria-hidden className={`my-px shrink-0 ${looks[m.kind].bar}`} />
+              <span aria-hidden data-bar className={`my-1 shrink-0 self-stretch ${looks[m.kind].bar}`} />
               <span className="min-w-0 truncate print:whitespace-normal">
                 <span className="font-semibold">{clock(m.minute)}</span>{" "}
                 <span className="sr-only">
@@ -125,7 +125,7 @@ function Day({ day, outside, today, chosen, picked, lacks, deeds, onPost, onDay,
             <button
               type="button"
               onClick={() => onMark(markId(m))}
-              className={`w-full truncate rounded-sm px-0.5 text-left hover:bg-sunk ${m.state === "failed" ? "text-madder" : layers[layerOf(m.kind)].color}`}
+              className={`min-h-6 w-full truncate rounded-sm px-0.5 text-left hover:bg-sunk ${m.state === "failed" ? "text-madder" : layers[layerOf(m.kind)].color}`}
             >
               <span aria-hidden>{layers[layerOf(m.kind)].mark}</span>{" "}
               <span className="font-semibold">{clock(m.minute)}</span>{" "}
@@ -139,7 +139,7 @@ function Day({ day, outside, today, chosen, picked, lacks, deeds, onPost, onDay,
             <button
               type="button"
               onClick={() => onDay(day.date)}
-              className="px-0.5 text-soft underline underline-offset-2"
+              className="min-h-6 px-0.5 text-soft underline underline-offset-2"
             >
               {lines - shown} more
             </button>

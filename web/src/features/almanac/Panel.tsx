@@ -1,8 +1,16 @@
 import { X } from "lucide-react";
-import { useEffect, type ReactNode } from "react";
+import { useEffect, useRef, type ReactNode } from "react";
 import { IconButton } from "../../ui/Button";
+import { cameByKeysFrom, goBackTo } from "../../ui/cameFrom";
+import { useSteady } from "../../ui/useSteady";
 
-/** What was chosen, in place of the shelf. Escape closes it. */
+/** Whatever opens a panel when it is chosen: what stands in the plan, and on the shelf. */
+const openers = ["Plan", "Shelf"];
+
+/**
+ * What was chosen, in place of the shelf. Who chose it by keys goes on in it: the focus is on its heading, and so it
+ * is read out, and goes back to what was chosen when it closes. Escape closes it.
+ */
 export function Panel({
   title,
   onClose,
@@ -12,17 +20,28 @@ export function Panel({
   onClose: () => void;
   children: ReactNode;
 }) {
+  const heading = useRef<HTMLHeadingElement>(null);
+  const close = useSteady(onClose);
   useEffect(() => {
-    const close = (e: KeyboardEvent) => {
-      if (e.key === "Escape" && !e.defaultPrevented) onClose();
+    const from = cameByKeysFrom();
+    // What was opened by its address leaves the focus where it is.
+    if (!from || !openers.includes(from.within)) return;
+    heading.current?.focus({ preventScroll: true });
+    return () => goBackTo(from);
+  }, []);
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (e.key === "Escape" && !e.defaultPrevented) close();
     };
-    window.addEventListener("keydown", close);
-    return () => window.removeEventListener("keydown", close);
-  }, [onClose]);
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [close]);
   return (
     <div className="rounded-md border border-line bg-sheet">
       <div className="flex items-center justify-between border-b border-line py-1 pr-1 pl-4">
-        <h2 className="text-sm font-semibold text-soft">{title}</h2>
+        <h2 ref={heading} tabIndex={-1} className="text-sm font-semibold text-soft">
+          {title}
+        </h2>
         <IconButton label="Close and show the shelf" onClick={onClose}>
           <X size={16} />
         </IconButton>

@@ -67,8 +67,8 @@ export function Shelf({ site, plan, picked, onPost }: Props) {
         )}
         {plan.shelf.length === 0 ? (
           <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
-            The shelf is empty. Clear a draft when it is written, and its slot is proposed here and on the
-            tape.
+            The shelf is empty. Put a finished draft on it, and you see here and on the tape which slot it
+            would get.
           </p>
         ) : (
           <ol className="divide-y divide-line rounded-md border border-line bg-sheet">

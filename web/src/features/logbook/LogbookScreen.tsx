@@ -81,7 +81,10 @@ function LineRow({ site, line }: { site: string; line: Line }) {
       <span className="w-40 shrink-0 text-soft max-md:w-auto">{deeds[line.deed as Deed] ?? line.deed}</span>
       <span className="min-w-0 flex-1 max-md:order-last max-md:basis-full">
         {line.title && line.postId && (
-          <Link to={`/${site}?post=${line.postId}`} className="block truncate font-medium hover:underline">
+          <Link
+            to={`/${site}?post=${line.postId}`}
+            className="block min-h-6 truncate leading-6 font-medium hover:underline"
+          >
             {line.title}
           </Link>
         )}

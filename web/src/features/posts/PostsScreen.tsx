@@ -63,6 +63,9 @@ export default function PostsScreen() {
           shown={shown}
           toggle={toggle}
         />
+        <p role="status" className="sr-only">
+          {counts && list.data && !list.isPlaceholderData && (total === 1 ? "1 post" : `${total} posts`)}
+        </p>
         {list.error && !list.data && <TroubleHere error={list.error} retry={() => void list.refetch()} />}
         <Table
           site={site}
@@ -121,10 +124,11 @@ type TableProps = {
 
 const rowHeight = 41;
 
-/** The columns that leave the title room enough, the first ones first; in rem of 16 pixels. */
+/** The columns that leave the title room enough, the first ones first; in rem, whatever size letters have. */
 function fit(shown: Column[], width: number): Column[] {
   const titleNeeds = 15;
-  let room = width / 16 - titleNeeds - 1.5 - 1.75 - 2 * 0.75;
+  const rem = parseFloat(getComputedStyle(document.documentElement).fontSize) || 16;
+  let room = width / rem - titleNeeds - 1.5 - 1.75 - 2 * 0.75;
   return shown.filter((c) => {
     room -= parseFloat(columns.find((one) => one.column === c)!.width) + 0.75;
     return room >= 0;

@@ -30,7 +30,7 @@ export function OpeningRow({ site, chosen, opening, problem, onChange, onRemove 
   const begin = useBeginning(site);
   return (
     <li className={`px-3 py-2.5 ${chosen ? "bg-ground" : ""}`}>
-      <div className="flex items-start gap-4 max-md:flex-wrap max-md:gap-2">
+      <div className="flex flex-wrap items-start gap-x-4 gap-y-2">
         <WeekdayButtons
           chosen={opening.weekdays}
           error={problem("weekdays")}
@@ -45,7 +45,7 @@ export function OpeningRow({ site, chosen, opening, problem, onChange, onRemove 
           />
         </div>
         {opening.kind === "window" ? (
-          <div className="flex items-start gap-2 max-md:flex-wrap">
+          <div className="flex flex-wrap items-start gap-2">
             <TimeField
               label="From"
               hideLabel
@@ -73,7 +73,7 @@ export function OpeningRow({ site, chosen, opening, problem, onChange, onRemove 
             <span className="pt-1.5 text-sm text-soft">{opening.count === 1 ? "post" : "posts"}</span>
           </div>
         ) : (
-          <div className="flex items-start gap-2 max-md:flex-wrap">
+          <div className="flex flex-wrap items-start gap-2">
             <TimeField
               label="Time"
               hideLabel

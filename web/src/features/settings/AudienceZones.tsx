@@ -15,7 +15,7 @@ type Props = {
 /** The zones of readers whose clocks are laid under the tape. */
 export function AudienceZones({ zones, error, now, onChange }: Props) {
   return (
-    <div className="w-80 space-y-2">
+    <div className="w-80 max-w-full space-y-2">
       {zones.length > 0 && (
         <ul className="space-y-1">
           {zones.map((z) => (

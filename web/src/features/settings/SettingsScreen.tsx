@@ -69,7 +69,7 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
       </div>
       {save.error && !refusal?.problem.errors && <Warning>{save.error.message}</Warning>}
       <Part title="Time">
-        <div className="w-80">
+        <div className="w-80 max-w-full">
           <ZoneField
             now={now?.millis ?? 0}
             value={settings.zone}

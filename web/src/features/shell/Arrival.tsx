@@ -29,21 +29,3 @@ export function Arrival({ title }: { title: string }) {
   }, [pathname]);
   return <title>{title}</title>;
 }
-
-/** The first stop for Tab: past the head, to what the screen is about. */
-export function Skip() {
-  return (
-    <button
-      type="button"
-      onClick={() => {
-        const main = document.querySelector<HTMLElement>("main");
-        if (!main) return;
-        main.tabIndex = -1;
-        main.focus();
-      }}
-      className="sr-only focus:not-sr-only focus:absolute focus:top-2 focus:left-2 focus:z-50 focus:rounded-md focus:bg-sheet focus:px-3 focus:py-2"
-    >
-      Skip to the content
-    </button>
-  );
-}

@@ -11,7 +11,8 @@ import { setSiteZone } from "../../ui/siteClock";
 import { UnsavedGuard } from "../../ui/Unsaved";
 import { useSavePreferences } from "../session/preferences";
 import { useSignOut, type Me } from "../session/session";
-import { Arrival, Skip } from "./Arrival";
+import { Skip } from "../../ui/Skip";
+import { Arrival } from "./Arrival";
 import { Keys } from "./Keys";
 import { NotFound } from "./NotFound";
 import { NewDraft } from "./NewDraft";
@@ -41,7 +42,9 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
     <div className="flex min-h-screen flex-col">
       <Arrival title={`${screenAt(pathname)} · ${site.title}`} />
       <header className="flex min-h-13 shrink-0 flex-wrap items-center gap-x-6 border-b border-line bg-sheet px-5 max-xl:gap-x-4 max-md:px-3 print:hidden">
-        <Skip />
+        <Skip to="main" className="focus:absolute focus:top-2 focus:left-2 focus:z-50">
+          Skip to the content
+        </Skip>
         <SiteName site={site} sites={me.sites} />
         <nav
           aria-label="Screens"

@@ -42,10 +42,14 @@ export function Mark({
       aria-pressed={chosen}
       title={`${clock(mark.minute)} ${look.word}: ${mark.title}`}
       aria-label={`${clock(mark.minute)} ${look.word} ${mark.title}${mark.lacks ? `, ${mark.lacks}` : ""}${picked ? ", chosen" : ""}`}
-      className={`group absolute inset-y-0.5 z-[5] flex min-w-0 ${after ? "text-left" : "flex-row-reverse text-right"}`}
+      className={`group hit absolute inset-y-0.5 z-[5] flex min-w-0 ${after ? "text-left" : "flex-row-reverse text-right"}`}
       style={position}
     >
-      <span aria-hidden className={`relative my-0.5 shrink-0 ${mark.again ? "mt-[50%]" : ""} ${look.bar}`}>
+      <span
+        aria-hidden
+        data-bar
+        className={`relative my-0.5 shrink-0 ${mark.again ? "mt-[50%]" : ""} ${look.bar}`}
+      >
         {mark.kind === "pinned" && (
           <span className="absolute -top-0.5 left-1/2 -ml-1 size-2 rounded-full bg-ink" />
         )}

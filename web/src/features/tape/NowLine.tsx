@@ -9,6 +9,7 @@ export function NowTab({ now: told }: { now: ServerNow }) {
   return (
     <div aria-hidden className="pointer-events-none absolute inset-y-0 right-2 left-0">
       <span
+        data-now
         className="absolute bottom-0 z-10 -translate-x-1/2 rounded-sm bg-tape px-1 text-xs font-semibold text-tape-ink"
         style={{ left: share(now.minute) }}
       >
@@ -25,6 +26,7 @@ export function NowLine({ now: told }: { now: ServerNow }) {
   return (
     <span
       aria-hidden
+      data-now
       className="pointer-events-none absolute -top-px bottom-0 z-10 w-[3px] -translate-x-px bg-tape outline outline-1 outline-tape-ink/40"
       style={{ left: share(now.minute) }}
     />

@@ -68,6 +68,7 @@ export const TapeRow = memo(function TapeRow({
           {day.openings.map((o) => (
             <span
               key={`${o.opening}-${o.from}`}
+              data-opening
               aria-hidden
               className="absolute inset-y-1 rounded-sm bg-open"
               style={{ left: share(o.from), width: share(o.to - o.from) }}

@@ -62,12 +62,13 @@ function Thin({
       title={`${clock(mark.minute)} ${kind.word}: ${about}`}
       onClick={() => onChoose(markId(mark))}
       style={position}
-      className={`absolute inset-y-0 z-[5] flex min-w-0 items-stretch text-left text-xs hover:underline ${
+      className={`hit absolute inset-y-0 z-[5] flex min-w-0 items-stretch text-left text-xs hover:underline ${
         label.side === "after" ? "" : "flex-row-reverse"
       } ${failed ? "text-madder" : layer.color} ${chosen ? "rounded-sm ring-2 ring-ink" : ""}`}
     >
       <span
         aria-hidden
+        data-bar
         className={`w-px shrink-0 ${coming ? "border-l border-dashed border-current" : layer.bar}`}
       />
       <span className="truncate px-1 leading-[1.125rem]">

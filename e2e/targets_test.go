@@ -1,0 +1,72 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+)
+
+// small lists the controls that are seen, are less than 24 pixels wide or high, and have
+// another one within 12 pixels of their middle; those within a sentence are left out (WCAG
+// 2.2, 2.5.8: target size, minimum, with its exceptions).
+const small = `(() => {
+	const found = new Set();
+	for (const e of document.querySelectorAll("a[href], button, input, select, textarea, [role=option], [role=menuitem], [role=switch]")) {
+		if (!e.checkVisibility({ visibilityProperty: true, opacityProperty: true }) || e.closest("[inert], .sr-only, [aria-hidden=true]")) continue;
+		if (getComputedStyle(e).display === "inline") continue;
+		const r = e.getBoundingClientRect();
+		if (r.width === 0 || r.bottom < 0 || r.top > innerHeight || (r.width <= 1 && r.height <= 1)) continue;
+		const label = e.closest("label") ?? (e.id ? document.querySelector("label[for='" + CSS.escape(e.id) + "']") : null);
+		const x = r.left + r.width / 2, y = r.top + r.height / 2;
+		const reach = [[-11, 0], [11, 0], [0, -11], [0, 11]];
+		const missed = reach.filter(([dx, dy]) => {
+			const at = document.elementFromPoint(x + dx, y + dy);
+			const other = at?.closest("a[href], button, input, select, textarea, label, [role=option], [role=menuitem]");
+			return other && other !== e && !e.contains(other) && !other.contains(e) && other !== label;
+		});
+		const tiny = reach.some(([dx, dy]) => Math.abs(dx) * 2 > r.width + 2 || Math.abs(dy) * 2 > r.height + 2);
+		if (tiny && missed.length > 0) found.add((e.getAttribute("aria-label") ?? e.textContent.trim()).slice(0, 50) + " " + e.tagName + " " + Math.round(r.width) + "x" + Math.round(r.height));
+	}
+	return [...found];
+})()`
+
+// Whatever can be pressed can be hit with a thumb.
+func TestControlsAreLargeEnoughToHit(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	for _, path := range []string{"", "?view=month", "?view=list", "/posts", "/rhythm", "/rules", "/forecast", "/logbook", "/settings", "/account", "/people"} {
+		a.open("/quillmoor" + path)
+		a.do(shown("h1"), gone(`//*[@role="status"][starts-with(., "Loading")]`))
+		var found []string
+		a.do(chromedp.Evaluate(small, &found))
+		assert.Empty(t, strings.Join(found, "\n"), path)
+	}
+}
+
+// At 320 pixels, or with letters twice as large, nothing has to be scrolled sideways to be
+// read (WCAG 2.2, 1.4.4 and 1.4.10).
+func TestNothingIsScrolledSideways(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	const over = `[document.documentElement.scrollWidth - document.documentElement.clientWidth, [...document.querySelectorAll("main *")].filter((e) => e.checkVisibility() && !e.closest(".sr-only, [data-sideways]") && e.getBoundingClientRect().right > innerWidth + 1).slice(0, 5).map((e) => e.tagName + "." + String(e.className).slice(0, 60) + " " + (e.textContent ?? "").slice(0, 30)).join(" | ")].join(": ")`
+	for _, size := range []struct {
+		name     string
+		width    int64
+		fontSize string
+	}{{"320 pixels", 320, "100%"}, {"letters twice as large", 1280, "200%"}} {
+		a.do(emulation.SetDeviceMetricsOverride(size.width, 800, 1, false))
+		for _, path := range []string{"", "/posts", "/rhythm", "/rules", "/settings", "/logbook", "/forecast", "/account"} {
+			a.open("/quillmoor" + path)
+			a.do(chromedp.Evaluate(`document.documentElement.style.fontSize = "`+size.fontSize+`"`, nil))
+			a.do(shown("h1"), gone(`//*[@role="status"][starts-with(., "Loading")]`))
+			var said string
+			a.do(chromedp.Evaluate(over, &said))
+			assert.Truef(t, strings.HasPrefix(said, "0:") || strings.HasPrefix(said, "-"), "%s, %s: %s", path, size.name, said)
+		}
+	}
+}
