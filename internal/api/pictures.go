@@ -35,7 +35,7 @@ func (s *Server) pictureOperations(api huma.API) {
 	}, s.listPictures)
 	huma.Register(api, huma.Operation{
 		OperationID: "bring-picture", Method: http.MethodPost, Path: pictures, Summary: "Bring a picture",
-		Description:   "JPEG, PNG, GIF or WebP, known by its content. It is made anew in several widths; what was brought is not kept.",
+		Description:   "JPEG, PNG, GIF or WebP, known by its content. It is made anew in several widths; the file itself is not kept.",
 		DefaultStatus: http.StatusCreated,
 	}, s.bringPicture)
 	api.OpenAPI().Paths[pictures].Post.RequestBody = pictureForm() // the form is read by Resolve
@@ -142,7 +142,7 @@ func (in *bringInput) Resolve(hc huma.Context) []error {
 	r, _ := humachi.Unwrap(hc)
 	parts, err := r.MultipartReader()
 	if err != nil {
-		in.problem = huma.Error415UnsupportedMediaType("A picture is brought in a form, as multipart/form-data.")
+		in.problem = huma.Error415UnsupportedMediaType("A picture is uploaded in a form, as multipart/form-data.")
 		return nil
 	}
 	for range maxParts {

@@ -381,7 +381,7 @@ func (s *Server) ownDraft(ctx context.Context, desk planning.Desk, id int64) err
 		return s.problem(err)
 	}
 	if post.AuthorID != desk.Actor || post.Status != store.Draft || post.Cleared || post.HandedInAt != nil {
-		return huma.Error403Forbidden("Contributors write on drafts of their own until they hand them in. Ask an editor.")
+		return huma.Error403Forbidden("Contributors edit their own drafts until they send them for review. Ask an editor.")
 	}
 	return nil
 }

@@ -109,7 +109,7 @@ func (s *Server) ruleOperations(api huma.API) {
 	}, s.listRules)
 	huma.Register(api, huma.Operation{
 		OperationID: "create-rule", Method: http.MethodPost, Path: rulesPath, Summary: "Make a rule", DefaultStatus: http.StatusCreated,
-		Description: "It is not armed yet.",
+		Description: "It is not turned on yet.",
 	}, s.createRule)
 	huma.Register(api, question(huma.Operation{
 		OperationID: "preview-rule", Method: http.MethodPost, Path: rulesPath + "/preview", Summary: "What a rule catches, and what it would do next",

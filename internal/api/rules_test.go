@@ -195,7 +195,7 @@ func TestWideCatchesAreConfirmedAndWholeOnesRefused(t *testing.T) {
 	all := c.make(expiry(older(1)))
 	p = c.preview(all.ID, all.RuleBody)
 	assert.True(t, p.All)
-	assert.Contains(t, arm(all, p.Token, 10).Detail, "every one of the blog's 10")
+	assert.Contains(t, arm(all, p.Token, 10).Detail, "all 10 published posts")
 
 	r = c.arm(r, 3)
 	c.live(pgtest.Noon.Add(24 * time.Hour))

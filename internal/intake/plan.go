@@ -301,7 +301,7 @@ func (p Plan) drafts(problems *Problems) []queue.Draft {
 	for i, d := range p.Shelf {
 		at := func(field string) string { return fmt.Sprintf("shelf[%d].%s", i, field) }
 		if j, twice := first[d.ID]; twice {
-			problems.say(at("id"), "The draft %q stands on the shelf already, at shelf[%d]. Leave one out.", d.ID, j)
+			problems.say(at("id"), "The draft %q is on the shelf already, at shelf[%d]. Leave one out.", d.ID, j)
 		}
 		first[d.ID] = i
 		moment := func(field, text string, end bool) time.Time {

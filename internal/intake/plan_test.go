@@ -100,7 +100,7 @@ func TestBadPlansAreRefusedWithTheirPath(t *testing.T) {
 		"odd weekday":          {set("rhythm.openings.0.weekdays", []any{"funday"}), "rhythm.openings[0].weekdays[0]", "one of"},
 		"no such kind":         {set("rhythm.openings.0.kind", "whim"), "rhythm.openings[0].kind", "one of"},
 		"every other week":     {set("rhythm.openings.0.everyWeeks", 2), "rhythm.openings[0].anchor", "counted from it"},
-		"twice on the shelf":   {set("shelf.1.id", "a"), "shelf[1].id", "stands on the shelf already, at shelf[0]"},
+		"twice on the shelf":   {set("shelf.1.id", "a"), "shelf[1].id", "is on the shelf already, at shelf[0]"},
 		"deadline before":      {set("shelf.1.notBefore", "2026-11-26"), "shelf[1].deadline", "before notBefore"},
 		"odd moment":           {set("shelf.1.deadline", "soon"), "shelf[1].deadline", "not a moment"},
 		"taken on a date":      {set("taken.0.at", "2026-11-25"), "taken[0].at", "write it as 2026-11-24T09:40"},

@@ -18,7 +18,7 @@ import (
 var Noon = time.Date(2026, 11, 24, 16, 0, 0, 0, time.UTC)
 
 // World is a small site with an editor and a rhythm: one post every morning
-// between 08:00 and 11:00, and one every evening at 19:00 ± 15 min, 60 min apart.
+// between 08:00 and 11:00, and one every evening at 19:00, give or take 15 min, 60 min apart.
 type World struct {
 	*store.Store
 	Site     store.Site

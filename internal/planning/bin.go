@@ -74,7 +74,7 @@ func (d Desk) handIn(ctx context.Context, tx *store.Tx, p store.Post, now time.T
 	}
 	before := placeOf(p)
 	p.HandedInAt = &now
-	return d.save(ctx, tx, p, before, store.DeedHandIn, "Handed in.", now)
+	return d.save(ctx, tx, p, before, store.DeedHandIn, "Sent for review.", now)
 }
 
 // GiveBack gives a draft that was handed in back to its author, to be written on.
@@ -88,7 +88,7 @@ func (d Desk) giveBack(ctx context.Context, tx *store.Tx, p store.Post, now time
 	}
 	before := placeOf(p)
 	p.HandedInAt = nil
-	return d.save(ctx, tx, p, before, store.DeedGiveBack, "Given back to be written on.", now)
+	return d.save(ctx, tx, p, before, store.DeedGiveBack, "Sent back to its author.", now)
 }
 
 // bulkDeeds are what can be done to many posts at once.

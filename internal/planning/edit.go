@@ -181,7 +181,7 @@ func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit
 		return false, err
 	}
 	return true, tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedEdit, Post: &p.ID,
-		Reason: fmt.Sprintf("Changed in a list: %s.", joined(changed)), Before: mustJSON(before), After: mustJSON(factsOf(after)), Batch: d.batch})
+		Reason: fmt.Sprintf("Changed in the list: %s.", joined(changed)), Before: mustJSON(before), After: mustJSON(factsOf(after)), Batch: d.batch})
 }
 
 // joined lists words as a sentence does.

@@ -179,7 +179,7 @@ func TestManyPostsAreEditedAndUndone(t *testing.T) {
 	assert.ElementsMatch(t, []string{"Moon", "Night sky"}, p.Tags)
 	assert.True(t, p.Evergreen)
 	assert.True(t, p.Deadline.Equal(until))
-	assert.Equal(t, "Changed in a list: bounds, evergreen and tags.", r.last(t).Reason)
+	assert.Equal(t, "Changed in the list: bounds, evergreen and tags.", r.last(t).Reason)
 
 	changed, _, err = r.EditMany(t.Context(), r.seen(t, idsOf(posts)...), planning.Edit{RemoveTags: []string{"moon"}}, pgtest.Noon)
 	require.NoError(t, err)

@@ -81,7 +81,7 @@ func (d Desk) Hold(ctx context.Context, id int64, version int, now time.Time) er
 		}
 		before := placeOf(p)
 		p.Held = true
-		return d.keep(ctx, tx, p, before, string(deed.Hold), "Held by hand.", now)
+		return d.keep(ctx, tx, p, before, string(deed.Hold), "Put on hold by hand.", now)
 	})
 }
 
@@ -92,6 +92,6 @@ func (d Desk) Release(ctx context.Context, id int64, version int, now time.Time)
 		if err := fits(DoRelease, p, now); err != nil {
 			return err
 		}
-		return d.save(ctx, tx, p, placeOf(p), store.DeedRelease, "Let go: it comes out at its time.", now)
+		return d.save(ctx, tx, p, placeOf(p), store.DeedRelease, "Released: it comes out at its time.", now)
 	})
 }

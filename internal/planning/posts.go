@@ -35,7 +35,7 @@ func (d Desk) clear(ctx context.Context, tx *store.Tx, p store.Post, now time.Ti
 	}
 	before, last := placeOf(p), high+1
 	p.Cleared, p.ShelfRank = true, &last
-	return d.save(ctx, tx, p, before, store.DeedClear, "Released to the queue.", now)
+	return d.save(ctx, tx, p, before, store.DeedClear, "Put on the shelf.", now)
 }
 
 // Unclear takes a draft off the shelf, to be written on.
@@ -49,7 +49,7 @@ func (d Desk) unclear(ctx context.Context, tx *store.Tx, p store.Post, now time.
 	}
 	before := placeOf(p)
 	p.Cleared, p.ShelfRank = false, nil
-	return d.save(ctx, tx, p, before, store.DeedUnclear, "Taken off the shelf to be written on.", now)
+	return d.save(ctx, tx, p, before, store.DeedUnclear, "Taken off the shelf.", now)
 }
 
 // Reorder gives the shelf the order of the ids, which must be exactly its drafts.
@@ -73,7 +73,7 @@ func (d Desk) Reorder(ctx context.Context, ids []int64, now time.Time) error {
 			return err
 		}
 		return tx.Log(ctx, store.LogEntry{
-			SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedReorder, Reason: "The shelf was put in another order.",
+			SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedReorder, Reason: "The shelf was reordered.",
 			Before: idList(there), After: idList(ids),
 		})
 	})

@@ -88,7 +88,7 @@ func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings
 		case settings.PausedAt != nil && !wasPaused:
 			name, reason = store.DeedPause, "The site was paused: nothing comes out."
 		case settings.PausedAt == nil && wasPaused:
-			name, reason = store.DeedResume, "The site goes on; what is overdue is dealt with as chosen."
+			name, reason = store.DeedResume, "The site was resumed; overdue posts are handled as you chose."
 		}
 		site.ZoneName, site.Settings = zone, settings
 		if err := tx.SaveSettings(ctx, site); err != nil {

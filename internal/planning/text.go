@@ -229,7 +229,7 @@ func (d Desk) put(ctx context.Context, tx *store.Tx, post *store.Post, text Text
 	if err := tx.SaveCare(ctx, *post, now); err != nil {
 		return fmt.Errorf("saving post %d: %w", post.ID, err)
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUpkeep, Post: &post.ID, Reason: "What rules know of it was changed."})
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUpkeep, Post: &post.ID, Reason: "Its upkeep was changed."})
 }
 
 // apply changes the post as the text says, and writes its tags and addresses.
@@ -237,7 +237,7 @@ func (d Desk) apply(ctx context.Context, tx *store.Tx, post *store.Post, text Te
 	if text.Title != nil {
 		post.Title = strings.TrimSpace(*text.Title)
 		if post.Title == "" && (post.Cleared || post.Status != store.Draft) {
-			return invalid("title", "A post that is cleared, scheduled or out needs a title.")
+			return invalid("title", "A post that is on the shelf, scheduled or out needs a title.")
 		}
 	}
 	set(&post.Body, text.Body)

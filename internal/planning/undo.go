@@ -98,7 +98,7 @@ func (d Desk) Undo(ctx context.Context, logID int64, now time.Time) (undo int64,
 			return err
 		}
 		if !CanUndo(line) {
-			return invalid("id", "This line of the logbook cannot be undone, or has been already.")
+			return invalid("id", "This cannot be undone, or has been already.")
 		}
 		kind, err := undoneKind(ctx, tx, line)
 		if err != nil {

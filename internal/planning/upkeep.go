@@ -76,7 +76,7 @@ func byRule(line store.LogEntry) bool {
 }
 
 // undone is why a rule waits after a run of it was undone.
-const undone = "What it did was undone. Look at its catch, then let it go on or change it."
+const undone = "What it did was undone. Check which posts it matches, then resume it or change it."
 
 // undoUpkeep gives a post back what a rule took from it. The rule waits for an editor
 // afterwards, or it would do the same again at its next turn.

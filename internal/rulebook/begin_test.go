@@ -23,7 +23,7 @@ func TestANewRuleIsCareful(t *testing.T) {
 	assert.Empty(t, expire.Name)
 
 	republish := rulebook.Begin(store.Republish, 5)
-	assert.Equal(t, "every week on Mon at 12:00 ± 45 min", republish.Cadence.String())
+	assert.Equal(t, "every week on Mon at 12:00, give or take 45 min", republish.Cadence.String())
 	assert.Equal(t, condition.Span{N: 3, Unit: condition.Months}, republish.Settings.Youngest)
 	assert.Equal(t, 1, republish.Settings.AtATime)
 

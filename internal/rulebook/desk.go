@@ -138,7 +138,7 @@ func (d Desk) agreed(ctx context.Context, tx *store.Tx, r store.Rule, a Agreemen
 	case p.Token != a.Token:
 		return p, &Another{p}
 	case p.All:
-		return p, invalid("condition", "This rule catches every one of the blog's %d published posts. Narrow its condition.", p.Published)
+		return p, invalid("condition", "This rule matches all %d published posts of the blog. Narrow its condition.", p.Published)
 	case p.Wide && a.Confirm != p.Count:
 		return p, invalid("confirm", "This rule would take %d of %d published posts, more than a fifth. Write %d to say that you mean it.", p.Count, p.Published, p.Count)
 	}
@@ -156,11 +156,11 @@ func (d Desk) Arm(ctx context.Context, id int64, version int, a Agreement, now t
 		if err != nil {
 			return err
 		}
-		reason := fmt.Sprintf("The rule “%s” was armed; it catches %d.", r.Name, p.Count)
+		reason := fmt.Sprintf("The rule “%s” was turned on; it matches %d.", r.Name, p.Count)
 		if r.ArmedAt == nil {
 			r.ArmedAt = &now
 		} else {
-			reason = fmt.Sprintf("The rule “%s” was let go on; it catches %d.", r.Name, p.Count)
+			reason = fmt.Sprintf("The rule “%s” was resumed; it matches %d.", r.Name, p.Count)
 		}
 		r.ServedAt, r.HeldAt, r.HeldWhy = &now, nil, ""
 		if r.Kind == store.Expire {
@@ -180,7 +180,7 @@ func (d Desk) Disarm(ctx context.Context, id int64, version int, now time.Time) 
 		if err := tx.SaveRule(ctx, r, now); err != nil {
 			return err
 		}
-		return d.log(ctx, tx, store.DeedDisarm, &id, fmt.Sprintf("The rule “%s” was put out of action.", r.Name), nil, nil, now)
+		return d.log(ctx, tx, store.DeedDisarm, &id, fmt.Sprintf("The rule “%s” was turned off.", r.Name), nil, nil, now)
 	})
 }
 

@@ -214,7 +214,7 @@ func (c Cadence) everyProblems(say func(path, format string, args ...any)) {
 	}
 }
 
-// String says the cadence, such as "every 8 hours ± 20 min".
+// String says the cadence, such as "every 8 hours, give or take 20 min".
 func (c Cadence) String() string {
 	switch c.By {
 	case Hand:
@@ -243,7 +243,7 @@ func (c Cadence) String() string {
 		text += " at " + c.At.String()
 	}
 	if c.Sway > 0 {
-		text += fmt.Sprintf(" ± %d min", c.Sway)
+		text += fmt.Sprintf(", give or take %d min", c.Sway)
 	}
 	return text
 }

@@ -316,6 +316,10 @@ func TestSentences(t *testing.T) {
 		want string
 	}{
 		{condition.Node{}, "Every post."},
+		{test(condition.Evergreen, condition.MatchYes), "Evergreen posts."},
+		{group(condition.AllOf, test(condition.Evergreen, condition.MatchYes)), "Evergreen posts."},
+		{test(condition.Evergreen, condition.MatchNo), "Posts that are not evergreen."},
+		{group(condition.AllOf, test(condition.Category, condition.MatchAny, "Sky Guide"), test(condition.Evergreen, condition.MatchYes)), "Evergreen posts in Sky Guide."},
 		{group(condition.AllOf, test(condition.Category, condition.MatchAny, "Viewing Nights"), event), "Posts in Viewing Nights, whose “event” passed 1 day ago or more."},
 		{group(condition.AllOf, test(condition.Category, condition.MatchAny, "A", "B"), span(condition.Age, condition.MatchOver, 10, condition.Days), group(condition.NoneOf, test(condition.Tags, condition.MatchAny, "keep"))),
 			"Posts in A or B, out for 10 days or more, but not those tagged keep."},

@@ -17,7 +17,7 @@ func Read(raw []byte) (Node, []Problem) {
 	if err := in.Decode(&n); err != nil {
 		var kind *json.UnmarshalTypeError
 		if errors.As(err, &kind) {
-			return n, []Problem{{kind.Field, fmt.Sprintf("Here stands a %s; it must be a %s.", kind.Value, kind.Type)}}
+			return n, []Problem{{kind.Field, fmt.Sprintf("This is a %s; it must be a %s.", kind.Value, kind.Type)}}
 		}
 		return n, []Problem{{"", fmt.Sprintf("This is not a condition: %v.", err)}}
 	}

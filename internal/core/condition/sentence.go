@@ -2,6 +2,7 @@ package condition
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"dapper.example/internal/core/civil"
@@ -13,8 +14,23 @@ func Sentence(n Node) string {
 	if n.IsZero() || n.IsGroup() && len(n.Parts) == 0 {
 		return "Every post."
 	}
+	if n.Test == Evergreen {
+		n = Node{Group: AllOf, Parts: []Node{n}}
+	}
+	if n.Group == AllOf {
+		// An adjective stands before what it tells of: "Evergreen posts in Sky Guide."
+		rest := slices.DeleteFunc(slices.Clone(n.Parts), Node.isEvergreen)
+		switch {
+		case len(rest) == 0:
+			return "Evergreen posts."
+		case len(rest) < len(n.Parts):
+			return "Evergreen posts " + phrase(Node{Group: AllOf, Parts: rest}, false) + "."
+		}
+	}
 	return "Posts " + phrase(n, false) + "."
 }
+
+func (n Node) isEvergreen() bool { return n.Test == Evergreen && n.Match == MatchYes }
 
 // phrase is a node in words that follow "posts"; inside another group, groups of
 // several parts stand in brackets.

@@ -189,7 +189,7 @@ func (t *turn) runExpire(run *Run, pool *catch.Pool, at time.Time) []Deed {
 	}
 	take := r.Takes(run.Caught)
 	if take == 0 {
-		run.Note = "It catches no post."
+		run.Note = "No post matches."
 		return nil
 	}
 	kind := map[upkeep.Action]Kind{upkeep.Archive: Archive, upkeep.ToDraft: ToDraft, upkeep.Bin: Bin}[r.Action]

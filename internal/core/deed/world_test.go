@@ -176,7 +176,7 @@ func TestWhatIsNeverTaken(t *testing.T) {
 	w := deed.NewWorld(s)
 	all, runs := live(w, day(24, "00:00"), day(24, "23:00"))
 	assert.Empty(t, all)
-	assert.Equal(t, "It catches no post.", runs[0].Note)
+	assert.Equal(t, "No post matches.", runs[0].Note)
 	k := s.Expire[0].Condition.At(day(24, "00:00"))
 	for post, says := range map[int64]string{1: "never expiring", 2: "excluded", 3: "archived, not published", 4: "its category is B"} {
 		f, _ := w.Post(post)

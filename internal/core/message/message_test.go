@@ -44,7 +44,7 @@ func TestWordingsThatAreRefused(t *testing.T) {
 		"{titel} {link}":          "no placeholder {titel}",
 		"{field:} x":              "{field:NAME}",
 		"{title":                  "not closed",
-		"title}":                  "stands alone",
+		"title}":                  "on its own",
 		strings.Repeat("a", 5001): "5000",
 	} {
 		_, err := message.ReadWording(text)

@@ -82,7 +82,7 @@ func ReadWording(text string) (Wording, error) {
 			continue
 		}
 		if brace == '}' {
-			return w, refuse("A } stands alone. Write }} for a brace that is meant as such.")
+			return w, refuse("There is a } on its own. Write }} for a brace.")
 		}
 		end := strings.IndexByte(rest, '}')
 		if end < 0 {

@@ -245,7 +245,7 @@ func (g *Ground) Drop(p Post, date civil.Date, at *civil.Clock) (Dropped, error)
 	}
 	to, ok := g.nearest(p.Draft, date, want)
 	if !ok {
-		return Dropped{}, &Stuck{fmt.Sprintf("“%s” was not moved: %s has no minute left that keeps the gap of %s. Choose another day, or move what stands there first.", p.Title, day(date), minutes(int(g.gaps.at(want)/time.Minute)))}
+		return Dropped{}, &Stuck{fmt.Sprintf("“%s” was not moved: %s has no minute left that keeps the gap of %s. Choose another day, or move what is there first.", p.Title, day(date), minutes(int(g.gaps.at(want)/time.Minute)))}
 	}
 	if !to.Equal(want) && down.Note == "" {
 		_, asked := g.zone.Local(want)
@@ -366,7 +366,7 @@ func (g *Ground) Swap(a, b Post) (aDown, bDown Dropped, err error) {
 			for _, s := range done {
 				g.book.Remove(s)
 			}
-			return Dropped{}, Dropped{}, &Stuck{fmt.Sprintf("“%s” and “%s” were not swapped: %s. Move them one by one, or change what stands in the way.", a.Title, b.Title, why)}
+			return Dropped{}, Dropped{}, &Stuck{fmt.Sprintf("“%s” and “%s” were not swapped: %s. Move them one by one, or change what is in the way.", a.Title, b.Title, why)}
 		}
 		done = append(done, queue.StandingOf(d.Post.Draft, d.To))
 		g.book.Add(done[len(done)-1])

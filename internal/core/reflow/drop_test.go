@@ -128,7 +128,7 @@ func TestADayWithoutRoom(t *testing.T) {
 		hourly = append(hourly, h)
 	}
 	_, err := ground(queue.Caps{}, nil, hourly...).Drop(reflow.Post{Draft: queue.Draft{Title: "Moon"}, At: on(1, "15:00")}, monday.Add(2), nil)
-	assert.EqualError(t, err, "“Moon” was not moved: Wed 25 Nov has no minute left that keeps the gap of 60 minutes. Choose another day, or move what stands there first.")
+	assert.EqualError(t, err, "“Moon” was not moved: Wed 25 Nov has no minute left that keeps the gap of 60 minutes. Choose another day, or move what is there first.")
 }
 
 func TestSwap(t *testing.T) {
@@ -148,7 +148,7 @@ func TestSwap(t *testing.T) {
 	b.Deadline = on(5, "12:00")
 	a.At = on(6, "10:00")
 	_, _, err = ground(queue.Caps{}, nil).Swap(a, b)
-	assert.EqualError(t, err, "“a” and “b” were not swapped: Sun 29 Nov is after its deadline. Move them one by one, or change what stands in the way.")
+	assert.EqualError(t, err, "“a” and “b” were not swapped: Sun 29 Nov is after its deadline. Move them one by one, or change what is in the way.")
 }
 
 // Whatever stands, what comes down keeps the gap, is to come, and is the nearest such

@@ -261,7 +261,7 @@ func collides(moves []Move, left []queue.Unplaced, posts []Post) string {
 			}
 			for _, m := range moves {
 				if m.To.Equal(post.At) {
-					return fmt.Sprintf("“%s” cannot move (%s) and stands in the way of “%s”. Take it back to the shelf first.", post.Title, stays.Reason, m.Post.Title)
+					return fmt.Sprintf("“%s” cannot move (%s) and is in the way of “%s”. Take it back to the shelf first.", post.Title, stays.Reason, m.Post.Title)
 				}
 			}
 		}

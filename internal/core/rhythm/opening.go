@@ -117,7 +117,7 @@ func (o Opening) String() string {
 	case !o.IsFixed():
 		return fmt.Sprintf("between %s and %s", o.From, o.To)
 	case o.Sway > 0:
-		return fmt.Sprintf("at %s ± %d min", o.From, o.Sway)
+		return fmt.Sprintf("at %s, give or take %d min", o.From, o.Sway)
 	}
 	return fmt.Sprintf("at %s", o.From)
 }

@@ -301,7 +301,7 @@ func (a Action) Verb() string {
 
 // Reason is the sentence for the logbook of what a rule did.
 func Reason(rule string, verdict condition.Verdict) string {
-	return fmt.Sprintf("The rule “%s” caught it: %s.", rule, strings.TrimSuffix(verdict.String(), "."))
+	return fmt.Sprintf("The rule “%s” matched it: %s.", rule, strings.TrimSuffix(verdict.String(), "."))
 }
 
 // Because says why the order chose a post, for reasons.

@@ -631,7 +631,7 @@ export interface paths {
         put?: never;
         /**
          * Bring a picture
-         * @description JPEG, PNG, GIF or WebP, known by its content. It is made anew in several widths; what was brought is not kept.
+         * @description JPEG, PNG, GIF or WebP, known by its content. It is made anew in several widths; the file itself is not kept.
          */
         post: operations["bring-picture"];
         delete?: never;
@@ -1233,7 +1233,7 @@ export interface paths {
         put?: never;
         /**
          * Make a rule
-         * @description It is not armed yet.
+         * @description It is not turned on yet.
          */
         post: operations["create-rule"];
         delete?: never;

@@ -53,6 +53,6 @@ export function spoken(o: Opening): string {
   const when =
     o.kind === "window"
       ? `${o.from} to ${o.to}, ${o.count === 1 ? "1 post" : `${o.count} posts`}`
-      : `${o.from} ± ${o.sway ?? 0} min`;
+      : `${o.from}, give or take ${o.sway ?? 0} min`;
   return `${o.weekdays.join(", ")}: ${when}`;
 }
