@@ -316,6 +316,7 @@ func (v almanacView) tape(plan planning.Plan) []AlmanacDay {
 			days[i].Meters = append(days[i].Meters, Meter{string(m.Of), m.Name, m.Count, m.Most, m.Full})
 		}
 	}
+	today := v.zone.DateOf(v.now)
 	proposed := make(map[rhythm.SlotID]bool)
 	for _, p := range plan.Placed {
 		proposed[p.Slot.ID] = true
@@ -332,7 +333,8 @@ func (v almanacView) tape(plan planning.Plan) []AlmanacDay {
 			}
 		},
 		short: func(row int, reason string) {
-			if days[row].Rest == "" { // that nothing fits on a rest day is as it should be
+			// That nothing fits on a rest day is as it should be, and a day that is over asks for nothing.
+			if days[row].Rest == "" && !days[row].Date.Before(today) {
 				days[row].Short = append(days[row].Short, reason)
 			}
 		},

@@ -277,7 +277,7 @@ func (w *world) outing(ctx context.Context, p out, lantern, rule int64, wording 
 		return err
 	}
 	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: at, Deed: "share", Post: &p.ID, Rule: &rule,
-		Reason: fmt.Sprintf("Shared on Lantern by the rule “%s”, as the one whose last outing is longest past.", workbenchOut)})
+		Reason: fmt.Sprintf("Shared on Lantern by the rule “%s”, since it was shared the longest ago.", workbenchOut)})
 }
 
 // pastRepublication brings the oldest Sky Guide out again on the Sunday before last.
@@ -304,5 +304,5 @@ func (w *world) pastRepublication(ctx context.Context, posts []out, rule int64) 
 		return err
 	}
 	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: at, Deed: "republish", Post: &p.ID, Rule: &rule,
-		Reason: fmt.Sprintf("Brought out again by the rule “%s”, as the one that has been out of sight the longest.", skyGuideBack)})
+		Reason: fmt.Sprintf("Brought out again by the rule “%s”, since it came out the longest ago.", skyGuideBack)})
 }

@@ -221,7 +221,7 @@ func (w *world) publish(ctx context.Context, t text, slot rhythm.Slot) error {
 	if err != nil {
 		return err
 	}
-	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: slot.At, Deed: store.DeedPublish, Post: &id, Reason: "Its slot in the rhythm had come."})
+	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: slot.At, Deed: store.DeedPublish, Post: &id, Reason: "Scheduled in this slot."})
 }
 
 func (w *world) bringOut(ctx context.Context, p store.Post, t text, at time.Time) (int64, error) {
@@ -299,7 +299,7 @@ func (w *world) schedule(ctx context.Context, t text) error {
 				return err
 			}
 			return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: w.now, Actor: &post.AuthorID, Deed: store.DeedCommit, Post: &post.ID,
-				Reason: "Gets the next free slot."})
+				Reason: "First free slot."})
 		}
 	}
 }

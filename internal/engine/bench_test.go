@@ -73,7 +73,7 @@ func plainLoop(b *testing.B, w pgtest.World) {
 				returning site_id, id
 			)
 			insert into logbook (site_id, at, deed, post_id, reason, before, after)
-			select site_id, $1, 'publish', id, 'The time set by hand had come.', '{"status":"scheduled"}', '{"status":"published"}' from due`,
+			select site_id, $1, 'publish', id, 'Scheduled for this time by hand.', '{"status":"scheduled"}', '{"status":"published"}' from due`,
 			pgtest.Noon.Add(time.Minute))
 		require.NoError(b, err)
 		n, err := result.RowsAffected()

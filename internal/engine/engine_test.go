@@ -111,7 +111,7 @@ func TestPublishesAtItsMinuteAndNotBefore(t *testing.T) {
 	publishedOnce(t, w, []store.Post{post})
 	lines, err := w.LogOf(t.Context(), w.Site.ID, post.ID)
 	require.NoError(t, err)
-	assert.Equal(t, "The time set by hand had come.", lines[0].Reason)
+	assert.Equal(t, "Scheduled for this time by hand.", lines[0].Reason)
 	assert.JSONEq(t, `{"status":"scheduled","due_at":"2026-11-24T17:00:00+00:00","pinned":true}`, string(lines[0].Before))
 
 	n, err = e.Step(t.Context())

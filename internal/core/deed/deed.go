@@ -280,9 +280,9 @@ func hold(p Scheduled, at time.Time, why string) Deed {
 
 func came(p Scheduled) string {
 	if p.Pinned {
-		return "The time set by hand had come."
+		return "Scheduled for this time by hand."
 	}
-	return "Its slot in the rhythm had come."
+	return "Scheduled in this slot."
 }
 
 // was says how overdue a post was.

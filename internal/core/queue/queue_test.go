@@ -41,7 +41,7 @@ func TestHandOrder(t *testing.T) {
 	assert.Empty(t, p.Unplaced)
 	assert.Equal(t, slots[0], p.Placed[0].Slot)
 	assert.Equal(t, "First on the shelf, so it gets the first free slot.", p.Placed[0].Reason)
-	assert.Equal(t, "Gets the next free slot after “Draft 1”.", p.Placed[1].Reason)
+	assert.Equal(t, "First free slot after “Draft 1”.", p.Placed[1].Reason)
 }
 
 func TestAMovedSlotSaysSo(t *testing.T) {

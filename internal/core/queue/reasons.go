@@ -50,7 +50,7 @@ func (p *planner) whyPlaced(i int) string {
 	case i == 0 && it.seat == 0:
 		why = append(why, "First on the shelf, so it gets the first free slot.")
 	case i > 0 && p.items[i-1].seat >= 0 && p.items[i-1].seat == it.seat-1:
-		why = append(why, fmt.Sprintf("Gets the next free slot after “%s”.", p.items[i-1].Title))
+		why = append(why, fmt.Sprintf("First free slot after “%s”.", p.items[i-1].Title))
 	default:
 		why = append(why, "Gets the first slot it may take that no draft before it on the shelf has.")
 	}

@@ -208,6 +208,6 @@ func (r *Rule) Warnings(c Channel) []string {
 
 // Because says why the order chose a post, for reasons.
 func (o Order) Because() string {
-	return map[Order]string{Longest: "as the one whose last outing is longest past", Oldest: "as the oldest of its pool",
-		Newest: "as the newest of its pool", Shuffled: "by the turn of its shuffled round", Weighted: "drawn by what past outings earned"}[o]
+	return map[Order]string{Longest: "since it was shared the longest ago", Oldest: "as the oldest",
+		Newest: "as the newest", Shuffled: "in the shuffled order", Weighted: "drawn by the clicks it had"}[o]
 }

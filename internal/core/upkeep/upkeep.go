@@ -306,6 +306,6 @@ func Reason(rule string, verdict condition.Verdict) string {
 
 // Because says why the order chose a post, for reasons.
 func (o Order) Because() string {
-	return map[Order]string{Oldest: "as the oldest of those that may", Longest: "as the one that has been out of sight the longest",
-		Shuffled: "by the turn of its shuffled round"}[o]
+	return map[Order]string{Oldest: "as the oldest", Longest: "since it came out the longest ago",
+		Shuffled: "in the shuffled order"}[o]
 }

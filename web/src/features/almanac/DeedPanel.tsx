@@ -53,7 +53,7 @@ export function DeedPanel({ site, mark, onClose }: { site: string; mark: DeedMar
           disabled={undo.isPending}
           onClick={() =>
             undo.mutateAsync(mark.logId!).then(() => {
-              say.done(mark.ruleId ? "Undone. Its rule waits until you look at its catch." : "Undone.");
+              say.done(mark.ruleId ? "Undone. Its rule does nothing until you resume it." : "Undone.");
               onClose();
             }, say.trouble)
           }

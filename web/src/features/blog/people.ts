@@ -6,9 +6,9 @@ export type Invitation = Schemas["Invitation"];
 export type Role = Person["role"];
 
 export const roles: { value: Role; name: string; hint: string }[] = [
-  { value: "contributor", name: "Contributor", hint: "writes drafts and hands them in; publishes nothing" },
+  { value: "contributor", name: "Contributor", hint: "writes drafts and sends them for review" },
   { value: "editor", name: "Editor", hint: "decides what comes out, and when" },
-  { value: "owner", name: "Owner", hint: "also decides who is of this blog" },
+  { value: "owner", name: "Owner", hint: "also decides who works on this blog" },
 ];
 
 export function usePeople(site: string, wanted = true) {

@@ -33,7 +33,7 @@ export default function ForecastScreen() {
       <div className="mb-3 flex flex-wrap items-center gap-x-3 gap-y-1">
         <h1 className="font-title text-2xl">Forecast</h1>
         <p className="text-sm text-soft">
-          What will happen if nobody changes anything, by the same decisions as the engine takes.
+          What will happen if nobody changes anything. The engine decides the same way.
         </p>
         <div className="ml-auto w-36">
           <Choice label="Span" value={days} options={spans} onChange={setDays} />

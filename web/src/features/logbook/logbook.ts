@@ -8,7 +8,7 @@ export type By = "" | "engine" | "me";
 export const deeds = {
   "": "Everything",
   publish: "Published",
-  commit: "Placed",
+  commit: "Scheduled",
   retime: "Given a time by hand",
   shelve: "Back to the shelf",
   clear: "Cleared",

@@ -75,5 +75,5 @@ export function Countdown({ at, clockAhead }: { at: string; clockAhead: number }
     return () => window.clearInterval(timer);
   }, []);
   const seconds = (Date.parse(at) - now - clockAhead) / 1000;
-  return <span className="text-sm font-normal text-soft">the next {ahead(seconds)}</span>;
+  return <span className="text-sm font-normal text-soft">{ahead(seconds)}</span>;
 }

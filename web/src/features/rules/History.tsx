@@ -39,7 +39,7 @@ export function History({ site, rule }: { site: string; rule: Rule }) {
                     undo
                       .mutateAsync(r.logId!)
                       .then(
-                        () => say.done("The run is undone. The rule waits until you look at its catch."),
+                        () => say.done("The run is undone. The rule does nothing until you resume it."),
                         say.trouble,
                       )
                   }

@@ -98,14 +98,16 @@ function RuleRow({ site, rule, clockAhead }: { site: string; rule: Rule; clockAh
       <div className="text-sm">
         {rule.next ? (
           <p>
-            <span className="font-semibold">{shownPlace(rule.next)}</span>{" "}
+            Next <span className="font-semibold">{shownPlace(rule.next)}</span>{" "}
             <Countdown at={rule.next.at} clockAhead={clockAhead} />
           </p>
         ) : (
-          <p className="text-faint">No turn ahead</p>
+          <p className="text-faint">No next run</p>
         )}
         <p className="truncate text-soft">
-          {rule.last ? `${shownPlace(rule.last)} last, took ${rule.last.took}` : "No turn yet"}
+          {rule.last
+            ? `Last ${shownPlace(rule.last)}: ${rule.last.took === 1 ? "1 post" : `${rule.last.took} posts`}`
+            : "Has not run yet"}
         </p>
       </div>
     </li>
