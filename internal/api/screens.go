@@ -157,6 +157,9 @@ var screenSources = map[string]string{
 	"settings": "settings/SettingsScreen", "people": "people/PeopleScreen", "account": "people/AccountScreen",
 }
 
+// frontDoors are addresses that are no site's. From them one goes on to the Almanac.
+var frontDoors = []string{"sign-in", "forgotten", "reset", "join"}
+
 // ahead are the links by which a browser fetches, with the document, the scripts and the
 // styles of its screen and the first data that the screen asks for. What it has no use for is
 // left alone: without a sign-in there are no data.
@@ -191,7 +194,7 @@ func (p parts) ahead(address *url.URL, signedIn bool) string {
 	}
 	const data = `<link rel="preload" as="fetch" crossorigin href="%s">`
 	link(data, "/api/v1/session")
-	if slug == "" || len(sources) == 1 {
+	if slug == "" || len(sources) == 1 || slices.Contains(frontDoors, slug) {
 		return links.String()
 	}
 	site := "/api/v1/sites/" + url.PathEscape(slug) + "/"

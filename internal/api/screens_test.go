@@ -44,6 +44,7 @@ func TestWhatAScreenFetchesAhead(t *testing.T) {
 		{"/dome/posts?stages=draft", true, "main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js PostsScreen-1.js session status"},
 		{"/", true, "main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js session"},
 		{"/sign-in", false, "main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js AlmanacScreen-1.js"},
+		{"/sign-in", true, "main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js AlmanacScreen-1.js session"},
 		{"/dome/no/such", true, "main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js session"},
 	} {
 		address, err := url.Parse(c.address)

@@ -111,7 +111,7 @@ export default function AlmanacScreen() {
               {view === "month" && !narrow ? (
                 monthName(month)
               ) : span === 1 ? (
-                longDate(first)
+                shownDate(first)
               ) : (
                 <>
                   {shownDate(first)} <span className="text-soft">to {shownDate(last)}</span>

@@ -1,5 +1,5 @@
 import { TriangleAlert } from "lucide-react";
-import { clock, longDate } from "../../ui/civil";
+import { clock } from "../../ui/civil";
 import { kindWords } from "../forecast/kinds";
 import type { Almanac } from "../plan/almanac";
 import { DayGroundMark } from "../moving/RowGround";
@@ -7,6 +7,7 @@ import { Lacking } from "../tape/Mark";
 import { looks, markKey, marksOf } from "../plan/marked";
 import { layerOf, layers, type DeedMark } from "../plan/marks";
 import { markId } from "../tape/ThinMarks";
+import { shownDate } from "../../ui/siteClock";
 
 type Props = {
   plan: Almanac;
@@ -35,7 +36,7 @@ export function DayList({ plan, picked, lacks, marks, onPost, onDay, onMark }: P
               className="flex w-full items-center gap-2 text-left font-title text-lg"
             >
               <span className={today ? "rounded-sm bg-tape px-1.5 text-tape-ink" : ""}>
-                {longDate(day.date)}
+                {shownDate(day.date)}
               </span>
               {day.short.length > 0 && (
                 <TriangleAlert size={14} className="text-madder" aria-label="with trouble" />

@@ -1,8 +1,9 @@
-import { clock, longDate } from "../../ui/civil";
+import { clock } from "../../ui/civil";
 import { Warning } from "../../ui/Trouble";
 import { clocksWords, type AlmanacDay } from "../plan/almanac";
 import { Meters } from "../tape/Meters";
 import { Panel } from "./Panel";
+import { shownDate } from "../../ui/siteClock";
 
 /** One day: what is planned, what is free, and what has no room. */
 export function DayPanel({
@@ -23,7 +24,7 @@ export function DayPanel({
   ].sort((a, b) => a.minute - b.minute);
   return (
     <Panel title="Day" onClose={onClose}>
-      <p className="font-title text-xl">{longDate(day.date)}</p>
+      <p className="font-title text-xl">{shownDate(day.date)}</p>
       {day.rest && (
         <p className="text-sm text-again">Rest day{day.rest === "Rest day" ? "" : `: ${day.rest}`}</p>
       )}

@@ -1,12 +1,13 @@
 import { Undo2 } from "lucide-react";
 import { Link } from "react-router";
 import { Button } from "../../ui/Button";
-import { clock, longDate } from "../../ui/civil";
+import { clock } from "../../ui/civil";
 import { useSay } from "../../ui/toast";
 import { kindWords } from "../forecast/kinds";
 import { useUndo } from "../logbook/logbook";
 import type { DeedMark } from "../plan/marks";
 import { Panel } from "./Panel";
+import { shownDate } from "../../ui/siteClock";
 
 const states = { done: "Done", coming: "To come", waiting: "Being sent", failed: "Could not be sent" };
 
@@ -19,7 +20,7 @@ export function DeedPanel({ site, mark, onClose }: { site: string; mark: DeedMar
     <Panel title={`${states[mark.state]}: ${kind.word}`} onClose={onClose}>
       <div>
         <p className="text-sm text-soft">
-          {longDate(mark.date)}, <span className="font-semibold text-ink">{clock(mark.minute)}</span>
+          {shownDate(mark.date)}, <span className="font-semibold text-ink">{clock(mark.minute)}</span>
           {mark.channel && ` · ${mark.channel}`}
         </p>
         <p className="font-title text-xl">{mark.title || mark.rule}</p>

@@ -1,6 +1,6 @@
 import { ArrowDown, ArrowUp, TriangleAlert } from "lucide-react";
 import { useMemo } from "react";
-import { clock, longDate } from "../../ui/civil";
+import { clock } from "../../ui/civil";
 import { shownDate } from "../../ui/siteClock";
 import { Tick } from "../../ui/Tick";
 import type { Almanac, AlmanacDay } from "../plan/almanac";
@@ -116,7 +116,7 @@ function DayHead({ day, today, onDay }: { day: AlmanacDay; today: boolean } & Pi
             className="rounded-sm font-title text-base hover:underline"
           >
             <span className={today ? "rounded-sm bg-tape px-1.5 text-tape-ink" : ""}>
-              {longDate(day.date)}
+              {shownDate(day.date)}
             </span>
           </button>
           {day.short.length > 0 && (

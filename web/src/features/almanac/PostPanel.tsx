@@ -2,8 +2,8 @@ import { ExternalLink, PenLine } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../../ui/Button";
-import { clock, longDate } from "../../ui/civil";
-import { isAhead, shownPlace } from "../../ui/siteClock";
+import { clock } from "../../ui/civil";
+import { isAhead, shownDate, shownPlace } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { useTell } from "../logbook/useTell";
 import { BoundsForm } from "../post/BoundsForm";
@@ -57,7 +57,7 @@ function Details({ site, post, plan, onClose, onDay }: DetailsProps) {
       </div>
       {when && (
         <p className={`rounded-md px-3 py-2 text-sm ${post.when ? "bg-sunk" : "chalked"}`}>
-          {longDate(when.date)}, <span className="font-semibold">{clock(when.minute)}</span>
+          {shownDate(when.date)}, <span className="font-semibold">{clock(when.minute)}</span>
           {proposal && <span className="mt-0.5 block text-xs">Proposed. {proposal.reason}</span>}
           {!plan.days.some((d) => d.date === when.date) && (
             <button

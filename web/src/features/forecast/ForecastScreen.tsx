@@ -7,6 +7,7 @@ import { Trouble, Warning } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { useForecast, type Forecast, type ForecastEvent } from "./forecast";
 import { kindWords, type DeedKind } from "./kinds";
+import { shownDate } from "../../ui/siteClock";
 
 const spans = [
   { value: 30, name: "30 days" },
@@ -67,7 +68,7 @@ export default function ForecastScreen() {
 function Warnings({ forecast }: { forecast: Forecast }) {
   if (forecast.warnings.length === 0)
     return (
-      <p className="mb-3 text-sm text-soft">Nothing to worry about up to {longDate(forecast.to.date)}.</p>
+      <p className="mb-3 text-sm text-soft">Nothing to worry about up to {shownDate(forecast.to.date)}.</p>
     );
   return (
     <section aria-label="Warnings" className="mb-4 space-y-1.5">

@@ -3,11 +3,12 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
-import { clock, longDate } from "../../ui/civil";
+import { clock } from "../../ui/civil";
 import { TroubleHere } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { useSteps } from "./steps";
 import { deeds, useLogbook, type By, type Deed, type Line } from "./logbook";
+import { shownDate } from "../../ui/siteClock";
 
 const deedOptions = Object.entries(deeds).map(([value, name]) => ({ value: value as Deed, name }));
 const byOptions: { value: By; name: string }[] = [
@@ -61,7 +62,7 @@ function Days({ site, lines }: { site: string; lines: Line[] }) {
   const days = Map.groupBy(lines, (l) => l.date);
   return [...days].map(([date, ofDay]) => (
     <section key={date} className="mb-5">
-      <h2 className="mb-1 text-sm font-semibold text-soft">{longDate(date)}</h2>
+      <h2 className="mb-1 text-sm font-semibold text-soft">{shownDate(date)}</h2>
       <ol className="divide-y divide-line rounded-md border border-line bg-sheet">
         {ofDay.map((l) => (
           <LineRow key={l.id} site={site} line={l} />

@@ -5,7 +5,7 @@ import { Link, useParams } from "react-router";
 import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { addDays, clock, hhmm, longDate, minutesOf } from "../../ui/civil";
+import { addDays, clock, hhmm, minutesOf } from "../../ui/civil";
 import { DateField } from "../../ui/DateField";
 import { date, timeOfDay } from "../../ui/schema";
 import { shownDate, shownPlace } from "../../ui/siteClock";
@@ -149,9 +149,7 @@ function Row({ site, post, today, words, holds }: RowProps) {
           >
             {post.title}
           </Link>
-          <p className="text-xs text-madder">
-            was due on {longDate(post.date)}, {clock(post.minute)}
-          </p>
+          <p className="text-xs text-madder">was due on {shownPlace(post)}</p>
         </div>
         <p className="text-sm">{words}</p>
         {planner && (

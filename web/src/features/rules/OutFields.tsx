@@ -60,8 +60,8 @@ export function OutFields({ rule, problem, set }: Props) {
           </>
         )}
       </Line>
-      <Line name="Distance">
-        <Words>one post again after</Words>
+      <Line name="Repeats">
+        <Words>the same post again after</Words>
         <NumberField
           label="Days between"
           hideLabel

@@ -1,9 +1,9 @@
 import { Button } from "../../ui/Button";
-import { clock, longDate } from "../../ui/civil";
 import { useSay } from "../../ui/toast";
 import { DeleteRule } from "./DeleteRule";
 import { StateWord } from "./StateWord";
 import { useRuleDeeds, type Preview, type Rule } from "./rules";
+import { shownPlace } from "../../ui/siteClock";
 
 type Props = {
   site: string;
@@ -30,12 +30,12 @@ export function Standing({ site, rule, preview, changed, ready, onArm, onRun }: 
       {rule.state === "held" && <span className="max-w-xl text-madder">{rule.heldWhy}</span>}
       {rule.next && (
         <span>
-          Next: {longDate(rule.next.date)}, <span className="font-semibold">{clock(rule.next.minute)}</span>
+          Next: <span className="font-semibold">{shownPlace(rule.next)}</span>
         </span>
       )}
       {rule.last && (
         <span className="text-soft">
-          Last: {longDate(rule.last.date)}, {clock(rule.last.minute)}, took {rule.last.took}
+          Last: {shownPlace(rule.last)}, {rule.last.took === 1 ? "1 post" : `${rule.last.took} posts`}
           {rule.last.note && ` (${rule.last.note})`}
         </span>
       )}

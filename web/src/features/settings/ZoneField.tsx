@@ -28,7 +28,10 @@ export function ZoneField({ label = "Time zone", hint, value, error, now, onChan
     <Field
       label={label}
       error={error}
-      hint={hint ?? `It is ${timeIn(value, now)} there. You are asked what planned posts keep.`}
+      hint={
+        hint ??
+        `It is ${timeIn(value, now)} there. If you change it, you choose what happens to scheduled posts.`
+      }
     >
       <Combobox<string>
         value={value}
