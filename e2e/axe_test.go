@@ -148,7 +148,7 @@ func TestTheScreensAreOpenToEverybody(t *testing.T) {
 		"/quillmoor/overdue":           "Posts whose time passed",
 		"/quillmoor/rules":             "Dome notices after ten days",
 		"/quillmoor/rules/new/expire":  "Posts show up here once the rule is complete.",
-		"/quillmoor/rules/new/reshare": "one post again after",
+		"/quillmoor/rules/new/reshare": "the same post again after",
 		"/quillmoor/forecast":          "Mon",
 		"/quillmoor/logbook":           "By anyone",
 		"/quillmoor/settings":          "Overdue posts",
