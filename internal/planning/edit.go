@@ -28,7 +28,7 @@ type Edit struct {
 // facts are what an Edit may change, as the logbook keeps them.
 type facts struct {
 	Title     string     `json:"title"`
-	Slug      *string    `json:"slug,omitempty"` // absent in lines of the time when it was not kept
+	Slug      *string    `json:"slug,omitempty"` // only where the edit gave an address: scheduling gives one too
 	Category  *int64     `json:"category,omitempty"`
 	Tags      []string   `json:"tags"`
 	Author    int64      `json:"author"`
@@ -169,6 +169,9 @@ func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit
 		return slices.ContainsFunc(edit.RemoveTags, func(gone string) bool { return Slug(gone) == Slug(tag) })
 	})
 	before := factsOf(p)
+	if edit.Slug == nil {
+		before.Slug, to.Slug = nil, nil
+	}
 	changed := before.differences(to)
 	if len(changed) == 0 {
 		return false, nil
@@ -176,12 +179,16 @@ func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit
 	if err := d.putFacts(ctx, tx, &p, to, now); err != nil {
 		return false, err
 	}
-	after, err := tx.Post(ctx, d.Site.ID, p.ID)
+	post, err := tx.Post(ctx, d.Site.ID, p.ID)
 	if err != nil {
 		return false, err
 	}
+	after := factsOf(post)
+	if edit.Slug == nil {
+		after.Slug = nil
+	}
 	return true, tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedEdit, Post: &p.ID,
-		Reason: fmt.Sprintf("Changed in the list: %s.", joined(changed)), Before: mustJSON(before), After: mustJSON(factsOf(after)), Batch: d.batch})
+		Reason: fmt.Sprintf("Changed in the list: %s.", joined(changed)), Before: mustJSON(before), After: mustJSON(after), Batch: d.batch})
 }
 
 // joined lists words as a sentence does.

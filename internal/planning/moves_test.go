@@ -248,6 +248,15 @@ func TestAPostIsEditedAndTimedAtOnce(t *testing.T) {
 	now = r.Reload(t, p.ID)
 	assert.Equal(t, []any{title, "comets-of-2026", store.Scheduled}, []any{now.Title, now.Slug, now.Status})
 
+	// The address that scheduling makes is none that the edit gave: it is no later change.
+	moon, half := r.Draft(t, "Moon"), "Half Moon"
+	at = at.Add(24 * time.Hour)
+	_, _, err = r.EditMany(t.Context(), r.seen(t, moon.ID), planning.Edit{Title: &half, At: &at}, pgtest.Noon)
+	require.NoError(t, err)
+	r.undoLast(t)
+	now = r.Reload(t, moon.ID)
+	assert.Equal(t, []any{"Moon", store.Draft}, []any{now.Title, now.Status})
+
 	other := r.Draft(t, "Other")
 	_, _, err = r.EditMany(t.Context(), r.seen(t, p.ID, other.ID), planning.Edit{At: &at}, pgtest.Noon)
 	assert.ErrorContains(t, err, "one post at a time")

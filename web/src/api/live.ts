@@ -34,8 +34,7 @@ const hearing = new Set<string>();
 
 /**
  * For whoever has just changed something of a site: what shows it is asked for anew. As long as the site's events
- * arrive they see to that, and it is not
- * asked for twice; but not all that is done to rules is told by events.
+ * arrive they see to that, and it is not asked for twice; but not all that is done to rules is told by events.
  */
 export function useRefresh(site: string) {
   const queries = useQueryClient();
