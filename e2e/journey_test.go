@@ -213,7 +213,7 @@ func TestUndoFromTheToastAndTheLogbook(t *testing.T) {
 	a.click("Close up…")
 	a.click("Move 17 posts")
 	a.sees("17 posts moved.")
-	a.press(`(//button[normalize-space(.)="Undo"])[last()]`)
+	a.press(latestUndo)
 	a.do(shown(`//button[contains(@aria-label, "08:13 scheduled A first look through binoculars")]`))
 	a.click("Logbook")
 	a.press(`(//button[starts-with(@aria-label, "Undo: The star that winks") and normalize-space(.)="Undo"])[1]`)

@@ -181,10 +181,13 @@ func (a *app) click(name string) {
 	a.press(control(name))
 }
 
+// latestUndo is the button that takes back what the latest notice tells of.
+const latestUndo = `(//*[contains(@class, "toasts")]//button[normalize-space(.)="Undo"])[1]`
+
 // undoesLatest takes back what the latest notice tells of.
 func (a *app) undoesLatest() {
 	a.t.Helper()
-	a.press(`(//button[normalize-space(.)="Undo"])[last()]`)
+	a.press(latestUndo)
 	a.sees("Undone.")
 }
 

@@ -131,7 +131,7 @@ func TestAMonthIsFilledBentAndUndone(t *testing.T) {
 	a.sees("posts moved.")
 	assert.Equal(t, before, a.dues(), "their order is the same")
 	a.agrees(calendar)
-	a.press(`(//button[normalize-space(.)="Undo"])[last()]`)
+	a.press(latestUndo)
 	a.sees("Undone.")
 
 	// One post back to the shelf and in again as the urgent one is what the API's tests
@@ -265,7 +265,7 @@ func TestAMonthInTheEditorsHands(t *testing.T) {
 // quiet waits until nothing is being said any more, so that what is said next is new.
 func (a *app) quiet() {
 	a.t.Helper()
-	a.do(gone(`.toasts > div`))
+	a.do(gone(`.toasts`))
 }
 
 // undone counts the lines of the logbook that were taken back.

@@ -191,7 +191,7 @@ func TestAPostWithAnExpiryOfItsOwn(t *testing.T) {
 		return at == "2026-11-30 06:30"
 	})
 	a.open("/quillmoor/forecast")
-	a.sees("Its own expiry, 30 November 2026, 06:30, had come.")
+	a.sees("Set to expire on Mon 30 Nov, 06:30.")
 	a.liveTo(start.AddDate(0, 0, 6))
 	_, page := a.status("/blog/quillmoor/perseids-one-hundred-and-eleven-in-four-hours")
 	assert.Contains(t, page, "archived on 30 November 2026")

@@ -41,7 +41,7 @@ export default defineConfig({
             },
             {
               name: "common",
-              test: /\/src\/(api\/|ui\/(?!MonthPicker|DateField|TimeField|NumberField|schema|useFormOf|useTyped)|features\/(plan|tape|moving|lenses|blog|session)\/)/,
+              test: /\/src\/(api\/|ui\/(?!MonthPicker|ToastRegion|DateField|TimeField|NumberField|schema|useFormOf|useTyped)|features\/(plan|tape|moving|lenses|blog|session)\/)/,
               priority: 1,
             },
           ],

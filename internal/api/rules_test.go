@@ -140,7 +140,7 @@ func TestARuleIsArmedFromItsCatchAlone(t *testing.T) {
 	p := c.preview(r.ID, r.RuleBody)
 	require.Equal(t, 2, p.Count)
 	assert.Equal(t, "Posts out for 105 days or more.", p.Sentence)
-	assert.Equal(t, "it came out 120 days ago, on 27 July 2026", p.Posts[0].Reason)
+	assert.Equal(t, "it came out 120 days ago, on Mon 27 Jul", p.Posts[0].Reason)
 	assert.False(t, p.Wide)
 
 	// A post is binned between the preview and the arming.

@@ -97,5 +97,5 @@ func Unready(ctx context.Context, q store.Queries, r *Renderer, site store.Site,
 	for _, c := range site.ReadyChecks {
 		checks = append(checks, ready.Check(c))
 	}
-	return ready.Look(site.Zone(), posts, checks), byID, nil
+	return ready.Look(site.Zone(), site.Zone().DateOf(now), posts, checks), byID, nil
 }

@@ -204,7 +204,7 @@ func (w *world) pastExpiries(ctx context.Context, posts []out, nights, notices i
 				return err
 			}
 			rule, at = nights, zone.At(date.Add(1), civil.MustClock("04:10"))
-			why = fmt.Sprintf("The rule “%s” matched it: its category is Viewing Nights; its “event”, %s, passed 1 day ago.", afterNight, date.Format("2 January 2006"))
+			why = fmt.Sprintf("The rule “%s” matched it: its category is Viewing Nights; its “event”, %s, passed 1 day ago.", afterNight, date.Words(date))
 		case "Dome Notices":
 			stale := zone.AddDays(*p.PublishedAt, 10)
 			at = zone.At(zone.DateOf(stale), civil.MustClock("04:40"))
@@ -212,7 +212,7 @@ func (w *world) pastExpiries(ctx context.Context, posts []out, nights, notices i
 				at = zone.At(zone.DateOf(stale).Add(1), civil.MustClock("04:40"))
 			}
 			rule = notices
-			why = fmt.Sprintf("The rule “%s” matched it: its category is Dome Notices; it came out 10 days ago, on %s.", staleNotices, zone.In(*p.PublishedAt).Format("2 January 2006"))
+			why = fmt.Sprintf("The rule “%s” matched it: its category is Dome Notices; it came out 10 days ago, on %s.", staleNotices, zone.DateOf(*p.PublishedAt).Words(zone.DateOf(at)))
 		default:
 			continue
 		}

@@ -369,7 +369,7 @@ func (p Plan) place(r rhythm.Rhythm, taken []queue.Standing, drafts []queue.Draf
 			answer.Short = append(answer.Short, Short{s.Opening, day.Date, s.Missing, s.Reason})
 		}
 	}
-	placement := queue.Place(queue.Request{Zone: p.Zone, Shelf: queue.Arrange(drafts, queue.Order(p.Order), uint64(p.Seed)),
+	placement := queue.Place(queue.Request{Zone: p.Zone, Today: p.From, Shelf: queue.Arrange(drafts, queue.Order(p.Order), uint64(p.Seed)),
 		Slots: func(yield func(rhythm.Slot) bool) {
 			for _, s := range slots {
 				if !yield(s) {

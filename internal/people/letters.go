@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"dapper.example/internal/core/civil"
 	"dapper.example/internal/store"
 )
 
@@ -38,13 +39,18 @@ func WriteInvitation(ctx context.Context, q store.Queries, id int64, public stri
 	if err != nil {
 		return Letter{}, err
 	}
+	zone, err := civil.LoadZone(i.ZoneName)
+	if err != nil {
+		return Letter{}, err
+	}
+	until := zone.DateOf(i.ExpiresAt).Words(zone.DateOf(now)) + zone.In(i.ExpiresAt).Format(", 15:04") + " in " + zone.City()
 	secret, err := mintFor(ctx, q, store.LinkSecret{Invitation: &id, CreatedAt: now, ExpiresAt: i.ExpiresAt})
 	return Letter{
 		To: i.Email, Subject: plain(fmt.Sprintf("%s invites you to write for %s", i.Who, i.SiteTitle)),
-		Text: plain(fmt.Sprintf("%s invites you to “%s” as %s.", i.Who, i.SiteTitle, i.Role)) + "\n\n" +
-			"Follow this link to join:\n\n" + JoinLink(public, secret) + "\n\n" +
-			"It opens once, until " + i.ExpiresAt.UTC().Format("2 January 2006, 15:04 UTC") + ".\n" +
-			"If you did not expect this, leave it be: nothing happens.\n",
+		Text: plain(fmt.Sprintf("%s invites you to join “%s” as %s.", i.Who, i.SiteTitle, withArticle(i.Role))) + "\n\n" +
+			"Accept the invitation here:\n\n" + JoinLink(public, secret) + "\n\n" +
+			"The link works once, until " + until + ".\n" +
+			"If you weren't expecting this, ignore it and nothing will happen.\n",
 	}, err
 }
 
@@ -59,11 +65,18 @@ func WriteReset(ctx context.Context, q store.Queries, email, public string, now 
 	}
 	secret, err := mintFor(ctx, q, store.LinkSecret{User: &user.ID, CreatedAt: now, ExpiresAt: now.Add(ResetLife)})
 	return Letter{
-		To: user.Email, Subject: "A new password for Dapper Almanac",
-		Text: plain(user.Name) + ",\n\nsomebody, you as we hope, asked for a new password. Choose it here:\n\n" +
+		To: user.Email, Subject: "Choose a new password for Dapper Almanac",
+		Text: "Hello " + plain(user.Name) + ",\n\nSomebody asked for a new password for your account. Choose one here:\n\n" +
 			public + resetPath + secret + "\n\n" +
-			"The link opens once, for two hours. If it was not you, leave it be: your password stays as it is.\n",
+			"The link works once, within two hours. If it wasn't you, ignore this mail: your password stays the same.\n",
 	}, err
+}
+
+func withArticle(role string) string {
+	if strings.ContainsRune("aeiou", rune(role[0])) {
+		return "an " + role
+	}
+	return "a " + role
 }
 
 // plain makes one line of text that others have written.

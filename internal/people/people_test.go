@@ -355,8 +355,8 @@ func TestLettersAreOfOurOwnWriting(t *testing.T) {
 	assert.Equal(t, "new@example.org", letter.To)
 	assert.Equal(t, "Ines . Abara invites you to write for A dome Bcc: all@example.org and more", letter.Subject)
 	lines := strings.Split(letter.Text, "\n")
-	assert.Equal(t, "Ines . Abara invites you to “A dome Bcc: all@example.org and more” as editor.", lines[0])
-	assert.Contains(t, letter.Text, "It opens once, until 1 December 2026, 16:00 UTC.\n")
+	assert.Equal(t, "Ines . Abara invites you to join “A dome Bcc: all@example.org and more” as an editor.", lines[0])
+	assert.Contains(t, letter.Text, "The link works once, until Tue 1 Dec, 12:00 in Halifax.\n")
 
 	_, secret, _ := strings.Cut(letter.Text, "/join#")
 	secret, _, _ = strings.Cut(secret, "\n")

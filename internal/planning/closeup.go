@@ -44,7 +44,7 @@ func ProposeClosing(ctx context.Context, q store.Queries, site store.Site, now t
 		return nil, err
 	}
 	moves := make(map[int64]store.Entry, len(movable))
-	request := queue.Request{Zone: site.Zone(), Caps: site.Caps()}
+	request := queue.Request{Zone: site.Zone(), Today: site.Zone().DateOf(now), Caps: site.Caps()}
 	for _, e := range movable {
 		moves[e.ID] = e
 		request.Shelf = append(request.Shelf, draftOf(e))

@@ -105,7 +105,7 @@ func queueBeside(ctx context.Context, q store.Queries, site store.Site, now time
 	if err != nil {
 		return Plan{}, queue.Request{}, err
 	}
-	request := queue.Request{Zone: site.Zone(), Caps: site.Caps()}
+	request := queue.Request{Zone: site.Zone(), Today: site.Zone().DateOf(now), Caps: site.Caps()}
 	standing := make([]store.Standing, 0, len(plan.Seats))
 	for _, e := range plan.Seats {
 		if e.Status == store.Scheduled || !e.At().Before(from) {

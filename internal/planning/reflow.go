@@ -162,7 +162,8 @@ func (w wished) place() (out Reflow, err error) {
 	if err != nil {
 		return out, err
 	}
-	request := queue.Request{Zone: w.site.Zone(), Caps: w.site.Caps(), Shelf: queue.Arrange(drafts, w.Order, uint64(w.site.ShelfSeed))}
+	request := queue.Request{Zone: w.site.Zone(), Today: w.site.Zone().DateOf(from), Caps: w.site.Caps(),
+		Shelf: queue.Arrange(drafts, w.Order, uint64(w.site.ShelfSeed))}
 	var occupied []rhythm.Occupied
 	if request.Standing, occupied, err = w.standing(from); err != nil {
 		return out, err
@@ -229,7 +230,7 @@ func (w wished) plan() (p reflow.Plan, entries map[int64]store.Entry, err error)
 	if err != nil {
 		return p, nil, err
 	}
-	p.Zone, p.Caps, p.Gap, p.GapAt = w.site.Zone(), w.site.Caps(), r.Gap, drawn.GapAt
+	p.Zone, p.Today, p.Caps, p.Gap, p.GapAt = w.site.Zone(), w.site.Zone().DateOf(w.now), w.site.Caps(), r.Gap, drawn.GapAt
 	entries = make(map[int64]store.Entry, len(scheduled))
 	for _, e := range scheduled {
 		entries[e.ID] = e

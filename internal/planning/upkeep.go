@@ -96,7 +96,7 @@ func (d Desk) undoUpkeep(ctx context.Context, tx *store.Tx, p store.Post, line s
 		if err := tx.SaveCare(ctx, p, now); err != nil {
 			return fmt.Errorf("changing post %d: %w", p.ID, err)
 		}
-		reason += " Its own expiry, which had passed, was taken away."
+		reason += " Its expiry date had passed, so it was removed."
 	}
 	if line.Deed == string(deed.Republish) && outAgain != nil {
 		if err := tx.ForgetRepublication(ctx, d.Site.ID, p.ID, *outAgain); err != nil {

@@ -239,6 +239,7 @@ type Invitation struct {
 	SiteID     int64      `db:"site_id"`
 	SiteTitle  string     `db:"site_title"` // read only
 	SiteSlug   string     `db:"site_slug"`  // read only
+	ZoneName   string     `db:"zone"`       // the site's; read only
 	Email      string     `db:"email"`
 	Role       string     `db:"role"`
 	InvitedBy  int64      `db:"invited_by"`
@@ -249,7 +250,7 @@ type Invitation struct {
 }
 
 const selectInvitation = `
-	select invitations.id, site_id, sites.title as site_title, sites.slug as site_slug, invitations.email, role, invited_by, users.name as who,
+	select invitations.id, site_id, sites.title as site_title, sites.slug as site_slug, sites.zone, invitations.email, role, invited_by, users.name as who,
 		invitations.created_at, expires_at, accepted_at
 	from invitations join sites on sites.id = site_id join users on users.id = invited_by`
 

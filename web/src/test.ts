@@ -11,6 +11,16 @@ vi.stubGlobal(
     disconnect() {}
   },
 );
+// Node has it from version 21 on.
+Map.groupBy ??= (items, keyOf) => {
+  const groups = new Map();
+  let i = 0;
+  for (const item of items) {
+    const key = keyOf(item, i++);
+    groups.set(key, [...(groups.get(key) ?? []), item]);
+  }
+  return groups;
+};
 Element.prototype.scrollIntoView = () => {};
 
 afterEach(() => {

@@ -131,6 +131,15 @@ func (d Date) text() []byte {
 		digit(int(month) / 10), digit(int(month)), '-', digit(day / 10), digit(day)}
 }
 
+// Words writes the date as the program says dates: "Fri 4 Dec", with its year where that
+// is not the one of today; where today is the zero date, without.
+func (d Date) Words(today Date) string {
+	if today.IsZero() || d.midnight().Year() == today.midnight().Year() {
+		return d.Format("Mon 2 Jan")
+	}
+	return d.Format("Mon 2 Jan 2006")
+}
+
 // Format returns the date in a layout of package time; its clock parts are zero.
 func (d Date) Format(layout string) string { return d.midnight().Format(layout) }
 

@@ -25,6 +25,26 @@ func TestDateArithmetic(t *testing.T) {
 	assert.Equal(t, "9999-12-31", civil.MustDate("9999-12-31").String())
 }
 
+func TestADateIsSaidWithItsYearWhereThatIsNotThisOne(t *testing.T) {
+	t.Parallel()
+	today := civil.MustDate("2026-12-04")
+	for of, words := range map[string]string{
+		"2026-12-04": "Fri 4 Dec", "2026-12-31": "Thu 31 Dec", "2027-01-01": "Fri 1 Jan 2027", "2025-12-31": "Wed 31 Dec 2025",
+	} {
+		assert.Equal(t, words, civil.MustDate(of).Words(today))
+		assert.NotContains(t, civil.MustDate(of).Words(civil.Date{}), "20")
+	}
+}
+
+func TestAZoneIsNamedForACity(t *testing.T) {
+	t.Parallel()
+	for name, city := range map[string]string{"America/Halifax": "Halifax", "America/Argentina/Buenos_Aires": "Buenos Aires", "UTC": "UTC"} {
+		zone, err := civil.LoadZone(name)
+		require.NoError(t, err)
+		assert.Equal(t, city, zone.City())
+	}
+}
+
 func TestDateAgreesWithTime(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		days := rapid.IntRange(0, 3_652_058).Draw(t, "days")

@@ -3,6 +3,7 @@ package civil
 import (
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 	_ "time/tzdata" // zones are the same on every machine, with or without its own database
 )
@@ -36,6 +37,12 @@ func MustZone(name string) Zone {
 		panic(err)
 	}
 	return z
+}
+
+// City is the place that the zone is named for: "Halifax" for America/Halifax.
+func (z Zone) City() string {
+	name := z.String()
+	return strings.ReplaceAll(name[strings.LastIndexByte(name, '/')+1:], "_", " ")
 }
 
 // String returns the zone's IANA name.

@@ -5,8 +5,6 @@ import (
 	"strconv"
 	"strings"
 	"time"
-
-	"dapper.example/internal/core/civil"
 )
 
 // Reason is what one test found.
@@ -158,9 +156,9 @@ func ageOf(what string, since time.Time, at *moment) string {
 	}
 	d, _ := at.zone.Local(since)
 	if what == "out" {
-		return fmt.Sprintf("it came out %s, on %s", ago(since, at), day(d))
+		return fmt.Sprintf("it came out %s, on %s", ago(since, at), d.Words(at.today))
 	}
-	return fmt.Sprintf("it was %s %s, on %s", what, ago(since, at), day(d))
+	return fmt.Sprintf("it was %s %s, on %s", what, ago(since, at), d.Words(at.today))
 }
 
 // ago says how long ago a moment was, in days of the zone or in hours.
@@ -173,8 +171,6 @@ func ago(since time.Time, at *moment) string {
 	}
 	return count(at.today.Sub(at.zone.DateOf(since)), "day") + " ago"
 }
-
-func day(d civil.Date) string { return d.Format("2 January 2006") }
 
 func (l *leaf) saysField(f *Facts, at *moment) string {
 	value := strings.TrimSpace(f.Fields[l.Field])
@@ -196,11 +192,11 @@ func (l *leaf) saysField(f *Facts, at *moment) string {
 	d := l.zone.DateOf(end.Add(-time.Second))
 	switch days := at.today.Sub(d); {
 	case at.at.Before(end):
-		return fmt.Sprintf("its “%s”, %s, is still to come", l.Field, day(d))
+		return fmt.Sprintf("its “%s”, %s, is still to come", l.Field, d.Words(at.today))
 	case days == 0:
-		return fmt.Sprintf("its “%s”, %s, passed today", l.Field, day(d))
+		return fmt.Sprintf("its “%s”, %s, passed today", l.Field, d.Words(at.today))
 	default:
-		return fmt.Sprintf("its “%s”, %s, passed %s ago", l.Field, day(d), count(days, "day"))
+		return fmt.Sprintf("its “%s”, %s, passed %s ago", l.Field, d.Words(at.today), count(days, "day"))
 	}
 }
 

@@ -178,7 +178,7 @@ func agePhrase(n Node, lasting, event string) string {
 	}
 	date := n.Date
 	if d, err := civil.ParseDate(n.Date); err == nil {
-		date = day(d)
+		date = d.Format("Mon 2 Jan 2006") // a condition has no day from which it is seen
 	}
 	return strings.Join([]string{event, string(n.Match), date}, " ")
 }

@@ -13,6 +13,7 @@ import (
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/upkeep"
 )
 
 // World is a scene in which decisions are taken, and in which they can be applied.
@@ -261,7 +262,7 @@ func (w *World) ownExpiries(at time.Time) (Decision, bool) {
 			break
 		}
 		d.Deeds = append(d.Deeds, Deed{Kind: Archive, Post: f.Post, Due: f.Expires, Notice: w.notice(at),
-			Reason: "Its own expiry, " + w.scene.Zone.In(f.Expires).Format("2 January 2006, 15:04") + ", had come."})
+			Reason: "Set to expire on " + upkeep.Day(f.Expires, at, w.scene.Zone) + w.scene.Zone.In(f.Expires).Format(", 15:04") + "."})
 	}
 	return d, len(d.Deeds) > 0
 }

@@ -265,7 +265,7 @@ func TestRepublishingKeepsTheGapAndTheOrder(t *testing.T) {
 	assert.True(t, f.Published.Equal(day(28, "04:00")))
 	assert.True(t, f.FirstOut.Before(day(24, "00:00")))
 	k := s.Republish[0].Condition.At(day(28, "05:00"))
-	assert.Contains(t, w.Scene().Republish[0].Why(f, day(28, "05:00"), &k).String(), "less than 2 days ago; it may come again on 30 November 2026")
+	assert.Contains(t, w.Scene().Republish[0].Why(f, day(28, "05:00"), &k).String(), "less than 2 days ago; it may come again on Mon 30 Nov")
 }
 
 func TestShuffledRoundsAndLimits(t *testing.T) {

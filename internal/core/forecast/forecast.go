@@ -210,8 +210,6 @@ func weeks(zone civil.Zone, from, to time.Time) []civil.Date {
 	return mondays
 }
 
-func day(t time.Time, zone civil.Zone) string { return zone.In(t).Format("Mon 2 January 2006") }
-
 func plural(n int, thing string) string {
 	if n == 1 {
 		return "1 " + thing

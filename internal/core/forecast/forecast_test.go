@@ -52,14 +52,14 @@ func TestItForetellsAndWarns(t *testing.T) {
 	f := forecast.Run(r)
 	require.Len(t, f.Events, 9, "four posts, three times: 10 days apart, up to 21 days")
 	assert.Equal(t, []forecast.WarningKind{forecast.PoolEmpty, forecast.EmptyWeeks, forecast.ShelfDry}, kinds(f))
-	assert.Equal(t, "On Sun 29 November 2026 the rule “Daily” has no post that may go out; 12 turns of the span pass without one. Widen its pool or let it come less often.", f.Warnings[0].Text)
-	assert.Equal(t, "In 2 weeks nothing comes out, the first of them that of Mon 30 November 2026.", f.Warnings[1].Text)
-	assert.Equal(t, "The shelf is empty: the slot on Mon 30 November 2026 has no draft.", f.Warnings[2].Text)
+	assert.Equal(t, "On Sun 29 Nov the rule “Daily” has no post to send; 12 turns pass without one. Loosen its conditions or run it less often.", f.Warnings[0].Text)
+	assert.Equal(t, "In 2 weeks nothing comes out, the first of them the week of Mon 30 Nov.", f.Warnings[1].Text)
+	assert.Equal(t, "The shelf is empty: the slot on Mon 30 Nov has no draft.", f.Warnings[2].Text)
 
 	r.Queue.Shelf = []queue.Draft{{ID: 50, Title: "A"}, {ID: 51, Title: "B"}}
 	f = forecast.Run(r)
 	assert.Equal(t, []forecast.WarningKind{forecast.PoolEmpty, forecast.ShelfDry}, kinds(f))
-	assert.Equal(t, "The shelf runs dry: the last draft on it would come out on Mon 7 December 2026, and the slot on Mon 14 December 2026 stays empty.", f.Warnings[1].Text)
+	assert.Equal(t, "The shelf runs dry: the last draft on it would come out on Mon 7 Dec, and the slot on Mon 14 Dec stays empty.", f.Warnings[1].Text)
 	assert.True(t, f.Dry.Equal(halifax.At(civil.MustDate("2026-12-14"), civil.MustClock("09:00"))))
 }
 
@@ -74,7 +74,7 @@ func TestRulesThatFight(t *testing.T) {
 		}
 	}
 	assert.Equal(t, []int64{7, 8}, fight.Rules)
-	assert.Equal(t, "The rules “Daily” and “Tidy” fight over 4 posts: the one brings out what the other takes away, first on Fri 27 November 2026.", fight.Text)
+	assert.Equal(t, "The rules “Daily” and “Tidy” fight over 4 posts: one brings out what the other takes away, first on Fri 27 Nov.", fight.Text)
 	assert.Equal(t, []int64{1, 2, 3, 4}, fight.Posts)
 
 	r.Scene.Expire[0].Allowed = 0

@@ -34,6 +34,11 @@ func newWatcher(r Request, w *deed.World) *watcher {
 // near is how soon after a post was brought out or shared its expiry is a fight.
 const near = 7 * 24 * time.Hour
 
+// day says the date of a moment, as it is said when the forecast begins.
+func (w *watcher) day(t time.Time) string {
+	return upkeep.Day(t, w.request.From, w.request.Scene.Zone)
+}
+
 func (w *watcher) name(rule int64) string { return "“" + w.request.RuleNames[rule] + "”" }
 
 // see looks at a decision before it is applied.
@@ -52,11 +57,10 @@ func (w *watcher) see(at time.Time, d deed.Decision) {
 }
 
 func (w *watcher) seeRun(at time.Time, run deed.Run, deeds []deed.Deed) {
-	zone := w.request.Scene.Zone
 	switch {
 	case run.Asks != "":
 		w.asking = append(w.asking, Warning{Kind: Asking, At: at, Rules: []int64{run.Rule},
-			Text: fmt.Sprintf("On %s the rule %s stops and asks. %s", day(at, zone), w.name(run.Rule), run.Asks)})
+			Text: fmt.Sprintf("On %s the rule %s stops and asks you. %s", w.day(at), w.name(run.Rule), run.Asks)})
 	case run.Note != "" && w.isOutward(run.Rule):
 		w.empties[run.Rule]++
 		if run.Caught > 0 {
@@ -70,7 +74,7 @@ func (w *watcher) seeRun(at time.Time, run deed.Run, deeds []deed.Deed) {
 	if len(deeds) > 0 && deeds[0].Kind == deed.Share && at.Sub(run.Due) >= 12*time.Hour {
 		if w.limits[run.Rule] == nil {
 			w.limits[run.Rule] = &Warning{Kind: Limit, At: at, Rules: []int64{run.Rule},
-				Text: fmt.Sprintf("From %s on, turns of the rule %s are put off by half a day or more: it asks for more than its channel and hours allow.", day(at, zone), w.name(run.Rule))}
+				Text: fmt.Sprintf("From %s on, the rule %s runs late by half a day or more: it wants to send more than its channel and active hours allow.", w.day(at), w.name(run.Rule))}
 		}
 	}
 }
@@ -110,26 +114,25 @@ func (w *watcher) fight(bringer, taker int64, at time.Time, post int64) {
 
 // warnings puts all that was seen in order of time.
 func (w *watcher) warnings(events []Event, p placed) []Warning {
-	zone := w.request.Scene.Zone
 	all := w.asking
 	for rule, one := range w.exhausted {
 		turns := plural(w.empties[rule], "turn")
-		one.Text = fmt.Sprintf("On %s the rule %s has no post that may go out; %s of the span pass without one. Widen its pool or let it come less often.", day(one.At, zone), w.name(rule), turns)
+		one.Text = fmt.Sprintf("On %s the rule %s has no post to send; %s pass without one. Loosen its conditions or run it less often.", w.day(one.At), w.name(rule), turns)
 		if w.unfit[rule] == w.empties[rule] {
 			one.Kind = Unfit
-			one.Text = fmt.Sprintf("From %s on, no message of the rule %s fits its channel; %s pass without one. Shorten its wordings.", day(one.At, zone), w.name(rule), turns)
+			one.Text = fmt.Sprintf("From %s on, no message of the rule %s fits its channel; %s pass without one. Shorten its wordings.", w.day(one.At), w.name(rule), turns)
 			if n := w.refused[rule]; n > 0 {
-				one.Text = fmt.Sprintf("From %s on, the rule %s has no message that its channel takes: the network refused those of %s, and %s pass without one. Change the wordings or the posts.",
-					day(one.At, zone), w.name(rule), plural(n, "post"), turns)
+				one.Text = fmt.Sprintf("From %s on, the rule %s has no message that its channel accepts: the network refused those of %s, and %s pass without one. Change the wordings or the posts.",
+					w.day(one.At), w.name(rule), plural(n, "post"), turns)
 			}
 		}
 		all = append(all, *one)
 	}
 	for key, one := range w.fights {
-		one.Text = fmt.Sprintf("The rules %s and %s fight over %s: the one brings out what the other takes away, first on %s.",
-			w.name(key[0]), w.name(key[1]), plural(w.counts[key], "post"), day(one.At, zone))
+		one.Text = fmt.Sprintf("The rules %s and %s fight over %s: one brings out what the other takes away, first on %s.",
+			w.name(key[0]), w.name(key[1]), plural(w.counts[key], "post"), w.day(one.At))
 		if key[1] == 0 {
-			one.Text = fmt.Sprintf("The rule %s would bring out %s whose own expiry comes, first on %s.", w.name(key[0]), plural(w.counts[key], "post"), day(one.At, zone))
+			one.Text = fmt.Sprintf("The rule %s would bring out %s about to expire, first on %s.", w.name(key[0]), plural(w.counts[key], "post"), w.day(one.At))
 		}
 		all = append(all, *one)
 	}
@@ -149,9 +152,9 @@ func (w *watcher) plan(events []Event, p placed) []Warning {
 	zone := r.Scene.Zone
 	var all []Warning
 	if !p.dry.IsZero() && !p.dry.After(r.To) {
-		text := fmt.Sprintf("The shelf runs dry: the last draft on it would come out on %s, and the slot on %s stays empty.", day(p.lasts, zone), day(p.dry, zone))
+		text := fmt.Sprintf("The shelf runs dry: the last draft on it would come out on %s, and the slot on %s stays empty.", w.day(p.lasts), w.day(p.dry))
 		if p.lasts.IsZero() {
-			text = fmt.Sprintf("The shelf is empty: the slot on %s has no draft.", day(p.dry, zone))
+			text = fmt.Sprintf("The shelf is empty: the slot on %s has no draft.", w.day(p.dry))
 		}
 		all = append(all, Warning{Kind: ShelfDry, At: p.dry, Text: text})
 	}
@@ -178,9 +181,9 @@ func (w *watcher) plan(events []Event, p placed) []Warning {
 		}
 	}
 	if empty > 0 {
-		text := fmt.Sprintf("In the week of %s nothing comes out.", first.Format("Mon 2 January 2006"))
+		text := fmt.Sprintf("In the week of %s nothing comes out.", first.Words(zone.DateOf(r.From)))
 		if empty > 1 {
-			text = fmt.Sprintf("In %d weeks nothing comes out, the first of them that of %s.", empty, first.Format("Mon 2 January 2006"))
+			text = fmt.Sprintf("In %d weeks nothing comes out, the first of them the week of %s.", empty, first.Words(zone.DateOf(r.From)))
 		}
 		all = append(all, Warning{Kind: EmptyWeeks, At: zone.At(first, 0), Text: text})
 	}

@@ -11,13 +11,15 @@ import (
 // out when. Place keeps one of its own; callers that move single posts use this one.
 type Book struct {
 	zone                civil.Zone
+	today               civil.Date
 	ledger              *ledger
 	authors, categories numbering
 }
 
-// NewBook returns a book of what stands.
-func NewBook(zone civil.Zone, caps Caps, standing []Standing) *Book {
-	b := &Book{zone, newLedger(caps), make(numbering), make(numbering)}
+// NewBook returns a book of what stands. Dates of another year than today's are said with
+// their year.
+func NewBook(zone civil.Zone, today civil.Date, caps Caps, standing []Standing) *Book {
+	b := &Book{zone, today, newLedger(caps), make(numbering), make(numbering)}
 	for _, s := range standing {
 		b.Add(s)
 	}
@@ -54,7 +56,7 @@ func (b *Book) Refuses(d Draft, s rhythm.Slot) string {
 	if why == tooEarly {
 		date = b.zone.DateOf(d.NotBefore)
 	}
-	return why.words(d, date, s.Lane, b.ledger.caps)
+	return why.words(d, date, s.Lane, b.ledger.caps, b.today)
 }
 
 // StandingOf is how a draft stands once it comes out at a time.

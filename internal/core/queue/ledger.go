@@ -95,8 +95,8 @@ func inLane(lane []string, category string) bool {
 }
 
 // words says a cause as a clause about a draft and a slot.
-func (c cause) words(d Draft, date civil.Date, lane []string, caps Caps) string {
-	day := date.Format("Mon 2 Jan")
+func (c cause) words(d Draft, date civil.Date, lane []string, caps Caps, today civil.Date) string {
+	day := date.Words(today)
 	switch c {
 	case otherLane:
 		return fmt.Sprintf("the slot on %s is for %s", day, list(lane))

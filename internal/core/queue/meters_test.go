@@ -56,7 +56,7 @@ func TestMetersAgreeWithTheBook(t *testing.T) {
 			concerns := meter.Name == "" || meter.Name == d.Author && (meter.Of == queue.ByAuthorDay || meter.Of == queue.ByAuthorWeek) || meter.Name == d.Category && meter.Of == queue.ByCategory
 			full = full || meter.Full && concerns
 		}
-		refused := queue.NewBook(zone, caps, standing).Refuses(d, rhythm.Slot{At: zone.At(date, 600)})
+		refused := queue.NewBook(zone, civil.Date{}, caps, standing).Refuses(d, rhythm.Slot{At: zone.At(date, 600)})
 		require.Equal(t, full, refused != "", refused)
 	})
 }

@@ -86,6 +86,7 @@ type Standing struct {
 // Request is what to place.
 type Request struct {
 	Zone     civil.Zone // whose dates and weeks the caps count
+	Today    civil.Date // dates of another year are said with their year
 	Shelf    []Draft    // in shelf order; see Arrange
 	Slots    iter.Seq[rhythm.Slot]
 	Caps     Caps

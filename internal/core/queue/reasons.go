@@ -38,7 +38,7 @@ func (p *planner) answer() Placement {
 func (p *planner) date(t int) civil.Date { return p.request.Zone.DateOf(p.seats[t].slot.At) }
 
 func (p *planner) dateOf(seconds int64) string {
-	return p.request.Zone.DateOf(instant(seconds)).Format("Mon 2 Jan")
+	return p.request.Zone.DateOf(instant(seconds)).Words(p.request.Today)
 }
 
 func (p *planner) whyPlaced(i int) string {
@@ -60,7 +60,7 @@ func (p *planner) whyPlaced(i int) string {
 	var causes []string
 	for _, s := range it.passed {
 		if s.seat < it.seat {
-			causes = append(causes, s.cause.words(it.Draft, p.date(s.seat), p.seats[s.seat].slot.Lane, p.request.Caps))
+			causes = append(causes, s.cause.words(it.Draft, p.date(s.seat), p.seats[s.seat].slot.Lane, p.request.Caps, p.request.Today))
 		}
 	}
 	if len(causes) > 0 {

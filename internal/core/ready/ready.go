@@ -60,7 +60,8 @@ type Finding struct {
 const Near = 7
 
 // Look finds what the checks look for in the posts that are to come, in their order.
-func Look(zone civil.Zone, posts []Post, checks []Check) []Finding {
+// Dates of another year than today's are said with their year.
+func Look(zone civil.Zone, today civil.Date, posts []Post, checks []Check) []Finding {
 	var found []Finding
 	on := func(c Check) bool { return slices.Contains(checks, c) }
 	keys := make([]map[string]int, len(posts))
@@ -97,7 +98,7 @@ func Look(zone civil.Zone, posts []Post, checks []Check) []Finding {
 			if i == j || apart < -Near || apart > Near || !alike(keys[i], keys[j]) {
 				continue
 			}
-			tell(Twins, "“%s” is called nearly the same, and comes out on %s.", other.Title, zone.DateOf(other.At).Format("Mon 2 Jan"))
+			tell(Twins, "“%s” is called nearly the same, and comes out on %s.", other.Title, zone.DateOf(other.At).Words(today))
 		}
 	}
 	return found

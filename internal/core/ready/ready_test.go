@@ -35,7 +35,7 @@ func TestEachCheckFindsWhatItLooksFor(t *testing.T) {
 	} {
 		good, bad := whole(1, "The dome at night", 1), whole(2, "How to fold a chart", 2)
 		c.break_(&bad)
-		found := ready.Look(halifax, []ready.Post{good, bad}, ready.Checks)
+		found := ready.Look(halifax, civil.Date{}, []ready.Post{good, bad}, ready.Checks)
 		require.Len(t, found, 1, check)
 		assert.Equal(t, int64(2), found[0].Post)
 		assert.Equal(t, check, found[0].Check)
@@ -46,15 +46,15 @@ func TestEachCheckFindsWhatItLooksFor(t *testing.T) {
 				others = append(others, one)
 			}
 		}
-		assert.Empty(t, ready.Look(halifax, []ready.Post{good, bad}, others), "%s is switched off", check)
+		assert.Empty(t, ready.Look(halifax, civil.Date{}, []ready.Post{good, bad}, others), "%s is switched off", check)
 		bad.Out = true
-		assert.Empty(t, ready.Look(halifax, []ready.Post{good, bad}, ready.Checks), "what is out is not looked at")
+		assert.Empty(t, ready.Look(halifax, civil.Date{}, []ready.Post{good, bad}, ready.Checks), "what is out is not looked at")
 	}
 }
 
 func TestTwinsAreToldOfWithinAWeek(t *testing.T) {
 	look := func(a, b string, apart int) int {
-		return len(ready.Look(halifax, []ready.Post{whole(1, a, 0), whole(2, b, apart)}, ready.Usual))
+		return len(ready.Look(halifax, civil.Date{}, []ready.Post{whole(1, a, 0), whole(2, b, apart)}, ready.Usual))
 	}
 	assert.Equal(t, 2, look("Geminids: where and when", "Geminids — where, and when?", 7), "each is told of the other")
 	assert.Equal(t, 0, look("Geminids: where and when", "Geminids: where and when", 8), "a week is over")
@@ -65,7 +65,7 @@ func TestTwinsAreToldOfWithinAWeek(t *testing.T) {
 
 	out := whole(1, "Clear tonight", -3)
 	out.Out = true
-	found := ready.Look(halifax, []ready.Post{out, whole(2, "Clear tonight!", 2)}, ready.Usual)
+	found := ready.Look(halifax, civil.Date{}, []ready.Post{out, whole(2, "Clear tonight!", 2)}, ready.Usual)
 	require.Len(t, found, 1)
 	assert.Equal(t, "“Clear tonight” is called nearly the same, and comes out on Sat 21 Nov.", found[0].Message)
 }
@@ -74,8 +74,8 @@ func TestAPostIsNotItsOwnTwinAndLikenessGoesBothWays(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		title := rapid.StringMatching(`[a-zäöü0-9 ,:]{0,20}`)
 		a, b := title.Draw(t, "a"), title.Draw(t, "b")
-		require.Empty(t, ready.Look(halifax, []ready.Post{whole(1, a, 0)}, ready.Checks))
-		found := ready.Look(halifax, []ready.Post{whole(1, a, 0), whole(2, b, 1)}, ready.Checks)
+		require.Empty(t, ready.Look(halifax, civil.Date{}, []ready.Post{whole(1, a, 0)}, ready.Checks))
+		found := ready.Look(halifax, civil.Date{}, []ready.Post{whole(1, a, 0), whole(2, b, 1)}, ready.Checks)
 		require.Contains(t, []int{0, 2}, len(found))
 	})
 }

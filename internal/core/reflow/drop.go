@@ -42,7 +42,7 @@ type GroundPlan struct {
 // NewGround makes a ground.
 func NewGround(p GroundPlan) *Ground {
 	g := &Ground{zone: p.Zone, gaps: gaps{time.Duration(p.Gap) * time.Minute, p.GapAt}, now: p.Now, rest: p.Rests, slots: p.Slots,
-		book: queue.NewBook(p.Zone, p.Caps, p.Standing)}
+		book: queue.NewBook(p.Zone, p.Zone.DateOf(p.Now), p.Caps, p.Standing)}
 	for _, s := range p.Standing {
 		g.taken = append(g.taken, s.At.Truncate(time.Minute))
 	}
@@ -188,12 +188,12 @@ func (g *Ground) byMinutes(date civil.Date) (shadows []Shadow) {
 // bars says why a post may not come out on a date, whatever the minute.
 func (g *Ground) bars(d queue.Draft, date civil.Date) string {
 	if !g.zone.At(date.Add(1), 0).Add(-time.Minute).After(g.now) {
-		return day(date) + " is over"
+		return g.day(date) + " is over"
 	}
 	if rest, rests := g.rest.On(date); rests && rest.Name != "" {
-		return fmt.Sprintf("%s is a rest day (%s)", day(date), rest.Name)
+		return fmt.Sprintf("%s is a rest day (%s)", g.day(date), rest.Name)
 	} else if rests {
-		return day(date) + " is a rest day"
+		return g.day(date) + " is a rest day"
 	}
 	// A bound may lie within the day: the minute it is asked for is the one that fits it best.
 	at := g.zone.At(date, civil.Midnight/2)
@@ -206,7 +206,7 @@ func (g *Ground) bars(d queue.Draft, date civil.Date) string {
 	return g.book.Refuses(d, rhythm.Slot{At: at})
 }
 
-func day(d civil.Date) string { return d.Format("Mon 2 Jan") }
+func (g *Ground) day(d civil.Date) string { return d.Words(g.zone.DateOf(g.now)) }
 
 // Dropped is a post that has come down.
 type Dropped struct {
@@ -241,11 +241,11 @@ func (g *Ground) Drop(p Post, date civil.Date, at *civil.Clock) (Dropped, error)
 			}
 		}
 		want = g.zone.At(date, usualClock)
-		down.Note = fmt.Sprintf("The rhythm has no free slot for it on %s, so it is pinned.", day(date))
+		down.Note = fmt.Sprintf("The rhythm has no free slot for it on %s, so it is pinned.", g.day(date))
 	}
 	to, ok := g.nearest(p.Draft, date, want)
 	if !ok {
-		return Dropped{}, &Stuck{fmt.Sprintf("“%s” was not moved: %s has no minute left that keeps the gap of %s. Choose another day, or move what is there first.", p.Title, day(date), minutes(int(g.gaps.at(want)/time.Minute)))}
+		return Dropped{}, &Stuck{fmt.Sprintf("“%s” was not moved: %s has no minute left that keeps the gap of %s. Choose another day, or move what is there first.", p.Title, g.day(date), minutes(int(g.gaps.at(want)/time.Minute)))}
 	}
 	if !to.Equal(want) && down.Note == "" {
 		_, asked := g.zone.Local(want)

@@ -36,8 +36,10 @@ type Move struct {
 // Plan is what stands, and what is free.
 type Plan struct {
 	Zone civil.Zone
-	Caps queue.Caps
-	Gap  int // fewest minutes between two posts
+	// Today is the day from which it is seen: dates of another year are said with theirs.
+	Today civil.Date
+	Caps  queue.Caps
+	Gap   int // fewest minutes between two posts
 	// GapAt is the gap at a time, where it is not Gap always; nil: it is.
 	GapAt func(time.Time) time.Duration
 	// Standing is everything that counts for the caps, the posts included.
@@ -62,7 +64,7 @@ func (s *Stuck) Error() string { return s.Why }
 //
 // urgent may be scheduled itself: At and Slot are then where it leaves from.
 func MakeRoom(p Plan, urgent Post, after time.Time) ([]Move, error) {
-	book := queue.NewBook(p.Zone, p.Caps, p.Standing)
+	book := queue.NewBook(p.Zone, p.Today, p.Caps, p.Standing)
 	if !urgent.At.IsZero() {
 		book.Remove(queue.StandingOf(urgent.Draft, urgent.At))
 	}
@@ -155,7 +157,7 @@ func merged(seats []rhythm.Slot, free iter.Seq[rhythm.Slot]) iter.Seq[rhythm.Slo
 // before now. Posts that find no slot are named in left, and stay. A pinned post that
 // would come nearer to one that stays than the gap says so in its reason.
 func Shift(p Plan, from, to time.Time, days int, now time.Time) (moves []Move, left []queue.Unplaced, err error) {
-	book := queue.NewBook(p.Zone, p.Caps, p.Standing)
+	book := queue.NewBook(p.Zone, p.Today, p.Caps, p.Standing)
 	var shifted []Post
 	var seats []rhythm.Slot
 	for _, post := range p.Posts {

@@ -123,14 +123,14 @@ func (r *Rule) Why(f *condition.Facts, past Past, at time.Time, k *condition.Mom
 		kept = append(kept, fmt.Sprintf("it has been shared %d times here; the rule shares a post fewer than %d times", past.OnChannel, r.Most+1))
 	default:
 		if comes := r.Youngest.After(f.Published, zone); comes.After(at) {
-			kept = append(kept, fmt.Sprintf("it came out less than %s ago; it is old enough on %s", r.Youngest, upkeep.Day(comes, zone)))
+			kept = append(kept, fmt.Sprintf("it came out less than %s ago; it is old enough on %s", r.Youngest, upkeep.Day(comes, at, zone)))
 		}
 		if comes := r.rested(f, past, at); comes.After(at) {
 			what := "it was published"
 			if past.Last.After(f.Published) {
 				what = "it was shared here"
 			}
-			kept = append(kept, fmt.Sprintf("%s less than %d days ago; it may go out again on %s", what, r.Apart, upkeep.Day(comes, zone)))
+			kept = append(kept, fmt.Sprintf("%s less than %d days ago; it may go out again on %s", what, r.Apart, upkeep.Day(comes, at, zone)))
 		}
 		if !r.Oldest.IsZero() && !r.Oldest.After(f.Published, zone).After(at) {
 			kept = append(kept, fmt.Sprintf("it came out more than %s ago", r.Oldest))

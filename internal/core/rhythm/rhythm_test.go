@@ -292,7 +292,7 @@ func TestCrowdedOutSlotsAreReported(t *testing.T) {
 	day := r.Day(date, []rhythm.Occupied{{At: halifax.At(date, clock("09:30"))}})
 	assert.Empty(t, day.Slots)
 	require.Len(t, day.Short, 1)
-	assert.Equal(t, "Crowded out on Tuesday 24 November: no minute at 09:00 is 60 min away from everything else in the plan.", day.Short[0].Reason)
+	assert.Equal(t, "Crowded out on Tue 24 Nov: no minute at 09:00 is 60 min away from everything else in the plan.", day.Short[0].Reason)
 }
 
 // A gap of a whole day still lets a fixed daily time hold every day.

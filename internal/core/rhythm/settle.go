@@ -71,7 +71,7 @@ func (r Rhythm) redraw(day *Day, held []demand, stay, crowded []placed, plan occ
 		if minutes[i] < 0 {
 			day.Short = append(day.Short, Shortfall{d.opening.Key, 1, fmt.Sprintf(
 				"Crowded out on %s: no minute %s is %d min away from everything else in the plan.",
-				day.Date.Format("Monday 2 January"), d.opening, r.Gap)})
+				day.Date.Format("Mon 2 Jan"), d.opening, r.Gap)})
 			continue
 		}
 		day.Slots = append(day.Slots, Slot{ID: s.id, At: instantOf(minutes[i]), Moved: true, Lane: d.opening.Lane})

@@ -232,10 +232,10 @@ func (r *Republish) Why(f *condition.Facts, at time.Time, k *condition.Moment) c
 		kept = append(kept, "it was excluded from this rule by hand")
 	default:
 		if comes := r.Youngest.After(f.Published, zone); comes.After(at) {
-			kept = append(kept, fmt.Sprintf("it came out less than %s ago; it is old enough on %s", r.Youngest, Day(comes, zone)))
+			kept = append(kept, fmt.Sprintf("it came out less than %s ago; it is old enough on %s", r.Youngest, Day(comes, at, zone)))
 		}
 		if comes := r.rested(f, zone); comes.After(at) {
-			kept = append(kept, fmt.Sprintf("it was republished less than %d days ago; it may come again on %s", r.Apart, Day(comes, zone)))
+			kept = append(kept, fmt.Sprintf("it was republished less than %d days ago; it may come again on %s", r.Apart, Day(comes, at, zone)))
 		}
 	}
 	return Kept(kept, k.Explain(f))
@@ -283,15 +283,15 @@ func Sooner(a, b time.Time) time.Time {
 	return a
 }
 
-// Day writes the date of a moment in a zone.
-func Day(t time.Time, zone civil.Zone) string { return zone.In(t).Format("2 January 2006") }
+// Day writes the date of a moment in a zone, as it is said at another one.
+func Day(t, now time.Time, zone civil.Zone) string { return zone.DateOf(t).Words(zone.DateOf(now)) }
 
 // Notice is what readers of an archived post see.
 func Notice(action Action, at time.Time, zone civil.Zone) string {
 	if action != Archive {
 		return ""
 	}
-	return "This page was archived on " + Day(at, zone) + ". What it says may no longer hold."
+	return "This page was archived on " + zone.In(at).Format("2 January 2006") + ". What it says may no longer hold."
 }
 
 // Verb says what the action does, for reasons and screens.

@@ -1,10 +1,9 @@
-import { X } from "lucide-react";
-import { createContext, use, useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
-import { IconButton } from "./Button";
+import { createContext, use, useEffect, useState, type ReactNode } from "react";
+import { ToastQueue } from "react-stately/useToastState";
 
 type Action = { name: string; go: () => void };
 
-type Toast = { id: number; text: string; trouble: boolean; action?: Action | undefined };
+export type Notice = { text: string; trouble: boolean; action?: Action | undefined };
 
 type Say = {
   /** Tells of something done, with a way to take it back where there is one. */
@@ -18,87 +17,53 @@ const Context = createContext<Say | null>(null);
 // In milliseconds. What can be taken back is offered for longer: there is something to decide.
 const shownFor = { read: 6000, act: 12_000 };
 
-/** Shows short notices at the foot of the screen, and reads them out. They stay while they are pointed at or focused. */
+/** How many are shown at once; older ones come back when newer ones go. */
+const most = 4;
+
+function newSay(queue: ToastQueue<Notice>): Say {
+  return {
+    done: (text, action) =>
+      void queue.add({ text, trouble: false, action }, { timeout: action ? shownFor.act : shownFor.read }),
+    // What went wrong stays until it is read.
+    trouble: (error) =>
+      void queue.add({ text: error instanceof Error ? error.message : String(error), trouble: true }),
+  };
+}
+
+/**
+ * Shows short notices at the foot of the screen, and reads them out. They stay while they are pointed at or focused; F6
+ * goes to them, and when the last is closed the focus is back where it was.
+ */
 export function Toasts({ children }: { children: ReactNode }) {
-  const [toasts, setToasts] = useState<Toast[]>([]);
-  const [pointed, setPointed] = useState(false);
-  const [focused, setFocused] = useState(false);
-  const last = useRef(0);
-  const drop = useCallback((id: number) => {
-    setToasts((all) => all.filter((t) => t.id !== id));
-    // What is gone is neither left nor blurred; who still reads the others moves or is in them anew.
-    setPointed(false);
-    setFocused(false);
-  }, []);
-  const show = useCallback((text: string, trouble: boolean, action?: Action) => {
-    const id = ++last.current;
-    setToasts((all) => [...all.slice(-3), { id, text, trouble, action }]);
-  }, []);
-  const say = useMemo<Say>(
-    () => ({
-      done: (text, action) => show(text, false, action),
-      trouble: (error) => show(error instanceof Error ? error.message : String(error), true),
-    }),
-    [show],
-  );
+  const [queue] = useState(() => new ToastQueue<Notice>({ maxVisibleToasts: most }));
+  const [say] = useState(() => newSay(queue));
+  const region = useRegion(queue);
   return (
     <Context value={say}>
       {children}
-      {/* Who points at a notice, or has gone into it by keys, is reading it. */}
-      <div
-        aria-live="polite"
-        // A pointer that rests where a notice appears does not point at it.
-        onPointerMove={(e) => {
-          if (e.movementX !== 0 || e.movementY !== 0) setPointed(true);
-        }}
-        onPointerLeave={() => setPointed(false)}
-        onFocus={() => setFocused(true)}
-        onBlur={() => setFocused(false)}
-        className="toasts pointer-events-none fixed inset-x-0 bottom-4 z-50 flex flex-col items-center gap-2 px-4"
-      >
-        {toasts.map((t) => (
-          <Notice key={t.id} toast={t} held={pointed || focused} onGone={drop} />
-        ))}
-      </div>
+      {region}
     </Context>
   );
 }
 
-type NoticeProps = { toast: Toast; held: boolean; onGone: (id: number) => void };
+/** How long it takes until what did not come is fetched again, in milliseconds. */
+const again = 5000;
 
-function Notice({ toast: { id, text, trouble, action }, held, onGone }: NoticeProps) {
-  // What went wrong stays until it is read.
-  const stays = held || trouble;
-  const time = action ? shownFor.act : shownFor.read;
+/** What shows the notices. Its code comes after the first screen's, and is asked for until it is here. */
+function useRegion(queue: ToastQueue<Notice>): ReactNode {
+  const [region, setRegion] = useState<ReactNode>();
   useEffect(() => {
-    if (stays) return;
-    const timer = setTimeout(() => onGone(id), time);
-    return () => clearTimeout(timer);
-  }, [stays, time, id, onGone]);
-  return (
-    <div
-      className={`pointer-events-auto flex max-w-xl items-center gap-3 rounded-md py-1.5 pr-1.5 pl-4 text-sm shadow-lifted ${
-        trouble ? "border border-madder bg-madder-wash text-madder" : "bg-ink text-ground"
-      }`}
-    >
-      <span>{text}</span>
-      {action && (
-        <button
-          type="button"
-          className="rounded-sm px-1 font-semibold underline underline-offset-2"
-          onClick={() => {
-            onGone(id);
-            action.go();
-          }}
-        >
-          {action.name}
-        </button>
-      )}
-      <IconButton label="Dismiss" className="text-inherit!" onClick={() => onGone(id)}>
-        <X size={14} />
-      </IconButton>
-    </div>
-  );
+    let timer: number | undefined;
+    const load = () => {
+      import("./ToastRegion").then(
+        ({ Region }) => setRegion(<Region queue={queue} />),
+        () => (timer = window.setTimeout(load, again)),
+      );
+    };
+    load();
+    return () => window.clearTimeout(timer);
+  }, [queue]);
+  return region;
 }
 
 export function useSay(): Say {

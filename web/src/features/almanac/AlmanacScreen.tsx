@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { lazy, Suspense, useMemo, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { addDays, longDate } from "../../ui/civil";
 import { shownDate } from "../../ui/siteClock";
@@ -6,8 +6,7 @@ import { useCommands } from "../../ui/commands";
 import { Trouble } from "../../ui/Trouble";
 import { useNarrow } from "../../ui/useNarrow";
 import { Waiting } from "../../ui/Waiting";
-import { writeSort } from "./lines";
-import { PlanList } from "./PlanList";
+import { writeSort } from "./sort";
 import { Moving } from "../moving/Moving";
 import { Skip } from "../../ui/Skip";
 import { usePlanner, usePreferences } from "../session/session";
@@ -26,6 +25,8 @@ import { readShown, throughLens, useShown } from "./shown";
 import { Tape } from "../tape/Tape";
 import { lacksOf, useUnready } from "./Unready";
 import { monthName, stepped, stretchOf, unitOf, views } from "./view";
+
+const PlanList = lazy(() => import("./PlanList").then((m) => ({ default: m.PlanList })));
 
 const noneChosen: ReadonlySet<number> = new Set();
 
@@ -137,12 +138,14 @@ export default function AlmanacScreen() {
           {narrow ? (
             <DayList {...drawn} />
           ) : view === "list" ? (
-            <PlanList
-              {...drawn}
-              sort={shown.sort}
-              onSort={(sort) => show({ sort: writeSort(sort) })}
-              onPick={planner ? pick : undefined}
-            />
+            <Suspense fallback={<Waiting what="the list" />}>
+              <PlanList
+                {...drawn}
+                sort={shown.sort}
+                onSort={(sort) => show({ sort: writeSort(sort) })}
+                onPick={planner ? pick : undefined}
+              />
+            </Suspense>
           ) : view === "month" ? (
             <Month {...drawn} month={month} />
           ) : (

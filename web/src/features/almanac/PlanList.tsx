@@ -1,13 +1,21 @@
+import {
+  flexRender,
+  functionalUpdate,
+  useTable,
+  type Header,
+  type RowSelectionState,
+} from "@tanstack/react-table";
 import { ArrowDown, ArrowUp, TriangleAlert } from "lucide-react";
 import { useMemo } from "react";
 import { clock } from "../../ui/civil";
 import { shownDate } from "../../ui/siteClock";
 import { Tick } from "../../ui/Tick";
 import type { Almanac, AlmanacDay } from "../plan/almanac";
-import { columns, linesOf, sorted, type Line, type Sort } from "./lines";
+import { canMove, columns, features, keyOf, linesOf, type Line as ListLine, type ListRow } from "./lines";
+import type { Sort } from "./sort";
 import { DayGroundMark } from "../moving/RowGround";
 import { Lacking } from "../tape/Mark";
-import { looks, markKey } from "../plan/marked";
+import { looks } from "../plan/marked";
 import { layerOf, layers, type DeedMark } from "../plan/marks";
 import { markId } from "../tape/ThinMarks";
 
@@ -30,27 +38,56 @@ type Props = {
 export function PlanList({ plan, marks, lacks, sort, onSort, onDay, ...row }: Props) {
   const lines = useMemo(() => linesOf(plan, marks, lacks), [plan, marks, lacks]);
   const { picked, onPick } = row;
-  const movable = lines.flatMap((l) => (canMove(l) ? [l.post!.id] : []));
-  const all = movable.length > 0 && movable.every((id) => picked.has(id));
-  const byDay = sort.by === "time";
-  const days = sort.down ? plan.days.toReversed() : plan.days;
-  const groups = byDay ? Map.groupBy(sorted(lines, sort), (l) => l.date) : undefined;
+  const selected = useMemo(
+    (): RowSelectionState =>
+      Object.fromEntries(lines.filter((l) => l.post && picked.has(l.post.id)).map((l) => [keyOf(l), true])),
+    [lines, picked],
+  );
+  const sorting = [sort];
+  const table = useTable({
+    features,
+    columns,
+    data: lines,
+    getRowId: keyOf,
+    enableSortingRemoval: false,
+    enableMultiSort: false,
+    sortDescFirst: false,
+    enableRowSelection: ({ original }) => Boolean(onPick) && canMove(original),
+    state: { sorting, rowSelection: selected },
+    onSortingChange: (change) => onSort(functionalUpdate(change, sorting)[0] ?? sort),
+    onRowSelectionChange: (change) => {
+      const next = functionalUpdate(change, selected);
+      const ids = (on: boolean) =>
+        lines.flatMap((l) => {
+          const now = next[keyOf(l)] ?? false;
+          return canMove(l) && now === on && now !== picked.has(l.post!.id) ? [l.post!.id] : [];
+        });
+      const [on, off] = [ids(true), ids(false)];
+      if (on.length > 0) onPick?.(on, true);
+      if (off.length > 0) onPick?.(off, false);
+    },
+  });
+  const { rows } = table.getRowModel();
+  const movable = rows.some((r) => r.getCanSelect());
+  const all = table.getIsAllRowsSelected();
+  const days = sort.desc ? plan.days.toReversed() : plan.days;
+  const groups = sort.id === "time" ? Map.groupBy(rows, (r) => r.original.date) : undefined;
   return (
     <table className="w-full rounded-md border border-line bg-sheet text-sm">
       <thead className="text-xs text-soft">
         <tr className="border-b border-ink">
           <td className="w-9 py-1.5 pl-3">
-            {onPick && movable.length > 0 && (
+            {movable && (
               <Tick
                 label={all ? "Choose none of these" : "Choose all of these"}
                 hideLabel
                 on={all}
-                onChange={(on) => onPick(movable, on)}
+                onChange={(on) => table.toggleAllRowsSelected(on)}
               />
             )}
           </td>
-          {columns.map((c) => (
-            <Head key={c.by} column={c} sort={sort} onSort={onSort} />
+          {table.getHeaderGroups()[0]?.headers.map((h) => (
+            <Head key={h.id} header={h} />
           ))}
         </tr>
       </thead>
@@ -58,15 +95,15 @@ export function PlanList({ plan, marks, lacks, sort, onSort, onDay, ...row }: Pr
         days.map((day) => (
           <tbody key={day.date} data-day={day.date} className="relative border-b border-line last:border-b-0">
             <DayHead day={day} today={day.date === plan.now.date} onDay={onDay} />
-            {groups.get(day.date)?.map((l) => (
-              <Row key={keyOf(l)} line={l} dated={false} {...row} />
+            {groups.get(day.date)?.map((r) => (
+              <Line key={r.id} row={r} dated={false} {...row} />
             ))}
           </tbody>
         ))
       ) : (
         <tbody>
-          {sorted(lines, sort).map((l) => (
-            <Row key={keyOf(l)} line={l} dated {...row} />
+          {rows.map((r) => (
+            <Line key={r.id} row={r} dated {...row} />
           ))}
         </tbody>
       )}
@@ -74,30 +111,25 @@ export function PlanList({ plan, marks, lacks, sort, onSort, onDay, ...row }: Pr
   );
 }
 
-/** What has a time that can be changed, or waits for one. */
-const canMove = (l: Line) => l.post !== undefined && l.post.kind !== "out";
-
-const keyOf = (l: Line) => (l.deed ? markId(l.deed) : markKey(l.post!));
-
-function Head({
-  column,
-  sort,
-  onSort,
-}: { column: (typeof columns)[number] } & Pick<Props, "sort" | "onSort">) {
-  const on = sort.by === column.by;
+function Head({ header }: { header: Header<typeof features, ListLine> }) {
+  const { column } = header;
+  const sorted = column.getIsSorted();
   return (
     <th
       scope="col"
-      aria-sort={on ? (sort.down ? "descending" : "ascending") : "none"}
+      aria-sort={sorted ? (sorted === "desc" ? "descending" : "ascending") : "none"}
       className="py-1.5 pr-3 text-left font-normal"
     >
       <button
         type="button"
-        onClick={() => onSort({ by: column.by, down: on && !sort.down })}
+        onClick={() => column.toggleSorting()}
         className="flex items-center gap-1 hover:text-ink"
       >
-        <span className={on ? "font-semibold text-ink" : ""}>{column.name}</span>
-        {on && (sort.down ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
+        <span className={sorted ? "font-semibold text-ink" : ""}>
+          {flexRender(column.columnDef.header, header.getContext())}
+        </span>
+        {sorted === "desc" && <ArrowDown size={12} aria-hidden />}
+        {sorted === "asc" && <ArrowUp size={12} aria-hidden />}
       </button>
     </th>
   );
@@ -138,13 +170,14 @@ function DayHead({ day, today, onDay }: { day: AlmanacDay; today: boolean } & Pi
   );
 }
 
-type RowProps = Pick<Props, "chosen" | "picked" | "onPick" | "onPost" | "onMark"> & {
-  line: Line;
+type LineProps = Pick<Props, "chosen" | "picked" | "onPost" | "onMark"> & {
+  row: ListRow;
   /** Whether the day is said with the time. */
   dated: boolean;
 };
 
-function Row({ line, dated, chosen, picked, onPick, onPost, onMark }: RowProps) {
+function Line({ row, dated, chosen, picked, onPost, onMark }: LineProps) {
+  const line = row.original;
   const { post, deed } = line;
   const on = post !== undefined && picked.has(post.id);
   const look = post ? looks[post.kind] : undefined;
@@ -156,12 +189,12 @@ function Row({ line, dated, chosen, picked, onPick, onPost, onMark }: RowProps) 
       className={`h-8 in-data-[density=dense]:h-6.5 ${color} ${on ? "picked" : ""} ${post && post.id === chosen ? "bg-sunk" : ""} hover:bg-sunk`}
     >
       <td className="pl-3">
-        {onPick && canMove(line) && (
+        {row.getCanSelect() && (
           <Tick
             label={`Choose “${line.title}”`}
             hideLabel
             on={on}
-            onChange={(now) => onPick([post!.id], now)}
+            onChange={(now) => row.toggleSelected(now)}
           />
         )}
       </td>

@@ -1,7 +1,17 @@
+import {
+  createColumnHelper,
+  createSortedRowModel,
+  rowSelectionFeature,
+  rowSortingFeature,
+  tableFeatures,
+  type Row,
+  type SortFn,
+} from "@tanstack/react-table";
 import { kindWords } from "../forecast/kinds";
 import type { Almanac } from "../plan/almanac";
-import { looks, marksOf, type Marked } from "../plan/marked";
+import { looks, markKey, marksOf, type Marked } from "../plan/marked";
 import type { DeedMark } from "../plan/marks";
+import { markId } from "../tape/ThinMarks";
 
 /** A line of the plan as a list: a post at its time, or a deed of a rule. */
 export type Line = {
@@ -15,26 +25,35 @@ export type Line = {
   deed?: DeedMark;
 };
 
-/** What the list can be sorted by. */
-export const columns = [
-  { by: "time", name: "Time" },
-  { by: "title", name: "Post" },
-  { by: "standing", name: "Status" },
-  { by: "author", name: "Author" },
-  { by: "category", name: "Category" },
-] as const;
+/** What the list can do. */
+export const features = tableFeatures({
+  rowSelectionFeature,
+  rowSortingFeature,
+  sortedRowModel: createSortedRowModel(),
+});
 
-export type Column = (typeof columns)[number]["by"];
+export type ListRow = Row<typeof features, Line>;
 
-export type Sort = { by: Column; down: boolean };
+const helper = createColumnHelper<typeof features, Line>();
 
-/** Reads a sort as the address has it, such as "title" or "-title"; by time where it is none. */
-export function readSort(text: string): Sort {
-  const by = columns.find((c) => c.by === text.replace(/^-/, ""))?.by;
-  return { by: by ?? "time", down: by !== undefined && text.startsWith("-") };
-}
+const spelt: SortFn<typeof features, Line> = (a, b, id) =>
+  a.getValue<string>(id).localeCompare(b.getValue<string>(id), "en");
 
-export const writeSort = ({ by, down }: Sort) => `${down ? "-" : ""}${by}`;
+/** Lines without a value stand last, whichever way; those alike by their times, as they come. */
+const words = { sortFn: spelt, sortUndefined: "last" } as const;
+
+/** The columns of the list, by the names of `sort.ts`. */
+export const columns = helper.columns([
+  helper.accessor((l) => l.minute, {
+    id: "time",
+    header: "Time",
+    sortFn: (a, b) => byTime(a.original, b.original),
+  }),
+  helper.accessor((l) => l.title || undefined, { id: "title", header: "Post", ...words }),
+  helper.accessor("standing", { id: "standing", header: "Status", ...words }),
+  helper.accessor((l) => l.author || undefined, { id: "author", header: "Author", ...words }),
+  helper.accessor((l) => l.category || undefined, { id: "category", header: "Category", ...words }),
+]);
 
 /** The lines of the shown days, by their times. */
 export function linesOf(
@@ -63,13 +82,7 @@ export function linesOf(
 const byTime = (a: Line, b: Line) =>
   a.date < b.date ? -1 : a.date > b.date ? 1 : a.minute - b.minute || Number(!!a.deed) - Number(!!b.deed);
 
-/** Puts lines in another order; those without a value stand last, and those alike by their times. */
-export function sorted(lines: Line[], { by, down }: Sort): Line[] {
-  const turn = down ? -1 : 1;
-  if (by === "time") return lines.toSorted((a, b) => turn * byTime(a, b));
-  return lines.toSorted((a, b) => {
-    const [one, other] = [a[by], b[by]];
-    if (!one || !other) return Number(!one) - Number(!other) || byTime(a, b);
-    return turn * one.localeCompare(other, "en") || byTime(a, b);
-  });
-}
+/** What has a time that can be changed, or waits for one. */
+export const canMove = (l: Line) => l.post !== undefined && l.post.kind !== "out";
+
+export const keyOf = (l: Line) => (l.deed ? markId(l.deed) : markKey(l.post!));

@@ -1,7 +1,7 @@
 import { readIds, writeIds } from "../../ui/ids";
 import type { PlanShown } from "../lenses/lenses";
 import type { Filter } from "./filter";
-import { readSort } from "./lines";
+import { readSort } from "./sort";
 import { spans, usualSpan, views, zooms, type View } from "./view";
 
 /** What is chosen and shown, as the address keeps it. */

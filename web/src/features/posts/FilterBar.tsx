@@ -14,7 +14,7 @@ import { useSettled } from "../../ui/useSettled";
 import { useTopics } from "../blog/topics";
 import { usePeople } from "../blog/people";
 import { Lenses, useLensCommands } from "../lenses/Lenses";
-import { columns, type Column } from "./columns";
+import { beside } from "./columns";
 import { asLens, ofLens, type Filter } from "./posts";
 
 type Props = {
@@ -23,8 +23,8 @@ type Props = {
   narrowed: boolean;
   set: (change: Partial<Filter>) => void;
   clear: () => void;
-  shown: Column[];
-  toggle: (column: Column, on: boolean) => void;
+  shown: string[];
+  toggle: (column: string, on: boolean) => void;
 };
 
 /** What the list is searched for and narrowed by, and which columns it has. */
@@ -47,13 +47,8 @@ export function FilterBar({ site, filter, narrowed, set, clear, shown, toggle }:
           anchor="bottom end"
           className="z-50 space-y-1.5 rounded-md border border-strong bg-sheet p-3 shadow-lifted [--anchor-gap:4px]"
         >
-          {columns.map((c) => (
-            <Tick
-              key={c.column}
-              label={c.name}
-              on={shown.includes(c.column)}
-              onChange={(on) => toggle(c.column, on)}
-            />
+          {beside.map((c) => (
+            <Tick key={c.id} label={c.name} on={shown.includes(c.id)} onChange={(on) => toggle(c.id, on)} />
           ))}
         </PopoverPanel>
       </Popover>
