@@ -95,7 +95,7 @@ func TestTheAlmanacIsOpenToEverybody(t *testing.T) {
 	a.click("Rearrange")
 	a.audit("rework")
 	a.click("Close up…")
-	a.sees("There is no hole to close")
+	a.sees("There is nothing to close up")
 	a.audit("close up")
 	a.do(chromedp.KeyEvent(kb.Escape))
 	a.click("Schedule 18 drafts…")

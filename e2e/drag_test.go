@@ -146,7 +146,7 @@ func TestAPostIsDraggedOnTheTape(t *testing.T) {
 	a.hold(from, to)
 	a.sees(", as before")
 	a.drop(to)
-	a.sees(fmt.Sprintf("“%s” is on", p.Title))
+	a.sees(fmt.Sprintf("“%s” moved to", p.Title))
 	a.do(shown(fmt.Sprintf(`[data-day="%s"] [data-post="%d"]`, day, p.ID)))
 	assert.Equal(t, day+at.Format(" 15:04"), a.local(a.planned(p.Title)))
 
@@ -227,7 +227,7 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	a.eventually(func() bool { return a.planned(posts[0].Title).Pinned })
 	assert.Equal(t, was.Add(2*time.Minute), halifax(*a.planned(posts[0].Title).DueAt))
 	// On another day, too, the keys stay with it.
-	a.sees(fmt.Sprintf("“%s” is on", posts[0].Title))
+	a.sees(fmt.Sprintf("“%s” moved to", posts[0].Title))
 	on := func(days int) string {
 		return fmt.Sprintf(`[data-day="%s"] [data-tape] [data-post="%d"]:focus`, was.AddDate(0, 0, days).Format(time.DateOnly), posts[0].ID)
 	}
@@ -236,7 +236,7 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	assert.Equal(t, was.Add(2*time.Minute), halifax(*a.planned(posts[0].Title).DueAt))
 
 	// Where somebody else moves it, they stay with it too.
-	a.sees(fmt.Sprintf("“%s” is on", posts[0].Title))
+	a.sees(fmt.Sprintf("“%s” moved to", posts[0].Title))
 	focus(posts[1])
 	focus(posts[0])
 	for _, by := range []string{"1 day", "-1 day"} {
@@ -246,14 +246,14 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	}
 
 	// x chooses; two that are chosen are swapped.
-	a.sees(fmt.Sprintf("“%s” is on", posts[0].Title))
+	a.sees(fmt.Sprintf("“%s” moved to", posts[0].Title))
 	focus(posts[0])
 	a.do(chromedp.KeyEvent("x"))
 	focus(posts[1])
 	a.do(chromedp.KeyEvent("x"))
 	a.sees("2 chosen")
 	a.click("Swap")
-	a.sees("2 posts are moved.")
+	a.sees("2 posts moved.")
 	second := halifax(*posts[1].DueAt)
 	a.eventually(func() bool { return a.local(a.planned(posts[0].Title)) == second.Format("2006-01-02 15:04") })
 
@@ -319,7 +319,7 @@ func TestAPostIsDraggedByAFinger(t *testing.T) {
 	a.touch(input.TouchMove, spot{at.X, (at.Y + to.Y) / 2})
 	a.touch(input.TouchMove, to)
 	a.touch(input.TouchEnd)
-	a.sees("is on " + free.Format("Mon 2 Jan"))
+	a.sees("moved to " + free.Format("Mon 2 Jan"))
 	assert.Equal(t, free.Format("2006-01-02 ")+was.Format("15:04"), a.local(a.planned(p.Title)))
 	assert.Equal(t, p.DueAt.Add(free.Sub(was)), *a.planned(p.Title).DueAt, "the first finger moved nothing")
 }

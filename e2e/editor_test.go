@@ -99,7 +99,7 @@ func TestADraftIsScheduledFromTheEditor(t *testing.T) {
 	a.click("At a time…")
 	a.refill("Date", "30 Feb")
 	a.click("Schedule")
-	a.sees("Write a date, such as 4 Dec.")
+	a.sees("Enter a date, such as 4 Dec.")
 	assert.Equal(t, store.Draft, a.planned("How to find us").Status)
 	a.refill("Date", "4 Dec")
 	a.refill("Time in Halifax", "940")

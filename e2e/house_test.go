@@ -79,7 +79,7 @@ func TestAContributorJoinsAndHandsIn(t *testing.T) {
 	a.reads("Saved")
 	a.do(gone(control("Publish now…")), gone(control("Put on the shelf")))
 	a.click("Send for review")
-	a.sees("handed in by Nell Farrow")
+	a.sees("sent by Nell Farrow")
 	a.signOut()
 
 	// Once used, the link is of no more use.
@@ -103,7 +103,7 @@ func TestAForgottenPassword(t *testing.T) {
 	a.do(gone(field("Password")))
 	a.fill("E-mail", email)
 	a.click("Send the link")
-	a.sees("a link is on its way to it")
+	a.sees("we have sent it a link")
 	link := a.letter(email)
 	a.do(chromedp.Navigate(link))
 	a.fill("New password", "a heron stood in the ford")

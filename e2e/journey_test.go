@@ -117,7 +117,7 @@ func TestRetimeShelveAndPublishFromThePanel(t *testing.T) {
 	const title = "Clear tonight: the dome opens at eight"
 	pinned := fmt.Sprintf(`//button[contains(@aria-label, "pinned %s")]`, title)
 	a.press(pinned)
-	a.sees("Given a time by hand.")
+	a.sees("Time set by hand.")
 
 	a.refill("Time", "09:15")
 	a.click("Schedule")
@@ -150,7 +150,7 @@ func TestBadInputIsAnsweredAndNothingIsLost(t *testing.T) {
 	a.sees("The title has no letter or digit")
 	a.fill("Text, in Markdown", "Kept all the same. <script>alert(1)</script>")
 	a.sees("Readers will not see this part of the text")
-	a.sees("Saved, but for what is marked below")
+	a.sees("Saved, except what is marked below")
 	a.fill("Title", " A night of stars")
 	a.reads("Saved")
 	a.do(gone(`//*[contains(., "has no letter or digit") and @role="alert"]`))
@@ -162,7 +162,7 @@ func TestBadInputIsAnsweredAndNothingIsLost(t *testing.T) {
 	_, err := a.store.DB().ExecContext(t.Context(), `update posts set body = 'Theirs.', version = version + 1 where title = $1`, title)
 	require.NoError(t, err)
 	a.fill("Text, in Markdown", " And mine.")
-	a.sees("Somebody else saved this post while you wrote.")
+	a.sees("Somebody else saved this post while you were writing.")
 	a.sees("Theirs.")
 	a.press(`//button[starts-with(normalize-space(.), "Keep mine")]`)
 	a.until(func() bool {
@@ -252,7 +252,7 @@ func TestSettingsAndBoundsShapeTheProposal(t *testing.T) {
 	a.click("Almanac")
 	a.sees("Overdue, and held for you")
 	a.press(`//section[@aria-labelledby="held"]//button`)
-	a.sees("On hold: its time passed while nothing could publish it.")
+	a.sees("On hold: its time passed while nothing could be published.")
 	a.click("Publish now…")
 	a.press(`//button[starts-with(normalize-space(.), "Publish “")]`)
 	a.sees("is out.")

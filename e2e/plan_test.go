@@ -64,9 +64,9 @@ func (a *app) agrees(address string) {
 func (a *app) subscribes() (calendar string) {
 	a.t.Helper()
 	a.open("/quillmoor/account")
-	a.fill("Its name", "The plan")
-	a.click("Make an address")
-	a.sees("It is shown this once:")
+	a.fill("Name", "The plan")
+	a.click("Create calendar")
+	a.sees("It is shown only once:")
 	a.do(chromedp.Evaluate(`[...document.querySelectorAll("input, code, output")].map((e) => e.value || e.innerText).find((t) => t && t.includes("/calendar/"))`, &calendar))
 	require.NotEmpty(a.t, calendar)
 	return calendar
@@ -328,7 +328,7 @@ func TestThePlanAsAList(t *testing.T) {
 	a.do(gone(`//*[contains(text(), " chosen")]`))
 	a.ticks("Choose “Clear tonight: the dome opens at eight”")
 	a.click("A day later")
-	a.sees("is on Wed 25 Nov, 10:22.")
+	a.sees("moved to Wed 25 Nov, 10:22.")
 	assert.Equal(t, "2026-11-25 10:22", a.local(a.planned("Clear tonight: the dome opens at eight")))
 
 	// An undo that is asked for while the move is still under way waits for it.

@@ -220,7 +220,7 @@ func TestTwoEditorsOnOneRule(t *testing.T) {
 	a.refill("Name", "My own name for it")
 	_, err := a.store.DB().ExecContext(t.Context(), `update rules set name = 'Their name', version = version + 1 where name = 'Meteor diary in season'`)
 	require.NoError(t, err)
-	a.sees("Somebody changed this rule meanwhile.")
+	a.sees("Somebody else changed this rule.")
 	var mine string
 	a.do(property(field("Name"), "value", &mine))
 	assert.Equal(t, "My own name for it", mine)

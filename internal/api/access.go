@@ -113,7 +113,7 @@ func ofOwn(ctx context.Context, operation string, maker int64) error {
 	if need.Others == "" || maker == at.User.ID || at.Role.Covers(need.Others) {
 		return nil
 	}
-	return huma.Error403Forbidden("This is not yours. Ask whoever made it, or an editor.")
+	return huma.Error403Forbidden("This isn’t yours. Ask whoever created it, or an editor.")
 }
 
 // admit lets an operation begin only for those who may use it.
@@ -136,7 +136,7 @@ func (s *Server) admit(api huma.API) func(huma.Context, func(huma.Context)) {
 		r, _ := humachi.Unwrap(hc)
 		leave, err := makeRoom(r, mostOf(hc.Operation()))
 		if err != nil {
-			_ = huma.WriteErr(api, hc, http.StatusServiceUnavailable, "Too much is being done at once. Try again in a moment.")
+			_ = huma.WriteErr(api, hc, http.StatusServiceUnavailable, "The server is busy. Try again in a moment.")
 			return
 		}
 		defer leave()
@@ -156,7 +156,7 @@ func (s *Server) seat(hc huma.Context, need Access) (seat, error) {
 	if scopes != nil {
 		switch {
 		case need.Scope == "":
-			return at, huma.Error403Forbidden("No token will do for this. Sign in with your password.")
+			return at, huma.Error403Forbidden("This can’t be done with a token. Sign in with your password.")
 		case !slices.Contains(scopes, string(need.Scope)):
 			return at, huma.Error403Forbidden("This token may not do that: it lacks the scope “" + string(need.Scope) + "”. Make one that has it.")
 		}
@@ -192,7 +192,7 @@ func (s *Server) caller(hc huma.Context) (at seat, scopes []string, site int64, 
 	if secret, shown := strings.CutPrefix(hc.Header("Authorization"), "Bearer "); shown {
 		token, user, err := s.house().Bearer(ctx, secret, now)
 		if errors.Is(err, people.ErrNoToken) {
-			return at, nil, 0, huma.Error401Unauthorized("This token is not known here, or its time is over. Make a new one under “Your account”.")
+			return at, nil, 0, huma.Error401Unauthorized("This token is unknown or has expired. Create another one under “Your account”.")
 		}
 		return seat{User: user}, append([]string{}, token.Scopes...), token.SiteID, err
 	}

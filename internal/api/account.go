@@ -163,7 +163,7 @@ func (s *Server) askReset(ctx context.Context, in *resetAskInput) (*struct{ Body
 	if err := s.house().AskReset(ctx, in.Body.Email, in.from, s.Clock.Now()); err != nil {
 		return nil, s.problem(err)
 	}
-	return &struct{ Body Said }{Said{"If there is an account with this address, a link is on its way to it. It opens for two hours."}}, nil
+	return &struct{ Body Said }{Said{"If there is an account with this address, we have sent it a link. It works for two hours."}}, nil
 }
 
 type resetInput struct {
@@ -187,9 +187,9 @@ func peopleProblem(err error) error {
 	case errors.As(err, &throttled):
 		return huma.Error429TooManyRequests(throttled.Error())
 	case errors.Is(err, budget.ErrBusy):
-		return huma.ErrorWithHeaders(huma.Error503ServiceUnavailable("Too much is being done at this moment. Nothing was changed; try again in a few seconds."), http.Header{"Retry-After": {"5"}})
+		return huma.ErrorWithHeaders(huma.Error503ServiceUnavailable("The server is busy. Nothing was changed; try again in a few seconds."), http.Header{"Retry-After": {"5"}})
 	case store.IsDuplicate(err):
-		return huma.Error409Conflict("Somebody did this at the same moment. Look at it as it is now and try again.")
+		return huma.Error409Conflict("Somebody did this at the same time. Look at it as it is now and try again.")
 	}
 	return nil
 }

@@ -186,7 +186,7 @@ func (s *Server) almanacOperations(api huma.API) {
 	}, s.commitPlacement)
 	huma.Register(api, huma.Operation{
 		OperationID: "get-closing", Method: http.MethodGet, Path: "/api/v1/sites/{site}/closing",
-		Summary: "What closing up would move", Description: "Scheduled posts in slots, placed anew in the order in which they come out. Nothing is changed.",
+		Summary: "What closing up would move", Description: "Scheduled posts in slots, placed again in the order in which they come out. Nothing is changed.",
 	}, s.getClosing)
 	huma.Register(api, huma.Operation{
 		OperationID: "close-up", Method: http.MethodPost, Path: "/api/v1/sites/{site}/closing",
@@ -211,7 +211,7 @@ func firstDay(given string, today civil.Date) (civil.Date, error) {
 	}
 	date, err := civil.ParseDate(given)
 	if err != nil {
-		return date, huma.Error422UnprocessableEntity("The first day cannot be read.", &huma.ErrorDetail{Location: "query.from", Message: err.Error()})
+		return date, huma.Error422UnprocessableEntity("The first day can’t be read.", &huma.ErrorDetail{Location: "query.from", Message: err.Error()})
 	}
 	return date, nil
 }
@@ -492,7 +492,7 @@ func (s *Server) getPlacement(ctx context.Context, in *placementQuery) (*struct{
 	if in.From != "" {
 		date, err := civil.ParseDate(in.From)
 		if err != nil {
-			return nil, huma.Error422UnprocessableEntity("The first day cannot be read.", &huma.ErrorDetail{Location: "query.from", Message: err.Error()})
+			return nil, huma.Error422UnprocessableEntity("The first day can’t be read.", &huma.ErrorDetail{Location: "query.from", Message: err.Error()})
 		}
 		from = &date
 	}

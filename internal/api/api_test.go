@@ -265,7 +265,7 @@ func TestASkippedTimeIsTold(t *testing.T) {
 	p := c.begin("Spring")
 	c.call("POST", c.path(p, "/retime"), map[string]any{"version": p.Version, "date": "2027-03-14", "time": "02:30"}, 200, &p)
 	assert.Equal(t, 3*60+30, p.When.Minute)
-	assert.Equal(t, []string{"The clocks skip 02:30 on that day, so it comes out at 03:30."}, p.Notes)
+	assert.Equal(t, []string{"The clocks go forward past 02:30 on that day, so it comes out at 03:30."}, p.Notes)
 }
 
 func TestShelfOrder(t *testing.T) {

@@ -118,7 +118,7 @@ func (s *Server) serveCalendar(w http.ResponseWriter, r *http.Request) {
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
 			s.Log.Error("a calendar could not be read", "error", err)
 		}
-		http.Error(w, "This calendar has ended, or never was.", http.StatusNotFound)
+		http.Error(w, "There is no such calendar, or it was removed.", http.StatusNotFound)
 		return
 	}
 	site, err := s.Store.Site(ctx, feed.SiteID)
@@ -131,7 +131,7 @@ func (s *Server) serveCalendar(w http.ResponseWriter, r *http.Request) {
 	}
 	if err != nil {
 		s.Log.Error("a calendar could not be read", "error", err)
-		http.Error(w, "Something went wrong on our side. Please ask again later.", http.StatusInternalServerError)
+		http.Error(w, "Something went wrong on our side. Please try again later.", http.StatusInternalServerError)
 		return
 	}
 	text := calendar.Feed{Site: site, Name: feed.Name, Public: s.Public, Entries: entries}.Text()

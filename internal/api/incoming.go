@@ -93,7 +93,7 @@ func makeRoom(r *http.Request, most int64) (leave func(), err error) {
 func (s *Server) sane(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if !isText(r.URL.Path) || !isTextQuery(r.URL.RawQuery) {
-			http.Error(w, "The address holds characters that are no text. Check it and ask again.", http.StatusBadRequest)
+			http.Error(w, "The address contains characters that are not text. Check it and try again.", http.StatusBadRequest)
 			return
 		}
 		if r.Body != nil {
@@ -183,7 +183,7 @@ func checkJSON(data []byte) error {
 }
 
 // nulSays is what is said of text that holds NUL.
-const nulSays = "There is a character in it that is no text (NUL). Remove it."
+const nulSays = "It contains a character that is not text (NUL). Remove it."
 
 // longestKey is how much of a key is repeated in an error, in bytes.
 const longestKey = 60

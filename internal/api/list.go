@@ -195,8 +195,8 @@ func (in *listInput) place() (*store.ListPlace, error) {
 		err = json.Unmarshal(raw, &p)
 	}
 	if err != nil || p.Sort != in.Sort || p.Order != in.Order || p.ID == 0 || !fitsOrder(p) {
-		return nil, huma.Error422UnprocessableEntity("The cursor is not one of this list. Take it from the page before.",
-			&huma.ErrorDetail{Location: "query.cursor", Message: "Take it from the page before."})
+		return nil, huma.Error422UnprocessableEntity("The cursor doesn’t belong to this list. Use the one from the page before.",
+			&huma.ErrorDetail{Location: "query.cursor", Message: "Use the one from the page before."})
 	}
 	return &store.ListPlace{Key: p.Key, ID: p.ID}, nil
 }

@@ -140,7 +140,7 @@ func TestManyPostsAtOnce(t *testing.T) {
 	out := bulk(map[string]any{"do": "clear", "ids": []int64{good.ID, other.ID, empty.ID, 999_999}})
 	assert.Equal(t, 2, out.Done)
 	assert.Equal(t, []api.SkippedPost{{ID: empty.ID, Title: "Third", Why: "The post has no text yet. Write it before you put it on the shelf."},
-		{ID: 999_999, Why: "It is not here any more."}}, out.Skipped)
+		{ID: 999_999, Why: "It is gone."}}, out.Skipped)
 	assert.Equal(t, 2, c.counts("")["cleared"])
 
 	var log api.LogbookPage
@@ -159,7 +159,7 @@ func TestManyPostsAtOnce(t *testing.T) {
 	for i := range many {
 		many[i] = int64(i + 1)
 	}
-	assert.Contains(t, c.fails("POST", site+"/posts/bulk", map[string]any{"do": "bin", "ids": many}, 422).Detail, "at most 2000")
+	assert.Contains(t, c.fails("POST", site+"/posts/bulk", map[string]any{"do": "bin", "ids": many}, 422).Detail, "the limit is 2000")
 }
 
 func TestTheBinAndTheWayBack(t *testing.T) {
@@ -181,7 +181,7 @@ func TestTheBinAndTheWayBack(t *testing.T) {
 
 	gone := c.does(back, "bin")
 	path := c.path(gone, "")
-	assert.Contains(t, c.fails("DELETE", fmt.Sprintf("%s?version=%d&confirm=Ou", path, gone.Version), nil, 422).Detail, "Write the title of the post exactly")
+	assert.Contains(t, c.fails("DELETE", fmt.Sprintf("%s?version=%d&confirm=Ou", path, gone.Version), nil, 422).Detail, "Type the title of the post exactly")
 	c.call("DELETE", fmt.Sprintf("%s?version=%d&confirm=Out", path, gone.Version), nil, 204, nil)
 	c.fails("GET", path, nil, 404)
 	p := c.begin("Not in the bin")
@@ -208,9 +208,9 @@ func TestAnAddressChangesAndTheOldOneLeadsOn(t *testing.T) {
 		return c.fails("PATCH", c.path(other, ""), map[string]any{"version": other.Version, "slug": slug}, 422).Errors[0].Message
 	}
 	assert.Contains(t, says("third"), "is the address of “A draft”")
-	assert.Contains(t, says("first"), "was the address of “A draft” before")
-	assert.Contains(t, says("search"), "keeps “search” for a page of its own")
-	assert.Contains(t, says("!!!"), "Nothing of “!!!” can stand in an address")
+	assert.Contains(t, says("first"), "used to be the address of “A draft”")
+	assert.Contains(t, says("search"), "“search” is used by the blog itself")
+	assert.Contains(t, says("!!!"), "“!!!” has nothing that can be used in an address")
 	assert.Equal(t, "first-2", c.does(c.begin("First"), "publish").Slug, "what is made keeps off them too")
 	p = c.put(p, map[string]any{"slug": "first"})
 	code, to := c.hop("/blog/dome/third")
@@ -242,7 +242,7 @@ func TestAllThatAPostHas(t *testing.T) {
 		body["version"] = p.Version
 		assert.Equal(t, "body."+field, c.fails("PATCH", c.path(p, ""), body, 422).Errors[0].Location, field)
 	}
-	assert.Contains(t, c.fails("POST", c.path(p, "/clear"), map[string]int{"version": p.Version}, 422).Detail, "A page does not queue")
+	assert.Contains(t, c.fails("POST", c.path(p, "/clear"), map[string]int{"version": p.Version}, 422).Detail, "A page doesn’t go on the shelf")
 	rtl := c.put(c.begin("ליל כוכבים"), map[string]any{})
 	assert.Equal(t, "ליל כוכבים", c.does(rtl, "publish").Title)
 	c.fails("PATCH", c.path(p, ""), map[string]any{"version": p.Version, "body": strings.Repeat("x", 5<<20)}, 413)

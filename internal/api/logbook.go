@@ -61,7 +61,7 @@ func (s *Server) getLogbook(ctx context.Context, in *logbookInput) (*struct{ Bod
 	if in.Cursor != "" {
 		var err error
 		if filter.Before, filter.BeforeID, err = readCursor(in.Cursor); err != nil {
-			return nil, huma.Error422UnprocessableEntity("The cursor is not one of this list.", &huma.ErrorDetail{Location: "query.cursor", Message: "Take it from the page before."})
+			return nil, huma.Error422UnprocessableEntity("The cursor doesn’t belong to this list.", &huma.ErrorDetail{Location: "query.cursor", Message: "Use the one from the page before."})
 		}
 	}
 	entries, err := s.Store.Logbook(ctx, desk.Site.ID, filter, logbookPage+1)

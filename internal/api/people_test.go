@@ -59,7 +59,7 @@ func TestAnInvitationIsAcceptedOnce(t *testing.T) {
 	guest.call("POST", "/api/v1/invitations/accept", accept("Tobias Wren", "four words and more"), 200, &me)
 	assert.Equal(t, "contributor", me.Sites[0].Role)
 	guest.call("GET", "/api/v1/session", nil, 200, nil)
-	assert.Contains(t, c.stranger().fails("POST", "/api/v1/invitations/look", map[string]string{"secret": secret}, 410).Detail, "used already")
+	assert.Contains(t, c.stranger().fails("POST", "/api/v1/invitations/look", map[string]string{"secret": secret}, 410).Detail, "already been used")
 
 	already := c.fails("POST", invitations, map[string]string{"email": "wren@dome.example", "role": "editor"}, 422)
 	assert.Contains(t, already.Detail, "Tobias Wren is of this site already, as contributor.")
@@ -86,12 +86,12 @@ func TestInvitationsEnd(t *testing.T) {
 	require.Len(t, open, 1)
 	assert.Empty(t, open[0].Link, "a link is told once")
 	c.clock.Advance(people.InvitationLife)
-	assert.Contains(t, look(second).Detail, "time is over")
+	assert.Contains(t, look(second).Detail, "has expired")
 	assert.Contains(t, c.stranger().fails("POST", "/api/v1/invitations/accept",
-		map[string]string{"secret": second, "name": "Late", "password": "four words and more"}, 410).Detail, "time is over")
+		map[string]string{"secret": second, "name": "Late", "password": "four words and more"}, 410).Detail, "has expired")
 	c.call("DELETE", site+"/invitations/"+itoa(i.ID), nil, 204, nil)
-	assert.Contains(t, look(second).Detail, "taken back")
-	assert.Contains(t, look("guess").Detail, "opens nothing")
+	assert.Contains(t, look(second).Detail, "withdrawn")
+	assert.Contains(t, look("guess").Detail, "doesn’t work")
 }
 
 func TestWhoHasAnAccountJoinsWithItsPassword(t *testing.T) {
@@ -189,7 +189,7 @@ func TestAForgottenPassword(t *testing.T) {
 	require.NoError(t, err)
 	c.clock.Advance(people.ResetLife)
 	use["secret"] = regexp.MustCompile(`/reset#(\S+)`).FindStringSubmatch(letter.Text)[1]
-	assert.Contains(t, guest.fails("POST", ask+"/use", use, 410).Detail, "time is over")
+	assert.Contains(t, guest.fails("POST", ask+"/use", use, 410).Detail, "has expired")
 }
 
 // A thousand wrong passwords: few are looked at, and the right one waits a minute, but not
@@ -260,7 +260,7 @@ func TestTokens(t *testing.T) {
 	c.clock.Advance(8 * 24 * time.Hour)
 	code, said = script.status(draft, site+"/posts", map[string]string{"title": "Too late"})
 	assert.Equal(t, 401, code)
-	assert.Contains(t, said, "its time is over")
+	assert.Contains(t, said, "has expired")
 	c.call("DELETE", tokens+"/"+itoa(made.ID), nil, 204, nil)
 	c.fails("DELETE", tokens+"/"+itoa(made.ID), nil, 404)
 }

@@ -159,7 +159,7 @@ func (in *bringInput) Resolve(hc huma.Context) []error {
 		}
 	}
 	if in.file == nil {
-		in.problem = invalid(&planning.Invalid{Field: "file", Message: "Choose the file of a picture."})
+		in.problem = invalid(&planning.Invalid{Field: "file", Message: "Choose a picture file."})
 	}
 	return nil
 }
@@ -184,7 +184,7 @@ func unreadable(err error) error {
 	if errors.As(err, &large) {
 		return huma.NewError(http.StatusRequestEntityTooLarge, "")
 	}
-	return huma.Error400BadRequest("The file did not come in whole. Nothing was kept; bring it again.")
+	return huma.Error400BadRequest("The upload was incomplete. Nothing was saved; upload it again.")
 }
 
 func (s *Server) bringPicture(ctx context.Context, in *bringInput) (*struct{ Body Picture }, error) {
@@ -230,7 +230,7 @@ func altProblem(alt string) error {
 	case letters.Length(alt, planning.MaxAlt) > planning.MaxAlt:
 		return invalid(&planning.Invalid{Field: "alt", Message: fmt.Sprintf("What a picture shows is said in at most %d characters.", planning.MaxAlt)})
 	case !isText(alt):
-		return invalid(&planning.Invalid{Field: "alt", Message: "There is a character in it that is no text (NUL). Remove it."})
+		return invalid(&planning.Invalid{Field: "alt", Message: "It contains a character that is not text (NUL). Remove it."})
 	}
 	return nil
 }

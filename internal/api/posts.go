@@ -470,7 +470,7 @@ func (s *Server) retimePost(ctx context.Context, in *retimeInput) (*postOutput, 
 		return nil, err
 	}
 	if date, clock := zone.Local(at); date != in.Body.Date || clock != in.Body.Time {
-		out.Body.Notes = append(out.Body.Notes, fmt.Sprintf("The clocks skip %s on that day, so it comes out at %s.", in.Body.Time, clock))
+		out.Body.Notes = append(out.Body.Notes, fmt.Sprintf("The clocks go forward past %s on that day, so it comes out at %s.", in.Body.Time, clock))
 	}
 	for _, e := range near {
 		_, clock := zone.Local(e.At())

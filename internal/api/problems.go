@@ -44,7 +44,7 @@ func init() {
 	huma.NewError = func(status int, message string, errs ...error) huma.StatusError {
 		p := &Problem{Title: http.StatusText(status), Status: status, Detail: message}
 		if status == http.StatusRequestEntityTooLarge {
-			p.Detail = "That is larger than this may be. Nothing was saved; send it in smaller parts."
+			p.Detail = "That is too large. Nothing was saved; send it in smaller parts."
 		}
 		var left int
 		p.Errors, left = errorDetails(errs)
@@ -57,7 +57,7 @@ func init() {
 		}
 		if message == "validation failed" && len(p.Errors) > 0 {
 			first := p.Errors[0]
-			p.Detail = fmt.Sprintf("Something here cannot be used: %s: %s.", first.Location, first.Message)
+			p.Detail = fmt.Sprintf("Something here can’t be used: %s: %s.", first.Location, first.Message)
 		}
 		if left > 0 {
 			p.Detail += fmt.Sprintf(" (and %d more)", left+len(p.Errors)-1)
@@ -89,10 +89,10 @@ func (s *Server) problem(err error) error {
 	}
 	if store.IsUnfit(err) {
 		s.Log.Warn("something that was sent did not fit the database", "error", err)
-		return huma.Error422UnprocessableEntity("Something in this cannot be kept: a number, a date or a text is beyond what there is room for. Nothing was changed; check it and try again.")
+		return huma.Error422UnprocessableEntity("A number, date or text in this is too large to save. Nothing was changed; check it and try again.")
 	}
 	if errors.Is(err, context.DeadlineExceeded) {
-		return huma.Error503ServiceUnavailable("This took too long and was ended. Nothing was changed; ask for less, or try again.")
+		return huma.Error503ServiceUnavailable("This took too long and was stopped. Nothing was changed; ask for less, or try again.")
 	}
 	if errors.Is(err, context.Canceled) {
 		return huma.NewError(statusGone, "The request was ended before it was answered.")

@@ -31,7 +31,7 @@ func TestWhatIsMissingIsFoundAheadOfTime(t *testing.T) {
 	}
 	assert.Equal(t, "A link leads nowhere on the blog: /blog/dome/gone.", said["links"])
 	assert.Contains(t, said["category"], "It has no category")
-	assert.Equal(t, "“The dome at night” is called nearly the same, and comes out on Thu 26 Nov.", said["twins"])
+	assert.Equal(t, "“The dome at night” has nearly the same title and comes out on Thu 26 Nov.", said["twins"])
 	assert.Len(t, said, 3)
 	assert.Equal(t, p.ID, found[0].PostID, "in the order in which they come out")
 

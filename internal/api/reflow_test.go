@@ -41,7 +41,7 @@ func TestABatchIsProposedAppliedAndTakenBack(t *testing.T) {
 	problem := c.fails("POST", site+"/reflow", applied(wish, shown), 409)
 	require.NotNil(t, problem.Reflow)
 	assert.Empty(t, problem.Reflow.Steps)
-	assert.Equal(t, "It has a time already. Take it back to the shelf first.", problem.Reflow.Left[0].Reason)
+	assert.Equal(t, "It already has a time. Take it back to the shelf first.", problem.Reflow.Left[0].Reason)
 
 	back := map[string]any{"do": "unplace", "start": "2026-12-03"}
 	var taken api.Reflow

@@ -128,7 +128,7 @@ func (s *Server) beginOpening(context.Context, *SitePath) (*struct{ Body Beginni
 type ReadRests struct {
 	Rests   []Rest      `json:"rests"`
 	Left    []LeftEvent `json:"left" doc:"events that are no rest days, the first hundred"`
-	LeftOut int         `json:"leftOut" doc:"how many events are no rest days"`
+	LeftOut int         `json:"leftOut" doc:"how many events were left out"`
 }
 
 // LeftEvent is an event of a calendar file that is no rest day.

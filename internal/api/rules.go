@@ -120,11 +120,11 @@ func (s *Server) ruleOperations(api huma.API) {
 	}), s.explainRule)
 	huma.Register(api, huma.Operation{
 		OperationID: "save-rule", Method: http.MethodPut, Path: rulePath, Summary: "Save a rule", Errors: conflict,
-		Description: "An expiry rule whose condition or action changes is to be armed again.",
+		Description: "An expiry rule whose condition or action changes must be turned on again.",
 	}, s.saveRule)
 	huma.Register(api, huma.Operation{
 		OperationID: "delete-rule", Method: http.MethodDelete, Path: rulePath, Summary: "Delete a rule", DefaultStatus: http.StatusNoContent, Errors: conflict,
-		Description: "What it did stays done.",
+		Description: "What it did stays as it is.",
 	}, s.deleteRule)
 	huma.Register(api, huma.Operation{
 		OperationID: "arm-rule", Method: http.MethodPost, Path: rulePath + "/arm", Summary: "Arm a rule, or let one that holds go on", Errors: conflict,

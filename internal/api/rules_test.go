@@ -190,8 +190,8 @@ func TestWideCatchesAreConfirmedAndWholeOnesRefused(t *testing.T) {
 	arm := func(r api.Rule, token string, confirm int) api.Problem {
 		return c.fails("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": token, "confirm": confirm}, 422)
 	}
-	assert.Contains(t, arm(r, p.Token, 0).Detail, "Write 3 to say that you mean it")
-	assert.Contains(t, arm(r, p.Token, 4).Detail, "Write 3")
+	assert.Contains(t, arm(r, p.Token, 0).Detail, "Type 3 to confirm")
+	assert.Contains(t, arm(r, p.Token, 4).Detail, "Type 3")
 	all := c.make(expiry(older(1)))
 	p = c.preview(all.ID, all.RuleBody)
 	assert.True(t, p.All)
@@ -242,7 +242,7 @@ func TestRulesThatAreRefused(t *testing.T) {
 		says   string
 	}{
 		{func(b *api.RuleBody) { b.Name = " " }, "name", "Give the rule a name"},
-		{func(b *api.RuleBody) { b.Condition = condition.Node{} }, "condition", "would catch everything"},
+		{func(b *api.RuleBody) { b.Condition = condition.Node{} }, "condition", "would match every post"},
 		{func(b *api.RuleBody) { b.Condition.N = 0 }, "condition.n", "1 to"},
 		{func(b *api.RuleBody) {
 			b.Condition = condition.Node{Group: condition.AllOf, Parts: []condition.Node{{Test: "colour"}}}
@@ -256,7 +256,7 @@ func TestRulesThatAreRefused(t *testing.T) {
 		{func(b *api.RuleBody) { b.From, b.To = civil.MustClock("20:00"), civil.MustClock("08:00") }, "to", "written 26:00"},
 		{func(b *api.RuleBody) {
 			b.Youngest, b.Oldest = condition.Span{N: 9, Unit: "days"}, condition.Span{N: 9, Unit: "days"}
-		}, "oldest", "Let the oldest be more"},
+		}, "oldest", "Raise the second age"},
 		{func(b *api.RuleBody) { b.Hashtags.Sources = []string{"field"} }, "hashtags.field", "Name the custom field"},
 	} {
 		body := sharing(lantern)
@@ -284,14 +284,14 @@ func (c *client) rulesOf() []api.Rule {
 func TestWarningsBeforeARuleRuns(t *testing.T) {
 	c := signedIn(t)
 	body := sharing(c.lantern())
-	assert.Equal(t, []string{"No post may come out by this rule now. Widen its condition, its ages or its distances."}, c.preview(0, body).Warnings)
+	assert.Equal(t, []string{"This rule has no post to bring out right now. Loosen its conditions, ages or rest periods."}, c.preview(0, body).Warnings)
 	c.out("The only one", 30)
 	body.Cadence = api.Cadence{By: "every", N: 1, Unit: "minutes"}
 	body.Wordings = []string{"{title}"}
 	p := c.preview(0, body)
 	assert.Equal(t, []string{
-		"Only one post may come out by this rule now; it would be the same one again and again.",
-		"A message every 1 min is very often; readers take more than one in 20 min for a machine.",
+		"This rule has only one post to bring out right now; it would be the same one every time.",
+		"A message every 1 min is a lot; more than one in 20 min looks automated.",
 		"Lantern takes messages at least 20 min apart; a turn every 1 min will be put off or let go.",
 		"Lantern takes at most 24 messages a day; this rule alone asks for 1440.",
 		"Wording 1 has no {link}; readers cannot get to the post.",

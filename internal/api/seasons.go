@@ -280,7 +280,7 @@ const lookingTime = 8 * time.Second
 
 // tooMuchToDraw says that a rhythm has so many openings that a span of it takes too long.
 func tooMuchToDraw(field string) error {
-	return invalid(&planning.Invalid{Field: field, Message: "This rhythm has so many openings that overlap that it takes too long to look so far ahead. Look less far, or give it fewer."})
+	return invalid(&planning.Invalid{Field: field, Message: "This rhythm has so many overlapping openings that looking this far ahead takes too long. Look less far ahead, or remove some."})
 }
 
 func outlookOf(zone civil.Zone, o queue.Outlook) Outlook {

@@ -73,5 +73,5 @@ func TestRestsOfACalendarFile(t *testing.T) {
 	c.call("POST", site+"/rests/read", map[string]any{"calendar": "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:1\r\nSUMMARY:Fair\r\nDTSTART;VALUE=DATE:20270701\r\nRRULE:FREQ=YEARLY\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"}, 200, &read)
 	require.Len(t, read.Rests, 1)
 	assert.Equal(t, api.Rest{First: civil.MustDate("2027-07-01"), Yearly: true, Name: "Fair"}, read.Rests[0])
-	assert.Contains(t, c.fails("POST", site+"/rests/read", map[string]any{"calendar": "<html>"}, 422).Detail, "no calendar file")
+	assert.Contains(t, c.fails("POST", site+"/rests/read", map[string]any{"calendar": "<html>"}, 422).Detail, "not a calendar file")
 }

@@ -98,7 +98,7 @@ type signInInput struct {
 func (s *Server) signIn(ctx context.Context, in *signInInput) (*meOutput, error) {
 	user, id, err := s.house().SignIn(ctx, in.Body.Email, in.Body.Password, in.from, s.Clock.Now())
 	if errors.Is(err, people.ErrWrong) {
-		return nil, huma.Error401Unauthorized("The address or the password is not right. Check both and try again.")
+		return nil, huma.Error401Unauthorized("Wrong address or password. Check both and try again.")
 	}
 	if err != nil {
 		return nil, s.problem(err)

@@ -73,7 +73,7 @@ func TestWhereItIsTooMuchIsSaid(t *testing.T) {
 	var involved *blog.TooInvolved
 	require.ErrorAs(t, err, &involved)
 	assert.Equal(t, 5, involved.Line)
-	assert.Equal(t, "The text cannot be laid out: quotes and lists lie more than 60 deep in one another, at line 5. Shorten or divide it there.", err.Error())
+	assert.Equal(t, "The text can’t be laid out: quotes and lists lie more than 60 deep in one another, at line 5. Shorten or split it there.", err.Error())
 	laid, err := blog.NewRenderer().LayAnyway(t.Context(), strings.Repeat("> ", 100)+"<b>deep</b>")
 	require.NoError(t, err)
 	assert.Contains(t, string(laid.HTML), "too involved to be laid out")

@@ -355,7 +355,7 @@ func (b *Blog) serveSearch(v visit) error {
 	}
 	p.Hidden, p.Query, p.Heading = true, query, "Search"
 	if query != "" {
-		p.Heading, p.Empty = fmt.Sprintf("Found for “%s”", query), "Nothing was found. Try fewer words, or other ones."
+		p.Heading, p.Empty = fmt.Sprintf("Found for “%s”", query), "Nothing found. Try fewer or different words."
 		if err := v.list(&p, "search", store.PublicFilter{Text: query}); err != nil {
 			return err
 		}

@@ -52,8 +52,8 @@ func TestListsByWhatPostsAreSortedUnder(t *testing.T) {
 		"archive/2026-09":    {{"Older"}, {"Told"}},
 		"archive":            {{"November", "September", "2026"}, {"October"}},
 		"search?q=pictures":  {{"Told"}, {"Older"}},
-		"search?q=zebra":     {{"Nothing was found"}, {"Older"}},
-		"search":             {{"Search this blog"}, {"Nothing was found"}},
+		"search?q=zebra":     {{"Nothing found"}, {"Older"}},
+		"search":             {{"Search this blog"}, {"Nothing found"}},
 	} {
 		code, page := r.get("/blog/dome/" + path)
 		assert.Equal(t, 200, code, path)

@@ -20,7 +20,7 @@ type TooInvolved struct {
 
 // Error says so in a sentence for whoever wrote it.
 func (t *TooInvolved) Error() string {
-	return fmt.Sprintf("The text cannot be laid out: %s, at line %d. Shorten or divide it there.", t.Why, t.Line)
+	return fmt.Sprintf("The text can’t be laid out: %s, at line %d. Shorten or split it there.", t.Why, t.Line)
 }
 
 // What one text may take. A text of a megabyte that somebody has written stays far below

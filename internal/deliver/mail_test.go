@@ -63,7 +63,7 @@ func TestLettersGoOutByMail(t *testing.T) {
 	clock.Advance(30 * 24 * time.Hour)
 	require.NoError(t, (&tidying{store: h.Store, clock: clock}).Work(ctx, nil))
 	_, err = house.Look(ctx, sent, pgtest.Noon)
-	assert.ErrorContains(t, err, "opens nothing")
+	assert.ErrorContains(t, err, "doesn’t work")
 
 	w.post.Address = "127.0.0.1:1"
 	err = work(Mail{Reset: "dome@example.org"})

@@ -331,5 +331,5 @@ func (w *world) scheduleFirst(ctx context.Context) error {
 		return err
 	}
 	ines := w.people["Ines Abara"]
-	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: w.now, Actor: &ines, Deed: store.DeedRetime, Post: &id, Reason: "Given a time by hand."})
+	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: w.now, Actor: &ines, Deed: store.DeedRetime, Post: &id, Reason: "Time set by hand."})
 }

@@ -179,7 +179,7 @@ func place(text []byte, err error) string {
 		return "The file ends before its JSON does."
 	}
 	if offset < 0 || offset > int64(len(text)) {
-		return fmt.Sprintf("The file cannot be read: %v.", err)
+		return fmt.Sprintf("The file can’t be read: %v.", err)
 	}
 	before := text[:offset]
 	line := bytes.Count(before, []byte("\n")) + 1
@@ -247,7 +247,7 @@ func (p Plan) Answer() (Answer, error) {
 		problems.say("caps."+bad.Path, "%s", bad.Message)
 	}
 	if last := p.From.Add(p.Days); last.After(civil.MustDate("9999-12-31")) {
-		problems.say("days", "The days asked for go beyond the year 9999. Ask for fewer, or begin earlier.")
+		problems.say("days", "The days asked for go beyond the year 9999. Ask for fewer, or start earlier.")
 	}
 	if len(problems) > 0 {
 		return Answer{}, problems

@@ -54,7 +54,7 @@ func unreadable(format string, args ...any) error {
 // file is needed. It fails with *Unreadable for what is no such file.
 func ReadRests(file []byte) (Rests, error) {
 	if len(file) > MaxCalendar {
-		return Rests{}, unreadable("The file has %d MB; a calendar of rest days has at most %d. Export fewer years of it.", len(file)>>20, MaxCalendar>>20)
+		return Rests{}, unreadable("The file is larger than %d MB. Export fewer years.", MaxCalendar>>20)
 	}
 	if err := shallow(file); err != nil {
 		return Rests{}, err
@@ -65,7 +65,7 @@ func ReadRests(file []byte) (Rests, error) {
 	}
 	events := calendar.Events()
 	if len(events) > mostEvents {
-		return Rests{}, unreadable("The file has %d events; at most %d are read. Export fewer years of it.", len(events), mostEvents)
+		return Rests{}, unreadable("The file has %d events; the limit is %d. Export fewer years.", len(events), mostEvents)
 	}
 	var found Rests
 	known := make(map[civil.Rest]bool)
@@ -86,13 +86,13 @@ func ReadRests(file []byte) (Rests, error) {
 		}
 	}
 	if len(found.Found) > rhythm.MaxRests {
-		return Rests{}, unreadable("The file comes to %d rest days; a rhythm holds at most %d. Export fewer years of it.", len(found.Found), rhythm.MaxRests)
+		return Rests{}, unreadable("The file has %d rest days; a rhythm can have at most %d. Export fewer years.", len(found.Found), rhythm.MaxRests)
 	}
 	slices.SortStableFunc(found.Found, func(a, b civil.Rest) int { return a.First.Compare(b.First) })
 	return found, nil
 }
 
-var errNoCalendar = unreadable("This is no calendar file that can be read. Choose a file that ends in .ics, as calendar programs export it.")
+var errNoCalendar = unreadable("This is not a calendar file. Choose an .ics file exported from a calendar app.")
 
 // unfolded is what joins a line to the next (RFC 5545, 3.1).
 var unfolded = regexp.MustCompile(`\r?\n[ \t]`)
@@ -110,7 +110,7 @@ func shallow(file []byte) error {
 		}
 		if bytes.HasPrefix(bytes.ToUpper(line[:min(len(line), 12)]), []byte("BEGIN:VEVENT")) {
 			if events++; events > mostEvents {
-				return unreadable("The file has more than %d events. Export fewer years of it.", mostEvents)
+				return unreadable("The file has more than %d events. Export fewer years.", mostEvents)
 			}
 		}
 		switch word := bytes.ToUpper(line[:min(len(line), 6)]); {
@@ -141,7 +141,7 @@ func nameOf(event *ics.VEvent) string {
 func restsOf(event *ics.VEvent, name string) (rests []civil.Rest, why string) {
 	first, ok := dateOf(event, ics.ComponentPropertyDtStart)
 	if !ok {
-		return nil, "It does not last whole days."
+		return nil, "It doesn’t last whole days."
 	}
 	rest := civil.Rest{First: first, Last: first, Name: name}
 	if end, given := dateOf(event, ics.ComponentPropertyDtEnd); given {
@@ -170,7 +170,7 @@ func restsOf(event *ics.VEvent, name string) (rests []civil.Rest, why string) {
 	return yearly(rest, rules[0].Value)
 }
 
-const notYearly = "It repeats in another way than every year on its date; add its dates by hand."
+const notYearly = "It doesn’t repeat simply every year on the same date; add its dates by hand."
 
 // yearly reads a recurrence rule: every year on the date of its first, perhaps with an
 // end.

@@ -38,14 +38,14 @@ func TestReadingRests(t *testing.T) {
 		"yearly":              {event: "SUMMARY:New Year\nDTSTART;VALUE=DATE:20200101\nRRULE:FREQ=YEARLY;BYMONTH=1;BYMONTHDAY=1", want: civil.Rests{{First: date("2020-01-01"), Last: date("2020-01-01"), Yearly: true, Name: "New Year"}}},
 		"thrice":              {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20240229\nRRULE:FREQ=YEARLY;COUNT=3", want: civil.Rests{{First: date("2024-02-29"), Last: date("2024-02-29"), Name: "X"}, {First: date("2025-02-28"), Last: date("2025-02-28"), Name: "X"}, {First: date("2026-02-28"), Last: date("2026-02-28"), Name: "X"}}},
 		"until":               {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20240101\nRRULE:FREQ=YEARLY;UNTIL=20250601T000000Z", want: civil.Rests{{First: date("2024-01-01"), Last: date("2024-01-01"), Name: "X"}, {First: date("2025-01-01"), Last: date("2025-01-01"), Name: "X"}}},
-		"with a time":         {event: "SUMMARY:Meeting\nDTSTART;TZID=Nowhere/Land:20261224T100000", left: "It does not last whole days."},
-		"no start":            {event: "SUMMARY:Meeting", left: "It does not last whole days."},
-		"every Monday":        {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261207\nRRULE:FREQ=WEEKLY", left: "It repeats in another way than every year on its date; add its dates by hand."},
-		"every second":        {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261207\nRRULE:FREQ=SECONDLY;BYMONTH=2;BYMONTHDAY=30", left: "It repeats in another way than every year on its date; add its dates by hand."},
-		"a moving feast":      {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261126\nRRULE:FREQ=YEARLY;BYMONTH=11;BYDAY=4TH", left: "It repeats in another way than every year on its date; add its dates by hand."},
+		"with a time":         {event: "SUMMARY:Meeting\nDTSTART;TZID=Nowhere/Land:20261224T100000", left: "It doesn’t last whole days."},
+		"no start":            {event: "SUMMARY:Meeting", left: "It doesn’t last whole days."},
+		"every Monday":        {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261207\nRRULE:FREQ=WEEKLY", left: "It doesn’t repeat simply every year on the same date; add its dates by hand."},
+		"every second":        {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261207\nRRULE:FREQ=SECONDLY;BYMONTH=2;BYMONTHDAY=30", left: "It doesn’t repeat simply every year on the same date; add its dates by hand."},
+		"a moving feast":      {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261126\nRRULE:FREQ=YEARLY;BYMONTH=11;BYDAY=4TH", left: "It doesn’t repeat simply every year on the same date; add its dates by hand."},
 		"with exceptions":     {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261126\nRRULE:FREQ=YEARLY\nEXDATE;VALUE=DATE:20271126", left: "It repeats with exceptions; add its dates by hand."},
 		"two years":           {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20260101\nDTEND;VALUE=DATE:20280101", left: "It lasts 730 days; a rest has at most 366."},
-		"no such date":        {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20260230", left: "It does not last whole days."},
+		"no such date":        {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20260230", left: "It doesn’t last whole days."},
 	} {
 		t.Run(name, func(t *testing.T) {
 			got, err := intake.ReadRests(calendarOf(c.event))

@@ -27,7 +27,7 @@ func (h House) MakeCalendar(ctx context.Context, f store.CalendarFeed, now time.
 		return f, "", err
 	}
 	if len(there) >= maxFeeds {
-		return f, "", invalid("name", "You have %d calendars of this blog, which is all you may have. End one first.", maxFeeds)
+		return f, "", invalid("name", "You already have %d calendars of this blog, the most you can have. Remove one first.", maxFeeds)
 	}
 	secret, hash := newSecret()
 	f.Hash = hash

@@ -59,7 +59,7 @@ func (h House) Withdraw(ctx context.Context, site store.Site, by, id int64, now 
 			return err
 		}
 		return tx.Log(ctx, store.LogEntry{SiteID: site.ID, At: now, Actor: &by, Deed: store.DeedPeople,
-			Reason: fmt.Sprintf("Took back the invitation of %s.", invitation.Email)})
+			Reason: fmt.Sprintf("Withdrew the invitation to %s.", invitation.Email)})
 	})
 }
 
@@ -80,7 +80,7 @@ func (h House) Look(ctx context.Context, secret string, now time.Time) (Invited,
 
 func invited(ctx context.Context, q store.Queries, found store.LinkSecret) (Invited, error) {
 	if found.Invitation == nil {
-		return Invited{}, &Ended{"This link is one for another password, not an invitation."}
+		return Invited{}, &Ended{"This link is for choosing a password, not an invitation."}
 	}
 	i, err := q.Invitation(ctx, *found.Invitation)
 	if err != nil {
@@ -106,7 +106,7 @@ func (h House) Accept(ctx context.Context, secret, name, password string, from C
 	if i.Known {
 		if user, err = h.prove(ctx, i.Email, password, from, now); err != nil {
 			if errors.Is(err, ErrWrong) {
-				return user, 0, invalid("password", "That is not the password of the account %s. Write it as you sign in with it.", i.Email)
+				return user, 0, invalid("password", "That is not the password of the account %s. Enter the one you sign in with.", i.Email)
 			}
 			return user, 0, err
 		}

@@ -50,7 +50,7 @@ func (e *Throttled) Error() string {
 			wait = "two minutes"
 		}
 	}
-	return fmt.Sprintf("That was tried too often. Try again in %s, or have a new password sent to you.", wait)
+	return fmt.Sprintf("Too many attempts. Try again in %s, or ask for a new password.", wait)
 }
 
 const (
@@ -136,14 +136,14 @@ func CheckPassword(field, password, email string, names ...string) error {
 	case email != "" && strings.Contains(letters.Fold(password), letters.Fold(email)):
 		return invalid(field, "The password contains your e-mail address. Choose one that is harder to guess.")
 	case isCommon(password):
-		return invalid(field, "Many people use this password, so it is tried first. Choose one that is harder to guess.")
+		return invalid(field, "This password is very common. Choose one that is harder to guess.")
 	}
 	if local, _, _ := strings.Cut(email, "@"); isName(password, local) {
-		return invalid(field, "The password is little more than your e-mail address. Choose one that is harder to guess.")
+		return invalid(field, "The password is too close to your e-mail address. Choose one that is harder to guess.")
 	}
 	for _, name := range names {
 		if isName(password, name) {
-			return invalid(field, "The password is little more than the name “%s”. Choose one that is harder to guess.", shortened(name))
+			return invalid(field, "The password is too close to the name “%s”. Choose one that is harder to guess.", shortened(name))
 		}
 	}
 	return nil
@@ -269,7 +269,7 @@ func (h House) ChangePassword(ctx context.Context, user store.User, signIn int64
 	}
 	if _, err := h.prove(ctx, user.Email, old, from, now); err != nil {
 		if errors.Is(err, ErrWrong) {
-			return invalid("old", "That is not your present password. Write it as you sign in with it.")
+			return invalid("old", "That is not your current password. Enter the one you sign in with.")
 		}
 		return err
 	}
@@ -329,7 +329,7 @@ func (h House) Reset(ctx context.Context, secret, next string, now time.Time) er
 			return err
 		}
 		if found.User == nil {
-			return &Ended{"This link is an invitation, not one for another password."}
+			return &Ended{"This link is an invitation, not a password link."}
 		}
 		user, err := tx.User(ctx, *found.User)
 		if err != nil {

@@ -121,7 +121,7 @@ func CheckName(name string) (string, error) {
 	name = strings.Join(strings.Fields(name), " ")
 	switch n := letters.Length(name, maxName); {
 	case n == 0:
-		return "", invalid("name", "Write the name that readers are to see under posts.")
+		return "", invalid("name", "Enter the name that readers see under your posts.")
 	case n > maxName:
 		return "", invalid("name", "The name has %d characters; at most %d fit.", n, maxName)
 	case strings.ContainsFunc(name, unicode.IsControl):
@@ -149,13 +149,13 @@ func open(ctx context.Context, q store.Queries, secret string, now time.Time) (s
 	found, err := q.Secret(ctx, hashOf(secret))
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		return found, &Ended{"This link opens nothing: it is not complete, or it was replaced or taken back. Ask for a new one."}
+		return found, &Ended{"This link doesn’t work: it is incomplete, or it was replaced or withdrawn. Ask for a new one."}
 	case err != nil:
 		return found, fmt.Errorf("looking up a link: %w", err)
 	case found.UsedAt != nil:
-		return found, &Ended{"This link was used already. If it was not you, ask for a new one."}
+		return found, &Ended{"This link has already been used. If it wasn’t you, ask for a new one."}
 	case !now.Before(found.ExpiresAt):
-		return found, &Ended{"This link's time is over. Ask for a new one."}
+		return found, &Ended{"This link has expired. Ask for a new one."}
 	}
 	return found, nil
 }

@@ -116,7 +116,7 @@ func TestNames(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, kept, name)
 	}
-	for given, says := range map[string]string{" \n": "Write the name", strings.Repeat("n", 81): "81 characters", "Ines\x00": "control character"} {
+	for given, says := range map[string]string{" \n": "Enter the name", strings.Repeat("n", 81): "81 characters", "Ines\x00": "control character"} {
 		_, err := people.CheckName(given)
 		refused(t, "name", says, err)
 	}
@@ -167,7 +167,7 @@ func TestOneLinkOpensOnceForMany(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, members, 3, "the editor, the owner and one more")
 	_, err = h.Look(t.Context(), secret, pgtest.Noon)
-	ended(t, "was used already", err)
+	ended(t, "already been used", err)
 }
 
 func TestLinksOpenWhatTheyAreFor(t *testing.T) {
@@ -184,23 +184,23 @@ func TestLinksOpenWhatTheyAreFor(t *testing.T) {
 
 	ended(t, "is an invitation", h.Reset(ctx, invitation, another, pgtest.Noon))
 	_, err = h.Look(ctx, reset, pgtest.Noon)
-	ended(t, "one for another password", err)
+	ended(t, "for choosing a password", err)
 	_, err = h.Look(ctx, invitation[:10], pgtest.Noon)
-	ended(t, "opens nothing", err)
+	ended(t, "doesn’t work", err)
 
 	_, err = h.Look(ctx, invitation, pgtest.Noon.Add(people.InvitationLife-time.Second))
 	require.NoError(t, err)
 	_, err = h.Look(ctx, invitation, pgtest.Noon.Add(people.InvitationLife))
-	ended(t, "time is over", err)
-	ended(t, "time is over", h.Reset(ctx, reset, another, pgtest.Noon.Add(people.ResetLife)))
+	ended(t, "has expired", err)
+	ended(t, "has expired", h.Reset(ctx, reset, another, pgtest.Noon.Add(people.ResetLife)))
 
 	refused(t, "password", "at least 12", h.Reset(ctx, reset, "short", pgtest.Noon))
 	require.NoError(t, h.Reset(ctx, reset, another, pgtest.Noon), "a password that would not do leaves the link as it was")
-	ended(t, "was used already", h.Reset(ctx, reset, another, pgtest.Noon))
+	ended(t, "already been used", h.Reset(ctx, reset, another, pgtest.Noon))
 
 	require.NoError(t, h.Withdraw(ctx, h.Site, h.owner.ID, id, pgtest.Noon))
 	_, _, err = h.Accept(ctx, invitation, "New", password, desk, pgtest.Noon)
-	ended(t, "taken back", err)
+	ended(t, "withdrawn", err)
 	_, err = people.WriteInvitation(ctx, h.q(), id, public, pgtest.Noon)
 	assert.ErrorIs(t, err, people.ErrNotWanted)
 }
@@ -283,7 +283,7 @@ func TestAKnownBrowserIsNotKeptOut(t *testing.T) {
 
 func TestWhatManyUseIsNoPassword(t *testing.T) {
 	for given, says := range map[string]string{
-		"password1234": "Many people use this", "Administrator": "Many people use this", "administrator!1": "Many people use this", "1q2w3e4r5t6y": "Many people use this",
+		"password1234": "very common", "Administrator": "very common", "administrator!1": "very common", "1q2w3e4r5t6y": "very common",
 		"Marguerite Oyelaran 26": "the name “Marguerite Oyelaran”", "inesabarainesabara1": "", "Notes from the Dome": "the name “Notes from the Dome”", "ines.abara.1": "your e-mail address",
 	} {
 		err := people.CheckPassword("next", given, "ines.abara@example.org", "Marguerite Oyelaran", "Notes from the Dome", "dome")
@@ -306,7 +306,7 @@ func TestAPasswordIsChangedByWhoKnowsIt(t *testing.T) {
 	}
 	here, there := signIn(password), signIn(password)
 	refused(t, "next", "at least 12", h.ChangePassword(ctx, h.owner, here, password, "short", desk, pgtest.Noon))
-	refused(t, "old", "not your present password", h.ChangePassword(ctx, h.owner, here, another, another, desk, pgtest.Noon))
+	refused(t, "old", "not your current password", h.ChangePassword(ctx, h.owner, here, another, another, desk, pgtest.Noon))
 	require.NoError(t, h.ChangePassword(ctx, h.owner, here, password, another, desk, pgtest.Noon))
 	_, err := h.UserSignedIn(ctx, here, pgtest.Noon)
 	assert.NoError(t, err, "who changed it stays")
@@ -406,10 +406,10 @@ func TestTokensAreWhatTheySay(t *testing.T) {
 		scopes            []people.Scope
 		life              time.Duration
 	}{
-		{"", "name", "Give the token a name", []people.Scope{people.Read}, time.Hour},
+		{"", "name", "Say what the token is used for", []people.Scope{people.Read}, time.Hour},
 		{strings.Repeat("n", 81), "name", "81 characters", []people.Scope{people.Read}, time.Hour},
 		{"Script", "scopes", "at least one", nil, time.Hour},
-		{"Script", "scopes", "“rule” is nothing", []people.Scope{"rule"}, time.Hour},
+		{"Script", "scopes", "“rule” is not a permission", []people.Scope{"rule"}, time.Hour},
 		{"Script", "days", "from 1 to 366 days", []people.Scope{people.Read}, 0},
 		{"Script", "days", "from 1 to 366 days", []people.Scope{people.Read}, people.MaxTokenLife + 1},
 	} {

@@ -29,7 +29,7 @@ func (h House) MakePreview(ctx context.Context, site store.Site, user, post int6
 		return link, "", err
 	}
 	if len(there) >= maxPreviews {
-		return link, "", invalid("days", "The post has %d links, which is all it may have. End one first.", maxPreviews)
+		return link, "", invalid("days", "The post already has %d links, the most it can have. Remove one first.", maxPreviews)
 	}
 	secret, hash := newSecret()
 	link.Hash = hash

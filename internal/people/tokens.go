@@ -38,18 +38,18 @@ func (h House) MakeToken(ctx context.Context, site store.Site, user int64, name 
 	name = strings.Join(strings.Fields(name), " ")
 	switch n := letters.Length(name, maxName); {
 	case n == 0:
-		return store.Token{}, "", invalid("name", "Give the token a name that says what it is for.")
+		return store.Token{}, "", invalid("name", "Say what the token is used for.")
 	case n > maxName:
 		return store.Token{}, "", invalid("name", "The name has %d characters; at most %d fit.", n, maxName)
 	case len(scopes) == 0:
-		return store.Token{}, "", invalid("scopes", "Choose at least one thing that the token may do.")
+		return store.Token{}, "", invalid("scopes", "Choose at least one permission.")
 	case life <= 0 || life > MaxTokenLife:
 		return store.Token{}, "", invalid("days", "A token lasts from 1 to %d days.", MaxTokenLife/(24*time.Hour))
 	}
 	token := store.Token{SiteID: site.ID, User: user, Name: name, CreatedAt: now, ExpiresAt: now.Add(life)}
 	for _, s := range scopes {
 		if !slices.Contains(Scopes(), s) {
-			return token, "", invalid("scopes", "“%s” is nothing that a token may do. Choose of read, write and plan.", shortened(string(s)))
+			return token, "", invalid("scopes", "“%s” is not a permission. Choose from read, write and plan.", shortened(string(s)))
 		}
 		if !slices.Contains(token.Scopes, string(s)) {
 			token.Scopes = append(token.Scopes, string(s))
@@ -60,7 +60,7 @@ func (h House) MakeToken(ctx context.Context, site store.Site, user int64, name 
 		return token, "", err
 	}
 	if len(there) >= maxTokens {
-		return token, "", invalid("name", "The site has %d tokens, which is all it may have. End one that is not used.", maxTokens)
+		return token, "", invalid("name", "The site already has %d tokens, the most it can have. Revoke one that is not used.", maxTokens)
 	}
 	secret, _ := newSecret()
 	secret = tokenMark + secret

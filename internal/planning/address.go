@@ -26,7 +26,7 @@ func (d Desk) setSlug(ctx context.Context, tx *store.Tx, post *store.Post, wish 
 	case next == "" && post.Status != store.Draft:
 		return invalid("slug", "A post that is scheduled or out needs an address.")
 	case slices.Contains(ownPages, next):
-		return invalid("slug", "The blog keeps “%s” for a page of its own. Choose another address.", next)
+		return invalid("slug", "“%s” is used by the blog itself. Choose another address.", next)
 	}
 	if next != "" {
 		holder, err := tx.SlugHolder(ctx, d.Site.ID, next)
@@ -38,7 +38,7 @@ func (d Desk) setSlug(ctx context.Context, tx *store.Tx, post *store.Post, wish 
 		case holder.Status == store.Binned:
 			return invalid("slug", "“%s” is the address of “%s”, which is in the bin. Choose another, or delete that post for good first.", next, holder.Title)
 		case holder.Slug != next:
-			return invalid("slug", "“%s” was the address of “%s” before, and readers who have it are led there. Choose another.", next, holder.Title)
+			return invalid("slug", "“%s” used to be the address of “%s”, and readers who have it are sent there. Choose another.", next, holder.Title)
 		default:
 			return invalid("slug", "“%s” is the address of “%s”. Choose another.", next, holder.Title)
 		}
@@ -52,7 +52,7 @@ func (d Desk) setSlug(ctx context.Context, tx *store.Tx, post *store.Post, wish 
 		return fmt.Errorf("keeping the old address of post %d: %w", post.ID, err)
 	}
 	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedAddress, Post: &post.ID,
-		Reason: fmt.Sprintf("Its address is %s now; %s leads on to it.", next, old)})
+		Reason: fmt.Sprintf("Its address is now %s; %s redirects to it.", next, old)})
 }
 
 // maxSlug keeps addresses readable; a word is not cut.

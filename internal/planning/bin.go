@@ -42,7 +42,7 @@ func (d Desk) fromBin(ctx context.Context, tx *store.Tx, p store.Post, now time.
 	if p.Status == store.Scheduled || p.PublishedAt == nil {
 		p.Status = store.Draft
 	}
-	return d.save(ctx, tx, p, before, store.DeedRestore, "Taken out of the bin.", now)
+	return d.save(ctx, tx, p, before, store.DeedRestore, "Restored from the bin.", now)
 }
 
 // DeleteForGood deletes a post that is in the bin; it cannot be undone. The editor
@@ -53,7 +53,7 @@ func (d Desk) DeleteForGood(ctx context.Context, id int64, version int, confirm 
 			return err
 		}
 		if strings.TrimSpace(confirm) != p.Title {
-			return invalid("confirm", "Write the title of the post exactly, to say that you mean it: “%s”.", p.Title)
+			return invalid("confirm", "Type the title of the post exactly to confirm: “%s”.", p.Title)
 		}
 		if err := tx.DeletePost(ctx, d.Site.ID, id); err != nil {
 			return err
@@ -113,9 +113,9 @@ func (d Desk) Bulk(ctx context.Context, name string, ids []int64, now time.Time)
 	do, known := bulkDeeds[PostDeed(name)]
 	switch {
 	case !known:
-		return 0, nil, invalid("do", "“%s” is nothing that can be done to many posts.", name)
+		return 0, nil, invalid("do", "“%s” can’t be done to many posts.", name)
 	case len(ids) > MaxBulk:
-		return 0, nil, invalid("ids", "These are %d posts; do it to at most %d at once. Narrow the list.", len(ids), MaxBulk)
+		return 0, nil, invalid("ids", "That is %d posts; the limit is %d at once. Narrow the list.", len(ids), MaxBulk)
 	}
 	err = d.change(ctx, func(tx *store.Tx) error {
 		batch, err := tx.NextBatch(ctx)
@@ -126,7 +126,7 @@ func (d Desk) Bulk(ctx context.Context, name string, ids []int64, now time.Time)
 		for _, id := range ids {
 			p, err := tx.LockPost(ctx, d.Site.ID, id)
 			if errors.Is(err, store.ErrNotFound) {
-				skipped = append(skipped, Skipped{Post: id, Why: "It is not here any more."})
+				skipped = append(skipped, Skipped{Post: id, Why: "It is gone."})
 				continue
 			}
 			if err != nil {

@@ -73,15 +73,15 @@ func (s Standing) bars(deed PostDeed, now time.Time) *Invalid {
 		case s.Cleared:
 			return invalid("cleared", "It is on the shelf already.")
 		case s.Kind != "post":
-			return invalid("kind", "A page does not queue. Publish it, or give it a time.")
+			return invalid("kind", "A page doesn’t go on the shelf. Publish it, or give it a time.")
 		}
 		return s.lacks("put it on the shelf")
 	case DoPlace:
 		switch {
 		case s.Kind != "post":
-			return invalid("kind", "A page does not queue. Publish it, or give it a time.")
+			return invalid("kind", "A page doesn’t go on the shelf. Publish it, or give it a time.")
 		case scheduled:
-			return invalid("status", "It has a time already. Take it back to the shelf first.")
+			return invalid("status", "It already has a time. Take it back to the shelf first.")
 		case !draft:
 			return invalid("status", "It is %s, not a draft.", s.Status)
 		case s.Title == "":

@@ -77,10 +77,10 @@ func slugsOf(tags []string) (slugs []string) {
 // fails with *Invalid where the change itself cannot be.
 func (d Desk) EditMany(ctx context.Context, posts []Seen, edit Edit, now time.Time) (changed int, left []LeftPost, err error) {
 	if edit.Title != nil && len(posts) != 1 {
-		return 0, nil, invalid("title", "A title is given to one post at a time.")
+		return 0, nil, invalid("title", "Titles are edited one post at a time.")
 	}
 	if (edit.Slug != nil || edit.At != nil) && len(posts) != 1 {
-		return 0, nil, invalid("ids", "An address and a time are given to one post at a time.")
+		return 0, nil, invalid("ids", "Addresses and times are set one post at a time.")
 	}
 	if edit.NotBefore != nil && edit.Deadline != nil && !edit.NotBefore.IsZero() && !edit.Deadline.IsZero() && edit.Deadline.Before(*edit.NotBefore) {
 		return 0, nil, invalid("deadline", "The deadline is before the drafts may come out. Change one of the two.")
@@ -139,7 +139,7 @@ func (e Edit) leaves(p store.Post, version int) string {
 		deadline = orNil(*e.Deadline)
 	}
 	if bounds && notBefore != nil && deadline != nil && deadline.Before(*notBefore) {
-		return "Its deadline would be before it may come out."
+		return "Its deadline would be before the earliest time it may come out."
 	}
 	return ""
 }

@@ -191,7 +191,7 @@ func down(zone civil.Zone, up lifted, m Moving) (moved []Moved, err error) {
 	if m.Date.IsZero() {
 		for i, row := range up.rows {
 			if row.Status == store.Draft {
-				return nil, invalid("posts", "“%s” has no time, so there is nothing to take back.", row.Title)
+				return nil, invalid("posts", "“%s” has no time, so there is nothing to unschedule.", row.Title)
 			}
 			moved = append(moved, Moved{Step: Step{Post: up.rows[i], From: row.DueAt, Reason: "Taken back to the shelf by hand."}})
 		}
@@ -204,7 +204,7 @@ func down(zone civil.Zone, up lifted, m Moving) (moved []Moved, err error) {
 			date, clock = distance(zone, held.At, post.At, m)
 		}
 		if post.At.IsZero() && clock == nil && up.rows[i].Kind != "post" {
-			return nil, invalid("date", "“%s” is a page, and a page takes no slot. Drop it at a time of day.", up.rows[i].Title)
+			return nil, invalid("date", "“%s” is a page, and pages don’t use slots. Drop it at a time of day.", up.rows[i].Title)
 		}
 		if i > 0 && post.At.IsZero() {
 			clock = nil // drafts beside the held one take what is free

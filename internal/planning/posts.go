@@ -111,14 +111,14 @@ func (d Desk) retime(ctx context.Context, tx *store.Tx, p store.Post, at, now ti
 	}
 	switch {
 	case !civil.IsNear(at):
-		return invalid("at", "That is too far away. Choose a date of the years %d to %d.", civil.FirstYear, civil.LastYear)
+		return invalid("at", "That is too far away. Choose a date from %d to %d.", civil.FirstYear, civil.LastYear)
 	case !at.After(now):
 		return invalid("at", "That time has passed. Choose a later one, or publish the post now.")
 	}
 	before := placeOf(p)
 	p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned = store.Scheduled, false, nil, &at, true
 	p.Sit(rhythm.SlotID{})
-	return d.save(ctx, tx, p, before, store.DeedRetime, "Given a time by hand.", now)
+	return d.save(ctx, tx, p, before, store.DeedRetime, "Time set by hand.", now)
 }
 
 // nearTo lists the other posts of the plan that are nearer to a time than the gap.

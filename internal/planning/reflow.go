@@ -132,7 +132,7 @@ func (w wished) standing(from time.Time) (standing []queue.Standing, occupied []
 
 func (w wished) place() (out Reflow, err error) {
 	if len(w.Posts) == 0 {
-		return out, invalid("posts", "Choose the drafts that are to be placed.")
+		return out, invalid("posts", "Choose which drafts to schedule.")
 	}
 	from := w.now
 	if !w.Start.IsZero() {
@@ -247,7 +247,7 @@ func (w wished) plan() (p reflow.Plan, entries map[int64]store.Entry, err error)
 
 func (w wished) room() (out Reflow, err error) {
 	if len(w.Posts) != 1 {
-		return out, invalid("posts", "Choose the one post that is to be put in.")
+		return out, invalid("posts", "Choose one post to put in.")
 	}
 	p, entries, err := w.plan()
 	if err != nil {
@@ -311,7 +311,7 @@ func (w wished) stretch() (from, to time.Time, err error) {
 		to = zone.At(w.End.Add(1), 0)
 	}
 	if !to.After(from) {
-		return from, to, invalid("end", "The stretch ends before it begins. Choose a later last date.")
+		return from, to, invalid("end", "The dates end before they begin. Choose a later last date.")
 	}
 	return from, to, nil
 }
@@ -524,16 +524,16 @@ func adjust(steps []Step, adjusted []Adjusted, now time.Time) error {
 	for _, a := range adjusted {
 		i := slices.IndexFunc(steps, func(s Step) bool { return s.Post.ID == a.Post })
 		if i < 0 || steps[i].To == nil {
-			return invalid("adjusted", "A line that was adjusted is none of the proposal. Look at it again.")
+			return invalid("adjusted", "A line you adjusted is no longer part of the proposal. Look at it again.")
 		}
 		at := a.At.Truncate(time.Minute)
 		past := !at.After(now)
 		if past && !steps[i].Past {
 			// It was shown as scheduled: it must not come out at once unsaid.
-			return invalid("adjusted", "The time given to “%s” has passed. Choose a later one, or begin the placement on a past date.", steps[i].Post.Title)
+			return invalid("adjusted", "The time given to “%s” has passed. Choose a later one, or start from a past date.", steps[i].Post.Title)
 		}
 		steps[i].To, steps[i].Slot, steps[i].Pinned, steps[i].Past = &at, rhythm.SlotID{}, true, past
-		steps[i].Reason = "Given a time by hand."
+		steps[i].Reason = "Time set by hand."
 	}
 	return nil
 }

@@ -58,7 +58,7 @@ func (d Desk) SaveSeason(ctx context.Context, s store.Rhythm, now time.Time) (id
 		}
 		if s.ID == 0 {
 			if len(usual.Seasons) >= rhythm.MaxSeasons {
-				return invalid("name", "There are %d seasons already; drop one first.", len(usual.Seasons))
+				return invalid("name", "There are %d seasons already; delete one first.", len(usual.Seasons))
 			}
 			if id, err = tx.InsertSeason(ctx, s, now); err != nil {
 				return fmt.Errorf("adding a season to %s: %w", d.Site.Slug, err)
@@ -111,7 +111,7 @@ func (d Desk) DropSeason(ctx context.Context, id int64, now time.Time) error {
 			return fmt.Errorf("dropping a season of %s: %w", d.Site.Slug, err)
 		}
 		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm,
-			Reason: fmt.Sprintf("The season “%s” was dropped.", season.Name), Before: mustJSON(season)})
+			Reason: fmt.Sprintf("The season “%s” was deleted.", season.Name), Before: mustJSON(season)})
 	})
 }
 

@@ -24,7 +24,7 @@ func SettingsProblems(zone string, s store.Settings) []*Invalid {
 		found = append(found, &Invalid{field, fmt.Sprintf(format, args...)})
 	}
 	if _, err := civil.LoadZone(zone); err != nil {
-		say("zone", "There is no time zone %q. Choose one of the list, such as Europe/Lisbon.", zone)
+		say("zone", "There is no time zone %q. Choose one from the list, such as Europe/Lisbon.", zone)
 	}
 	if !slices.Contains(deed.CatchUps, deed.CatchUp(s.CatchUp)) {
 		say("catchUp", "There is no such choice for overdue posts: %q.", s.CatchUp)
@@ -36,18 +36,18 @@ func SettingsProblems(zone string, s store.Settings) []*Invalid {
 		say("shelfOrder", "There is no such order of the shelf: %q.", s.ShelfOrder)
 	}
 	if len(s.AudienceZones) > mostAudiences {
-		say("audienceZones", "The clocks of %d zones can be laid under the tape at most.", mostAudiences)
+		say("audienceZones", "At most %d time zones can be shown under the tape.", mostAudiences)
 	}
 	for i, name := range s.AudienceZones {
 		if _, err := civil.LoadZone(name); err != nil {
-			say("audienceZones", "There is no time zone %q. Choose one of the list.", name)
+			say("audienceZones", "There is no time zone %q. Choose one from the list.", name)
 		} else if slices.Contains(s.AudienceZones[:i], name) {
 			say("audienceZones", "%s is there twice.", name)
 		}
 	}
 	for i, c := range s.ReadyChecks {
 		if !slices.Contains(ready.Checks, ready.Check(c)) || slices.Contains(s.ReadyChecks[:i], c) {
-			say("ready", "There is no such check, or it is said twice: %q.", c)
+			say("ready", "There is no such check, or it is listed twice: %q.", c)
 		}
 	}
 	for _, p := range s.Caps().Problems() {
@@ -112,7 +112,7 @@ func (d Desk) SetBounds(ctx context.Context, id int64, version int, notBefore, d
 	}
 	for field, at := range map[string]time.Time{"notBefore": notBefore, "deadline": deadline} {
 		if !at.IsZero() && !civil.IsNear(at) {
-			return invalid(field, "That is too far away. Choose a date of the years %d to %d.", civil.FirstYear, civil.LastYear)
+			return invalid(field, "That is too far away. Choose a date from %d to %d.", civil.FirstYear, civil.LastYear)
 		}
 	}
 	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
@@ -125,7 +125,7 @@ func (d Desk) SetBounds(ctx context.Context, id int64, version int, notBefore, d
 			return fmt.Errorf("bounding post %d: %w", id, err)
 		}
 		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedBounds, Post: &id,
-			Reason: "Its bounds were changed.", Before: before, After: placeOf(p)})
+			Reason: "Its time limits were changed.", Before: before, After: placeOf(p)})
 	})
 }
 

@@ -80,7 +80,7 @@ func (t Text) forEditors() string {
 // OfContributor tells what is wrong with a contributor's writing this; nil for nothing.
 func (t Text) OfContributor() *Invalid {
 	if field := t.forEditors(); field != "" {
-		return &Invalid{field, "Editors decide this. Ask one of them, or leave it as it is."}
+		return &Invalid{field, "Only editors can do this. Ask one of them."}
 	}
 	return nil
 }
@@ -114,7 +114,7 @@ func (t Text) Problems() []*Invalid {
 	}
 	for field, text := range map[string]*string{"title": t.Title, "body": t.Body, "excerpt": t.Excerpt} {
 		if text != nil && strings.ContainsRune(*text, 0) {
-			say(field, "There is a character in it that is no text (NUL). Remove it.")
+			say(field, "It contains a character that is not text (NUL). Remove it.")
 		}
 	}
 	if t.Excerpt != nil {
@@ -123,7 +123,7 @@ func (t Text) Problems() []*Invalid {
 		}
 	}
 	if t.Slug != nil && *t.Slug != "" && Slug(*t.Slug) == "" {
-		say("slug", "Nothing of “%s” can stand in an address. Use letters a to z, digits and hyphens.", *t.Slug)
+		say("slug", "“%s” has nothing that can be used in an address. Use letters a to z, digits and hyphens.", *t.Slug)
 	}
 	if t.Kind != nil && *t.Kind != "post" && *t.Kind != "page" {
 		say("kind", "It is either a post or a page.")
@@ -162,7 +162,7 @@ func fieldProblems(fields map[string]string) []*Invalid {
 		case letters.Length(name, maxField) > maxField || letters.Length(value, maxField) > maxField:
 			return []*Invalid{{"fields." + name, fmt.Sprintf("A custom field's name and value have at most %d characters.", maxField)}}
 		case strings.ContainsRune(name+value, 0):
-			return []*Invalid{{"fields." + name, "There is a character in it that is no text (NUL). Remove it."}}
+			return []*Invalid{{"fields." + name, "It contains a character that is not text (NUL). Remove it."}}
 		}
 	}
 	return nil
@@ -229,7 +229,7 @@ func (d Desk) put(ctx context.Context, tx *store.Tx, post *store.Post, text Text
 	if err := tx.SaveCare(ctx, *post, now); err != nil {
 		return fmt.Errorf("saving post %d: %w", post.ID, err)
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUpkeep, Post: &post.ID, Reason: "Its upkeep was changed."})
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUpkeep, Post: &post.ID, Reason: "Its upkeep settings were changed."})
 }
 
 // apply changes the post as the text says, and writes its tags and addresses.
@@ -252,13 +252,13 @@ func (d Desk) apply(ctx context.Context, tx *store.Tx, post *store.Post, text Te
 	}
 	if text.Kind != nil && *text.Kind != post.Kind {
 		if post.Cleared {
-			return invalid("kind", "This post is on the shelf, and a page does not queue. Take it off the shelf first.")
+			return invalid("kind", "This post is on the shelf, where pages can’t go. Take it off the shelf first.")
 		}
 		post.Kind = *text.Kind
 	}
 	if text.Author != nil {
 		if _, err := tx.Member(ctx, d.Site.ID, *text.Author); errors.Is(err, store.ErrNotFound) {
-			return invalid("authorId", "That person is not on this blog. Choose one of its people.")
+			return invalid("authorId", "That person is not on this blog. Choose somebody who is.")
 		} else if err != nil {
 			return err
 		}
@@ -299,7 +299,7 @@ func (t Text) care(post *store.Post) error {
 		post.Fields = *t.Fields
 	}
 	if post.NeverExpires && post.ExpiresAt != nil && (t.NeverExpires != nil || t.Expires != nil) {
-		return invalid("expires", "The post is to expire at a time and never. Choose one of the two.")
+		return invalid("expires", "The post can’t both expire and never expire. Choose one of the two.")
 	}
 	return nil
 }
@@ -314,7 +314,7 @@ func (d Desk) setCategory(ctx context.Context, tx *store.Tx, post *store.Post, c
 		return err
 	}
 	if !has {
-		return invalid("categoryId", "This site has no such category. Choose one of its own.")
+		return invalid("categoryId", "This site has no such category. Choose one that it has.")
 	}
 	post.CategoryID = &category
 	return nil

@@ -98,7 +98,7 @@ func (d Desk) Undo(ctx context.Context, logID int64, now time.Time) (undo int64,
 			return err
 		}
 		if !CanUndo(line) {
-			return invalid("id", "This cannot be undone, or has been already.")
+			return invalid("id", "This can’t be undone, or already has been.")
 		}
 		kind, err := undoneKind(ctx, tx, line)
 		if err != nil {
@@ -289,7 +289,7 @@ func (d Desk) undoPost(ctx context.Context, tx *store.Tx, kind string, line stor
 	}
 	err = d.keep(ctx, tx, p, was, store.DeedUndo, undoneWords(line), now)
 	if store.IsDuplicate(err) {
-		return invalid("id", "The slot of “%s” has gone to another post meanwhile.", p.Title)
+		return invalid("id", "The slot of “%s” has been taken by another post.", p.Title)
 	}
 	return err
 }
@@ -372,7 +372,7 @@ func (d Desk) undoRhythm(ctx context.Context, tx *store.Tx, line store.LogEntry,
 // kept their times and stay as they are.
 func (d Desk) undoDrop(ctx context.Context, tx *store.Tx, line store.LogEntry, usual, season store.Rhythm, now time.Time) error {
 	if len(usual.Seasons) >= rhythm.MaxSeasons {
-		return invalid("id", "There are %d seasons already; drop one first.", len(usual.Seasons))
+		return invalid("id", "There are %d seasons already; delete one first.", len(usual.Seasons))
 	}
 	if bad := SeasonProblems(usual, season, d.Site.Zone()); len(bad) > 0 {
 		return bad[0]
@@ -407,7 +407,7 @@ func (d Desk) undoReorder(ctx context.Context, tx *store.Tx, line store.LogEntry
 		there = append(there, e.ID)
 	}
 	if !slices.Equal(slices.Sorted(slices.Values(there)), slices.Sorted(slices.Values(before))) {
-		return invalid("id", "Other drafts stand on the shelf now; put it in order by hand.")
+		return invalid("id", "The shelf has other drafts now; put it in order by hand.")
 	}
 	if err := tx.RankShelf(ctx, d.Site.ID, before); err != nil {
 		return err

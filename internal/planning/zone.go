@@ -32,7 +32,7 @@ type ZoneMove struct {
 func ZoneChange(ctx context.Context, q store.Queries, site store.Site, zoneName string, now time.Time) ([]ZoneMove, error) {
 	zone, err := civil.LoadZone(zoneName)
 	if err != nil {
-		return nil, invalid("zone", "There is no time zone %q. Choose one of the list, such as Europe/Lisbon.", zoneName)
+		return nil, invalid("zone", "There is no time zone %q. Choose one from the list, such as Europe/Lisbon.", zoneName)
 	}
 	scheduled, err := q.ScheduledPosts(ctx, site.ID, now)
 	if err != nil {

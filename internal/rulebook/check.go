@@ -110,7 +110,7 @@ func (c *checker) bringsOut(order string, orders []upkeep.Order) {
 
 func (c *checker) span(field string, s condition.Span) {
 	if s.N < 0 || s.N > 100_000 || s.N > 0 && !slices.Contains(condition.Units, s.Unit) {
-		c.say(field, "This age cannot be read; say a number of hours, days, weeks, months or years.")
+		c.say(field, "This age can’t be read; enter a number of hours, days, weeks, months or years.")
 	}
 }
 
@@ -143,6 +143,6 @@ func (c *checker) reshare(channels []store.Channel) {
 		c.say("params", "%s", problem)
 	}
 	if !s.Oldest.IsZero() && !s.Youngest.IsZero() && s.Oldest.N <= s.Youngest.N && s.Oldest.Unit == s.Youngest.Unit {
-		c.say("oldest", "No post is older than %s and younger than %s. Let the oldest be more.", s.Youngest, s.Oldest)
+		c.say("oldest", "No post can be older than %s and younger than %s. Raise the second age.", s.Youngest, s.Oldest)
 	}
 }

@@ -72,7 +72,7 @@ func (d Desk) Create(ctx context.Context, r store.Rule, now time.Time) (id int64
 		if err != nil {
 			return err
 		}
-		return d.log(ctx, tx, store.DeedRule, &id, fmt.Sprintf("The rule “%s” was made.", r.Name), nil, made, now)
+		return d.log(ctx, tx, store.DeedRule, &id, fmt.Sprintf("The rule “%s” was created.", r.Name), nil, made, now)
 	})
 	return id, err
 }
@@ -115,7 +115,7 @@ func (d Desk) Delete(ctx context.Context, id int64, version int, now time.Time) 
 		if err := tx.DeleteRule(ctx, d.Site.ID, id, now); err != nil {
 			return err
 		}
-		return d.log(ctx, tx, store.DeedRule, &id, fmt.Sprintf("The rule “%s” was deleted. What it did stays done.", r.Name), r, nil, now)
+		return d.log(ctx, tx, store.DeedRule, &id, fmt.Sprintf("The rule “%s” was deleted. What it did stays as it is.", r.Name), r, nil, now)
 	})
 }
 
@@ -140,7 +140,7 @@ func (d Desk) agreed(ctx context.Context, tx *store.Tx, r store.Rule, a Agreemen
 	case p.All:
 		return p, invalid("condition", "This rule matches all %d published posts of the blog. Narrow its condition.", p.Published)
 	case p.Wide && a.Confirm != p.Count:
-		return p, invalid("confirm", "This rule would take %d of %d published posts, more than a fifth. Write %d to say that you mean it.", p.Count, p.Published, p.Count)
+		return p, invalid("confirm", "This rule would affect %d of %d published posts, more than a fifth. Type %d to confirm.", p.Count, p.Published, p.Count)
 	}
 	return p, nil
 }
@@ -226,7 +226,7 @@ func (d Desk) Exclude(ctx context.Context, id, post int64, out bool, now time.Ti
 		}
 		reason := fmt.Sprintf("“%s” was excluded from the rule “%s”.", p.Title, r.Name)
 		if !out {
-			reason = fmt.Sprintf("“%s” was let into the rule “%s” again.", p.Title, r.Name)
+			reason = fmt.Sprintf("“%s” is no longer excluded from the rule “%s”.", p.Title, r.Name)
 		}
 		return d.log(ctx, tx, store.DeedExclude, &id, reason, nil, nil, now)
 	})

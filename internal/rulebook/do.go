@@ -49,7 +49,7 @@ func (d Doer) Do(ctx context.Context, tx *store.Tx, f *Frame, decision deed.Deci
 	for i, one := range decision.Deeds {
 		if limit := rule.Settings.MostSeconds; limit > 0 && i > 0 && d.Spent != nil && d.Spent() > time.Duration(limit)*time.Second {
 			done = done[:i]
-			decision.Run.Note = fmt.Sprintf("It stopped after %d seconds and continues at its next turn.", limit)
+			decision.Run.Note = fmt.Sprintf("It stopped after %d seconds and will continue at its next turn.", limit)
 			break
 		}
 		if err := d.one(ctx, tx, line, rule, one); err != nil {

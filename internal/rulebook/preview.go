@@ -170,14 +170,14 @@ func (f *Frame) warnings(r store.Rule, count int) []string {
 	case r.Kind == store.Expire:
 		return nil
 	case count == 0:
-		warnings = append(warnings, "No post may come out by this rule now. Widen its condition, its ages or its distances.")
+		warnings = append(warnings, "This rule has no post to bring out right now. Loosen its conditions, ages or rest periods.")
 	case count == 1:
-		warnings = append(warnings, "Only one post may come out by this rule now; it would be the same one again and again.")
+		warnings = append(warnings, "This rule has only one post to bring out right now; it would be the same one every time.")
 	}
 	if r.Kind == store.Republish {
 		rule := find(f.Scene.Republish, func(e upkeep.Republish) bool { return e.ID == r.ID })
 		if every := rule.Pace.Shortest(); every > 0 && every < time.Hour {
-			warnings = append(warnings, fmt.Sprintf("Posts would come out again every %d min; few readers follow that.", int(every/time.Minute)))
+			warnings = append(warnings, fmt.Sprintf("A post would come out again every %d min; few readers can keep up with that.", int(every/time.Minute)))
 		}
 		return warnings
 	}

@@ -9,11 +9,13 @@ import { NotFound } from "./features/shell/NotFound";
 import { lastSite, Shell } from "./features/shell/Shell";
 import { screenOf } from "./screens";
 import { Trouble } from "./ui/Trouble";
+import { useFocusKept } from "./ui/useFocusKept";
 import { Waiting } from "./ui/Waiting";
 
 const Almanac = screenOf[""];
 
 export function App() {
+  useFocusKept();
   return (
     <Routes>
       <Route path="/sign-in" element={<SignIn />} />

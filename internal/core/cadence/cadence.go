@@ -189,7 +189,7 @@ func (c Cadence) everyProblems(say func(path, format string, args ...any)) {
 		mostN = dated
 	}
 	if c.N < 1 || c.N > mostN {
-		say("n", "Every %d %s is not a cadence; say 1 to %d.", c.N, c.Unit, mostN)
+		say("n", "Every %d %s is not possible; choose 1 to %d.", c.N, c.Unit, mostN)
 	}
 	most := maxSway
 	switch c.Unit {
@@ -210,7 +210,7 @@ func (c Cadence) everyProblems(say func(path, format string, args ...any)) {
 		say("at", "The time of day is between 00:00 and 23:59, not %s.", c.At)
 	}
 	if most = min(most, maxSway); c.Sway < 0 || c.Sway > most {
-		say("sway", "The sway is %d minutes; with this cadence it may be 0 to %d, less than half of what lies between two turns.", c.Sway, most)
+		say("sway", "The give or take is %d minutes; with this interval it can be 0 to %d, less than half the time between two turns.", c.Sway, most)
 	}
 }
 

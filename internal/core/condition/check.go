@@ -31,7 +31,7 @@ const (
 func Check(root Node) []Problem {
 	c := checker{}
 	if root.IsZero() {
-		c.say("", "The condition is empty, so it would catch everything. Say at least one thing about the posts it is for.")
+		c.say("", "There are no conditions, so it would match every post. Add at least one.")
 		return c.found
 	}
 	c.node(root, "", 1)
@@ -120,7 +120,7 @@ func (c *checker) need(n Node, form Form, need Need, path string) {
 		c.values(n, form, path)
 	case NeedValue:
 		if len(n.Values) != 1 || strings.TrimSpace(n.Values[0]) == "" {
-			c.say(below(path, "values"), "Write what to compare with.")
+			c.say(below(path, "values"), "Enter what to compare with.")
 		}
 		c.lengths(n, path)
 		if n.Test == Field && (n.Match == MatchOver || n.Match == MatchUnder) && len(n.Values) == 1 {
@@ -141,7 +141,7 @@ func (c *checker) need(n Node, form Form, need Need, path string) {
 			c.say(below(path, "n"), "The number must be 0 or more, up to %d.", maxNumber)
 		}
 		if n.N == 0 && n.Match == MatchUnder {
-			c.say(below(path, "n"), "Nothing is fewer than 0. Say 1 for “none”.")
+			c.say(below(path, "n"), "Nothing is fewer than 0. Use 1 for “none”.")
 		}
 	case NeedSpan:
 		if !slices.Contains(Units, n.Unit) {
@@ -152,7 +152,7 @@ func (c *checker) need(n Node, form Form, need Need, path string) {
 			least = 0
 		}
 		if n.N < least || n.N > maxUnits {
-			c.say(below(path, "n"), "Say how many %s: %d to %d.", n.Unit, least, maxUnits)
+			c.say(below(path, "n"), "Enter how many %s: %d to %d.", n.Unit, least, maxUnits)
 		}
 	case NeedDate:
 		if _, err := civil.ParseDate(n.Date); err != nil {
@@ -160,7 +160,7 @@ func (c *checker) need(n Node, form Form, need Need, path string) {
 		}
 	case NeedDays:
 		if n.Days < 1 || n.Days > 3660 {
-			c.say(below(path, "days"), "Say of how many days the clicks are counted: 1 to 3660.")
+			c.say(below(path, "days"), "Enter over how many days clicks are counted: 1 to 3660.")
 		}
 	}
 }

@@ -218,7 +218,7 @@ func asJSON(t *testing.T, v any) any {
 
 func TestRefusalsNameThePath(t *testing.T) {
 	for _, c := range []struct{ raw, path, says string }{
-		{`{}`, "", "catch everything"},
+		{`{}`, "", "match every post"},
 		{`{"group":"all","parts":[]}`, "parts", "empty"},
 		{`{"group":"some","parts":[{"test":"evergreen","match":"yes"}]}`, "group", "all, any or none"},
 		{`{"group":"all","test":"kind","parts":[]}`, "", "one of them"},
@@ -232,7 +232,7 @@ func TestRefusalsNameThePath(t *testing.T) {
 		{`{"test":"times shared","match":"under","n":0}`, "n", "fewer than 0"},
 		{`{"test":"kind","match":"any","value":["post"]}`, "", "unknown field"},
 		{`{"test":"age","match":"over","n":"ten","unit":"days"}`, "n", "must be a int"},
-		{`{"test":"evergreen","match":"yes"} true`, "", "follows"},
+		{`{"test":"evergreen","match":"yes"} true`, "", "after the condition"},
 		{`{"group":"all","parts":[{"test":"age","match":"over","n":10,"unit":"days"},{"test":"age","match":"under","n":1,"unit":"weeks"}]}`, "parts[1]", "never hold"},
 		{`{"group":"all","parts":[{"test":"evergreen","match":"yes"},{"test":"evergreen","match":"no"}]}`, "parts[1]", "opposite"},
 		{`{"group":"all","parts":[{"test":"category","match":"any","values":["A"]},{"test":"category","match":"none","values":["a","B"]}]}`, "parts[1]", "rules out"},
@@ -249,7 +249,7 @@ func TestRefusalsNameThePath(t *testing.T) {
 	}
 	assert.Contains(t, condition.Check(deep)[0].Message, "nested")
 	_, err := condition.Compile(condition.Node{}, halifax)
-	assert.ErrorContains(t, err, "everything")
+	assert.ErrorContains(t, err, "every post")
 }
 
 func TestMonthsAndYearsAreOfTheCalendar(t *testing.T) {

@@ -22,7 +22,7 @@ func Read(raw []byte) (Node, []Problem) {
 		return n, []Problem{{"", fmt.Sprintf("This is not a condition: %v.", err)}}
 	}
 	if _, err := in.Token(); !errors.Is(err, io.EOF) {
-		return n, []Problem{{"", "Something follows the condition; there must be one only."}}
+		return n, []Problem{{"", "There is something after the condition; there must be only one."}}
 	}
 	return n, Check(n)
 }

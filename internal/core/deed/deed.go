@@ -222,7 +222,7 @@ func spreadOut(s Snapshot, overdue []Scheduled, onTime []Deed, at time.Time) []D
 			deeds = append(deeds, Deed{Kind: Publish, Post: p.Post, Due: p.Due, Reason: came(p) + was(p, at)})
 		} else {
 			deeds = append(deeds, Deed{Kind: Move, Post: p.Post, Due: p.Due, To: to,
-				Reason: "Its time passed while nothing could publish it; it comes out as early as the gap allows." + was(p, at)})
+				Reason: "Its time passed while nothing could be published; it comes out as soon as the gap allows." + was(p, at)})
 		}
 		i, _ := slices.BinarySearchFunc(taken, to, time.Time.Compare)
 		taken = slices.Insert(taken, i, to)
@@ -262,7 +262,7 @@ func nextSlots(s Snapshot, overdue []Scheduled, at time.Time) []Deed {
 		for slot := range s.Slots {
 			p := overdue[len(deeds)]
 			deeds = append(deeds, Deed{Kind: Move, Post: p.Post, Due: p.Due, To: slot.At, Slot: slot,
-				Reason: "Its time passed while nothing could publish it; it goes into the next free slot." + was(p, at)})
+				Reason: "Its time passed while nothing could be published; it goes into the next free slot." + was(p, at)})
 			if len(deeds) == len(overdue) {
 				break
 			}

@@ -212,7 +212,7 @@ func (w *World) notice(at time.Time) string { return upkeep.Notice(upkeep.Archiv
 func (t *turn) runRepublish(run *Run, pool *catch.Pool, at time.Time) []Deed {
 	r := t.republish
 	if run.Caught == 0 {
-		run.Note = "No post may come out again now."
+		run.Note = "No post can come out again right now."
 		return nil
 	}
 	var deeds []Deed
@@ -246,7 +246,7 @@ func (t *turn) runShare(run *Run, pool *catch.Pool, at time.Time) []Deed {
 	r := t.share
 	c := t.w.channels[r.Channel]
 	if run.Caught == 0 || c == nil {
-		run.Note = "No post of its pool may go out now."
+		run.Note = "None of its posts can go out right now."
 		return nil
 	}
 	var left leftOut

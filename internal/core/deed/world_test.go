@@ -156,7 +156,7 @@ func TestAnExpiryRuleAsksWhenItOutgrowsItself(t *testing.T) {
 	assert.Empty(t, runs[0].Asks)
 	s.Expire[0].Took = []int{2, 2, 2}
 	_, runs = live(deed.NewWorld(s), day(24, "00:00"), day(24, "23:00"))
-	assert.Contains(t, runs[0].Asks, "it usually takes 2")
+	assert.Contains(t, runs[0].Asks, "it usually affects 2")
 	s.Expire[0].MostARun = 5
 	all, _ = live(deed.NewWorld(s), day(24, "00:00"), day(26, "23:00"))
 	assert.Len(t, all, 7, "five a run are within what is usual")
@@ -213,7 +213,7 @@ func TestMessagesKeepToTheirChannel(t *testing.T) {
 	rule, c := w.Scene().Reshare[0], reshare.Channel{Name: "Lantern", Apart: 90, ADay: 5}
 	assert.Len(t, rule.Warnings(c), 2)
 	rule.Pace.Cadence = cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Minutes}
-	assert.Contains(t, rule.Warnings(c)[0], "every 1 min is very often")
+	assert.Contains(t, rule.Warnings(c)[0], "every 1 min is a lot")
 }
 
 func TestWordingsTakeTurns(t *testing.T) {
@@ -281,7 +281,7 @@ func TestShuffledRoundsAndLimits(t *testing.T) {
 		seen[one.post]++
 		require.Equal(t, i/5+1, seen[one.post], "each once before any comes again")
 	}
-	assert.Equal(t, "No post of its pool may go out now.", runs[11].Note)
+	assert.Equal(t, "None of its posts can go out right now.", runs[11].Note)
 	k := s.Reshare[0].Condition.At(day(28, "05:00"))
 	f, _ := w.Post(1)
 	assert.Contains(t, r.Why(f, reshare.Past{OnChannel: 2}, day(28, "05:00"), &k).String(), "shared 2 times")

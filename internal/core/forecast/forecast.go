@@ -39,7 +39,7 @@ func (s *Stuck) Error() string {
 	case len(s.What.Deeds) > 0:
 		what = fmt.Sprintf("“%s” of post %d", s.What.Deeds[0].Kind, s.What.Deeds[0].Post)
 	}
-	return fmt.Sprintf("The forecast stopped at %s: it does not get past %s.", s.At.UTC().Format(time.RFC3339), what)
+	return fmt.Sprintf("The forecast stopped at %s: it can’t get past %s.", s.At.UTC().Format(time.RFC3339), what)
 }
 
 // World is what decides, and what decisions are applied to: a *deed.World.

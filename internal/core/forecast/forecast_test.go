@@ -154,12 +154,12 @@ func walked(d deed.Decision) (steps int, stuck error) {
 func TestADecisionThatGetsNowhereEndsTheForecast(t *testing.T) {
 	steps, err := walked(deed.Decision{Run: &deed.Run{Rule: 7}, Next: noon})
 	assert.Equal(t, 22, steps)
-	assert.EqualError(t, err, "The forecast stopped at 2026-11-24T16:00:00Z: it does not get past rule 7.")
+	assert.EqualError(t, err, "The forecast stopped at 2026-11-24T16:00:00Z: it can’t get past rule 7.")
 	_, err = walked(deed.Decision{Deeds: []deed.Deed{{Kind: deed.Publish, Post: 3}}, Next: noon})
 	assert.ErrorContains(t, err, "“publish” of post 3")
 	steps, err = walked(deed.Decision{Next: noon.Add(-time.Hour)})
 	assert.Zero(t, steps)
-	assert.ErrorContains(t, err, "does not get past nothing that is due")
+	assert.ErrorContains(t, err, "can’t get past nothing that is due")
 	_, err = walked(deed.Decision{})
 	assert.NoError(t, err)
 }

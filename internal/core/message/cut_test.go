@@ -81,7 +81,7 @@ func TestBytesAreBoundedBesideGraphemes(t *testing.T) {
 	require.NoError(t, err)
 	assert.LessOrEqual(t, len(m.Text), 8192)
 	_, err = message.Compose(wording(t, heavy+heavy+heavy), message.Post{}, message.Hashtags{}, limits)
-	assert.ErrorContains(t, err, "3811 over the 8192 bytes")
+	assert.ErrorContains(t, err, "3811 over the channel’s limit of 8192 bytes")
 }
 
 // Whatever the script: a cut ends in an ellipsis, splits no grapheme and wastes no room

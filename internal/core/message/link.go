@@ -43,7 +43,7 @@ func CheckParams(params []Param) string {
 		case name == "":
 			return "A link parameter needs a name, such as utm_source."
 		case slices.Contains(names, name):
-			return fmt.Sprintf("The link parameter %q is there twice.", name)
+			return fmt.Sprintf("The link parameter %q appears twice.", name)
 		case len(p.Name) > 60 || len(p.Value) > 200:
 			return fmt.Sprintf("The link parameter %q is too long.", clip(p.Name))
 		}

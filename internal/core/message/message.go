@@ -116,7 +116,7 @@ func (e *TooLong) Error() string {
 	if e.Bytes {
 		unit = "bytes"
 	}
-	return fmt.Sprintf("The message cannot fit: with all that may be given up gone it is still %d over the %d %s that the channel takes. Shorten the wording.", e.Over, e.Limit, unit)
+	return fmt.Sprintf("The message can’t fit: even after everything optional is left out, it is %d over the channel’s limit of %d %s. Shorten the wording.", e.Over, e.Limit, unit)
 }
 
 // Blank says that nothing is left to say: what the wording takes from the post is empty.
@@ -124,7 +124,7 @@ type Blank struct{}
 
 // Error says so.
 func (Blank) Error() string {
-	return "The message is empty: the post has nothing that the wording asks for. Add a title or a link to the wording."
+	return "The message is empty: the post has none of what the wording uses. Add a title or a link to the wording."
 }
 
 // NoImage says that the channel wants a picture and the post has none.
@@ -132,7 +132,7 @@ type NoImage struct{}
 
 // Error says so.
 func (NoImage) Error() string {
-	return "The channel takes messages with a picture only, and the post has no featured image."
+	return "The channel only accepts messages with a picture, and the post has no featured image."
 }
 
 // ellipsis ends what was shortened.

@@ -81,7 +81,7 @@ func TestWhatIsGivenUpInOrder(t *testing.T) {
 	var long *message.TooLong
 	require.ErrorAs(t, err, &long)
 	assert.Equal(t, 7, long.Over, "“Look: Finding… – ” and the link are 52")
-	assert.Contains(t, err.Error(), "7 over the 45")
+	assert.Contains(t, err.Error(), "7 over the channel’s limit of 45")
 }
 
 func TestALinkCostsWhatTheChannelSays(t *testing.T) {

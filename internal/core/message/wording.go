@@ -86,7 +86,7 @@ func ReadWording(text string) (Wording, error) {
 		}
 		end := strings.IndexByte(rest, '}')
 		if end < 0 {
-			return w, refuse("The placeholder {%s is not closed. Write {{ for a brace that is meant as such.", clip(rest))
+			return w, refuse("The placeholder {%s is not closed. Write {{ for a plain brace.", clip(rest))
 		}
 		p, err := placeholder(rest[:end])
 		if err != nil {

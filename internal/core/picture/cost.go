@@ -42,7 +42,7 @@ func costOf(file []byte, kind string, c image.Config) (megabytes int64, err erro
 	case "JPEG":
 		p := readJPEG(file)
 		if p.scans > maxScans || int64(p.scans)*pixels > maxVisits {
-			return 0, refuse("The JPEG goes over its pixels %d times, which takes too long. Save it anew with your program.", p.scans)
+			return 0, refuse("The JPEG is drawn in %d passes, which takes too long. Save it again as an ordinary JPEG.", p.scans)
 		}
 		size = int64(p.samples * float64(pixels))
 		if p.progressive {

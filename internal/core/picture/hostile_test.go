@@ -48,7 +48,7 @@ func TestDirectoriesThatPointAtOneAnother(t *testing.T) {
 
 func TestAJPEGOfManyScansIsRefused(t *testing.T) {
 	_, err := picture.Make(hostile.Scans(4000, 3000, 1000))
-	assert.ErrorContains(t, err, "goes over its pixels 1000 times")
+	assert.ErrorContains(t, err, "drawn in 1000 passes")
 	_, err = picture.Make(append(hostile.Frame(0xc2, 8000, 6000), 0xff, 0xda, 0, 8, 1, 1, 0, 0, 0, 0))
 	assert.ErrorContains(t, err, "MB of memory")
 }

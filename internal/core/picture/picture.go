@@ -95,7 +95,7 @@ func kindOf(file []byte) (kind, error) {
 	if len(file) > 12 && string(file[:4]) == "RIFF" && string(file[8:12]) == "WEBP" {
 		return kind{"WebP", webp.DecodeConfig, webp.Decode}, nil
 	}
-	return kind{}, refuse("This file is not a picture that can be shown. Bring a JPEG, PNG, GIF or WebP file.")
+	return kind{}, refuse("This file is not a picture that can be shown. Upload a JPEG, PNG, GIF or WebP file.")
 }
 
 // Make makes a picture from a file. It fails with *Refused.
@@ -104,7 +104,7 @@ func Make(file []byte) (Made, error) { return MakeWithin(context.Background(), f
 // MakeWithin is Make for as long as a context lasts: reading ends with it.
 func MakeWithin(ctx context.Context, file []byte) (Made, error) {
 	if len(file) > MaxBytes {
-		return Made{}, refuse("The file has %d MB; at most %d MB are taken. Make it smaller.", len(file)>>20, MaxBytes>>20)
+		return Made{}, refuse("The file is larger than %d MB. Make it smaller.", MaxBytes>>20)
 	}
 	k, err := kindOf(file)
 	if err != nil {
@@ -112,7 +112,7 @@ func MakeWithin(ctx context.Context, file []byte) (Made, error) {
 	}
 	config, err := k.config(bytes.NewReader(file))
 	if err != nil {
-		return Made{}, refuse("The file begins like a %s and is none: it cannot be read. Bring it as your camera or program made it.", k.name)
+		return Made{}, refuse("The file looks like a %s but can’t be read. Upload the original.", k.name)
 	}
 	if err := fits(config); err != nil {
 		return Made{}, err
@@ -122,7 +122,7 @@ func MakeWithin(ctx context.Context, file []byte) (Made, error) {
 		return Made{}, err
 	}
 	if cost > maxMegabytes {
-		return Made{}, refuse("This %s of %d by %d pixels would take %d MB of memory to read; at most %d are taken. Save it smaller, or as an ordinary JPEG.",
+		return Made{}, refuse("This %s of %d by %d pixels would take %d MB of memory to read; the limit is %d. Save it smaller, or as an ordinary JPEG.",
 			k.name, config.Width, config.Height, cost, maxMegabytes)
 	}
 	decoded, err := k.decode(&reader{ctx: ctx, data: file})
@@ -130,7 +130,7 @@ func MakeWithin(ctx context.Context, file []byte) (Made, error) {
 		return Made{}, err
 	}
 	if err != nil {
-		return Made{}, refuse("The %s is damaged and cannot be read to its end. Bring it again.", k.name)
+		return Made{}, refuse("The %s is damaged and can’t be read to its end. Upload it again.", k.name)
 	}
 	held := 1
 	if k.name == "JPEG" {
@@ -179,10 +179,10 @@ func fullSize(w, h int) (width, height int) {
 func fits(c image.Config) error {
 	switch {
 	case c.Width > MaxSide || c.Height > MaxSide || c.Width*c.Height > MaxPixels:
-		return refuse("The picture is %d by %d pixels. At most %d on a side and %d million in all are taken; make it smaller.",
+		return refuse("The picture is %d by %d pixels. The limit is %d on a side and %d million in all; make it smaller.",
 			c.Width, c.Height, MaxSide, MaxPixels/1_000_000)
 	case c.Width < minSide || c.Height < minSide:
-		return refuse("The picture is %d by %d pixels, which is too small to be seen. Bring one of %d or more on each side.", c.Width, c.Height, minSide)
+		return refuse("The picture is %d by %d pixels, which is too small to see. Upload one of at least %d on each side.", c.Width, c.Height, minSide)
 	}
 	return nil
 }

@@ -145,15 +145,15 @@ func TestWhatIsNotTaken(t *testing.T) {
 		says string
 	}{
 		"HTML named as a picture":   {[]byte("<html><script>alert(1)</script></html>"), "not a picture"},
-		"HTML behind a PNG's start": {append([]byte("\x89PNG\r\n\x1a\n"), "<html><script>"...), "begins like a PNG and is none"},
+		"HTML behind a PNG's start": {append([]byte("\x89PNG\r\n\x1a\n"), "<html><script>"...), "looks like a PNG but can’t be read"},
 		"SVG":                       {[]byte(`<svg xmlns="http://www.w3.org/2000/svg"><script/></svg>`), "not a picture"},
 		"nothing":                   {nil, "not a picture"},
 		"20,000 pixels wide":        {bomb(20_000, 100), "20000 by 100 pixels"},
 		"a decompression bomb":      {bomb(11_000, 11_000), "50 million in all"},
-		"a size of 2^31":            {bomb(1<<31-1, 1<<31-1), "cannot be read"},
+		"a size of 2^31":            {bomb(1<<31-1, 1<<31-1), "can’t be read"},
 		"a dot":                     {pngOf(t, sky(8, 8)), "too small"},
 		"cut off":                   {photo[:len(photo)/2], "damaged"},
-		"too many bytes":            {make([]byte, picture.MaxBytes+1), "at most 20 MB"},
+		"too many bytes":            {make([]byte, picture.MaxBytes+1), "larger than 20 MB"},
 	} {
 		_, err := picture.Make(c.file)
 		var refused *picture.Refused

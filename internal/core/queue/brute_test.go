@@ -245,8 +245,8 @@ func TestReasonsSayWhatStoodInTheWay(t *testing.T) {
 	r.Shelf[2].NotBefore = at(1, 2)
 	p := queue.Place(r)
 	require.Len(t, p.Placed, 3)
-	assert.Equal(t, "Gets the first slot it may take that no draft before it on the shelf has. Tue 24 Nov is full for Ines Abara.", p.Placed[1].Reason)
-	assert.Equal(t, "Gets the first slot it may take that no draft before it on the shelf has. It was held until Wed 25 Nov. The slot on Thu 26 Nov is for Sky Guide.", p.Placed[2].Reason)
+	assert.Equal(t, "First slot it can take that no draft ahead of it on the shelf has. Tue 24 Nov is full for Ines Abara.", p.Placed[1].Reason)
+	assert.Equal(t, "First slot it can take that no draft ahead of it on the shelf has. It was held until Wed 25 Nov. The slot on Thu 26 Nov is for Sky Guide.", p.Placed[2].Reason)
 }
 
 func TestUnplacedAreToldWhatWouldHaveToChange(t *testing.T) {
@@ -263,7 +263,7 @@ func TestUnplacedAreToldWhatWouldHaveToChange(t *testing.T) {
 		"no slot in between": {func(r *queue.Request) { r.Shelf[0].NotBefore, r.Shelf[0].Deadline = at(0, 1), at(0, 9) },
 			"There is no free slot between Tue 24 Nov and its deadline on Tue 24 Nov; the next is on Wed 25 Nov."},
 		"held for ever": {func(r *queue.Request) { r.Shelf[0].NotBefore = at(90, 0) },
-			"The rhythm yields no free slot from Mon 22 Feb on, until when it is held."},
+			"The rhythm has no free slot after Mon 22 Feb, the earliest it may come out."},
 		"no lane": {func(r *queue.Request) {
 			r.Shelf[0].Category = "Workbench"
 			r.Slots = slices.Values([]rhythm.Slot{lane})

@@ -48,11 +48,11 @@ func TestAMovedSlotSaysSo(t *testing.T) {
 	moved := slot(0)
 	moved.Moved = true
 	p := place(shelf(1), moved)
-	assert.Contains(t, p.Placed[0].Reason, "drawn anew")
+	assert.Contains(t, p.Placed[0].Reason, "redrawn")
 }
 
 func TestShortfallSaysWhatWouldHaveToChange(t *testing.T) {
-	for slots, want := range map[int]string{0: "yields no free slot", 1: "The only free slot", 2: "All 2 free slots"} {
+	for slots, want := range map[int]string{0: "has no free slot", 1: "The only free slot", 2: "All 2 free slots"} {
 		p := place(shelf(4), []rhythm.Slot{slot(0), slot(1)}[:slots]...)
 		require.Len(t, p.Unplaced, 4-slots)
 		for _, u := range p.Unplaced {

@@ -52,7 +52,7 @@ func (p *planner) whyPlaced(i int) string {
 	case i > 0 && p.items[i-1].seat >= 0 && p.items[i-1].seat == it.seat-1:
 		why = append(why, fmt.Sprintf("First free slot after “%s”.", p.items[i-1].Title))
 	default:
-		why = append(why, "Gets the first slot it may take that no draft before it on the shelf has.")
+		why = append(why, "First slot it can take that no draft ahead of it on the shelf has.")
 	}
 	if it.notBefore > p.seats[0].at && it.notBefore != math.MinInt64 {
 		why = append(why, fmt.Sprintf("It was held until %s.", p.dateOf(it.notBefore)))
@@ -70,7 +70,7 @@ func (p *planner) whyPlaced(i int) string {
 		why = append(why, fmt.Sprintf("Gave way to “%s”, whose deadline is %s.", p.items[it.behind].Title, p.dateOf(p.items[it.behind].deadline)))
 	}
 	if p.seats[it.seat].slot.Moved {
-		why = append(why, "The slot was drawn anew to keep the gap from another time in the plan.")
+		why = append(why, "The slot was redrawn to keep the gap from another time in the plan.")
 	}
 	return strings.Join(why, " ")
 }
@@ -109,7 +109,7 @@ func (x *explainer) whyNot(i int) string {
 	begin := sort.Search(len(x.seats), func(t int) bool { return x.seats[t].at >= it.notBefore })
 	end := sort.Search(len(x.seats), func(t int) bool { return x.seats[t].at > it.deadline })
 	if len(x.seats) == 0 {
-		return "The rhythm yields no free slot. Add an opening to it, or give this post a time by hand."
+		return "The rhythm has no free slot. Add an opening, or give this post a time by hand."
 	}
 	if begin >= end {
 		return x.noSeat(it, begin, end)
@@ -135,7 +135,7 @@ func (x *explainer) whyNot(i int) string {
 func (x *explainer) noSeat(it *item, begin, end int) string {
 	switch {
 	case !it.hasDeadline():
-		return fmt.Sprintf("The rhythm yields no free slot from %s on, until when it is held. Let it come out earlier, or add an opening.", x.dateOf(it.notBefore))
+		return fmt.Sprintf("The rhythm has no free slot after %s, the earliest it may come out. Choose an earlier time, or add an opening.", x.dateOf(it.notBefore))
 	case it.notBefore == math.MinInt64 && end == 0:
 		return fmt.Sprintf("Its deadline on %s is before the first free slot, on %s. Move the deadline, add an opening, or give this post a time by hand.",
 			x.dateOf(it.deadline), x.dateOf(x.seats[0].at))

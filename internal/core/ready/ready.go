@@ -79,13 +79,13 @@ func Look(zone civil.Zone, today civil.Date, posts []Post, checks []Check) []Fin
 			tell(Text, "It has no text. Write it, or take the post back to the shelf.")
 		}
 		if on(Category) && p.Category == "" {
-			tell(Category, "It has no category, so readers of a category do not find it.")
+			tell(Category, "It has no category, so readers browsing by category won’t find it.")
 		}
 		if on(Image) && !p.HasImage {
-			tell(Image, "It has no featured image. Choose one, or go without.")
+			tell(Image, "It has no featured image.")
 		}
 		if on(Excerpt) && p.Excerpt == "" {
-			tell(Excerpt, "It has no excerpt. Lists and feeds show the beginning of its text.")
+			tell(Excerpt, "It has no excerpt. Lists and feeds will show the beginning of its text.")
 		}
 		if on(Links) && len(p.Dead) > 0 {
 			tell(Links, "%s nowhere on the blog: %s.", plural(len(p.Dead), "A link leads", "Links lead"), strings.Join(p.Dead, ", "))
@@ -98,7 +98,7 @@ func Look(zone civil.Zone, today civil.Date, posts []Post, checks []Check) []Fin
 			if i == j || apart < -Near || apart > Near || !alike(keys[i], keys[j]) {
 				continue
 			}
-			tell(Twins, "“%s” is called nearly the same, and comes out on %s.", other.Title, zone.DateOf(other.At).Words(today))
+			tell(Twins, "“%s” has nearly the same title and comes out on %s.", other.Title, zone.DateOf(other.At).Words(today))
 		}
 	}
 	return found

@@ -67,7 +67,7 @@ func TestTwinsAreToldOfWithinAWeek(t *testing.T) {
 	out.Out = true
 	found := ready.Look(halifax, civil.Date{}, []ready.Post{out, whole(2, "Clear tonight!", 2)}, ready.Usual)
 	require.Len(t, found, 1)
-	assert.Equal(t, "“Clear tonight” is called nearly the same, and comes out on Sat 21 Nov.", found[0].Message)
+	assert.Equal(t, "“Clear tonight” has nearly the same title and comes out on Sat 21 Nov.", found[0].Message)
 }
 
 func TestAPostIsNotItsOwnTwinAndLikenessGoesBothWays(t *testing.T) {

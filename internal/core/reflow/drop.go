@@ -295,7 +295,7 @@ func (g *Ground) Onward(p Post) (Dropped, error) {
 		}
 		date = date.Add(1)
 	}
-	return Dropped{}, &Stuck{fmt.Sprintf("There is no place for “%s” within a year. Take it back to the shelf, or give the rhythm more openings.", p.Title)}
+	return Dropped{}, &Stuck{fmt.Sprintf("There is no place for “%s” within a year. Take it back to the shelf, or add openings to the rhythm.", p.Title)}
 }
 
 // usualClock is the time of day near which a post comes down that has none of its own.

@@ -35,13 +35,13 @@ func (p Pattern) Problems() []queue.Problem {
 		found = append(found, queue.Problem{Path: path, Message: fmt.Sprintf(format, args...)})
 	}
 	if p.EveryDays < 1 || p.EveryDays > MaxEvery {
-		bad("everyDays", "Every %d days is not possible; say 1 to %d.", p.EveryDays, MaxEvery)
+		bad("everyDays", "Every %d days is not possible; choose 1 to %d.", p.EveryDays, MaxEvery)
 	}
 	if p.Count < 1 || p.Count > MaxCount {
 		bad("count", "%d posts a day is not possible; say 1 to %d.", p.Count, MaxCount)
 	}
 	if p.Gap < 1 || p.Gap > rhythm.MaxGap {
-		bad("gap", "A gap of %d minutes is not possible; say 1 to %d.", p.Gap, rhythm.MaxGap)
+		bad("gap", "A gap of %d minutes is not possible; choose 1 to %d.", p.Gap, rhythm.MaxGap)
 	}
 	if p.From < 0 || p.From >= civil.Midnight {
 		bad("from", "The window must begin between 00:00 and 23:59.")

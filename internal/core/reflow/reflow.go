@@ -117,9 +117,9 @@ func MakeRoom(p Plan, urgent Post, after time.Time) ([]Move, error) {
 		carried = holder
 	}
 	if carried.ID == urgent.ID && first != "" {
-		return nil, &Stuck{fmt.Sprintf("There is no place for “%s”: %s. Give it a time by hand, or change its bounds or the caps.", urgent.Title, first)}
+		return nil, &Stuck{fmt.Sprintf("There is no place for “%s”: %s. Give it a time by hand, or change its time limits or the caps.", urgent.Title, first)}
 	}
-	return nil, &Stuck{fmt.Sprintf("There is no free slot within two years to which “%s” could move down. Give the rhythm more openings, or pin the urgent post.", carried.Title)}
+	return nil, &Stuck{fmt.Sprintf("There is no free slot within two years for “%s” to move to. Add openings to the rhythm, or pin the urgent post.", carried.Title)}
 }
 
 // insert puts a slot where it belongs by time.
@@ -165,7 +165,7 @@ func Shift(p Plan, from, to time.Time, days int, now time.Time) (moves []Move, l
 			continue
 		}
 		if !p.Zone.AddDays(post.At, days).After(now) {
-			return nil, nil, &Stuck{fmt.Sprintf("“%s” would come out in the past. Shift by fewer days, or a later stretch.", post.Title)}
+			return nil, nil, &Stuck{fmt.Sprintf("“%s” would come out in the past. Shift by fewer days, or choose later dates.", post.Title)}
 		}
 		shifted = append(shifted, post)
 		book.Remove(queue.StandingOf(post.Draft, post.At))

@@ -124,7 +124,7 @@ func TestMakeRoomKeepsDeadlinesBoundsAndCaps(t *testing.T) {
 	_, err = reflow.MakeRoom(p, urgent, sunday)
 	var stuck *reflow.Stuck
 	require.ErrorAs(t, err, &stuck)
-	assert.Contains(t, stuck.Why, "no free slot within two years to which “c” could move down")
+	assert.Contains(t, stuck.Why, "no free slot within two years for “c” to move to")
 
 	early := urgent
 	early.Deadline = day(-1)

@@ -195,7 +195,7 @@ func (r *Rule) Warnings(c Channel) []string {
 	}
 	minutes := int(every / time.Minute)
 	if every < busy {
-		warnings = append(warnings, fmt.Sprintf("A message every %d min is very often; readers take more than one in 20 min for a machine.", minutes))
+		warnings = append(warnings, fmt.Sprintf("A message every %d min is a lot; more than one in 20 min looks automated.", minutes))
 	}
 	if minutes < c.Apart {
 		warnings = append(warnings, fmt.Sprintf("%s takes messages at least %d min apart; a turn every %d min will be put off or let go.", c.Name, c.Apart, minutes))

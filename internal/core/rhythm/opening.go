@@ -152,7 +152,7 @@ func (r Rhythm) Problems() []Problem {
 		say("gap", "The gap is %d minutes; it must be between 1 minute and 7 days (%d minutes).", r.Gap, MaxGap)
 	}
 	if !r.From.IsZero() && !r.Until.IsZero() && r.Until.Before(r.From) {
-		say("until", "The rhythm ends on %s, before it begins on %s. Let it end later.", r.Until, r.From)
+		say("until", "The rhythm ends on %s, before it begins on %s. Choose a later end.", r.Until, r.From)
 	}
 	if len(r.Rests) > MaxRests {
 		say("rests", "There are %d rest days; a rhythm holds at most %d.", len(r.Rests), MaxRests)
@@ -160,9 +160,9 @@ func (r Rhythm) Problems() []Problem {
 	for i, rest := range r.Rests {
 		switch days := rest.Last.Sub(rest.First) + 1; {
 		case days < 1:
-			say(fmt.Sprintf("rests[%d].last", i), "The rest ends on %s, before it begins on %s. Let it end later.", rest.Last, rest.First)
+			say(fmt.Sprintf("rests[%d].last", i), "The rest ends on %s, before it begins on %s. Choose a later end.", rest.Last, rest.First)
 		case days > civil.LongestRest:
-			say(fmt.Sprintf("rests[%d].last", i), "A rest has at most %d days; this one has %d. Divide it, or end the rhythm.", civil.LongestRest, days)
+			say(fmt.Sprintf("rests[%d].last", i), "A rest can last at most %d days; this one has %d. Split it, or end the rhythm.", civil.LongestRest, days)
 		}
 	}
 	r.seasonProblems(say)
@@ -195,9 +195,9 @@ func (o Opening) problems(at func(string) string, say func(path, format string, 
 	}
 	switch {
 	case o.EveryWeeks < 0 || o.EveryWeeks > MaxWeeks:
-		say(at("everyWeeks"), "The opening holds every %d weeks; it must be between 1 and %d.", o.EveryWeeks, MaxWeeks)
+		say(at("everyWeeks"), "The opening applies every %d weeks; it must be between 1 and %d.", o.EveryWeeks, MaxWeeks)
 	case o.EveryWeeks > 1 && o.Anchor.IsZero():
-		say(at("anchor"), "Say a date of a week in which the opening holds, so that the weeks can be counted from it.")
+		say(at("anchor"), "Choose a date in a week when the opening applies; the weeks are counted from it.")
 	}
 	for i, category := range o.Lane {
 		if strings.TrimSpace(category) == "" {
@@ -209,7 +209,7 @@ func (o Opening) problems(at func(string) string, say func(path, format string, 
 	}
 	if o.IsFixed() {
 		if o.Sway < 0 || o.Sway > MaxSway {
-			say(at("sway"), "The sway is %d minutes; it must be between 0 and %d.", o.Sway, MaxSway)
+			say(at("sway"), "The give or take is %d minutes; it must be between 0 and %d.", o.Sway, MaxSway)
 		}
 		if o.Count != 1 {
 			say(at("count"), "A fixed time is for one post, not %d; use a window for more.", o.Count)
@@ -218,7 +218,7 @@ func (o Opening) problems(at func(string) string, say func(path, format string, 
 	}
 	switch {
 	case o.To == o.From:
-		say(at("to"), "The window is empty: it begins and ends at %s. Let it end later.", o.From)
+		say(at("to"), "The window is empty: it begins and ends at %s. Choose a later end.", o.From)
 	case o.To < o.From:
 		say(at("to"), "The window ends at %s, before it begins at %s. To run past midnight, end it at %s.",
 			o.To, o.From, o.To+civil.Midnight)
@@ -226,7 +226,7 @@ func (o Opening) problems(at func(string) string, say func(path, format string, 
 		say(at("to"), "The window ends at %s; it may run to 48:00 at most.", o.To)
 	}
 	if o.Sway != 0 {
-		say(at("sway"), "A window has no sway; its times are spread already.")
+		say(at("sway"), "A window has no give or take; its times are spread already.")
 	}
 	if o.Count < 1 || o.Count > MaxCount {
 		say(at("count"), "The window asks for %d posts; it must be between 1 and %d.", o.Count, MaxCount)
@@ -240,7 +240,7 @@ func (r Rhythm) fits(o Opening, at func(string) string, say func(path, format st
 		return
 	}
 	if o.IsFixed() {
-		say(at("from"), "The minutes are to be uneven, and %s is not. Choose a time that is not divisible by five, or let it sway.", o.From)
+		say(at("from"), "Uneven minutes are on, and %s is not uneven. Choose a minute that is not divisible by five, or add some give or take.", o.From)
 		return
 	}
 	if r.Gap >= int(o.To-o.From) {

@@ -335,7 +335,7 @@ func TestProblemsNameTheFieldAndTheWayOut(t *testing.T) {
 		"empty lane":   {func(r *rhythm.Rhythm) { r.Openings[0].Lane = []string{"a", " "} }, "openings[0].lane[1]", "empty"},
 		"even minute":  {func(r *rhythm.Rhythm) { r.Uneven = true; r.Openings[1].Sway = 0 }, "openings[1].from", "not divisible by five"},
 		"ends before":  {func(r *rhythm.Rhythm) { r.From, r.Until = civil.MustDate("2026-02-01"), civil.MustDate("2026-01-01") }, "until", "before it begins"},
-		"swaying":      {func(r *rhythm.Rhythm) { r.Openings[0].Sway = 5 }, "openings[0].sway", "no sway"},
+		"swaying":      {func(r *rhythm.Rhythm) { r.Openings[0].Sway = 5 }, "openings[0].sway", "no give or take"},
 		"no key":       {func(r *rhythm.Rhythm) { r.Openings[0].Key = "" }, "openings[0].key", "key"},
 		"same key":     {func(r *rhythm.Rhythm) { r.Openings[1].Key = "mornings" }, "openings[1].key", "differ"},
 		"gap too wide": {func(r *rhythm.Rhythm) { r.Openings[0] = rhythm.Window("w", days, 360, 420, 2) }, "openings[0].count",

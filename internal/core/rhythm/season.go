@@ -113,11 +113,11 @@ func (r Rhythm) seasonProblems(say func(path, format string, args ...any)) {
 		at := func(field string) string { return fmt.Sprintf("seasons[%d].%s", i, field) }
 		switch {
 		case s.From.IsZero():
-			say(at("starts"), "Say on which date “%s” begins.", s.Name)
+			say(at("starts"), "Choose the date on which “%s” begins.", s.Name)
 		case s.Until.IsZero():
-			say(at("ends"), "Say on which date “%s” ends.", s.Name)
+			say(at("ends"), "Choose the date on which “%s” ends.", s.Name)
 		case s.Until.Before(s.From):
-			say(at("ends"), "“%s” ends on %s, before it begins on %s. Let it end later.", s.Name, s.Until, s.From)
+			say(at("ends"), "“%s” ends on %s, before it begins on %s. Choose a later end.", s.Name, s.Until, s.From)
 		}
 		gap := r.Gap
 		if s.Gap != 0 {

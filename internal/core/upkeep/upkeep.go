@@ -125,11 +125,11 @@ func (e *Expire) Asks(caught, published int) string {
 		return ""
 	}
 	if caught > 1 && IsWide(caught, published) {
-		return fmt.Sprintf("It would take %s of the blog's %d published: more than a fifth.", posts(caught), published)
+		return fmt.Sprintf("It would affect %s of the blog's %d published posts, more than a fifth.", posts(caught), published)
 	}
 	take := e.Takes(caught)
 	if usual, ok := e.usual(); ok && take > handful && float64(take) > growth*usual {
-		return fmt.Sprintf("It would take %s at once; it usually takes %.0f.", posts(take), usual)
+		return fmt.Sprintf("It would affect %s at once; it usually affects %.0f.", posts(take), usual)
 	}
 	return ""
 }

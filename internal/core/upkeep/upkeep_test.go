@@ -70,11 +70,11 @@ func TestWhenARuleAsks(t *testing.T) {
 		{21, 100, 21, 0, nil, ""},
 		{22, 100, 21, 0, nil, "more than a fifth"},
 		{10, 100, 0, 0, []int{3, 3}, ""}, // two runs make no usual
-		{10, 100, 0, 0, []int{3, 3, 3}, "10 posts at once; it usually takes 3"},
+		{10, 100, 0, 0, []int{3, 3, 3}, "10 posts at once; it usually affects 3"},
 		{9, 100, 0, 0, []int{3, 3, 3}, ""},
 		{10, 100, 0, 9, []int{3, 3, 3}, ""}, // it takes nine
 		{5, 100, 0, 0, []int{1, 1, 1}, ""},  // a handful
-		{6, 100, 0, 0, []int{1, 1, 1}, "usually takes 1"},
+		{6, 100, 0, 0, []int{1, 1, 1}, "usually affects 1"},
 	} {
 		e := upkeep.Expire{Allowed: c.allowed, MostARun: c.most, Took: c.took}
 		asks := e.Asks(c.caught, c.published)

@@ -296,7 +296,7 @@ export interface paths {
         };
         /**
          * What closing up would move
-         * @description Scheduled posts in slots, placed anew in the order in which they come out. Nothing is changed.
+         * @description Scheduled posts in slots, placed again in the order in which they come out. Nothing is changed.
          */
         get: operations["get-closing"];
         put?: never;
@@ -1289,13 +1289,13 @@ export interface paths {
         get?: never;
         /**
          * Save a rule
-         * @description An expiry rule whose condition or action changes is to be armed again.
+         * @description An expiry rule whose condition or action changes must be turned on again.
          */
         put: operations["save-rule"];
         post?: never;
         /**
          * Delete a rule
-         * @description What it did stays done.
+         * @description What it did stays as it is.
          */
         delete: operations["delete-rule"];
         options?: never;
@@ -3130,7 +3130,7 @@ export interface components {
             left: components["schemas"]["LeftEvent"][];
             /**
              * Format: int64
-             * @description how many events are no rest days
+             * @description how many events were left out
              */
             leftOut: number;
             rests: components["schemas"]["Rest"][];

@@ -30,7 +30,7 @@ export class Boundary extends Component<Props, { failed: boolean }> {
     // Loading anew brings the program's latest scripts along, too.
     return (
       <Trouble
-        error={new Error("This screen could not be shown. What was saved is safe; load it again.")}
+        error={new Error("This screen couldn’t be shown. Everything you saved is safe; reload the page.")}
         retry={() => window.location.reload()}
       />
     );

@@ -57,7 +57,7 @@ export function DateField({
         placeholder={placeholder}
         autoComplete="off"
         value={field.text}
-        error={untouched ? error : field.wrong("Write a date, such as 4 Dec.", error)}
+        error={untouched ? error : field.wrong("Enter a date, such as 4 Dec.", error)}
         onChange={(e) => field.type(e.target.value)}
         onBlur={field.leave}
         onKeyDown={field.key}

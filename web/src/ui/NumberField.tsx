@@ -24,7 +24,7 @@ export function NumberField({ value, error, onChange, ...rest }: Props) {
       {...rest}
       inputMode="numeric"
       value={field.text}
-      error={field.wrong("Write a whole number.", error)}
+      error={field.wrong("Enter a whole number.", error)}
       onChange={(e) => field.type(e.target.value)}
       onBlur={field.leave}
       onKeyDown={field.key}
@@ -63,7 +63,7 @@ export function OptionalNumberField({
       inputMode="numeric"
       placeholder={placeholder}
       value={field.text}
-      error={field.wrong("Write a whole number, or leave it empty.", error)}
+      error={field.wrong("Enter a whole number, or leave it empty.", error)}
       onChange={(e) => field.type(e.target.value)}
       onBlur={field.leave}
       onKeyDown={field.key}

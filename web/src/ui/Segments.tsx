@@ -1,3 +1,5 @@
+import { useRoving } from "./useRoving";
+
 type Props<T extends string> = {
   label: string;
   value: T;
@@ -7,12 +9,19 @@ type Props<T extends string> = {
 
 /** A few ways to look at the same thing, of which one is taken. */
 export function Segments<T extends string>({ label, value, options, onChange }: Props<T>) {
+  const roving = useRoving(options.findIndex((o) => o.value === value));
   return (
-    <div role="group" aria-label={label} className="inline-flex rounded-md border border-strong">
-      {options.map((o) => (
+    <div
+      {...roving.group}
+      role="toolbar"
+      aria-label={label}
+      className="inline-flex rounded-md border border-strong"
+    >
+      {options.map((o, i) => (
         <button
           key={o.value}
           type="button"
+          tabIndex={roving.tabIndex(i)}
           aria-pressed={o.value === value}
           onClick={() => onChange(o.value)}
           className={`h-7.5 border-r border-line px-2 text-sm first:rounded-l-[5px] last:rounded-r-[5px] last:border-r-0 focus-visible:z-10 ${o.value === value ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}

@@ -27,7 +27,7 @@ export function TimeField({ value, error, most = endOfDay, onChange, ...rest }: 
       {...rest}
       className="w-19! text-center"
       value={field.text}
-      error={field.wrong("Write a time, such as 9:40.", error)}
+      error={field.wrong("Enter a time, such as 9:40.", error)}
       onChange={(e) => field.type(e.target.value)}
       onBlur={field.leave}
       onKeyDown={field.key}

@@ -1,3 +1,5 @@
+import { useRoving } from "./useRoving";
+
 export const weekdays = [
   "monday",
   "tuesday",
@@ -20,17 +22,24 @@ function name(day: Weekday): string {
   return day.charAt(0).toUpperCase() + day.slice(1);
 }
 
-/** The days of a week, each on or off. */
+/** The days of a week, each on or off; one stop of the Tab key, arrows go along them. */
 export function WeekdayButtons({ chosen, error, onChange }: Props) {
+  const roving = useRoving(weekdays.findIndex((d) => chosen.includes(d)));
   return (
     <div>
-      <div role="group" aria-label="Weekdays" className="flex w-fit rounded-md border border-strong">
-        {weekdays.map((day) => {
+      <div
+        {...roving.group}
+        role="toolbar"
+        aria-label="Weekdays"
+        className="flex w-fit rounded-md border border-strong"
+      >
+        {weekdays.map((day, i) => {
           const on = chosen.includes(day);
           return (
             <button
               key={day}
               type="button"
+              tabIndex={roving.tabIndex(i)}
               aria-pressed={on}
               title={name(day)}
               onClick={() => onChange(weekdays.filter((d) => (d === day ? !on : chosen.includes(d))))}

@@ -49,8 +49,13 @@ export function ChosenBar({ site, plan, posts, onClear }: Props) {
       : []),
     ...(timed.length > 0
       ? [
-          { name: "The chosen a day earlier", group: "Almanac", keys: "-", run: () => void byDays(-1) },
-          { name: "The chosen a day later", group: "Almanac", keys: "+", run: () => void byDays(1) },
+          {
+            name: "Move the selection a day earlier",
+            group: "Almanac",
+            keys: "-",
+            run: () => void byDays(-1),
+          },
+          { name: "Move the selection a day later", group: "Almanac", keys: "+", run: () => void byDays(1) },
         ]
       : []),
   ]);

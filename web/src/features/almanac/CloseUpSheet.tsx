@@ -57,7 +57,7 @@ export function CloseUpSheet({ site, open, onClose }: { site: string; open: bool
       {proposal.error && <Warning>{proposal.error.message}</Warning>}
       {proposal.data && shifts.length === 0 && (
         <p>
-          There is no hole to close: every scheduled post sits in the first slot it may take. Pinned posts
+          There is nothing to close up: every scheduled post is in the first slot it may take. Pinned posts
           stay in any case.
         </p>
       )}

@@ -74,7 +74,7 @@ function Details({ site, post, plan, onClose, onDay }: DetailsProps) {
         <p className="rounded-md bg-madder-wash px-3 py-2 text-sm text-madder">
           {post.when && isAhead(post.when)
             ? "On hold: it will not come out at its time unless you release it."
-            : "On hold: its time passed while nothing could publish it. Give it a time, publish it now, or put it back on the shelf."}
+            : "On hold: its time passed while nothing could be published. Give it a time, publish it now, or put it back on the shelf."}
         </p>
       )}
       {proposal && !proposal.proposed && <p className="text-sm text-madder">{proposal.reason}</p>}

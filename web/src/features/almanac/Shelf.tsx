@@ -61,7 +61,7 @@ export function Shelf({ site, plan, picked, onPost }: Props) {
           <p className="mb-2 rounded-md border border-strong bg-sheet px-3 py-2 text-sm">
             The rhythm has no opening in these days, so no slot can be proposed in them.{" "}
             <Link to={`/${site}/rhythm`} className="underline underline-offset-2">
-              Say when posts come out
+              Set when posts come out
             </Link>
           </p>
         )}

@@ -14,7 +14,7 @@ export function TakeAway({ site, first, days }: { site: string; first: string; d
   return (
     <Menu as="div" className="relative">
       <MenuButton
-        aria-label="Take it elsewhere: print, table, calendar"
+        aria-label="Print or export"
         title="Print, table, calendar"
         className="inline-flex size-7 items-center justify-center rounded-md text-soft data-hover:bg-sunk data-hover:text-ink"
       >

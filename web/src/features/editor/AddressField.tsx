@@ -26,7 +26,7 @@ export function AddressField({ site, autosave, state }: Props) {
         </p>
       )}
       {seen && !errors.slug && fields.slug !== post.slug && (
-        <p>The old address will lead readers on to the new one.</p>
+        <p>The old address will redirect to the new one.</p>
       )}
     </div>
   );

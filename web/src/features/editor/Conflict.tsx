@@ -50,7 +50,9 @@ export function Conflict({ site, autosave, state, theirs }: Props) {
 
   return (
     <section role="alert" className="my-2 rounded-md border border-madder bg-sheet p-3">
-      <h2 className="text-base font-semibold text-madder">Somebody else saved this post while you wrote.</h2>
+      <h2 className="text-base font-semibold text-madder">
+        Somebody else saved this post while you were writing.
+      </h2>
       <p className="mt-1 text-sm text-soft">
         Both versions are kept until you choose. They differ in:{" "}
         {differing.map((n) => names[n]).join(", ") || "nothing that you wrote"}.

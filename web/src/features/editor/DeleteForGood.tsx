@@ -59,7 +59,7 @@ export function DeleteForGood({ site, post }: { site: string; post: Post }) {
           </p>
           {remove.error && <Warning>{remove.error.message}</Warning>}
           <TextField
-            label="Write its title to say that you mean it"
+            label="Type its title to confirm"
             value={confirm}
             autoComplete="off"
             onChange={(e) => setConfirm(e.target.value)}

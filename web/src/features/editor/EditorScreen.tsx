@@ -7,6 +7,7 @@ import { Waiting } from "../../ui/Waiting";
 import { usePost } from "../post/post";
 import { useSession } from "../session/session";
 import { AddressField } from "./AddressField";
+import { useCommands } from "../../ui/commands";
 import { Autosave, newPost, type Post } from "./autosave";
 import { Conflict } from "./Conflict";
 import { useOpenedPost } from "./editor";
@@ -60,6 +61,7 @@ function Editor({ site, opened, onBegun }: EditorProps) {
     () => new Autosave(site, opened, (post) => queries.setQueryData(["plan", site, "post", post.id], post)),
   );
   useEffect(() => autosave.start(), [autosave]);
+  useCommands([{ name: "Save now", group: "Do", keys: "Ctrl S", run: () => void autosave.flush() }]);
   const state = useSyncExternalStore(autosave.subscribe, autosave.snapshot);
   const { id } = state.post;
   // What is done to the post elsewhere, or undone, reaches the open editor.

@@ -111,7 +111,7 @@ export function LinkSheet({ site, onClose, onLink }: Props) {
         {address && !post && <p className="mt-2 text-sm text-soft wrap-anywhere">Links to {address}</p>}
         {wanted.length > 1 && !address && found.isSuccess && posts.length === 0 && (
           <p role="status" className="mt-2 text-sm text-soft">
-            No post has that in its title.
+            No post title matches.
           </p>
         )}
       </form>

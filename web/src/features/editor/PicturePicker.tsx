@@ -107,7 +107,7 @@ export function PicturePicker({ site, open, onClose, onChoose }: Props) {
           disabled={pictures.isFetchingNextPage}
           onClick={() => void pictures.fetchNextPage()}
         >
-          Show older ones
+          Show older
         </Button>
       )}
     </Sheet>

@@ -5,7 +5,7 @@ const words: Record<Phase, { text: string; icon: typeof Check; look: string }> =
   saved: { text: "Saved", icon: Check, look: "text-soft" },
   waiting: { text: "Writing…", icon: LoaderCircle, look: "text-faint" },
   saving: { text: "Saving…", icon: LoaderCircle, look: "text-faint" },
-  refused: { text: "Saved, but for what is marked below", icon: TriangleAlert, look: "text-madder" },
+  refused: { text: "Saved, except what is marked below", icon: TriangleAlert, look: "text-madder" },
   unreachable: {
     text: "The server cannot be reached. Your text is kept in this browser and saved as soon as it can be.",
     icon: CloudOff,

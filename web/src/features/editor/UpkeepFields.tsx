@@ -1,6 +1,7 @@
-import { Plus, Trash2 } from "lucide-react";
+import { Trash2 } from "lucide-react";
 import { useState } from "react";
-import { Button, IconButton } from "../../ui/Button";
+import { AddButton } from "../../ui/AddButton";
+import { IconButton } from "../../ui/Button";
 import { DateField } from "../../ui/DateField";
 import { inputLook } from "../../ui/Field";
 import { Tick } from "../../ui/Tick";
@@ -89,9 +90,9 @@ export function CustomFields({ autosave, state }: Props) {
           {error}
         </p>
       )}
-      <Button look="quiet" icon={<Plus size={14} />} onClick={() => setRows([...rows, ["", ""]])}>
+      <AddButton look="quiet" onAdd={() => setRows([...rows, ["", ""]])}>
         Add a field
-      </Button>
+      </AddButton>
     </>
   );
 }

@@ -40,8 +40,8 @@ export default function LogbookScreen() {
       {logbook.data && lines.length === 0 && (
         <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
           {deed || by
-            ? "Nothing of this kind was done yet."
-            : "Nothing was done yet. What you and the engine do is noted here."}
+            ? "Nothing of this kind yet."
+            : "Nothing yet. What you and the engine do is recorded here."}
         </p>
       )}
       <Days site={site} lines={lines} />

@@ -60,7 +60,7 @@ export function Moving({ site, plan, enabled, picked, onPick, chosenBar, childre
       ...rest(ids.slice(before)),
     ];
     if (next.every((id, i) => id === ids[i])) return;
-    order.mutateAsync(next).then(() => tell("The shelf is in another order."), say.trouble);
+    order.mutateAsync(next).then(() => tell("Shelf reordered."), say.trouble);
   }
 
   const toggle = (id: number) => onPick((now) => now.symmetricDifference(new Set([id])));

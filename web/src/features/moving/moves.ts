@@ -80,9 +80,9 @@ export function movedWords(moved: MovedPost[]): string {
   if (!one) return "Nothing was moved.";
   const notes = moved.flatMap((m) => (m.note ? [moved.length > 1 ? `“${m.title}”: ${m.note}` : m.note] : []));
   if (moved.length > 1) {
-    const where = one.to ? "moved" : "back on the shelf";
-    return [`${moved.length} posts are ${where}.`, ...notes.slice(0, 3)].join(" ");
+    const where = one.to ? "moved" : "put back on the shelf";
+    return [`${moved.length} posts ${where}.`, ...notes.slice(0, 3)].join(" ");
   }
   if (!one.to) return `“${one.title}” is back at the front of the shelf.`;
-  return [`“${one.title}” is on ${shownPlace(one.to)}.`, ...notes].join(" ");
+  return [`“${one.title}” moved to ${shownPlace(one.to)}.`, ...notes].join(" ");
 }

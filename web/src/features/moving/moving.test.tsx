@@ -75,11 +75,11 @@ describe("what is said of a move", () => {
     }) as MovedPost;
   test.each([
     [[], "Nothing was moved."],
-    [[moved(1, true)], "“T1” is on Sun 4 Dec 2044, 10:23."],
-    [[moved(1, true, "It is pinned.")], "“T1” is on Sun 4 Dec 2044, 10:23. It is pinned."],
+    [[moved(1, true)], "“T1” moved to Sun 4 Dec 2044, 10:23."],
+    [[moved(1, true, "It is pinned.")], "“T1” moved to Sun 4 Dec 2044, 10:23. It is pinned."],
     [[moved(1, false)], "“T1” is back at the front of the shelf."],
-    [[moved(1, true), moved(2, true, "It is pinned.")], "2 posts are moved. “T2”: It is pinned."],
-    [[moved(1, false), moved(2, false)], "2 posts are back on the shelf."],
+    [[moved(1, true), moved(2, true, "It is pinned.")], "2 posts moved. “T2”: It is pinned."],
+    [[moved(1, false), moved(2, false)], "2 posts put back on the shelf."],
   ])("%j", (all, words) => expect(movedWords(all)).toBe(words));
 });
 

@@ -290,7 +290,7 @@ class Hand {
     if (e.key === "Escape") {
       e.preventDefault();
       e.stopPropagation();
-      this.said.textContent = "Let go; it is where it was.";
+      this.said.textContent = "Cancelled. It stays where it was.";
       this.release();
       return;
     }

@@ -61,7 +61,7 @@ export default function OverdueScreen() {
           hint={
             waiting.length === 0
               ? "Nothing is overdue yet. What comes due while the site is paused is listed here, with what would become of it."
-              : "What becomes of each, unless you change the line first."
+              : "What will happen to each, unless you change it here first."
           }
         >
           {waiting.map((l) => (
@@ -78,7 +78,7 @@ export default function OverdueScreen() {
       )}
       {paused && <GoOn site={site} count={waiting.filter((l) => l.does !== "hold").length} />}
       {held.length > 0 && (
-        <Part title="On hold" hint="They come out only when you say so.">
+        <Part title="On hold" hint="They come out only when you publish them.">
           {held.map((e) => (
             <Row key={e.id} site={site} post={e} today={today} words="Waits for you" holds={false} />
           ))}
@@ -239,7 +239,7 @@ function GoOn({ site, count }: { site: string; count: number }) {
       </Button>
       <span className="text-sm text-soft">
         {count === 0
-          ? "Nothing comes out at once by this."
+          ? "Nothing comes out straight away."
           : `The ${count === 1 ? "post" : `${count} posts`} above come out as said.`}
       </span>
     </div>

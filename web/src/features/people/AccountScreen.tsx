@@ -24,7 +24,7 @@ export default function AccountScreen() {
       <Part title="Name" hint="As readers see it under your posts.">
         <NameForm key={me.name} me={me} />
       </Part>
-      <Part title="Screens" hint="How screens look, in all your browsers.">
+      <Part title="Display" hint="Applies in every browser you sign in with.">
         <PreferencesForm preferences={me.preferences} />
       </Part>
       <Part title="Password" hint="Changing it signs you out everywhere else.">
@@ -33,12 +33,12 @@ export default function AccountScreen() {
       <Part title="Signed in" hint="Sign out devices you don’t recognise.">
         <SignIns />
       </Part>
-      <Part title="Calendars" hint="Secret addresses for your calendar program to read this blog’s plan.">
+      <Part title="Calendars" hint="Private links that show this blog’s plan in your calendar app.">
         <Calendars site={site} />
       </Part>
       <Part
         title="Tokens"
-        hint="What scripts sign in with, for this blog. A token can do no more than you can, is shown once, and expires by itself."
+        hint="For scripts that work with this blog. A token can do no more than you can, is shown once and expires by itself."
       >
         <Tokens site={site} />
       </Part>

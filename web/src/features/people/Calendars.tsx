@@ -90,7 +90,7 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
     setStatus(stands === "proposed" ? "" : stands);
     setKind(kind);
     setLacking(
-      stands === "proposed" ? "What is only proposed has no time yet, so a calendar shows what has one." : "",
+      stands === "proposed" ? "Proposed drafts have no time yet, so a calendar leaves them out." : "",
     );
   }
   return (
@@ -99,9 +99,9 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
       <div className="flex flex-wrap items-start gap-3">
         {lenses.length > 0 && (
           <div className="w-40">
-            <Field label="Like the lens">
+            <Field label="Same filters as">
               <Choice
-                label="Like the lens"
+                label="Same filters as"
                 value={0}
                 options={[
                   { value: 0, name: "choose one" },
@@ -114,17 +114,17 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
         )}
         <div className="w-44">
           <TextField
-            label="Its name"
+            label="Name"
             value={name}
             error={refusal?.field("name")}
             onChange={(e) => setName(e.target.value)}
           />
         </div>
         <div className="w-40">
-          <Field label="By">
+          <Field label="Authors">
             <Several
-              label="By"
-              any="everybody"
+              label="Authors"
+              any="any author"
               many="authors"
               values={authors}
               options={people.map((p) => ({ value: p.id, name: p.name }))}
@@ -133,9 +133,9 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
           </Field>
         </div>
         <div className="w-40">
-          <Field label="In">
+          <Field label="Categories">
             <Several
-              label="In"
+              label="Categories"
               any="any category"
               many="categories"
               values={categories}
@@ -155,13 +155,13 @@ function MakeCalendar({ site, onMade }: { site: string; onMade: () => void }) {
           </Field>
         </div>
         <Button type="submit" className="mt-5.5" disabled={name.trim() === "" || make.isPending}>
-          Make an address
+          Create calendar
         </Button>
       </div>
       {lacking && <Warning>{lacking}</Warning>}
       {make.data?.address && (
         <div role="status" className="space-y-1">
-          <p className="text-sm">Subscribe to it in your calendar program. It is shown this once:</p>
+          <p className="text-sm">Subscribe to this address in your calendar app. It is shown only once:</p>
           <Copied label="Address of the calendar" text={make.data.address} />
         </div>
       )}
@@ -180,7 +180,7 @@ function CalendarRow({ site, calendar, onEnded }: RowProps) {
           params: { path: { site, calendar: calendar.id } },
         }),
       ),
-    onSuccess: () => say.done(`The calendar “${calendar.name}” has ended.`),
+    onSuccess: () => say.done(`Calendar “${calendar.name}” removed.`),
     onError: say.trouble,
     onSettled: onEnded,
   });
@@ -190,16 +190,16 @@ function CalendarRow({ site, calendar, onEnded }: RowProps) {
         <p className="truncate">{calendar.name}</p>
         <p className="text-soft">
           {filterWords(calendar)}
-          {calendar.read ? `last read ${shownMoment(calendar.read)}` : "not read yet"}
+          {calendar.read ? `last read ${shownMoment(calendar.read)}` : "never read"}
         </p>
       </div>
       <Button
         look="quiet"
-        aria-label={`End ${calendar.name}`}
+        aria-label={`Remove ${calendar.name}`}
         disabled={end.isPending}
         onClick={() => end.mutate()}
       >
-        End it
+        Remove
       </Button>
     </li>
   );

@@ -42,8 +42,8 @@ export function Invite({ site }: { site: string }) {
           />
         </div>
         <div className="w-56">
-          <Field label="As" hint={roles.find((r) => r.value === role)?.hint}>
-            <Choice label="As" value={role} options={roles} onChange={setRole} />
+          <Field label="Role" hint={roles.find((r) => r.value === role)?.hint}>
+            <Choice label="Role" value={role} options={roles} onChange={setRole} />
           </Field>
         </div>
         <Button type="submit" className="mt-5.5" disabled={invite.isPending || email.trim() === ""}>
@@ -55,11 +55,11 @@ export function Invite({ site }: { site: string }) {
           <p className="text-sm">
             {invite.data.email} is invited, and a mail is on its way. The link is shown this once:
           </p>
-          <Copied label="Link of the invitation" text={invite.data.link} />
+          <Copied label="Invitation link" text={invite.data.link} />
         </div>
       )}
       {open.data && open.data.length > 0 && (
-        <ul aria-label="Open invitations" className="divide-y divide-line border-y border-line">
+        <ul aria-label="Pending invitations" className="divide-y divide-line border-y border-line">
           {open.data.map((i) => (
             <OpenInvitation key={i.id} site={site} invitation={i} />
           ))}
@@ -84,20 +84,20 @@ function OpenInvitation({ site, invitation }: { site: string; invitation: Invita
         {invitation.email} <span className="text-soft">as {invitation.role}</span>
       </span>
       <span className={invitation.over ? "text-madder" : "text-soft"}>
-        {invitation.over ? "its time is over; invite again" : `until ${shownDay(invitation.expires)}`}
+        {invitation.over ? "expired, invite them again" : `until ${shownDay(invitation.expires)}`}
       </span>
       <Button
         look="quiet"
-        aria-label={`Take back the invitation of ${invitation.email}`}
+        aria-label={`Withdraw the invitation to ${invitation.email}`}
         disabled={withdraw.isPending}
         onClick={() =>
           withdraw.mutate(undefined, {
-            onSuccess: () => say.done(`The invitation of ${invitation.email} is taken back.`),
+            onSuccess: () => say.done(`Invitation to ${invitation.email} withdrawn.`),
             onError: say.trouble,
           })
         }
       >
-        Take back
+        Withdraw
       </Button>
     </li>
   );

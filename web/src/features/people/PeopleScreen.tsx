@@ -23,7 +23,7 @@ export default function PeopleScreen() {
     <main className="mx-auto w-full max-w-4xl px-5 pt-4 pb-10">
       <h1 className="mb-4 font-title text-2xl">People</h1>
       <Part
-        title="People of this blog"
+        title="People on this blog"
         hint={
           owner ? "People who leave keep their name under their posts." : "Owners invite and remove people."
         }
@@ -37,7 +37,7 @@ export default function PeopleScreen() {
       {owner && (
         <Part
           title="Invite"
-          hint="An invitation is a link that opens once, within a week. It also goes by mail."
+          hint="The link works once, within a week. It goes by mail, and you can copy it here."
         >
           <Invite site={site} />
         </Part>
@@ -77,7 +77,7 @@ function PersonRow({ site, person, owner }: { site: string; person: Person; owne
               options={roles}
               onChange={(role) =>
                 change.mutate(role, {
-                  onSuccess: () => say.done(`${person.name} is ${role} now.`),
+                  onSuccess: () => say.done(`${person.name} is now ${withArticle(role)}.`),
                   onError: say.trouble,
                 })
               }
@@ -102,7 +102,7 @@ function PersonRow({ site, person, owner }: { site: string; person: Person; owne
               disabled={remove.isPending}
               onClick={() =>
                 remove.mutate(undefined, {
-                  onSuccess: () => say.done(`${person.name} is no longer of this blog.`),
+                  onSuccess: () => say.done(`${person.name} was removed from this blog.`),
                   onError: (error) => {
                     setLeaving(false);
                     say.trouble(error);
@@ -125,3 +125,5 @@ function PersonRow({ site, person, owner }: { site: string; person: Person; owne
     </li>
   );
 }
+
+const withArticle = (role: string) => `${/^[aeiou]/.test(role) ? "an" : "a"} ${role}`;

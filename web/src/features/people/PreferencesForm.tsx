@@ -15,7 +15,7 @@ const fields = [
   },
   {
     key: "clock",
-    label: "Clocks show",
+    label: "Time format",
     options: [
       { value: "24", name: "24 hours, 14:30" },
       { value: "12", name: "12 hours, 2:30 pm" },
@@ -23,7 +23,7 @@ const fields = [
   },
   {
     key: "density",
-    label: "Rows of the plan",
+    label: "Row height",
     options: [
       { value: "roomy", name: "Roomy" },
       { value: "dense", name: "Dense" },

@@ -23,7 +23,7 @@ export function SignIns() {
   const endOthers = useMutation({
     mutationFn: () => answer(api.DELETE("/api/v1/account/sign-ins")),
     onSuccess: ({ ended }) =>
-      say.done(ended === 1 ? "1 sign-in has ended." : `${ended} sign-ins have ended.`),
+      say.done(ended === 1 ? "Signed out on 1 device." : `Signed out on ${ended} devices.`),
     onSettled: again,
     onError: say.trouble,
   });
@@ -36,7 +36,7 @@ export function SignIns() {
           <li key={s.id} className="flex min-h-11 items-center gap-3 py-1">
             <div className="min-w-0 flex-1">
               <p className="truncate">
-                {s.browser} {s.here && <span className="font-semibold">here, now</span>}
+                {s.browser} {s.here && <span className="font-semibold">this one</span>}
               </p>
               <p className="text-soft">
                 from {s.address || "an unknown address"}, since {shownMoment(s.beganAt)}, seen{" "}
@@ -45,7 +45,7 @@ export function SignIns() {
             </div>
             {!s.here && (
               <Button look="quiet" disabled={end.isPending} onClick={() => end.mutate(s.id)}>
-                End
+                Sign out
               </Button>
             )}
           </li>
@@ -53,7 +53,7 @@ export function SignIns() {
       </ul>
       {all.length > 1 && (
         <Button disabled={endOthers.isPending} onClick={() => endOthers.mutate()}>
-          End all others
+          Sign out everywhere else
         </Button>
       )}
     </div>

@@ -32,7 +32,7 @@ export function Tokens({ site }: { site: string }) {
   return (
     <div className="space-y-3">
       {role === "contributor" ? (
-        <p className="text-sm text-soft">Editors and owners make tokens.</p>
+        <p className="text-sm text-soft">Only editors and owners can create tokens.</p>
       ) : (
         <MakeToken site={site} onMade={again} />
       )}
@@ -76,20 +76,25 @@ function MakeToken({ site, onMade }: { site: string; onMade: () => void }) {
       <div className="flex flex-wrap items-start gap-3">
         <div className="w-56">
           <TextField
-            label="What it is for"
+            label="Used for"
             value={name}
             error={refusal?.field("name")}
             onChange={(e) => setName(e.target.value)}
           />
         </div>
         <div className="w-28">
-          <NumberField label="Days it lasts" value={days} error={refusal?.field("days")} onChange={setDays} />
+          <NumberField
+            label="Expires after how many days"
+            value={days}
+            error={refusal?.field("days")}
+            onChange={setDays}
+          />
         </div>
         <Button type="submit" className="mt-5.5" disabled={name.trim() === "" || make.isPending}>
-          Make a token
+          Create token
         </Button>
       </div>
-      <div role="group" aria-label="What it may do" className="flex flex-wrap gap-4">
+      <div role="group" aria-label="Permissions" className="flex flex-wrap gap-4">
         {scopes.map((s) => (
           <Tick
             key={s.value}
@@ -102,7 +107,7 @@ function MakeToken({ site, onMade }: { site: string; onMade: () => void }) {
       {refusal?.field("scopes") && <Warning>{refusal.field("scopes")}</Warning>}
       {make.data?.token && (
         <div role="status" className="space-y-1">
-          <p className="text-sm">Keep it now; it is shown this once:</p>
+          <p className="text-sm">Copy it now, it is shown only once:</p>
           <Copied label="Token" text={make.data.token} />
         </div>
       )}
@@ -117,7 +122,7 @@ function TokenRow({ site, token, onEnded }: RowProps) {
   const end = useMutation({
     mutationFn: () =>
       answer(api.DELETE("/api/v1/sites/{site}/tokens/{id}", { params: { path: { site, id: token.id } } })),
-    onSuccess: () => say.done(`The token “${token.name}” has ended.`),
+    onSuccess: () => say.done(`Token “${token.name}” revoked.`),
     onError: say.trouble,
     onSettled: onEnded,
   });
@@ -129,21 +134,17 @@ function TokenRow({ site, token, onEnded }: RowProps) {
         </p>
         <p className="text-soft">
           {token.who} · may {token.scopes.join(", ")} ·{" "}
-          {token.over ? (
-            <span className="text-madder">its time is over</span>
-          ) : (
-            `until ${shownDay(token.expires)}`
-          )}{" "}
-          · {token.used ? `used ${shownDay(token.used)}` : "never used"}
+          {token.over ? <span className="text-madder">expired</span> : `until ${shownDay(token.expires)}`} ·{" "}
+          {token.used ? `used ${shownDay(token.used)}` : "never used"}
         </p>
       </div>
       <Button
         look="quiet"
-        aria-label={`End the token ${token.name}`}
+        aria-label={`Revoke the token ${token.name}`}
         disabled={end.isPending}
         onClick={() => end.mutate()}
       >
-        End
+        Revoke
       </Button>
     </li>
   );

@@ -95,7 +95,7 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
             setChanging(false);
             setSkipped(outcome.skipped);
             if (outcome.done > 0)
-              tell(outcome.done === 1 ? "1 post is changed." : `${outcome.done} posts are changed.`);
+              tell(outcome.done === 1 ? "1 post changed." : `${outcome.done} posts changed.`);
             else if (outcome.skipped.length === 0) say.done("There was nothing to change.");
           }}
         />

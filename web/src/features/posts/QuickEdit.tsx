@@ -109,7 +109,7 @@ export function QuickEdit({ site, post, editor, onDone }: Props) {
             <TimeField
               label="Time"
               value={time}
-              error={date && !time ? "Write a time, such as 9:40." : undefined}
+              error={date && !time ? "Enter a time, such as 9:40." : undefined}
               onChange={setTime}
             />
           </div>

@@ -108,7 +108,7 @@ const none = {
 
 function Legend({ leaving }: { leaving: boolean }) {
   return (
-    <ul aria-label="What the marks say" className="ml-auto flex gap-4 text-xs">
+    <ul aria-label="What the marks mean" className="ml-auto flex gap-4 text-xs">
       {(["scheduled", "proposed", ...(leaving ? (["leaving"] as const) : [])] as const).map((kind) => (
         <li key={kind} className={`flex h-4 items-stretch gap-1.5 ${looks[kind].text}`}>
           <span aria-hidden className={looks[kind].bar} />

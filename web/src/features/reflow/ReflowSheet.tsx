@@ -104,7 +104,7 @@ export function ReflowSheet({ site, start, choices, onClose }: Props) {
         <div aria-busy={working}>
           {n === 0 && (
             <p className="py-3 text-sm text-soft">
-              {wish.do === "place" ? "No draft gets a time by this." : "Nothing moves by this."}
+              {wish.do === "place" ? "This schedules no drafts." : "This moves nothing."}
             </p>
           )}
           {n > 0 && (

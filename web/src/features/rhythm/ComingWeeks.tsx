@@ -17,7 +17,7 @@ export function ComingWeeks({ days, troubled }: { days: RhythmDay[]; troubled: b
         )}
       </h2>
       {troubled ? (
-        <p className="text-sm text-soft">Mend what is marked above, and the weeks appear here.</p>
+        <p className="text-sm text-soft">Fix what is marked above to see the weeks here.</p>
       ) : (
         <div className="rounded-md border border-line bg-sheet">
           <TapeHead />

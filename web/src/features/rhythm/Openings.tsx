@@ -1,6 +1,5 @@
-import { Plus } from "lucide-react";
 import { useState } from "react";
-import { Button } from "../../ui/Button";
+import { AddButton } from "../../ui/AddButton";
 import { hhmm } from "../../ui/civil";
 import { Warning } from "../../ui/Trouble";
 import { OpeningRow } from "./OpeningRow";
@@ -54,8 +53,7 @@ export function Openings({ site, openings, problem, onChange }: Props) {
       </div>
       {openings.length === 0 ? (
         <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
-          No opening yet, so no slots come of it. Add one: say on which weekdays, and at what time or between
-          which.
+          No openings yet, so there are no slots. Add one, and choose its weekdays and its time.
         </p>
       ) : (
         <ul className="divide-y divide-line rounded-md border border-line bg-sheet">
@@ -72,14 +70,13 @@ export function Openings({ site, openings, problem, onChange }: Props) {
           ))}
         </ul>
       )}
-      <Button
+      <AddButton
         className="mt-2"
-        icon={<Plus size={14} />}
         disabled={!begin}
-        onClick={() => begin && onChange([...openings, newOpening(begin)])}
+        onAdd={() => begin && onChange([...openings, newOpening(begin)])}
       >
         Add an opening
-      </Button>
+      </AddButton>
     </section>
   );
 }

@@ -170,7 +170,7 @@ function FromFile({ site, onFound }: { site: string; onFound: (rests: Rest[]) =>
       {found && (
         <div className="mt-2 max-w-xl rounded-md border border-line bg-sheet px-3 py-2 text-sm">
           {found.rests.length === 0 ? (
-            <p>There is no whole-day event in the file, so no rest day was found.</p>
+            <p>The file has no all-day events, so there are no rest days in it.</p>
           ) : (
             <ul className="max-h-56 space-y-1 overflow-y-auto">
               {found.rests.map((r, i) => (
@@ -192,7 +192,7 @@ function FromFile({ site, onFound }: { site: string; onFound: (rests: Rest[]) =>
           {found.leftOut > 0 && (
             <details className="mt-2 text-soft">
               <summary>
-                {found.leftOut === 1 ? "1 event is no rest day" : `${found.leftOut} events are no rest days`}
+                {found.leftOut === 1 ? "1 event was left out" : `${found.leftOut} events were left out`}
               </summary>
               <ul className="mt-1 max-h-40 overflow-y-auto">
                 {found.left.map((l, i) => (

@@ -2,6 +2,7 @@ import { Dices } from "lucide-react";
 import { lazy, Suspense, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { Refusal } from "../../api/client";
+import { SaveButton } from "../../ui/SaveButton";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
 import { Trouble, Warning } from "../../ui/Trouble";
@@ -120,9 +121,11 @@ function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
             Shuffle times
           </Button>
           {changed && <Button onClick={() => form.take(asForm(saved))}>Discard changes</Button>}
-          <Button look="main" disabled={!changed || save.isPending} onClick={() => form.submit(store, known)}>
-            Save rhythm
-          </Button>
+          <SaveButton
+            name="Save rhythm"
+            disabled={!changed || save.isPending}
+            onSave={() => form.submit(store, known)}
+          />
         </div>
       </div>
       {changed && problems.length === 0 && preview.data && (

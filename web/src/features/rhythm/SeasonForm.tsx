@@ -1,5 +1,6 @@
 import { Copy, Dices, Trash2 } from "lucide-react";
 import { Refusal } from "../../api/client";
+import { SaveButton } from "../../ui/SaveButton";
 import { Button } from "../../ui/Button";
 import { DateField } from "../../ui/DateField";
 import { TextField } from "../../ui/Field";
@@ -57,8 +58,8 @@ export function SeasonForm({ site, saved, onSaved, onGone, onCopy }: Props) {
       <Unsaved when={form.changed} what={saved.id ? `the season “${saved.name}”` : "the new season"} />
       <div className="mb-4 flex flex-wrap items-center gap-x-3 gap-y-2">
         <p className="text-sm text-soft">
-          Between its dates the season’s openings hold in place of the usual ones. Rest days are the usual
-          week’s. Scheduled posts keep their times.
+          Between its dates the season’s openings replace the usual ones. Rest days are the usual week’s.
+          Scheduled posts keep their times.
         </p>
         <div className="ml-auto flex flex-wrap gap-2 max-md:ml-0">
           <Button icon={<Dices size={14} />} onClick={() => set({ seed: anotherSeed() })}>
@@ -86,9 +87,11 @@ export function SeasonForm({ site, saved, onSaved, onGone, onCopy }: Props) {
               </Button>
             </>
           )}
-          <Button look="main" disabled={!changed || save.isPending} onClick={() => form.submit(store, known)}>
-            Save season
-          </Button>
+          <SaveButton
+            name="Save season"
+            disabled={!changed || save.isPending}
+            onSave={() => form.submit(store, known)}
+          />
         </div>
       </div>
       {save.error && (
@@ -123,7 +126,7 @@ export function SeasonForm({ site, saved, onSaved, onGone, onCopy }: Props) {
         <div className="w-40">
           <NumberField
             label="Priority"
-            hint="Where seasons overlap, the highest holds."
+            hint="Where seasons overlap, the one higher up applies."
             value={season.priority}
             error={problem("priority")}
             onChange={(priority) => set({ priority })}

@@ -82,10 +82,10 @@ export function ArmSheet({ site, rule, preview, run, onClose }: Props) {
           </>
         )}
       </p>
-      {seen.all && <Warning>It catches every published post. Narrow its condition first.</Warning>}
+      {seen.all && <Warning>It matches every published post. Narrow its conditions first.</Warning>}
       {seen.wide && !seen.all && (
         <div className="my-3 flex items-center gap-3">
-          <Warning>That is more than a fifth of the blog. Write the number to say that you mean it.</Warning>
+          <Warning>That is more than a fifth of the blog. Type the number to confirm.</Warning>
           <NumberField
             label="How many posts"
             hideLabel

@@ -1,5 +1,4 @@
-import { Plus } from "lucide-react";
-import { Button } from "../../ui/Button";
+import { AddButton } from "../../ui/AddButton";
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";
 import { TimeField } from "../../ui/TimeField";
@@ -112,14 +111,13 @@ export function CadenceFields({ site, kind, cadence, problem, onChange }: Props)
               />
             ))}
           </ul>
-          <Button
+          <AddButton
             className="mt-2"
-            icon={<Plus size={14} />}
             disabled={!begin}
-            onClick={() => begin && set({ openings: [...openings, newOpening(begin)] })}
+            onAdd={() => begin && set({ openings: [...openings, newOpening(begin)] })}
           >
             Add an opening
-          </Button>
+          </AddButton>
         </div>
       )}
     </div>

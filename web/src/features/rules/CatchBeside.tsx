@@ -21,7 +21,7 @@ const aPage = 50;
 /** Beside the rule: the posts that it catches as it stands, each with its reason. */
 export function CatchBeside({ site, id, rule, preview, offset, onTurn, onLeaveOut }: Props) {
   const [open, setOpen] = useState<number>();
-  if (!preview) return <p className="text-sm text-soft">Looking at the posts…</p>;
+  if (!preview) return <p className="text-sm text-soft">Checking posts…</p>;
   const out = rule.kind !== "expire";
   if (preview.problems.length > 0)
     return (

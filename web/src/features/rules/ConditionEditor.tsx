@@ -1,5 +1,6 @@
-import { Plus, Trash2 } from "lucide-react";
-import { Button, IconButton } from "../../ui/Button";
+import { Trash2 } from "lucide-react";
+import { AddButton } from "../../ui/AddButton";
+import { IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { newTest, withPart } from "./condition";
 import { ConditionTest } from "./ConditionTest";
@@ -99,22 +100,18 @@ function Group({
         </p>
       )}
       <div className="mt-2 flex gap-2">
-        <Button
-          icon={<Plus size={14} />}
-          onClick={() => onChange({ ...condition, parts: [...parts, newTest(forms[0]!)] })}
-        >
+        <AddButton onAdd={() => onChange({ ...condition, parts: [...parts, newTest(forms[0]!)] })}>
           Add a condition
-        </Button>
+        </AddButton>
         {depth < deepest && (
-          <Button
+          <AddButton
             look="quiet"
-            icon={<Plus size={14} />}
-            onClick={() =>
+            onAdd={() =>
               onChange({ ...condition, parts: [...parts, { group: "none", parts: [newTest(forms[0]!)] }] })
             }
           >
             Add a group
-          </Button>
+          </AddButton>
         )}
       </div>
     </div>

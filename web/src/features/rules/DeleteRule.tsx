@@ -70,7 +70,7 @@ function doing(rule: Rule, preview: Preview | undefined): string {
       ? `${posts} match it now.`
       : `${posts} may come out by it now.`
     : "";
-  if (rule.state === "off") return `It is off, so nothing changes by deleting it. ${caught}`.trim();
+  if (rule.state === "off") return `It is off, so deleting it changes nothing. ${caught}`.trim();
   if (rule.state === "held") return `It needs your decision and does nothing until then. ${caught}`.trim();
   const next = rule.next ? ` Its next turn would be ${shownPlace(rule.next)}.` : "";
   return `It is on.${next} ${caught}`.trim();

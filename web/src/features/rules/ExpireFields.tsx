@@ -35,7 +35,7 @@ export function ExpireFields({ rule, problem, set }: Props) {
           />
         </div>
       </Line>
-      <Line name="At most" hint="What is left over is taken at the next turn.">
+      <Line name="At most" hint="The rest waits for the next run.">
         <OptionalNumberField
           label="Most posts a run"
           hideLabel

@@ -119,7 +119,7 @@ export function History({ site, rule }: { site: string; rule: Rule }) {
                   look="quiet"
                   onClick={() => deeds.exclude.mutate({ id: rule.id, post: p.id, excluded: false })}
                 >
-                  Let it in again
+                  Include it again
                 </Button>
               </li>
             ))}

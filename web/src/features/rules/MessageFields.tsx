@@ -1,6 +1,7 @@
 import type { ComponentProps } from "react";
-import { Plus, Trash2 } from "lucide-react";
-import { Button, IconButton } from "../../ui/Button";
+import { Trash2 } from "lucide-react";
+import { AddButton } from "../../ui/AddButton";
+import { IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { inputLook, TextField } from "../../ui/Field";
 import { Tick } from "../../ui/Tick";
@@ -82,9 +83,7 @@ export function MessageFields({ rule, channels, placeholders, problem, set }: Pr
           ))}
         </ol>
         {problem("wordings") && <Words>{problem("wordings")}</Words>}
-        <Button icon={<Plus size={14} />} onClick={() => set({ wordings: [...wordings, "{title} {link}"] })}>
-          Add a wording
-        </Button>
+        <AddButton onAdd={() => set({ wordings: [...wordings, "{title} {link}"] })}>Add a wording</AddButton>
       </Line>
       <Line name="Hashtags">
         {sources.map((s) => (
@@ -162,13 +161,9 @@ export function MessageFields({ rule, channels, placeholders, problem, set }: Pr
             </IconButton>
           </div>
         ))}
-        <Button
-          look="quiet"
-          icon={<Plus size={14} />}
-          onClick={() => set({ params: [...params, { name: "", value: "" }] })}
-        >
+        <AddButton look="quiet" onAdd={() => set({ params: [...params, { name: "", value: "" }] })}>
           Add a parameter
-        </Button>
+        </AddButton>
         {problem("params") && (
           <p role="alert" className="w-full text-xs text-madder">
             {problem("params")}

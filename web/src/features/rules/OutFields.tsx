@@ -13,7 +13,7 @@ type Props = {
 };
 
 const againOrders = [
-  { value: "longest", name: "Longest out of sight first" },
+  { value: "longest", name: "Longest unseen first" },
   { value: "oldest", name: "Oldest first" },
   { value: "shuffled", name: "Shuffled rounds" },
 ];
@@ -23,7 +23,7 @@ const shareOrders = [
   { value: "oldest", name: "Oldest first" },
   { value: "newest", name: "Newest first" },
   { value: "shuffled", name: "Shuffled rounds" },
-  { value: "weighted", name: "By what outings earned" },
+  { value: "weighted", name: "By clicks on its outings" },
 ];
 
 const hours = [

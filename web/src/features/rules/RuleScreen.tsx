@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
+import { SaveButton } from "../../ui/SaveButton";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
 import { Trouble, Warning } from "../../ui/Trouble";
@@ -108,20 +109,17 @@ function RuleForm({
         </Link>
         <div className="ml-auto flex gap-2">
           {changed && id !== 0 && <Button onClick={() => take(saved)}>Discard changes</Button>}
-          <Button
-            look={changed ? "main" : "plain"}
+          <SaveButton
+            name="Save rule"
+            quiet={!changed}
             disabled={(!changed && id !== 0) || deeds.save.isPending}
-            onClick={() => form.submit(save, preview.current ? problems : [])}
-          >
-            Save rule
-          </Button>
+            onSave={() => form.submit(save, preview.current ? problems : [])}
+          />
         </div>
       </div>
       {movedOn && (
         <div className="mb-3 flex items-center gap-2">
-          <Warning>
-            Somebody changed this rule meanwhile. What you wrote is still here, but not saved.
-          </Warning>
+          <Warning>Somebody else changed this rule. What you entered is still here, but not saved.</Warning>
           <Button onClick={() => take(saved)}>Load theirs</Button>
         </div>
       )}

@@ -55,20 +55,20 @@ export const kinds: Record<Kind, { name: string; one: string; what: string; none
   expire: {
     name: "Expiry",
     one: "expiry rule",
-    what: "Takes posts away that have had their time.",
-    none: "No post expires by itself. An expiry rule archives, say, each event on the day after.",
+    what: "Takes down posts that are out of date.",
+    none: "Nothing expires yet. An expiry rule could archive each event the day after.",
   },
   republish: {
     name: "Republishing",
     one: "republish rule",
-    what: "Brings good old posts out again, with a new date.",
-    none: "No post comes out again. A republish rule brings, say, one evergreen back each Sunday.",
+    what: "Brings good old posts back with a new date.",
+    none: "Nothing is republished yet. A republish rule could bring back one evergreen each Sunday.",
   },
   reshare: {
     name: "Resharing",
     one: "reshare rule",
-    what: "Sends messages about posts to a network, in turn.",
-    none: "Nothing is shared. A reshare rule tells, say, of one how-to a day.",
+    what: "Shares posts on a network, one after another.",
+    none: "Nothing is reshared yet. A reshare rule could share one how-to a day.",
   },
 };
 

@@ -22,7 +22,7 @@ export function AudienceZones({ zones, error, now, onChange }: Props) {
             <li key={z} className="flex items-center rounded-sm bg-sunk pl-2 text-sm">
               {zoneCity(z)} <span className="ml-1.5 text-soft">{z}</span>
               <IconButton
-                label={`Take ${zoneCity(z)} off`}
+                label={`Remove ${zoneCity(z)}`}
                 className="ml-auto"
                 onClick={() => onChange(zones.filter((other) => other !== z))}
               >

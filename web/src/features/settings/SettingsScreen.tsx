@@ -3,6 +3,7 @@ import { CirclePause, CirclePlay } from "lucide-react";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { Refusal } from "../../api/client";
+import { SaveButton } from "../../ui/SaveButton";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Field } from "../../ui/Field";
@@ -54,17 +55,15 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
         <h1 className="font-title text-2xl">Settings</h1>
         <div className="ml-auto flex gap-2">
           {changed && <Button onClick={() => form.take(saved)}>Discard changes</Button>}
-          <Button
-            look="main"
+          <SaveButton
+            name="Save settings"
             disabled={!changed || save.isPending}
-            onClick={() =>
+            onSave={() =>
               form.submit((passed) =>
                 passed.zone !== saved.zone ? setMoving(true) : store(passed, "Settings saved."),
               )
             }
-          >
-            Save settings
-          </Button>
+          />
         </div>
       </div>
       {save.error && !refusal?.problem.errors && <Warning>{save.error.message}</Warning>}
@@ -78,7 +77,7 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
           />
         </div>
       </Part>
-      <Part title="Readers elsewhere" hint="Up to three clocks that are laid under the tape.">
+      <Part title="Readers elsewhere" hint="Up to three clocks of readers elsewhere, shown under the tape.">
         <AudienceZones
           now={now?.millis ?? 0}
           zones={settings.audienceZones ?? []}
@@ -98,8 +97,8 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
             store(
               { ...settings, planned },
               planned === "clock"
-                ? "The zone is changed; planned posts keep their times of day."
-                : "The zone is changed; planned posts keep their moments.",
+                ? "Time zone changed. Scheduled posts keep their times of day."
+                : "Time zone changed. Scheduled posts come out at the same moment as before.",
             );
           }}
         />
@@ -123,7 +122,7 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
       </Part>
       <Part
         title="Overdue posts"
-        hint="What happens to a post whose time passed while nothing could publish it."
+        hint="What happens to a post whose time passed while nothing could be published."
       >
         <CatchUp
           settings={settings}
@@ -155,7 +154,7 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
       </Part>
       <Part
         title="Ready for the day"
-        hint="What is looked for in scheduled posts before they come out. The Almanac says what was found."
+        hint="Checks on scheduled posts before they come out. The Almanac shows what they find."
       >
         <div className="space-y-1.5">
           {checks.map((c) => (
@@ -174,7 +173,7 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
           ))}
         </div>
       </Part>
-      <Part title="Coming out again" hint="What readers see of a post that a rule brought out again.">
+      <Part title="Coming out again" hint="What readers see on a republished post.">
         <Tick
           label="Say when it was first published"
           on={settings.firstDateShown}
@@ -183,7 +182,7 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
       </Part>
       <Part
         title="Channels"
-        hint="When networks take messages. A message that would be too soon waits for the first minute that is allowed."
+        hint="When messages may go out. One that would be too soon waits for the next minute that is allowed."
       >
         <Channels site={site} />
       </Part>

@@ -43,7 +43,7 @@ export function ZoneChange({ site, from, to, busy, onClose, onKeep }: Props) {
         <>
           <Button onClick={onClose}>Not yet</Button>
           <Button look="main" disabled={busy || change.isPending} onClick={() => onKeep(keep)}>
-            {keep === "clock" ? "Keep their times of day" : "Keep their moments"}
+            {keep === "clock" ? "Keep their times of day" : "Keep the same moment"}
           </Button>
         </>
       }

@@ -42,7 +42,7 @@ export function useSaveSettings(site: string) {
 }
 
 export const catchUps: { value: Settings["catchUp"]; name: string; hint: string }[] = [
-  { value: "at once", name: "Publish at once", hint: "All of them, as soon as something can publish again." },
+  { value: "at once", name: "Publish at once", hint: "All of them, as soon as publishing works again." },
   {
     value: "at once if fresh",
     name: "At once if fresh, else hold",

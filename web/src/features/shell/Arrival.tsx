@@ -18,7 +18,9 @@ export function Arrival({ title }: { title: string }) {
     let frame = requestAnimationFrame(function look() {
       const main = document.querySelector("main");
       const heading = main?.querySelector<HTMLElement>("h1");
-      if (heading && !main?.contains(document.activeElement) && !document.querySelector('[role="dialog"]')) {
+      const here = document.activeElement;
+      const placed = here !== main && main?.contains(here);
+      if (heading && !placed && !document.querySelector('[role="dialog"]')) {
         heading.tabIndex = -1;
         heading.focus({ preventScroll: true });
       } else if (!heading && performance.now() < until) {

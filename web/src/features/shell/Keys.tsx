@@ -1,4 +1,4 @@
-import { lazy, Suspense, useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { useStepKeys } from "../logbook/steps";
 import { commandsNow, keysOn, useCommands } from "../../ui/commands";
 
@@ -12,8 +12,14 @@ const patience = 1200;
 export function Keys({ site }: { site: string }) {
   const [palette, setPalette] = useState(false);
   const [sheet, setSheet] = useState(false);
+  // What is typed while the palette is on its way: it is for the palette, and no command.
+  const ahead = useRef<string>(undefined);
+  function open() {
+    ahead.current = "";
+    setPalette(true);
+  }
   useCommands([
-    { name: "Find a command or a post…", group: "Help", keys: "Ctrl K", run: () => setPalette(true) },
+    { name: "Find a command or a post…", group: "Help", keys: "Ctrl K", run: open },
     { name: "Keys", group: "Help", keys: "?", run: () => setSheet(true) },
   ]);
   useStepKeys(site);
@@ -22,9 +28,16 @@ export function Keys({ site }: { site: string }) {
     let forget: number | undefined;
     function onKey(e: KeyboardEvent) {
       if (e.defaultPrevented) return; // the text has keys of its own
+      if (ahead.current !== undefined && !document.querySelector('[role="dialog"]')) {
+        if (e.key.length === 1 && !e.ctrlKey && !e.metaKey) ahead.current += e.key;
+        else if (e.key === "Backspace") ahead.current = ahead.current.slice(0, -1);
+        e.preventDefault();
+        return;
+      }
       if ((e.ctrlKey || e.metaKey) && !e.altKey && e.key.length === 1) {
+        const key = e.key.toLowerCase();
         // Within a field, Ctrl Z is the field's own; behind a sheet nothing is to change unseen.
-        if (e.key.toLowerCase() !== "k" && (writes(e.target) || document.querySelector('[role="dialog"]')))
+        if (key !== "k" && ((key !== "s" && writes(e.target)) || document.querySelector('[role="dialog"]')))
           return;
         const keys = `Ctrl ${e.shiftKey ? "Shift " : ""}${e.key.toUpperCase()}`;
         const command = commandsNow().find(
@@ -58,7 +71,16 @@ export function Keys({ site }: { site: string }) {
   }, []);
   return (
     <Suspense fallback={null}>
-      {palette && <Palette site={site} onClose={() => setPalette(false)} />}
+      {palette && (
+        <Palette
+          site={site}
+          typedAhead={() => ahead.current ?? ""}
+          onClose={() => {
+            ahead.current = undefined;
+            setPalette(false);
+          }}
+        />
+      )}
       {sheet && <KeySheet onClose={() => setSheet(false)} />}
     </Suspense>
   );

@@ -27,7 +27,7 @@ export function NotFound({ me }: { me: Me }) {
             </li>
             <li>
               <Link to={`/${mine.slug}/logbook`} className={link}>
-                See in the logbook what was deleted
+                Look for it in the logbook
               </Link>
             </li>
           </ul>

@@ -26,6 +26,15 @@ export function Notices({ site, zone }: { site: string; zone: string }) {
           </Link>
         </Notice>
       )}
+      {status && !status.paused && status.overdue > 0 && (
+        <Notice look="bg-madder-wash text-madder" icon={<TriangleAlert size={16} aria-hidden />}>
+          {status.overdue === 1 ? "1 post is overdue and needs" : `${status.overdue} posts are overdue and need`}{" "}
+          your decision.{" "}
+          <Link to={`/${site}/overdue`} className="underline underline-offset-2">
+            See what is overdue
+          </Link>
+        </Notice>
+      )}
       {asking.length > 0 && (
         <Notice look="bg-madder-wash text-madder" icon={<CirclePause size={16} aria-hidden />}>
           {asking.length === 1 ? "A rule needs your decision: " : "Rules need your decision: "}

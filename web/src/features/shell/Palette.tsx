@@ -15,11 +15,29 @@ import { useAllCommands } from "../../ui/commands";
 import { useSettled } from "../../ui/useSettled";
 import { KeyNames } from "./KeyNames";
 
+/** How far a command is from what was typed: its name comes before the name of its group. */
+function farness({ name, group }: { name: string; group: string }, typed: string, words: string[]): number {
+  const said = name.toLowerCase();
+  if (words.length === 0) return 0;
+  if (said.startsWith(typed)) return 1;
+  if (words.every((w) => said.includes(w))) return 2;
+  return words.every((w) => `${said} ${group.toLowerCase()}`.includes(w)) ? 3 : Infinity;
+}
+
 type Choice = { id: string; name: string; group: string; keys?: string | undefined; run: () => void };
 
 /** Every screen, every action of the screen one is on, and every post, by a few letters. */
-export default function Palette({ site, onClose }: { site: string; onClose: () => void }) {
-  const [typed, setTyped] = useState("");
+export default function Palette({
+  site,
+  typedAhead,
+  onClose,
+}: {
+  site: string;
+  /** What was typed before this was here. */
+  typedAhead: () => string;
+  onClose: () => void;
+}) {
+  const [typed, setTyped] = useState(typedAhead);
   const navigate = useNavigate();
   const commands = useAllCommands();
   const wanted = useSettled(typed.trim(), 150);
@@ -34,8 +52,9 @@ export default function Palette({ site, onClose }: { site: string; onClose: () =
   });
   const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
   const doing: Choice[] = commands
-    .filter((c) => words.every((w) => `${c.name} ${c.group}`.toLowerCase().includes(w)))
-    .map((c) => ({ ...c, id: `${c.group} ${c.name}` }));
+    .map((c) => ({ ...c, id: `${c.group} ${c.name}`, far: farness(c, typed.trim().toLowerCase(), words) }))
+    .filter((c) => c.far < Infinity)
+    .sort((a, b) => a.far - b.far);
   const posts: Choice[] = (wanted.length > 1 && words.length > 0 ? (found.data?.posts ?? []) : []).map(
     (p) => ({
       id: `post ${p.id}`,
@@ -51,6 +70,7 @@ export default function Palette({ site, onClose }: { site: string; onClose: () =
       <div className="fixed inset-0 flex items-start justify-center p-4 pt-[12vh]">
         <DialogPanel className="w-full max-w-xl rounded-md border border-strong bg-sheet shadow-lifted">
           <Combobox<Choice | null>
+            immediate
             value={null}
             onChange={(choice) => {
               onClose();
@@ -86,7 +106,7 @@ export default function Palette({ site, onClose }: { site: string; onClose: () =
             </ComboboxOptions>
             {choices.length === 0 && !found.isFetching && (
               <p role="status" className="px-4 py-6 text-soft">
-                Nothing is called that, and no post has it in its title.
+                No command or post title matches.
               </p>
             )}
           </Combobox>
