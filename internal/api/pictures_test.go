@@ -104,8 +104,8 @@ func TestWhatIsNoPictureIsRefused(t *testing.T) {
 	c := signedIn(t)
 	for says, file := range map[string][]byte{
 		"not a picture":     []byte("<html><script>alert(1)</script>"),
-		"looks like a PNG": []byte("\x89PNG\r\n\x1a\n<html>"),
-		"larger than 20 MB":     append(photo(t, 20, 20), make([]byte, 20<<20)...),
+		"looks like a PNG":  []byte("\x89PNG\r\n\x1a\n<html>"),
+		"larger than 20 MB": append(photo(t, 20, 20), make([]byte, 20<<20)...),
 	} {
 		code, raw := c.bring("a.png", file, "")
 		assert.Equal(t, 422, code)

@@ -28,7 +28,9 @@ export function Notices({ site, zone }: { site: string; zone: string }) {
       )}
       {status && !status.paused && status.overdue > 0 && (
         <Notice look="bg-madder-wash text-madder" icon={<TriangleAlert size={16} aria-hidden />}>
-          {status.overdue === 1 ? "1 post is overdue and needs" : `${status.overdue} posts are overdue and need`}{" "}
+          {status.overdue === 1
+            ? "1 post is overdue and needs"
+            : `${status.overdue} posts are overdue and need`}{" "}
           your decision.{" "}
           <Link to={`/${site}/overdue`} className="underline underline-offset-2">
             See what is overdue
