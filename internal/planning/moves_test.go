@@ -212,7 +212,7 @@ func TestAPageHasATimeButNoSlot(t *testing.T) {
 	require.NoError(t, err)
 	date := civil.MustDate("2026-12-01")
 	_, err = r.Move(t.Context(), planning.Moving{Posts: r.seen(t, p.ID), Date: date}, pgtest.Noon)
-	require.ErrorContains(t, err, "a page takes no slot")
+	require.ErrorContains(t, err, "pages don’t use slots")
 	for range 2 {
 		_, err = r.Move(t.Context(), planning.Moving{Posts: r.seen(t, p.ID), Date: date, Clock: clockAt("10:00")}, pgtest.Noon)
 		require.NoError(t, err)
