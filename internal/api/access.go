@@ -79,12 +79,6 @@ var accessTo = map[string]Access{
 	"change-role": ownerOfSite, "remove-person": ownerOfSite,
 }
 
-// AccessTo tells who may use an operation, and whether that is said.
-func AccessTo(operation string) (Access, bool) {
-	a, said := accessTo[operation]
-	return a, said
-}
-
 // seat is where somebody sits who may use the operation they asked for.
 type seat struct {
 	planning.Desk // at the site of the address, where there is one

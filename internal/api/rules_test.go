@@ -268,6 +268,11 @@ func TestRulesThatAreRefused(t *testing.T) {
 		preview := c.preview(0, body)
 		assert.Equal(t, one.field, preview.Problems[0].Path, "the preview says the same")
 	}
+	// A misspelt name in a condition would match the wrong posts.
+	misspelt := map[string]any{"kind": "expire", "name": "Misspelt", "condition": map[string]any{"test": "kind", "match": "any", "value": []string{"post"}}}
+	said := c.fails("POST", rules, misspelt, 422)
+	require.NotEmpty(t, said.Errors)
+	assert.Contains(t, fmt.Sprint(said.Errors), "unexpected property")
 	body := expiry(older(9))
 	body.Cadence.Unit = "minutes"
 	assert.Contains(t, c.fails("POST", rules, body, 422).Detail, "hourly, daily or weekly")

@@ -113,14 +113,7 @@ func (w wished) start() time.Time {
 	if w.Start.IsZero() {
 		return w.now
 	}
-	return later(w.site.Zone().At(w.Start, 0).Add(-time.Minute), w.now)
-}
-
-func later(a, b time.Time) time.Time {
-	if a.After(b) {
-		return a
-	}
-	return b
+	return civil.Later(w.site.Zone().At(w.Start, 0).Add(-time.Minute), w.now)
 }
 
 // standing reads what stands and says how much of it is occupied.
@@ -443,7 +436,7 @@ func NearAdjusted(ctx context.Context, q store.Queries, site store.Site, steps [
 	first, last := adjusted[0].At, adjusted[0].At
 	for _, a := range adjusted {
 		byHand[a.Post] = a.At
-		first, last = earlier(first, a.At), later(last, a.At)
+		first, last = civil.Earlier(first, a.At), civil.Later(last, a.At)
 	}
 	standing, err := q.EntriesBetween(ctx, site.ID, first.Add(-widest), last.Add(widest))
 	if err != nil {
@@ -476,13 +469,6 @@ func NearAdjusted(ctx context.Context, q store.Queries, site store.Site, steps [
 		}
 	}
 	return found, nil
-}
-
-func earlier(a, b time.Time) time.Time {
-	if a.Before(b) {
-		return a
-	}
-	return b
 }
 
 // ApplyReflow does exactly what was shown, or nothing: if the wish comes to something

@@ -9,6 +9,7 @@ import (
 	"unicode"
 
 	"dapper.example/internal/core/letters"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 )
 
@@ -103,7 +104,7 @@ func (t Text) Problems() []*Invalid {
 		switch length := letters.Length(title, MaxTitle); {
 		case length > MaxTitle:
 			say("title", "The title has %d characters; at most %d fit. Shorten it by %d.", length, MaxTitle, length-MaxTitle)
-		case title != "" && !strings.ContainsFunc(title, isWordRune):
+		case title != "" && !strings.ContainsFunc(title, words.IsRune):
 			say("title", "The title has no letter or digit, so the post would have no address. Add a word to it.")
 		case strings.ContainsFunc(title, unicode.IsControl):
 			say("title", "The title has a line break or another control character in it. Remove it.")
@@ -186,8 +187,6 @@ func tagProblems(tags *[]string) (found []*Invalid) {
 	}
 	return found
 }
-
-func isWordRune(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }
 
 // Write saves an editor's text over the version that the editor saw. It fails with
 // ErrStale where the post has a later version, and with *Invalid for a category or an

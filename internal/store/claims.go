@@ -35,15 +35,18 @@ func (t *Tx) ClaimDue(ctx context.Context, at, overdue time.Time, limit int) ([]
 
 // SitesToTurn lists the sites on which something is to be decided by a moment: those
 // that have posts overdue since another and a choice other than to publish them at once,
-// and those about whose rules the engine is to ask. Paused sites are left out.
+// and those about whose rules the engine is to ask. Paused sites are left out. What it
+// costs follows what is due, not how many sites there are.
 func (q Queries) SitesToTurn(ctx context.Context, at, overdue time.Time) ([]int64, error) {
 	var ids []int64
 	err := q.all(ctx, &ids, `
-		select id from sites where paused_at is null and (
-			catch_up <> 'at once' and exists (
-				select from posts where site_id = sites.id and status = 'scheduled' and not held and due_at <= $2)
-			or exists (select from asks where site_id = sites.id and asks.at <= $1))
-		order by id`, at, overdue)
+		with due as (
+			select site_id, false as late from asks where at <= $1
+			union
+			select site_id, true from posts where status = 'scheduled' and not held and due_at <= $2
+		)
+		select distinct id from sites join due on site_id = id
+		where paused_at is null and (not late or catch_up <> 'at once') order by id`, at, overdue)
 	return ids, err
 }
 

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 	"unicode"
+
+	"dapper.example/internal/core/words"
 )
 
 // PostFilter says which posts a list shows; what is empty does not narrow it.
@@ -140,9 +142,7 @@ func (f PostFilter) where(siteID int64, stages bool) (from, where string, args [
 }
 
 // searches tells whether there is a word to look for.
-func (f PostFilter) searches() bool { return strings.ContainsFunc(f.Text, isWordRune) }
-
-func isWordRune(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }
+func (f PostFilter) searches() bool { return strings.ContainsFunc(f.Text, words.IsRune) }
 
 // queryOf writes a search query: what search engines understand, and a last word that
 // is still being written.
@@ -150,13 +150,13 @@ func queryOf(text string, arg func(any) string) string {
 	text = cleanSearch(text)
 	last := text[strings.LastIndexFunc(text, func(r rune) bool { return unicode.IsSpace(r) })+1:]
 	rest := strings.TrimSuffix(text, last)
-	begun := last != "" && !strings.ContainsFunc(last, func(r rune) bool { return !isWordRune(r) }) && strings.Count(rest, `"`)%2 == 0
+	begun := last != "" && !strings.ContainsFunc(last, func(r rune) bool { return !words.IsRune(r) }) && strings.Count(rest, `"`)%2 == 0
 	before := strings.Fields(rest)
 	if !begun || len(before) > 0 && strings.EqualFold(before[len(before)-1], "or") {
 		return "websearch_to_tsquery('english', " + arg(text) + ")"
 	}
 	beginning := "to_tsquery('english', " + arg(last) + " || ':*')"
-	if !strings.ContainsFunc(rest, isWordRune) {
+	if !strings.ContainsFunc(rest, words.IsRune) {
 		return beginning
 	}
 	return "websearch_to_tsquery('english', " + arg(rest) + ") && " + beginning
@@ -165,13 +165,12 @@ func queryOf(text string, arg func(any) string) string {
 // cleanSearch takes from what is searched for what says nothing, and of signs that follow one
 // another all but one: PostgreSQL nests each, up to its own limits.
 func cleanSearch(text string) string {
-	words := strings.Fields(text)
-	words = slices.DeleteFunc(words, func(w string) bool { return w != `"` && !strings.ContainsFunc(w, isWordRune) })
-	words = words[:min(len(words), mostWords)]
-	for i, w := range words {
-		words[i] = manyHyphens.ReplaceAllString(w, "-")
+	kept := slices.DeleteFunc(strings.Fields(text), func(w string) bool { return w != `"` && !strings.ContainsFunc(w, words.IsRune) })
+	kept = kept[:min(len(kept), mostWords)]
+	for i, w := range kept {
+		kept[i] = manyHyphens.ReplaceAllString(w, "-")
 	}
-	clean := strings.Join(words, " ")
+	clean := strings.Join(kept, " ")
 	if strings.TrimRightFunc(text, unicode.IsSpace) != text {
 		clean += " " // the last word is whole
 	}

@@ -32,7 +32,7 @@ func TestMigrationsGoDownAndUp(t *testing.T) {
 	assert.ErrorContains(t, s.Current(t.Context()), "dapper migrate")
 	n, err := s.Migrate(t.Context())
 	require.NoError(t, err)
-	assert.Equal(t, 16, n)
+	assert.Equal(t, 17, n)
 	require.NoError(t, s.Current(t.Context()))
 	pgtest.NewWorld(t, s, "dome")
 }
@@ -331,4 +331,57 @@ func TestFactsAreReadInPages(t *testing.T) {
 	facts, err = w.Facts(t.Context(), w.Site.ID, store.FactsFilter{IDs: []int64{f.Post}, WithOpening: true})
 	require.NoError(t, err)
 	assert.Equal(t, "One two  three.\n\nFour", facts[0].Text)
+}
+
+// The sites whose turn it is: what is due decides, and what the site wants of it.
+func TestSitesToTurn(t *testing.T) {
+	t.Parallel()
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	at, overdue := pgtest.Noon, pgtest.Noon.Add(-10*time.Minute)
+	turn := func(sql ...string) bool {
+		t.Helper()
+		for _, query := range sql {
+			_, err := w.DB().ExecContext(t.Context(), query)
+			require.NoError(t, err)
+		}
+		sites, err := w.SitesToTurn(t.Context(), at, overdue)
+		require.NoError(t, err)
+		assert.LessOrEqual(t, len(sites), 1, "each site once")
+		return len(sites) == 1
+	}
+	p := w.Scheduled(t, "Due", overdue)
+	w.Scheduled(t, "Due too", overdue.Add(-time.Hour))
+	assert.False(t, turn(`delete from asks`, `update sites set catch_up = 'at once'`), "published at once, it needs no turn")
+	for _, choice := range []string{"at once if fresh", "spread out", "next slots", "hold"} {
+		assert.True(t, turn(`update sites set catch_up = '`+choice+`'`), choice)
+	}
+	assert.False(t, turn(`update sites set paused_at = now()`), "paused")
+	assert.False(t, turn(`update sites set paused_at = null`, `update posts set held = true`), "held")
+	assert.False(t, turn(fmt.Sprintf(`update posts set held = false, due_at = due_at + interval '2 hours' where id <> %d`, p.ID),
+		fmt.Sprintf(`update posts set held = false, due_at = '%s' where id = %d`, overdue.Add(time.Second).Format(time.RFC3339), p.ID)), "due, and not yet overdue")
+	assert.True(t, turn(`insert into asks (site_id, at) select id, '`+at.Format(time.RFC3339)+`' from sites`), "asked for")
+	assert.True(t, turn(`update sites set catch_up = 'at once'`), "asked for, whatever becomes of the overdue")
+	assert.False(t, turn(`update asks set at = at + interval '1 second'`), "asked for later")
+}
+
+func TestTheBacklogIsCounted(t *testing.T) {
+	t.Parallel()
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	for title, minutes := range map[string]int{"Late": -1, "Now": 0, "Later": 1, "Held": -5, "Out": -60} {
+		w.Scheduled(t, title, pgtest.Noon.Add(time.Duration(minutes)*time.Minute))
+	}
+	w.Draft(t, "Draft")
+	w.Draft(t, "On the shelf")
+	for _, query := range []string{
+		`update posts set held = true where title = 'Held'`,
+		`update posts set cleared = true, shelf_rank = 1 where title = 'On the shelf'`,
+		`update posts set cleared = false, shelf_rank = null where title = 'Draft'`,
+		`update posts set status = 'published', published_at = due_at, due_at = null, pinned = false where title = 'Out'`,
+	} {
+		_, err := w.DB().ExecContext(t.Context(), query)
+		require.NoError(t, err)
+	}
+	b, err := w.BacklogAt(t.Context(), pgtest.Noon)
+	require.NoError(t, err)
+	assert.Equal(t, store.Backlog{Scheduled: 4, Overdue: 2, Held: 1, Shelf: 1}, b)
 }

@@ -75,7 +75,7 @@ func (p Pace) Next(after time.Time) (turn time.Time, ok bool) {
 			return p.nextDate(after, func(d, first civil.Date) bool { return d.Sub(first)%p.N == 0 })
 		case Weeks:
 			return p.nextDate(after, func(d, first civil.Date) bool {
-				return p.Weekdays.Has(d.Weekday()) && monday(d).Sub(monday(first))/7%p.N == 0
+				return p.Weekdays.Has(d.Weekday()) && d.Monday().Sub(first.Monday())/7%p.N == 0
 			})
 		}
 		return p.nextElapsed(after), true
@@ -118,8 +118,6 @@ func (p Pace) nextDate(after time.Time, has func(d, first civil.Date) bool) (tim
 	}
 	return time.Time{}, false
 }
-
-func monday(d civil.Date) civil.Date { return d.Add(-(int(d.Weekday()) + 6) % 7) }
 
 // sway is the turn's own, from the seed and the number of the turn.
 func (p Pace) sway(turn int64) time.Duration {

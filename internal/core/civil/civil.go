@@ -131,6 +131,9 @@ func (d Date) text() []byte {
 		digit(int(month) / 10), digit(int(month)), '-', digit(day / 10), digit(day)}
 }
 
+// Monday returns the Monday of the date's week, which begins on it (ISO 8601).
+func (d Date) Monday() Date { return d.Add(-(int(d.Weekday()) + 6) % 7) }
+
 // Words writes the date as the program says dates: "Fri 4 Dec", with its year where that
 // is not the one of today; where today is the zero date, without.
 func (d Date) Words(today Date) string {
@@ -216,4 +219,20 @@ func floorDiv(a, b int64) int64 {
 		q--
 	}
 	return q
+}
+
+// Later returns the later of two moments.
+func Later(a, b time.Time) time.Time {
+	if a.After(b) {
+		return a
+	}
+	return b
+}
+
+// Earlier returns the earlier of two moments.
+func Earlier(a, b time.Time) time.Time {
+	if a.Before(b) {
+		return a
+	}
+	return b
 }

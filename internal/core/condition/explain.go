@@ -5,6 +5,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"dapper.example/internal/core/words"
 )
 
 // Reason is what one test found.
@@ -104,13 +106,13 @@ func (l *leaf) says(f *Facts, at *moment) string {
 	case Evergreen:
 		return either(f.Evergreen, "it is evergreen", "it is not evergreen")
 	case WordCount:
-		return "it has " + count(f.Words, "word")
+		return "it has " + words.Count(f.Words, "word")
 	case Clicks:
-		return fmt.Sprintf("it had %s in the last %s", count(f.clicksSince(at.today.Add(-l.Days)), "click"), count(l.Days, "day"))
+		return fmt.Sprintf("it had %s in the last %s", words.Count(f.clicksSince(at.today.Add(-l.Days)), "click"), words.Count(l.Days, "day"))
 	case Shared:
-		return "it has been shared " + count(f.Shared, "time")
+		return "it has been shared " + words.Count(f.Shared, "time")
 	}
-	return "it has been republished " + count(f.Republished, "time")
+	return "it has been republished " + words.Count(f.Republished, "time")
 }
 
 func named(words, name, none string) string {
@@ -145,9 +147,9 @@ func (l *leaf) found(is, not string, has func(string) bool) string {
 		}
 	}
 	if len(there) > 0 && (l.Match != MatchAll || len(absent) == 0) {
-		return is + list(there, "and")
+		return is + words.List(there, "and")
 	}
-	return not + list(absent, "or")
+	return not + words.List(absent, "or")
 }
 
 func ageOf(what string, since time.Time, at *moment) string {
@@ -167,9 +169,9 @@ func ago(since time.Time, at *moment) string {
 	case gone < 0:
 		return "in the future"
 	case gone < 48*time.Hour:
-		return count(int(gone/time.Hour), "hour") + " ago"
+		return words.Count(int(gone/time.Hour), "hour") + " ago"
 	}
-	return count(at.today.Sub(at.zone.DateOf(since)), "day") + " ago"
+	return words.Count(at.today.Sub(at.zone.DateOf(since)), "day") + " ago"
 }
 
 func (l *leaf) saysField(f *Facts, at *moment) string {
@@ -196,7 +198,7 @@ func (l *leaf) saysField(f *Facts, at *moment) string {
 	case days == 0:
 		return fmt.Sprintf("its “%s”, %s, passed today", l.Field, d.Words(at.today))
 	default:
-		return fmt.Sprintf("its “%s”, %s, passed %s ago", l.Field, d.Words(at.today), count(days, "day"))
+		return fmt.Sprintf("its “%s”, %s, passed %s ago", l.Field, d.Words(at.today), words.Count(days, "day"))
 	}
 }
 
@@ -217,20 +219,4 @@ func (c *Condition) BadDates(f *Facts) []string {
 	return bad
 }
 
-// count says a number of things: "1 day", "3 days".
-func count(n int, thing string) string {
-	if n == 1 {
-		return "1 " + thing
-	}
-	return number(n) + " " + thing + "s"
-}
-
 func number(n int) string { return strconv.Itoa(n) }
-
-// list joins names: "a", "a and b", "a, b and c".
-func list(names []string, and string) string {
-	if len(names) < 2 {
-		return strings.Join(names, "")
-	}
-	return strings.Join(names[:len(names)-1], ", ") + " " + and + " " + names[len(names)-1]
-}

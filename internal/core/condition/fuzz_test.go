@@ -27,7 +27,7 @@ func FuzzRead(f *testing.F) {
 		Clicks: []condition.DayClicks{{Date: civil.MustDate("2026-11-20"), N: 3}}}
 	f.Fuzz(func(t *testing.T, raw []byte) {
 		limited.Work(t, 100, func() {
-			n, problems := condition.Read(raw)
+			n, problems := read(raw)
 			if len(problems) > 0 {
 				for _, p := range problems {
 					if p.Message == "" {
@@ -53,7 +53,7 @@ func FuzzRead(f *testing.F) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if m, problems := condition.Read(again); len(problems) > 0 || condition.Sentence(m) != condition.Sentence(n) {
+			if m, problems := read(again); len(problems) > 0 || condition.Sentence(m) != condition.Sentence(n) {
 				t.Fatalf("%s reads otherwise the second time: %v", again, problems)
 			}
 		})

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/words"
 )
 
 // Sentence reads the condition aloud: "Posts in Viewing Nights whose “event” passed 1
@@ -42,14 +43,14 @@ func phrase(n Node, inside bool) string {
 		return testPhrase(n)
 	}
 	if n.Group == NoneOf {
-		return "other than those " + list(phrases(n.Parts), "or")
+		return "other than those " + words.List(phrases(n.Parts), "or")
 	}
 	if len(n.Parts) == 1 {
 		return phrase(n.Parts[0], inside)
 	}
 	var text string
 	if n.Group == AnyOf {
-		text = "either " + list(phrases(n.Parts), "or")
+		text = "either " + words.List(phrases(n.Parts), "or")
 	} else {
 		text = allPhrase(n.Parts)
 	}
@@ -81,9 +82,9 @@ func allPhrase(nodes []Node) string {
 	switch {
 	case len(ruledOut) == 0:
 	case len(asked) == 0:
-		text = "other than those " + list(phrases(ruledOut), "or")
+		text = "other than those " + words.List(phrases(ruledOut), "or")
 	default:
-		text += ", but not those " + list(phrases(ruledOut), "or")
+		text += ", but not those " + words.List(phrases(ruledOut), "or")
 	}
 	return text
 }
@@ -97,7 +98,7 @@ var yesPhrases = map[Test][2]string{
 }
 
 func testPhrase(n Node) string {
-	values := list(n.Values, "or")
+	values := words.List(n.Values, "or")
 	quoted := "“" + values + "”"
 	if both, ok := yesPhrases[n.Test]; ok {
 		if n.Match == MatchYes {
@@ -122,7 +123,7 @@ func testPhrase(n Node) string {
 		return not + "from the import " + values
 	case Tags:
 		if n.Match == MatchAll {
-			values = list(n.Values, "and")
+			values = words.List(n.Values, "and")
 		}
 		return not + "tagged " + values
 	case Text:
@@ -140,7 +141,7 @@ func testPhrase(n Node) string {
 	case WordCount:
 		return "of " + thanPhrase(n, "word")
 	case Clicks:
-		return fmt.Sprintf("with %s in the last %s", thanPhrase(n, "click"), count(n.Days, "day"))
+		return fmt.Sprintf("with %s in the last %s", thanPhrase(n, "click"), words.Count(n.Days, "day"))
 	case Shared:
 		return "shared " + thanPhrase(n, "time")
 	}
@@ -148,24 +149,21 @@ func testPhrase(n Node) string {
 }
 
 func textPhrase(n Node) string {
-	words := "words "
-	if len(n.Values) == 1 {
-		words = "word "
-	}
+	noun := words.For(len(n.Values), "word ", "words ")
 	switch n.Match {
 	case MatchAll:
-		return "with the " + words + list(n.Values, "and")
+		return "with the " + noun + words.List(n.Values, "and")
 	case MatchNone:
-		return "without the " + words + list(n.Values, "or")
+		return "without the " + noun + words.List(n.Values, "or")
 	}
-	return "with the " + words + list(n.Values, "or")
+	return "with the " + noun + words.List(n.Values, "or")
 }
 
 func thanPhrase(n Node, thing string) string {
 	if n.Match == MatchOver {
-		return "more than " + count(n.N, thing)
+		return "more than " + words.Count(n.N, thing)
 	}
-	return "fewer than " + count(n.N, thing)
+	return "fewer than " + words.Count(n.N, thing)
 }
 
 func agePhrase(n Node, lasting, event string) string {

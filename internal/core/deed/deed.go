@@ -22,11 +22,11 @@ import (
 	"cmp"
 	"iter"
 	"slices"
-	"strconv"
 	"time"
 
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/words"
 )
 
 // Kind says what a deed does.
@@ -298,16 +298,8 @@ func spell(d time.Duration) string {
 	}{{24 * time.Hour, "day"}, {time.Hour, "hour"}, {time.Minute, "minute"}}
 	for _, u := range units {
 		if n := int(d / u.size); n > 0 {
-			return count(n, u.name)
+			return words.Count(n, u.name)
 		}
 	}
 	return "less than a minute"
-}
-
-// count says a number of things: "1 day", "3 days".
-func count(n int, thing string) string {
-	if n == 1 {
-		return "1 " + thing
-	}
-	return strconv.Itoa(n) + " " + thing + "s"
 }

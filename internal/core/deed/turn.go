@@ -13,6 +13,7 @@ import (
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/core/upkeep"
+	"dapper.example/internal/core/words"
 )
 
 // turn is a rule in a world: one of expire, republish and share is set.
@@ -281,10 +282,10 @@ func (l leftOut) String() string {
 		text = fmt.Sprintf("None of the %d messages that could go out fits the channel.", l.unfit)
 	}
 	if l.over > 0 {
-		text += fmt.Sprintf(" The shortest of them is %s over.", count(l.over, "character"))
+		text += fmt.Sprintf(" The shortest of them is %s over.", words.Count(l.over, "character"))
 	}
 	if l.refused > 0 {
-		text += fmt.Sprintf(" The network refused the messages of %s.", count(l.refused, "post"))
+		text += fmt.Sprintf(" The network refused the messages of %s.", words.Count(l.refused, "post"))
 	}
 	return strings.TrimSpace(text)
 }

@@ -210,13 +210,6 @@ func weeks(zone civil.Zone, from, to time.Time) []civil.Date {
 	return mondays
 }
 
-func plural(n int, thing string) string {
-	if n == 1 {
-		return "1 " + thing
-	}
-	return fmt.Sprintf("%d %ss", n, thing)
-}
-
 // some keeps a few examples.
 func some(posts []int64, post int64) []int64 {
 	const few = 5

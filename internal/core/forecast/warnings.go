@@ -9,6 +9,7 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/upkeep"
+	"dapper.example/internal/core/words"
 )
 
 // watcher looks on while a forecast runs.
@@ -116,23 +117,23 @@ func (w *watcher) fight(bringer, taker int64, at time.Time, post int64) {
 func (w *watcher) warnings(events []Event, p placed) []Warning {
 	all := w.asking
 	for rule, one := range w.exhausted {
-		turns := plural(w.empties[rule], "turn")
+		turns := words.Count(w.empties[rule], "turn")
 		one.Text = fmt.Sprintf("On %s the rule %s has no post to send; %s pass without one. Loosen its conditions or run it less often.", w.day(one.At), w.name(rule), turns)
 		if w.unfit[rule] == w.empties[rule] {
 			one.Kind = Unfit
 			one.Text = fmt.Sprintf("From %s on, no message of the rule %s fits its channel; %s pass without one. Shorten its wordings.", w.day(one.At), w.name(rule), turns)
 			if n := w.refused[rule]; n > 0 {
 				one.Text = fmt.Sprintf("From %s on, the rule %s has no message that its channel accepts: the network refused those of %s, and %s pass without one. Change the wordings or the posts.",
-					w.day(one.At), w.name(rule), plural(n, "post"), turns)
+					w.day(one.At), w.name(rule), words.Count(n, "post"), turns)
 			}
 		}
 		all = append(all, *one)
 	}
 	for key, one := range w.fights {
 		one.Text = fmt.Sprintf("The rules %s and %s fight over %s: one brings out what the other takes away, first on %s.",
-			w.name(key[0]), w.name(key[1]), plural(w.counts[key], "post"), w.day(one.At))
+			w.name(key[0]), w.name(key[1]), words.Count(w.counts[key], "post"), w.day(one.At))
 		if key[1] == 0 {
-			one.Text = fmt.Sprintf("The rule %s would bring out %s about to expire, first on %s.", w.name(key[0]), plural(w.counts[key], "post"), w.day(one.At))
+			one.Text = fmt.Sprintf("The rule %s would bring out %s about to expire, first on %s.", w.name(key[0]), words.Count(w.counts[key], "post"), w.day(one.At))
 		}
 		all = append(all, *one)
 	}
@@ -161,7 +162,7 @@ func (w *watcher) plan(events []Event, p placed) []Warning {
 	busy := make(map[civil.Date]bool)
 	mark := func(t time.Time) {
 		d := zone.DateOf(t)
-		busy[d.Add(-(int(d.Weekday())+6)%7)] = true
+		busy[d.Monday()] = true
 	}
 	for _, e := range events {
 		if e.Kind == deed.Publish || e.Kind == deed.Republish {

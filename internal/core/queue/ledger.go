@@ -6,6 +6,7 @@ import (
 
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/words"
 )
 
 // seat is a slot with what the caps and lanes ask of it.
@@ -99,9 +100,9 @@ func (c cause) words(d Draft, date civil.Date, lane []string, caps Caps, today c
 	day := date.Words(today)
 	switch c {
 	case otherLane:
-		return fmt.Sprintf("the slot on %s is for %s", day, list(lane))
+		return fmt.Sprintf("the slot on %s is for %s", day, words.List(lane, "and"))
 	case dayFull:
-		return fmt.Sprintf("%s is full with %s", day, posts(caps.Day))
+		return fmt.Sprintf("%s is full with %s", day, words.Count(caps.Day, "post"))
 	case authorDayFull:
 		return fmt.Sprintf("%s is full for %s", day, d.Author)
 	case authorWeekFull:
@@ -114,28 +115,6 @@ func (c cause) words(d Draft, date civil.Date, lane []string, caps Caps, today c
 		return fmt.Sprintf("%s is after its deadline", day)
 	}
 	return ""
-}
-
-func list(names []string) string {
-	switch n := len(names); n {
-	case 0:
-		return "all"
-	case 1:
-		return names[0]
-	default:
-		text := names[0]
-		for _, name := range names[1 : n-1] {
-			text += ", " + name
-		}
-		return text + " and " + names[n-1]
-	}
-}
-
-func posts(n int) string {
-	if n == 1 {
-		return "1 post"
-	}
-	return fmt.Sprintf("%d posts", n)
 }
 
 func days(n int) string {

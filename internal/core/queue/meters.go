@@ -51,7 +51,7 @@ func NewMeters(zone civil.Zone, caps Caps, standing []Standing) *Meters {
 		date := zone.DateOf(s.At)
 		m.posts[date]++
 		m.authors[dayName{date, s.Author}]++
-		m.weeks[dayName{monday(date), s.Author}]++
+		m.weeks[dayName{date.Monday(), s.Author}]++
 		if s.Category != "" {
 			m.dates[s.Category] = append(m.dates[s.Category], date)
 		}
@@ -61,8 +61,6 @@ func NewMeters(zone civil.Zone, caps Caps, standing []Standing) *Meters {
 	}
 	return m
 }
-
-func monday(d civil.Date) civil.Date { return d.Add(-(int(d.Weekday()) + 6) % 7) }
 
 // On lists the meters of a date: that of the site, and those of the authors and
 // categories that have something there, or in its week, in order of their names. Caps
@@ -83,7 +81,7 @@ func (m *Meters) On(date civil.Date) []Meter {
 		}
 	}
 	for key, n := range m.weeks {
-		if key.day == monday(date) {
+		if key.day == date.Monday() {
 			add(ByAuthorWeek, key.name, n, m.caps.AuthorWeek)
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/words"
 )
 
 // answer tells where everything went, and why.
@@ -179,25 +180,18 @@ func mostly(counts tally, it *item, caps Caps) string {
 			parts = append(parts, fmt.Sprintf("%d %s", n, text))
 		}
 	}
-	say(otherLane, plural(counts[otherLane], "is", "are")+" for other categories")
-	say(dayFull, plural(counts[dayFull], "is", "are")+" on dates that are full with "+posts(caps.Day))
-	say(authorDayFull, plural(counts[authorDayFull], "is", "are")+" on dates that are full for "+it.Author)
-	say(authorWeekFull, plural(counts[authorWeekFull], "is", "are")+" in weeks that are full for "+it.Author)
-	say(categoryNear, plural(counts[categoryNear], "is", "are")+" nearer than "+days(caps.CategoryDays)+" to another post in "+it.Category)
+	say(otherLane, words.For(counts[otherLane], "is", "are")+" for other categories")
+	say(dayFull, words.For(counts[dayFull], "is", "are")+" on dates that are full with "+words.Count(caps.Day, "post"))
+	say(authorDayFull, words.For(counts[authorDayFull], "is", "are")+" on dates that are full for "+it.Author)
+	say(authorWeekFull, words.For(counts[authorWeekFull], "is", "are")+" in weeks that are full for "+it.Author)
+	say(categoryNear, words.For(counts[categoryNear], "is", "are")+" nearer than "+days(caps.CategoryDays)+" to another post in "+it.Category)
 	if len(parts) == 0 {
 		return ""
 	}
 	return ": " + strings.Join(parts, ", ")
 }
 
-func plural(n int, one, many string) string {
-	if n == 1 {
-		return one
-	}
-	return many
-}
-
-func goes(n int) string { return plural(n, "goes", "go") }
+func goes(n int) string { return words.For(n, "goes", "go") }
 
 func allOf(n int) string {
 	if n == 1 {

@@ -13,6 +13,7 @@ import (
 	"unicode"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/words"
 )
 
 // Check is one thing that is looked for; each can be switched off.
@@ -88,7 +89,7 @@ func Look(zone civil.Zone, today civil.Date, posts []Post, checks []Check) []Fin
 			tell(Excerpt, "It has no excerpt. Lists and feeds will show the beginning of its text.")
 		}
 		if on(Links) && len(p.Dead) > 0 {
-			tell(Links, "%s nowhere on the blog: %s.", plural(len(p.Dead), "A link leads", "Links lead"), strings.Join(p.Dead, ", "))
+			tell(Links, "%s nowhere on the blog: %s.", words.For(len(p.Dead), "A link leads", "Links lead"), strings.Join(p.Dead, ", "))
 		}
 		if !on(Twins) {
 			continue
@@ -102,13 +103,6 @@ func Look(zone civil.Zone, today civil.Date, posts []Post, checks []Check) []Fin
 		}
 	}
 	return found
-}
-
-func plural(n int, one, many string) string {
-	if n == 1 {
-		return one
-	}
-	return many
 }
 
 // pairs counts the pairs of neighbouring letters and digits of a title, word by word.

@@ -84,7 +84,7 @@ func (g *Ground) Day(d queue.Draft, date civil.Date) DayGround {
 		return ground
 	}
 	shade := func(from, to time.Time) {
-		from, to = later(from, begin), earlier(to, end)
+		from, to = civil.Later(from, begin), civil.Earlier(to, end)
 		if !to.After(from) {
 			return
 		}
@@ -154,20 +154,6 @@ func (g *Ground) landings(d queue.Draft, date civil.Date) (all []Landing) {
 	return all
 }
 
-func later(a, b time.Time) time.Time {
-	if a.After(b) {
-		return a
-	}
-	return b
-}
-
-func earlier(a, b time.Time) time.Time {
-	if a.Before(b) {
-		return a
-	}
-	return b
-}
-
 // byMinutes are the shadows of a date on which the clocks change: a minute that occurs
 // twice means the first, one that does not occur the one after the skip.
 func (g *Ground) byMinutes(date civil.Date) (shadows []Shadow) {
@@ -198,10 +184,10 @@ func (g *Ground) bars(d queue.Draft, date civil.Date) string {
 	// A bound may lie within the day: the minute it is asked for is the one that fits it best.
 	at := g.zone.At(date, civil.Midnight/2)
 	if !d.NotBefore.IsZero() && g.zone.DateOf(d.NotBefore) == date {
-		at = later(at, d.NotBefore)
+		at = civil.Later(at, d.NotBefore)
 	}
 	if !d.Deadline.IsZero() && g.zone.DateOf(d.Deadline) == date {
-		at = earlier(at, d.Deadline)
+		at = civil.Earlier(at, d.Deadline)
 	}
 	return g.book.Refuses(d, rhythm.Slot{At: at})
 }
@@ -345,9 +331,9 @@ func (g *Ground) nearest(d queue.Draft, date civil.Date, want time.Time) (time.T
 // room is the part of a date that lies within the post's bounds, and what tells whether a
 // minute of it is to come and keeps the gap.
 func (g *Ground) room(d queue.Draft, date civil.Date) (begin, end time.Time, free func(time.Time) bool) {
-	begin, end = later(g.zone.At(date, 0), d.NotBefore), g.zone.At(date.Add(1), 0)
+	begin, end = civil.Later(g.zone.At(date, 0), d.NotBefore), g.zone.At(date.Add(1), 0)
 	if !d.Deadline.IsZero() {
-		end = earlier(end, d.Deadline.Add(time.Minute))
+		end = civil.Earlier(end, d.Deadline.Add(time.Minute))
 	}
 	return begin, end, func(t time.Time) bool { return t.After(g.now) && g.allows(t) }
 }

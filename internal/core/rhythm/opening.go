@@ -75,12 +75,9 @@ func (o Opening) holds(date civil.Date) bool {
 	if o.EveryWeeks < 2 {
 		return true
 	}
-	weeks := monday(date).Sub(monday(o.Anchor)) / 7
+	weeks := date.Monday().Sub(o.Anchor.Monday()) / 7
 	return weeks%o.EveryWeeks == 0
 }
-
-// monday is the first day of the date's week.
-func monday(d civil.Date) civil.Date { return d.Add(-(int(d.Weekday()) + 6) % 7) }
 
 // zone is where the opening's times are meant.
 func (o Opening) zone(site civil.Zone) civil.Zone {

@@ -26,6 +26,7 @@ import (
 
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/spread"
+	"dapper.example/internal/core/words"
 )
 
 // Rhythm is the weekly pattern of one site. Check Problems before drawing.
@@ -250,7 +251,7 @@ func (b *bareDays) day(date civil.Date, plan occupancy) Day {
 			if missing := drawn.Missing[i]; missing > 0 && !d.resting {
 				day.Short = append(day.Short, Shortfall{d.opening.Key, missing, fmt.Sprintf(
 					"%s asks for %s %s with a gap of %d min; %d fit beside the other openings and the days before.",
-					date.Weekday(), posts(d.opening.Count), d.opening, p.Gap, len(drawn.Times[i]))})
+					date.Weekday(), words.Count(d.opening.Count, "post"), d.opening, p.Gap, len(drawn.Times[i]))})
 			}
 		}
 		day.Near = day.Near || drawn.Near
@@ -280,11 +281,4 @@ func (r Rhythm) chance(names ...string) [32]byte {
 		io.WriteString(h, strconv.Itoa(len(name))+":"+name)
 	}
 	return [32]byte(h.Sum(nil))
-}
-
-func posts(n int) string {
-	if n == 1 {
-		return "1 post"
-	}
-	return fmt.Sprintf("%d posts", n)
 }

@@ -15,6 +15,7 @@ import (
 	"dapper.example/internal/core/catch"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/words"
 )
 
 // Action is what an expiry rule does to a post.
@@ -125,11 +126,11 @@ func (e *Expire) Asks(caught, published int) string {
 		return ""
 	}
 	if caught > 1 && IsWide(caught, published) {
-		return fmt.Sprintf("It would affect %s of the blog's %d published posts, more than a fifth.", posts(caught), published)
+		return fmt.Sprintf("It would affect %s of the blog's %d published posts, more than a fifth.", words.Count(caught, "post"), published)
 	}
 	take := e.Takes(caught)
 	if usual, ok := e.usual(); ok && take > handful && float64(take) > growth*usual {
-		return fmt.Sprintf("It would affect %s at once; it usually affects %.0f.", posts(take), usual)
+		return fmt.Sprintf("It would affect %s at once; it usually affects %.0f.", words.Count(take, "post"), usual)
 	}
 	return ""
 }
@@ -163,13 +164,6 @@ func Remember(took []int, n int) []int {
 	}
 	took = append(slices.Clone(took), n)
 	return took[max(0, len(took)-Remembered):]
-}
-
-func posts(n int) string {
-	if n == 1 {
-		return "1 post"
-	}
-	return fmt.Sprintf("%d posts", n)
 }
 
 // Order is the order in which posts come out again.

@@ -14,7 +14,7 @@ test("what fails to draw says so in its place, is reported once, and another scr
       <Broken />
     </Boundary>,
   );
-  expect(screen.getByText(/This screen could not be shown/)).toBeTruthy();
+  expect(screen.getByText(/This screen couldn’t be shown/)).toBeTruthy();
   expect(failed).toHaveBeenCalledTimes(1);
   expect(failed.mock.calls[0]![0]).toMatchObject({ message: "no such mark" });
   expect(failed.mock.calls[0]![1]).toContain("Broken");
