@@ -92,6 +92,25 @@ func TestALinkCostsWhatTheChannelSays(t *testing.T) {
 	assert.Contains(t, m.Text, post.Link)
 }
 
+// A message without a link pays for none, and one with two pays for both.
+func TestOnlyLinksThatAreThereCost(t *testing.T) {
+	t.Parallel()
+	limits := message.Limits{Graphemes: 300, Links: message.Links{Schemes: schemes, Cost: 24}}
+	for text, cost := range map[string]int{
+		"No link":                          7,
+		"{link}":                           24,
+		"See {link}":                       4 + 24,
+		"https://a.example/b and {link}":   24 + 5 + 24,
+		"{title}":                          message.Graphemes(post.Title),
+		"a {link} b {link}":                2 + 24 + 3 + 24,
+		"https://a.example/very/long/path": 24,
+	} {
+		m, err := message.Compose(wording(t, text), post, message.Hashtags{}, limits)
+		require.NoError(t, err, text)
+		assert.Equal(t, cost, m.Graphemes, text)
+	}
+}
+
 func TestTheChannelsLimits(t *testing.T) {
 	w := wording(t, "{title} {hashtags}")
 	m, err := message.Compose(w, post, tags, message.Limits{Hashtags: 1})
