@@ -385,3 +385,79 @@ func TestTheBacklogIsCounted(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, store.Backlog{Scheduled: 4, Overdue: 2, Held: 1, Shelf: 1}, b)
 }
+
+// A change of nothing is told of: whoever changed a row that is not there, or is another
+// site's, is not left to think that it was done.
+func TestAChangeOfNothingIsTold(t *testing.T) {
+	t.Parallel()
+	s := pgtest.New(t)
+	w, other := pgtest.NewWorld(t, s, "dome"), pgtest.NewWorld(t, s, "lanes")
+	p := w.Draft(t, "Here")
+	for _, site := range []int64{other.Site.ID, w.Site.ID + other.Site.ID + 1} {
+		err := s.InTx(t.Context(), func(tx *store.Tx) error {
+			elsewhere := p
+			elsewhere.SiteID = site
+			return tx.SavePlace(t.Context(), elsewhere, pgtest.Noon)
+		})
+		assert.ErrorIs(t, err, store.ErrNotFound)
+	}
+	assert.Equal(t, p, w.Reload(t, p.ID))
+}
+
+// Once published, a post with an expiry of its own has the engine asked about its site;
+// one without has not, and an ask that is sooner stays.
+func TestPostsThatExpireAreAskedAbout(t *testing.T) {
+	t.Parallel()
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	plain, expiring := w.Draft(t, "Plain"), w.Draft(t, "Expiring")
+	_, err := w.DB().ExecContext(t.Context(), `update posts set expires_at = $2 where id = $1`, expiring.ID, pgtest.Noon.Add(time.Hour))
+	require.NoError(t, err)
+	_, err = w.DB().ExecContext(t.Context(), `delete from asks`)
+	require.NoError(t, err)
+	ask := func(at time.Time, posts ...int64) time.Time {
+		t.Helper()
+		require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error { return tx.AskForExpiring(t.Context(), posts, at) }))
+		next, err := w.NextAsk(t.Context(), pgtest.Noon.Add(-time.Hour))
+		require.NoError(t, err)
+		return next.UTC()
+	}
+	assert.True(t, ask(pgtest.Noon, plain.ID).IsZero())
+	assert.Equal(t, pgtest.Noon, ask(pgtest.Noon, plain.ID, expiring.ID))
+	assert.Equal(t, pgtest.Noon, ask(pgtest.Noon.Add(time.Minute), expiring.ID), "the sooner one stays")
+	assert.Equal(t, pgtest.Noon.Add(-time.Minute), ask(pgtest.Noon.Add(-time.Minute), expiring.ID))
+}
+
+// An address that a post had before is not another's to take: it is listed with those in
+// use, and its holder is found by it.
+func TestOldAddressesStayTaken(t *testing.T) {
+	t.Parallel()
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	p := w.Scheduled(t, "Moved", pgtest.Noon)
+	change := func(old, now string) {
+		t.Helper()
+		require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error { return tx.MoveSlug(t.Context(), w.Site.ID, p.ID, old, now) }))
+		_, err := w.DB().ExecContext(t.Context(), `update posts set slug = $2 where id = $1`, p.ID, now)
+		require.NoError(t, err)
+	}
+	taken := func() []string {
+		t.Helper()
+		slugs, err := w.SlugsLike(t.Context(), w.Site.ID, "moved")
+		require.NoError(t, err)
+		slices.Sort(slugs)
+		return slugs
+	}
+	_, err := w.DB().ExecContext(t.Context(), `update posts set slug = 'moved' where id = $1`, p.ID)
+	require.NoError(t, err)
+	change("moved", "moved-2")
+	assert.Equal(t, []string{"moved", "moved-2"}, taken())
+	for _, slug := range []string{"moved", "moved-2"} {
+		holder, err := w.SlugHolder(t.Context(), w.Site.ID, slug)
+		require.NoError(t, err, slug)
+		assert.Equal(t, p.ID, holder.ID)
+	}
+	// Back to the address of before: it is the post's own again, and no longer an old one.
+	change("moved-2", "moved")
+	assert.Equal(t, []string{"moved", "moved-2"}, taken())
+	_, err = w.SlugHolder(t.Context(), w.Site.ID+1, "moved")
+	assert.ErrorIs(t, err, store.ErrNotFound, "another site's addresses are its own")
+}
