@@ -461,3 +461,31 @@ func TestOldAddressesStayTaken(t *testing.T) {
 	_, err = w.SlugHolder(t.Context(), w.Site.ID+1, "moved")
 	assert.ErrorIs(t, err, store.ErrNotFound, "another site's addresses are its own")
 }
+
+// A try that fails is noted of an outing that waits; one that has gone out, or was given
+// up, stays as it is.
+func TestATryIsNotedOfWhatWaitsAlone(t *testing.T) {
+	t.Parallel()
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	channel, err := w.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern", Address: "http://x", Token: "t", Apart: 20})
+	require.NoError(t, err)
+	post := w.Scheduled(t, "Shared", pgtest.Noon)
+	var id int64
+	require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) (err error) {
+		id, err = tx.InsertOuting(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: post.ID, At: pgtest.Noon, Text: "Shared", Link: "l"})
+		return err
+	}))
+	now := func() store.Outing {
+		t.Helper()
+		o, err := w.Outing(t.Context(), id)
+		require.NoError(t, err)
+		return o
+	}
+	require.NoError(t, w.MarkTried(t.Context(), id, "busy", false))
+	assert.Equal(t, []any{"waiting", 1, "busy"}, []any{now().State, now().Tries, now().Error})
+	require.NoError(t, w.MarkSent(t.Context(), id, "r1", "https://lantern.example/r1", pgtest.Noon))
+	sent := now()
+	assert.Equal(t, []any{"sent", 2, ""}, []any{sent.State, sent.Tries, sent.Error})
+	assert.ErrorIs(t, w.MarkTried(t.Context(), id, "late news", true), store.ErrNotFound)
+	assert.Equal(t, sent, now(), "what has gone out has gone out")
+}
