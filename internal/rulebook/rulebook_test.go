@@ -84,7 +84,7 @@ func TestARunStopsWhenItsTimeIsUpAndGoesOnAtTheNext(t *testing.T) {
 	require.Len(t, runs, 1)
 	assert.Equal(t, 4, runs[0].Took)
 	assert.Equal(t, 10, runs[0].Caught)
-	assert.Equal(t, "It stopped after 3 seconds and continues at its next turn.", runs[0].Note)
+	assert.Equal(t, "It stopped after 3 seconds and will continue at its next turn.", runs[0].Note)
 	assert.Empty(t, h.turn(pgtest.Noon.Add(25*time.Hour), nil), "not before its next turn")
 	assert.Len(t, h.turn(pgtest.Noon.Add(48*time.Hour), nil), 6)
 	kept, err := h.Rule(t.Context(), h.World.Site.ID, r.ID)
