@@ -83,12 +83,7 @@ function MakeToken({ site, onMade }: { site: string; onMade: () => void }) {
           />
         </div>
         <div className="w-28">
-          <NumberField
-            label="Expires after how many days"
-            value={days}
-            error={refusal?.field("days")}
-            onChange={setDays}
-          />
+          <NumberField label="Days valid" value={days} error={refusal?.field("days")} onChange={setDays} />
         </div>
         <Button type="submit" className="mt-5.5" disabled={name.trim() === "" || make.isPending}>
           Create token
