@@ -59,6 +59,7 @@ var accessTo = map[string]Access{
 	"get-rhythm": onlooker, "begin-opening": onlooker, "begin-season": onlooker, "list-seasons": onlooker, "preview-season": onlooker, "compare-rhythms": onlooker, "preview-rhythm": onlooker, "get-settings": onlooker, "get-overdue": onlooker, "get-zone-change": onlooker, "get-logbook": onlooker,
 	"get-forecast": onlooker, "follow-forecast": onlooker, "compare-forecast": onlooker,
 	"list-rules": onlooker, "preview-rule": onlooker, "explain-rule": onlooker, "list-runs": onlooker,
+	"list-outings": onlooker, "preview-outing": onlooker,
 	"list-people": onlooker,
 
 	"begin-post": writer, "write-post": ownWork, "hand-in-post": ownWork, "give-back-post": ownWork,
@@ -71,6 +72,7 @@ var accessTo = map[string]Access{
 	"save-rhythm": planner, "add-season": planner, "save-season": planner, "drop-season": planner, "read-rests": planner, "save-settings": planner, "save-channel": planner,
 	"create-rule": planner, "save-rule": planner, "delete-rule": planner, "arm-rule": planner, "disarm-rule": planner,
 	"run-rule": planner, "set-exclusion": planner,
+	"plan-outing": planner, "save-outing": planner, "drop-outing": planner,
 
 	"list-lenses": memberSelf, "keep-lens": memberSelf, "drop-lens": memberSelf,
 	"list-calendars": memberSelf, "make-calendar": memberSelf, "end-calendar": memberSelf,

@@ -265,6 +265,11 @@ func (c *client) things(w pgtest.World) things {
 	require.NoError(c.t, err)
 	made.ids["lenses"] = lenses[0].ID
 	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
+		made.ids["outings"], err = tx.InsertPlanned(ctx, store.Outing{SiteID: w.Site.ID, Channel: channel, Post: post, At: pgtest.Noon.AddDate(1, 0, 0),
+			Origin: store.ByHand, OwnText: "{title}", CreatedAt: pgtest.Noon})
+		return err
+	}))
+	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
 		made.ids["seasons"], err = tx.InsertSeason(ctx, store.Rhythm{SiteID: w.Site.ID, Name: "Summer", Gap: 60, From: civil.MustDate("2027-07-01"), Until: civil.MustDate("2027-07-31")}, pgtest.Noon)
 		return err
 	}))

@@ -25,8 +25,9 @@ import (
 	"golang.org/x/time/rate"
 
 	"dapper.example/internal/blog"
+	"dapper.example/internal/core/message"
+	"dapper.example/internal/enact"
 	"dapper.example/internal/people"
-	"dapper.example/internal/rulebook"
 	"dapper.example/internal/store"
 )
 
@@ -42,9 +43,9 @@ type Config struct {
 	// this machine may.
 	MetricsToken string
 	Version      string
-	Queue        rulebook.Sharer // of what leaves the house
-	Mail         people.Mailer   // of letters to people
-	Public       string          // where readers and editors reach the program, such as https://blog.example
+	Queue        enact.Sharer  // of what leaves the house
+	Mail         people.Mailer // of letters to people
+	Public       string        // where readers and editors reach the program, such as https://blog.example
 	// Patience is how long a request may take; 30 seconds where it is 0.
 	Patience time.Duration
 	// Proxied says that a proxy of ours stands in front, whose word on where a request
@@ -154,7 +155,7 @@ func (s *Server) Handler() http.Handler {
 		})
 		conditionSchema(r)
 		r.Get(calendarPath+"{file}", s.serveCalendar)
-		r.Get(rulebook.ShortPath+"{code}", s.followShortLink)
+		r.Get(message.ShortPath+"{code}", s.followShortLink)
 		s.screens(r)
 	})
 	return r
@@ -188,6 +189,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	s.settingsOperations(api)
 	s.ruleOperations(api)
 	s.channelOperations(api)
+	s.outingOperations(api)
 	s.forecastOperations(api)
 	s.eventOperations(api)
 	requireAccess(api)

@@ -8,6 +8,7 @@ import (
 
 	"dapper.example/internal/channel"
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/message"
 	"dapper.example/internal/store"
 )
 
@@ -29,13 +30,21 @@ type Channel struct {
 }
 
 func viewChannel(c store.Channel) Channel {
-	limits := channel.Networks[c.Kind].Limits
+	limits := limitsOf(c.Kind)
 	view := Channel{ID: c.ID, Kind: c.Kind, Name: c.Name, Wall: c.Address + "/", Graphemes: limits.Graphemes, LinkCost: limits.Links.Cost, Hashtags: limits.Hashtags,
 		Apart: c.Apart, ADay: c.ADay, QuietFrom: civil.Clock(c.QuietFrom), QuietTo: civil.Clock(c.QuietTo), Version: c.Version}
 	if c.ZoneName != nil {
 		view.Zone = *c.ZoneName
 	}
 	return view
+}
+
+// limitsOf are what a kind of network takes; nothing where there is none of that kind.
+func limitsOf(kind string) message.Limits {
+	if n, ok := channel.Of(kind); ok {
+		return n.Limits()
+	}
+	return message.Limits{}
 }
 
 func (s *Server) channelOperations(api huma.API) {

@@ -19,7 +19,7 @@ import (
 // ForecastEvent is one deed of the future.
 type ForecastEvent struct {
 	Place
-	Kind    string `json:"kind" enum:"publish,move,hold,archive,to draft,bin,republish,share,ask"`
+	Kind    string `json:"kind" enum:"publish,move,hold,archive,to draft,bin,republish,share,skip,ask"`
 	PostID  int64  `json:"postId,omitempty"`
 	Title   string `json:"title,omitempty"`
 	RuleID  int64  `json:"ruleId,omitempty"`
@@ -184,7 +184,7 @@ func ViewForecast(site store.Site, told rulebook.Foretold, now, to time.Time, li
 
 func viewEvent(zone civil.Zone, told rulebook.Foretold, e forecast.Event) ForecastEvent {
 	return ForecastEvent{Place: placeAt(zone, e.At), Kind: string(e.Kind), PostID: e.Post, Title: told.Titles[e.Post], RuleID: max(e.Rule, 0), Rule: told.Rules[e.Rule],
-		Channel: told.Channels[e.Channel], Reason: e.Reason, Text: e.Message.Text}
+		Channel: told.Channels[e.Channel], Reason: e.Reason, Text: e.Text}
 }
 
 func viewWarnings(zone civil.Zone, warnings []forecast.Warning) []ForecastWarning {
@@ -334,11 +334,8 @@ const marksAhead = 2 * 366 * 24 * time.Hour
 
 // isMarked tells whether a deed shows as a mark: publications are entries of their own.
 func isMarked(k deed.Kind) bool {
-	switch k {
-	case deed.Archive, deed.ToDraft, deed.Bin, deed.Republish, deed.Share, deed.Ask:
-		return true
-	}
-	return false
+	effect := k.Effect()
+	return effect != deed.ComesOut && effect != deed.Replanned
 }
 
 func (s *Server) pastMarks(ctx context.Context, site store.Site, from, to time.Time) ([]Mark, error) {
@@ -367,7 +364,7 @@ func (s *Server) pastMarks(ctx context.Context, site store.Site, from, to time.T
 		if l.Rule != nil {
 			m.RuleID = *l.Rule
 		}
-		if o, ok := sent[name{m.PostID, l.At.UnixMicro()}]; ok && l.Deed == string(deed.Share) {
+		if o, ok := sent[name{m.PostID, l.At.UnixMicro()}]; ok && l.Deed == string(deed.KindShare) {
 			m.Channel, m.Text, m.URL = o.Network, o.Text, o.RemoteURL
 			if o.State != store.Sent {
 				m.State = o.State

@@ -12,8 +12,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
-	"dapper.example/internal/channel"
 	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/intake"
 	"dapper.example/internal/planning"
@@ -214,7 +214,7 @@ func (s *Server) rules(ctx context.Context, site store.Site) (Rules, error) {
 		channel = channels[0].ID
 	}
 	body.Begin = make(map[string]RuleBody)
-	for _, kind := range []store.RuleKind{store.Expire, store.Republish, store.Reshare} {
+	for _, kind := range store.RuleKinds {
 		body.Begin[string(kind)] = viewRuleBody(rulebook.Begin(kind, channel))
 	}
 	for _, f := range condition.Forms {
@@ -415,8 +415,11 @@ func viewPreview(site store.Site, r store.Rule, p rulebook.Preview, titles map[i
 		view.Unfit = append(view.Unfit, Unfit{PostID: u.Post, Title: titles[u.Post], Wording: u.Wording, Over: u.Over, Reason: u.Why})
 	}
 	for _, e := range p.Coming {
-		view.Coming = append(view.Coming, ComingEvent{Place: placeAt(site.Zone(), e.At), PostID: e.Post, Title: titles[e.Post], Reason: e.Reason,
-			Text: e.Message.Text, Graphemes: e.Message.Graphemes, Wording: e.Wording, Fit: e.Message.Fit.String()})
+		coming := ComingEvent{Place: placeAt(site.Zone(), e.At), PostID: e.Post, Title: titles[e.Post], Reason: e.Reason, Text: e.Text}
+		if s, sends := e.Deed.(deed.Share); sends {
+			coming.Graphemes, coming.Wording, coming.Fit = s.Message.Graphemes, s.Wording, s.Message.Fit.String()
+		}
+		view.Coming = append(view.Coming, coming)
 	}
 	return view
 }
@@ -574,7 +577,7 @@ func (s *Server) refused(ctx context.Context, site store.Site, rule store.Rule) 
 	all, err := s.Store.RefusedOf(ctx, site.ID, rule.ID, runsShown)
 	for _, r := range all {
 		refused = append(refused, Refused{Place: placeAt(site.Zone(), r.At), PostID: r.Post, Title: r.Title, Channel: r.Network, Wording: r.Wording,
-			Text: r.Text, Reason: r.Reason, Over: channel.Networks[c.Kind].Limits.Over(r.Text)})
+			Text: r.Text, Reason: r.Reason, Over: limitsOf(c.Kind).Over(r.Text)})
 	}
 	return refused, err
 }

@@ -9,6 +9,7 @@ import (
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/intake"
 	"dapper.example/internal/planning"
+	"dapper.example/internal/rulebook"
 	"dapper.example/internal/store"
 )
 
@@ -103,24 +104,17 @@ func (b RuleBody) kept(id int64) (store.Rule, []*planning.Invalid) {
 		}
 	}
 	r := store.Rule{ID: id, Kind: store.RuleKind(b.Kind), Name: b.Name, Condition: b.Condition, Cadence: c, Version: b.Version}
+	r.Channel = b.ChannelID
 	s := &r.Settings
-	switch r.Kind {
-	case store.Expire:
-		s.Action, s.MostARun, s.MostSeconds = b.Action, b.MostARun, b.MostSeconds
-	case store.Republish:
-		s.Youngest, s.Apart, s.AtATime, s.Order = b.Youngest, b.Apart, b.AtATime, b.Order
-		s.Weekdays, s.From, s.To = intake.ReadWeekdays(b.Weekdays), b.From, b.To
-	case store.Reshare:
-		r.Channel = b.ChannelID
-		s.Youngest, s.Oldest, s.Apart, s.Most, s.Order = b.Youngest, b.Oldest, b.Apart, b.Most, b.Order
-		s.Weekdays, s.From, s.To = intake.ReadWeekdays(b.Weekdays), b.From, b.To
-		s.Wordings, s.Params, s.Short = b.Wordings, b.Params, b.Short
-		s.Hashtags = message.Hashtags{List: b.Hashtags.List, Field: b.Hashtags.Field, Style: message.Style(b.Hashtags.Style)}
-		for _, source := range b.Hashtags.Sources {
-			s.Hashtags.Sources = append(s.Hashtags.Sources, message.Source(source))
-		}
+	s.Action, s.MostARun, s.MostSeconds = b.Action, b.MostARun, b.MostSeconds
+	s.Youngest, s.Oldest, s.Apart, s.Most, s.AtATime, s.Order = b.Youngest, b.Oldest, b.Apart, b.Most, b.AtATime, b.Order
+	s.Weekdays, s.From, s.To = intake.ReadWeekdays(b.Weekdays), b.From, b.To
+	s.Wordings, s.Params, s.Short = b.Wordings, b.Params, b.Short
+	s.Hashtags = message.Hashtags{List: b.Hashtags.List, Field: b.Hashtags.Field, Style: message.Style(b.Hashtags.Style)}
+	for _, source := range b.Hashtags.Sources {
+		s.Hashtags.Sources = append(s.Hashtags.Sources, message.Source(source))
 	}
-	return r, problems
+	return rulebook.Own(r), problems
 }
 
 // withUnit gives a span that is none a unit to begin with.

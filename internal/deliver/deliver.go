@@ -157,18 +157,64 @@ func (w *shares) Work(ctx context.Context, job *river.Job[Share]) error {
 	if err != nil {
 		return err
 	}
-	receipt, err := channel.NewClient(c.Address, c.Token).Send(ctx, channel.Message{Key: o.Key, Text: o.Text})
-	if err != nil {
-		return w.failed(ctx, job.JobRow, o, c.Kind, err)
+	network, known := channel.Of(c.Kind)
+	if !known {
+		return fmt.Errorf("outing %d goes to a network %q, which there is not", o.ID, c.Kind)
 	}
+	m, err := w.message(ctx, o)
+	if err == nil {
+		var receipt channel.Receipt
+		if receipt, err = network.Send(ctx, channel.Account{Address: c.Address, Token: c.Token}, m); err == nil {
+			return w.sent(ctx, o, receipt)
+		}
+	}
+	return w.failed(ctx, job.JobRow, o, network, err)
+}
+
+// sent notes that the network has the message.
+func (w *shares) sent(ctx context.Context, o store.Outing, receipt channel.Receipt) error {
 	if err := w.store.MarkSent(ctx, o.ID, receipt.ID, receipt.URL, w.clock.Now()); err != nil {
 		return fmt.Errorf("noting that outing %d was sent: %w", o.ID, err)
 	}
 	return nil
 }
 
+// betweenLooks is after how long a reply looks again whether what it goes under was sent.
+const betweenLooks = 30 * time.Second
+
+// message is what the network is handed of an outing. It fails with *channel.Later while
+// the message that it goes under has not been sent, and with *channel.Refused where that
+// will not be.
+func (w *shares) message(ctx context.Context, o store.Outing) (channel.Message, error) {
+	m := channel.Message{Key: o.Key, Text: o.Text}
+	if o.Parent != nil {
+		parent, err := w.store.Outing(ctx, *o.Parent)
+		switch {
+		case err != nil:
+			return m, err
+		case parent.State == store.Failed || parent.State == store.Skipped:
+			return m, &channel.Refused{Reason: "The message that this is a reply to was not sent."}
+		case parent.State != store.Sent:
+			return m, &channel.Later{After: betweenLooks}
+		}
+		m.ReplyTo = parent.RemoteID
+	}
+	for _, id := range o.Pictures {
+		p, err := w.store.Picture(ctx, o.SiteID, id)
+		if err != nil {
+			return m, fmt.Errorf("reading picture %d of outing %d: %w", id, o.ID, err)
+		}
+		data, err := w.store.PictureFile(ctx, o.SiteID, p.Key, p.Width)
+		if err != nil {
+			return m, fmt.Errorf("reading picture %d of outing %d: %w", id, o.ID, err)
+		}
+		m.Media = append(m.Media, channel.Media{Type: "image/" + p.Type, Alt: p.Alt, Data: data})
+	}
+	return m, nil
+}
+
 // failed notes a try that failed, and says what is to become of the job.
-func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, o store.Outing, network string, err error) error {
+func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, o store.Outing, network channel.Network, err error) error {
 	var refused *channel.Refused
 	final := errors.As(err, &refused) || job.Attempt >= job.MaxAttempts
 	noted := w.store.InTx(context.WithoutCancel(ctx), func(tx *store.Tx) error {
@@ -180,7 +226,7 @@ func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, o store.Outi
 			if err := tx.Refuse(ctx, o, refused.Reason, w.clock.Now()); err != nil {
 				return err
 			}
-			if over := channel.Networks[network].Limits.Over(o.Text); over > 0 {
+			if over := network.Limits().Over(o.Text); over > 0 {
 				why += fmt.Sprintf(" It is %d over what %s takes.", over, o.Network)
 			}
 			if o.Rule != nil {

@@ -1,9 +1,12 @@
 package deliver
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
+	"image"
+	pngs "image/png"
 	"net/http"
 	"net/http/httptest"
 	"strings"
@@ -130,7 +133,8 @@ func TestKilledBetweenSendingAndNoting(t *testing.T) {
 	o := h.state(id)
 	c, err := h.Channel(ctx, h.Site.ID, h.channel)
 	require.NoError(t, err)
-	_, err = channel.NewClient(c.Address, c.Token).Send(ctx, channel.Message{Key: o.Key, Text: o.Text})
+	network, _ := channel.Of(c.Kind)
+	_, err = network.Send(ctx, channel.Account{Address: c.Address, Token: c.Token}, channel.Message{Key: o.Key, Text: o.Text})
 	require.NoError(t, err)
 	kill()
 	assert.Equal(t, store.Waiting, h.state(id).State)
@@ -303,4 +307,52 @@ func TestARefusalOwesTheRuleItsTurn(t *testing.T) {
 		send(strings.Repeat("a", 334))
 	}
 	assert.Nil(t, owed(), "a network that refuses everything is not sent the whole blog")
+}
+
+// replyTo queues a message that goes under another, with pictures of the library.
+func (h *house) replyTo(parent int64, text string, pictures ...int64) int64 {
+	h.t.Helper()
+	id := h.outing(text)
+	_, err := h.DB().ExecContext(h.t.Context(), `update outings set parent_id = $2, pictures = $3, origin = 'hand' where id = $1`, id, parent, store.IDs(pictures))
+	require.NoError(h.t, err)
+	return id
+}
+
+// A reply waits until what it replies to has been sent, and brings its pictures along.
+func TestAReplyWaitsForItsMessage(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	var png bytes.Buffer
+	require.NoError(t, pngs.Encode(&png, image.NewGray(image.Rect(0, 0, 4, 4))))
+	picture, err := h.InsertPicture(t.Context(), store.Picture{SiteID: h.Site.ID, Key: "0123456789abcdef", Name: "dome.png", Alt: "A dome at dusk", Type: "png", Width: 4, Height: 4, CreatedAt: pgtest.Noon})
+	require.NoError(t, err)
+	require.NoError(t, h.InsertPictureFile(t.Context(), picture, 4, png.Bytes()))
+	first := h.outing("The message")
+	reply := h.replyTo(first, "And more", picture)
+
+	var snoozed *river.JobSnoozeError
+	require.ErrorAs(t, h.try(reply, 1), &snoozed)
+	assert.Equal(t, store.Waiting, h.state(reply).State)
+	require.NoError(t, h.try(first, 1))
+	require.NoError(t, h.try(reply, 1))
+	wall := h.lantern.Messages()
+	require.Len(t, wall, 2)
+	assert.Equal(t, h.state(first).RemoteID, wall[1].InReplyTo)
+	assert.Equal(t, []string{"A dome at dusk"}, wall[1].Alts)
+	assert.Equal(t, store.Sent, h.state(reply).State)
+}
+
+// A reply to what was never sent is given up, and says so.
+func TestAReplyToWhatWasNotSentIsGivenUp(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	first := h.outing("The message")
+	reply := h.replyTo(first, "And more")
+	_, err := h.DB().ExecContext(t.Context(), `update outings set state = 'failed' where id = $1`, first)
+	require.NoError(t, err)
+	require.Error(t, h.try(reply, 1))
+	o := h.state(reply)
+	assert.Equal(t, store.Failed, o.State)
+	assert.Contains(t, o.Error, "The message that this is a reply to was not sent.")
+	assert.Empty(t, h.lantern.Messages())
 }

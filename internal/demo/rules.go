@@ -11,6 +11,7 @@ import (
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/core/rhythm"
@@ -227,8 +228,8 @@ func (w *world) pastExpiries(ctx context.Context, posts []out, nights, notices i
 }
 
 func (w *world) archive(ctx context.Context, p store.Post, rule int64, at time.Time, why string) error {
-	p.Status, p.ArchivedAt, p.Notice = store.Archived, &at, upkeep.Notice(upkeep.Archive, at, w.site.Zone())
-	if err := w.tx.SavePlace(ctx, p, at); err != nil {
+	p.Stand(p.State().Archive(at, deed.Notice(at, w.site.Zone())))
+	if err := w.tx.SaveState(ctx, p, at); err != nil {
 		return err
 	}
 	if err := w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.site.ID, Rule: rule, At: at, Due: at, Caught: 1, Took: 1}); err != nil {
@@ -293,8 +294,8 @@ func (w *world) pastRepublication(ctx context.Context, posts []out, rule int64) 
 		sunday = sunday.Add(-1)
 	}
 	at := zone.At(sunday, civil.MustClock("10:31"))
-	p.PublishedAt, p.RepublishedAt, p.TimesRepublished = &at, &at, 1
-	if err := w.tx.SavePlace(ctx, p, at); err != nil {
+	p.Stand(p.State().Republish(at))
+	if err := w.tx.SaveState(ctx, p, at); err != nil {
 		return err
 	}
 	if err := w.tx.InsertRepublication(ctx, store.Republication{SiteID: w.site.ID, Rule: &rule, Post: p.ID, At: at, Round: 1}); err != nil {

@@ -242,7 +242,7 @@ func (w *world) touched(ctx context.Context, id int64, at time.Time) error {
 	if err != nil {
 		return err
 	}
-	return w.tx.SavePlace(ctx, p, at)
+	return w.tx.SaveState(ctx, p, at)
 }
 
 func (w *world) page(ctx context.Context, t text) error {
@@ -275,9 +275,8 @@ func (w *world) draft(ctx context.Context, t text) (post store.Post, err error) 
 	if err != nil {
 		return post, err
 	}
-	rank := last + 1
-	post.Cleared, post.ShelfRank = true, &rank
-	return post, w.tx.SavePlace(ctx, post, p.CreatedAt)
+	post.Stand(post.State().Clear(last + 1))
+	return post, w.tx.SaveState(ctx, post, p.CreatedAt)
 }
 
 // schedule gives a draft the rhythm's next free slot from tomorrow on.
@@ -293,9 +292,9 @@ func (w *world) schedule(ctx context.Context, t text) error {
 				continue
 			}
 			w.taken[s.At] = true
-			post.Status, post.DueAt, post.Slug = store.Scheduled, &s.At, planning.Slug(post.Title)
-			post.Sit(s.ID)
-			if err := w.tx.SavePlace(ctx, post, w.now); err != nil {
+			post.Slug = planning.Slug(post.Title)
+			post.Stand(post.State().Schedule(s.At, s.ID))
+			if err := w.tx.SaveState(ctx, post, w.now); err != nil {
 				return err
 			}
 			return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: w.now, Actor: &post.AuthorID, Deed: store.DeedCommit, Post: &post.ID,
@@ -326,8 +325,9 @@ func (w *world) scheduleFirst(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	post.Status, post.DueAt, post.Pinned, post.Slug = store.Scheduled, &due, true, planning.Slug(post.Title)
-	if err := w.tx.SavePlace(ctx, post, w.now); err != nil {
+	post.Slug = planning.Slug(post.Title)
+	post.Stand(post.State().Pin(due))
+	if err := w.tx.SaveState(ctx, post, w.now); err != nil {
 		return err
 	}
 	ines := w.people["Ines Abara"]

@@ -21,6 +21,7 @@ import (
 	"github.com/jonboulle/clockwork"
 
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/enact"
 	"dapper.example/internal/rulebook"
 	"dapper.example/internal/store"
 )
@@ -36,7 +37,7 @@ type Engine struct {
 	started time.Time
 	beat    time.Time // when it last told that it lives
 	metrics metrics
-	queue   rulebook.Sharer
+	queue   enact.Sharer
 	public  string // where readers reach the blog
 
 	// claimed is called, where a test sets it, between claim and effect.
@@ -46,7 +47,7 @@ type Engine struct {
 // Outward is what an engine needs for what leaves the house: the queue of deliveries,
 // and where readers reach the blog, for links, such as https://blog.example.
 type Outward struct {
-	Queue  rulebook.Sharer
+	Queue  enact.Sharer
 	Public string
 }
 
@@ -203,9 +204,9 @@ func (e *Engine) publishDue(ctx context.Context, now, minute time.Time) (int, er
 			return nil
 		}
 		e.claimed(idsOf(claims))
-		deeds = deed.Decide(deed.Snapshot{Scheduled: scheduledOf(claims)}, minute).Deeds
-		if err := tx.Publish(ctx, publicationsOf(deeds, claims), minute); err != nil {
-			return fmt.Errorf("publishing: %w", err)
+		decision := deed.Decide(deed.Snapshot{Scheduled: scheduledOf(claims)}, minute)
+		if deeds, err = (enact.Doer{Now: minute}).Do(ctx, tx, store.Rule{}, decision, claims...); err != nil {
+			return err
 		}
 		return tx.AskForExpiring(ctx, idsOf(claims), now)
 	})
@@ -248,7 +249,9 @@ func (e *Engine) turn(ctx context.Context, siteID int64, minute time.Time) (int,
 			idle = true
 			return tx.AskNext(ctx, siteID, decision.Next)
 		}
-		if deeds, err = e.do(ctx, tx, book, frame, decision, claims, minute); err != nil {
+		began := e.clock.Now()
+		doer := enact.Doer{Site: siteID, Queue: e.queue, Now: minute, Spent: func() time.Duration { return e.clock.Since(began) }}
+		if deeds, err = doer.Do(ctx, tx, frame.RuleOf(decision), decision, claims...); err != nil {
 			return err
 		}
 		return tx.Ask(ctx, siteID, minute)
@@ -260,49 +263,10 @@ func (e *Engine) turn(ctx context.Context, siteID int64, minute time.Time) (int,
 	return max(len(deeds), 1), nil // a run that took nothing was something done too
 }
 
-// do carries a decision out and writes the lines of the logbook.
-func (e *Engine) do(ctx context.Context, tx *store.Tx, book rulebook.Book, frame *rulebook.Frame, decision deed.Decision, claims []store.Claim, now time.Time) ([]deed.Deed, error) {
-	if decision.Run != nil || !isPublication(decision.Deeds[0].Kind) {
-		began := e.clock.Now()
-		doer := rulebook.Doer{Book: book, Queue: e.queue, Now: now, Spent: func() time.Duration { return e.clock.Since(began) }}
-		return doer.Do(ctx, tx, frame, decision)
-	}
-	var publish []deed.Deed // in a row
-	flush := func() error {
-		publications := publicationsOf(publish, claims)
-		publish = nil
-		if err := tx.Publish(ctx, publications, now); err != nil {
-			return fmt.Errorf("publishing: %w", err)
-		}
-		return nil
-	}
-	for _, d := range decision.Deeds {
-		if d.Kind == deed.Publish {
-			publish = append(publish, d)
-			continue
-		}
-		if err := flush(); err != nil {
-			return nil, err
-		}
-		p := store.Publication{SiteID: book.Site.ID, Post: d.Post, Due: d.Due, Reason: d.Reason}
-		var err error
-		if d.Kind == deed.Move {
-			err = tx.Move(ctx, p, d.To, d.Slot.ID, now)
-		} else {
-			err = tx.Hold(ctx, p, now)
-		}
-		if err != nil {
-			return nil, fmt.Errorf("to %s post %d: %w", d.Kind, d.Post, err)
-		}
-	}
-	return decision.Deeds, flush()
-}
-
-func isPublication(k deed.Kind) bool { return k == deed.Publish || k == deed.Move || k == deed.Hold }
-
 // tell logs and counts deeds that were done.
 func (e *Engine) tell(deeds []deed.Deed, now time.Time) {
-	for _, d := range deeds {
+	for _, one := range deeds {
+		d := one.Describe()
 		e.metrics.did(d, now)
 		e.log.Info(string(d.Kind), "post", d.Post, "due", d.Due, "lag", now.Sub(d.Due))
 	}
@@ -319,19 +283,7 @@ func idsOf(claims []store.Claim) []int64 {
 func scheduledOf(claims []store.Claim) []deed.Scheduled {
 	scheduled := make([]deed.Scheduled, len(claims))
 	for i, c := range claims {
-		scheduled[i] = deed.Scheduled{Post: c.ID, Due: c.DueAt, Pinned: c.Pinned}
+		scheduled[i] = deed.Scheduled{Post: c.ID, Due: c.State.DueAt, Pinned: c.State.Pinned}
 	}
 	return scheduled
-}
-
-func publicationsOf(deeds []deed.Deed, claims []store.Claim) []store.Publication {
-	siteOf := make(map[int64]int64, len(claims))
-	for _, c := range claims {
-		siteOf[c.ID] = c.SiteID
-	}
-	publications := make([]store.Publication, len(deeds))
-	for i, d := range deeds {
-		publications[i] = store.Publication{SiteID: siteOf[d.Post], Post: d.Post, Due: d.Due, Reason: d.Reason}
-	}
-	return publications
 }

@@ -112,7 +112,7 @@ func TestPublishesAtItsMinuteAndNotBefore(t *testing.T) {
 	lines, err := w.LogOf(t.Context(), w.Site.ID, post.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "Scheduled for this time by hand.", lines[0].Reason)
-	assert.JSONEq(t, `{"status":"scheduled","due_at":"2026-11-24T17:00:00+00:00","pinned":true}`, string(lines[0].Before))
+	assert.JSONEq(t, `{"status":"scheduled","due_at":"2026-11-24T17:00:00Z","pinned":true}`, string(lines[0].Before))
 
 	n, err = e.Step(t.Context())
 	require.NoError(t, err)

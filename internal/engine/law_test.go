@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"testing"
 	"time"
 
@@ -29,10 +30,20 @@ import (
 // within the 90 days that follow.
 var lawBegins = time.Date(2026, 10, 1, 12, 0, 0, 0, time.UTC)
 
+// The law is tried on few worlds for a short while where tests are to be short.
 const (
-	lawDays   = 90
-	lawWorlds = 20
+	lawDays        = 90
+	lawWorlds      = 20
+	shortLawDays   = 50
+	shortLawWorlds = 6
 )
+
+func lawSize() (days, worlds int) {
+	if testing.Short() {
+		return shortLawDays, shortLawWorlds
+	}
+	return lawDays, lawWorlds
+}
 
 // lawWorld is a blog that rapid drew.
 type lawWorld struct {
@@ -41,6 +52,7 @@ type lawWorld struct {
 	gap     int
 	posts   []lawPost
 	rules   []store.Rule
+	planned []lawOuting
 	quiet   [2]int
 	aDay    int
 	rest    []civil.Date
@@ -54,6 +66,12 @@ type lawPost struct {
 	evergreen bool
 	expires   int // hours from the beginning; 0: none
 	never     bool
+}
+
+// lawOuting is an outing that an editor planned.
+type lawOuting struct {
+	post, in int // the number of the post; minutes from the beginning
+	text     string
 }
 
 func drawCondition(t *rapid.T) condition.Node {
@@ -132,7 +150,15 @@ var lawWorldsDrawn = rapid.Custom(func(t *rapid.T) lawWorld {
 		p.never = p.expires == 0 && rapid.IntRange(0, 9).Draw(t, "never") == 0
 		w.posts = append(w.posts, p)
 	}
-	for _, kind := range []store.RuleKind{store.Expire, store.Republish, store.Reshare} {
+	for range rapid.IntRange(1, 5).Draw(t, "planned") {
+		post := rapid.IntRange(0, len(w.posts)-1).Draw(t, "of post")
+		if slices.ContainsFunc(w.planned, func(o lawOuting) bool { return o.post == post }) {
+			continue // two messages of one post at one moment could not be told apart in the logbook
+		}
+		w.planned = append(w.planned, lawOuting{post, rapid.IntRange(-60, 70*24*60).Draw(t, "goes out"),
+			rapid.SampledFrom([]string{"Look: {title} {link}", "{excerpt}", "{title} {field:event}"}).Draw(t, "text")})
+	}
+	for _, kind := range store.RuleKinds {
 		most := 3
 		if kind == store.Republish {
 			most = 2
@@ -160,12 +186,20 @@ func (w lawWorld) make(t *testing.T, s *store.Store) store.Site {
 	_, err = s.InsertRhythm(ctx, store.Rhythm{SiteID: site.ID, Name: "The week", Gap: w.gap, Seed: 5, Rests: civil.RestOn(w.rest...),
 		Openings: []rhythm.Opening{rhythm.Window("o", rhythm.EveryDay, civil.MustClock("08:00"), civil.MustClock("20:00"), 1)}}, lawBegins)
 	require.NoError(t, err)
+	var posts []int64
 	for i, p := range w.posts {
-		w.insert(t, s, site, user.ID, categories[p.category], i, p)
+		posts = append(posts, w.insert(t, s, site, user.ID, categories[p.category], i, p))
 	}
 	lantern, err := s.InsertChannel(ctx, store.Channel{SiteID: site.ID, Kind: channel.Lantern, Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t",
 		Apart: 35, ADay: w.aDay, QuietFrom: w.quiet[0], QuietTo: w.quiet[1]})
 	require.NoError(t, err)
+	for _, o := range w.planned {
+		require.NoError(t, s.InTx(ctx, func(tx *store.Tx) error {
+			_, err := tx.InsertPlanned(ctx, store.Outing{SiteID: site.ID, Channel: lantern, Post: posts[o.post], At: lawBegins.Add(time.Duration(o.in) * time.Minute),
+				Origin: store.ByHand, OwnText: o.text, Actor: &user.ID, CreatedAt: lawBegins})
+			return err
+		}))
+	}
 	for _, r := range w.rules {
 		r.SiteID, r.CreatedAt, r.ArmedAt, r.ServedAt = site.ID, lawBegins, &lawBegins, &lawBegins
 		if r.Kind == store.Reshare {
@@ -184,7 +218,7 @@ func (w lawWorld) make(t *testing.T, s *store.Store) store.Site {
 	return site
 }
 
-func (w lawWorld) insert(t *testing.T, s *store.Store, site store.Site, author, category int64, i int, p lawPost) {
+func (w lawWorld) insert(t *testing.T, s *store.Store, site store.Site, author, category int64, i int, p lawPost) int64 {
 	ctx := t.Context()
 	at := lawBegins.Add(-time.Duration(p.ago) * time.Minute)
 	post := store.Post{SiteID: site.ID, AuthorID: author, CategoryID: &category, Title: fmt.Sprintf("Post %d: stars over the hill", i), Slug: fmt.Sprint("post-", i),
@@ -200,8 +234,9 @@ func (w lawWorld) insert(t *testing.T, s *store.Store, site store.Site, author, 
 	require.NoError(t, err)
 	require.NoError(t, s.InTx(ctx, func(tx *store.Tx) error {
 		if p.scheduled {
-			kept.Status, kept.DueAt, kept.Pinned, kept.Slug = store.Scheduled, &at, true, post.Slug
-			if err := tx.SavePlace(ctx, kept, lawBegins); err != nil {
+			kept.Slug = post.Slug
+			kept.Stand(kept.State().Pin(at))
+			if err := tx.SaveState(ctx, kept, lawBegins); err != nil {
 				return err
 			}
 		}
@@ -218,6 +253,7 @@ func (w lawWorld) insert(t *testing.T, s *store.Store, site store.Site, author, 
 	if i%3 == 0 {
 		require.NoError(t, s.InsertClicks(ctx, site.ID, id, lawBegins.AddDate(0, 0, -5).Format(time.DateOnly), 4))
 	}
+	return id
 }
 
 // did is a deed as the law compares it.
@@ -231,7 +267,8 @@ type did struct {
 }
 
 func foretold(t *testing.T, s *store.Store, site store.Site) []did {
-	return foretoldBetween(t, s, site, lawBegins, lawBegins.AddDate(0, 0, lawDays))
+	days, _ := lawSize()
+	return foretoldBetween(t, s, site, lawBegins, lawBegins.AddDate(0, 0, days))
 }
 
 func foretoldBetween(t *testing.T, s *store.Store, site store.Site, from, to time.Time) []did {
@@ -243,7 +280,7 @@ func foretoldBetween(t *testing.T, s *store.Store, site store.Site, from, to tim
 	require.Nil(t, f.Stuck)
 	var all []did
 	for _, e := range f.Events {
-		all = append(all, did{e.At.UTC().Format(time.RFC3339), string(e.Kind), e.Post, e.Rule, e.Reason, e.Message.Text})
+		all = append(all, did{e.At.UTC().Format(time.RFC3339), string(e.Kind), e.Post, e.Rule, e.Reason, e.Text})
 	}
 	return all
 }
@@ -254,7 +291,8 @@ func happened(t *testing.T, s *store.Store, site store.Site, seed uint64) []did 
 	ctx := t.Context()
 	chance := rand.New(rand.NewPCG(seed, 1))
 	e, clock := engineAt(s, lawBegins)
-	end := lawBegins.AddDate(0, 0, lawDays)
+	days, _ := lawSize()
+	end := lawBegins.AddDate(0, 0, days)
 	restarts := 0
 	for {
 		step, cancel := context.WithCancel(ctx)
@@ -299,8 +337,8 @@ func logged(t *testing.T, s *store.Store, site store.Site) []did {
 	}
 	require.NoError(t, s.DB().SelectContext(t.Context(), &rows, `
 		select logbook.at, deed, coalesce(logbook.post_id, 0) as post, coalesce(logbook.rule_id, 0) as rule, reason, coalesce(outings.text, '') as text
-		from logbook left join outings on deed = 'share' and outings.post_id = logbook.post_id and outings.at = logbook.at and outings.rule_id = logbook.rule_id
-		where logbook.site_id = $1 and actor_id is null order by logbook.id`, site.ID))
+		from logbook left join outings on deed = 'share' and outings.post_id = logbook.post_id and outings.at = logbook.at and outings.rule_id is not distinct from logbook.rule_id
+		where logbook.site_id = $1 and logbook.actor_id is null order by logbook.id`, site.ID))
 	var all []did
 	for _, r := range rows {
 		all = append(all, did{r.At.UTC().Format(time.RFC3339), r.Deed, r.Post, r.Rule, r.Reason, r.Text})
@@ -313,9 +351,10 @@ func logged(t *testing.T, s *store.Store, site store.Site) []did {
 // same reasons and texts.
 func TestTheForecastIsWhatHappens(t *testing.T) {
 	t.Parallel()
-	kinds := make(chan map[string]int, lawWorlds)
+	_, worlds := lawSize()
+	kinds := make(chan map[string]int, worlds)
 	t.Run("worlds", func(t *testing.T) {
-		for i := range lawWorlds {
+		for i := range worlds {
 			t.Run(fmt.Sprint(i), func(t *testing.T) {
 				t.Parallel()
 				w := lawWorldsDrawn.Example(i + 1)
@@ -344,7 +383,11 @@ func TestTheForecastIsWhatHappens(t *testing.T) {
 	}
 	t.Log("deeds compared:", total)
 	if !t.Failed() {
-		for _, kind := range []deed.Kind{deed.Publish, deed.Move, deed.Hold, deed.Archive, deed.ToDraft, deed.Bin, deed.Republish, deed.Share, deed.Ask} {
+		kinds := deed.Kinds()
+		if testing.Short() { // few worlds need not have all of them
+			kinds = []deed.Kind{deed.KindPublish, deed.KindArchive, deed.KindRepublish, deed.KindShare}
+		}
+		for _, kind := range kinds {
 			assert.NotZero(t, total[string(kind)], kind)
 		}
 	}

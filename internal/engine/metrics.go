@@ -29,9 +29,9 @@ func newMetrics() metrics {
 	}
 }
 
-func (m metrics) did(d deed.Deed, now time.Time) {
+func (m metrics) did(d deed.Description, now time.Time) {
 	m.deeds.WithLabelValues(string(d.Kind)).Inc()
-	if d.Kind == deed.Publish {
+	if d.Effect == deed.ComesOut {
 		m.lag.Observe(now.Sub(d.Due).Seconds())
 	}
 }

@@ -72,10 +72,11 @@ func (w World) Drafts(t testing.TB, n int) []store.Post {
 func (w World) Scheduled(t testing.TB, title string, due time.Time) store.Post {
 	t.Helper()
 	p := w.Draft(t, title)
-	p.Status, p.DueAt, p.Pinned, p.Slug = store.Scheduled, &due, true, fmt.Sprintf("post-%d", p.ID)
+	p.Slug = fmt.Sprintf("post-%d", p.ID)
+	p.Stand(p.State().Pin(due))
 	// It is read before an engine can have published it.
 	require.NoError(t, w.InTx(context.Background(), func(tx *store.Tx) error {
-		err := tx.SavePlace(context.Background(), p, Noon)
+		err := tx.SaveState(context.Background(), p, Noon)
 		if err == nil {
 			p, err = tx.Post(context.Background(), p.SiteID, p.ID)
 		}

@@ -7,7 +7,6 @@ import (
 	"strings"
 	"time"
 
-	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/store"
 )
 
@@ -21,10 +20,7 @@ func (d Desk) bin(ctx context.Context, tx *store.Tx, p store.Post, now time.Time
 	if err := fits(DoBin, p, now); err != nil {
 		return err
 	}
-	before := placeOf(p)
-	p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned = store.Binned, false, nil, nil, false
-	p.Sit(rhythm.SlotID{})
-	return d.save(ctx, tx, p, before, store.DeedBin, "Put into the bin by hand.", now)
+	return d.stand(ctx, tx, p, p.State().Bin(now), store.DeedBin, "Put into the bin by hand.", now)
 }
 
 // Restore takes a post out of the bin. It is what it was before; one that was cleared
@@ -37,12 +33,7 @@ func (d Desk) fromBin(ctx context.Context, tx *store.Tx, p store.Post, now time.
 	if err := fits(DoRestore, p, now); err != nil {
 		return err
 	}
-	before := placeOf(p)
-	p.Status = *p.BinnedFrom
-	if p.Status == store.Scheduled || p.PublishedAt == nil {
-		p.Status = store.Draft
-	}
-	return d.save(ctx, tx, p, before, store.DeedRestore, "Restored from the bin.", now)
+	return d.stand(ctx, tx, p, p.State().Restore(), store.DeedRestore, "Restored from the bin.", now)
 }
 
 // DeleteForGood deletes a post that is in the bin; it cannot be undone. The editor
@@ -72,9 +63,7 @@ func (d Desk) handIn(ctx context.Context, tx *store.Tx, p store.Post, now time.T
 	if err := fits(DoHandIn, p, now); err != nil {
 		return err
 	}
-	before := placeOf(p)
-	p.HandedInAt = &now
-	return d.save(ctx, tx, p, before, store.DeedHandIn, "Sent for review.", now)
+	return d.stand(ctx, tx, p, p.State().HandIn(now), store.DeedHandIn, "Sent for review.", now)
 }
 
 // GiveBack gives a draft that was handed in back to its author, to be written on.
@@ -86,9 +75,7 @@ func (d Desk) giveBack(ctx context.Context, tx *store.Tx, p store.Post, now time
 	if err := fits(DoGiveBack, p, now); err != nil {
 		return err
 	}
-	before := placeOf(p)
-	p.HandedInAt = nil
-	return d.save(ctx, tx, p, before, store.DeedGiveBack, "Sent back to its author.", now)
+	return d.stand(ctx, tx, p, p.State().GiveBack(), store.DeedGiveBack, "Sent back to its author.", now)
 }
 
 // bulkDeeds are what can be done to many posts at once.

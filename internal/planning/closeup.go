@@ -107,10 +107,8 @@ func (d Desk) shift(ctx context.Context, tx *store.Tx, shifts []Shift, now time.
 		return err
 	}
 	for i, s := range shifts {
-		p, before := posts[i], placeOf(posts[i])
-		p.DueAt = &s.To
-		p.Sit(s.Slot)
-		if err := d.save(ctx, tx, p, before, store.DeedCloseUp, "Moved up to close a hole. "+s.Reason, now); err != nil {
+		p := posts[i]
+		if err := d.stand(ctx, tx, p, p.State().Move(s.To, s.Slot), store.DeedCloseUp, "Moved up to close a hole. "+s.Reason, now); err != nil {
 			return err
 		}
 	}

@@ -214,7 +214,7 @@ func (d Desk) putFacts(ctx context.Context, tx *store.Tx, p *store.Post, to fact
 		return err
 	}
 	p.NotBefore, p.Deadline = to.NotBefore, to.Deadline
-	return errors.Join(tx.SaveText(ctx, *p, now), tx.SaveCare(ctx, *p, now), tx.SaveBounds(ctx, *p, now))
+	return errors.Join(tx.SaveText(ctx, *p, now), tx.SaveCare(ctx, *p, now), tx.SaveState(ctx, *p, now))
 }
 
 func (d Desk) undoEdit(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
@@ -234,4 +234,14 @@ func (d Desk) undoEdit(ctx context.Context, tx *store.Tx, line store.LogEntry, n
 	}
 	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Batch: d.batch, Undoes: d.undoes,
 		Reason: undoneWords(line), Before: mustJSON(after), After: mustJSON(before)})
+}
+
+// exact is as finely as PostgreSQL keeps time.
+const exact = time.Microsecond
+
+func sameTime(a, b *time.Time) bool {
+	if a == nil || b == nil {
+		return a == b
+	}
+	return a.Sub(*b).Abs() <= exact
 }

@@ -13,7 +13,7 @@ import (
 // OverduePost is a post whose time has passed, and what would become of it.
 type OverduePost struct {
 	Post store.Entry
-	Deed deed.Deed // Publish, Move or Hold
+	Deed deed.Description // to publish, move or hold it
 }
 
 // Overdue is what was missed on a site.
@@ -60,7 +60,7 @@ func OverdueOf(ctx context.Context, q store.Queries, site store.Site, now time.T
 	for _, e := range entries {
 		of[e.ID] = e.Entry
 	}
-	for _, d := range deed.Decide(s, deed.Minute(now)).Deeds {
+	for _, d := range deed.Decide(s, deed.Minute(now)).Describe() {
 		if e, there := of[d.Post]; there {
 			out.Waiting = append(out.Waiting, OverduePost{e, d})
 		}
@@ -79,9 +79,7 @@ func (d Desk) Hold(ctx context.Context, id int64, version int, now time.Time) er
 		if err := fits(DoHold, p, now); err != nil {
 			return err
 		}
-		before := placeOf(p)
-		p.Held = true
-		return d.keep(ctx, tx, p, before, string(deed.Hold), "Put on hold by hand.", now)
+		return d.stand(ctx, tx, p, p.State().Hold(), string(deed.KindHold), "Put on hold by hand.", now)
 	})
 }
 
@@ -92,6 +90,6 @@ func (d Desk) Release(ctx context.Context, id int64, version int, now time.Time)
 		if err := fits(DoRelease, p, now); err != nil {
 			return err
 		}
-		return d.save(ctx, tx, p, placeOf(p), store.DeedRelease, "Released: it comes out at its time.", now)
+		return d.stand(ctx, tx, p, p.State().Release(), store.DeedRelease, "Released: it comes out at its time.", now)
 	})
 }

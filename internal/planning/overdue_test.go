@@ -22,8 +22,8 @@ func TestWhatWasMissed(t *testing.T) {
 	site := r.World.Site
 	site.PausedAt = &at
 	for choice, want := range map[deed.CatchUp][2]deed.Kind{
-		deed.AtOnce: {deed.Publish, deed.Publish}, deed.HoldForMe: {deed.Hold, deed.Hold},
-		deed.SpreadOut: {deed.Publish, deed.Move}, deed.NextSlots: {deed.Move, deed.Move},
+		deed.AtOnce: {deed.KindPublish, deed.KindPublish}, deed.HoldForMe: {deed.KindHold, deed.KindHold},
+		deed.SpreadOut: {deed.KindPublish, deed.KindMove}, deed.NextSlots: {deed.KindMove, deed.KindMove},
 	} {
 		site.CatchUp = string(choice)
 		found, err := planning.OverdueOf(t.Context(), r.Queries, site, at)

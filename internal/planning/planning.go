@@ -9,12 +9,12 @@ package planning
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"iter"
 	"time"
 
+	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/store"
@@ -246,15 +246,11 @@ func (d Desk) place(ctx context.Context, tx *store.Tx, p queue.Proposal, now tim
 	if err != nil {
 		return err
 	}
-	before := placeOf(post)
-	post.Cleared, post.ShelfRank = false, nil
-	post.Sit(p.Slot.ID)
 	if p.Slot.At.After(now) {
-		post.Status, post.DueAt = store.Scheduled, &p.Slot.At
-		return d.save(ctx, tx, post, before, store.DeedCommit, p.Reason, now)
+		return d.stand(ctx, tx, post, post.State().Schedule(p.Slot.At, p.Slot.ID), store.DeedCommit, p.Reason, now)
 	}
-	post.Status, post.PublishedAt = store.Published, &p.Slot.At
-	return d.save(ctx, tx, post, before, store.DeedPublish, "Published at once, backdated through the rhythm. "+p.Reason, now)
+	return d.stand(ctx, tx, post, post.State().PublishIn(p.Slot.At, p.Slot.ID), store.DeedPublish,
+		"Published at once, backdated through the rhythm. "+p.Reason, now)
 }
 
 // asSoonAsPossible is a moment that has passed for every clock.
@@ -295,30 +291,24 @@ func (d Desk) changePost(ctx context.Context, id int64, version int, work func(*
 	})
 }
 
-// save writes the post's new place and the line of the logbook.
-func (d Desk) save(ctx context.Context, tx *store.Tx, post store.Post, before json.RawMessage, deed, reason string, now time.Time) error {
-	post.Held = false // whatever an editor does with a held post ends its waiting
-	return d.keep(ctx, tx, post, before, deed, reason, now)
-}
-
-// keep is save for what may leave a post on hold.
-func (d Desk) keep(ctx context.Context, tx *store.Tx, post store.Post, before json.RawMessage, deed, reason string, now time.Time) error {
-	if post.Status != store.Draft || post.Cleared {
-		post.HandedInAt = nil
-	}
-	if post.Status != store.Draft && post.Status != store.Binned && post.Slug == "" {
-		slug, err := freeSlug(ctx, tx.Queries, d.Site.ID, post.Title)
+// stand gives a post a new state and writes the line of the logbook. One that readers may
+// see from now on gets an address.
+func (d Desk) stand(ctx context.Context, tx *store.Tx, p store.Post, state post.State, deed, reason string, now time.Time) error {
+	before := mustJSON(p.State())
+	p.Stand(state)
+	if p.Status != store.Draft && p.Status != store.Binned && p.Slug == "" {
+		slug, err := freeSlug(ctx, tx.Queries, d.Site.ID, p.Title)
 		if err != nil {
 			return err
 		}
-		post.Slug = slug
+		p.Slug = slug
 	}
-	if err := tx.SavePlace(ctx, post, now); err != nil {
-		return fmt.Errorf("changing post %d: %w", post.ID, err)
+	if err := tx.SaveState(ctx, p, now); err != nil {
+		return fmt.Errorf("changing post %d: %w", p.ID, err)
 	}
 	err := tx.Log(ctx, store.LogEntry{
-		SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: deed, Post: &post.ID, Reason: reason,
-		Before: before, After: placeOf(post), Batch: d.batch, Undoes: d.undoes,
+		SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: deed, Post: &p.ID, Reason: reason,
+		Before: before, After: mustJSON(state), Batch: d.batch, Undoes: d.undoes,
 	})
 	if err != nil {
 		return fmt.Errorf("writing the logbook: %w", err)

@@ -33,9 +33,7 @@ func (d Desk) clear(ctx context.Context, tx *store.Tx, p store.Post, now time.Ti
 	if err != nil {
 		return err
 	}
-	before, last := placeOf(p), high+1
-	p.Cleared, p.ShelfRank = true, &last
-	return d.save(ctx, tx, p, before, store.DeedClear, "Put on the shelf.", now)
+	return d.stand(ctx, tx, p, p.State().Clear(high+1), store.DeedClear, "Put on the shelf.", now)
 }
 
 // Unclear takes a draft off the shelf, to be written on.
@@ -47,9 +45,7 @@ func (d Desk) unclear(ctx context.Context, tx *store.Tx, p store.Post, now time.
 	if err := fits(DoUnclear, p, now); err != nil {
 		return err
 	}
-	before := placeOf(p)
-	p.Cleared, p.ShelfRank = false, nil
-	return d.save(ctx, tx, p, before, store.DeedUnclear, "Taken off the shelf.", now)
+	return d.stand(ctx, tx, p, p.State().Unclear(), store.DeedUnclear, "Taken off the shelf.", now)
 }
 
 // Reorder gives the shelf the order of the ids, which must be exactly its drafts.
@@ -115,10 +111,7 @@ func (d Desk) retime(ctx context.Context, tx *store.Tx, p store.Post, at, now ti
 	case !at.After(now):
 		return invalid("at", "That time has passed. Choose a later one, or publish the post now.")
 	}
-	before := placeOf(p)
-	p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned = store.Scheduled, false, nil, &at, true
-	p.Sit(rhythm.SlotID{})
-	return d.save(ctx, tx, p, before, store.DeedRetime, "Time set by hand.", now)
+	return d.stand(ctx, tx, p, p.State().Pin(at), store.DeedRetime, "Time set by hand.", now)
 }
 
 // nearTo lists the other posts of the plan that are nearer to a time than the gap.
@@ -142,13 +135,7 @@ func (d Desk) Shelve(ctx context.Context, id int64, version int, now time.Time) 
 		if err != nil {
 			return err
 		}
-		before, first := placeOf(p), low-1
-		p.Status, p.DueAt, p.Pinned = store.Draft, nil, false
-		if p.Kind == "post" { // a page does not queue: it is a draft again
-			p.Cleared, p.ShelfRank = true, &first
-		}
-		p.Sit(rhythm.SlotID{})
-		return d.save(ctx, tx, p, before, store.DeedShelve, "Taken back to the front of the shelf.", now)
+		return d.stand(ctx, tx, p, p.State().Shelve(low-1), store.DeedShelve, "Taken back to the front of the shelf.", now)
 	})
 }
 
@@ -158,9 +145,6 @@ func (d Desk) PublishNow(ctx context.Context, id int64, version int, now time.Ti
 		if err := fits(DoPublish, p, now); err != nil {
 			return err
 		}
-		before := placeOf(p)
-		p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned, p.PublishedAt = store.Published, false, nil, nil, false, &now
-		p.Sit(rhythm.SlotID{})
-		return d.save(ctx, tx, p, before, store.DeedPublish, "Published by hand.", now)
+		return d.stand(ctx, tx, p, p.State().PublishIn(now, rhythm.SlotID{}), store.DeedPublish, "Published by hand.", now)
 	})
 }

@@ -549,29 +549,24 @@ func (d Desk) take(ctx context.Context, tx *store.Tx, do WishKind, steps []Step,
 	}
 	rank := low - int64(len(steps))
 	for i, s := range steps {
-		p, before := posts[i], placeOf(posts[i])
-		p.Cleared, p.ShelfRank, p.DueAt, p.Pinned = false, nil, s.To, s.Pinned
-		p.Sit(s.Slot)
-		deed := store.DeedMove
-		switch {
-		case s.To == nil:
-			deed = store.DeedShelve
-			here := rank + int64(i)
-			p.Status = store.Draft
-			if p.Kind == "post" { // a page does not queue: it is a draft again
-				p.Cleared, p.ShelfRank = true, &here
-			}
-		case s.Past:
-			deed = store.DeedPublish
-			p.Status, p.PublishedAt, p.DueAt = store.Published, s.To, nil
-			s.Reason = "Published at once, backdated. " + s.Reason
-		default:
-			p.Status = store.Scheduled
-			if s.From == nil || do == WishPlace {
-				deed = store.DeedCommit
+		state, deed := posts[i].State(), store.DeedMove
+		if s.To != nil {
+			if s.Pinned {
+				state = state.Pin(*s.To)
+			} else {
+				state = state.Schedule(*s.To, s.Slot)
 			}
 		}
-		if err := d.save(ctx, tx, p, before, deed, strings.TrimSpace(s.Reason), now); err != nil {
+		switch {
+		case s.To == nil:
+			state, deed = state.Shelve(rank+int64(i)), store.DeedShelve
+		case s.Past:
+			state, deed = state.Publish(*s.To), store.DeedPublish
+			s.Reason = "Published at once, backdated. " + s.Reason
+		case s.From == nil || do == WishPlace:
+			deed = store.DeedCommit
+		}
+		if err := d.stand(ctx, tx, posts[i], state, deed, strings.TrimSpace(s.Reason), now); err != nil {
 			return err
 		}
 	}

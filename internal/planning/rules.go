@@ -10,13 +10,13 @@ import (
 )
 
 // ChangedRule is a rule as it is saved over the one that is kept: what an editor wrote,
-// and what stays the kept one's. An expiry rule that takes other posts or does something
+// and what stays the kept one's. A rule with an action that takes other posts or does something
 // else is disarmed, for nobody has seen its catch; turns at other times are counted anew.
 func ChangedRule(kept, to store.Rule, now time.Time) (changed store.Rule, disarmed bool) {
 	to.ID, to.SiteID, to.Kind, to.Position, to.Version, to.CreatedAt = kept.ID, kept.SiteID, kept.Kind, kept.Position, kept.Version, kept.CreatedAt
 	to.ArmedAt, to.ServedAt, to.OwedAt = kept.ArmedAt, kept.ServedAt, kept.OwedAt
 	to.HeldAt, to.HeldWhy, to.Allowed = kept.HeldAt, kept.HeldWhy, kept.Allowed
-	if to.Kind == store.Expire && to.ArmedAt != nil && reachOf(to) != reachOf(kept) {
+	if to.Settings.Action != "" && to.ArmedAt != nil && reachOf(to) != reachOf(kept) {
 		to.ArmedAt, to.HeldAt, to.HeldWhy, to.Allowed = nil, nil, "", 0
 		disarmed = true
 	}

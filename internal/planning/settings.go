@@ -119,13 +119,7 @@ func (d Desk) SetBounds(ctx context.Context, id int64, version int, notBefore, d
 		if err := fits(DoBound, p, now); err != nil {
 			return err
 		}
-		before := placeOf(p)
-		p.NotBefore, p.Deadline = orNil(notBefore), orNil(deadline)
-		if err := tx.SaveBounds(ctx, p, now); err != nil {
-			return fmt.Errorf("bounding post %d: %w", id, err)
-		}
-		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedBounds, Post: &id,
-			Reason: "Its time limits were changed.", Before: before, After: placeOf(p)})
+		return d.stand(ctx, tx, p, p.State().Bound(notBefore, deadline), store.DeedBounds, "Its time limits were changed.", now)
 	})
 }
 

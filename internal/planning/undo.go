@@ -10,60 +10,10 @@ import (
 	"time"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/store"
 )
-
-// place is a post's place in the plan as the logbook keeps it.
-type place struct {
-	Status      store.Status `json:"status"`
-	Cleared     bool         `json:"cleared,omitempty"`
-	ShelfRank   *int64       `json:"shelf_rank,omitempty"`
-	DueAt       *time.Time   `json:"due_at,omitempty"`
-	Pinned      bool         `json:"pinned,omitempty"`
-	Held        bool         `json:"held,omitempty"`
-	RhythmID    *int64       `json:"rhythm_id,omitempty"`
-	SlotDate    *string      `json:"slot_date,omitempty"`
-	SlotOpening *string      `json:"slot_opening,omitempty"`
-	SlotOrdinal *int         `json:"slot_ordinal,omitempty"`
-	PublishedAt *time.Time   `json:"published_at,omitempty"`
-	NotBefore   *time.Time   `json:"not_before,omitempty"`
-	Deadline    *time.Time   `json:"deadline,omitempty"`
-
-	FirstPublishedAt *time.Time `json:"first_published_at,omitempty"`
-	RepublishedAt    *time.Time `json:"republished_at,omitempty"`
-	TimesRepublished int        `json:"times_republished,omitempty"`
-	ArchivedAt       *time.Time `json:"archived_at,omitempty"`
-	HandedInAt       *time.Time `json:"handed_in_at,omitempty"`
-	Notice           string     `json:"notice,omitempty"`
-}
-
-func placeOf(p store.Post) json.RawMessage {
-	kept := place{Status: p.Status, Cleared: p.Cleared, ShelfRank: p.ShelfRank, DueAt: p.DueAt, Pinned: p.Pinned, Held: p.Held,
-		RhythmID: p.RhythmID, SlotOpening: p.SlotOpening, SlotOrdinal: p.SlotOrdinal, PublishedAt: p.PublishedAt,
-		NotBefore: p.NotBefore, Deadline: p.Deadline, FirstPublishedAt: p.FirstPublishedAt, RepublishedAt: p.RepublishedAt,
-		TimesRepublished: p.TimesRepublished, ArchivedAt: p.ArchivedAt, HandedInAt: p.HandedInAt, Notice: p.Notice}
-	if p.SlotDate != nil {
-		date := p.SlotDate.Format(time.DateOnly)
-		kept.SlotDate = &date
-	}
-	return mustJSON(kept)
-}
-
-// stands tells whether the post still has the place that a deed gave it.
-func (a place) stands(p store.Post) bool {
-	return a.Status == p.Status && a.Cleared == p.Cleared && a.Held == p.Held && (a.HandedInAt == nil) == (p.HandedInAt == nil) && sameTime(a.DueAt, p.DueAt) && sameTime(a.PublishedAt, p.PublishedAt)
-}
-
-// exact is as finely as PostgreSQL keeps time.
-const exact = time.Microsecond
-
-func sameTime(a, b *time.Time) bool {
-	if a == nil || b == nil {
-		return a == b
-	}
-	return a.Sub(*b).Abs() <= exact
-}
 
 // CanUndo tells whether a line of the logbook is of a kind that can be undone and has
 // not been. An undo can be undone too: what it took back is done again.
@@ -78,6 +28,8 @@ func CanUndo(e store.LogEntry) bool {
 		return true
 	case store.DeedRule:
 		return e.Rule != nil
+	case store.DeedOuting:
+		return true
 	case store.DeedReorder, store.DeedSettings:
 		return !isNone(e.Before)
 	}
@@ -111,6 +63,8 @@ func (d Desk) Undo(ctx context.Context, logID int64, now time.Time) (undo int64,
 			err = d.undoReorder(ctx, tx, line, now)
 		case store.DeedRule:
 			err = d.undoRule(ctx, tx, line, now)
+		case store.DeedOuting:
+			err = d.undoOuting(ctx, tx, line, now)
 		default:
 			line.ID, err = d.undoAct(ctx, tx, line, now)
 		}
@@ -156,7 +110,7 @@ func (d Desk) logUndo(ctx context.Context, tx *store.Tx, line store.LogEntry, be
 	if err := tx.MarkUndone(ctx, d.Site.ID, []int64{line.ID}, now); err != nil {
 		return err
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Batch: d.batch, Undoes: &line.ID, Rule: line.Rule,
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Batch: d.batch, Undoes: &line.ID, Rule: line.Rule, Post: line.Post,
 		Reason: undoneWords(line), Before: before, After: after})
 }
 
@@ -261,7 +215,7 @@ func (d Desk) undoPost(ctx context.Context, tx *store.Tx, kind string, line stor
 	if kind == store.DeedEdit {
 		return d.undoEdit(ctx, tx, line, now)
 	}
-	before, after, err := sides[place](line)
+	before, after, err := sides[post.State](line)
 	if err != nil {
 		return err
 	}
@@ -269,63 +223,30 @@ func (d Desk) undoPost(ctx context.Context, tx *store.Tx, kind string, line stor
 	if err != nil {
 		return err
 	}
-	if !after.stands(p) {
+	present := p.State()
+	if !after.Stands(present) {
 		return invalid("id", "“%s” has been changed since; undo the later change first.", p.Title)
 	}
-	was := placeOf(p)
-	if byRule(line) {
-		return d.undoUpkeep(ctx, tx, p, line, before, now)
+	if kind == store.DeedBounds {
+		return d.stand(ctx, tx, p, present.Bound(before.NotBefore, before.Deadline), store.DeedUndo, undoneWords(line), now)
 	}
-	bounds := kind == store.DeedBounds
-	if err := d.restore(ctx, tx, &p, before, bounds, now); err != nil {
-		return err
-	}
-	if bounds {
-		if err := tx.SaveBounds(ctx, p, now); err != nil {
-			return err
-		}
-		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Batch: d.batch, Undoes: d.undoes,
-			Reason: undoneWords(line), Before: was, After: placeOf(p)})
-	}
-	err = d.keep(ctx, tx, p, was, store.DeedUndo, undoneWords(line), now)
-	if store.IsDuplicate(err) {
-		return invalid("id", "The slot of “%s” has been taken by another post.", p.Title)
-	}
-	return err
-}
-
-// restore gives the post the place it had.
-func (d Desk) restore(ctx context.Context, tx *store.Tx, p *store.Post, to place, bounds bool, now time.Time) error {
-	if bounds {
-		p.NotBefore, p.Deadline = to.NotBefore, to.Deadline
-		return nil
-	}
-	if to.Status == store.Scheduled && (to.DueAt == nil || !to.DueAt.After(now)) {
-		to = place{Status: store.Draft, Cleared: p.Kind == "post"} // its time has passed: nothing may come out by an undo
-	}
-	p.Status, p.Cleared, p.ShelfRank, p.HandedInAt = to.Status, to.Cleared, to.ShelfRank, to.HandedInAt
-	if p.FirstPublishedAt != nil && sameTime(p.FirstPublishedAt, p.PublishedAt) {
-		p.FirstPublishedAt = nil // it was this publication that is undone
-	}
-	p.DueAt, p.Pinned, p.PublishedAt = to.DueAt, to.Pinned, to.PublishedAt
-	p.Held = to.Held && to.Status == store.Scheduled
-	p.Sit(rhythm.SlotID{})
-	if to.SlotDate != nil && to.Status == store.Scheduled {
-		date, err := time.Parse(time.DateOnly, *to.SlotDate)
-		if err != nil {
-			return fmt.Errorf("reading a slot of the logbook: %w", err)
-		}
-		p.RhythmID, p.SlotDate, p.SlotOpening, p.SlotOrdinal = to.RhythmID, &date, to.SlotOpening, to.SlotOrdinal
-	}
-	if p.Cleared && p.ShelfRank == nil {
+	back := present.Undo(before, now)
+	if back.Cleared && back.Rank == nil {
 		low, _, err := tx.ShelfEnds(ctx, d.Site.ID)
 		if err != nil {
 			return err
 		}
 		first := low - 1
-		p.ShelfRank = &first
+		back.Rank = &first
 	}
-	return nil
+	if byRule(line) {
+		return d.undoUpkeep(ctx, tx, p, line, back, now)
+	}
+	err = d.stand(ctx, tx, p, back, store.DeedUndo, undoneWords(line), now)
+	if store.IsDuplicate(err) {
+		return invalid("id", "The slot of “%s” has been taken by another post.", p.Title)
+	}
+	return err
 }
 
 func (d Desk) undoRhythm(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {

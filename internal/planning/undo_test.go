@@ -8,7 +8,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/enact"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
@@ -106,7 +108,9 @@ func TestUndoOfAPublication(t *testing.T) {
 
 	p := r.Scheduled(t, "Out too soon", due)
 	require.NoError(t, r.InTx(t.Context(), func(tx *store.Tx) error {
-		return tx.Publish(t.Context(), []store.Publication{{SiteID: r.World.Site.ID, Post: p.ID, Due: due, Reason: "Its time had come."}}, due)
+		publish := deed.Publish{Base: deed.Base{Post: p.ID, Due: due, Reason: "Its time had come."}}
+		_, err := enact.Doer{Site: r.World.Site.ID, Now: due}.Do(t.Context(), tx, store.Rule{}, deed.Decision{Deeds: []deed.Deed{publish}})
+		return err
 	}))
 	require.Equal(t, store.Published, r.Reload(t, p.ID).Status)
 	require.NoError(t, r.back(t, r.last(t).ID, due.Add(time.Minute)))

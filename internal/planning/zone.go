@@ -65,10 +65,8 @@ func (d Desk) keepClocks(ctx context.Context, tx *store.Tx, site store.Site, zon
 		if err != nil {
 			return err
 		}
-		before, at := placeOf(p), m.Clock
-		p.DueAt = &at
 		reason := fmt.Sprintf("Keeps its time of day: the site is on %s time now.", zoneName)
-		if err := d.save(ctx, tx, p, before, store.DeedMove, reason, now); err != nil {
+		if err := d.stand(ctx, tx, p, p.State().Move(m.Clock, p.Slot()), store.DeedMove, reason, now); err != nil {
 			return err
 		}
 	}

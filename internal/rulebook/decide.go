@@ -19,10 +19,10 @@ func (b Book) Decide(ctx context.Context, tx *store.Tx, now time.Time) (deed.Dec
 	if err := f.AddExpiring(ctx, tx.Queries, b.Site.ID); err != nil {
 		return deed.Decision{}, nil, err
 	}
-	w := deed.NewWorld(f.Scene)
-	if d, due := w.BeforeRules(now); due {
-		return d, f, nil
+	if err := f.AddPlanned(ctx, tx.Queries, b.Site.ID, now); err != nil {
+		return deed.Decision{}, nil, err
 	}
+	w := deed.NewWorld(f.Scene)
 	rule := w.Due(now)
 	if rule == 0 {
 		return w.Decide(now), f, nil

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/enact"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
@@ -15,7 +16,7 @@ import (
 type Desk struct {
 	Book
 	Store *store.Store
-	Queue Sharer
+	Queue enact.Sharer
 	Actor int64
 }
 
@@ -133,7 +134,7 @@ func (d Desk) agreed(ctx context.Context, tx *store.Tx, r store.Rule, a Agreemen
 		return p, err
 	}
 	switch {
-	case r.Kind != store.Expire:
+	case !p.Guarded:
 		return p, nil
 	case p.Token != a.Token:
 		return p, &Another{p}
@@ -163,7 +164,7 @@ func (d Desk) Arm(ctx context.Context, id int64, version int, a Agreement, now t
 			reason = fmt.Sprintf("The rule “%s” was resumed; it matches %d.", r.Name, p.Count)
 		}
 		r.ServedAt, r.HeldAt, r.HeldWhy = &now, nil, ""
-		if r.Kind == store.Expire {
+		if p.Guarded {
 			r.Allowed = p.Count
 		}
 		if err := tx.SaveRule(ctx, r, now); err != nil {
@@ -188,12 +189,12 @@ func (d Desk) Disarm(ctx context.Context, id int64, version int, now time.Time) 
 // or not, and returns how many posts it took.
 func (d Desk) Run(ctx context.Context, id int64, version int, a Agreement, now time.Time) (took int, err error) {
 	err = d.changeRule(ctx, id, version, func(tx *store.Tx, r store.Rule) error {
-		if r.Kind != store.Expire {
-			return invalid("kind", "Only an expiry rule is run by hand.")
-		}
 		p, err := d.agreed(ctx, tx, r, a, now)
 		if err != nil {
 			return err
+		}
+		if !p.Guarded {
+			return invalid("kind", "Only an expiry rule is run by hand.")
 		}
 		f, err := d.Frame(ctx, tx.Queries, now, nil)
 		if err != nil {
@@ -203,7 +204,7 @@ func (d Desk) Run(ctx context.Context, id int64, version int, a Agreement, now t
 			return err
 		}
 		decision := deed.NewWorld(f.Scene).RunNow(id, p.Count, deed.Minute(now))
-		done, err := Doer{Book: d.Book, Queue: d.Queue, Now: now, Actor: &d.Actor}.Do(ctx, tx, f, decision)
+		done, err := enact.Doer{Site: d.Site.ID, Queue: d.Queue, Now: now, Actor: &d.Actor}.Do(ctx, tx, r, decision)
 		took = len(done)
 		return err
 	})

@@ -70,15 +70,15 @@ func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now
 	return told, ctx.Err()
 }
 
-// Coming foretells what rules and own expiries do up to a moment, without the shelf and the
-// warnings of a Forecast. Where no rule acts, it looks at nothing but the posts that have
+// Coming foretells what rules, own expiries and planned outings do up to a moment, without the
+// shelf and the warnings of a Forecast. Where no rule acts and nothing is planned, it looks at nothing but the posts that have
 // an expiry of their own.
 func (b Book) Coming(ctx context.Context, q store.Queries, now, to time.Time) (Foretold, error) {
 	f, err := b.Frame(ctx, q, now, nil)
 	if err != nil {
 		return Foretold{}, err
 	}
-	if len(f.live()) > 0 {
+	if len(f.live()) > 0 || len(f.Scene.Planned) > 0 {
 		err = f.AddReachable(ctx, q, b.Site.ID, to)
 	} else {
 		err = f.addExpiring(ctx, q, b.Site.ID, now)
@@ -129,20 +129,8 @@ func (f *Frame) foretold() Foretold {
 
 // without puts a rule of the frame out of action.
 func (f *Frame) without(rule int64) {
-	for i := range f.Scene.Expire {
-		if f.Scene.Expire[i].ID == rule {
-			f.Scene.Expire[i].Armed = false
-		}
-	}
-	for i := range f.Scene.Republish {
-		if f.Scene.Republish[i].ID == rule {
-			f.Scene.Republish[i].Armed = false
-		}
-	}
-	for i := range f.Scene.Reshare {
-		if f.Scene.Reshare[i].ID == rule {
-			f.Scene.Reshare[i].Armed = false
-		}
+	if r := f.acting(rule); r != nil {
+		r.Base().Armed = false
 	}
 }
 

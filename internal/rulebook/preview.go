@@ -5,15 +5,12 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
-	"fmt"
 	"slices"
 	"time"
 
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/forecast"
-	"dapper.example/internal/core/message"
-	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/core/upkeep"
 	"dapper.example/internal/store"
 )
@@ -34,6 +31,7 @@ type Preview struct {
 	// Token stands for exactly this catch: arming with it is refused once the catch is
 	// another.
 	Token    string
+	Guarded  bool // it takes posts away, so its catch is agreed to by its token
 	Wide     bool // an expiry that would take more than a fifth of the site
 	All      bool // it would take every published post
 	Posts    []Caught
@@ -62,12 +60,12 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 		return Preview{}, err
 	}
 	w := deed.NewWorld(f.Scene)
-	pool := w.Catch(r.ID, now)
-	p := Preview{Sentence: condition.Sentence(r.Condition), Count: pool.Len(), Published: f.Scene.Published}
+	turn, rule := w.Turn(r.ID, now), f.acting(r.ID)
+	p := Preview{Sentence: condition.Sentence(r.Condition), Count: turn.Pool().Len(), Published: f.Scene.Published}
 	var ids []int64
-	why := f.why(r, w, now)
+	why := func(p *condition.Facts) condition.Verdict { return w.Why(r.ID, p.Post, now) }
 	at := 0
-	for i := range pool.InOrder() {
+	for i := range turn.Posts() {
 		facts := w.At(i)
 		ids = append(ids, facts.Post)
 		if at >= page.Offset && len(p.Posts) < page.Limit {
@@ -76,20 +74,22 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 		at++
 	}
 	p.Token = tokenOf(r, ids)
-	if most := r.Settings.MostARun; r.Kind == store.Expire && most > 0 {
-		p.Later = max(p.Count-most, 0)
+	if g, ok := rule.(deed.Guarded); ok {
+		p.Guarded, p.Later = true, p.Count-g.Takes(p.Count)
+		p.Wide = p.Count > 1 && upkeep.IsWide(p.Count, p.Published)
+		p.All = p.Count > 1 && p.Count >= p.Published
 	}
-	p.Wide = r.Kind == store.Expire && p.Count > 1 && upkeep.IsWide(p.Count, p.Published)
-	p.All = r.Kind == store.Expire && p.Count > 1 && p.Count >= p.Published
 	c := f.condition(r.ID)
 	for i := range f.Scene.Posts {
 		if facts := &f.Scene.Posts[i]; len(p.BadDates) < page.Limit && len(c.BadDates(facts)) > 0 {
 			p.BadDates = append(p.BadDates, Caught{Post: *facts, Verdict: why(facts)})
 		}
 	}
-	p.Warnings = f.warnings(r, p.Count)
-	p.Unfit = w.Unfit(r.ID, now, mostUnfit, unfitPosts)
-	if r.Kind != store.Expire && page.Coming > 0 {
+	p.Warnings = rule.Warnings(w, p.Count)
+	if s, ok := rule.(deed.Speaker); ok {
+		p.Unfit = s.Unfit(turn, mostUnfit, unfitPosts)
+	}
+	if !p.Guarded && page.Coming > 0 {
 		p.Coming, err = b.coming(ctx, q, f, r.ID, page.Coming, now)
 	}
 	return p, err
@@ -102,31 +102,6 @@ func acting(r store.Rule, now time.Time) store.Rule {
 	}
 	r.HeldAt = nil
 	return r
-}
-
-// why explains the rule's verdict on posts.
-func (f *Frame) why(r store.Rule, w *deed.World, now time.Time) func(*condition.Facts) condition.Verdict {
-	k := f.condition(r.ID).At(now)
-	switch r.Kind {
-	case store.Expire:
-		rule := find(f.Scene.Expire, func(e upkeep.Expire) bool { return e.ID == r.ID })
-		return func(p *condition.Facts) condition.Verdict { return rule.Why(p, &k) }
-	case store.Republish:
-		rule := find(f.Scene.Republish, func(e upkeep.Republish) bool { return e.ID == r.ID })
-		return func(p *condition.Facts) condition.Verdict { return rule.Why(p, now, &k) }
-	}
-	rule := find(f.Scene.Reshare, func(e reshare.Rule) bool { return e.ID == r.ID })
-	return func(p *condition.Facts) condition.Verdict {
-		v := rule.Why(p, w.PastOf(r.ID, p.Post), now, &k)
-		if n := len(w.Refused(r.ID, p.Post)); n > 0 {
-			v.Because = append(v.Because, condition.Reason{Text: "the network refused a message of it"})
-		}
-		return v
-	}
-}
-
-func find[T any](all []T, is func(T) bool) *T {
-	return &all[slices.IndexFunc(all, is)]
 }
 
 // Why explains a rule's verdict on one post of the site.
@@ -148,8 +123,7 @@ func (b Book) Why(ctx context.Context, q store.Queries, r store.Rule, post int64
 		return Caught{}, store.ErrNotFound
 	}
 	w := deed.NewWorld(f.Scene)
-	facts := w.At(0)
-	return Caught{Post: *facts, Verdict: f.why(r, w, now)(facts), Excluded: f.excluded[r.ID][post]}, nil
+	return Caught{Post: *w.At(0), Verdict: w.Why(r.ID, post, now), Excluded: f.excluded[r.ID][post]}, nil
 }
 
 // tokenOf stands for what arming a rule agrees to: what it does, and to which posts.
@@ -161,35 +135,6 @@ func tokenOf(r store.Rule, posts []int64) string {
 	}
 	sum := sha256.Sum256(raw)
 	return hex.EncodeToString(sum[:12])
-}
-
-// warnings tells what an editor should know before the rule runs.
-func (f *Frame) warnings(r store.Rule, count int) []string {
-	var warnings []string
-	switch {
-	case r.Kind == store.Expire:
-		return nil
-	case count == 0:
-		warnings = append(warnings, "This rule has no post to bring out right now. Loosen its conditions, ages or rest periods.")
-	case count == 1:
-		warnings = append(warnings, "This rule has only one post to bring out right now; it would be the same one every time.")
-	}
-	if r.Kind == store.Republish {
-		rule := find(f.Scene.Republish, func(e upkeep.Republish) bool { return e.ID == r.ID })
-		if every := rule.Pace.Shortest(); every > 0 && every < time.Hour {
-			warnings = append(warnings, fmt.Sprintf("A post would come out again every %d min; few readers can keep up with that.", int(every/time.Minute)))
-		}
-		return warnings
-	}
-	rule := find(f.Scene.Reshare, func(e reshare.Rule) bool { return e.ID == r.ID })
-	channel := find(f.Scene.Channels, func(c deed.Channel) bool { return c.ID == r.Channel })
-	warnings = append(warnings, rule.Warnings(channel.Channel)...)
-	for i, w := range rule.Wordings {
-		if !w.Uses(message.Link) {
-			warnings = append(warnings, fmt.Sprintf("Wording %d has no {link}; readers cannot get to the post.", i+1))
-		}
-	}
-	return warnings
 }
 
 const (
@@ -214,8 +159,8 @@ func (b Book) coming(ctx context.Context, q store.Queries, f *Frame, rule int64,
 	steps := 0
 	for at, d := range forecast.Steps(deed.NewWorld(f.Scene), now, f.Scene.Until) {
 		for _, one := range d.Deeds {
-			if one.Rule == rule && one.Kind != deed.Ask {
-				events = append(events, forecast.Event{At: at, Deed: one})
+			if e := forecast.NewEvent(at, one); e.Rule == rule && e.Effect != deed.NothingOf {
+				events = append(events, e)
 			}
 		}
 		if steps++; len(events) >= n || steps > comingSteps || ctx.Err() != nil {

@@ -8,8 +8,6 @@ package rulebook
 import (
 	"context"
 	"fmt"
-	"strconv"
-	"strings"
 	"time"
 
 	"dapper.example/internal/blog"
@@ -19,7 +17,6 @@ import (
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
-	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/core/upkeep"
 	"dapper.example/internal/store"
@@ -54,7 +51,7 @@ func (b Book) Frame(ctx context.Context, q store.Queries, now time.Time, overrid
 		return nil, fmt.Errorf("reading the rhythm of %s: %w", b.Site.Slug, err)
 	}
 	f.Scene = deed.Scene{Zone: b.Site.Zone(), Paused: b.Site.PausedAt != nil, Resumed: orZero(b.Site.ResumedAt), CatchUp: deed.CatchUp(b.Site.CatchUp),
-		Fresh: time.Duration(b.Site.CatchUpMinutes) * time.Minute, Rhythm: kept.In(b.Site.Zone()), Link: b.link}
+		Fresh: time.Duration(b.Site.CatchUpMinutes) * time.Minute, Rhythm: kept.In(b.Site.Zone()), Link: b.Link}
 	if err := f.readPlan(ctx, q, b.Site.ID, now); err != nil {
 		return nil, fmt.Errorf("reading the plan of %s: %w", b.Site.Slug, err)
 	}
@@ -74,7 +71,26 @@ func (b Book) Frame(ctx context.Context, q store.Queries, now time.Time, overrid
 	if err := f.readChannels(ctx, q, b.Site, now); err != nil {
 		return nil, err
 	}
+	if err := f.readPlanned(ctx, q, b.Site.ID); err != nil {
+		return nil, err
+	}
 	return f, f.addRules()
+}
+
+// readPlanned reads the outings that wait for their time.
+func (f *Frame) readPlanned(ctx context.Context, q store.Queries, siteID int64) error {
+	planned, err := q.Planned(ctx, siteID)
+	if err != nil {
+		return fmt.Errorf("reading the planned outings: %w", err)
+	}
+	for _, o := range planned {
+		w, err := message.ReadWording(o.OwnText)
+		if err != nil {
+			return fmt.Errorf("reading the text of outing %d: %w", o.ID, err)
+		}
+		f.Scene.Planned = append(f.Scene.Planned, deed.Outing{ID: o.ID, Channel: o.Channel, Post: o.Post, At: o.At.UTC(), Wording: w})
+	}
+	return nil
 }
 
 func orZero(t *time.Time) time.Time {
@@ -134,25 +150,26 @@ func (f *Frame) readChannels(ctx context.Context, q store.Queries, site store.Si
 		if err != nil {
 			return err
 		}
-		f.Scene.Channels = append(f.Scene.Channels, deed.Channel{Channel: core, Recent: recent[c.ID]})
+		core.Recent = recent[c.ID]
+		f.Scene.Channels = append(f.Scene.Channels, core)
 	}
 	return nil
 }
 
 // ChannelOf is a kept channel as core knows it.
-func ChannelOf(c store.Channel, site store.Site) (reshare.Channel, error) {
-	network, ok := channel.Networks[c.Kind]
+func ChannelOf(c store.Channel, site store.Site) (deed.Channel, error) {
+	network, ok := channel.Of(c.Kind)
 	if !ok {
-		return reshare.Channel{}, fmt.Errorf("there is no network %q", c.Kind)
+		return deed.Channel{}, fmt.Errorf("there is no network %q", c.Kind)
 	}
 	zone := site.Zone()
 	if c.ZoneName != nil {
 		var err error
 		if zone, err = civil.LoadZone(*c.ZoneName); err != nil {
-			return reshare.Channel{}, err
+			return deed.Channel{}, err
 		}
 	}
-	return reshare.Channel{ID: c.ID, Name: c.Name, Limits: network.Limits, Apart: c.Apart, ADay: c.ADay, Zone: zone,
+	return deed.Channel{ID: c.ID, Name: c.Name, Limits: network.Limits(), Apart: c.Apart, ADay: c.ADay, Zone: zone,
 		Quiet: cadence.Quiet{From: civil.Clock(c.QuietFrom), To: civil.Clock(c.QuietTo), Zone: zone}}, nil
 }
 
@@ -162,50 +179,43 @@ func (f *Frame) addRules() error {
 		if err != nil {
 			return fmt.Errorf("the rule “%s”: %w", r.Name, err)
 		}
-		bounds := cadence.Bounds{Zone: f.Scene.Zone, Rests: f.Scene.Rhythm.Rests, Weekdays: r.Settings.Weekdays, From: r.Settings.From, To: r.Settings.To}
-		s := r.Settings
-		switch r.Kind {
-		case store.Expire:
-			f.Scene.Expire = append(f.Scene.Expire, upkeep.Expire{Rule: base, Action: upkeep.Action(s.Action), MostARun: s.MostARun,
-				Took: f.takes[r.ID], Allowed: r.Allowed})
-		case store.Republish:
-			f.Scene.Republish = append(f.Scene.Republish, upkeep.Republish{Rule: base, Youngest: s.Youngest, AtATime: max(s.AtATime, 1),
-				Order: upkeep.Order(s.Order), Apart: s.Apart, Bounds: bounds})
-		case store.Reshare:
-			share := reshare.Rule{Rule: base, Channel: r.Channel, Youngest: s.Youngest, Oldest: s.Oldest, Apart: s.Apart, Most: s.Most,
-				Order: reshare.Order(s.Order), Bounds: bounds, Hashtags: s.Hashtags, Params: s.Params, Short: s.Short}
-			for _, text := range s.Wordings {
-				w, err := message.ReadWording(text)
-				if err != nil {
-					return fmt.Errorf("the rule “%s”: %w", r.Name, err)
-				}
-				share.Wordings = append(share.Wordings, w)
-			}
-			f.Scene.Reshare = append(f.Scene.Reshare, share)
+		k, known := kinds[r.Kind]
+		if !known {
+			return fmt.Errorf("the rule “%s” is of the kind %q, which there is not", r.Name, r.Kind)
 		}
+		rule, err := k.rule(f, r, base)
+		if err != nil {
+			return fmt.Errorf("the rule “%s”: %w", r.Name, err)
+		}
+		f.Scene.Rules = append(f.Scene.Rules, rule)
 	}
 	return nil
 }
 
-func (f *Frame) base(r store.Rule) (upkeep.Rule, error) {
+func (f *Frame) base(r store.Rule) (deed.RuleBase, error) {
 	c, err := condition.Compile(r.Condition, f.Scene.Zone)
 	if err != nil {
-		return upkeep.Rule{}, err
+		return deed.RuleBase{}, err
 	}
-	base := upkeep.Rule{ID: r.ID, Name: r.Name, Position: r.Position, Seed: r.Seed, Condition: c, Armed: r.ArmedAt != nil, Held: r.HeldAt != nil,
-		Excluded: f.excluded[r.ID],
-		Pace:     cadence.Pace{Cadence: r.Cadence, Rule: r.ID, Seed: r.Seed, Zone: f.Scene.Zone, Gap: 1}}
-	base.Pace.Anchor = orZero(r.ArmedAt)
-	base.Served, base.Owed = orZero(r.ServedAt), orZero(r.OwedAt)
-	if r.Kind == store.Republish {
-		base.Pace.Gap = f.Scene.Rhythm.Gap
-	}
+	return deed.RuleBase{ID: r.ID, Name: r.Name, Position: r.Position, Seed: r.Seed, Condition: c, Armed: r.ArmedAt != nil, Held: r.HeldAt != nil,
+		Excluded: f.excluded[r.ID], Served: orZero(r.ServedAt), Owed: orZero(r.OwedAt),
+		Pace: cadence.Pace{Cadence: r.Cadence, Rule: r.ID, Seed: r.Seed, Zone: f.Scene.Zone, Gap: 1, Anchor: orZero(r.ArmedAt)}}, nil
+}
+
+// bounds are the minutes in which a rule that brings posts out may act.
+func (f *Frame) bounds(s store.RuleSettings) cadence.Bounds {
+	return cadence.Bounds{Zone: f.Scene.Zone, Rests: f.Scene.Rhythm.Rests, Weekdays: s.Weekdays, From: s.From, To: s.To}
+}
+
+// channelOf returns a channel of the frame; the zero Channel where there is none of the
+// number.
+func (f *Frame) channelOf(id int64) deed.Channel {
 	for _, c := range f.Scene.Channels {
-		if c.ID == r.Channel {
-			base.Pace.Gap = c.Apart
+		if c.ID == id {
+			return c
 		}
 	}
-	return base, nil
+	return deed.Channel{}
 }
 
 // readPasts reads what the rules did before, and from it in which round each is.
@@ -220,33 +230,32 @@ func (f *Frame) readPasts(ctx context.Context, q store.Queries, siteID int64) (e
 	for _, p := range f.Scene.Pasts {
 		rounds[p.Rule] = max(rounds[p.Rule], p.Round)
 	}
-	for i, r := range f.Scene.Republish {
-		f.Scene.Republish[i].Round = rounds[r.ID]
+	for _, r := range f.Scene.Rules {
+		r.Base().Round = rounds[r.Base().ID]
 	}
-	for i, r := range f.Scene.Reshare {
-		f.Scene.Reshare[i].Round = rounds[r.ID]
+	return nil
+}
+
+// acting returns a rule of the frame as core knows it; nil where there is none.
+func (f *Frame) acting(id int64) deed.Rule {
+	for _, r := range f.Scene.Rules {
+		if r.Base().ID == id {
+			return r
+		}
 	}
 	return nil
 }
 
 // condition returns the compiled condition of a rule of the frame.
-func (f *Frame) condition(rule int64) *condition.Condition {
-	for _, r := range f.Scene.Expire {
-		if r.ID == rule {
-			return r.Condition
-		}
+func (f *Frame) condition(id int64) *condition.Condition { return f.acting(id).Base().Condition }
+
+// RuleOf is the kept rule whose turn a decision is; the zero rule where it is none's.
+func (f *Frame) RuleOf(d deed.Decision) store.Rule {
+	if d.Run == nil {
+		return store.Rule{}
 	}
-	for _, r := range f.Scene.Republish {
-		if r.ID == rule {
-			return r.Condition
-		}
-	}
-	for _, r := range f.Scene.Reshare {
-		if r.ID == rule {
-			return r.Condition
-		}
-	}
-	return nil
+	r, _ := f.rule(d.Run.Rule)
+	return r
 }
 
 // rule returns a kept rule of the frame.
@@ -262,6 +271,26 @@ func (f *Frame) rule(id int64) (store.Rule, bool) {
 // AddExpiring reads the posts that have an expiry of their own.
 func (f *Frame) AddExpiring(ctx context.Context, q store.Queries, siteID int64) error {
 	return f.add(ctx, q, siteID, store.FactsFilter{OwnExpiry: true})
+}
+
+// AddPlanned reads the posts of outings that are planned up to a moment.
+func (f *Frame) AddPlanned(ctx context.Context, q store.Queries, siteID int64, until time.Time) error {
+	var ids []int64
+	for _, o := range f.Scene.Planned {
+		if !o.At.After(until) {
+			ids = append(ids, o.Post)
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	if f.Scene.Refusals == nil {
+		var err error
+		if f.Scene.Refusals, err = q.Refusals(ctx, siteID); err != nil {
+			return err
+		}
+	}
+	return f.add(ctx, q, siteID, store.FactsFilter{IDs: ids, WithOpening: true})
 }
 
 // AddCandidates reads the posts that a rule may catch at a moment, and how many are
@@ -288,6 +317,9 @@ func (f *Frame) AddReachable(ctx context.Context, q store.Queries, siteID int64,
 	}
 	waiting, expiring := needs, needs
 	waiting.Statuses, expiring.OwnExpiry = []string{string(store.Scheduled)}, true
+	if err := f.AddPlanned(ctx, q, siteID, until); err != nil {
+		return err
+	}
 	filters := []store.FactsFilter{waiting, expiring}
 	for _, r := range live {
 		filters = append(filters, f.reach(r, until, needs))
@@ -317,7 +349,8 @@ func (f *Frame) needs(rules ...store.Rule) store.FactsFilter {
 		c := f.condition(r.ID)
 		needs.WithText = needs.WithText || c.Asks(condition.Text)
 		needs.WithClicks = needs.WithClicks || c.Asks(condition.Clicks)
-		needs.WithOpening = needs.WithOpening || r.Kind == store.Reshare
+		_, speaks := f.acting(r.ID).(deed.Speaker)
+		needs.WithOpening = needs.WithOpening || speaks
 	}
 	return needs
 }
@@ -328,7 +361,7 @@ func (f *Frame) reach(r store.Rule, until time.Time, filter store.FactsFilter) s
 	h := c.Hints(until)
 	filter.Statuses, filter.Categories, filter.Authors, filter.Imports = h.Statuses, h.Categories, h.Authors, h.Imports
 	filter.Evergreen, filter.PublishedBefore = h.Evergreen, h.PublishedBefore
-	if r.Kind != store.Expire || !c.Asks(condition.Status) {
+	if f.acting(r.ID).Stage() != deed.TakingAway || !c.Asks(condition.Status) {
 		filter.Statuses = []string{string(store.Published)}
 	}
 	return filter
@@ -361,29 +394,10 @@ func (f *Frame) add(ctx context.Context, q store.Queries, siteID int64, filter s
 	return nil
 }
 
-// ShortPath is where short links begin.
-const ShortPath = "/s/"
-
-// link is the address of a post in a message of a rule.
-func (b Book) link(f *condition.Facts, r *reshare.Rule) string {
-	if r.Short {
-		return b.Public + ShortPath + Code(b.Site.ID, r.ID, f.Post)
+// Link is the address of a post in a message.
+func (b Book) Link(f *condition.Facts, l deed.Linked) string {
+	if l.Short {
+		return b.Public + message.ShortPath + message.ShortCode(b.Site.ID, l.Rule, f.Post)
 	}
 	return b.Public + blog.Path(b.Site.Slug, f.Slug)
-}
-
-// codeBits is how many bits of a hash a short link's code is made of: ten characters.
-const codeBits = 50
-
-// Code is the code of the short link of a post in the messages of a rule.
-func Code(site, rule, post int64) string {
-	h := cadence.Mix(uint64(site), uint64(rule), uint64(post)) >> (64 - codeBits)
-	code := strconv.FormatUint(h, 36)
-	return strings.Repeat("0", max(10-len(code), 0)) + code
-}
-
-// query is what a short link of a rule adds to the address it leads to.
-func query(params []message.Param) string {
-	text := message.WithParams("", params)
-	return strings.TrimPrefix(text, "?")
 }

@@ -16,6 +16,7 @@ import (
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/forecast"
+	"dapper.example/internal/enact"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/rulebook"
@@ -65,7 +66,7 @@ func (h house) turn(at time.Time, spent func() time.Duration) (done []deed.Deed)
 		if err != nil || d.IsIdle() {
 			return err
 		}
-		done, err = rulebook.Doer{Book: h.Book, Now: at, Spent: spent}.Do(h.t.Context(), tx, frame, d)
+		done, err = enact.Doer{Site: h.World.Site.ID, Now: at, Spent: spent}.Do(h.t.Context(), tx, frame.RuleOf(d), d)
 		return err
 	}))
 	return done
@@ -156,18 +157,8 @@ func TestForecastsEndWhenTheyAreToldTo(t *testing.T) {
 	told, err := h.Forecast(t.Context(), h.Queries, nil, pgtest.Noon, pgtest.Noon.AddDate(0, 0, 1), nil)
 	require.NoError(t, err)
 	assert.Len(t, told.Events, 48)
-	assert.Equal(t, "https://dome.example/blog/dome/post-2", told.Events[0].Link)
+	assert.Equal(t, "https://dome.example/blog/dome/post-2", told.Events[0].Deed.(deed.Share).Link)
 	assert.Equal(t, "Post 2", told.Titles[told.Events[0].Post])
-}
-
-func TestShortCodes(t *testing.T) {
-	seen := make(map[string]bool)
-	for post := range int64(1000) {
-		code := rulebook.Code(1, 2, post)
-		require.Regexp(t, `^[0-9a-z]{10}$`, code)
-		require.False(t, seen[code])
-		seen[code] = true
-	}
 }
 
 // What is coming, asked for by itself, is what the whole forecast has of it, with rules
@@ -206,7 +197,7 @@ func TestWhatIsComingIsWhatTheForecastHas(t *testing.T) {
 		require.NoError(t, err)
 		unplanned := func(events []forecast.Event) []forecast.Event {
 			return slices.DeleteFunc(slices.Clone(events), func(e forecast.Event) bool {
-				return e.Kind == deed.Publish || e.Kind == deed.Move || e.Kind == deed.Hold
+				return e.Effect == deed.ComesOut || e.Effect == deed.Replanned
 			})
 		}
 		assert.Equal(t, unplanned(whole.Events), unplanned(told.Events))

@@ -18,6 +18,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -40,6 +41,10 @@ type Message struct {
 	From string    `json:"from"`
 	Text string    `json:"text"`
 	At   time.Time `json:"at"`
+	// InReplyTo is the message that it goes under; "": under none.
+	InReplyTo string `json:"inReplyTo,omitempty"`
+	// Alts say what its pictures show. The pictures themselves are not kept.
+	Alts []string `json:"alts,omitempty"`
 }
 
 // Lantern is the network of short messages.
@@ -62,8 +67,8 @@ const (
 	// usualRate is how many messages a minute one sender may hand in.
 	usualRate = 60
 	// bodySize is room for the longest text with every byte escaped in JSON (RFC 8259,
-	// section 7).
-	bodySize    = 64 << 10
+	// section 7), and for pictures in base64 (RFC 4648).
+	bodySize    = 24 << 20
 	shownOnWall = 200
 	keptIn      = "lantern.jsonl"
 )
@@ -187,7 +192,9 @@ func (l *Lantern) take(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	var body struct {
-		Text string `json:"text"`
+		Text      string          `json:"text"`
+		InReplyTo string          `json:"inReplyTo"`
+		Media     []channel.Media `json:"media"`
 	}
 	if err := json.NewDecoder(http.MaxBytesReader(w, r.Body, bodySize)).Decode(&body); err != nil || strings.TrimSpace(body.Text) == "" {
 		refuse(w, http.StatusUnprocessableEntity, "A message has a text.")
@@ -202,8 +209,24 @@ func (l *Lantern) take(w http.ResponseWriter, r *http.Request) {
 		refuse(w, http.StatusUnprocessableEntity, why)
 		return
 	}
+	if len(body.Media) > network.Media() {
+		refuse(w, http.StatusUnprocessableEntity, fmt.Sprintf("The message has %d pictures; Lantern takes %d.", len(body.Media), network.Media()))
+		return
+	}
+	alts := make([]string, len(body.Media))
+	for i, m := range body.Media {
+		if !strings.HasPrefix(http.DetectContentType(m.Data), "image/") {
+			refuse(w, http.StatusUnprocessableEntity, "What was sent along is no picture.")
+			return
+		}
+		alts[i] = m.Alt
+	}
 	l.mu.Lock()
 	defer l.mu.Unlock()
+	if body.InReplyTo != "" && !slices.ContainsFunc(l.messages, func(m Message) bool { return m.ID == body.InReplyTo }) {
+		refuse(w, http.StatusUnprocessableEntity, "There is no message to reply to.")
+		return
+	}
 	if i, again := l.keys[token+"\x00"+key]; again {
 		if l.messages[i].Text != body.Text {
 			refuse(w, http.StatusConflict, "This key was used for another message.")
@@ -217,7 +240,7 @@ func (l *Lantern) take(w http.ResponseWriter, r *http.Request) {
 		refuse(w, http.StatusTooManyRequests, "Too many messages; come back later.")
 		return
 	}
-	m := Message{ID: newID(), Key: key, From: token, Text: body.Text, At: l.clock.Now().UTC()}
+	m := Message{ID: newID(), Key: key, From: token, Text: body.Text, At: l.clock.Now().UTC(), InReplyTo: body.InReplyTo, Alts: alts}
 	if err := l.keep(m); err != nil {
 		refuse(w, http.StatusInternalServerError, "The message could not be kept.")
 		return
@@ -272,7 +295,10 @@ func receipt(r *http.Request, m Message) map[string]any {
 }
 
 // takes is what Lantern takes: the program's own description of the network.
-var takes = channel.Networks[channel.Lantern].Limits
+var (
+	network, _ = channel.Of(channel.Lantern)
+	takes      = network.Limits()
+)
 
 // links turns the links of a text into anchors, and its hashtags into marked words.
 func links(text string) template.HTML {

@@ -106,8 +106,9 @@ func TestWhatFitsIsTaken(t *testing.T) {
 	l.Rate = 0
 	server := httptest.NewServer(l.Handler())
 	defer server.Close()
-	client := channel.NewClient(server.URL, "dome")
-	limits := channel.Networks[channel.Lantern].Limits
+	network, _ := channel.Of(channel.Lantern)
+	account := channel.Account{Address: server.URL, Token: "dome"}
+	limits := network.Limits()
 	word := rapid.SampledFrom([]string{"http://a.bc", "(https://blog.example/a/very/long/path/to/nowhere)", "xhttp://y", "HTTPS://a.b.", "“http://a.bc”", "星。", "http://…", "moon", "<b>&", "👩‍🚀", "e\u0301", "http://a.bc,http://d.ef", "\x01"})
 	n := 0
 	rapid.Check(t, func(rt *rapid.T) {
@@ -122,7 +123,7 @@ func TestWhatFitsIsTaken(t *testing.T) {
 			return
 		}
 		n++
-		_, err = client.Send(t.Context(), channel.Message{Key: strconv.Itoa(n), Text: m.Text})
+		_, err = network.Send(t.Context(), account, channel.Message{Key: strconv.Itoa(n), Text: m.Text})
 		require.NoError(rt, err, "%q", m.Text)
 		require.Equal(rt, m.Text, l.Messages()[n-1].Text)
 	})

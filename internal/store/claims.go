@@ -5,24 +5,39 @@ import (
 	"database/sql"
 	"time"
 
-	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/post"
 )
 
-// Claim is a scheduled post that this transaction alone may publish.
+// Claim is a scheduled post that this transaction alone may change.
 type Claim struct {
-	ID     int64     `db:"id"`
-	SiteID int64     `db:"site_id"`
-	DueAt  time.Time `db:"due_at"`
-	Pinned bool      `db:"pinned"`
+	ID, SiteID int64
+	Slug       string
+	State      post.State
+}
+
+// selectClaim reads where posts stand.
+const selectClaim = `
+	select id, site_id, kind, slug, status, cleared, shelf_rank, due_at, pinned, held, rhythm_id, slot_date, slot_opening, slot_ordinal,
+		published_at, first_published_at, republished_at, times_republished, archived_at, notice, handed_in_at, not_before, deadline, binned_at, binned_from
+	from posts `
+
+func (t *Tx) claim(ctx context.Context, where string, args ...any) ([]Claim, error) {
+	var rows []Post
+	if err := t.all(ctx, &rows, selectClaim+where, args...); err != nil {
+		return nil, err
+	}
+	claims := make([]Claim, len(rows))
+	for i, row := range rows {
+		claims[i] = Claim{row.ID, row.SiteID, row.Slug, row.State()}
+	}
+	return claims, nil
 }
 
 // ClaimDue locks up to limit posts that are due at the moment and that no other
 // transaction holds, earliest first. Left out are sites that are paused, and those that
 // have overdue posts and a choice other than to publish them at once.
 func (t *Tx) ClaimDue(ctx context.Context, at, overdue time.Time, limit int) ([]Claim, error) {
-	var claims []Claim
-	err := t.all(ctx, &claims, `
-		select id, site_id, due_at, pinned from posts
+	return t.claim(ctx, `
 		where status = 'scheduled' and not held and due_at <= $1
 			and site_id not in (select id from sites where paused_at is not null or resumed_at > $1)
 			and site_id not in (
@@ -30,7 +45,6 @@ func (t *Tx) ClaimDue(ctx context.Context, at, overdue time.Time, limit int) ([]
 				where behind.status = 'scheduled' and not behind.held and behind.due_at <= $2 and sites.catch_up <> 'at once')
 		order by due_at, id limit $3
 		for update skip locked`, at, overdue, limit)
-	return claims, err
 }
 
 // SitesToTurn lists the sites on which something is to be decided by a moment: those
@@ -53,84 +67,21 @@ func (q Queries) SitesToTurn(ctx context.Context, at, overdue time.Time) ([]int6
 // ClaimSite locks all posts of a site that are due at the moment; the site must be
 // locked already.
 func (t *Tx) ClaimSite(ctx context.Context, siteID int64, at time.Time) ([]Claim, error) {
-	var claims []Claim
-	err := t.all(ctx, &claims, `
-		select id, site_id, due_at, pinned from posts
+	return t.claim(ctx, `
 		where site_id = $1 and status = 'scheduled' and not held and due_at <= $2
 		order by due_at, id for update`, siteID, at)
-	return claims, err
 }
 
-// Move gives a claimed post another time, and the slot there if it has one, as the
-// engine's deed.
-func (t *Tx) Move(ctx context.Context, p Publication, to time.Time, slot rhythm.SlotID, at time.Time) error {
-	var place Post
-	place.Sit(slot)
-	var date *string
-	if place.SlotDate != nil {
-		text := place.SlotDate.Format(time.DateOnly)
-		date = &text
+// ClaimPost locks a post of a site.
+func (t *Tx) ClaimPost(ctx context.Context, siteID, id int64) (Claim, error) {
+	claims, err := t.claim(ctx, `where site_id = $1 and id = $2 for update`, siteID, id)
+	if err == nil && len(claims) == 0 {
+		err = ErrNotFound
 	}
-	return t.exec(ctx, `
-		with moved as (
-			update posts set due_at = $4, pinned = false, rhythm_id = $5, slot_date = $6::date, slot_opening = $7, slot_ordinal = $8,
-				version = version + 1, updated_at = $9
-			where site_id = $1 and id = $2 and status = 'scheduled' returning id
-		)
-		insert into logbook (site_id, at, deed, post_id, reason, before, after)
-		select $1, $9, 'move', id, $10, jsonb_build_object('status', 'scheduled', 'due_at', $3::timestamptz),
-			jsonb_build_object('status', 'scheduled', 'due_at', $4::timestamptz)
-		from moved`,
-		p.SiteID, p.Post, p.Due, to, place.RhythmID, date, place.SlotOpening, place.SlotOrdinal, at, p.Reason)
-}
-
-// Hold leaves a claimed post to an editor, as the engine's deed.
-func (t *Tx) Hold(ctx context.Context, p Publication, at time.Time) error {
-	return t.exec(ctx, `
-		with held as (
-			update posts set held = true, version = version + 1, updated_at = $4
-			where site_id = $1 and id = $2 and status = 'scheduled' returning id
-		)
-		insert into logbook (site_id, at, deed, post_id, reason, before, after)
-		select $1, $4, 'hold', id, $5, jsonb_build_object('status', 'scheduled', 'due_at', $3::timestamptz),
-			jsonb_build_object('status', 'scheduled', 'due_at', $3::timestamptz, 'held', true)
-		from held`, p.SiteID, p.Post, p.Due, at, p.Reason)
-}
-
-// Publication is a deed of publishing: which post, and the reason for the logbook.
-type Publication struct {
-	SiteID, Post int64
-	Due          time.Time
-	Reason       string
-}
-
-// Publish makes claimed posts public at the moment, none before it is due, and writes a
-// line of the logbook for each, as the engine's deed.
-func (t *Tx) Publish(ctx context.Context, publications []Publication, at time.Time) error {
-	sites, ids := make([]int64, len(publications)), make([]int64, len(publications))
-	dues, reasons := make([]time.Time, len(publications)), make([]string, len(publications))
-	for i, p := range publications {
-		sites[i], ids[i], dues[i], reasons[i] = p.SiteID, p.Post, p.Due, p.Reason
+	if err != nil {
+		return Claim{}, err
 	}
-	_, err := t.q.ExecContext(ctx, `
-		with given as (
-			select * from unnest($1::bigint[], $2::bigint[], $3::timestamptz[], $4::text[]) given (site_id, id, due, reason)
-		), published as (
-			update posts set status = 'published', published_at = greatest(given.due, $5), due_at = null, version = version + 1, updated_at = $5,
-				first_published_at = coalesce(first_published_at, greatest(given.due, $5))
-			from given
-			-- Scheduled posts are those with a time. Said so, and with the list of ids, it leads to
-			-- the primary key rather than through the index of all that is scheduled.
-			where posts.id = any($2) and posts.site_id = given.site_id and posts.id = given.id and due_at is not null
-			returning posts.site_id, posts.id, published_at, given.due, given.reason,
-				jsonb_strip_nulls(jsonb_build_object('status', 'scheduled', 'due_at', given.due, 'pinned', pinned, 'rhythm_id', rhythm_id,
-					'slot_date', slot_date, 'slot_opening', slot_opening, 'slot_ordinal', slot_ordinal)) as place
-		)
-		insert into logbook (site_id, at, deed, post_id, reason, before, after)
-		select site_id, published_at, 'publish', id, reason, place,
-			jsonb_build_object('status', 'published', 'published_at', published_at)
-		from published order by due, id`, sites, ids, dues, reasons, at)
-	return err
+	return claims[0], nil
 }
 
 // NextDueAfter returns when the next scheduled post of any site is due after the

@@ -138,7 +138,7 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 			(select json_agg(tags.name order by tags.name) from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
 			users.name as author, published_at, first_published_at, republished_at, coalesce(changed_at, posts.created_at) as changed,
 			expires_at, never_expires, fields, on_top, comments_open, featured_image <> '' as image, evergreen, words,
-			(select count(*) from outings where outings.post_id = posts.id and state <> 'failed') as shared,
+			(select count(*) from outings where outings.post_id = posts.id and ` + wentOut + `) as shared,
 			times_republished, import, ` + clicks + ` as clicks
 		from posts join users on users.id = author_id left join categories on categories.id = category_id
 		where posts.site_id = $1 and posts.id > $2` + where.String() + ` order by posts.id limit $3`, args

@@ -4,6 +4,8 @@ import (
 	"context"
 	"encoding/json"
 	"time"
+
+	"dapper.example/internal/core/deed"
 )
 
 // Deeds that the logbook knows, beside the kinds of core's deeds.
@@ -38,6 +40,7 @@ const (
 	DeedGiveBack = "give back" // a draft that was handed in
 	DeedEdit     = "edit"      // fields of a post were changed in a list
 	DeedAddress  = "address"   // a post that is out got another address
+	DeedOuting   = "outing"    // an outing was planned, changed or dropped
 	DeedPeople   = "people"    // somebody was invited, joined, left or got another role
 )
 
@@ -73,6 +76,36 @@ func (q Queries) Log(ctx context.Context, e LogEntry) error {
 		*told = e
 	}
 	return nil
+}
+
+// LogAll writes lines of the logbook, in their order, of which nobody is told.
+func (q Queries) LogAll(ctx context.Context, entries []LogEntry) error {
+	type row struct {
+		Site   int64           `json:"site_id"`
+		At     time.Time       `json:"at"`
+		Actor  *int64          `json:"actor_id"`
+		Deed   string          `json:"deed"`
+		Post   *int64          `json:"post_id"`
+		Reason string          `json:"reason"`
+		Before json.RawMessage `json:"before"`
+		After  json.RawMessage `json:"after"`
+		Batch  *int64          `json:"batch"`
+		Rule   *int64          `json:"rule_id"`
+	}
+	rows := make([]row, len(entries))
+	for i, e := range entries {
+		rows[i] = row{e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, e.Before, e.After, e.Batch, e.Rule}
+	}
+	raw, err := json.Marshal(rows)
+	if err != nil {
+		return err
+	}
+	_, err = q.q.ExecContext(ctx, `
+		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, batch, rule_id)
+		select site_id, at, actor_id, deed, post_id, reason, nullif(before, 'null'), nullif(after, 'null'), batch, rule_id
+		from jsonb_to_recordset($1::jsonb) e (site_id bigint, at timestamptz, actor_id bigint, deed text, post_id bigint, reason text,
+			before jsonb, after jsonb, batch bigint, rule_id bigint)`, string(raw))
+	return err
 }
 
 type toldKey struct{}
@@ -129,15 +162,15 @@ type UpkeepLine struct {
 	Undoable bool   `db:"undoable"`
 }
 
-// LogOfUpkeep lists what was done on a site by rules and own expiries in a span of time,
-// in order.
+// LogOfUpkeep lists what was done on a site beside publications, by rules, own expiries and
+// planned outings, in a span of time, in order.
 func (q Queries) LogOfUpkeep(ctx context.Context, siteID int64, from, to time.Time) ([]UpkeepLine, error) {
 	var lines []UpkeepLine
 	err := q.all(ctx, &lines, `
 		select log.*, coalesce(rules.name, '') as rule_name, log.undone_at is null and log.before <> 'null' as undoable
 		from (`+selectLog+` where logbook.site_id = $1 and at >= $2 and at < $3
-			and deed in ('archive', 'to draft', 'bin', 'republish', 'share', 'ask') and undone_at is null) log
-		left join rules on rules.id = log.rule_id order by log.at, log.id`, siteID, from, to)
+			and deed = any($4) and undone_at is null) log
+		left join rules on rules.id = log.rule_id order by log.at, log.id`, siteID, from, to, deed.Kinds(deed.ComesBack, deed.TakenAway, deed.Said, deed.NothingOf))
 	return lines, err
 }
 

@@ -63,10 +63,23 @@ func (q Queries) MoveChannels(ctx context.Context, kind, address string) error {
 
 // The states of an outing.
 const (
-	Waiting = "waiting"
+	Planned = "planned" // it waits for its time, and may be changed until then
+	Waiting = "waiting" // it is on its way
 	Sent    = "sent"
 	Failed  = "failed"
+	Skipped = "skipped" // its time came and it could not go out
 )
+
+// The origins of an outing.
+const (
+	ByRule        = "rule"
+	ByHand        = "hand"
+	ByPublication = "publication"
+	ByTour        = "tour"
+)
+
+// wentOut is the outings that count: those that are on their way or have been sent.
+const wentOut = `state in ('waiting', 'sent')`
 
 // Outing is one sharing of one post on one channel.
 type Outing struct {
@@ -89,6 +102,13 @@ type Outing struct {
 	Tries     int        `db:"tries"`
 	Error     string     `db:"error"`
 	Clicks    int        `db:"clicks"`
+	Origin    string     `db:"origin"`
+	Parent    *int64     `db:"parent_id"` // the outing that it goes under; nil: none
+	Pictures  IDs        `db:"pictures"`  // of the site's library
+	OwnText   string     `db:"own_text"`  // of one that was planned: as it was written, with placeholders
+	Actor     *int64     `db:"actor_id"`  // who planned it
+	Version   int        `db:"version"`
+	CreatedAt time.Time  `db:"created_at"`
 	Title     string     `db:"title"`        // the post's; read only
 	RuleName  string     `db:"rule_name"`    // read only
 	Network   string     `db:"channel_name"` // read only
@@ -106,6 +126,66 @@ func (t *Tx) InsertOuting(ctx context.Context, o Outing) (int64, error) {
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) returning id`,
 		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link, o.Due)
 	return id, err
+}
+
+// InsertPlanned adds an outing that waits for its time, and returns its id.
+func (t *Tx) InsertPlanned(ctx context.Context, o Outing) (int64, error) {
+	var id int64
+	err := t.one(ctx, &id, `
+		insert into outings (site_id, channel_id, post_id, at, due, wording, text, link, state, origin, parent_id, pictures, own_text, actor_id, created_at)
+		values ($1, $2, $3, $4, $4, 0, '', '', 'planned', $5, $6, $7, $8, $9, $10) returning id`,
+		o.SiteID, o.Channel, o.Post, o.At, o.Origin, o.Parent, o.Pictures, o.OwnText, o.Actor, o.CreatedAt)
+	return id, err
+}
+
+// RestorePlanned puts back an outing that was planned and dropped, under its number. It
+// fails where the number is taken.
+func (t *Tx) RestorePlanned(ctx context.Context, o Outing) error {
+	return t.exec(ctx, `
+		insert into outings (id, site_id, channel_id, post_id, at, due, wording, text, link, state, origin, parent_id, pictures, own_text, actor_id, version, created_at)
+		overriding system value
+		values ($11, $1, $2, $3, $4, $4, 0, '', '', 'planned', $5, (select id from outings where site_id = $1 and id = $6), $7, $8, $9, $12, $10)`,
+		o.SiteID, o.Channel, o.Post, o.At, o.Origin, o.Parent, o.Pictures, o.OwnText, o.Actor, o.CreatedAt, o.ID, o.Version+1)
+}
+
+// Planned lists a site's outings that wait for their time, in time order.
+func (q Queries) Planned(ctx context.Context, siteID int64) ([]Outing, error) {
+	var outings []Outing
+	err := q.all(ctx, &outings, selectOuting+` where outings.site_id = $1 and state = 'planned' order by at, outings.id`, siteID)
+	return outings, err
+}
+
+// LockPlanned returns an outing of a site that waits for its time, locked; it fails with
+// ErrNotFound where there is none, or no more.
+func (t *Tx) LockPlanned(ctx context.Context, siteID, id int64) (Outing, error) {
+	var o Outing
+	err := t.one(ctx, &o, selectOuting+` where outings.site_id = $1 and outings.id = $2 and state = 'planned' for update of outings`, siteID, id)
+	return o, err
+}
+
+// SavePlanned writes an outing that waits for its time, and counts its version up.
+func (t *Tx) SavePlanned(ctx context.Context, o Outing) error {
+	return t.exec(ctx, `
+		update outings set channel_id = $3, post_id = $4, at = $5, due = $5, parent_id = $6, pictures = $7, own_text = $8, version = version + 1
+		where site_id = $1 and id = $2 and state = 'planned'`,
+		o.SiteID, o.ID, o.Channel, o.Post, o.At, o.Parent, o.Pictures, o.OwnText)
+}
+
+// DropPlanned deletes an outing that waits for its time.
+func (t *Tx) DropPlanned(ctx context.Context, siteID, id int64) error {
+	return t.exec(ctx, `delete from outings where site_id = $1 and id = $2 and state = 'planned'`, siteID, id)
+}
+
+// SendPlanned notes the message of a planned outing, which is on its way from now on.
+func (t *Tx) SendPlanned(ctx context.Context, o Outing) error {
+	return t.exec(ctx, `
+		update outings set state = 'waiting', at = $3, text = $4, link = $5 where site_id = $1 and id = $2 and state = 'planned'`,
+		o.SiteID, o.ID, o.At, o.Text, o.Link)
+}
+
+// SkipPlanned notes why a planned outing was left out.
+func (t *Tx) SkipPlanned(ctx context.Context, siteID, id int64, why string) error {
+	return t.exec(ctx, `update outings set state = 'skipped', error = $3 where site_id = $1 and id = $2 and state = 'planned'`, siteID, id, why)
 }
 
 // InsertSentOuting adds an outing of the past.
@@ -157,7 +237,7 @@ func (q Queries) RecentMessages(ctx context.Context, siteID int64, since time.Ti
 		Channel int64     `db:"channel_id"`
 		At      time.Time `db:"at"`
 	}
-	err := q.all(ctx, &rows, `select channel_id, at from outings where site_id = $1 and at >= $2 and state <> 'failed' order by at`, siteID, since)
+	err := q.all(ctx, &rows, `select channel_id, at from outings where site_id = $1 and at >= $2 and `+wentOut+` order by at`, siteID, since)
 	recent := make(map[int64][]time.Time)
 	for _, row := range rows {
 		recent[row.Channel] = append(recent[row.Channel], row.At.UTC())
@@ -167,7 +247,7 @@ func (q Queries) RecentMessages(ctx context.Context, siteID int64, since time.Ti
 
 // Pasts sums up what rules did with posts: outings by rule and channel, and
 // republications by rule.
-func (q Queries) Pasts(ctx context.Context, siteID int64) ([]deed.Past, error) {
+func (q Queries) Pasts(ctx context.Context, siteID int64) ([]deed.Record, error) {
 	var rows []struct {
 		Rule    int64     `db:"rule"`
 		Channel int64     `db:"channel"`
@@ -181,12 +261,12 @@ func (q Queries) Pasts(ctx context.Context, siteID int64) ([]deed.Past, error) {
 	err := q.all(ctx, &rows, `
 		select coalesce(rule_id, 0) as rule, channel_id as channel, post_id as post, count(*) as n, max(at) as last, max(round) as round, sum(clicks) as earned,
 			(array_agg(wording order by at desc, id desc))[1] + 1 as used
-		from outings where site_id = $1 and state <> 'failed' group by 1, 2, 3
+		from outings where site_id = $1 and `+wentOut+` group by 1, 2, 3
 		union all
 		select coalesce(rule_id, 0), 0, post_id, count(*), max(at), max(round), 0, 0 from republications where site_id = $1 group by 1, 2, 3`, siteID)
-	pasts := make([]deed.Past, len(rows))
+	pasts := make([]deed.Record, len(rows))
 	for i, r := range rows {
-		pasts[i] = deed.Past{Rule: r.Rule, Channel: r.Channel, Post: r.Post, N: r.N, Last: r.Last.UTC(), Round: r.Round, Earned: r.Earned, Used: r.Used}
+		pasts[i] = deed.Record{Rule: r.Rule, Channel: r.Channel, Post: r.Post, N: r.N, Last: r.Last.UTC(), Round: r.Round, Earned: r.Earned, Used: r.Used}
 	}
 	return pasts, err
 }

@@ -2,23 +2,25 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"time"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/rhythm"
 )
 
-// Status is where a post stands.
-type Status string
+// Status is what a post is to its readers.
+type Status = post.Status
 
-// The statuses of a post. A draft may be cleared; the others are what they say.
+// The statuses of a post.
 const (
-	Draft     Status = "draft"
-	Scheduled Status = "scheduled"
-	Published Status = "published"
-	Archived  Status = "archived"
-	Binned    Status = "binned"
+	Draft     = post.Draft
+	Scheduled = post.Scheduled
+	Published = post.Published
+	Archived  = post.Archived
+	Binned    = post.Binned
 )
 
 // Post is a post with its author's and category's names and its tags.
@@ -161,37 +163,40 @@ func (t *Tx) SaveText(ctx context.Context, p Post, now time.Time) error {
 		p.Slug, p.Excerpt, p.AuthorID, p.Kind, p.FeaturedImage, p.FeaturedAlt, p.OnTop, p.CommentsOpen)
 }
 
-// SavePlace writes where a post stands in the plan (status, cleared, shelf rank,
-// time, pin, slot, publication, slug) and counts its version up.
-func (t *Tx) SavePlace(ctx context.Context, p Post, now time.Time) error {
-	var slotDate *string
-	if p.SlotDate != nil {
-		text := p.SlotDate.Format(time.DateOnly)
-		slotDate = &text
+// State is where the post stands.
+func (p Post) State() post.State {
+	s := post.State{Status: p.Status, Page: p.Kind == "page", Cleared: p.Cleared, Rank: p.ShelfRank, HandedInAt: orZero(p.HandedInAt),
+		NotBefore: orZero(p.NotBefore), Deadline: orZero(p.Deadline), DueAt: orZero(p.DueAt), Pinned: p.Pinned, Held: p.Held, Slot: p.Slot(),
+		PublishedAt: orZero(p.PublishedAt), FirstPublishedAt: orZero(p.FirstPublishedAt), RepublishedAt: orZero(p.RepublishedAt),
+		TimesRepublished: p.TimesRepublished, ArchivedAt: orZero(p.ArchivedAt), Notice: p.Notice, BinnedAt: orZero(p.BinnedAt)}
+	if p.BinnedFrom != nil {
+		s.BinnedFrom = *p.BinnedFrom
 	}
-	return t.exec(ctx, `
-		update posts set status = $3, cleared = $4, shelf_rank = $5, due_at = $6, pinned = $7,
-			rhythm_id = $8, slot_date = $9::date, slot_opening = $10, slot_ordinal = $11,
-			published_at = $12::timestamptz, slug = $13, held = $15, version = version + 1, updated_at = $14,
-			first_published_at = coalesce($16::timestamptz, $12::timestamptz), republished_at = $17, times_republished = $18, archived_at = $19, notice = $20,
-			handed_in_at = case when $3 = 'draft' and not $4 then $21::timestamptz end,
-			binned_at = case when $3 = 'binned' then coalesce(binned_at, $14) end,
-			binned_from = case when $3 = 'binned' then coalesce(binned_from, status) end
-		where site_id = $1 and id = $2`,
-		p.SiteID, p.ID, p.Status, p.Cleared, p.ShelfRank, p.DueAt, p.Pinned,
-		p.RhythmID, slotDate, p.SlotOpening, p.SlotOrdinal, p.PublishedAt, p.Slug, now, p.Held,
-		p.FirstPublishedAt, p.RepublishedAt, p.TimesRepublished, p.ArchivedAt, p.Notice, p.HandedInAt)
+	return s
 }
 
-// SaveBounds writes when a draft may come out and counts its version up.
-func (t *Tx) SaveBounds(ctx context.Context, p Post, now time.Time) error {
-	return t.exec(ctx, `
-		update posts set not_before = $3, deadline = $4, version = version + 1, updated_at = $5
-		where site_id = $1 and id = $2`, p.SiteID, p.ID, p.NotBefore, p.Deadline, now)
+// Stand gives the post a state.
+func (p *Post) Stand(s post.State) {
+	p.Status, p.Cleared, p.ShelfRank, p.HandedInAt = s.Status, s.Cleared, s.Rank, orNone(s.HandedInAt)
+	p.NotBefore, p.Deadline, p.DueAt, p.Pinned, p.Held = orNone(s.NotBefore), orNone(s.Deadline), orNone(s.DueAt), s.Pinned, s.Held
+	p.sit(s.Slot)
+	p.PublishedAt, p.FirstPublishedAt, p.RepublishedAt = orNone(s.PublishedAt), orNone(s.FirstPublishedAt), orNone(s.RepublishedAt)
+	p.TimesRepublished, p.ArchivedAt, p.Notice, p.BinnedAt = s.TimesRepublished, orNone(s.ArchivedAt), s.Notice, orNone(s.BinnedAt)
+	p.BinnedFrom = nil
+	if s.BinnedFrom != "" {
+		p.BinnedFrom = &s.BinnedFrom
+	}
 }
 
-// Sit puts the post into a slot, or into none with the zero SlotID.
-func (p *Post) Sit(id rhythm.SlotID) {
+func orNone(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
+}
+
+// sit puts the post into a slot, or into none with the zero SlotID.
+func (p *Post) sit(id rhythm.SlotID) {
 	if id == (rhythm.SlotID{}) {
 		p.RhythmID, p.SlotDate, p.SlotOpening, p.SlotOrdinal = nil, nil, nil, nil
 		return
@@ -201,6 +206,61 @@ func (p *Post) Sit(id rhythm.SlotID) {
 		panic(fmt.Sprintf("slot %s: %v", id, err)) // a Date is always written as one
 	}
 	p.RhythmID, p.SlotDate, p.SlotOpening, p.SlotOrdinal = &id.Rhythm, &date, &id.Opening, &id.Ordinal
+}
+
+// NewState is a post's new state, and the address that it has with it.
+type NewState struct {
+	SiteID, Post int64
+	State        post.State
+	Slug         string // "": the one that it has
+}
+
+// SaveStates writes where posts stand, and counts their versions up. It fails with
+// ErrNotFound where one of them is not there.
+func (t *Tx) SaveStates(ctx context.Context, all []NewState, now time.Time) error {
+	type row struct {
+		Site  int64      `json:"site"`
+		ID    int64      `json:"id"`
+		Slug  string     `json:"slug"`
+		State post.State `json:"state"`
+	}
+	rows, ids := make([]row, len(all)), make([]int64, len(all))
+	for i, s := range all {
+		rows[i], ids[i] = row{s.SiteID, s.Post, s.Slug, s.State}, s.Post
+	}
+	raw, err := json.Marshal(rows)
+	if err != nil {
+		return err
+	}
+	done, err := t.q.ExecContext(ctx, `
+		update posts set status = s.status, cleared = coalesce(s.cleared, false), shelf_rank = s.shelf_rank, due_at = s.due_at,
+			pinned = coalesce(s.pinned, false), held = coalesce(s.held, false),
+			rhythm_id = s.rhythm_id, slot_date = s.slot_date, slot_opening = s.slot_opening, slot_ordinal = s.slot_ordinal,
+			published_at = s.published_at, first_published_at = s.first_published_at, republished_at = s.republished_at,
+			times_republished = coalesce(s.times_republished, 0), archived_at = s.archived_at, notice = coalesce(s.notice, ''),
+			handed_in_at = s.handed_in_at, not_before = s.not_before, deadline = s.deadline, binned_at = s.binned_at, binned_from = s.binned_from,
+			slug = coalesce(nullif(given.slug, ''), posts.slug), version = version + 1, updated_at = $3
+		from jsonb_to_recordset($1::jsonb) given (site bigint, id bigint, slug text, state jsonb), jsonb_to_record(given.state) s (
+			status text, cleared boolean, shelf_rank bigint, due_at timestamptz, pinned boolean, held boolean,
+			rhythm_id bigint, slot_date date, slot_opening text, slot_ordinal integer,
+			published_at timestamptz, first_published_at timestamptz, republished_at timestamptz, times_republished integer,
+			archived_at timestamptz, notice text, handed_in_at timestamptz, not_before timestamptz, deadline timestamptz,
+			binned_at timestamptz, binned_from text)
+		-- With the list of ids it leads to the primary key, however many are scheduled.
+		where posts.id = any($2) and posts.site_id = given.site and posts.id = given.id`, string(raw), ids, now)
+	if err != nil {
+		return err
+	}
+	n, err := done.RowsAffected()
+	if err == nil && n != int64(len(all)) {
+		err = ErrNotFound
+	}
+	return err
+}
+
+// SaveState writes where a post stands, with its address, and counts its version up.
+func (t *Tx) SaveState(ctx context.Context, p Post, now time.Time) error {
+	return t.SaveStates(ctx, []NewState{{p.SiteID, p.ID, p.State(), p.Slug}}, now)
 }
 
 // SlugsLike lists the site's slugs that begin with the given text, those of before

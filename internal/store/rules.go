@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"time"
 
 	"dapper.example/internal/core/cadence"
@@ -21,6 +22,10 @@ const (
 	Republish RuleKind = "republish"
 	Reshare   RuleKind = "reshare"
 )
+
+// RuleKinds lists the kinds in the order in which those that are due at once take their
+// turns.
+var RuleKinds = []RuleKind{Expire, Republish, Reshare}
 
 // Rule is a rule of a site as it is kept.
 type Rule struct {
@@ -114,7 +119,8 @@ func (row ruleRow) rule() (Rule, error) {
 
 func (q Queries) rules(ctx context.Context, where string, args ...any) ([]Rule, error) {
 	var rows []ruleRow
-	err := q.all(ctx, &rows, `select * from rules `+where+` order by array_position(array['expire', 'republish', 'reshare'], kind), position, id`, args...)
+	kinds := fmt.Sprintf(`$%d::text[]`, len(args)+1)
+	err := q.all(ctx, &rows, `select * from rules `+where+` order by array_position(`+kinds+`, kind), position, id`, append(args, RuleKinds)...)
 	if err != nil {
 		return nil, err
 	}
@@ -294,7 +300,7 @@ func (q Queries) Takes(ctx context.Context, siteID int64, limit int) (map[int64]
 	err := q.all(ctx, &rows, `
 		select rules.id as rule_id, took from rules cross join lateral (
 			select took, at, id from rule_runs where rule_id = rules.id and took > 0 order by at desc, id desc limit $2) latest
-		where rules.site_id = $1 and rules.kind = 'expire' order by rules.id, latest.at, latest.id`, siteID, limit)
+		where rules.site_id = $1 order by rules.id, latest.at, latest.id`, siteID, limit)
 	takes := make(map[int64][]int)
 	for _, row := range rows {
 		takes[row.Rule] = append(takes[row.Rule], row.Took)

@@ -236,3 +236,11 @@ func Earlier(a, b time.Time) time.Time {
 	}
 	return b
 }
+
+// Sooner returns the earlier of two moments of which the zero time is none.
+func Sooner(a, b time.Time) time.Time {
+	if a.IsZero() || !b.IsZero() && b.Before(a) {
+		return b
+	}
+	return a
+}

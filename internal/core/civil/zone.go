@@ -75,6 +75,9 @@ func (z Zone) Local(t time.Time) (Date, Clock) {
 	return d, Clock((shown - d.midnight().Unix()) / 60)
 }
 
+// DateWords writes the date of a moment as the program says dates, at another moment.
+func (z Zone) DateWords(t, now time.Time) string { return z.DateOf(t).Words(z.DateOf(now)) }
+
 // DateOf returns the civil date in the zone at instant t.
 func (z Zone) DateOf(t time.Time) Date { return dateOfUnix(z.shown(t)) }
 

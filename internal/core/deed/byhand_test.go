@@ -19,7 +19,7 @@ import (
 
 // again is a republish rule on a category, oldest first.
 func again(t require.TestingT, id int64, atATime int) upkeep.Republish {
-	return upkeep.Republish{Rule: base(t, id, inCategory("A")), AtATime: atATime, Order: upkeep.Oldest, Bounds: cadence.Bounds{Zone: halifax}}
+	return upkeep.Republish{RuleBase: base(t, id, inCategory("A")), AtATime: atATime, Order: upkeep.Oldest, Bounds: cadence.Bounds{Zone: halifax}}
 }
 
 // A post that was just brought out again is not old enough to be shared at that minute:
@@ -31,8 +31,8 @@ func TestRepublishRulesHaveTheirTurnBeforeReshareRules(t *testing.T) {
 	s.Republish = []upkeep.Republish{again(t, 5, 1)}
 	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Reshare[0].Order, s.Reshare[0].Youngest = reshare.Oldest, condition.Span{N: 1, Unit: condition.Days}
-	all, _ := live(deed.NewWorld(s), day(24, "00:00"), day(24, "23:00"))
-	assert.Equal(t, []happening{{"24 04:00", deed.Republish, 1}, {"24 04:00", deed.Share, 2}}, all)
+	all, _ := live(worldOf(s), day(24, "00:00"), day(24, "23:00"))
+	assert.Equal(t, []happening{{"24 04:00", deed.KindRepublish, 1}, {"24 04:00", deed.KindShare, 2}}, all)
 }
 
 // Expiry rules have theirs before republish rules: what a rule takes away does not come
@@ -41,10 +41,10 @@ func TestExpiryRulesHaveTheirTurnBeforeRepublishRules(t *testing.T) {
 	t.Parallel()
 	s := blog(10)
 	s.Rhythm.Gap = 1
-	s.Expire = []upkeep.Expire{{Rule: base(t, 9, inCategory("A")), Action: upkeep.Archive, MostARun: 1, Allowed: 100}}
+	s.Expire = []upkeep.Expire{{RuleBase: base(t, 9, inCategory("A")), Action: upkeep.Archive, MostARun: 1, Allowed: 100}}
 	s.Republish = []upkeep.Republish{again(t, 5, 1)}
-	all, _ := live(deed.NewWorld(s), day(24, "00:00"), day(24, "23:00"))
-	assert.Equal(t, []happening{{"24 04:00", deed.Archive, 1}, {"24 04:00", deed.Republish, 2}}, all)
+	all, _ := live(worldOf(s), day(24, "00:00"), day(24, "23:00"))
+	assert.Equal(t, []happening{{"24 04:00", deed.KindArchive, 1}, {"24 04:00", deed.KindRepublish, 2}}, all)
 }
 
 func TestARepublishRuleBringsOutAsManyAsItSays(t *testing.T) {
@@ -53,12 +53,12 @@ func TestARepublishRuleBringsOutAsManyAsItSays(t *testing.T) {
 		s := blog(4)
 		s.Rhythm.Gap = 1
 		s.Republish = []upkeep.Republish{again(t, 5, n)}
-		w := deed.NewWorld(s)
+		w := worldOf(s)
 		d := w.Decide(day(24, "04:00"))
 		require.NotNil(t, d.Run)
 		var posts []int64
-		for _, one := range d.Deeds {
-			assert.Equal(t, deed.Republish, one.Kind)
+		for _, one := range d.Describe() {
+			assert.Equal(t, deed.KindRepublish, one.Kind)
 			posts = append(posts, one.Post)
 		}
 		assert.Equal(t, want, posts, n)
@@ -78,12 +78,12 @@ func TestWhatAnEditorAgreedToIsUsedUp(t *testing.T) {
 		s.Scheduled = append(s.Scheduled, deed.Scheduled{Post: post, Due: day(25, clock)})
 		s.Posts = append(s.Posts, condition.Facts{Post: post, Status: "scheduled", Category: "A", Title: "New"})
 	}
-	s.Expire = []upkeep.Expire{{Rule: base(t, 1, inCategory("A")), Action: upkeep.Archive, MostARun: 2, Allowed: 6}}
-	all, runs := live(deed.NewWorld(s), day(24, "00:00"), day(27, "23:00"))
+	s.Expire = []upkeep.Expire{{RuleBase: base(t, 1, inCategory("A")), Action: upkeep.Archive, MostARun: 2, Allowed: 6}}
+	all, runs := live(worldOf(s), day(24, "00:00"), day(27, "23:00"))
 	assert.Equal(t, []happening{
-		{"24 04:00", deed.Archive, 5}, {"24 04:00", deed.Archive, 6}, {"25 04:00", deed.Archive, 7}, {"25 04:00", deed.Archive, 8},
-		{"25 12:00", deed.Publish, 91}, {"25 13:00", deed.Publish, 92}, {"25 14:00", deed.Publish, 93},
-		{"26 04:00", deed.Ask, 0},
+		{"24 04:00", deed.KindArchive, 5}, {"24 04:00", deed.KindArchive, 6}, {"25 04:00", deed.KindArchive, 7}, {"25 04:00", deed.KindArchive, 8},
+		{"25 12:00", deed.KindPublish, 91}, {"25 13:00", deed.KindPublish, 92}, {"25 14:00", deed.KindPublish, 93},
+		{"26 04:00", deed.KindAsk, 0},
 	}, all, "and then it waits")
 	require.Len(t, runs, 3)
 	assert.Equal(t, "It would affect 5 posts of the blog's 9 published posts, more than a fifth.", runs[2].Asks)
@@ -96,15 +96,15 @@ func TestTheFirstPublicationIsKept(t *testing.T) {
 	s := blog(3)
 	s.Rhythm.Gap = 1
 	s.Republish = []upkeep.Republish{again(t, 5, 1)}
-	all, _ := live(deed.NewWorld(s), day(24, "00:00"), day(27, "23:00"))
+	all, _ := live(worldOf(s), day(24, "00:00"), day(27, "23:00"))
 	assert.Equal(t, []happening{
-		{"24 04:00", deed.Republish, 1}, {"25 04:00", deed.Republish, 1}, {"26 04:00", deed.Republish, 1}, {"27 04:00", deed.Republish, 1},
+		{"24 04:00", deed.KindRepublish, 1}, {"25 04:00", deed.KindRepublish, 1}, {"26 04:00", deed.KindRepublish, 1}, {"27 04:00", deed.KindRepublish, 1},
 	}, all, "the oldest is the one that came out first, and stays it")
 
 	s.Republish[0].Apart = 2
-	all, _ = live(deed.NewWorld(s), day(24, "00:00"), day(27, "23:00"))
+	all, _ = live(worldOf(s), day(24, "00:00"), day(27, "23:00"))
 	assert.Equal(t, []happening{
-		{"24 04:00", deed.Republish, 1}, {"25 04:00", deed.Republish, 2}, {"26 04:00", deed.Republish, 1}, {"27 04:00", deed.Republish, 2},
+		{"24 04:00", deed.KindRepublish, 1}, {"25 04:00", deed.KindRepublish, 2}, {"26 04:00", deed.KindRepublish, 1}, {"27 04:00", deed.KindRepublish, 2},
 	}, all)
 }
 
@@ -116,7 +116,7 @@ func TestClicksCountForAsManyDaysAsTheRuleSays(t *testing.T) {
 	s := blog(1)
 	s.Posts[0].Clicks = []condition.DayClicks{{Date: halifax.DateOf(day(24, "12:00")), N: 20}}
 	s.Reshare = []reshare.Rule{sharing(t, 2, clicked, "{title}")}
-	all, _ := live(deed.NewWorld(s), day(24, "00:00"), day(30, "23:00"))
+	all, _ := live(worldOf(s), day(24, "00:00"), day(30, "23:00"))
 	var days []string
 	for _, one := range all {
 		days = append(days, one.at)
@@ -138,17 +138,17 @@ func TestAnAgeHoldsFromItsMinute(t *testing.T) {
 		s.Posts[0].Published, s.Posts[0].FirstOut = out, out
 		rule := base(t, 1, old)
 		rule.Pace.Cadence = daily(at)
-		s.Expire = []upkeep.Expire{{Rule: rule, Action: upkeep.Archive, Allowed: 100}}
-		all, _ := live(deed.NewWorld(s), day(24, "00:00"), day(24, "12:00"))
+		s.Expire = []upkeep.Expire{{RuleBase: rule, Action: upkeep.Archive, Allowed: 100}}
+		all, _ := live(worldOf(s), day(24, "00:00"), day(24, "12:00"))
 		assert.Equal(t, caught, len(all) == 1, "at %s", at)
 	}
 	s := blog(1)
 	s.Posts[0].Expires = day(24, "09:30")
-	w := deed.NewWorld(s)
+	w := worldOf(s)
 	assert.True(t, w.Decide(day(24, "09:29")).IsIdle())
 	assert.Equal(t, day(24, "09:30"), w.Decide(day(24, "09:29")).Next)
 	require.Len(t, w.Decide(day(24, "09:30")).Deeds, 1)
-	assert.Equal(t, deed.Archive, w.Decide(day(24, "09:30")).Deeds[0].Kind)
+	assert.Equal(t, deed.KindArchive, w.Decide(day(24, "09:30")).Describe()[0].Kind)
 }
 
 // A rule shares a post as often as it says, and no more.
@@ -157,6 +157,6 @@ func TestARuleSharesAPostAsOftenAsItSays(t *testing.T) {
 	s := blog(1)
 	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Reshare[0].Most = 2
-	all, _ := live(deed.NewWorld(s), day(24, "00:00"), day(28, "23:00"))
+	all, _ := live(worldOf(s), day(24, "00:00"), day(28, "23:00"))
 	assert.Len(t, all, 2, "two outings, and no third")
 }

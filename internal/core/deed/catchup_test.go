@@ -31,9 +31,9 @@ type did struct {
 
 func doings(d deed.Decision) []did {
 	var all []did
-	for _, one := range d.Deeds {
+	for _, one := range d.Describe() {
 		x := did{one.Post, one.Kind, 0}
-		if one.Kind == deed.Move {
+		if one.Kind == deed.KindMove {
 			x.to = one.To.Sub(noon)
 		}
 		all = append(all, x)
@@ -43,19 +43,19 @@ func doings(d deed.Decision) []did {
 
 func TestCatchUpChoices(t *testing.T) {
 	for choice, want := range map[deed.CatchUp][]did{
-		"":                 {{1, deed.Publish, 0}, {2, deed.Publish, 0}, {3, deed.Publish, 0}, {4, deed.Publish, 0}},
-		deed.AtOnce:        {{1, deed.Publish, 0}, {2, deed.Publish, 0}, {3, deed.Publish, 0}, {4, deed.Publish, 0}},
-		deed.AtOnceIfFresh: {{1, deed.Hold, 0}, {2, deed.Publish, 0}, {3, deed.Publish, 0}, {4, deed.Publish, 0}},
-		deed.HoldForMe:     {{1, deed.Hold, 0}, {2, deed.Hold, 0}, {3, deed.Hold, 0}, {4, deed.Publish, 0}},
-		deed.SpreadOut:     {{1, deed.Move, time.Hour}, {2, deed.Move, 2 * time.Hour}, {3, deed.Move, 3 * time.Hour}, {4, deed.Publish, 0}},
+		"":                 {{1, deed.KindPublish, 0}, {2, deed.KindPublish, 0}, {3, deed.KindPublish, 0}, {4, deed.KindPublish, 0}},
+		deed.AtOnce:        {{1, deed.KindPublish, 0}, {2, deed.KindPublish, 0}, {3, deed.KindPublish, 0}, {4, deed.KindPublish, 0}},
+		deed.AtOnceIfFresh: {{1, deed.KindHold, 0}, {2, deed.KindPublish, 0}, {3, deed.KindPublish, 0}, {4, deed.KindPublish, 0}},
+		deed.HoldForMe:     {{1, deed.KindHold, 0}, {2, deed.KindHold, 0}, {3, deed.KindHold, 0}, {4, deed.KindPublish, 0}},
+		deed.SpreadOut:     {{1, deed.KindMove, time.Hour}, {2, deed.KindMove, 2 * time.Hour}, {3, deed.KindMove, 3 * time.Hour}, {4, deed.KindPublish, 0}},
 	} {
 		d := deed.Decide(overdue(choice), noon)
 		assert.Equal(t, want, doings(d), "%q", choice)
-		for _, one := range d.Deeds {
+		for _, one := range d.Describe() {
 			assert.NotEmpty(t, one.Reason)
 		}
 	}
-	reasons := deed.Decide(overdue(deed.AtOnceIfFresh), noon).Deeds
+	reasons := deed.Decide(overdue(deed.AtOnceIfFresh), noon).Describe()
 	assert.Equal(t, "Held, since the site holds posts that are more than 12 hours overdue. It was 1 day overdue, since nothing could publish it before.", reasons[0].Reason)
 }
 
@@ -63,10 +63,10 @@ func TestSpreadOutKeepsTheGapFromThePlan(t *testing.T) {
 	s := overdue(deed.SpreadOut)
 	s.Scheduled = s.Scheduled[1:4] // nothing on time
 	s.Taken = []time.Time{noon.Add(-20 * time.Minute), noon.Add(150*time.Minute + 30*time.Second)}
-	assert.Equal(t, []did{{1, deed.Move, 40 * time.Minute}, {2, deed.Move, 211 * time.Minute}, {3, deed.Move, 271 * time.Minute}},
+	assert.Equal(t, []did{{1, deed.KindMove, 40 * time.Minute}, {2, deed.KindMove, 211 * time.Minute}, {3, deed.KindMove, 271 * time.Minute}},
 		doings(deed.Decide(s, noon)))
 	s.Taken = nil
-	assert.Equal(t, did{1, deed.Publish, 0}, doings(deed.Decide(s, noon))[0])
+	assert.Equal(t, did{1, deed.KindPublish, 0}, doings(deed.Decide(s, noon))[0])
 }
 
 func TestNextSlots(t *testing.T) {
@@ -74,11 +74,11 @@ func TestNextSlots(t *testing.T) {
 	slots := []rhythm.Slot{{ID: rhythm.SlotID{Rhythm: 1, Opening: "o"}, At: noon.Add(4 * time.Hour)}, {ID: rhythm.SlotID{Rhythm: 1, Opening: "p"}, At: noon.Add(9 * time.Hour)}}
 	s.Slots = slices.Values(slots)
 	d := deed.Decide(s, noon)
-	assert.Equal(t, []did{{1, deed.Move, 4 * time.Hour}, {2, deed.Move, 9 * time.Hour}, {3, deed.Hold, 0}, {4, deed.Publish, 0}}, doings(d))
-	assert.Equal(t, slots[0], d.Deeds[0].Slot)
+	assert.Equal(t, []did{{1, deed.KindMove, 4 * time.Hour}, {2, deed.KindMove, 9 * time.Hour}, {3, deed.KindHold, 0}, {4, deed.KindPublish, 0}}, doings(d))
+	assert.Equal(t, slots[0], d.Deeds[0].(deed.Move).Slot)
 	assert.Equal(t, noon.Add(4*time.Hour), d.Next, "the moved post is what comes next")
 	s.Slots = nil
-	assert.Equal(t, deed.Hold, deed.Decide(s, noon).Deeds[0].Kind)
+	assert.Equal(t, deed.KindHold, deed.Decide(s, noon).Describe()[0].Kind)
 }
 
 func TestNothingIsDueOfAPausedSite(t *testing.T) {
@@ -115,7 +115,7 @@ func TestCatchUpDealsWithEachOnce(t *testing.T) {
 		require.Len(t, d.Deeds, due)
 		seen := make(map[int64]bool)
 		times := slices.Clone(s.Taken)
-		for _, one := range d.Deeds {
+		for _, one := range d.Describe() {
 			require.False(t, seen[one.Post])
 			seen[one.Post] = true
 			require.False(t, one.Due.After(noon))
@@ -123,7 +123,7 @@ func TestCatchUpDealsWithEachOnce(t *testing.T) {
 				continue
 			}
 			to := noon
-			if one.Kind == deed.Move {
+			if one.Kind == deed.KindMove {
 				to = one.To
 				require.True(t, to.After(noon) && to.Equal(to.Truncate(time.Minute)))
 			}

@@ -7,120 +7,98 @@
 // Nothing else decides. The package is pure.
 //
 // What is due at once is settled one turn after another, each seeing what the ones
-// before it did:
+// before it did, in the order of their Stage:
 //
 //  1. publications: overdue ones by the site's catch-up choice, then those on time;
 //  2. posts whose own expiry has come, in order of that time;
-//  3. expiry rules, 4. republish rules, 5. reshare rules, those of a kind in the
-//     editor's order.
+//  3. rules that take posts away, 4. rules that bring them out again;
+//  5. outings that an editor planned for that time;
+//  6. rules that share, those of a stage in the editor's order.
 //
 // So a post that expires at a minute is neither republished nor shared at that minute,
 // and one that has just come out is not shared until its distance is kept.
+//
+// Each deed is a type in a file of its own, with what it does to a world (apply) and what
+// is to be told of it (Describe). Each kind of rule is a type that implements Rule, in the
+// package named after it (upkeep, reshare). Nothing here or elsewhere asks which kind a
+// rule is of.
 package deed
 
 import (
-	"cmp"
-	"iter"
 	"slices"
 	"time"
-
-	"dapper.example/internal/core/message"
-	"dapper.example/internal/core/rhythm"
-	"dapper.example/internal/core/words"
 )
 
-// Kind says what a deed does.
+// Deed is one thing to do, as a rule to one post. The deeds are those of this package.
+type Deed interface {
+	// Describe tells what the deed is, for all who log, show or compare deeds.
+	Describe() Description
+	// apply does the deed in a world.
+	apply(w *World, at time.Time)
+}
+
+// Base is what all deeds have.
+type Base struct {
+	Post   int64     // 0 of a deed that concerns none
+	Rule   int64     // the rule that wants it; 0 for none
+	Due    time.Time // when it should have been done; never after the moment asked about
+	Reason string    // a sentence for the logbook
+}
+
+// describe begins the description of a deed.
+func (b Base) describe(k Kind, e Effect) Description {
+	return Description{Base: b, Kind: k, Effect: e}
+}
+
+// Description is what is told of a deed.
+type Description struct {
+	Base
+	Kind    Kind
+	Effect  Effect
+	Channel int64     // of a message
+	Text    string    // of a message: all of it
+	To      time.Time // of a move: the new time
+}
+
+// Kind is the name of a deed, in the logbook and the API.
 type Kind string
 
-// The kinds of deeds.
-const (
-	Publish Kind = "publish" // makes a scheduled post public
-	Move    Kind = "move"    // gives an overdue post another time
-	Hold    Kind = "hold"    // leaves an overdue post to an editor
+// Effect is what a deed means to a blog, whatever its kind.
+type Effect string
 
-	Archive   Kind = "archive"   // takes a published post out of lists and feeds
-	ToDraft   Kind = "to draft"  // takes a post back to being written
-	Bin       Kind = "bin"       // puts a post into the bin
-	Republish Kind = "republish" // brings a published post out again, with a new date
-	Share     Kind = "share"     // sends a message about a post to a channel
-	Ask       Kind = "ask"       // holds a rule until an editor has looked at its catch
+// The effects.
+const (
+	ComesOut  Effect = "comes out"  // a post that was not out
+	Replanned Effect = "replanned"  // a post waits for another time, or for an editor
+	ComesBack Effect = "comes back" // a post that is out comes out again
+	TakenAway Effect = "taken away" // a post is not out any more
+	Said      Effect = "said"       // a message goes to a channel
+	NothingOf Effect = "nothing"    // nothing changes for readers
 )
 
-// CatchUp is what happens to a post whose time passed while nothing could publish it.
-type CatchUp string
+// all has a deed of each type.
+var all = []Deed{Publish{}, Move{}, Hold{}, Archive{}, ToDraft{}, Bin{}, Republish{}, Share{}, Skip{}, Ask{}}
 
-// The choices of a site for catching up.
-const (
-	AtOnce        CatchUp = "at once"
-	AtOnceIfFresh CatchUp = "at once if fresh" // and held otherwise
-	SpreadOut     CatchUp = "spread out"       // each as early as the gap allows, oldest first
-	NextSlots     CatchUp = "next slots"       // each into the next free slot, oldest first
-	HoldForMe     CatchUp = "hold"
-)
-
-// CatchUps lists all choices.
-var CatchUps = []CatchUp{AtOnce, AtOnceIfFresh, SpreadOut, NextSlots, HoldForMe}
-
-// Minute is the minute that is running at a moment. Plans are made of whole minutes, and
-// so are decisions: seconds play no part in them, however late in its minute somebody
-// gets to ask.
-func Minute(at time.Time) time.Time { return at.Truncate(time.Minute) }
-
-// FirstMinute is the first whole minute that is not before a moment.
-func FirstMinute(at time.Time) time.Time {
-	minute := Minute(at)
-	if minute.Before(at) {
-		return minute.Add(time.Minute)
+// Kinds lists the names of all deeds with one of the effects; of all deeds where none is
+// given.
+func Kinds(effects ...Effect) []Kind {
+	var kinds []Kind
+	for _, one := range all {
+		if told := one.Describe(); len(effects) == 0 || slices.Contains(effects, told.Effect) {
+			kinds = append(kinds, told.Kind)
+		}
 	}
-	return minute
+	return kinds
 }
 
-// Late is from when on a publication counts as overdue rather than on time.
-const Late = time.Minute
-
-// Scheduled is a post that waits for its time.
-type Scheduled struct {
-	Post   int64
-	Due    time.Time
-	Pinned bool          // its time was chosen by hand
-	Slot   rhythm.SlotID // the slot it sits in, if any; of a World
-}
-
-// Snapshot is what decides on publications alone.
-type Snapshot struct {
-	// Scheduled are the posts that wait, in any order, without those that are held. It
-	// may leave out posts that are due after others it holds, but then the moment to
-	// ask again is only as good as what it holds.
-	Scheduled []Scheduled
-	// Paused: nothing comes out.
-	Paused  bool
-	CatchUp CatchUp       // AtOnce where empty
-	Fresh   time.Duration // with AtOnceIfFresh: how old is fresh still
-	Gap     time.Duration // with SpreadOut
-	// GapAt is the gap at a time, where it is not Gap always; nil: it is.
-	GapAt func(time.Time) time.Duration
-	// Taken are the times of other posts, published and scheduled; with SpreadOut.
-	Taken []time.Time
-	// Slots yields the free slots after the moment, in time order; with NextSlots.
-	Slots iter.Seq[rhythm.Slot]
-}
-
-// Deed is one thing to do, as a rule to one post.
-type Deed struct {
-	Kind   Kind
-	Post   int64       // 0 with Ask
-	Due    time.Time   // when it should have been done; never after the moment asked about
-	To     time.Time   // with Move: the new time, a whole minute
-	Slot   rhythm.Slot // with Move into a slot
-	Reason string      // a sentence for the logbook
-
-	Rule    int64 // the rule that wants it; 0 for none
-	Channel int64 // with Share
-	Wording int   // with Share: the number of the wording
-	Round   int   // with Share and Republish: of shuffled rounds
-	Link    string
-	Message message.Message // with Share
-	Notice  string          // with Archive: what readers see
+// Effect is what the deeds of a kind mean to a blog; "" of what is no deed.
+func (k Kind) Effect() Effect {
+	for _, one := range all {
+		if told := one.Describe(); told.Kind == k {
+			return told.Effect
+		}
+	}
+	return ""
 }
 
 // Decision is the answer for one moment.
@@ -132,6 +110,15 @@ type Decision struct {
 
 // IsIdle tells whether nothing is due.
 func (d Decision) IsIdle() bool { return len(d.Deeds) == 0 && d.Run == nil }
+
+// Describe describes the deeds, in their order.
+func (d Decision) Describe() []Description {
+	all := make([]Description, len(d.Deeds))
+	for i, one := range d.Deeds {
+		all[i] = one.Describe()
+	}
+	return all
+}
 
 // Run is one turn of a rule: from then on, its turns up to the moment are served.
 type Run struct {
@@ -146,160 +133,16 @@ type Run struct {
 	Refused int
 }
 
-// Decide returns which publications are due at the moment, overdue ones first. A post
-// is never published before its time, and a post that is not in the snapshot is not
-// touched. Of a paused site, nothing is due.
-func Decide(s Snapshot, at time.Time) Decision {
-	if s.Paused {
-		return Decision{}
-	}
-	var d Decision
-	var overdue []Scheduled
-	for _, p := range inOrder(s.Scheduled) {
-		switch {
-		case p.Due.After(at):
-			if d.Next.IsZero() {
-				d.Next = p.Due
-			}
-		case at.Sub(p.Due) >= Late:
-			overdue = append(overdue, p)
-		default:
-			d.Deeds = append(d.Deeds, Deed{Kind: Publish, Post: p.Post, Due: p.Due, Reason: came(p)})
-		}
-	}
-	d.Deeds = append(catchUp(s, overdue, d.Deeds, at), d.Deeds...)
-	for _, one := range d.Deeds {
-		if one.Kind == Move && (d.Next.IsZero() || one.To.Before(d.Next)) {
-			d.Next = one.To
-		}
-	}
-	return d
-}
+// Minute is the minute that is running at a moment. Plans are made of whole minutes, and
+// so are decisions: seconds play no part in them, however late in its minute somebody
+// gets to ask.
+func Minute(at time.Time) time.Time { return at.Truncate(time.Minute) }
 
-func inOrder(posts []Scheduled) []Scheduled {
-	sorted := slices.Clone(posts)
-	slices.SortFunc(sorted, func(a, b Scheduled) int {
-		return cmp.Or(a.Due.Compare(b.Due), cmp.Compare(a.Post, b.Post))
-	})
-	return sorted
-}
-
-// catchUp decides on the overdue posts, oldest first, beside those published on time.
-func catchUp(s Snapshot, overdue []Scheduled, onTime []Deed, at time.Time) []Deed {
-	if len(overdue) == 0 {
-		return nil
+// FirstMinute is the first whole minute that is not before a moment.
+func FirstMinute(at time.Time) time.Time {
+	minute := Minute(at)
+	if minute.Before(at) {
+		return minute.Add(time.Minute)
 	}
-	switch s.CatchUp {
-	case SpreadOut:
-		return spreadOut(s, overdue, onTime, at)
-	case NextSlots:
-		return nextSlots(s, overdue, at)
-	}
-	var deeds []Deed
-	for _, p := range overdue {
-		switch age := at.Sub(p.Due); {
-		case s.CatchUp == HoldForMe:
-			deeds = append(deeds, hold(p, at, "the site holds overdue posts for an editor"))
-		case s.CatchUp == AtOnceIfFresh && age > s.Fresh:
-			deeds = append(deeds, hold(p, at, "the site holds posts that are more than "+spell(s.Fresh)+" overdue"))
-		default:
-			deeds = append(deeds, Deed{Kind: Publish, Post: p.Post, Due: p.Due, Reason: came(p) + was(p, at)})
-		}
-	}
-	return deeds
-}
-
-func spreadOut(s Snapshot, overdue []Scheduled, onTime []Deed, at time.Time) []Deed {
-	taken := slices.Clone(s.Taken)
-	if len(onTime) > 0 {
-		taken = append(taken, at)
-	}
-	slices.SortFunc(taken, time.Time.Compare)
-	var deeds []Deed
-	for _, p := range overdue {
-		to := s.earliest(at, taken)
-		if to.Equal(at) {
-			deeds = append(deeds, Deed{Kind: Publish, Post: p.Post, Due: p.Due, Reason: came(p) + was(p, at)})
-		} else {
-			deeds = append(deeds, Deed{Kind: Move, Post: p.Post, Due: p.Due, To: to,
-				Reason: "Its time passed while nothing could be published; it comes out as soon as the gap allows." + was(p, at)})
-		}
-		i, _ := slices.BinarySearchFunc(taken, to, time.Time.Compare)
-		taken = slices.Insert(taken, i, to)
-	}
-	return deeds
-}
-
-// gap is the gap that holds at a time.
-func (s Snapshot) gap(at time.Time) time.Duration {
-	if s.GapAt != nil {
-		return s.GapAt(at)
-	}
-	return s.Gap
-}
-
-// earliest is the moment itself, or the first whole minute after it that is the gap
-// away from every taken time, which are sorted.
-func (s Snapshot) earliest(at time.Time, taken []time.Time) time.Time {
-	to := at
-	for i := 0; i < len(taken); i++ {
-		t := taken[i]
-		gap := s.gap(to)
-		if to.Sub(t) >= gap || t.Sub(to) >= gap {
-			continue
-		}
-		to = FirstMinute(t.Add(gap))
-		if s.gap(to) > gap {
-			i = -1 // a season with a wider gap: look at all again
-		}
-	}
-	return to
-}
-
-func nextSlots(s Snapshot, overdue []Scheduled, at time.Time) []Deed {
-	var deeds []Deed
-	if s.Slots != nil {
-		for slot := range s.Slots {
-			p := overdue[len(deeds)]
-			deeds = append(deeds, Deed{Kind: Move, Post: p.Post, Due: p.Due, To: slot.At, Slot: slot,
-				Reason: "Its time passed while nothing could be published; it goes into the next free slot." + was(p, at)})
-			if len(deeds) == len(overdue) {
-				break
-			}
-		}
-	}
-	for _, p := range overdue[len(deeds):] {
-		deeds = append(deeds, hold(p, at, "the rhythm has no free slot for it"))
-	}
-	return deeds
-}
-
-func hold(p Scheduled, at time.Time, why string) Deed {
-	return Deed{Kind: Hold, Post: p.Post, Due: p.Due, Reason: "Held, since " + why + "." + was(p, at)}
-}
-
-func came(p Scheduled) string {
-	if p.Pinned {
-		return "Scheduled for this time by hand."
-	}
-	return "Scheduled in this slot."
-}
-
-// was says how overdue a post was.
-func was(p Scheduled, at time.Time) string {
-	return " It was " + spell(at.Sub(p.Due)) + " overdue, since nothing could publish it before."
-}
-
-// spell says a duration in its largest unit, such as "3 hours".
-func spell(d time.Duration) string {
-	units := []struct {
-		size time.Duration
-		name string
-	}{{24 * time.Hour, "day"}, {time.Hour, "hour"}, {time.Minute, "minute"}}
-	for _, u := range units {
-		if n := int(d / u.size); n > 0 {
-			return words.Count(n, u.name)
-		}
-	}
-	return "less than a minute"
+	return minute
 }

@@ -20,7 +20,7 @@ func TestDueAtItsMinuteAndNotBefore(t *testing.T) {
 	assert.Equal(t, noon, early.Next)
 
 	due := deed.Decide(s, noon)
-	assert.Equal(t, []deed.Deed{{Kind: deed.Publish, Post: 1, Due: noon, Reason: "Scheduled in this slot."}}, due.Deeds)
+	assert.Equal(t, []deed.Deed{deed.Publish{Base: deed.Base{Post: 1, Due: noon, Reason: "Scheduled in this slot."}}}, due.Deeds)
 	assert.True(t, due.Next.IsZero())
 }
 
@@ -38,7 +38,7 @@ func TestReasons(t *testing.T) {
 	} {
 		d := deed.Decide(deed.Snapshot{Scheduled: []deed.Scheduled{test.post}}, noon.Add(test.late))
 		require.Len(t, d.Deeds, 1)
-		assert.Equal(t, test.want, d.Deeds[0].Reason)
+		assert.Equal(t, test.want, d.Describe()[0].Reason)
 	}
 }
 
@@ -56,11 +56,12 @@ func TestFollowingTheMomentsDoesEachPostOnce(t *testing.T) {
 		done := make(map[int64]bool)
 		for at := noon; ; {
 			d := deed.Decide(s, at)
-			for i, one := range d.Deeds {
+			told := d.Describe()
+			for i, one := range told {
 				require.False(t, done[one.Post])
 				require.False(t, one.Due.After(at))
 				require.True(t, at.Equal(noon) || one.Due.Equal(at), "done late")
-				require.True(t, i == 0 || !one.Due.Before(d.Deeds[i-1].Due), "out of order")
+				require.True(t, i == 0 || !one.Due.Before(told[i-1].Due), "out of order")
 				done[one.Post] = true
 			}
 			var left []deed.Scheduled

@@ -5,19 +5,41 @@ import (
 	"slices"
 	"time"
 
+	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/rhythm"
 )
 
+// Standing is a time in the plan and whose it is.
+type Standing struct {
+	Post int64
+	rhythm.Occupied
+}
+
 // plan is the times that the gap is kept from, sorted; a post has at most one.
 type plan struct {
-	all   []Standing
-	where map[int64]time.Time
+	all     []Standing
+	where   map[int64]time.Time
+	rhythm  *rhythm.Rhythm // whose gap is kept
+	version int            // counts changes
+}
+
+// Version counts the changes of the plan.
+func (p *plan) Version() int { return p.version }
+
+// Crowd is the plan's times around a moment, with the rhythm's gap.
+func (p *plan) Crowd(from time.Time) cadence.Crowd {
+	r := p.rhythm
+	crowd := cadence.Crowd{Taken: p.from(from.Add(-time.Duration(r.WidestGap()) * time.Minute)), Gap: time.Duration(r.Gap) * time.Minute, Zone: r.Zone}
+	if len(r.Seasons) > 0 {
+		crowd.GapAt = r.GapAt
+	}
+	return crowd
 }
 
 func byTime(a, b Standing) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Post, b.Post)) }
 
-func newPlan(standing []Standing, scheduled []Scheduled) plan {
-	p := plan{all: slices.Clone(standing), where: make(map[int64]time.Time, len(standing)+len(scheduled))}
+func newPlan(r *rhythm.Rhythm, standing []Standing, scheduled []Scheduled) plan {
+	p := plan{rhythm: r, all: slices.Clone(standing), where: make(map[int64]time.Time, len(standing)+len(scheduled))}
 	for _, s := range scheduled {
 		p.all = append(p.all, Standing{s.Post, rhythm.Occupied{At: s.Due, Slot: s.Slot}})
 	}

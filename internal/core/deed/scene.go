@@ -5,9 +5,7 @@ import (
 
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
-	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/core/rhythm"
-	"dapper.example/internal/core/upkeep"
 )
 
 // Scene is all that is known of a site at a moment.
@@ -21,8 +19,9 @@ type Scene struct {
 	Fresh   time.Duration // with AtOnceIfFresh
 	Rhythm  rhythm.Rhythm // its gap, and the slots of catching up
 
-	// Posts are the facts of the posts that rules may apply to, and of those that wait.
-	// For deciding a single turn it is enough to hold what that rule may catch.
+	// Posts are the facts of the posts that rules may apply to, and of those that wait or of
+	// which an outing is planned. For deciding a single turn it is enough to hold what that
+	// turn may concern.
 	Posts []condition.Facts
 	// Published is how many posts the site has published, where Posts does not hold them
 	// all; 0 means that it does.
@@ -33,47 +32,26 @@ type Scene struct {
 	// or held.
 	Standing []Standing
 
-	Expire    []upkeep.Expire
-	Republish []upkeep.Republish
-	Reshare   []reshare.Rule
-	Channels  []Channel
-	Pasts     []Past
-	Refusals  []Refusal // by the networks, still in force when the scene was made
+	Rules    []Rule // of all kinds, in any order
+	Channels []Channel
+	Planned  []Outing // that have not gone out yet
+	Pasts    []Record
+	Refusals []Refusal // by the networks, still in force when the scene was made
 
 	// Link returns the address of a post for a message; nil leaves links out.
-	Link func(f *condition.Facts, rule *reshare.Rule) string
+	Link func(f *condition.Facts, l Linked) string
 	// Until is the latest moment that will be asked about; the zero time is no bound.
 	Until time.Time
 }
 
-// Standing is a time in the plan and whose it is.
-type Standing struct {
-	Post int64
-	rhythm.Occupied
-}
-
-// Channel is a channel with the times of its latest messages, sorted.
-type Channel struct {
-	reshare.Channel
-	Recent []time.Time // of the last two days at least
-}
-
-// Past is what one rule did with one post before: how often it was shared on the
+// Record is what one rule did with one post before: how often it was shared on the
 // channel, when last, in which round, and what it earned. A rule that republishes has
-// the channel 0.
-type Past struct {
+// the channel 0, and outings without a rule have the rule 0.
+type Record struct {
 	Rule, Channel, Post int64
 	N                   int
 	Last                time.Time
 	Round               int
 	Earned              int
 	Used                int // the number of the wording it used last, counted from 1; 0: not known
-}
-
-// Refusal is a message that a channel's network refused for good. It holds for the same
-// message of the same post until the post changes.
-type Refusal struct {
-	Channel, Post int64
-	Text          string
-	At            time.Time
 }

@@ -2,18 +2,13 @@ package deed
 
 import (
 	"cmp"
-	"errors"
 	"slices"
 	"time"
 
-	"dapper.example/internal/core/cadence"
-	"dapper.example/internal/core/catch"
+	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
-	"dapper.example/internal/core/message"
-	"dapper.example/internal/core/queue"
-	"dapper.example/internal/core/reshare"
+	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/rhythm"
-	"dapper.example/internal/core/upkeep"
 )
 
 // World is a scene in which decisions are taken, and in which they can be applied.
@@ -22,32 +17,34 @@ type World struct {
 	posts     []condition.Facts
 	index     map[int64]int
 	scheduled []Scheduled // by time
+	planned   []Outing    // by time
 	plan      plan
 	published int
 	expiring  []int // posts with an expiry of their own, by time
-	turns     []*turn
-	channels  map[int64]*channel
-	version   int // counts changes of the plan
+	voices    map[int64]*Voice
+	sources   []source // in the order in which they have their turns
+	turns     []*Turn  // those of them that are rules
 }
 
-// channel is a channel with what was said on it.
-type channel struct {
-	Channel
-	times   []time.Time // of its messages, sorted
-	version int
-	past    map[int]reshare.Past // by post: on the channel
-	refused map[int][]Refusal    // by post
+// source is whatever wants something done when its time comes.
+type source interface {
+	stage() Stage
+	// due returns when it wants something done next, as is known at a moment. That may be
+	// before the moment; ok is false where it wants nothing.
+	due(at time.Time) (when time.Time, ok bool)
+	// act is what it wants done at a moment at which it is due.
+	act(at time.Time) Decision
 }
 
-// NewWorld makes a world of a scene; the scene's slices are copied.
+// NewWorld makes a world of a scene; the scene's slices and rules are copied.
 func NewWorld(s Scene) *World {
 	w := &World{scene: s, posts: slices.Clone(s.Posts), index: make(map[int64]int, len(s.Posts)), scheduled: inOrder(s.Scheduled),
-		channels: make(map[int64]*channel, len(s.Channels)), published: s.Published}
+		voices: make(map[int64]*Voice, len(s.Channels)), published: s.Published}
 	counted := s.Published == 0
 	for i := range w.posts {
 		f := &w.posts[i]
 		w.index[f.Post] = i
-		if counted && f.Status == "published" {
+		if counted && stateOf(f).IsOut() {
 			w.published++
 		}
 		if w.expires(f) {
@@ -55,90 +52,56 @@ func NewWorld(s Scene) *World {
 		}
 	}
 	w.sortExpiring()
-	w.plan = newPlan(s.Standing, s.Scheduled)
+	w.plan = newPlan(&w.scene.Rhythm, s.Standing, s.Scheduled)
 	for _, c := range s.Channels {
-		w.channels[c.ID] = &channel{Channel: c, times: slices.SortedFunc(slices.Values(c.Recent), time.Time.Compare), past: make(map[int]reshare.Past),
-			refused: make(map[int][]Refusal)}
+		w.voices[c.ID] = &Voice{Channel: c, taken: slices.Clone(c.Recent), past: make(map[int]said), refused: make(map[int][]Refusal)}
 	}
+	w.planOutings(s.Planned)
 	for _, r := range s.Refusals {
-		if i, known := w.index[r.Post]; known && w.channels[r.Channel] != nil {
-			w.channels[r.Channel].refused[i] = append(w.channels[r.Channel].refused[i], r)
+		if i, known := w.index[r.Post]; known && w.voices[r.Channel] != nil {
+			w.voices[r.Channel].refused[i] = append(w.voices[r.Channel].refused[i], r)
 		}
 	}
-	w.addTurns()
+	w.addSources()
+	w.remember(s.Pasts)
 	return w
 }
 
-func (w *World) expires(f *condition.Facts) bool {
-	return f.Status == "published" && !f.NeverExpires && !f.Expires.IsZero()
-}
-
-func (w *World) sortExpiring() {
-	slices.SortFunc(w.expiring, func(a, b int) int {
-		return cmp.Or(w.posts[a].Expires.Compare(w.posts[b].Expires), cmp.Compare(w.posts[a].Post, w.posts[b].Post))
+// addSources lists whatever may want something done, in the order of turns.
+func (w *World) addSources() {
+	for _, r := range w.scene.Rules {
+		w.turns = append(w.turns, newTurn(w, r.Copy()))
+	}
+	slices.SortStableFunc(w.turns, func(a, b *Turn) int {
+		x, y := a.rule.Base(), b.rule.Base()
+		return cmp.Or(cmp.Compare(a.stage(), b.stage()), cmp.Compare(x.Position, y.Position), cmp.Compare(x.ID, y.ID))
 	})
+	w.sources = []source{publications{w}, expiries{w}, outings{w}}
+	for _, t := range w.turns {
+		w.sources = append(w.sources, t)
+	}
+	slices.SortStableFunc(w.sources, func(a, b source) int { return cmp.Compare(a.stage(), b.stage()) })
 }
 
-// addTurns makes a turn of each rule, in the order in which rules that are due at once
-// take theirs.
-func (w *World) addTurns() {
-	s := w.scene
-	pasts := make(map[int64]map[int]Past)
-	for _, p := range s.Pasts {
-		i, ok := w.index[p.Post]
-		if !ok {
+// remember enters what was done before, by rule and by channel.
+func (w *World) remember(records []Record) {
+	for _, p := range records {
+		i, known := w.index[p.Post]
+		if !known {
 			continue
 		}
-		if pasts[p.Rule] == nil {
-			pasts[p.Rule] = make(map[int]Past)
+		if t := w.turnOf(p.Rule); t != nil {
+			t.past[i] = p
 		}
-		pasts[p.Rule][i] = p
-		if c := w.channels[p.Channel]; c != nil {
-			all := c.past[i]
-			all.OnChannel += p.N
-			all.Earned += p.Earned
-			if p.Last.After(all.Last) {
-				all.Last = p.Last
+		if v := w.voices[p.Channel]; v != nil {
+			all := v.past[i]
+			all.n += p.N
+			if p.Last.After(all.last) {
+				all.last = p.Last
 			}
-			c.past[i] = all
+			v.past[i] = all
 		}
 	}
-	byPlace := func(a, b *turn) int {
-		return cmp.Or(cmp.Compare(a.base.Position, b.base.Position), cmp.Compare(a.base.ID, b.base.ID))
-	}
-	add := func(turns []*turn) {
-		slices.SortFunc(turns, byPlace)
-		w.turns = append(w.turns, turns...)
-	}
-	var expire, republish, share []*turn
-	for _, r := range s.Expire {
-		expire = append(expire, &turn{w: w, base: &r.Rule, expire: &r})
-	}
-	for _, r := range s.Republish {
-		republish = append(republish, &turn{w: w, base: &r.Rule, republish: &r, bounds: r.Bounds, past: pastsOf(pasts, r.ID)})
-	}
-	for _, r := range s.Reshare {
-		share = append(share, &turn{w: w, base: &r.Rule, share: &r, bounds: w.boundsOf(r), past: pastsOf(pasts, r.ID)})
-	}
-	add(expire)
-	add(republish)
-	add(share)
-}
-
-// boundsOf are a reshare rule's bounds with the quiet hours of its channel.
-func (w *World) boundsOf(r reshare.Rule) cadence.Bounds {
-	b := r.Bounds
-	if c := w.channels[r.Channel]; c != nil {
-		b.Quiet = append([]cadence.Quiet{c.Quiet}, b.Quiet...)
-	}
-	return b
-}
-
-func pastsOf(pasts map[int64]map[int]Past, rule int64) map[int]Past {
-	if pasts[rule] == nil {
-		return make(map[int]Past)
-	}
-	return pasts[rule]
 }
 
 // Decide returns the deeds whose turn it is at the moment, or none where nothing is
@@ -155,219 +118,60 @@ func (w *World) Decide(at time.Time) Decision {
 		}
 		return Decision{Next: opens}
 	}
-	if d, due := w.BeforeRules(at); due {
-		return d
+	first, next := w.first(at)
+	if first == nil {
+		return Decision{Next: next}
 	}
-	next := w.next()
-	for _, t := range w.turns {
-		due, ok := t.due(at)
-		if !ok {
-			continue
-		}
-		if !due.After(at) {
-			d := t.run(at)
-			d.Next = at
-			return d
-		}
-		next = sooner(next, due)
-	}
-	return Decision{Next: next}
+	d := first.act(at)
+	d.Next = at
+	return d
 }
 
-// BeforeRules returns what is due at the moment and comes before all rules: publications
-// and own expiries.
-func (w *World) BeforeRules(at time.Time) (d Decision, due bool) {
-	if !w.isOpen(at) {
-		return Decision{}, false
+// first is whose turn it is at a moment, or where it is nobody's, when somebody's is next.
+func (w *World) first(at time.Time) (first source, next time.Time) {
+	for _, s := range w.sources {
+		due, ok := s.due(at)
+		switch {
+		case ok && !due.After(at):
+			return s, time.Time{}
+		case ok:
+			next = civil.Sooner(next, due)
+		}
 	}
-	if d, due = w.publications(at); due {
-		return d, true
-	}
-	return w.ownExpiries(at)
+	return nil, next
 }
 
-// Due returns the rule whose turn is next in order at the moment, or 0 where none is
-// due. Publications and own expiries come before it.
+// Due returns the rule whose turn it is at the moment, or 0 where it is nobody's, or that
+// of what comes before all rules that are due.
 func (w *World) Due(at time.Time) int64 {
-	if !w.isOpen(at) {
+	if w.scene.Paused || at.Before(w.scene.Resumed) {
 		return 0
 	}
-	for _, t := range w.turns {
-		if due, ok := t.due(at); ok && !due.After(at) {
-			return t.base.ID
+	if first, _ := w.first(at); first != nil {
+		if t, ok := first.(*Turn); ok {
+			return t.rule.Base().ID
 		}
 	}
 	return 0
 }
 
-// isOpen tells whether anything may be decided at a moment.
-func (w *World) isOpen(at time.Time) bool {
-	return !w.scene.Paused && !at.Before(w.scene.Resumed)
-}
-
-func sooner(a, b time.Time) time.Time {
-	if a.IsZero() || !b.IsZero() && b.Before(a) {
-		return b
-	}
-	return a
-}
-
-// next is when the next post comes out or expires by itself.
-func (w *World) next() time.Time {
-	var next time.Time
-	if len(w.scheduled) > 0 {
-		next = w.scheduled[0].Due
-	}
-	if len(w.expiring) > 0 {
-		next = sooner(next, w.posts[w.expiring[0]].Expires)
-	}
-	return next
-}
-
-func (w *World) publications(at time.Time) (Decision, bool) {
-	if len(w.scheduled) == 0 || w.scheduled[0].Due.After(at) {
-		return Decision{}, false
-	}
-	n, _ := slices.BinarySearchFunc(w.scheduled, at, func(p Scheduled, at time.Time) int {
-		if p.Due.After(at) {
-			return 1
-		}
-		return -1
-	})
-	s := Snapshot{Scheduled: w.scheduled[:n], CatchUp: w.scene.CatchUp, Fresh: w.scene.Fresh, Gap: time.Duration(w.scene.Rhythm.Gap) * time.Minute, GapAt: w.scene.Rhythm.GapAt}
-	if due := s.Scheduled; at.Sub(due[0].Due) >= Late && s.CatchUp != AtOnce && s.CatchUp != "" {
-		claimed := make(map[int64]bool, n)
-		for _, p := range due {
-			claimed[p.Post] = true
-		}
-		var occupied []rhythm.Occupied
-		for _, p := range w.plan.all {
-			if !claimed[p.Post] {
-				s.Taken = append(s.Taken, p.At)
-				occupied = append(occupied, p.Occupied)
-			}
-		}
-		s.Slots = queue.Slots(w.scene.Rhythm, at, occupied)
-	}
-	d := Decide(s, at)
-	d.Next = at
-	return d, true
-}
-
-func (w *World) ownExpiries(at time.Time) (Decision, bool) {
-	d := Decision{Next: at}
-	for _, i := range w.expiring {
-		f := &w.posts[i]
-		if f.Expires.After(at) {
-			break
-		}
-		d.Deeds = append(d.Deeds, Deed{Kind: Archive, Post: f.Post, Due: f.Expires, Notice: w.notice(at),
-			Reason: "Set to expire on " + upkeep.Day(f.Expires, at, w.scene.Zone) + w.scene.Zone.In(f.Expires).Format(", 15:04") + "."})
-	}
-	return d, len(d.Deeds) > 0
-}
-
 // Apply does what was decided, in this world alone.
 func (w *World) Apply(d Decision, at time.Time) {
 	if d.Run != nil {
-		t := w.turnOf(d.Run.Rule)
-		t.serve(*d.Run, at)
+		w.turnOf(d.Run.Rule).serve(*d.Run, at)
 	}
 	for _, one := range d.Deeds {
-		w.apply(one, at)
+		one.apply(w, at)
 	}
 }
 
-func (w *World) turnOf(rule int64) *turn {
+func (w *World) turnOf(rule int64) *Turn {
 	for _, t := range w.turns {
-		if t.base.ID == rule {
+		if t.rule.Base().ID == rule {
 			return t
 		}
 	}
 	return nil
-}
-
-func (w *World) apply(d Deed, at time.Time) {
-	i, known := w.index[d.Post]
-	switch d.Kind {
-	case Publish:
-		w.unschedule(d.Post)
-		w.move(d.Post, at, w.plan.slot(d.Post))
-		if known {
-			w.publish(i, at)
-		}
-		w.published++
-	case Move:
-		w.unschedule(d.Post)
-		w.scheduled = inOrder(append(w.scheduled, Scheduled{Post: d.Post, Due: d.To, Slot: d.Slot.ID}))
-		w.move(d.Post, d.To, d.Slot.ID)
-	case Hold:
-		w.unschedule(d.Post)
-	case Archive, ToDraft, Bin:
-		w.takeAway(i, d.Kind)
-	case Republish:
-		w.move(d.Post, at, rhythm.SlotID{})
-		f := &w.posts[i]
-		f.Published, f.LastRun = at, at
-		f.Republished++
-		w.turnOf(d.Rule).did(i, at, d.Round, 0)
-		w.touch(i)
-	case Share:
-		w.shared(i, d, at)
-	}
-}
-
-func (w *World) publish(i int, at time.Time) {
-	f := &w.posts[i]
-	f.Status, f.Published = "published", at
-	if f.FirstOut.IsZero() {
-		f.FirstOut = at
-	}
-	if w.expires(f) {
-		w.expiring = append(w.expiring, i)
-		w.sortExpiring()
-	}
-	w.touch(i)
-}
-
-func (w *World) takeAway(i int, how Kind) {
-	f := &w.posts[i]
-	if f.Status == "published" {
-		w.published--
-	}
-	w.plan.drop(f.Post)
-	w.version++
-	switch how {
-	case Archive:
-		f.Status = "archived"
-	case ToDraft:
-		f.Status, f.Published = "draft", time.Time{}
-	case Bin:
-		f.Status = "binned"
-	}
-	w.expiring = slices.DeleteFunc(w.expiring, func(j int) bool { return j == i })
-	w.touch(i)
-}
-
-func (w *World) shared(i int, d Deed, at time.Time) {
-	f := &w.posts[i]
-	f.Shared++
-	w.turnOf(d.Rule).did(i, at, d.Round, d.Wording+1)
-	c := w.channels[d.Channel]
-	past := c.past[i]
-	past.OnChannel++
-	past.Last = at
-	c.past[i] = past
-	c.times = append(c.times, at)
-	for at.Sub(c.times[0]) > CrowdReach {
-		c.times = c.times[1:]
-	}
-	c.version++
-	for _, t := range w.turns {
-		if t.pool != nil && (t.share != nil && t.share.Channel == d.Channel || t.base.Condition.Asks(condition.Shared)) {
-			t.pool.Touch(i)
-		}
-	}
 }
 
 // touch lets all rules look at a post again.
@@ -377,6 +181,18 @@ func (w *World) touch(i int) {
 			t.pool.Touch(i)
 		}
 	}
+}
+
+// stateOf is where a post stands, as far as rules know of it.
+func stateOf(f *condition.Facts) post.State {
+	return post.State{Status: post.Status(f.Status), PublishedAt: f.Published, FirstPublishedAt: f.FirstOut, RepublishedAt: f.LastRun, TimesRepublished: f.Republished}
+}
+
+// stand gives a post, by its number, the state that a change of its present one comes to.
+func (w *World) stand(i int, how func(post.State) post.State) {
+	f := &w.posts[i]
+	s := how(stateOf(f))
+	f.Status, f.Published, f.FirstOut, f.LastRun, f.Republished = string(s.Status), s.PublishedAt, s.FirstPublishedAt, s.RepublishedAt, s.TimesRepublished
 }
 
 func (w *World) unschedule(post int64) {
@@ -395,68 +211,51 @@ func (w *World) move(post int64, to time.Time, slot rhythm.SlotID) {
 	}
 	w.plan.drop(post)
 	w.plan.put(Standing{post, rhythm.Occupied{At: to, Slot: slot}})
-	w.version++
+	w.plan.version++
 }
 
-// Scene returns the world as it is now, as a scene of its own.
-func (w *World) Scene() Scene {
-	s := w.scene
-	s.Posts, s.Scheduled = slices.Clone(w.posts), slices.Clone(w.scheduled)
-	s.Published, s.Standing, s.Channels, s.Pasts = w.published, nil, nil, nil
-	s.Expire, s.Republish, s.Reshare = nil, nil, nil
-	waiting := make(map[int64]bool, len(w.scheduled))
-	for i, p := range s.Scheduled {
-		waiting[p.Post] = true
-		s.Scheduled[i].Slot = w.plan.slot(p.Post)
+// Plan is what turns that bring posts out keep their distance from: the times of posts.
+func (w *World) Plan() Room { return &w.plan }
+
+// Zone is the site's.
+func (w *World) Zone() civil.Zone { return w.scene.Zone }
+
+// Published is how many posts are published.
+func (w *World) Published() int { return w.published }
+
+// Size is how many posts, outings and rules the world has to decide on.
+func (w *World) Size() int { return len(w.posts) + len(w.scheduled) + len(w.planned) + len(w.turns) }
+
+// Rule is a rule as it is in the world now; ok is false where there is none of the number.
+func (w *World) Rule(id int64) (r Rule, ok bool) {
+	if t := w.turnOf(id); t != nil {
+		return t.rule, true
 	}
-	for _, p := range w.plan.all {
-		if !waiting[p.Post] {
-			s.Standing = append(s.Standing, p)
-		}
-	}
-	for _, c := range w.channels {
-		now := c.Channel
-		now.Recent = slices.Clone(c.times)
-		s.Channels = append(s.Channels, now)
-	}
-	for _, t := range w.turns {
-		var channel int64
-		switch {
-		case t.expire != nil:
-			s.Expire = append(s.Expire, *t.expire)
-		case t.republish != nil:
-			s.Republish = append(s.Republish, *t.republish)
-		default:
-			s.Reshare = append(s.Reshare, *t.share)
-			channel = t.share.Channel
-		}
-		for i, p := range t.past {
-			p.Rule, p.Channel, p.Post = t.base.ID, channel, w.posts[i].Post
-			s.Pasts = append(s.Pasts, p)
-		}
-	}
-	return s
+	return nil, false
 }
 
-// Catch is the rule's pool at the moment, or nil where there is no such rule.
-func (w *World) Catch(rule int64, at time.Time) *catch.Pool {
+// Turn is a rule's turn as if it were taken at a moment; nil where there is none of the
+// number.
+func (w *World) Turn(rule int64, at time.Time) *Turn {
 	t := w.turnOf(rule)
-	if t == nil {
-		return nil
+	if t != nil {
+		t.ready(at)
 	}
-	return t.ready(at)
+	return t
 }
 
-// RunNow is an expiry rule's run by an editor's hand, who agreed to a catch of a size.
-// It may be asked of rules that are not armed.
+// RunNow is a turn of a rule by an editor's hand, who agreed to a catch of a size. It may
+// be asked of rules that are not armed.
 func (w *World) RunNow(rule int64, agreed int, at time.Time) Decision {
 	t := w.turnOf(rule)
-	if t == nil || t.expire == nil {
+	if t == nil {
 		return Decision{Next: at}
 	}
-	t.expire.Allowed = max(t.expire.Allowed, agreed)
+	if g, ok := t.rule.(Guarded); ok {
+		g.Agree(agreed)
+	}
 	t.nominal = at
-	d := t.run(at)
+	d := t.act(at)
 	d.Next = at
 	return d
 }
@@ -471,77 +270,6 @@ func (w *World) NextTurn(rule int64, at time.Time) (time.Time, bool) {
 	return t.due(at)
 }
 
-// PastOf returns what is known of a post's outings to a reshare rule.
-func (w *World) PastOf(rule, post int64) reshare.Past {
-	t := w.turnOf(rule)
-	i, ok := w.index[post]
-	if t == nil || t.share == nil || !ok {
-		return reshare.Past{}
-	}
-	return t.pastOf(i)
-}
-
-// Refused tells what is refused of a post's messages on the channel of a reshare rule.
-func (w *World) Refused(rule, post int64) []Refusal {
-	t := w.turnOf(rule)
-	i, ok := w.index[post]
-	if t == nil || t.share == nil || !ok || w.channels[t.share.Channel] == nil {
-		return nil
-	}
-	return w.channels[t.share.Channel].refusedOf(&w.posts[i], i)
-}
-
-// Unfit is a message of a rule that its channel cannot take.
-type Unfit struct {
-	Post    int64
-	Wording int // its number
-	Over    int // by how much it is too long, in graphemes, or in bytes where only those are too many; 0: it is not
-	Why     string
-}
-
-// Unfit lists messages of a reshare rule that its channel cannot take, those of the posts
-// that would go out next first: at most so many, of at most so many posts.
-func (w *World) Unfit(rule int64, at time.Time, most, posts int) []Unfit {
-	t := w.turnOf(rule)
-	if t == nil || t.share == nil || w.channels[t.share.Channel] == nil {
-		return nil
-	}
-	var found []Unfit
-	seen := 0
-	for i := range t.ready(at).InOrder() {
-		if seen++; seen > posts {
-			break
-		}
-		f := &w.posts[i]
-		link := ""
-		if w.scene.Link != nil {
-			link = w.scene.Link(f, t.share)
-		}
-		for wording := range t.share.Wordings {
-			_, err := t.compose(f, wording, link, w.channels[t.share.Channel].Limits)
-			if err == nil {
-				continue
-			}
-			one := Unfit{Post: f.Post, Wording: wording, Why: err.Error()}
-			var long *message.TooLong
-			if errors.As(err, &long) {
-				one.Over = long.Over
-			}
-			if found = append(found, one); len(found) == most {
-				return found
-			}
-		}
-	}
-	return found
-}
-
-// refusedOf lists what is refused of a post's messages: what was, before the post changed,
-// is not any more.
-func (c *channel) refusedOf(f *condition.Facts, i int) []Refusal {
-	all := c.refused[i]
-	return slices.DeleteFunc(slices.Clone(all), func(r Refusal) bool { return f.Changed.After(r.At) })
-}
-
 // Post returns the facts of a post as they are in the world now.
 func (w *World) Post(post int64) (*condition.Facts, bool) {
 	i, ok := w.index[post]
@@ -551,14 +279,18 @@ func (w *World) Post(post int64) (*condition.Facts, bool) {
 	return &w.posts[i], true
 }
 
+// Why explains a rule's verdict on a post at a moment; both must be in the world.
+func (w *World) Why(rule, post int64, at time.Time) condition.Verdict {
+	t, i := w.turnOf(rule), w.index[post]
+	v := t.rule.Why(t.Case(i, at))
+	if len(t.Refused(i)) > 0 {
+		v.Because = append(v.Because, condition.Reason{Text: "the network refused a message of it"})
+	}
+	return v
+}
+
 // At returns the facts of the post with a number of a pool.
 func (w *World) At(i int) *condition.Facts { return &w.posts[i] }
-
-// Size is how many posts and rules the world has to decide on.
-func (w *World) Size() int { return len(w.posts) + len(w.scheduled) + len(w.turns) }
-
-// Published is how many posts are published.
-func (w *World) Published() int { return w.published }
 
 // CaughtBy lists the live rules, beside one, that catch or would bring out a post now,
 // as far as they have been asked about it.
@@ -569,8 +301,8 @@ func (w *World) CaughtBy(post, beside int64, at time.Time) []int64 {
 	}
 	var rules []int64
 	for _, t := range w.turns {
-		if t.base.ID != beside && t.base.IsLive() && t.ready(at).Has(i) {
-			rules = append(rules, t.base.ID)
+		if r := t.rule.Base(); r.ID != beside && r.IsLive() && t.ready(at).Has(i) {
+			rules = append(rules, r.ID)
 		}
 	}
 	return rules

@@ -21,7 +21,13 @@ import (
 // Event is one deed of the future.
 type Event struct {
 	At time.Time
-	deed.Deed
+	deed.Description
+	Deed deed.Deed // itself
+}
+
+// NewEvent is a deed that is done at a moment.
+func NewEvent(at time.Time, d deed.Deed) Event {
+	return Event{At: at, Description: d.Describe(), Deed: d}
 }
 
 // Stuck tells that a decision would not let time go on, and at what.
@@ -37,7 +43,8 @@ func (s *Stuck) Error() string {
 	case s.What.Run != nil:
 		what = fmt.Sprintf("rule %d", s.What.Run.Rule)
 	case len(s.What.Deeds) > 0:
-		what = fmt.Sprintf("“%s” of post %d", s.What.Deeds[0].Kind, s.What.Deeds[0].Post)
+		first := s.What.Deeds[0].Describe()
+		what = fmt.Sprintf("“%s” of post %d", first.Kind, first.Post)
 	}
 	return fmt.Sprintf("The forecast stopped at %s: it can’t get past %s.", s.At.UTC().Format(time.RFC3339), what)
 }
@@ -46,7 +53,7 @@ func (s *Stuck) Error() string {
 type World interface {
 	Decide(at time.Time) deed.Decision
 	Apply(d deed.Decision, at time.Time)
-	Size() int // how many posts and rules there are
+	Size() int // how many posts, outings and rules there are
 }
 
 // Walk yields the decisions from the minute that is running at a moment on, in order, each
@@ -60,7 +67,7 @@ type Walk struct {
 // Steps yields the decisions of a Walk.
 func (k *Walk) Steps(yield func(time.Time, deed.Decision) bool) {
 	// Each decision serves a rule's turn or takes posts out of what is due, so one moment has
-	// no more of them than there are rules and posts. More would be going round.
+	// no more of them than there are rules, outings and posts. More would be going round.
 	most := 2*k.World.Size() + 16
 	here := 0 // decisions at the moment
 	for at := deed.Minute(k.From); ; {
@@ -152,10 +159,11 @@ func Run(r Request) Forecast {
 	steps := 0
 	walk := Walk{World: w, From: r.From, To: r.To}
 	for at, d := range walk.Steps {
+		from := len(f.Events)
 		for _, one := range d.Deeds {
-			f.Events = append(f.Events, Event{at, one})
+			f.Events = append(f.Events, NewEvent(at, one))
 		}
-		watch.see(at, d)
+		watch.see(at, d.Run, f.Events[from:])
 		if steps++; r.Go != nil && steps%64 == 0 && !r.Go(at) {
 			f.Cut = true
 			break

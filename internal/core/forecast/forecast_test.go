@@ -20,8 +20,8 @@ import (
 	"dapper.example/internal/core/upkeep"
 )
 
-func ruleOf(t *testing.T, id int64, n condition.Node) upkeep.Rule {
-	return upkeep.Rule{ID: id, Name: fmt.Sprint("rule ", id), Condition: compiled(t, n), Armed: true, Served: noon,
+func ruleOf(t *testing.T, id int64, n condition.Node) deed.RuleBase {
+	return deed.RuleBase{ID: id, Name: fmt.Sprint("rule ", id), Condition: compiled(t, n), Armed: true, Served: noon,
 		Pace: cadence.Pace{Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("10:00")}, Rule: id, Anchor: noon, Zone: halifax}}
 }
 
@@ -30,12 +30,12 @@ func small(t *testing.T) forecast.Request {
 	wording, err := message.ReadWording("{title}")
 	require.NoError(t, err)
 	s := deed.Scene{Zone: halifax, Rhythm: rhythm.Rhythm{Zone: halifax, Gap: 60, Openings: []rhythm.Opening{rhythm.Fixed("o", rhythm.On(time.Monday), civil.MustClock("09:00"), 0)}},
-		Channels: []deed.Channel{{Channel: reshare.Channel{ID: 1, Name: "Lantern", Zone: halifax, Limits: message.Limits{Graphemes: 100}}}}}
+		Channels: []deed.Channel{{ID: 1, Name: "Lantern", Zone: halifax, Limits: message.Limits{Graphemes: 100}}}}
 	for i := range 4 {
 		out := noon.AddDate(0, 0, -33+i)
 		s.Posts = append(s.Posts, condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published", Title: fmt.Sprint("Post ", i), Category: "Sky Guide", Published: out, FirstOut: out})
 	}
-	s.Reshare = []reshare.Rule{{Rule: ruleOf(t, 7, category("Sky Guide")), Channel: 1, Apart: 10, Order: reshare.Oldest, Bounds: cadence.Bounds{Zone: halifax}, Wordings: []message.Wording{wording}}}
+	s.Rules = []deed.Rule{&reshare.Rule{RuleBase: ruleOf(t, 7, category("Sky Guide")), Channel: 1, Apart: 10, Order: reshare.Oldest, Bounds: cadence.Bounds{Zone: halifax}, Wordings: []message.Wording{wording}}}
 	slots := queue.Slots(s.Rhythm, noon, nil)
 	return forecast.Request{Scene: s, Queue: &queue.Request{Zone: halifax, Slots: slots}, From: noon, To: noon.AddDate(0, 0, 21), RuleNames: map[int64]string{7: "Daily", 8: "Tidy"}}
 }
@@ -65,7 +65,8 @@ func TestItForetellsAndWarns(t *testing.T) {
 
 func TestRulesThatFight(t *testing.T) {
 	r := small(t)
-	r.Scene.Expire = []upkeep.Expire{{Rule: ruleOf(t, 8, all(category("Sky Guide"), older(5, condition.Weeks))), Action: upkeep.Archive, Allowed: 9}}
+	tidy := &upkeep.Expire{RuleBase: ruleOf(t, 8, all(category("Sky Guide"), older(5, condition.Weeks))), Action: upkeep.Archive, Allowed: 9}
+	r.Scene.Rules = append(r.Scene.Rules, tidy)
 	f := forecast.Run(r)
 	var fight forecast.Warning
 	for _, w := range f.Warnings {
@@ -77,8 +78,8 @@ func TestRulesThatFight(t *testing.T) {
 	assert.Equal(t, "The rules “Daily” and “Tidy” fight over 4 posts: one brings out what the other takes away, first on Fri 27 Nov.", fight.Text)
 	assert.Equal(t, []int64{1, 2, 3, 4}, fight.Posts)
 
-	r.Scene.Expire[0].Allowed = 0
-	r.Scene.Expire[0].Condition = compiled(t, all(category("Sky Guide"), older(5, condition.Days)))
+	tidy.Allowed = 0
+	tidy.Condition = compiled(t, all(category("Sky Guide"), older(5, condition.Days)))
 	f = forecast.Run(r)
 	assert.Contains(t, kinds(f), forecast.Asking)
 
@@ -99,14 +100,14 @@ func TestMessagesThatCannotFitAreForetold(t *testing.T) {
 
 func TestTurnsPutOffForLongAreForetold(t *testing.T) {
 	r := small(t)
-	r.Scene.Reshare[0].Bounds.Quiet = []cadence.Quiet{{From: civil.MustClock("09:00"), To: civil.MustClock("23:00"), Zone: halifax}}
+	r.Scene.Rules[0].(*reshare.Rule).Bounds.Quiet = []cadence.Quiet{{From: civil.MustClock("09:00"), To: civil.MustClock("23:00"), Zone: halifax}}
 	f := forecast.Run(r)
 	assert.Contains(t, kinds(f), forecast.Limit)
 }
 
 func TestItCanBeCutShort(t *testing.T) {
 	r := small(t)
-	r.Scene.Reshare[0].Apart = 0
+	r.Scene.Rules[0].(*reshare.Rule).Apart = 0
 	r.To = noon.AddDate(1, 0, 0)
 	whole := forecast.Run(r)
 	require.Len(t, whole.Events, 365)
@@ -122,14 +123,14 @@ func TestItCanBeCutShort(t *testing.T) {
 func TestCompare(t *testing.T) {
 	at := func(d int) time.Time { return noon.AddDate(0, 0, d) }
 	event := func(d int, kind deed.Kind, post int64) forecast.Event {
-		return forecast.Event{At: at(d), Deed: deed.Deed{Kind: kind, Post: post}}
+		return forecast.Event{At: at(d), Description: deed.Description{Kind: kind, Base: deed.Base{Post: post}}}
 	}
-	before := []forecast.Event{event(1, deed.Share, 1), event(2, deed.Share, 2), event(3, deed.Archive, 3), event(4, deed.Share, 1)}
-	after := []forecast.Event{event(1, deed.Share, 1), event(3, deed.Share, 2), event(3, deed.Share, 4), event(4, deed.Share, 1)}
+	before := []forecast.Event{event(1, deed.KindShare, 1), event(2, deed.KindShare, 2), event(3, deed.KindArchive, 3), event(4, deed.KindShare, 1)}
+	after := []forecast.Event{event(1, deed.KindShare, 1), event(3, deed.KindShare, 2), event(3, deed.KindShare, 4), event(4, deed.KindShare, 1)}
 	assert.Equal(t, []forecast.Change{
-		{Event: event(3, deed.Share, 4), How: forecast.Comes},
-		{Event: event(3, deed.Archive, 3), How: forecast.Goes},
-		{Event: event(3, deed.Share, 2), Was: at(2), How: forecast.Moves},
+		{Event: event(3, deed.KindShare, 4), How: forecast.Comes},
+		{Event: event(3, deed.KindArchive, 3), How: forecast.Goes},
+		{Event: event(3, deed.KindShare, 2), Was: at(2), How: forecast.Moves},
 	}, forecast.Compare(before, after))
 	assert.Empty(t, forecast.Compare(before, before))
 }
@@ -155,7 +156,7 @@ func TestADecisionThatGetsNowhereEndsTheForecast(t *testing.T) {
 	steps, err := walked(deed.Decision{Run: &deed.Run{Rule: 7}, Next: noon})
 	assert.Equal(t, 22, steps)
 	assert.EqualError(t, err, "The forecast stopped at 2026-11-24T16:00:00Z: it can’t get past rule 7.")
-	_, err = walked(deed.Decision{Deeds: []deed.Deed{{Kind: deed.Publish, Post: 3}}, Next: noon})
+	_, err = walked(deed.Decision{Deeds: []deed.Deed{deed.Publish{Base: deed.Base{Post: 3}}}, Next: noon})
 	assert.ErrorContains(t, err, "“publish” of post 3")
 	steps, err = walked(deed.Decision{Next: noon.Add(-time.Hour)})
 	assert.Zero(t, steps)

@@ -8,7 +8,6 @@ import (
 
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
-	"dapper.example/internal/core/upkeep"
 	"dapper.example/internal/core/words"
 )
 
@@ -37,27 +36,29 @@ const near = 7 * 24 * time.Hour
 
 // day says the date of a moment, as it is said when the forecast begins.
 func (w *watcher) day(t time.Time) string {
-	return upkeep.Day(t, w.request.From, w.request.Scene.Zone)
+	return w.request.Scene.Zone.DateWords(t, w.request.From)
 }
 
 func (w *watcher) name(rule int64) string { return "“" + w.request.RuleNames[rule] + "”" }
 
 // see looks at a decision before it is applied.
-func (w *watcher) see(at time.Time, d deed.Decision) {
-	if d.Run != nil {
-		w.seeRun(at, *d.Run, d.Deeds)
+func (w *watcher) see(at time.Time, run *deed.Run, events []Event) {
+	if run != nil {
+		w.seeRun(at, *run, events)
 	}
-	for _, one := range d.Deeds {
-		switch one.Kind {
-		case deed.Share, deed.Republish:
-			w.out[one.Post] = Event{at, one}
-		case deed.Archive, deed.ToDraft, deed.Bin:
+	for _, one := range events {
+		switch one.Effect {
+		case deed.Said, deed.ComesBack:
+			if one.Rule != 0 {
+				w.out[one.Post] = one
+			}
+		case deed.TakenAway:
 			w.seeExpiry(at, one)
 		}
 	}
 }
 
-func (w *watcher) seeRun(at time.Time, run deed.Run, deeds []deed.Deed) {
+func (w *watcher) seeRun(at time.Time, run deed.Run, events []Event) {
 	switch {
 	case run.Asks != "":
 		w.asking = append(w.asking, Warning{Kind: Asking, At: at, Rules: []int64{run.Rule},
@@ -72,7 +73,7 @@ func (w *watcher) seeRun(at time.Time, run deed.Run, deeds []deed.Deed) {
 			w.exhausted[run.Rule] = &Warning{Kind: PoolEmpty, At: at, Rules: []int64{run.Rule}}
 		}
 	}
-	if len(deeds) > 0 && deeds[0].Kind == deed.Share && at.Sub(run.Due) >= 12*time.Hour {
+	if len(events) > 0 && events[0].Effect == deed.Said && at.Sub(run.Due) >= 12*time.Hour {
 		if w.limits[run.Rule] == nil {
 			w.limits[run.Rule] = &Warning{Kind: Limit, At: at, Rules: []int64{run.Rule},
 				Text: fmt.Sprintf("From %s on, the rule %s runs late by half a day or more: it wants to send more than its channel and active hours allow.", w.day(at), w.name(run.Rule))}
@@ -83,11 +84,12 @@ func (w *watcher) seeRun(at time.Time, run deed.Run, deeds []deed.Deed) {
 // isOutward tells whether the rule brings posts out: one that catches nothing to take
 // away is no reason to worry.
 func (w *watcher) isOutward(rule int64) bool {
-	return !slices.ContainsFunc(w.request.Scene.Expire, func(r upkeep.Expire) bool { return r.ID == rule })
+	r, ok := w.world.Rule(rule)
+	return ok && r.Stage() != deed.TakingAway
 }
 
 // seeExpiry looks for rules that want the post that is taken away.
-func (w *watcher) seeExpiry(at time.Time, d deed.Deed) {
+func (w *watcher) seeExpiry(at time.Time, d Event) {
 	last, ok := w.out[d.Post]
 	if ok && at.Sub(last.At) < near {
 		w.fight(last.Rule, d.Rule, at, d.Post)
@@ -165,7 +167,7 @@ func (w *watcher) plan(events []Event, p placed) []Warning {
 		busy[d.Monday()] = true
 	}
 	for _, e := range events {
-		if e.Kind == deed.Publish || e.Kind == deed.Republish {
+		if e.Effect == deed.ComesOut || e.Effect == deed.ComesBack {
 			mark(e.At)
 		}
 	}

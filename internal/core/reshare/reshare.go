@@ -1,7 +1,7 @@
-// Package reshare says which post a rule would share next on a channel, in which
-// wording, and which posts it may not share yet.
+// Package reshare holds the kind of rule that shares posts on a channel: which post it
+// shares next, in which wording, and which posts it may not share yet.
 //
-// What is done and when is decided in package deed. The package is pure.
+// Whose turn it is, package deed says. The package is pure.
 package reshare
 
 import (
@@ -14,8 +14,8 @@ import (
 	"dapper.example/internal/core/catch"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
-	"dapper.example/internal/core/upkeep"
 )
 
 // Order is the order in which posts are shared.
@@ -33,20 +33,9 @@ const (
 // Orders lists the orders.
 var Orders = []Order{Longest, Oldest, Newest, Shuffled, Weighted}
 
-// Channel is where messages go.
-type Channel struct {
-	ID     int64
-	Name   string
-	Limits message.Limits
-	Apart  int // fewest minutes between two messages
-	ADay   int // most messages a day; 0: no limit
-	Quiet  cadence.Quiet
-	Zone   civil.Zone // its own: of its days and quiet hours
-}
-
 // Rule shares posts of a pool on a channel.
 type Rule struct {
-	upkeep.Rule
+	deed.RuleBase
 	Channel  int64
 	Youngest condition.Span // since publication; the zero Span: any
 	Oldest   condition.Span
@@ -58,20 +47,40 @@ type Rule struct {
 	Hashtags message.Hashtags
 	Params   []message.Param
 	Short    bool // short links
-	Round    int  // of shuffled rounds: the present one
 }
 
-// Past is what is known of a post's outings.
-type Past struct {
-	OnChannel int       // how many, on the rule's channel
-	Last      time.Time // the last of them
-	ByRule    int       // how many, by the rule
-	Round     int       // the last round in which the rule shared it
-	Earned    int       // clicks
+// Copy returns the rule as another value.
+func (r *Rule) Copy() deed.Rule { c := *r; return &c }
+
+// Stage is that of rules that share.
+func (r *Rule) Stage() deed.Stage { return deed.Sharing }
+
+// Speaks is the number of the rule's channel.
+func (r *Rule) Speaks() int64 { return r.Channel }
+
+// Room is the rule's channel, whose quiet hours it keeps too.
+func (r *Rule) Room(w *deed.World) (deed.Room, cadence.Bounds) {
+	v := w.Voice(r.Channel)
+	if v == nil {
+		return silence{}, r.Bounds
+	}
+	b := r.Bounds
+	b.Quiet = append([]cadence.Quiet{v.Quiet}, b.Quiet...)
+	return v, b
 }
+
+// silence is the room of a rule without a channel.
+type silence struct{}
+
+// Version never changes.
+func (silence) Version() int { return 0 }
+
+// Crowd is nobody.
+func (silence) Crowd(time.Time) cadence.Crowd { return cadence.Crowd{} }
 
 // Judge tells whether the rule may share a post now, and until when that stays so.
-func (r *Rule) Judge(f *condition.Facts, past Past, at time.Time, k *condition.Moment) (bool, time.Time) {
+func (r *Rule) Judge(c deed.Case) (bool, time.Time) {
+	f, past, at := c.Facts, c.Past, c.At
 	if f.Status != "published" || r.Excluded[f.Post] || r.Most > 0 && past.OnChannel >= r.Most {
 		return false, time.Time{}
 	}
@@ -81,37 +90,35 @@ func (r *Rule) Judge(f *condition.Facts, past Past, at time.Time, k *condition.M
 			return false, time.Time{}
 		}
 	}
-	comes := r.comes(f, past, at)
+	comes := r.comes(c)
 	if comes.After(at) {
 		return false, comes // the condition need not be asked before
 	}
-	caught, until := k.Judge(f)
+	caught, until := c.Moment.Judge(f)
 	if !r.Oldest.IsZero() {
-		until = upkeep.Sooner(until, r.Oldest.After(f.Published, zone))
+		until = civil.Sooner(until, r.Oldest.After(f.Published, zone))
 	}
 	return caught, until
 }
 
 // comes is from when on the post is old enough and far enough from its last outing and
 // publication.
-func (r *Rule) comes(f *condition.Facts, past Past, at time.Time) time.Time {
-	comes := r.Youngest.Comes(f.Published, at, r.Pace.Zone)
-	if rested := r.rested(f, past, at); rested.After(comes) {
+func (r *Rule) comes(c deed.Case) time.Time {
+	comes := r.Youngest.Comes(c.Published, c.At, r.Pace.Zone)
+	if rested := r.rested(c); rested.After(comes) {
 		return rested
 	}
 	return comes
 }
 
-func (r *Rule) rested(f *condition.Facts, past Past, at time.Time) time.Time {
-	last := f.Published
-	if past.Last.After(last) {
-		last = past.Last
-	}
-	return condition.Span{N: r.Apart, Unit: condition.Days}.Comes(last, at, r.Pace.Zone)
+func (r *Rule) rested(c deed.Case) time.Time {
+	last := civil.Later(c.Published, c.Past.LastOnChannel)
+	return condition.Span{N: r.Apart, Unit: condition.Days}.Comes(last, c.At, r.Pace.Zone)
 }
 
 // Why is Judge with the reasons.
-func (r *Rule) Why(f *condition.Facts, past Past, at time.Time, k *condition.Moment) condition.Verdict {
+func (r *Rule) Why(c deed.Case) condition.Verdict {
+	f, past, at := c.Facts, c.Past, c.At
 	var kept []string
 	zone := r.Pace.Zone
 	switch {
@@ -123,24 +130,25 @@ func (r *Rule) Why(f *condition.Facts, past Past, at time.Time, k *condition.Mom
 		kept = append(kept, fmt.Sprintf("it has been shared %d times here; the rule shares a post fewer than %d times", past.OnChannel, r.Most+1))
 	default:
 		if comes := r.Youngest.After(f.Published, zone); comes.After(at) {
-			kept = append(kept, fmt.Sprintf("it came out less than %s ago; it is old enough on %s", r.Youngest, upkeep.Day(comes, at, zone)))
+			kept = append(kept, fmt.Sprintf("it came out less than %s ago; it is old enough on %s", r.Youngest, zone.DateWords(comes, at)))
 		}
-		if comes := r.rested(f, past, at); comes.After(at) {
+		if comes := r.rested(c); comes.After(at) {
 			what := "it was published"
-			if past.Last.After(f.Published) {
+			if past.LastOnChannel.After(f.Published) {
 				what = "it was shared here"
 			}
-			kept = append(kept, fmt.Sprintf("%s less than %d days ago; it may go out again on %s", what, r.Apart, upkeep.Day(comes, at, zone)))
+			kept = append(kept, fmt.Sprintf("%s less than %d days ago; it may go out again on %s", what, r.Apart, zone.DateWords(comes, at)))
 		}
 		if !r.Oldest.IsZero() && !r.Oldest.After(f.Published, zone).After(at) {
 			kept = append(kept, fmt.Sprintf("it came out more than %s ago", r.Oldest))
 		}
 	}
-	return upkeep.Kept(kept, k.Explain(f))
+	return condition.Kept(kept, c.Moment.Explain(f))
 }
 
 // Key orders the pool; of the weighted order it says nothing, see Draw.
-func (r *Rule) Key(f *condition.Facts, past Past) catch.Key {
+func (r *Rule) Key(c deed.Case) catch.Key {
+	f, past := c.Facts, c.Past
 	tie := cadence.Mix(r.Seed, uint64(f.Post))
 	switch r.Order {
 	case Oldest:
@@ -148,46 +156,60 @@ func (r *Rule) Key(f *condition.Facts, past Past) catch.Key {
 	case Newest:
 		return catch.Key{First: -f.Published.Unix(), Tie: tie}
 	case Shuffled:
-		return upkeep.Shuffle(r.Seed, r.Round, past.Round, f.Post)
+		return deed.Shuffle(r.Seed, r.Round, past.Round, f.Post)
 	}
-	if past.Last.IsZero() {
+	if past.LastOnChannel.IsZero() {
 		return catch.Key{First: math.MinInt64, Tie: tie}
 	}
-	return catch.Key{First: past.Last.Unix(), Tie: tie}
+	return catch.Key{First: past.LastOnChannel.Unix(), Tie: tie}
 }
 
 // Draw is the post's lot in the weighted order: the lowest is shared. Lots are
 // exponential with the post's weight, 1 and its clicks, as their rate, so that a post
 // is drawn with its share of all weights (Efraimidis and Spirakis, 2006).
-func (r *Rule) Draw(f *condition.Facts, past Past, turn time.Time) float64 {
-	chance := rand.New(rand.NewPCG(cadence.Mix(r.Seed, uint64(turn.Unix())), uint64(f.Post)))
-	return chance.ExpFloat64() / float64(1+past.Earned)
+func (r *Rule) Draw(c deed.Case, turn time.Time) float64 {
+	chance := rand.New(rand.NewPCG(cadence.Mix(r.Seed, uint64(turn.Unix())), uint64(c.Post)))
+	return chance.ExpFloat64() / float64(1+c.Past.Earned)
 }
 
-// Wording is the number of the wording whose turn it is for a post: they go round, from
-// one that differs from post to post, so that none comes again before all have been.
-func (r *Rule) Wording(post int64, past Past) int {
+// Wording is the number of the wording whose turn it is for a post: the one after the one
+// it had last. They go round, from one that differs from post to post, so that none comes
+// again before all have been.
+func (r *Rule) Wording(c deed.Case) int {
+	if c.Past.Used > 0 {
+		return c.Past.Used % len(r.Wordings)
+	}
 	n := uint64(len(r.Wordings))
-	return int((cadence.Mix(r.Seed, uint64(post))%n + uint64(past.ByRule)) % n)
+	return int((cadence.Mix(r.Seed, uint64(c.Post))%n + uint64(c.Past.N)) % n)
 }
 
-// Compose makes the message of a post in a wording; the facts hold its excerpt.
+// Compose makes the message of a post in a wording.
 func (r *Rule) Compose(f *condition.Facts, wording int, link string, limits message.Limits) (message.Message, error) {
 	if !r.Short { // a short link adds the parameters where it leads on
 		link = message.WithParams(link, r.Params)
 	}
-	return message.Compose(r.Wordings[wording], message.Post{
-		Title: f.Title, Excerpt: f.Excerpt, Link: link, Category: f.Category, Tags: f.Tags,
-		Author: f.Author, Fields: f.Fields, HasImage: f.FeaturedImage,
-	}, r.Hashtags, limits)
+	return message.Compose(r.Wordings[wording], deed.PostOf(f, link), r.Hashtags, limits)
 }
 
 // busy is the shortest time between two messages of one rule that needs no warning.
 const busy = 20 * time.Minute
 
-// Warnings says what an editor should know before the rule runs: it asks for more than
-// the channel takes, or for messages very often.
-func (r *Rule) Warnings(c Channel) []string {
+// Warnings says what an editor should know before the rule acts: it asks for more than
+// the channel takes, or for messages very often, or has wordings without a link.
+func (r *Rule) Warnings(w *deed.World, caught int) []string {
+	warnings := deed.FewPosts(caught)
+	if v := w.Voice(r.Channel); v != nil {
+		warnings = append(warnings, r.tooOften(v.Channel)...)
+	}
+	for i, wording := range r.Wordings {
+		if !wording.Uses(message.Link) {
+			warnings = append(warnings, fmt.Sprintf("Wording %d has no {link}; readers cannot get to the post.", i+1))
+		}
+	}
+	return warnings
+}
+
+func (r *Rule) tooOften(c deed.Channel) []string {
 	var warnings []string
 	every := r.Pace.Shortest()
 	if every == 0 {

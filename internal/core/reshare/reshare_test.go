@@ -11,9 +11,9 @@ import (
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/reshare"
-	"dapper.example/internal/core/upkeep"
 )
 
 var (
@@ -24,38 +24,39 @@ var (
 func rule(t require.TestingT) reshare.Rule {
 	c, err := condition.Compile(condition.Node{Test: condition.Category, Match: condition.MatchAny, Values: []string{"A"}}, halifax)
 	require.NoError(t, err)
-	return reshare.Rule{Rule: upkeep.Rule{Name: "Rule", Seed: 3, Condition: c, Pace: cadence.Pace{Zone: halifax}}}
+	return reshare.Rule{RuleBase: deed.RuleBase{Name: "Rule", Seed: 3, Condition: c, Pace: cadence.Pace{Zone: halifax}}}
 }
 
 func TestThePool(t *testing.T) {
 	for _, c := range []struct {
-		change func(*reshare.Rule, *condition.Facts, *reshare.Past)
+		change func(*reshare.Rule, *condition.Facts, *deed.Past)
 		says   string // why not; "" where it may go out
 	}{
-		{func(*reshare.Rule, *condition.Facts, *reshare.Past) {}, ""},
-		{func(_ *reshare.Rule, f *condition.Facts, _ *reshare.Past) { f.Category = "B" }, "its category is B"},
-		{func(_ *reshare.Rule, f *condition.Facts, _ *reshare.Past) { f.Status = "archived" }, "it is archived, not published"},
-		{func(r *reshare.Rule, _ *condition.Facts, _ *reshare.Past) { r.Excluded = map[int64]bool{7: true} }, "excluded from this rule by hand"},
-		{func(r *reshare.Rule, _ *condition.Facts, _ *reshare.Past) {
+		{func(*reshare.Rule, *condition.Facts, *deed.Past) {}, ""},
+		{func(_ *reshare.Rule, f *condition.Facts, _ *deed.Past) { f.Category = "B" }, "its category is B"},
+		{func(_ *reshare.Rule, f *condition.Facts, _ *deed.Past) { f.Status = "archived" }, "it is archived, not published"},
+		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) { r.Excluded = map[int64]bool{7: true} }, "excluded from this rule by hand"},
+		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) {
 			r.Youngest = condition.Span{N: 2, Unit: condition.Months}
 		}, "it came out less than 2 months ago; it is old enough on Thu 24 Dec"},
-		{func(r *reshare.Rule, _ *condition.Facts, _ *reshare.Past) {
+		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) {
 			r.Oldest = condition.Span{N: 4, Unit: condition.Weeks}
 		}, "it came out more than 4 weeks ago"},
-		{func(r *reshare.Rule, _ *condition.Facts, _ *reshare.Past) { r.Apart = 40 }, "it was published less than 40 days ago; it may go out again on Thu 3 Dec"},
-		{func(r *reshare.Rule, _ *condition.Facts, p *reshare.Past) {
-			r.Apart, p.Last = 10, noon.AddDate(0, 0, -9)
+		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) { r.Apart = 40 }, "it was published less than 40 days ago; it may go out again on Thu 3 Dec"},
+		{func(r *reshare.Rule, _ *condition.Facts, p *deed.Past) {
+			r.Apart, p.LastOnChannel = 10, noon.AddDate(0, 0, -9)
 		}, "it was shared here less than 10 days ago; it may go out again on Wed 25 Nov"},
-		{func(r *reshare.Rule, _ *condition.Facts, p *reshare.Past) { r.Most, p.OnChannel = 2, 2 }, "it has been shared 2 times here"},
-		{func(r *reshare.Rule, _ *condition.Facts, p *reshare.Past) { r.Most, p.OnChannel = 3, 2 }, ""},
+		{func(r *reshare.Rule, _ *condition.Facts, p *deed.Past) { r.Most, p.OnChannel = 2, 2 }, "it has been shared 2 times here"},
+		{func(r *reshare.Rule, _ *condition.Facts, p *deed.Past) { r.Most, p.OnChannel = 3, 2 }, ""},
 	} {
 		r := rule(t)
 		f := condition.Facts{Post: 7, Status: "published", Category: "A", Published: noon.AddDate(0, -1, 0)}
-		var past reshare.Past
+		var past deed.Past
 		c.change(&r, &f, &past)
 		k := r.Condition.At(noon)
-		may, _ := r.Judge(&f, past, noon, &k)
-		verdict := r.Why(&f, past, noon, &k)
+		asked := deed.Case{Facts: &f, Past: past, At: noon, Moment: &k}
+		may, _ := r.Judge(asked)
+		verdict := r.Why(asked)
 		assert.Equal(t, c.says == "", may, c.says)
 		assert.Equal(t, may, verdict.Caught)
 		if c.says != "" {
@@ -75,15 +76,16 @@ func TestAnswersAreGoodUntilTheySay(t *testing.T) {
 		}
 		r.Apart = rapid.IntRange(0, 40).Draw(t, "apart")
 		f := condition.Facts{Post: 7, Status: "published", Category: "A", Published: noon.Add(-time.Duration(rapid.IntRange(0, 3000).Draw(t, "out")) * time.Hour)}
-		var past reshare.Past
+		var past deed.Past
 		if rapid.Bool().Draw(t, "shared") {
-			past.Last = f.Published.Add(time.Duration(rapid.IntRange(0, 500).Draw(t, "after")) * time.Hour)
+			past.LastOnChannel = f.Published.Add(time.Duration(rapid.IntRange(0, 500).Draw(t, "after")) * time.Hour)
 		}
 		at := noon
 		for range 10 {
 			k := r.Condition.At(at)
-			may, until := r.Judge(&f, past, at, &k)
-			require.Equal(t, may, r.Why(&f, past, at, &k).Caught)
+			asked := deed.Case{Facts: &f, Past: past, At: at, Moment: &k}
+			may, until := r.Judge(asked)
+			require.Equal(t, may, r.Why(asked).Caught)
 			probe := at.Add(time.Duration(rapid.IntRange(1, 900).Draw(t, "on")) * time.Hour)
 			next := probe
 			if !until.IsZero() {
@@ -91,7 +93,7 @@ func TestAnswersAreGoodUntilTheySay(t *testing.T) {
 				probe, next = until.Add(-time.Second), until
 			}
 			later := r.Condition.At(probe)
-			still, _ := r.Judge(&f, past, probe, &later)
+			still, _ := r.Judge(deed.Case{Facts: &f, Past: past, At: probe, Moment: &later})
 			require.Equal(t, may, still, "at %s", probe)
 			at = next
 		}
@@ -101,23 +103,23 @@ func TestAnswersAreGoodUntilTheySay(t *testing.T) {
 func TestOrders(t *testing.T) {
 	old := condition.Facts{Post: 1, Published: noon.AddDate(-1, 0, 0)}
 	young := condition.Facts{Post: 2, Published: noon.AddDate(0, -1, 0)}
-	shared := reshare.Past{Last: noon.AddDate(0, 0, -1), Round: 1}
+	shared := deed.Past{LastOnChannel: noon.AddDate(0, 0, -1), Round: 1}
 	for _, c := range []struct {
 		order reshare.Order
-		a, b  reshare.Past // of the old and of the young post
+		a, b  deed.Past // of the old and of the young post
 		first int64
 	}{
-		{reshare.Oldest, shared, reshare.Past{}, 1},
-		{reshare.Newest, reshare.Past{}, shared, 2},
-		{reshare.Longest, shared, reshare.Past{}, 2},
-		{reshare.Longest, shared, reshare.Past{Last: noon}, 1},
-		{reshare.Shuffled, shared, reshare.Past{}, 2},
-		{reshare.Shuffled, reshare.Past{}, shared, 1},
+		{reshare.Oldest, shared, deed.Past{}, 1},
+		{reshare.Newest, deed.Past{}, shared, 2},
+		{reshare.Longest, shared, deed.Past{}, 2},
+		{reshare.Longest, shared, deed.Past{LastOnChannel: noon}, 1},
+		{reshare.Shuffled, shared, deed.Past{}, 2},
+		{reshare.Shuffled, deed.Past{}, shared, 1},
 	} {
 		r := rule(t)
 		r.Order, r.Round = c.order, 1
 		first := int64(2)
-		if r.Key(&old, c.a).Less(r.Key(&young, c.b)) {
+		if r.Key(deed.Case{Facts: &old, Past: c.a}).Less(r.Key(deed.Case{Facts: &young, Past: c.b})) {
 			first = 1
 		}
 		assert.Equal(t, c.first, first, "%s %+v %+v", c.order, c.a, c.b)
@@ -133,7 +135,7 @@ func TestLotsAreDrawnByWeight(t *testing.T) {
 	const draws = 20_000
 	for i := range draws {
 		turn := noon.Add(time.Duration(i) * time.Minute)
-		if r.Draw(&a, reshare.Past{Earned: 2}, turn) < r.Draw(&b, reshare.Past{}, turn) {
+		if r.Draw(deed.Case{Facts: &a, Past: deed.Past{Earned: 2}}, turn) < r.Draw(deed.Case{Facts: &b}, turn) {
 			first++
 		}
 	}
@@ -149,14 +151,14 @@ func TestWordingsGoRound(t *testing.T) {
 			require.NoError(t, err)
 			r.Wordings = append(r.Wordings, w)
 		}
-		post := rapid.Int64Range(1, 1e9).Draw(t, "post")
+		post := &condition.Facts{Post: rapid.Int64Range(1, 1e9).Draw(t, "post")}
 		from := rapid.IntRange(0, 50).Draw(t, "from")
 		seen := make(map[int]bool)
 		for i := range n {
-			w := r.Wording(post, reshare.Past{ByRule: from + i})
+			w := r.Wording(deed.Case{Facts: post, Past: deed.Past{N: from + i}})
 			require.False(t, seen[w], "none again before all have been")
 			seen[w] = true
 		}
-		require.Equal(t, r.Wording(post, reshare.Past{ByRule: from}), r.Wording(post, reshare.Past{ByRule: from + n}))
+		require.Equal(t, r.Wording(deed.Case{Facts: post, Past: deed.Past{N: from}}), r.Wording(deed.Case{Facts: post, Past: deed.Past{N: from + n}}))
 	})
 }

@@ -11,6 +11,7 @@ import (
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/upkeep"
 )
 
@@ -19,10 +20,10 @@ var (
 	noon    = halifax.At(civil.MustDate("2026-11-24"), civil.MustClock("12:00"))
 )
 
-func rule(t require.TestingT, n condition.Node) upkeep.Rule {
+func rule(t require.TestingT, n condition.Node) deed.RuleBase {
 	c, err := condition.Compile(n, halifax)
 	require.NoError(t, err)
-	return upkeep.Rule{ID: 1, Name: "Rule", Condition: c, Pace: cadence.Pace{Zone: halifax}}
+	return deed.RuleBase{ID: 1, Name: "Rule", Condition: c, Pace: cadence.Pace{Zone: halifax}}
 }
 
 var evergreen = condition.Node{Test: condition.Evergreen, Match: condition.MatchYes}
@@ -44,11 +45,12 @@ func TestWhatEachActionLooksAt(t *testing.T) {
 		{upkeep.ToDraft, "archived", condition.Node{Test: condition.Status, Match: condition.MatchNone, Values: []string{"binned"}}, ""},
 		{upkeep.ToDraft, "draft", condition.Node{Test: condition.Status, Match: condition.MatchNone, Values: []string{"binned"}}, "it is draft already"},
 	} {
-		e := upkeep.Expire{Rule: rule(t, c.node), Action: c.action}
+		e := upkeep.Expire{RuleBase: rule(t, c.node), Action: c.action}
 		f := condition.Facts{Post: 5, Status: c.status, Published: noon.AddDate(0, -1, 0), Evergreen: true}
 		k := e.Condition.At(noon)
-		caught, _ := e.Judge(&f, &k)
-		verdict := e.Why(&f, &k)
+		asked := deed.Case{Facts: &f, At: noon, Moment: &k}
+		caught, _ := e.Judge(asked)
+		verdict := e.Why(asked)
 		assert.Equal(t, c.says == "", caught, "%s %s", c.action, c.status)
 		assert.Equal(t, caught, verdict.Caught)
 		if c.says != "" {
@@ -98,7 +100,7 @@ func TestRememberingKeepsTheLatest(t *testing.T) {
 // Whatever the past, an answer of a republish rule holds until the moment it names.
 func TestRepublishingAnswersAreGoodUntilTheySay(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		r := upkeep.Republish{Rule: rule(t, condition.Node{Test: condition.Age, Match: condition.MatchOver, N: rapid.IntRange(1, 40).Draw(t, "age"), Unit: condition.Days}),
+		r := upkeep.Republish{RuleBase: rule(t, condition.Node{Test: condition.Age, Match: condition.MatchOver, N: rapid.IntRange(1, 40).Draw(t, "age"), Unit: condition.Days}),
 			Youngest: condition.Span{N: rapid.IntRange(0, 5).Draw(t, "youngest"), Unit: rapid.SampledFrom(condition.Units[:4]).Draw(t, "unit")}, Apart: rapid.IntRange(0, 60).Draw(t, "apart")}
 		f := condition.Facts{Status: "published", Published: noon.Add(-time.Duration(rapid.IntRange(0, 2000).Draw(t, "out")) * time.Hour)}
 		if rapid.Bool().Draw(t, "again") {
@@ -107,8 +109,9 @@ func TestRepublishingAnswersAreGoodUntilTheySay(t *testing.T) {
 		at := noon
 		for range 10 {
 			k := r.Condition.At(at)
-			may, until := r.Judge(&f, at, &k)
-			require.Equal(t, may, r.Why(&f, at, &k).Caught)
+			asked := deed.Case{Facts: &f, At: at, Moment: &k}
+			may, until := r.Judge(asked)
+			require.Equal(t, may, r.Why(asked).Caught)
 			next := at.Add(time.Duration(rapid.IntRange(1, 900).Draw(t, "on")) * time.Hour)
 			probe := next
 			if !until.IsZero() {
@@ -117,7 +120,7 @@ func TestRepublishingAnswersAreGoodUntilTheySay(t *testing.T) {
 				next = until
 			}
 			later := r.Condition.At(probe)
-			still, _ := r.Judge(&f, probe, &later)
+			still, _ := r.Judge(deed.Case{Facts: &f, At: probe, Moment: &later})
 			require.Equal(t, may, still, "at %s", probe)
 			at = next
 		}
@@ -129,8 +132,8 @@ func TestRepublishingAnswersAreGoodUntilTheySay(t *testing.T) {
 func TestShuffledRounds(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		seed, present := rapid.Uint64().Draw(t, "seed"), rapid.IntRange(0, 9).Draw(t, "present")
-		fresh := upkeep.Shuffle(seed, present, rapid.IntRange(0, max(present-1, 0)).Draw(t, "last"), rapid.Int64Range(1, 1e9).Draw(t, "post"))
-		done := upkeep.Shuffle(seed, max(present, 1), max(present, 1), rapid.Int64Range(1, 1e9).Draw(t, "other"))
+		fresh := deed.Shuffle(seed, present, rapid.IntRange(0, max(present-1, 0)).Draw(t, "last"), rapid.Int64Range(1, 1e9).Draw(t, "post"))
+		done := deed.Shuffle(seed, max(present, 1), max(present, 1), rapid.Int64Range(1, 1e9).Draw(t, "other"))
 		require.True(t, fresh.Less(done))
 		require.False(t, done.Less(fresh))
 	})
@@ -140,6 +143,5 @@ func TestOrdersAndActionsAreSaid(t *testing.T) {
 	for _, o := range upkeep.Orders {
 		assert.NotEmpty(t, o.Because())
 	}
-	assert.Equal(t, "This page was archived on 24 November 2026. What it says may no longer hold.", upkeep.Notice(upkeep.Archive, noon, halifax))
-	assert.Empty(t, upkeep.Notice(upkeep.Bin, noon, halifax))
+	assert.Equal(t, "This page was archived on 24 November 2026. What it says may no longer hold.", deed.Notice(noon, halifax))
 }

@@ -564,6 +564,65 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/outings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The planned outings that wait for their time */
+        get: operations["list-outings"];
+        put?: never;
+        /**
+         * Plan an outing
+         * @description At its time the message goes out, if its post is out by then; the rules of the channel go on around it.
+         */
+        post: operations["plan-outing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/outings/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What would be sent of an outing
+         * @description Nothing is saved.
+         */
+        post: operations["preview-outing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/outings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a planned outing */
+        put: operations["save-outing"];
+        post?: never;
+        /** Drop a planned outing */
+        delete: operations["drop-outing"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/overdue": {
         parameters: {
             query?: never;
@@ -2199,7 +2258,7 @@ export interface components {
             /** @enum {string} */
             how: "comes" | "goes" | "moves";
             /** @enum {string} */
-            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "ask";
+            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask";
             /**
              * Format: int64
              * @description minutes since local midnight, 0 to 1439
@@ -2226,7 +2285,7 @@ export interface components {
             /** @description in the site's zone */
             date: string;
             /** @enum {string} */
-            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "ask";
+            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask";
             /**
              * Format: int64
              * @description minutes since local midnight, 0 to 1439
@@ -2494,7 +2553,7 @@ export interface components {
             /** @description in the site's zone */
             date: string;
             /** @enum {string} */
-            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "ask";
+            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask";
             /**
              * Format: int64
              * @description of what was done: the line of the logbook by which it can be undone
@@ -2704,6 +2763,33 @@ export interface components {
             tries: number;
             /** @description where it can be read */
             url?: string;
+        };
+        OutingBody: {
+            /**
+             * Format: date-time
+             * @description when it goes out, to the minute
+             */
+            at: string;
+            /** Format: int64 */
+            channelId: number;
+            /**
+             * Format: int64
+             * @description the outing that it replies to; 0: none
+             */
+            parentId?: number;
+            /** @description of the library, in order */
+            pictures?: number[];
+            /** Format: int64 */
+            postId: number;
+            /** @description what it says, with placeholders as in wordings */
+            text: string;
+        };
+        OutingMessage: {
+            /** @description what the composer had to give up */
+            fit?: string;
+            /** Format: int64 */
+            graphemes: number;
+            text: string;
         };
         Outlook: {
             /**
@@ -2946,6 +3032,41 @@ export interface components {
             status?: "scheduled" | "pinned" | "held" | "published" | "proposed";
             /** @enum {string} */
             view?: "tape" | "month" | "list";
+        };
+        PlannedOuting: {
+            /**
+             * Format: date-time
+             * @description when it goes out, to the minute
+             */
+            at: string;
+            channel: string;
+            /** Format: int64 */
+            channelId: number;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            origin: "hand" | "publication" | "tour";
+            /**
+             * Format: int64
+             * @description the outing that it replies to; 0: none
+             */
+            parentId?: number;
+            /** @description of the library, in order */
+            pictures?: number[];
+            /** @description its time, by the clocks of the site */
+            place: components["schemas"]["Place"];
+            /** Format: int64 */
+            postId: number;
+            /** @description what it says, with placeholders as in wordings */
+            text: string;
+            /** @description the post's */
+            title: string;
+            /** Format: int64 */
+            version: number;
+        };
+        PlannedOutings: {
+            /** @description in order of time */
+            outings: components["schemas"]["PlannedOuting"][];
         };
         Post: {
             /** @description where readers find it, once it is out */
@@ -3539,6 +3660,31 @@ export interface components {
              */
             version: number;
             zone?: string;
+        };
+        SaveOutingInputBody: {
+            /**
+             * Format: date-time
+             * @description when it goes out, to the minute
+             */
+            at: string;
+            /** Format: int64 */
+            channelId: number;
+            /**
+             * Format: int64
+             * @description the outing that it replies to; 0: none
+             */
+            parentId?: number;
+            /** @description of the library, in order */
+            pictures?: number[];
+            /** Format: int64 */
+            postId: number;
+            /** @description what it says, with placeholders as in wordings */
+            text: string;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
         };
         Season: {
             /** @description its last date */
@@ -5311,7 +5457,7 @@ export interface operations {
     "get-logbook": {
         parameters: {
             query?: {
-                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit";
+                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "outing" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit";
                 /** @description only what the engine did, or who is signed in */
                 by?: "engine" | "me";
                 cursor?: string;
@@ -5438,6 +5584,217 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MovedPosts"];
                 };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-outings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedOutings"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "plan-outing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutingBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedOuting"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-outing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutingBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutingMessage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-outing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveOutingInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedOuting"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-outing": {
+        parameters: {
+            query: {
+                /** @description the version that was seen */
+                version: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Conflict */
             409: {

@@ -4,6 +4,13 @@ export const kindWords = {
   move: { word: "move", one: "moved", plural: "moved", mark: "→", color: "text-ink" },
   hold: { word: "hold", one: "held", plural: "held", mark: "‖", color: "text-madder" },
   share: { word: "share", one: "outing", plural: "outings", mark: "◆", color: "text-share" },
+  skip: {
+    word: "left out",
+    one: "outing left out",
+    plural: "outings left out",
+    mark: "◇",
+    color: "text-share",
+  },
   republish: {
     word: "out again",
     one: "republication",

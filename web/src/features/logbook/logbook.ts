@@ -28,6 +28,8 @@ export const deeds = {
   bin: "Put into the bin",
   republish: "Out again",
   share: "Shared",
+  outing: "Outings planned",
+  skip: "Outings left out",
   ask: "A rule asked",
   rule: "Rules",
   arm: "Armed",

@@ -1,0 +1,95 @@
+package api_test
+
+import (
+	"fmt"
+	"net/http"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/api"
+	"dapper.example/internal/pgtest"
+	"dapper.example/internal/store"
+)
+
+// A planned outing is foretold, and goes out when it was foretold to.
+func TestAPlannedOutingIsForetoldAndGoesOut(t *testing.T) {
+	c := newClient(t)
+	c.signIn()
+	lantern, post := c.lantern(), c.out("Cables", 20)
+	body := api.OutingBody{PostID: post.ID, ChannelID: lantern, At: pgtest.Noon.Add(26*time.Hour + 30*time.Second), Text: "Look: {title} {link}"}
+	var shown api.OutingMessage
+	c.call(http.MethodPost, "/api/v1/sites/dome/outings/preview", body, http.StatusOK, &shown)
+	assert.Equal(t, "Look: Cables https://dome.example/blog/dome/cables", shown.Text)
+	var made api.PlannedOuting
+	c.call(http.MethodPost, "/api/v1/sites/dome/outings", body, http.StatusCreated, &made)
+	assert.Equal(t, "Cables", made.Title)
+	assert.Equal(t, "Lantern", made.Channel)
+	assert.Equal(t, "hand", made.Origin)
+
+	var told api.Forecast
+	c.call(http.MethodGet, "/api/v1/sites/dome/forecast?days=5", nil, http.StatusOK, &told)
+	require.Len(t, told.Events, 1)
+	assert.Equal(t, "share", told.Events[0].Kind)
+	assert.Equal(t, shown.Text, told.Events[0].Text)
+	assert.True(t, told.Events[0].At.Equal(pgtest.Noon.Add(26*time.Hour)))
+	var marks api.Marks
+	c.call(http.MethodGet, "/api/v1/sites/dome/marks", nil, http.StatusOK, &marks)
+	require.Len(t, marks.Marks, 1)
+	assert.Equal(t, "coming", marks.Marks[0].State)
+
+	path := fmt.Sprintf("/api/v1/sites/dome/outings/%d", made.ID)
+	change := map[string]any{"postId": post.ID, "channelId": lantern, "at": body.At, "text": "Again: {title}", "version": made.Version + 1}
+	c.call(http.MethodPut, path, change, http.StatusConflict, nil)
+	change["version"] = made.Version
+	c.call(http.MethodPut, path, change, http.StatusOK, &made)
+	c.live(pgtest.Noon.AddDate(0, 0, 2))
+
+	o, err := c.world.Outing(t.Context(), made.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "Again: Cables", o.Text)
+	assert.Equal(t, store.Waiting, o.State)
+	assert.True(t, o.At.Equal(pgtest.Noon.Add(26*time.Hour)))
+	c.call(http.MethodGet, "/api/v1/sites/dome/marks?from=2026-11-25", nil, http.StatusOK, &marks)
+	require.Len(t, marks.Marks, 1)
+	assert.Equal(t, "waiting", marks.Marks[0].State)
+	assert.Equal(t, "Planned for this time on Lantern.", marks.Marks[0].Reason)
+	c.call(http.MethodPut, path, change, http.StatusNotFound, nil)
+	var left api.PlannedOutings
+	c.call(http.MethodGet, "/api/v1/sites/dome/outings", nil, http.StatusOK, &left)
+	assert.Empty(t, left.Outings)
+}
+
+// One whose post is not out by then is left out, and says why.
+func TestAPlannedOutingOfWhatIsGoneIsSkipped(t *testing.T) {
+	c := newClient(t)
+	c.signIn()
+	lantern, post := c.lantern(), c.out("Cables", 20)
+	var made api.PlannedOuting
+	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: post.ID, ChannelID: lantern, At: pgtest.Noon.Add(time.Hour), Text: "{title}"}, http.StatusCreated, &made)
+	c.call(http.MethodPost, fmt.Sprintf("/api/v1/sites/dome/posts/%d/bin", post.ID), map[string]any{"version": post.Version}, http.StatusOK, nil)
+	c.live(pgtest.Noon.Add(2 * time.Hour))
+	o, err := c.world.Outing(t.Context(), made.ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.Skipped, o.State)
+	lines, err := c.world.LogOf(t.Context(), c.world.Site.ID, post.ID)
+	require.NoError(t, err)
+	i := slices.IndexFunc(lines, func(l store.LogEntry) bool { return l.Deed == "skip" })
+	require.GreaterOrEqual(t, i, 0)
+	assert.Equal(t, "Not sent: the post was not out at that time.", lines[i].Reason)
+	assert.Nil(t, lines[i].Actor)
+}
+
+func TestDroppingAnOutingNamesItsLine(t *testing.T) {
+	c := newClient(t)
+	c.signIn()
+	var made api.PlannedOuting
+	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: c.out("Cables", 20).ID, ChannelID: c.lantern(), At: pgtest.Noon.Add(time.Hour), Text: "{title}"}, http.StatusCreated, &made)
+	var bad api.Problem
+	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: made.PostID, ChannelID: made.ChannelID, At: pgtest.Noon, Text: "{title}"}, http.StatusUnprocessableEntity, &bad)
+	assert.Equal(t, "body.at", bad.Errors[0].Location)
+	c.call(http.MethodDelete, fmt.Sprintf("/api/v1/sites/dome/outings/%d?version=%d", made.ID, made.Version), nil, http.StatusNoContent, nil)
+}

@@ -1,0 +1,65 @@
+package planning
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"dapper.example/internal/store"
+)
+
+// undoOuting takes back that an outing was planned, changed or dropped, as long as it waits
+// for its time.
+func (d Desk) undoOuting(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
+	var before, after store.Outing
+	for _, side := range []struct {
+		raw  json.RawMessage
+		dest *store.Outing
+	}{{line.Before, &before}, {line.After, &after}} {
+		if isNone(side.raw) {
+			continue
+		}
+		if err := json.Unmarshal(side.raw, side.dest); err != nil {
+			return fmt.Errorf("reading line %d of the logbook: %w", line.ID, err)
+		}
+	}
+	if before.ID != 0 && !before.At.After(now) {
+		return invalid("id", "The time of the outing has passed. Plan it anew.")
+	}
+	if after.ID == 0 { // it was dropped
+		if err := tx.RestorePlanned(ctx, before); err != nil {
+			return fmt.Errorf("planning outing %d again: %w", before.ID, err)
+		}
+		again, err := tx.LockPlanned(ctx, d.Site.ID, before.ID)
+		if err != nil {
+			return err
+		}
+		return d.logUndo(ctx, tx, line, nil, mustJSON(again), now)
+	}
+	present, err := tx.LockPlanned(ctx, d.Site.ID, after.ID)
+	if errors.Is(err, store.ErrNotFound) {
+		return invalid("id", "The outing has gone out since, or was dropped.")
+	}
+	if err != nil {
+		return err
+	}
+	if present.Version != after.Version {
+		return invalid("id", "The outing has been changed since; undo the later change first.")
+	}
+	if before.ID == 0 { // it was planned
+		if err := tx.DropPlanned(ctx, d.Site.ID, present.ID); err != nil {
+			return err
+		}
+		return d.logUndo(ctx, tx, line, mustJSON(present), nil, now)
+	}
+	if err := tx.SavePlanned(ctx, before); err != nil {
+		return err
+	}
+	again, err := tx.LockPlanned(ctx, d.Site.ID, before.ID)
+	if err != nil {
+		return err
+	}
+	return d.logUndo(ctx, tx, line, mustJSON(present), mustJSON(again), now)
+}
