@@ -41,7 +41,7 @@ func TestAnOpenPostHearsWhatHappensToIt(t *testing.T) {
 	body := func(want string) func() bool {
 		return func() bool {
 			var body string
-			require.NoError(t, a.store.DB().GetContext(t.Context(), &body, `select body from posts where title = 'Frost on the lower meadow'`))
+			require.NoError(t, a.store.DB().GetContext(t.Context(), &body, `select body from texts join posts on text_id = texts.id where posts.title = 'Frost on the lower meadow'`))
 			return body == want
 		}
 	}

@@ -159,7 +159,7 @@ func TestBadInputIsAnsweredAndNothingIsLost(t *testing.T) {
 	assert.Equal(t, "🔭✨ A night of stars", title)
 
 	// Somebody else saves the same post meanwhile.
-	_, err := a.store.DB().ExecContext(t.Context(), `update posts set body = 'Theirs.', version = version + 1 where title = $1`, title)
+	_, err := a.store.DB().ExecContext(t.Context(), pgtest.Retell(`t.title`, `'Theirs.'`, `posts.title = $1`), title)
 	require.NoError(t, err)
 	a.fill("Text, in Markdown", " And mine.")
 	a.sees("Somebody else saved this post while you were writing.")
@@ -167,7 +167,7 @@ func TestBadInputIsAnsweredAndNothingIsLost(t *testing.T) {
 	a.press(`//button[starts-with(normalize-space(.), "Keep mine")]`)
 	a.until(func() bool {
 		var body string
-		require.NoError(t, a.store.DB().GetContext(t.Context(), &body, `select body from posts where title = $1`, title))
+		require.NoError(t, a.store.DB().GetContext(t.Context(), &body, `select body from texts join posts on text_id = texts.id where posts.title = $1`, title))
 		return regexp.MustCompile(`^Kept all the same.*And mine\.$`).MatchString(body)
 	})
 }

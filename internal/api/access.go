@@ -59,7 +59,7 @@ var accessTo = map[string]Access{
 	"get-rhythm": onlooker, "begin-opening": onlooker, "begin-season": onlooker, "list-seasons": onlooker, "preview-season": onlooker, "compare-rhythms": onlooker, "preview-rhythm": onlooker, "get-settings": onlooker, "get-overdue": onlooker, "get-zone-change": onlooker, "get-logbook": onlooker,
 	"get-forecast": onlooker, "follow-forecast": onlooker, "compare-forecast": onlooker,
 	"list-rules": onlooker, "preview-rule": onlooker, "explain-rule": onlooker, "list-runs": onlooker,
-	"list-outings": onlooker, "preview-outing": onlooker,
+	"list-texts": onlooker, "get-text": onlooker, "list-outings": onlooker, "preview-outing": onlooker,
 	"list-people": onlooker,
 
 	"begin-post": writer, "write-post": ownWork, "hand-in-post": ownWork, "give-back-post": ownWork,

@@ -237,6 +237,9 @@ func (c *client) things(w pgtest.World) things {
 	channel, err := w.InsertChannel(ctx, store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 20, ADay: 5})
 	require.NoError(c.t, err)
 	made.ids["channels"] = channel
+	texts, err := w.Texts(ctx, w.Site.ID, made.ids["posts"], 1)
+	require.NoError(c.t, err)
+	made.ids["texts"] = texts[0].ID
 	rule, err := w.InsertRule(ctx, store.Rule{SiteID: w.Site.ID, Kind: "expire", Name: "Old", Condition: older(1000),
 		Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("04:00")}, Settings: store.RuleSettings{Action: "archive"}, CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)

@@ -190,6 +190,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	s.ruleOperations(api)
 	s.channelOperations(api)
 	s.outingOperations(api)
+	s.textOperations(api)
 	s.forecastOperations(api)
 	s.eventOperations(api)
 	requireAccess(api)

@@ -22,27 +22,21 @@ import (
 func bigSite(b *testing.B, scheduled int, apart time.Duration) (w pgtest.World, url string, cookie *http.Cookie) {
 	b.Helper()
 	w = pgtest.NewWorld(b, pgtest.New(b), "dome")
-	_, err := w.DB().ExecContext(b.Context(), `
-		insert into posts (site_id, author_id, category_id, title, slug, body, status, published_at, created_at, updated_at)
-		select $1, $2, $3, (array['Comet', 'Mirror', 'Meteor', 'Lens', 'Night'])[1 + i % 5] || ' ' || i, 'post-' || i,
+	pgtest.Put(b, w.Store, `site_id, author_id, category_id, title, slug, body, status, published_at, created_at, updated_at`, `
+		select $1::bigint, $2::bigint, $3::bigint, (array['Comet', 'Mirror', 'Meteor', 'Lens', 'Night'])[1 + i % 5] || ' ' || i, 'post-' || i,
 			(select string_agg((array['star', 'dome', 'gate', 'torch', 'moon', 'cloud', 'hill', 'watch'])[1 + (i * 7 + j * j) % 8] || (i * 31 + j * 17) % 900, ' ')
 				from generate_series(1, 200) j),
 			'published', $4::timestamptz - make_interval(hours => i), $4, $4::timestamptz - make_interval(mins => i)
 		from generate_series(1, 100000) i`, w.Site.ID, w.Editor.ID, w.Category, pgtest.Noon)
-	require.NoError(b, err)
-	_, err = w.DB().ExecContext(b.Context(), `
-		insert into posts (site_id, author_id, category_id, title, slug, body, status, due_at, pinned, created_at, updated_at)
-		select $1, $2, $3, 'Scheduled ' || i, 'scheduled-' || i, 'Some text.', 'scheduled', $4::timestamptz + i * make_interval(secs => $5), i % 7 = 0, $4, $4
+	pgtest.Put(b, w.Store, `site_id, author_id, category_id, title, slug, body, status, due_at, pinned, created_at, updated_at`, `
+		select $1::bigint, $2::bigint, $3::bigint, 'Scheduled ' || i, 'scheduled-' || i, 'Some text.', 'scheduled', $4::timestamptz + i * make_interval(secs => $5), i % 7 = 0, $4, $4
 		from generate_series(1, $6::integer) i`, w.Site.ID, w.Editor.ID, w.Category, pgtest.Noon, apart.Seconds(), scheduled)
-	require.NoError(b, err)
-	_, err = w.DB().ExecContext(b.Context(), `
-		insert into posts (site_id, author_id, title, body, cleared, shelf_rank, created_at, updated_at)
-		select $1, $2, 'Draft ' || i, 'Some text.', true, i, $3, $3 from generate_series(1, 20) i`, w.Site.ID, w.Editor.ID, pgtest.Noon)
-	require.NoError(b, err)
+	pgtest.Put(b, w.Store, `site_id, author_id, title, body, cleared, shelf_rank, created_at, updated_at`, `
+		select $1::bigint, $2::bigint, 'Draft ' || i, 'Some text.', true, i, $3::timestamptz, $3::timestamptz from generate_series(1, 20) i`, w.Site.ID, w.Editor.ID, pgtest.Noon)
 	// What is not yet on the disk is not known to be visible to all, and would be read twice.
-	_, err = w.DB().ExecContext(b.Context(), `checkpoint`)
+	_, err := w.DB().ExecContext(b.Context(), `checkpoint`)
 	require.NoError(b, err)
-	_, err = w.DB().ExecContext(b.Context(), `vacuum analyze posts`)
+	_, err = w.DB().ExecContext(b.Context(), `vacuum analyze posts, texts, post_search`)
 	require.NoError(b, err)
 	server := httptest.NewServer(api.New(b.Context(), api.Config{
 		Store: w.Store, Changes: w.Changes(pgtest.Quiet()), Clock: clockwork.NewFakeClockAt(pgtest.Noon), Log: pgtest.Quiet(),

@@ -101,11 +101,9 @@ func TestThePostListFindsAndNarrows(t *testing.T) {
 
 func TestEveryPageOfTheListComesOnce(t *testing.T) {
 	c := signedIn(t)
-	_, err := c.world.DB().ExecContext(t.Context(), `
-		insert into posts (site_id, author_id, title, body, created_at, updated_at)
-		select $1, $2, 'Draft ' || (i % 50), repeat('word ', i % 7), $3::timestamptz + i % 11 * interval '1 day', $3::timestamptz + i % 13 * interval '1 minute'
+	pgtest.Put(t, c.world.Store, `site_id, author_id, title, body, created_at, updated_at`, `
+		select $1::bigint, $2::bigint, 'Draft ' || (i % 50), repeat('word ', i % 7), $3::timestamptz + i % 11 * interval '1 day', $3::timestamptz + i % 13 * interval '1 minute'
 		from generate_series(1, 250) i`, c.world.Site.ID, c.world.Editor.ID, pgtest.Noon)
-	require.NoError(t, err)
 	for _, sort := range []string{"changed", "date", "title", "words", "relevance", "relevance&text=draft"} {
 		for _, order := range []string{"up", "down"} {
 			query, seen, cursor := "sort="+sort+"&order="+order, map[int64]bool{}, ""

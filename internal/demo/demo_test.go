@@ -1,9 +1,11 @@
 package demo_test
 
 import (
+	"os"
 	"testing"
 	"time"
 
+	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -36,7 +38,7 @@ func TestTheDemoWorldLoadsOnceAndIsRemovedWhole(t *testing.T) {
 	}, counts)
 	var rich, pictures, kinds, years int
 	require.NoError(t, s.DB().GetContext(t.Context(), &rich, `
-		select count(*) from posts where status in ('published', 'archived') and words >= 150 and array_length(regexp_split_to_array(btrim(body), E'\n\n'), 1) >= 3`))
+		select count(*) from posts join texts on texts.id = text_id where status in ('published', 'archived') and posts.words >= 150 and array_length(regexp_split_to_array(btrim(body), E'\n\n'), 1) >= 3`))
 	assert.GreaterOrEqual(t, rich, 60, "posts of several real paragraphs")
 	require.NoError(t, s.DB().GetContext(t.Context(), &pictures, `select count(*) from posts where featured_image <> '' and featured_alt <> ''`))
 	require.NoError(t, s.DB().GetContext(t.Context(), &kinds, `select count(distinct data) from picture_files f where width = (select max(width) from picture_files where picture_id = f.picture_id)`))
@@ -110,4 +112,43 @@ func TestTheDemoHasSharedBefore(t *testing.T) {
 		assert.Contains(t, o.Text, "From the workbench: ")
 		assert.True(t, o.At.Before(pgtest.Noon))
 	}
+}
+
+// What the demo world has written comes through the migration of texts, down and up, as it
+// was.
+func TestTheDemosTextsComeThroughTheMigration(t *testing.T) {
+	t.Parallel()
+	s := pgtest.New(t)
+	require.NoError(t, demo.Load(t.Context(), s, pgtest.Noon))
+	all := func(body string) (said []string) {
+		t.Helper()
+		require.NoError(t, s.DB().SelectContext(t.Context(), &said, `
+			select concat_ws(E'\x1f', id, status, slug, title, `+body+`, excerpt, fields, words, changed_at, version,
+				(select count(*) from post_pictures where post_id = posts.id)) from posts order by id`))
+		require.Greater(t, len(said), 200)
+		return said
+	}
+	now := all(`(select body from texts where texts.id = text_id)`)
+	found := func() (n int) {
+		t.Helper()
+		site, err := s.SiteBySlug(t.Context(), demo.SiteSlug)
+		require.NoError(t, err)
+		rows, err := s.ListPosts(t.Context(), site.ID, store.PostFilter{Text: "dome"}, store.ByRelevance, true, nil, 1000)
+		require.NoError(t, err)
+		return len(rows)
+	}
+	hits := found()
+	require.NotZero(t, hits)
+	provider, err := goose.NewProvider(goose.DialectPostgres, s.DB().DB, os.DirFS("../store/migrations"))
+	require.NoError(t, err)
+	_, err = provider.DownTo(t.Context(), 18)
+	require.NoError(t, err)
+	assert.Equal(t, now, all(`body`))
+	_, err = s.Migrate(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, now, all(`(select body from texts where texts.id = text_id)`))
+	assert.Equal(t, hits, found())
+	var orphans int
+	require.NoError(t, s.DB().GetContext(t.Context(), &orphans, `select count(*) from texts where not exists (select from posts where text_id = texts.id)`))
+	assert.Zero(t, orphans)
 }

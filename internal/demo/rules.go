@@ -169,7 +169,7 @@ func (w *world) care(ctx context.Context, posts []out) error {
 			}
 			p.Fields[eventField] = date.String()
 		}
-		if err := w.tx.SaveCare(ctx, p.Post, *p.PublishedAt); err != nil {
+		if err := w.saveFields(ctx, p.Post, *p.PublishedAt); err != nil {
 			return err
 		}
 	}
@@ -187,7 +187,15 @@ func (w *world) careForScheduled(ctx context.Context, today civil.Date) error {
 		return err
 	}
 	p.Fields = store.Fields{eventField: today.String()}
-	return w.tx.SaveCare(ctx, p, w.now)
+	return w.saveFields(ctx, p, w.now)
+}
+
+// saveFields writes a post's custom fields and what rules know of it.
+func (w *world) saveFields(ctx context.Context, p store.Post, at time.Time) error {
+	if err := w.tx.SaveText(ctx, p, &p.AuthorID, at); err != nil {
+		return err
+	}
+	return w.tx.SaveCare(ctx, p, at)
 }
 
 // pastExpiries archives the nights that are over and the notices that are old, each at

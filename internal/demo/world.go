@@ -208,8 +208,8 @@ func (w *world) finish(ctx context.Context, id int64, p store.Post, t text) erro
 	if err := w.tx.SetTags(ctx, w.site.ID, id, tags); err != nil {
 		return err
 	}
-	p.ID = id
-	return w.tx.SaveText(ctx, p, p.CreatedAt)
+	p.ID, p.Tags = id, t.Tags
+	return w.tx.SaveText(ctx, p, &p.AuthorID, p.CreatedAt)
 }
 
 func (w *world) publish(ctx context.Context, t text, slot rhythm.Slot) error {

@@ -248,6 +248,9 @@ func (w lawWorld) insert(t *testing.T, s *store.Store, site store.Site, author, 
 		if p.event != "" {
 			kept.Fields["event"] = p.event
 		}
+		if err := tx.SaveText(ctx, kept, nil, lawBegins.AddDate(0, -6, 0)); err != nil {
+			return err
+		}
 		return tx.SaveCare(ctx, kept, lawBegins)
 	}))
 	if i%3 == 0 {

@@ -3,6 +3,7 @@ package pgtest
 import (
 	"context"
 	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -91,4 +92,57 @@ func (w World) Reload(t testing.TB, id int64) store.Post {
 	p, err := w.Post(context.Background(), w.Site.ID, id)
 	require.NoError(t, err)
 	return p
+}
+
+// Rewrite gives a post another text, as somebody else might. Its version counts up.
+func (w World) Rewrite(t testing.TB, id int64, title, body string) {
+	t.Helper()
+	require.NoError(t, w.InTx(context.Background(), func(tx *store.Tx) error {
+		p, err := tx.LockPost(context.Background(), w.Site.ID, id)
+		if err != nil {
+			return err
+		}
+		p.Title, p.Body = title, body
+		return tx.SaveText(context.Background(), p, nil, p.UpdatedAt)
+	}))
+}
+
+// Retitle is Retell of the title alone.
+func Retitle(title, which string) string { return Retell(title, `t.body`, which) }
+
+// Retell is a statement that gives posts other texts, each as a new version: title, body and
+// which posts are expressions over posts and their live texts t.
+func Retell(title, body, which string) string {
+	return `
+		with made as (
+			insert into texts (site_id, post_id, made_from, title, body, excerpt, tags, fields, at)
+			select t.site_id, t.post_id, t.id, ` + title + `, ` + body + `, t.excerpt, t.tags, t.fields, t.at
+			from posts join texts t on t.id = text_id where ` + which + `
+			returning id, post_id, title, words
+		)
+		update posts set text_id = made.id, title = made.title, words = made.words, version = version + 1 from made where posts.id = made.post_id`
+}
+
+// Put adds many posts at once: the columns, a body among them, of the rows that a query
+// yields.
+func Put(t testing.TB, s *store.Store, columns, query string, args ...any) {
+	t.Helper()
+	var of []string
+	for column := range strings.SplitSeq(columns, ",") {
+		if column = strings.TrimSpace(column); column != "body" {
+			of = append(of, column)
+		}
+	}
+	list := strings.Join(of, ", ")
+	_, err := s.DB().ExecContext(context.Background(), `
+		with given as materialized (
+			select nextval(pg_get_serial_sequence('posts', 'id')) as id, nextval(pg_get_serial_sequence('texts', 'id')) as text_id, q.*
+			from (`+query+`) q (`+columns+`)
+		), post as (
+			insert into posts (id, text_id, words, `+list+`) overriding system value
+			select id, text_id, words_of(body), `+list+` from given
+		)
+		insert into texts (id, site_id, post_id, title, body, at) overriding system value
+		select text_id, site_id, id, title, body, created_at from given`, args...)
+	require.NoError(t, err)
 }

@@ -214,7 +214,7 @@ func (d Desk) putFacts(ctx context.Context, tx *store.Tx, p *store.Post, to fact
 		return err
 	}
 	p.NotBefore, p.Deadline = to.NotBefore, to.Deadline
-	return errors.Join(tx.SaveText(ctx, *p, now), tx.SaveCare(ctx, *p, now), tx.SaveState(ctx, *p, now))
+	return errors.Join(tx.SaveText(ctx, *p, &d.Actor, now), tx.SaveCare(ctx, *p, now), tx.SaveState(ctx, *p, now))
 }
 
 func (d Desk) undoEdit(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {

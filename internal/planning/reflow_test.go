@@ -54,7 +54,7 @@ func TestABatchIsPlacedAndTakenBackInItsOrder(t *testing.T) {
 	r := newRoom(t)
 	posts := r.Drafts(t, 4)
 	noText := r.Draft(t, "No text")
-	_, err := r.DB().ExecContext(t.Context(), `update posts set body = '' where id = $1`, noText.ID)
+	_, err := r.DB().ExecContext(t.Context(), pgtest.Retell(`t.title`, `''`, `posts.id = $1`), noText.ID)
 	require.NoError(t, err)
 	out := r.wish(t, planning.Wish{Do: planning.WishPlace, Posts: append(idsOf(posts), noText.ID)})
 	require.Len(t, out.Steps, 4)

@@ -219,7 +219,7 @@ func (d Desk) put(ctx context.Context, tx *store.Tx, post *store.Post, text Text
 	if err := d.apply(ctx, tx, post, text, now); err != nil {
 		return err
 	}
-	if err := tx.SaveText(ctx, *post, now); err != nil {
+	if err := tx.SaveText(ctx, *post, &d.Actor, now); err != nil {
 		return fmt.Errorf("saving post %d: %w", post.ID, err)
 	}
 	if !text.caresFor() {
@@ -273,10 +273,15 @@ func (d Desk) apply(ctx context.Context, tx *store.Tx, post *store.Post, text Te
 			return err
 		}
 	}
-	if text.Tags != nil {
-		return tx.SetTags(ctx, d.Site.ID, post.ID, tagsOf(*text.Tags))
+	if text.Tags == nil {
+		return nil
 	}
-	return nil
+	tags := tagsOf(*text.Tags)
+	post.Tags = nil
+	for _, tag := range tags {
+		post.Tags = append(post.Tags, tag.Name)
+	}
+	return tx.SetTags(ctx, d.Site.ID, post.ID, tags)
 }
 
 // set puts a value where one is given.

@@ -140,7 +140,7 @@ func (q Queries) ReadyPosts(ctx context.Context, siteID int64, since time.Time) 
 	var posts []ReadyPost
 	err := q.all(ctx, &posts, `
 		select posts.id, title, coalesce(published_at, due_at) as at, status = 'published' as out, coalesce(categories.name, '') as category,
-			featured_image <> '' as has_image, excerpt, case when status = 'scheduled' then body else '' end as body
+			featured_image <> '' as has_image, excerpt, case when status = 'scheduled' then (select body from texts where texts.id = text_id) else '' end as body
 		from posts left join categories on categories.id = category_id
 		where posts.site_id = $1 and kind = 'post' and (status = 'scheduled' or status = 'published' and published_at > $2)
 		order by at, posts.id`, siteID, since)

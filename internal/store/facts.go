@@ -93,9 +93,9 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 	text, clicks := `''`, `null::json`
 	switch {
 	case f.WithText:
-		text = `body`
+		text = `(select body from texts where texts.id = text_id)`
 	case f.WithOpening:
-		text = fmt.Sprintf(`case when excerpt = '' then left(body, %d) else '' end`, message.OpeningLength)
+		text = fmt.Sprintf(`case when excerpt = '' then (select left(body, %d) from texts where texts.id = text_id) else '' end`, message.OpeningLength)
 	}
 	if f.WithClicks {
 		clicks = `(select json_agg(json_build_object('date', date, 'n', n) order by date) from clicks where clicks.post_id = posts.id)`

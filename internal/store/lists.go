@@ -42,7 +42,7 @@ var orders = map[string]struct{ column, kind string }{
 	ByDate:      {"posts.shown_at", "timestamptz"},
 	ByTitle:     {"lower(posts.title)", "text"},
 	ByWords:     {"posts.words", "integer"},
-	ByRelevance: {"ts_rank(posts.search, query)::float8", "float8"},
+	ByRelevance: {"ts_rank(post_search.search, query)::float8", "float8"},
 }
 
 // ListPlace is where a page of a list ends: the last post's value of the order's column,
@@ -103,8 +103,8 @@ func (f PostFilter) where(siteID int64, stages bool) (from, where string, args [
 	parts := []string{"posts.site_id = $1"}
 	from = "posts"
 	if f.searches() {
-		from += ", (select " + queryOf(f.Text, arg) + " as query) asked"
-		parts = append(parts, "posts.search @@ query")
+		from += " join post_search on post_search.post_id = posts.id, (select " + queryOf(f.Text, arg) + " as query) asked"
+		parts = append(parts, "post_search.search @@ query")
 	}
 	if stages {
 		if len(f.Stages) > 0 {
@@ -211,12 +211,12 @@ func (q Queries) ListPosts(ctx context.Context, siteID int64, f PostFilter, orde
 		marks := "StartSel=" + MarkOpen + ", StopSel=" + MarkClose
 		marked = fmt.Sprintf("ts_headline('english', "+clean+", page.query, '%s, HighlightAll=true')", "posts.title", marks)
 		snippet = fmt.Sprintf("ts_headline('english', "+clean+", page.query, '%s, MaxWords=28, MinWords=14, MaxFragments=1')",
-			fmt.Sprintf("searchable(left(posts.body, %d))", snippetOf), marks)
+			fmt.Sprintf("searchable(left((select body from texts where texts.id = posts.text_id), %d))", snippetOf), marks)
 	}
 	statement := fmt.Sprintf(`
 		select posts.id, title, posts.slug, status, stage, kind, author_id, users.name as author_name, category_id, categories.name as category_name,
 			(select coalesce(json_agg(tags.name order by tags.name), '[]') from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
-			due_at, published_at, updated_at, words, pinned, on_top, evergreen, featured_image <> '' as featured, version, cleared, held, posts.body <> '' as has_text,
+			due_at, published_at, updated_at, words, pinned, on_top, evergreen, featured_image <> '' as featured, version, cleared, held, words > 0 as has_text,
 			%s as marked, %s as snippet, page.key::text as key
 		from (
 			select posts.id, %s as key, %s as query from %s where %s

@@ -248,7 +248,7 @@ func TestWordsAreFound(t *testing.T) {
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
 	write := func(title, body string) {
 		p := w.Draft(t, title)
-		_, err := w.DB().ExecContext(t.Context(), `update posts set body = $2 where id = $1`, p.ID, body)
+		_, err := w.DB().ExecContext(t.Context(), pgtest.Retell(`t.title`, `$2`, `posts.id = $1`), p.ID, body)
 		require.NoError(t, err)
 	}
 	write("Grinding a mirror", "How a mirror ground slowly shines, night after night.")

@@ -67,7 +67,7 @@ type Choice struct {
 func (q Queries) EntriesOf(ctx context.Context, siteID int64, ids []int64) ([]Choice, error) {
 	var chosen []Choice
 	err := q.all(ctx, &chosen, `
-		select entry.*, posts.body <> '' as has_text, posts.cleared
+		select entry.*, posts.words > 0 as has_text, posts.cleared
 		from (`+selectEntry+` where posts.site_id = $1 and posts.id = any($2)) entry join posts using (id)
 		order by array_position($2, entry.id)`, siteID, ids)
 	return chosen, err

@@ -33,8 +33,9 @@ type Post struct {
 	CategoryName *string    `db:"category_name"`
 	CategorySlug *string    `db:"category_slug"`
 	Title        string     `db:"title"`
-	Slug         string     `db:"slug"` // "" until the post is first scheduled or published
-	Body         string     `db:"body"` // Markdown
+	Slug         string     `db:"slug"`    // "" until the post is first scheduled or published
+	Body         string     `db:"body"`    // Markdown
+	TextID       int64      `db:"text_id"` // the version of its text that is live
 	Tags         Strings    `db:"tags"`
 	Status       Status     `db:"status"`
 	Cleared      bool       `db:"cleared"`
@@ -99,11 +100,11 @@ func slotID(rhythmID *int64, date *time.Time, opening *string, ordinal *int) rhy
 }
 
 const selectPost = `
-	select posts.id, posts.site_id, author_id, category_id, title, posts.slug, body, status, cleared, shelf_rank, due_at, pinned,
+	select posts.id, posts.site_id, author_id, category_id, title, posts.slug, status, cleared, shelf_rank, due_at, pinned,
 		rhythm_id, slot_date, slot_opening, slot_ordinal, published_at, not_before, deadline, held, version, posts.created_at, updated_at,
 		kind, excerpt, fields, on_top, comments_open, featured_image, featured_alt, evergreen, import, changed_at, expires_at, never_expires,
 		first_published_at, republished_at, times_republished, archived_at, notice, words, handed_in_at, binned_at, binned_from, stage,
-		users.name as author_name, categories.name as category_name, categories.slug as category_slug,
+		(select body from texts where texts.id = text_id) as body, text_id, users.name as author_name, categories.name as category_name, categories.slug as category_slug,
 		(select coalesce(json_agg(tags.name order by tags.name), '[]') from post_tags join tags on tags.id = tag_id
 		 where post_id = posts.id) as tags
 	from posts join users on users.id = author_id left join categories on categories.id = category_id`
@@ -127,8 +128,11 @@ func (t *Tx) LockPost(ctx context.Context, siteID, id int64) (Post, error) {
 func (q Queries) InsertDraft(ctx context.Context, p Post) (int64, error) {
 	var id int64
 	err := q.one(ctx, &id, `
-		insert into posts (site_id, author_id, category_id, title, body, created_at, updated_at, changed_at)
-		values ($1, $2, $3, $4, $5, $6, $6, $6) returning id`,
+		with number as (select nextval(pg_get_serial_sequence('texts', 'id')) as id), post as (
+			insert into posts (site_id, author_id, category_id, title, created_at, updated_at, changed_at, words, text_id)
+			select $1, $2, $3, $4, $6, $6, $6, words_of($5), number.id from number returning id, text_id)
+		insert into texts (id, site_id, post_id, title, body, actor_id, at) overriding system value
+		select text_id, $1, id, $4, $5, $2, $6 from post returning post_id`,
 		p.SiteID, p.AuthorID, p.CategoryID, p.Title, p.Body, p.CreatedAt)
 	return id, err
 }
@@ -137,8 +141,11 @@ func (q Queries) InsertDraft(ctx context.Context, p Post) (int64, error) {
 func (q Queries) InsertPublished(ctx context.Context, p Post) (int64, error) {
 	var id int64
 	err := q.one(ctx, &id, `
-		insert into posts (site_id, author_id, category_id, title, slug, body, status, published_at, first_published_at, created_at, updated_at, changed_at)
-		values ($1, $2, $3, $4, $5, $6, 'published', $7, $7, $8, $8, $8) returning id`,
+		with number as (select nextval(pg_get_serial_sequence('texts', 'id')) as id), post as (
+			insert into posts (site_id, author_id, category_id, title, slug, status, published_at, first_published_at, created_at, updated_at, changed_at, words, text_id)
+			select $1, $2, $3, $4, $5, 'published', $7, $7, $8, $8, $8, words_of($6), number.id from number returning id, text_id)
+		insert into texts (id, site_id, post_id, title, body, actor_id, at) overriding system value
+		select text_id, $1, id, $4, $6, $2, $8 from post returning post_id`,
 		p.SiteID, p.AuthorID, p.CategoryID, p.Title, p.Slug, p.Body, p.PublishedAt, p.CreatedAt)
 	return id, err
 }
@@ -147,20 +154,32 @@ func (q Queries) InsertPublished(ctx context.Context, p Post) (int64, error) {
 func (q Queries) BlankDraft(ctx context.Context, siteID, authorID int64) (Post, error) {
 	var p Post
 	err := q.one(ctx, &p, selectPost+`
-		where posts.site_id = $1 and author_id = $2 and status = 'draft' and title = '' and body = ''
+		where posts.site_id = $1 and author_id = $2 and status = 'draft' and title = '' and words = 0
 		order by posts.id limit 1`, siteID, authorID)
 	return p, err
 }
 
-// SaveText writes what an editor can write of a post and counts its version up.
-func (t *Tx) SaveText(ctx context.Context, p Post, now time.Time) error {
-	return t.exec(ctx, `
-		update posts set title = $3, body = $4, category_id = $5, version = version + 1, updated_at = $6,
-			changed_at = case when title = $3 and body = $4 then changed_at else $6 end,
-			slug = $7, excerpt = $8, author_id = $9, kind = $10, featured_image = $11, featured_alt = $12, on_top = $13, comments_open = $14
-		where site_id = $1 and id = $2`,
-		p.SiteID, p.ID, p.Title, p.Body, p.CategoryID, now,
-		p.Slug, p.Excerpt, p.AuthorID, p.Kind, p.FeaturedImage, p.FeaturedAlt, p.OnTop, p.CommentsOpen)
+// SaveText writes what an editor can write of a post, which is locked, and counts its
+// version up. Its text is a new version where it says something else than the live one.
+func (t *Tx) SaveText(ctx context.Context, p Post, actor *int64, now time.Time) error {
+	text, was, err := t.newText(ctx, p, actor, now)
+	if err != nil {
+		return fmt.Errorf("writing the text of post %d: %w", p.ID, err)
+	}
+	if err := t.exec(ctx, `
+		update posts set category_id = $3, version = version + 1, updated_at = $4,
+			slug = $5, author_id = $6, kind = $7, featured_image = $8, featured_alt = $9, on_top = $10, comments_open = $11,
+			text_id = texts.id, title = texts.title, excerpt = texts.excerpt, fields = texts.fields, words = texts.words,
+			changed_at = case when texts.title = posts.title and texts.body = live.body then changed_at else $4 end
+		from texts, texts live
+		where posts.site_id = $1 and posts.id = $2 and texts.id = $12 and live.id = posts.text_id`,
+		p.SiteID, p.ID, p.CategoryID, now, p.Slug, p.AuthorID, p.Kind, p.FeaturedImage, p.FeaturedAlt, p.OnTop, p.CommentsOpen, text.ID); err != nil {
+		return err
+	}
+	if was == 0 {
+		return nil
+	}
+	return t.dropText(ctx, was)
 }
 
 // State is where the post stands.
@@ -330,11 +349,11 @@ func (q Queries) Drafts(ctx context.Context, siteID int64, limit int) ([]Entry, 
 	return entries, err
 }
 
-// SaveCare writes what rules are to know of a post (its own expiry, never, evergreen,
-// custom fields) and counts its version up.
+// SaveCare writes what rules are to know of a post beside its text (its own expiry, never,
+// evergreen) and counts its version up.
 func (t *Tx) SaveCare(ctx context.Context, p Post, now time.Time) error {
 	return t.exec(ctx, `
-		update posts set expires_at = $3, never_expires = $4, evergreen = $5, fields = $6, version = version + 1, updated_at = $7
+		update posts set expires_at = $3, never_expires = $4, evergreen = $5, version = version + 1, updated_at = $6
 		where site_id = $1 and id = $2`,
-		p.SiteID, p.ID, p.ExpiresAt, p.NeverExpires, p.Evergreen, p.Fields, now)
+		p.SiteID, p.ID, p.ExpiresAt, p.NeverExpires, p.Evergreen, now)
 }

@@ -27,8 +27,8 @@ func (f PublicFilter) where(siteID int64) (from, where string, args []any) {
 	from = "posts"
 	parts := []string{"posts.site_id = $1", "posts.status = 'published'", "posts.kind = 'post'"}
 	if f.Text != "" {
-		from += ", (select websearch_to_tsquery('english', " + arg(cleanSearch(f.Text)) + ") as query) asked"
-		parts = append(parts, "posts.search @@ query")
+		from += " join post_search on post_search.post_id = posts.id, (select websearch_to_tsquery('english', " + arg(cleanSearch(f.Text)) + ") as query) asked"
+		parts = append(parts, "post_search.search @@ query")
 	}
 	if f.Category != 0 {
 		parts = append(parts, "posts.category_id = "+arg(f.Category))

@@ -6,7 +6,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/jmoiron/sqlx"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -79,7 +78,7 @@ func TestKeptSeatsAreThoseOfTheDatabase(t *testing.T) {
 		ids = append(ids, w.Scheduled(t, fmt.Sprintf("Post %d", i), pgtest.Noon.Add(time.Duration(i)*time.Hour)).ID)
 	}
 	deeds := []string{
-		`update posts set title = title || '!' where id = $1`,
+		pgtest.Retitle(`posts.title || '!'`, `posts.id = $1`),
 		`update posts set due_at = due_at + interval '90 minutes' where id = $1 and status = 'scheduled'`,
 		`update posts set status = 'published', published_at = due_at, due_at = null, pinned = false where id = $1 and status = 'scheduled'`,
 		`update posts set status = 'draft', due_at = null, published_at = null, pinned = false where id = $1`,
@@ -121,7 +120,7 @@ func TestATransactionSeesItsOwnSeats(t *testing.T) {
 	require.Equal(t, []string{"Before"}, seatTitles(t, s.Queries, w.Site.ID, store.Span{}))
 	require.NoError(t, s.InTx(t.Context(), func(tx *store.Tx) error {
 		for _, title := range []string{"Once", "Twice"} {
-			_, err := tx.SQL().ExecContext(t.Context(), `update posts set title = $2 where id = $1`, p.ID, title)
+			_, err := tx.SQL().ExecContext(t.Context(), pgtest.Retitle(`$2`, `posts.id = $1`), p.ID, title)
 			require.NoError(t, err)
 			assert.Equal(t, []string{title}, seatTitles(t, tx.Queries, w.Site.ID, store.Span{}))
 			assert.Equal(t, []string{"Before"}, seatTitles(t, s.Queries, w.Site.ID, store.Span{}), "others do not see it yet")
@@ -136,22 +135,20 @@ func TestSeatsOfAVeryFullPlan(t *testing.T) {
 	t.Parallel()
 	s := pgtest.New(t)
 	w := pgtest.NewWorld(t, s, "dome")
-	fill := func(db *sqlx.DB, n int) {
-		_, err := db.ExecContext(t.Context(), `
-			insert into posts (site_id, author_id, title, slug, body, status, due_at, created_at, updated_at)
-			select $1, $2, 'Full', 'full-' || $4 || '-' || i, '', 'scheduled', $3::timestamptz + make_interval(mins => i), $3, $3 from generate_series(1, $4::integer) i`,
-			w.Site.ID, w.Editor.ID, pgtest.Noon, n)
-		require.NoError(t, err)
+	fill := func(n int) {
+		pgtest.Put(t, s, `site_id, author_id, title, slug, body, status, due_at, created_at, updated_at`, `
+			select $1::bigint, $2::bigint, 'Full', 'full-' || $4::integer || '-' || i, '', 'scheduled', $3::timestamptz + make_interval(mins => i), $3::timestamptz, $3::timestamptz
+			from generate_series(1, $4::integer) i`, w.Site.ID, w.Editor.ID, pgtest.Noon, n)
 	}
-	fill(s.DB(), 19_000)
+	fill(19_000)
 	for range 2 {
 		assert.Len(t, seatTitles(t, s.Queries, w.Site.ID, store.Span{}), 19_000)
 	}
-	fill(s.DB(), 400)
+	fill(400)
 	assert.Len(t, seatTitles(t, s.Queries, w.Site.ID, store.Span{}), 19_400)
-	fill(s.DB(), 1_200)
+	fill(1_200)
 	assert.Len(t, seatTitles(t, s.Queries, w.Site.ID, store.Span{}), 20_600)
-	_, err := s.DB().ExecContext(t.Context(), `update posts set title = 'Anew' where title = 'Full'`)
+	_, err := s.DB().ExecContext(t.Context(), pgtest.Retitle(`'Anew'`, `posts.title = 'Full'`))
 	require.NoError(t, err)
 	assert.NotContains(t, seatTitles(t, s.Queries, w.Site.ID, store.Span{}), "Full")
 }
@@ -169,7 +166,7 @@ func TestSeatsWhileOthersWrite(t *testing.T) {
 	go func() {
 		var err error
 		for n := 1; writing.Err() == nil && err == nil; n++ {
-			_, err = s.DB().ExecContext(t.Context(), `update posts set title = $1::text`, fmt.Sprint(n))
+			_, err = s.DB().ExecContext(t.Context(), pgtest.Retitle(`$1::text`, `true`), fmt.Sprint(n))
 		}
 		done <- err
 	}()

@@ -199,8 +199,8 @@ func TestChangesReachTheirSubscribers(t *testing.T) {
 		statement string
 		want      []string
 	}{
-		{`update posts set body = 'x', version = version + 1 where id = $1`, []string{"text", fmt.Sprint(p.ID, ":", p.Version+1)}},
-		{`update posts set title = 'Other', body = 'y', version = version + 1 where id = $1`, []string{"title", fmt.Sprint(p.ID, ":", p.Version+2)}},
+		{pgtest.Retell(`t.title`, `'x'`, `posts.id = $1`), []string{"text", fmt.Sprint(p.ID, ":", p.Version+1)}},
+		{pgtest.Retell(`'Other'`, `'y'`, `posts.id = $1`), []string{"title", fmt.Sprint(p.ID, ":", p.Version+2)}},
 		{`update posts set category_id = null, evergreen = true where id = $1`, []string{"plan", fmt.Sprint(p.ID, ":", p.Version+2)}},
 		{`update rhythms set name = name || '!' where site_id = (select site_id from posts where id = $1)`, []string{"rhythm"}},
 		{`update sites set title = title || '!' where id = (select site_id from posts where id = $1)`, []string{"site"}},
@@ -215,7 +215,7 @@ func TestChangesReachTheirSubscribers(t *testing.T) {
 		}
 	}
 	w.Drafts(t, 25)
-	_, err := s.DB().ExecContext(t.Context(), `update posts set body = 'x' where site_id = $1`, w.Site.ID)
+	_, err := s.DB().ExecContext(t.Context(), pgtest.Retell(`t.title`, `'x'`, `posts.site_id = $1`), w.Site.ID)
 	require.NoError(t, err)
 	for seen := []string{}; !slices.Contains(seen, "text"); seen = append(seen, of()...) {
 		<-mine.C
@@ -313,11 +313,9 @@ func TestAsks(t *testing.T) {
 func TestFactsAreReadInPages(t *testing.T) {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	_, err := w.DB().ExecContext(t.Context(), `
-		insert into posts (site_id, author_id, category_id, title, slug, body, status, published_at, created_at, updated_at, fields)
-		select $1, $2, $3, 'Post ' || i, 'post-' || i, 'One two  three.' || E'\n\n' || 'Four', 'published', $4, $4, $4, '{"event":"2026-12-01"}'
+	pgtest.Put(t, w.Store, `site_id, author_id, category_id, title, slug, body, status, published_at, created_at, updated_at, fields`, `
+		select $1::bigint, $2::bigint, $3::bigint, 'Post ' || i, 'post-' || i, 'One two  three.' || E'\n\n' || 'Four', 'published', $4::timestamptz, $4::timestamptz, $4::timestamptz, '{"event":"2026-12-01"}'::jsonb
 		from generate_series(1, 5003) i`, w.Site.ID, w.Editor.ID, w.Category, pgtest.Noon)
-	require.NoError(t, err)
 	facts, err := w.Facts(t.Context(), w.Site.ID, store.FactsFilter{Categories: []string{"SKY guide"}})
 	require.NoError(t, err)
 	require.Len(t, facts, 5003)

@@ -1108,6 +1108,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/posts/{id}/texts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The versions of a post's text
+         * @description What one person writes in one sitting is one version.
+         */
+        get: operations["list-texts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/texts/{text}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One version of a post's text */
+        get: operations["get-text"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/posts/{id}/unclear": {
         parameters: {
             query?: never;
@@ -3927,6 +3964,26 @@ export interface components {
         SwapInputBody: {
             posts: components["schemas"]["SeenPost"][];
         };
+        TextVersion: {
+            at: components["schemas"]["Place"];
+            /** Format: int64 */
+            id: number;
+            /** @description it is the post's text now */
+            live: boolean;
+            /**
+             * Format: int64
+             * @description the version that it was written over
+             */
+            madeFrom?: number;
+            title: string;
+            who?: string;
+            /** Format: int64 */
+            words: number;
+        };
+        TextVersions: {
+            /** @description the latest first, at most 200 */
+            texts: components["schemas"]["TextVersion"][];
+        };
         Token: {
             /** Format: date-time */
             expires: string;
@@ -4055,6 +4112,28 @@ export interface components {
              * @description how far to look ahead
              */
             weeks: number;
+        };
+        WholeText: {
+            at: components["schemas"]["Place"];
+            body: string;
+            excerpt: string;
+            fields: {
+                [key: string]: string;
+            };
+            /** Format: int64 */
+            id: number;
+            /** @description it is the post's text now */
+            live: boolean;
+            /**
+             * Format: int64
+             * @description the version that it was written over
+             */
+            madeFrom?: number;
+            tags: string[];
+            title: string;
+            who?: string;
+            /** Format: int64 */
+            words: number;
         };
         Wish: {
             /**
@@ -7278,6 +7357,73 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-texts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextVersions"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+                text: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeText"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,89 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"maps"
+	"slices"
+	"time"
+)
+
+// Text is one version of a post's text. It never changes; the next one is another row.
+type Text struct {
+	ID       int64     `db:"id"`
+	SiteID   int64     `db:"site_id"`
+	Post     int64     `db:"post_id"`
+	MadeFrom *int64    `db:"made_from"` // the version that it was written over; nil: none
+	Title    string    `db:"title"`
+	Body     string    `db:"body"` // Markdown
+	Excerpt  string    `db:"excerpt"`
+	Tags     Strings   `db:"tags"` // names
+	Fields   Fields    `db:"fields"`
+	Words    int       `db:"words"`
+	Actor    *int64    `db:"actor_id"` // nil: nobody of this installation
+	At       time.Time `db:"at"`
+	Who      string    `db:"who"`  // the actor's name; read only
+	Live     bool      `db:"live"` // the post points at it; read only
+}
+
+const selectText = `
+	select texts.*, coalesce(users.name, '') as who, exists (select from posts where text_id = texts.id) as live
+	from texts left join users on users.id = actor_id`
+
+// Texts lists the versions of a post's text, the latest first.
+func (q Queries) Texts(ctx context.Context, siteID, post int64, limit int) ([]Text, error) {
+	var texts []Text
+	err := q.all(ctx, &texts, selectText+` where texts.site_id = $1 and post_id = $2 order by texts.id desc limit $3`, siteID, post, limit)
+	return texts, err
+}
+
+// Text returns one version of a post's text.
+func (q Queries) Text(ctx context.Context, siteID, post, id int64) (Text, error) {
+	var t Text
+	err := q.one(ctx, &t, selectText+` where texts.site_id = $1 and post_id = $2 and texts.id = $3`, siteID, post, id)
+	return t, err
+}
+
+// sitting is for how long what one person writes on is one version.
+const sitting = 10 * time.Minute
+
+// says tells whether the text of a post is that of the version.
+func (t Text) says(p Post) bool {
+	return t.Title == p.Title && t.Body == p.Body && t.Excerpt == p.Excerpt && slices.Equal(sorted(t.Tags), sorted(p.Tags)) && maps.Equal(t.Fields, p.Fields)
+}
+
+func sorted(names []string) []string { return slices.Sorted(slices.Values(names)) }
+
+// newText writes the text of a locked post as a new version, where it differs from the
+// live one, and returns the one that is to be live. Where was is not 0, the version of that
+// number is replaced by it and may go: what one person writes in one sitting is one
+// version, unless it was out meanwhile.
+func (t *Tx) newText(ctx context.Context, p Post, actor *int64, now time.Time) (text Text, was int64, err error) {
+	var live Text
+	if err := t.one(ctx, &live, selectText+` where texts.id = (select text_id from posts where site_id = $1 and id = $2)`, p.SiteID, p.ID); err != nil {
+		return live, 0, err
+	}
+	if live.says(p) {
+		return live, 0, nil
+	}
+	from := &live.ID
+	if live.Actor != nil && actor != nil && *live.Actor == *actor && !now.Before(live.At) && now.Sub(live.At) < sitting &&
+		(p.PublishedAt == nil || p.PublishedAt.Before(live.At)) {
+		was, from = live.ID, live.MadeFrom
+	}
+	tags, err := json.Marshal(append([]string{}, p.Tags...))
+	if err != nil {
+		return live, 0, err
+	}
+	err = t.one(ctx, &text, `
+		insert into texts (site_id, post_id, made_from, title, body, excerpt, tags, fields, actor_id, at)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) returning *`,
+		p.SiteID, p.ID, from, p.Title, p.Body, p.Excerpt, string(tags), p.Fields, actor, now)
+	return text, was, err
+}
+
+// dropText deletes a version that nothing was made from.
+func (t *Tx) dropText(ctx context.Context, id int64) error {
+	_, err := t.q.ExecContext(ctx, `delete from texts where id = $1 and not exists (select from texts later where later.made_from = texts.id)`, id)
+	return err
+}
