@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"dapper.example/internal/pgtest"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"
@@ -61,16 +62,14 @@ func BenchmarkFirstScreen(b *testing.B) {
 
 // crowd puts 2,000 scheduled posts into the eight weeks that the tape can show.
 const crowd = `
-	insert into posts (site_id, author_id, title, slug, body, status, due_at, pinned, created_at, updated_at)
 	select sites.id, (select min(user_id) from memberships where site_id = sites.id), 'Planned ' || i, 'planned-' || i, 'Text', 'scheduled',
-		date_trunc('minute', $1::timestamptz) + i * interval '40 minutes', true, $1, $1
+		date_trunc('minute', $1::timestamptz) + i * interval '40 minutes', true, $1::timestamptz, $1::timestamptz
 	from generate_series(1, 2000) i, sites where slug = 'quillmoor'`
 
 // past puts 100,000 posts that are out behind them.
 const past = `
-	insert into posts (site_id, author_id, title, slug, body, status, published_at, created_at, updated_at)
 	select sites.id, (select min(user_id) from memberships where site_id = sites.id), 'Out ' || i, 'out-' || i, 'Text', 'published',
-		$1::timestamptz - i * interval '20 minutes', $1, $1
+		$1::timestamptz - i * interval '20 minutes', $1::timestamptz, $1::timestamptz
 	from generate_series(1, 100000) i, sites where slug = 'quillmoor'`
 
 // BenchmarkDragging drags a post over the tape for three seconds, eight weeks and 2,000
@@ -79,14 +78,10 @@ const past = `
 // longer than 50 ms. From a trace it tells how long the page worked for a frame.
 func BenchmarkDragging(b *testing.B) {
 	a := newApp(b)
-	for _, query := range []string{crowd, past, `analyze posts`} {
-		args := []any{a.clock.Now()}
-		if query == `analyze posts` {
-			args = nil
-		}
-		_, err := a.store.DB().ExecContext(b.Context(), query, args...)
-		require.NoError(b, err)
-	}
+	pgtest.Put(b, a.store, `site_id, author_id, title, slug, body, status, due_at, pinned, created_at, updated_at`, crowd, a.clock.Now())
+	pgtest.Put(b, a.store, `site_id, author_id, title, slug, body, status, published_at, created_at, updated_at`, past, a.clock.Now())
+	_, err := a.store.DB().ExecContext(b.Context(), `analyze posts, texts`)
+	require.NoError(b, err)
 	a.signIn()
 	a.open("/quillmoor?span=56")
 	a.do(shown(`[data-tape] [data-post]`))

@@ -8,6 +8,7 @@ import (
 	"testing"
 	"time"
 
+	"dapper.example/internal/pgtest"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
