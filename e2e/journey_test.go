@@ -156,7 +156,7 @@ func TestBadInputIsAnsweredAndNothingIsLost(t *testing.T) {
 	a.reads("Saved")
 	a.do(gone(`//*[contains(., "has no letter or digit") and @role="alert"]`))
 	var title string
-	require.NoError(t, a.store.DB().GetContext(t.Context(), &title, `select title from posts where body like 'Kept all the same%'`))
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &title, `select posts.title from posts join texts on texts.id = text_id where body like 'Kept all the same%'`))
 	assert.Equal(t, "🔭✨ A night of stars", title)
 
 	// Somebody else saves the same post meanwhile.

@@ -167,7 +167,7 @@ func (s *Server) seat(hc huma.Context, need Access) (seat, error) {
 	if scopes != nil && tokenSite != m.ID {
 		return at, store.ErrNotFound // for a token there is no site but its own
 	}
-	at.Desk, at.Role = planning.Desk{Store: s.Store, Site: m.Site, Actor: at.User.ID}, people.Role(m.Role)
+	at.Desk, at.Role = planning.Desk{Store: storeOf(hc.Context(), s.Store), Site: m.Site, Actor: at.User.ID}, people.Role(m.Role)
 	if !at.Role.Covers(need.Role) {
 		return at, refusedTo(need.Role)
 	}

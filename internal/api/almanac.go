@@ -3,13 +3,13 @@ package api
 import (
 	"cmp"
 	"context"
-	"errors"
 	"net/http"
 	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/blog"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
@@ -128,6 +128,7 @@ type Almanac struct {
 	Days   []AlmanacDay `json:"days"`
 	Shelf  []ShelfItem  `json:"shelf"`
 	Drafts []DraftItem  `json:"drafts"`
+	Token  string       `json:"token" doc:"stands for exactly the proposed slots, for committing them"`
 	// Unproven tells that more deadlines might be met than the proposed slots meet.
 	Unproven bool         `json:"unproven,omitempty" doc:"more deadlines might be met than the proposed slots meet: there are too many to try every way"`
 	Next     *Entry       `json:"next,omitempty" doc:"what comes out next"`
@@ -158,6 +159,7 @@ func (s *Server) engineHealth(ctx context.Context, now time.Time) (EngineHealth,
 
 // Placement is a proposal: what committing would do.
 type Placement struct {
+	Token    string      `json:"token" doc:"stands for exactly this proposal, for committing it"`
 	Placed   []ShelfItem `json:"placed"`
 	Unplaced []ShelfItem `json:"unplaced"`
 	Unproven bool        `json:"unproven,omitempty" doc:"more deadlines might be met than are: there are too many to try every way"`
@@ -243,7 +245,7 @@ func (s *Server) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Bod
 	}
 	body := Almanac{
 		Title: desk.Site.Title, Zone: desk.Site.ZoneName, Gap: plan.Rhythm.Gap, Now: placeAt(zone, now),
-		Days: view.tape(plan), Shelf: shelfItems(zone, plan), Drafts: draftItems(drafts), Unproven: plan.Unproven,
+		Days: view.tape(plan), Shelf: shelfItems(zone, plan), Drafts: draftItems(drafts), Unproven: plan.Unproven, Token: plan.Token(),
 	}
 	body.Audience = append([]string{}, desk.Site.AudienceZones...)
 	body.Paused, body.Order, body.Held, body.Engine = desk.Site.PausedAt != nil, desk.Site.ShelfOrder, []Entry{}, engine
@@ -433,39 +435,24 @@ func orEmpty(s *string) string {
 	return *s
 }
 
-// Seen is a post and the time that was shown for it.
-type Seen struct {
-	ID int64     `json:"id"`
-	At time.Time `json:"at"`
-}
-
 type placementInput struct {
 	SitePath
 	Body struct {
-		Placed []Seen      `json:"placed" minItems:"1" doc:"the proposal that was shown"`
-		From   *civil.Date `json:"from,omitempty" doc:"the past date that it was asked for from"`
+		Token string      `json:"token" minLength:"1" doc:"of the proposal that was shown"`
+		From  *civil.Date `json:"from,omitempty" doc:"the past date that it was asked for from"`
 	}
 }
 
 func (s *Server) commitPlacement(ctx context.Context, in *placementInput) (*struct{}, error) {
 	desk := deskOf(ctx)
-	var seen []planning.Pair
-	for _, p := range in.Body.Placed {
-		seen = append(seen, planning.Pair{Post: p.ID, At: p.At})
-	}
 	now := s.Clock.Now()
 	from, err := placementStart(desk.Site.Zone(), in.Body.From, now)
 	if err != nil {
 		return nil, err
 	}
-	err = desk.CommitFrom(ctx, seen, from, now)
-	if changed, ok := err.(*planning.Changed); ok {
-		return nil, &Problem{
-			Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: changed.Error(),
-			Placement: placementOf(desk.Site.Zone(), changed.Plan),
-		}
-	}
-	return nil, s.problem(err)
+	return nil, outdated(s, desk.CommitFrom(ctx, in.Body.Token, from, now), func(p *Problem, now planning.Plan) {
+		p.Placement = placementOf(desk.Site.Zone(), now)
+	})
 }
 
 // placementStart is the moment from which a placement looks for slots: now, or the
@@ -476,7 +463,7 @@ func placementStart(zone civil.Zone, from *civil.Date, now time.Time) (time.Time
 	}
 	start := zone.At(*from, 0)
 	if now.Sub(start) > planning.OldestStart {
-		return now, invalid(&planning.Invalid{Field: "from", Message: "A placement may begin up to 20 years ago. Choose a later date."})
+		return now, invalid(&act.Invalid{Field: "from", Message: "A placement may begin up to 20 years ago. Choose a later date."})
 	}
 	return start.Add(-time.Minute), nil // a slot at the date's first minute is of it
 }
@@ -508,7 +495,7 @@ func (s *Server) getPlacement(ctx context.Context, in *placementQuery) (*struct{
 }
 
 func placementOf(zone civil.Zone, plan planning.Plan) *Placement {
-	p := &Placement{Placed: []ShelfItem{}, Unplaced: []ShelfItem{}, Unproven: plan.Unproven}
+	p := &Placement{Token: plan.Token(), Placed: []ShelfItem{}, Unplaced: []ShelfItem{}, Unproven: plan.Unproven}
 	for _, item := range shelfItems(zone, plan) {
 		if item.Proposed != nil {
 			p.Placed = append(p.Placed, item)
@@ -542,11 +529,12 @@ type Shift struct {
 
 // Closing is what closing up would do.
 type Closing struct {
+	Token  string  `json:"token" doc:"stands for exactly these moves, for doing them"`
 	Shifts []Shift `json:"shifts"`
 }
 
-func closingOf(zone civil.Zone, shifts []planning.Shift) Closing {
-	c := Closing{Shifts: []Shift{}}
+func closingOf(zone civil.Zone, shifts planning.Closing) Closing {
+	c := Closing{Token: shifts.Token(), Shifts: []Shift{}}
 	for _, s := range shifts {
 		c.Shifts = append(c.Shifts, Shift{s.Post.ID, s.Post.Title, placeAt(zone, s.From), placeAt(zone, s.To), s.Reason})
 	}
@@ -565,21 +553,14 @@ func (s *Server) getClosing(ctx context.Context, in *SitePath) (*struct{ Body Cl
 type closingInput struct {
 	SitePath
 	Body struct {
-		Shifts []Seen `json:"shifts" minItems:"1" doc:"the moves that were shown, in their order"`
+		Token string `json:"token" minLength:"1" doc:"of the moves that were shown"`
 	}
 }
 
 func (s *Server) closeUp(ctx context.Context, in *closingInput) (*struct{}, error) {
 	desk := deskOf(ctx)
-	var seen []planning.Pair
-	for _, shift := range in.Body.Shifts {
-		seen = append(seen, planning.Pair{Post: shift.ID, At: shift.At})
-	}
-	err := desk.CloseUp(ctx, seen, s.Clock.Now())
-	var changed *planning.ClosedUp
-	if errors.As(err, &changed) {
-		closing := closingOf(desk.Site.Zone(), changed.Shifts)
-		return nil, &Problem{Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: changed.Error(), Closing: &closing}
-	}
-	return nil, s.problem(err)
+	return nil, outdated(s, desk.CloseUp(ctx, in.Body.Token, s.Clock.Now()), func(p *Problem, now planning.Closing) {
+		closing := closingOf(desk.Site.Zone(), now)
+		p.Closing = &closing
+	})
 }

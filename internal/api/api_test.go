@@ -208,7 +208,7 @@ func TestTheWholeLine(t *testing.T) {
 	assert.Equal(t, []api.Stretch{{Opening: "morning", From: 480, To: 660}, {Opening: "evening", From: 1125, To: 1156}}, plan.Days[0].Openings)
 	assert.Len(t, plan.Days[1].Free, 2)
 
-	placed := map[string]any{"placed": []map[string]any{{"id": p.ID, "at": ghost.At}}}
+	placed := map[string]any{"token": plan.Token}
 	c.call("POST", site+"/placement", placed, 204, nil)
 	plan = c.almanac("")
 	require.Len(t, plan.Days[0].Entries, 1)

@@ -111,9 +111,8 @@ func TestRhythmKeepsAllOfItsFields(t *testing.T) {
 
 func TestRhythmPreviewTellsItsShapeAndWhatWouldBeOff(t *testing.T) {
 	c := signedIn(t)
-	p := c.shelved("Sitting")
-	ghost := *c.almanac("").Shelf[0].Proposed
-	c.call("POST", site+"/placement", map[string]any{"placed": []map[string]any{{"id": p.ID, "at": ghost.At}}}, 204, nil)
+	c.shelved("Sitting")
+	c.call("POST", site+"/placement", map[string]any{"token": c.almanac("").Token}, 204, nil)
 	var r api.Rhythm
 	c.call("GET", site+"/rhythm", nil, 200, &r)
 	var preview api.RhythmPreview
@@ -138,11 +137,7 @@ func TestRhythmPreviewTellsItsShapeAndWhatWouldBeOff(t *testing.T) {
 func TestClosingUp(t *testing.T) {
 	c := signedIn(t)
 	first, second := c.shelved("First"), c.shelved("Second")
-	placed := []map[string]any{}
-	for _, item := range c.almanac("").Shelf {
-		placed = append(placed, map[string]any{"id": item.ID, "at": item.Proposed.At})
-	}
-	c.call("POST", site+"/placement", map[string]any{"placed": placed}, 204, nil)
+	c.call("POST", site+"/placement", map[string]any{"token": c.almanac("").Token}, 204, nil)
 	c.call("GET", c.path(first, ""), nil, 200, &first)
 	hole := *first.When
 	c.call("POST", c.path(first, "/publish"), map[string]int{"version": first.Version}, 200, nil)
@@ -151,9 +146,9 @@ func TestClosingUp(t *testing.T) {
 	require.Len(t, closing.Shifts, 1)
 	assert.Equal(t, second.ID, closing.Shifts[0].ID)
 	assert.Equal(t, hole, closing.Shifts[0].To)
-	stale := c.fails("POST", site+"/closing", map[string]any{"shifts": []api.Seen{{ID: second.ID, At: pgtest.Noon}}}, 409)
+	stale := c.fails("POST", site+"/closing", map[string]any{"token": "another"}, 409)
 	assert.Equal(t, closing, *stale.Closing)
-	c.call("POST", site+"/closing", map[string]any{"shifts": []api.Seen{{ID: second.ID, At: closing.Shifts[0].To.At}}}, 204, nil)
+	c.call("POST", site+"/closing", map[string]any{"token": closing.Token}, 204, nil)
 	c.call("GET", site+"/closing", nil, 200, &closing)
 	assert.Empty(t, closing.Shifts)
 }
@@ -165,7 +160,7 @@ func TestBackdatedPlacement(t *testing.T) {
 	c.call("GET", site+"/placement?from=2026-01-05", nil, 200, &placement)
 	require.Len(t, placement.Placed, 1)
 	assert.Equal(t, "2026-01-05", placement.Placed[0].Proposed.Date.String())
-	seen := map[string]any{"placed": []api.Seen{{ID: p.ID, At: placement.Placed[0].Proposed.At}}}
+	seen := map[string]any{"token": placement.Token}
 	c.fails("POST", site+"/placement", seen, 409) // not what is proposed from now on
 	seen["from"] = "2026-01-05"
 	c.call("POST", site+"/placement", seen, 204, nil)

@@ -9,7 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"dapper.example/internal/planning"
+	"dapper.example/internal/act"
 	"dapper.example/internal/store"
 )
 
@@ -95,10 +95,10 @@ type keepLensInput struct {
 func (s *Server) keepLens(ctx context.Context, in *keepLensInput) (*lensesOutput, error) {
 	desk, name := deskOf(ctx), strings.TrimSpace(in.Body.Name)
 	if name == "" {
-		return nil, invalid(&planning.Invalid{Field: "name", Message: "Give the lens a name."})
+		return nil, invalid(&act.Invalid{Field: "name", Message: "Give the lens a name."})
 	}
 	if (in.Body.Plan == nil) == (in.Body.Posts == nil) {
-		return nil, invalid(&planning.Invalid{Field: "plan", Message: "Say what the lens shows: the plan, or the list of posts."})
+		return nil, invalid(&act.Invalid{Field: "plan", Message: "Say what the lens shows: the plan, or the list of posts."})
 	}
 	screen, view := store.LensOfPlan, any(in.Body.Plan)
 	if in.Body.Posts != nil {
@@ -110,7 +110,7 @@ func (s *Server) keepLens(ctx context.Context, in *keepLensInput) (*lensesOutput
 	}
 	replaces := slices.ContainsFunc(kept, func(l store.Lens) bool { return l.Screen == screen && l.Name == name })
 	if len(kept) >= mostLenses && !replaces {
-		return nil, invalid(&planning.Invalid{Field: "name", Message: "You have 50 lenses for this blog already. Delete one first."})
+		return nil, invalid(&act.Invalid{Field: "name", Message: "You have 50 lenses for this blog already. Delete one first."})
 	}
 	shown, err := json.Marshal(view)
 	if err != nil {

@@ -10,6 +10,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/blog"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/planning"
@@ -309,7 +310,7 @@ func (s *Server) changePosts(ctx context.Context, in *bulkInput) (*struct{ Body 
 // chosen lists the posts that are meant: those with the ids, or those of a filter.
 func (s *Server) chosen(ctx context.Context, site store.Site, ids []int64, match *PostFilter, shown int) ([]int64, error) {
 	if (len(ids) > 0) == (match != nil) {
-		return nil, invalid(&planning.Invalid{Field: "ids", Message: "Say which posts: their ids, or a filter."})
+		return nil, invalid(&act.Invalid{Field: "ids", Message: "Say which posts: their ids, or a filter."})
 	}
 	if match != nil {
 		return s.matching(ctx, site, *match, shown)

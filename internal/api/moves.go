@@ -8,6 +8,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/reflow"
 	"dapper.example/internal/planning"
@@ -198,7 +199,7 @@ func (s *Server) editPosts(ctx context.Context, in *editPostsInput) (*struct{ Bo
 		return nil, err
 	}
 	if len(ids) > planning.MaxBulk {
-		return nil, invalid(&planning.Invalid{Field: "ids", Message: "That is more than can be changed at once. Narrow the list."})
+		return nil, invalid(&act.Invalid{Field: "ids", Message: "That is more than can be changed at once. Narrow the list."})
 	}
 	edit := planning.Edit{Title: body.Title, Category: body.Category, AddTags: body.AddTags, RemoveTags: body.RemoveTags, Author: body.Author, Evergreen: body.Evergreen, Slug: body.Slug}
 	zone := desk.Site.Zone()
@@ -231,7 +232,7 @@ func (s *Server) editPosts(ctx context.Context, in *editPostsInput) (*struct{ Bo
 // momentOf is the moment of a wished time.
 func momentOf(zone civil.Zone, wish PlaceWish) (*time.Time, error) {
 	if wish.Clock >= civil.Midnight {
-		return nil, invalid(&planning.Invalid{Field: "at.clock", Message: "The time is after midnight; choose one from 00:00 to 23:59 and the date it is on."})
+		return nil, invalid(&act.Invalid{Field: "at.clock", Message: "The time is after midnight; choose one from 00:00 to 23:59 and the date it is on."})
 	}
 	at := zone.At(wish.Date, wish.Clock)
 	return &at, nil
@@ -247,7 +248,7 @@ func boundOf(field string, text *string, at func(civil.Date) time.Time) (*time.T
 	}
 	date, err := civil.ReadDate(*text)
 	if err != nil {
-		return nil, invalid(&planning.Invalid{Field: field, Message: "Write the date as 2026-12-24, or leave it empty for no bound."})
+		return nil, invalid(&act.Invalid{Field: field, Message: "Write the date as 2026-12-24, or leave it empty for no bound."})
 	}
 	t := at(date)
 	return &t, nil

@@ -86,7 +86,7 @@ func (s *Server) outingOperations(api huma.API) {
 
 func (s *Server) outingDesk(ctx context.Context) outings.Desk {
 	desk := deskOf(ctx)
-	return outings.Desk{Book: s.book(desk.Site), Store: s.Store, Actor: desk.Actor}
+	return outings.Desk{Book: s.book(desk.Site), Store: desk.Store, Actor: desk.Actor}
 }
 
 func (s *Server) listOutings(ctx context.Context, in *SitePath) (*struct{ Body PlannedOutings }, error) {

@@ -14,6 +14,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/blog"
 	"dapper.example/internal/budget"
 	"dapper.example/internal/core/letters"
@@ -159,7 +160,7 @@ func (in *bringInput) Resolve(hc huma.Context) []error {
 		}
 	}
 	if in.file == nil {
-		in.problem = invalid(&planning.Invalid{Field: "file", Message: "Choose a picture file."})
+		in.problem = invalid(&act.Invalid{Field: "file", Message: "Choose a picture file."})
 	}
 	return nil
 }
@@ -203,7 +204,7 @@ func (s *Server) bringPicture(ctx context.Context, in *bringInput) (*struct{ Bod
 	made, err := picture.MakeWithin(ctx, in.file)
 	var refused *picture.Refused
 	if errors.As(err, &refused) {
-		return nil, invalid(&planning.Invalid{Field: "file", Message: refused.Why})
+		return nil, invalid(&act.Invalid{Field: "file", Message: refused.Why})
 	}
 	if err != nil {
 		return nil, s.problem(err)
@@ -228,9 +229,9 @@ func nameOf(given string) string {
 func altProblem(alt string) error {
 	switch {
 	case letters.Length(alt, planning.MaxAlt) > planning.MaxAlt:
-		return invalid(&planning.Invalid{Field: "alt", Message: fmt.Sprintf("What a picture shows is said in at most %d characters.", planning.MaxAlt)})
+		return invalid(&act.Invalid{Field: "alt", Message: fmt.Sprintf("What a picture shows is said in at most %d characters.", planning.MaxAlt)})
 	case !isText(alt):
-		return invalid(&planning.Invalid{Field: "alt", Message: "It contains a character that is not text (NUL). Remove it."})
+		return invalid(&act.Invalid{Field: "alt", Message: "It contains a character that is not text (NUL). Remove it."})
 	}
 	return nil
 }

@@ -10,6 +10,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/blog"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/people"
@@ -140,7 +141,7 @@ func orNoPlace(zone civil.Zone, at *time.Time) *Place {
 }
 
 // lay lays a text out that is to be saved or shown to whoever writes it; nil is no text. It
-// fails with *planning.Invalid for text that takes more work than it may.
+// fails with *act.Invalid for text that takes more work than it may.
 func (s *Server) lay(ctx context.Context, body *string) (blog.Laid, error) {
 	if body == nil || len(*body) > planning.MaxBody {
 		return blog.Laid{}, nil // too long a text is refused where it is saved
@@ -148,7 +149,7 @@ func (s *Server) lay(ctx context.Context, body *string) (blog.Laid, error) {
 	laid, err := s.renderer.Lay(ctx, *body)
 	var involved *blog.TooInvolved
 	if errors.As(err, &involved) {
-		return laid, &planning.Invalid{Field: "body", Message: involved.Error()}
+		return laid, &act.Invalid{Field: "body", Message: involved.Error()}
 	}
 	return laid, err
 }
@@ -412,7 +413,7 @@ func (s *Server) deletePost(ctx context.Context, in *deleteInput) (*struct{}, er
 func (s *Server) stale(ctx context.Context, desk planning.Desk, id int64, err error) error {
 	said := s.problem(err)
 	var p *Problem
-	if errors.Is(err, planning.ErrStale) && errors.As(said, &p) {
+	if errors.Is(err, act.ErrStale) && errors.As(said, &p) {
 		if now, err := s.present(ctx, desk, id); err == nil {
 			p.Present = &now.Body
 		}
@@ -457,7 +458,7 @@ type retimeInput struct {
 func (s *Server) retimePost(ctx context.Context, in *retimeInput) (*postOutput, error) {
 	desk := deskOf(ctx)
 	if in.Body.Time >= civil.Midnight {
-		return nil, invalid(&planning.Invalid{Field: "time", Message: "The time is after midnight; choose one from 00:00 to 23:59 and the date it is on."})
+		return nil, invalid(&act.Invalid{Field: "time", Message: "The time is after midnight; choose one from 00:00 to 23:59 and the date it is on."})
 	}
 	zone := desk.Site.Zone()
 	at := zone.At(in.Body.Date, in.Body.Time)

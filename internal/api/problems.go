@@ -9,7 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"dapper.example/internal/planning"
+	"dapper.example/internal/act"
 	"dapper.example/internal/store"
 )
 
@@ -70,7 +70,7 @@ func init() {
 // here is a fault of ours: it is logged and its text kept from the reader.
 func (s *Server) problem(err error) error {
 	var known *Problem
-	var bad *planning.Invalid
+	var bad *act.Invalid
 	if err == nil {
 		return nil
 	}
@@ -84,7 +84,7 @@ func (s *Server) problem(err error) error {
 		return invalid(bad)
 	case errors.Is(err, store.ErrNotFound):
 		return huma.Error404NotFound("There is no such thing on this site.")
-	case errors.Is(err, planning.ErrStale):
+	case errors.Is(err, act.ErrStale):
 		return huma.Error409Conflict("Somebody changed this meanwhile. Nothing was overwritten; look at it as it is now and try again.")
 	}
 	if store.IsUnfit(err) {
@@ -101,12 +101,24 @@ func (s *Server) problem(err error) error {
 	return huma.Error500InternalServerError("Something went wrong on our side. Nothing was changed; please try again.")
 }
 
+// outdated answers 409 with the proposal as it is now, where it is not the one that was
+// shown; other errors as problem does.
+func outdated[P act.Proposed](s *Server, err error, fill func(p *Problem, now P)) error {
+	var other *act.Outdated[P]
+	if !errors.As(err, &other) {
+		return s.problem(err)
+	}
+	p := &Problem{Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: err.Error()}
+	fill(p, other.Now)
+	return p
+}
+
 // statusGone is for whoever asked and did not wait: nobody reads it, but the log is not to
 // call it a failure of ours.
 const statusGone = 499
 
 // invalid says what is wrong with the fields of a request body.
-func invalid(problems ...*planning.Invalid) error {
+func invalid(problems ...*act.Invalid) error {
 	p := &Problem{Title: http.StatusText(http.StatusUnprocessableEntity), Status: http.StatusUnprocessableEntity}
 	for _, bad := range problems[:min(len(problems), mostErrors)] {
 		p.Errors = append(p.Errors, &huma.ErrorDetail{Location: clipped("body."+bad.Field, longestPlace), Message: clipped(bad.Message, longestError)})

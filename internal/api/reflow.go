@@ -2,10 +2,8 @@ package api
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"net/http"
-	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -89,6 +87,7 @@ type LeftPost struct {
 
 // Reflow is what a wish comes to.
 type Reflow struct {
+	Token    string     `json:"token" doc:"stands for exactly these steps, for taking them"`
 	Steps    []Step     `json:"steps"`
 	Left     []LeftPost `json:"left" doc:"posts that are not moved"`
 	Unproven bool       `json:"unproven,omitempty" doc:"more deadlines might be met than are: there are too many to try every way"`
@@ -102,7 +101,7 @@ type NearLine struct {
 }
 
 func reflowOf(zone civil.Zone, found planning.Reflow) *Reflow {
-	r := &Reflow{Steps: []Step{}, Left: []LeftPost{}, Unproven: found.Unproven}
+	r := &Reflow{Token: found.Token(), Steps: []Step{}, Left: []LeftPost{}, Unproven: found.Unproven}
 	for _, s := range found.Steps {
 		r.Steps = append(r.Steps, Step{s.Post.ID, s.Post.Title, s.Post.AuthorName, orEmpty(s.Post.CategoryName),
 			maybePlace(zone, s.From), maybePlace(zone, s.To), s.Pinned, s.Past, s.Reason})
@@ -139,12 +138,6 @@ func (s *Server) proposeReflow(ctx context.Context, in *wishInput) (*struct{ Bod
 	return &struct{ Body Reflow }{*proposal}, nil
 }
 
-// SeenStep is a step as it was shown.
-type SeenStep struct {
-	ID int64      `json:"id"`
-	At *time.Time `json:"at,omitempty" doc:"absent: the shelf"`
-}
-
 // ByHand is a time that an editor gave to a line of a proposal, by the site's clocks.
 type ByHand struct {
 	ID   int64       `json:"id"`
@@ -162,27 +155,14 @@ func byHand(zone civil.Zone, lines []ByHand) (adjusted []planning.Adjusted) {
 type applyInput struct {
 	SitePath
 	Body struct {
-		Wish     Wish       `json:"wish"`
-		Steps    []SeenStep `json:"steps" minItems:"1" maxItems:"100000" doc:"the proposal that was shown, in its order"`
-		Adjusted []ByHand   `json:"adjusted,omitempty" maxItems:"2000" doc:"lines that get another time by hand, and are pinned there"`
+		Wish     Wish     `json:"wish"`
+		Token    string   `json:"token" minLength:"1" doc:"of the proposal that was shown"`
+		Adjusted []ByHand `json:"adjusted,omitempty" maxItems:"2000" doc:"lines that get another time by hand, and are pinned there"`
 	}
 }
 
 func (s *Server) applyReflow(ctx context.Context, in *applyInput) (*struct{}, error) {
 	desk := deskOf(ctx)
-	var seen []planning.Pair
-	for _, step := range in.Body.Steps {
-		p := planning.Pair{Post: step.ID}
-		if step.At != nil {
-			p.At = *step.At
-		}
-		seen = append(seen, p)
-	}
-	err := desk.ApplyReflow(ctx, in.Body.Wish.of(), seen, byHand(desk.Site.Zone(), in.Body.Adjusted), s.Clock.Now())
-	var changed *planning.Reflowed
-	if errors.As(err, &changed) {
-		return nil, &Problem{Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: changed.Error(),
-			Reflow: reflowOf(desk.Site.Zone(), changed.Reflow)}
-	}
-	return nil, s.problem(err)
+	err := desk.ApplyReflow(ctx, in.Body.Wish.of(), in.Body.Token, byHand(desk.Site.Zone(), in.Body.Adjusted), s.Clock.Now())
+	return nil, outdated(s, err, func(p *Problem, now planning.Reflow) { p.Reflow = reflowOf(desk.Site.Zone(), now) })
 }

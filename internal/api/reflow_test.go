@@ -11,15 +11,7 @@ import (
 
 // applied is the body that applies a wish as it was shown.
 func applied(wish map[string]any, shown api.Reflow, adjusted ...api.ByHand) map[string]any {
-	var steps []api.SeenStep
-	for _, s := range shown.Steps {
-		step := api.SeenStep{ID: s.ID}
-		if s.To != nil {
-			step.At = &s.To.At
-		}
-		steps = append(steps, step)
-	}
-	return map[string]any{"wish": wish, "steps": steps, "adjusted": adjusted}
+	return map[string]any{"wish": wish, "token": shown.Token, "adjusted": adjusted}
 }
 
 func TestABatchIsProposedAppliedAndTakenBack(t *testing.T) {

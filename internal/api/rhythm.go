@@ -11,6 +11,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/intake"
@@ -148,7 +149,7 @@ func (s *Server) readRests(_ context.Context, in *readRestsInput) (*struct{ Body
 	read, err := intake.ReadRests([]byte(in.Body.Calendar))
 	var bad *intake.Unreadable
 	if errors.As(err, &bad) {
-		return nil, invalid(&planning.Invalid{Field: "calendar", Message: bad.Why})
+		return nil, invalid(&act.Invalid{Field: "calendar", Message: bad.Why})
 	}
 	body := ReadRests{Rests: viewRests(read.Found), Left: []LeftEvent{}, LeftOut: read.LeftOut}
 	for _, l := range read.Left {
@@ -239,7 +240,7 @@ func (s *Server) saveRhythm(ctx context.Context, in *rhythmInput) (*rhythmOutput
 		return nil, invalidFields(problems)
 	}
 	if err := desk.SaveRhythm(ctx, kept, s.Clock.Now()); err != nil {
-		if errors.Is(err, planning.ErrStale) {
+		if errors.Is(err, act.ErrStale) {
 			return nil, huma.Error409Conflict("Somebody saved the rhythm meanwhile. Nothing was overwritten; load it again to see theirs.")
 		}
 		return nil, s.problem(err)
@@ -277,9 +278,9 @@ func (s *Server) previewRhythm(ctx context.Context, in *rhythmPreviewInput) (*st
 
 // invalidFields refuses a body for all that is wrong with it.
 func invalidFields(problems []intake.FieldProblem) error {
-	bad := make([]*planning.Invalid, len(problems))
+	bad := make([]*act.Invalid, len(problems))
 	for i, p := range problems {
-		bad[i] = &planning.Invalid{Field: p.Path, Message: p.Message}
+		bad[i] = &act.Invalid{Field: p.Path, Message: p.Message}
 	}
 	return invalid(bad...)
 }

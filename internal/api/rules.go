@@ -5,18 +5,17 @@ import (
 	"crypto/rand"
 	"encoding/binary"
 	"encoding/json"
-	"errors"
 	"net/http"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/intake"
-	"dapper.example/internal/planning"
 	"dapper.example/internal/rulebook"
 	"dapper.example/internal/store"
 )
@@ -156,7 +155,7 @@ func conditionSchema(r chi.Router) {
 // keeper is the desk at which the rules of the site are changed.
 func (s *Server) keeper(ctx context.Context) rulebook.Desk {
 	desk := deskOf(ctx)
-	return rulebook.Desk{Book: s.book(desk.Site), Store: s.Store, Queue: s.Queue, Actor: desk.Actor}
+	return rulebook.Desk{Book: s.book(desk.Site), Store: desk.Store, Queue: s.Queue, Actor: desk.Actor}
 }
 
 func (s *Server) book(site store.Site) rulebook.Book {
@@ -247,7 +246,7 @@ func (s *Server) rule(ctx context.Context, site store.Site, id int64) (*ruleOutp
 }
 
 // checked turns a body into a rule, or fails with all that is wrong with it.
-func (s *Server) checked(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, []*planning.Invalid, error) {
+func (s *Server) checked(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, []*act.Invalid, error) {
 	body.Name = strings.TrimSpace(body.Name)
 	r, problems := body.kept(id)
 	channels, err := s.Store.Channels(ctx, site.ID)
@@ -341,7 +340,7 @@ type previewInput struct {
 }
 
 // proposed is a rule as it would be, with what is kept of it beside.
-func (s *Server) proposed(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, []*planning.Invalid, error) {
+func (s *Server) proposed(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, []*act.Invalid, error) {
 	r, problems, err := s.checked(ctx, site, id, body)
 	if err != nil || id == 0 {
 		r.SiteID = site.ID
@@ -402,7 +401,7 @@ func emptyPreview(r store.Rule) RulePreview {
 
 func viewPreview(site store.Site, r store.Rule, p rulebook.Preview, titles map[int64]string) RulePreview {
 	view := emptyPreview(r)
-	view.Count, view.Published, view.Token, view.Wide, view.All = p.Count, p.Published, p.Token, p.Wide, p.All
+	view.Count, view.Published, view.Token, view.Wide, view.All = p.Count, p.Published, p.Token(), p.Wide, p.All
 	view.Later = p.Later
 	view.Warnings = append(view.Warnings, p.Warnings...)
 	for _, c := range p.Posts {
@@ -475,16 +474,14 @@ func (s *Server) armRule(ctx context.Context, in *agreementInput) (*ruleOutput, 
 // another answers 409 with the catch as it is now where it is not the one that was
 // shown.
 func (s *Server) another(ctx context.Context, desk rulebook.Desk, id int64, err error) error {
-	var other *rulebook.Another
-	if !errors.As(err, &other) {
-		return s.problem(err)
-	}
 	r, failed := s.Store.Rule(ctx, desk.Site.ID, id)
 	if failed != nil {
 		return s.problem(failed)
 	}
-	view := viewPreview(desk.Site, r, other.Preview, nil)
-	return &Problem{Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: err.Error(), Catch: &view}
+	return outdated(s, err, func(p *Problem, now rulebook.Preview) {
+		view := viewPreview(desk.Site, r, now, nil)
+		p.Catch = &view
+	})
 }
 
 type versionInput struct {

@@ -3,12 +3,12 @@ package api
 import (
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/intake"
-	"dapper.example/internal/planning"
 	"dapper.example/internal/rulebook"
 	"dapper.example/internal/store"
 )
@@ -84,11 +84,11 @@ type RuleRun struct {
 	LogID  int64  `json:"logId,omitempty" doc:"a line of the logbook by which the run can be undone"`
 }
 
-func (b RuleBody) kept(id int64) (store.Rule, []*planning.Invalid) {
+func (b RuleBody) kept(id int64) (store.Rule, []*act.Invalid) {
 	openings, found := intake.ReadOpenings(b.Cadence.Openings)
-	var problems []*planning.Invalid
+	var problems []*act.Invalid
 	for _, p := range found {
-		problems = append(problems, &planning.Invalid{Field: "cadence." + p.Path, Message: p.Message})
+		problems = append(problems, &act.Invalid{Field: "cadence." + p.Path, Message: p.Message})
 	}
 	c := cadence.Cadence{By: cadence.By(b.Cadence.By)}
 	switch c.By {

@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/intake"
@@ -168,7 +169,7 @@ func (s *Server) keepSeason(ctx context.Context, path *SitePath, season Season) 
 		return nil, invalidFields(problems)
 	}
 	if _, err := desk.SaveSeason(ctx, kept, s.Clock.Now()); err != nil {
-		if errors.Is(err, planning.ErrStale) {
+		if errors.Is(err, act.ErrStale) {
 			return nil, huma.Error409Conflict("Somebody saved this season meanwhile. Nothing was overwritten; load it again to see theirs.")
 		}
 		return nil, s.problem(err)
@@ -250,7 +251,7 @@ func (s *Server) whatIf(ctx context.Context, in *whatIfInput) (*struct{ Body Wha
 	var problems []intake.FieldProblem
 	switch {
 	case (in.Body.Rhythm != nil) == (in.Body.Season != nil):
-		return nil, invalid(&planning.Invalid{Field: "rhythm", Message: "Say which to compare: a rhythm, or a season."})
+		return nil, invalid(&act.Invalid{Field: "rhythm", Message: "Say which to compare: a rhythm, or a season."})
 	case in.Body.Rhythm != nil:
 		changed, problems = in.Body.Rhythm.check(zone)
 		changed.ID, changed.Seasons = plan.Rhythm.ID, plan.Rhythm.Seasons
@@ -280,7 +281,7 @@ const lookingTime = 8 * time.Second
 
 // tooMuchToDraw says that a rhythm has so many openings that a span of it takes too long.
 func tooMuchToDraw(field string) error {
-	return invalid(&planning.Invalid{Field: field, Message: "This rhythm has so many overlapping openings that looking this far ahead takes too long. Look less far ahead, or remove some."})
+	return invalid(&act.Invalid{Field: field, Message: "This rhythm has so many overlapping openings that looking this far ahead takes too long. Look less far ahead, or remove some."})
 }
 
 func outlookOf(zone civil.Zone, o queue.Outlook) Outlook {

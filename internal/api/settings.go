@@ -8,6 +8,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/intake"
 	"dapper.example/internal/planning"
@@ -88,7 +89,7 @@ func (s *Server) saveSettings(ctx context.Context, in *settingsInput) (*settings
 		return nil, invalid(problems...)
 	}
 	if err := desk.SaveSettings(ctx, in.Body.Zone, planning.Keep(in.Body.Planned), settings, in.Body.Version, now); err != nil {
-		if errors.Is(err, planning.ErrStale) {
+		if errors.Is(err, act.ErrStale) {
 			return nil, huma.Error409Conflict("Somebody saved the settings meanwhile. Nothing was overwritten; load them again to see theirs.")
 		}
 		return nil, s.problem(err)

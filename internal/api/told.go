@@ -20,13 +20,19 @@ const (
 	noLine     = "none"
 )
 
-type askingKey struct{}
+type tellingKey struct{}
+
+// answerOf is the answer to a request that may change something; nil to others.
+func answerOf(ctx context.Context) *telling {
+	answer, _ := ctx.Value(tellingKey{}).(*telling)
+	return answer
+}
 
 // question is an operation that changes nothing, though it is asked by POST since what it
 // asks about does not fit into an address.
 func question(op huma.Operation) huma.Operation {
 	op.Middlewares = append(op.Middlewares, func(ctx huma.Context, next func(huma.Context)) {
-		*ctx.Context().Value(askingKey{}).(*bool) = true
+		answerOf(ctx.Context()).asking = true
 		next(ctx)
 	})
 	return op
@@ -39,25 +45,33 @@ func tell(next http.Handler) http.Handler {
 			next.ServeHTTP(w, r)
 			return
 		}
-		ctx, told := store.Telling(r.Context())
-		asking := new(bool)
-		ctx = context.WithValue(ctx, askingKey{}, asking)
-		next.ServeHTTP(&telling{ResponseWriter: w, told: told, asking: asking}, r.WithContext(ctx))
+		answer := &telling{ResponseWriter: w}
+		next.ServeHTTP(answer, r.WithContext(context.WithValue(r.Context(), tellingKey{}, answer)))
 	})
 }
 
 // telling adds the header once the answer is known to be a good one.
 type telling struct {
 	http.ResponseWriter
-	told   *store.LogEntry
-	asking *bool
+	told   store.LogEntry // the last line that was written
+	asking bool           // the request is a question
 	done   bool
 }
 
+// storeOf is the store through which a request changes things: its answer hears of the lines
+// of the logbook.
+func storeOf(ctx context.Context, s *store.Store) *store.Store {
+	answer := answerOf(ctx)
+	if answer == nil {
+		return s
+	}
+	return s.Telling(func(line store.LogEntry) { answer.told = line })
+}
+
 func (t *telling) WriteHeader(status int) {
-	if !t.done && !*t.asking && status < http.StatusBadRequest {
+	if !t.done && !t.asking && status < http.StatusBadRequest {
 		line := noLine
-		if t.told.ID != 0 && (t.told.Rule == nil || t.told.Deed == store.DeedRule) && planning.CanUndo(*t.told) {
+		if t.told.ID != 0 && (t.told.Rule == nil || t.told.Deed == store.DeedRule) && planning.CanUndo(t.told) {
 			line = strconv.FormatInt(t.told.ID, 10)
 		}
 		t.Header().Set(lineHeader, line)

@@ -39,11 +39,14 @@ func (d Doer) Do(ctx context.Context, tx *store.Tx, rule store.Rule, decision de
 		w.claims[c.ID] = c
 	}
 	if decision.Run != nil && len(decision.Deeds) > 0 || isOne(decision.Deeds) {
-		batch, err := tx.NextBatch(ctx)
-		if err != nil {
+		a := store.Act{SiteID: d.Site, At: d.Now, Actor: d.Actor, Why: decision.Describe()[0].Reason}
+		if rule.ID != 0 {
+			a.Rule = &rule.ID
+		}
+		var err error
+		if w.act, err = tx.Begin(ctx, a); err != nil {
 			return nil, err
 		}
-		w.batch = &batch
 	}
 	done, err := w.all(ctx, decision.Deeds)
 	if err != nil || decision.Run == nil {
@@ -67,7 +70,7 @@ type work struct {
 	Doer
 	tx     *store.Tx
 	rule   store.Rule
-	batch  *int64
+	act    int64 // whose lines are written; 0: each an act of its own
 	claims map[int64]store.Claim
 }
 
@@ -146,7 +149,7 @@ func (w *work) claim(ctx context.Context, id int64) (store.Claim, error) {
 
 // line is a line of the logbook about a deed.
 func (w *work) line(b deed.Base, kind deed.Kind) store.LogEntry {
-	line := store.LogEntry{SiteID: w.Site, At: w.Now, Actor: w.Actor, Deed: string(kind), Reason: b.Reason, Batch: w.batch}
+	line := store.LogEntry{SiteID: w.Site, At: w.Now, Actor: w.Actor, Deed: string(kind), Reason: b.Reason, Act: w.act}
 	if b.Post != 0 {
 		line.Post = &b.Post
 	}
@@ -168,11 +171,18 @@ func (w *work) note(ctx context.Context, run deed.Run, done int) error {
 		return fmt.Errorf("noting the turn of the rule “%s”: %w", w.rule.Name, err)
 	}
 	return w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.Site, Rule: w.rule.ID, At: w.Now, Due: run.Due, Caught: run.Caught, Took: done,
-		Note: note, Batch: w.batch, Actor: w.Actor})
+		Note: note, Act: orNone(w.act), Actor: w.Actor})
 }
 
 func ask(ctx context.Context, w *work, d deed.Ask) error {
 	line := w.line(d.Base, deed.KindAsk)
-	line.Batch, line.Actor = nil, nil
+	line.Actor = nil
 	return w.tx.Log(ctx, line)
+}
+
+func orNone(id int64) *int64 {
+	if id == 0 {
+		return nil
+	}
+	return &id
 }

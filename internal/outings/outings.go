@@ -14,13 +14,13 @@ import (
 	"strings"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/channel"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/words"
-	"dapper.example/internal/planning"
 	"dapper.example/internal/rulebook"
 	"dapper.example/internal/store"
 )
@@ -55,11 +55,7 @@ const (
 	maxPlanned = 5000
 )
 
-func invalid(field, format string, args ...any) error {
-	return &planning.Invalid{Field: field, Message: fmt.Sprintf(format, args...)}
-}
-
-// Look tells what would be sent. It fails with *planning.Invalid where the outing could not
+// Look tells what would be sent. It fails with *act.Invalid where the outing could not
 // be planned like this.
 func (d Desk) Look(ctx context.Context, q store.Queries, w Wish, now time.Time) (Message, error) {
 	c, network, err := d.channel(ctx, q, w.Channel)
@@ -84,7 +80,7 @@ func (d Desk) Look(ctx context.Context, q store.Queries, w Wish, now time.Time) 
 func (d Desk) channel(ctx context.Context, q store.Queries, id int64) (store.Channel, channel.Network, error) {
 	c, err := q.Channel(ctx, d.Site.ID, id)
 	if errors.Is(err, store.ErrNotFound) {
-		return c, nil, invalid("channelId", "Choose one of the site's channels.")
+		return c, nil, act.Invalidf("channelId", "Choose one of the site's channels.")
 	}
 	if err != nil {
 		return c, nil, err
@@ -99,9 +95,9 @@ func (d Desk) channel(ctx context.Context, q store.Queries, id int64) (store.Cha
 func (d Desk) checkTime(w Wish, now time.Time) error {
 	switch {
 	case !civil.IsNear(w.At):
-		return invalid("at", "That is too far away. Choose a date from %d to %d.", civil.FirstYear, civil.LastYear)
+		return act.Invalidf("at", "That is too far away. Choose a date from %d to %d.", civil.FirstYear, civil.LastYear)
 	case !w.At.Truncate(time.Minute).After(now):
-		return invalid("at", "That time has passed. Choose a later one.")
+		return act.Invalidf("at", "That time has passed. Choose a later one.")
 	}
 	return nil
 }
@@ -110,7 +106,7 @@ func (d Desk) checkTime(w Wish, now time.Time) error {
 func (d Desk) checkPost(ctx context.Context, q store.Queries, w Wish, now time.Time) error {
 	p, err := q.Post(ctx, d.Site.ID, w.Post)
 	if errors.Is(err, store.ErrNotFound) {
-		return invalid("postId", "There is no such post on this site.")
+		return act.Invalidf("postId", "There is no such post on this site.")
 	}
 	if err != nil {
 		return err
@@ -119,13 +115,13 @@ func (d Desk) checkPost(ctx context.Context, q store.Queries, w Wish, now time.T
 	case s.IsOut():
 		return nil
 	case s.Status == store.Scheduled && s.DueAt.After(w.At):
-		return invalid("at", "“%s” comes out on %s, after that time. Choose a later time.", p.Title, d.when(s.DueAt, now))
+		return act.Invalidf("at", "“%s” comes out on %s, after that time. Choose a later time.", p.Title, d.when(s.DueAt, now))
 	case s.Status == store.Scheduled:
 		return nil
 	case s.Status == store.Draft:
-		return invalid("postId", "“%s” has no time yet. Schedule it first.", p.Title)
+		return act.Invalidf("postId", "“%s” has no time yet. Schedule it first.", p.Title)
 	}
-	return invalid("postId", "“%s” is %s, so readers could not find it.", p.Title, p.Status)
+	return act.Invalidf("postId", "“%s” is %s, so readers could not find it.", p.Title, p.Status)
 }
 
 func (d Desk) checkParent(ctx context.Context, q store.Queries, w Wish, c store.Channel, network channel.Network) error {
@@ -135,31 +131,31 @@ func (d Desk) checkParent(ctx context.Context, q store.Queries, w Wish, c store.
 	parent, err := q.Outing(ctx, w.Parent)
 	switch {
 	case errors.Is(err, store.ErrNotFound), err == nil && parent.SiteID != d.Site.ID:
-		return invalid("parentId", "There is no such outing to reply to.")
+		return act.Invalidf("parentId", "There is no such outing to reply to.")
 	case err != nil:
 		return err
 	case !network.Limits().Replies:
-		return invalid("parentId", "%s takes no replies.", network.Name())
+		return act.Invalidf("parentId", "%s takes no replies.", network.Name())
 	case parent.Channel != c.ID:
-		return invalid("parentId", "A reply goes to the channel of the message that it replies to: %s.", parent.Network)
+		return act.Invalidf("parentId", "A reply goes to the channel of the message that it replies to: %s.", parent.Network)
 	case parent.State == store.Failed || parent.State == store.Skipped:
-		return invalid("parentId", "That message was not sent, so nothing can reply to it.")
+		return act.Invalidf("parentId", "That message was not sent, so nothing can reply to it.")
 	case !parent.At.Before(w.At):
-		return invalid("at", "A reply goes out after the message that it replies to. Choose a later time.")
+		return act.Invalidf("at", "A reply goes out after the message that it replies to. Choose a later time.")
 	}
 	return nil
 }
 
 func (d Desk) checkPictures(ctx context.Context, q store.Queries, w Wish, network channel.Network) error {
 	if most := network.Media(); len(w.Pictures) > most {
-		return invalid("pictures", "%s takes at most %s with a message.", network.Name(), words.Count(most, "picture"))
+		return act.Invalidf("pictures", "%s takes at most %s with a message.", network.Name(), words.Count(most, "picture"))
 	}
 	if network.Limits().Image == message.Required && len(w.Pictures) == 0 {
-		return invalid("pictures", "%s takes no message without a picture.", network.Name())
+		return act.Invalidf("pictures", "%s takes no message without a picture.", network.Name())
 	}
 	for i, id := range w.Pictures {
 		if _, err := q.Picture(ctx, d.Site.ID, id); errors.Is(err, store.ErrNotFound) {
-			return invalid(fmt.Sprintf("pictures[%d]", i), "There is no such picture on this site.")
+			return act.Invalidf(fmt.Sprintf("pictures[%d]", i), "There is no such picture on this site.")
 		} else if err != nil {
 			return err
 		}
@@ -170,14 +166,14 @@ func (d Desk) checkPictures(ctx context.Context, q store.Queries, w Wish, networ
 // compose makes the message of the post as it is now.
 func (d Desk) compose(ctx context.Context, q store.Queries, w Wish, network channel.Network) (Message, error) {
 	if strings.TrimSpace(w.Text) == "" {
-		return Message{}, invalid("text", "Write what the message says.")
+		return Message{}, act.Invalidf("text", "Write what the message says.")
 	}
 	if len(w.Text) > maxText {
-		return Message{}, invalid("text", "That is too long for any message.")
+		return Message{}, act.Invalidf("text", "That is too long for any message.")
 	}
 	wording, err := message.ReadWording(w.Text)
 	if err != nil {
-		return Message{}, invalid("text", "%s", err)
+		return Message{}, act.Invalidf("text", "%s", err)
 	}
 	facts, err := q.Facts(ctx, d.Site.ID, store.FactsFilter{IDs: []int64{w.Post}, WithOpening: true})
 	if err != nil {
@@ -188,7 +184,7 @@ func (d Desk) compose(ctx context.Context, q store.Queries, w Wish, network chan
 	}
 	m, err := message.Compose(wording, deed.PostOf(&facts[0], d.link(&facts[0])), message.Hashtags{}, network.Limits())
 	if err != nil {
-		return Message{}, invalid("text", "%s", err)
+		return Message{}, act.Invalidf("text", "%s", err)
 	}
 	return Message{m.Text, m.Graphemes, m.Fit.String()}, nil
 }
@@ -207,10 +203,10 @@ func (d Desk) kept(w Wish, o store.Outing) store.Outing {
 	return o
 }
 
-// Plan adds an outing and returns its id. It fails with *planning.Invalid where it cannot
+// Plan adds an outing and returns its id. It fails with *act.Invalid where it cannot
 // be planned.
 func (d Desk) Plan(ctx context.Context, w Wish, now time.Time) (id int64, err error) {
-	err = planning.Change(ctx, d.Store, d.Site, func(tx *store.Tx) error {
+	err = act.Change(ctx, d.Store, d.Site, func(tx *store.Tx) error {
 		if _, err := d.Look(ctx, tx.Queries, w, now); err != nil {
 			return err
 		}
@@ -219,7 +215,7 @@ func (d Desk) Plan(ctx context.Context, w Wish, now time.Time) (id int64, err er
 			return err
 		}
 		if len(planned) >= maxPlanned {
-			return invalid("at", "%d outings are planned already, as many as can be. Drop some first.", maxPlanned)
+			return act.Invalidf("at", "%d outings are planned already, as many as can be. Drop some first.", maxPlanned)
 		}
 		o := d.kept(w, store.Outing{Origin: store.ByHand, Actor: &d.Actor, CreatedAt: now})
 		if id, err = tx.InsertPlanned(ctx, o); err != nil {
@@ -236,13 +232,13 @@ func (d Desk) Plan(ctx context.Context, w Wish, now time.Time) (id int64, err er
 
 // changeOne does work on a planned outing, which must still have the version that was seen.
 func (d Desk) changeOne(ctx context.Context, id int64, version int, work func(*store.Tx, store.Outing) error) error {
-	return planning.Change(ctx, d.Store, d.Site, func(tx *store.Tx) error {
+	return act.Change(ctx, d.Store, d.Site, func(tx *store.Tx) error {
 		o, err := tx.LockPlanned(ctx, d.Site.ID, id)
 		if err != nil {
 			return err
 		}
 		if o.Version != version {
-			return planning.ErrStale
+			return act.ErrStale
 		}
 		return work(tx, o)
 	})
@@ -252,7 +248,7 @@ func (d Desk) changeOne(ctx context.Context, id int64, version int, work func(*s
 func (d Desk) Save(ctx context.Context, id int64, version int, w Wish, now time.Time) error {
 	return d.changeOne(ctx, id, version, func(tx *store.Tx, o store.Outing) error {
 		if w.Parent == id {
-			return invalid("parentId", "A message cannot reply to itself.")
+			return act.Invalidf("parentId", "A message cannot reply to itself.")
 		}
 		if _, err := d.Look(ctx, tx.Queries, w, now); err != nil {
 			return err
@@ -264,9 +260,9 @@ func (d Desk) Save(ctx context.Context, id int64, version int, w Wish, now time.
 		for _, r := range replies {
 			switch {
 			case r.Channel != w.Channel:
-				return invalid("channelId", "A reply to it is planned on %s. Drop that first.", r.Network)
+				return act.Invalidf("channelId", "A reply to it is planned on %s. Drop that first.", r.Network)
 			case !r.At.After(w.At):
-				return invalid("at", "A reply to it is planned for %s. Choose an earlier time, or move the reply first.", d.when(r.At, now))
+				return act.Invalidf("at", "A reply to it is planned for %s. Choose an earlier time, or move the reply first.", d.when(r.At, now))
 			}
 		}
 		if err := tx.SavePlanned(ctx, d.kept(w, o)); err != nil {
@@ -294,7 +290,7 @@ func (d Desk) Drop(ctx context.Context, id int64, version int, now time.Time) er
 			return err
 		}
 		if len(replies) > 0 {
-			return invalid("id", "A reply to it is planned for %s. Drop that first.", d.when(replies[0].At, now))
+			return act.Invalidf("id", "A reply to it is planned for %s. Drop that first.", d.when(replies[0].At, now))
 		}
 		if err := tx.DropPlanned(ctx, d.Site.ID, id); err != nil {
 			return err

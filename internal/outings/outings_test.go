@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/channel"
 	"dapper.example/internal/outings"
 	"dapper.example/internal/pgtest"
@@ -89,14 +90,14 @@ func TestAnOutingIsPlannedChangedAndDropped(t *testing.T) {
 
 	w = r.wish(30)
 	w.Text = "{title}"
-	require.ErrorIs(t, r.Save(t.Context(), o.ID, o.Version+1, w, pgtest.Noon), planning.ErrStale)
+	require.ErrorIs(t, r.Save(t.Context(), o.ID, o.Version+1, w, pgtest.Noon), act.ErrStale)
 	require.NoError(t, r.Save(t.Context(), o.ID, o.Version, w, pgtest.Noon))
 	changed := r.get(o.ID)
 	assert.Equal(t, "{title}", changed.OwnText)
 	assert.Equal(t, pgtest.Noon.Add(30*time.Hour), changed.At.UTC())
 	assert.Equal(t, store.ByHand, changed.Origin)
 
-	require.ErrorIs(t, r.Drop(t.Context(), o.ID, o.Version, pgtest.Noon), planning.ErrStale)
+	require.ErrorIs(t, r.Drop(t.Context(), o.ID, o.Version, pgtest.Noon), act.ErrStale)
 	require.NoError(t, r.Drop(t.Context(), o.ID, changed.Version, pgtest.Noon))
 	assert.Empty(t, r.planned())
 	require.ErrorIs(t, r.Drop(t.Context(), o.ID, changed.Version, pgtest.Noon), store.ErrNotFound)
@@ -134,7 +135,7 @@ func TestWhatCannotBePlanned(t *testing.T) {
 		w := r.wish(5)
 		c.change(&w)
 		_, err := r.Plan(t.Context(), w, pgtest.Noon)
-		var bad *planning.Invalid
+		var bad *act.Invalid
 		if assert.ErrorAs(t, err, &bad, name) {
 			assert.Equal(t, c.field, bad.Field, name)
 			assert.Contains(t, bad.Message, c.says, name)
@@ -156,13 +157,13 @@ func TestRepliesKeepTheirMessage(t *testing.T) {
 
 	moved := r.wish(7)
 	for _, err := range []error{r.Save(t.Context(), parent.ID, parent.Version, moved, pgtest.Noon), r.Drop(t.Context(), parent.ID, parent.Version, pgtest.Noon)} {
-		var bad *planning.Invalid
+		var bad *act.Invalid
 		require.ErrorAs(t, err, &bad)
 		assert.Contains(t, bad.Message, "A reply to it is planned for Tue 24 Nov, 18:00.")
 	}
 	self := r.wish(7)
 	self.Parent = reply.ID
-	require.ErrorAs(t, r.Save(t.Context(), reply.ID, reply.Version, self, pgtest.Noon), new(*planning.Invalid))
+	require.ErrorAs(t, r.Save(t.Context(), reply.ID, reply.Version, self, pgtest.Noon), new(*act.Invalid))
 	require.NoError(t, r.Drop(t.Context(), reply.ID, reply.Version, pgtest.Noon))
 	require.NoError(t, r.Save(t.Context(), parent.ID, parent.Version, moved, pgtest.Noon))
 }

@@ -18,8 +18,8 @@ import (
 	"time"
 	"unicode"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/letters"
-	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
 
@@ -96,7 +96,7 @@ type Ended struct{ Why string }
 func (e *Ended) Error() string { return e.Why }
 
 func invalid(field, format string, args ...any) error {
-	return &planning.Invalid{Field: field, Message: fmt.Sprintf(format, args...)}
+	return &act.Invalid{Field: field, Message: fmt.Sprintf(format, args...)}
 }
 
 // checkEmail returns an address as it is kept.

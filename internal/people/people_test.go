@@ -14,9 +14,9 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/people"
 	"dapper.example/internal/pgtest"
-	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
 
@@ -69,7 +69,7 @@ func (h house) joined(t *testing.T, email string, role people.Role) store.User {
 // refused is what an editor is told about a field.
 func refused(t *testing.T, field, says string, err error) {
 	t.Helper()
-	var problem *planning.Invalid
+	var problem *act.Invalid
 	require.ErrorAs(t, err, &problem)
 	assert.Equal(t, field, problem.Field)
 	assert.Contains(t, problem.Message, says)

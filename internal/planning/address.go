@@ -10,6 +10,7 @@ import (
 
 	"github.com/gosimple/slug"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/store"
 )
 
@@ -24,9 +25,9 @@ func (d Desk) setSlug(ctx context.Context, tx *store.Tx, post *store.Post, wish 
 	case next == post.Slug:
 		return nil
 	case next == "" && post.Status != store.Draft:
-		return invalid("slug", "A post that is scheduled or out needs an address.")
+		return act.Invalidf("slug", "A post that is scheduled or out needs an address.")
 	case slices.Contains(ownPages, next):
-		return invalid("slug", "“%s” is used by the blog itself. Choose another address.", next)
+		return act.Invalidf("slug", "“%s” is used by the blog itself. Choose another address.", next)
 	}
 	if next != "" {
 		holder, err := tx.SlugHolder(ctx, d.Site.ID, next)
@@ -36,11 +37,11 @@ func (d Desk) setSlug(ctx context.Context, tx *store.Tx, post *store.Post, wish 
 			return err
 		case holder.ID == post.ID:
 		case holder.Status == store.Binned:
-			return invalid("slug", "“%s” is the address of “%s”, which is in the bin. Choose another, or delete that post for good first.", next, holder.Title)
+			return act.Invalidf("slug", "“%s” is the address of “%s”, which is in the bin. Choose another, or delete that post for good first.", next, holder.Title)
 		case holder.Slug != next:
-			return invalid("slug", "“%s” used to be the address of “%s”, and readers who have it are sent there. Choose another.", next, holder.Title)
+			return act.Invalidf("slug", "“%s” used to be the address of “%s”, and readers who have it are sent there. Choose another.", next, holder.Title)
 		default:
-			return invalid("slug", "“%s” is the address of “%s”. Choose another.", next, holder.Title)
+			return act.Invalidf("slug", "“%s” is the address of “%s”. Choose another.", next, holder.Title)
 		}
 	}
 	old := post.Slug

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"dapper.example/internal/act"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 )
 
@@ -44,7 +46,7 @@ func (d Desk) DeleteForGood(ctx context.Context, id int64, version int, confirm 
 			return err
 		}
 		if strings.TrimSpace(confirm) != p.Title {
-			return invalid("confirm", "Type the title of the post exactly to confirm: “%s”.", p.Title)
+			return act.Invalidf("confirm", "Type the title of the post exactly to confirm: “%s”.", p.Title)
 		}
 		if err := tx.DeletePost(ctx, d.Site.ID, id); err != nil {
 			return err
@@ -83,6 +85,11 @@ var bulkDeeds = map[PostDeed]onePost{
 	DoClear: Desk.clear, DoUnclear: Desk.unclear, DoBin: Desk.bin, DoRestore: Desk.fromBin, DoGiveBack: Desk.giveBack,
 }
 
+// bulkDone says what was done.
+var bulkDone = map[PostDeed]string{
+	DoClear: "put on the shelf", DoUnclear: "taken off the shelf", DoBin: "put into the bin", DoRestore: "restored from the bin", DoGiveBack: "sent back to their authors",
+}
+
 // MaxBulk is to how many posts something is done at once.
 const MaxBulk = 2000
 
@@ -100,16 +107,14 @@ func (d Desk) Bulk(ctx context.Context, name string, ids []int64, now time.Time)
 	do, known := bulkDeeds[PostDeed(name)]
 	switch {
 	case !known:
-		return 0, nil, invalid("do", "“%s” can’t be done to many posts.", name)
+		return 0, nil, act.Invalidf("do", "“%s” can’t be done to many posts.", name)
 	case len(ids) > MaxBulk:
-		return 0, nil, invalid("ids", "That is %d posts; the limit is %d at once. Narrow the list.", len(ids), MaxBulk)
+		return 0, nil, act.Invalidf("ids", "That is %d posts; the limit is %d at once. Narrow the list.", len(ids), MaxBulk)
 	}
 	err = d.change(ctx, func(tx *store.Tx) error {
-		batch, err := tx.NextBatch(ctx)
-		if err != nil {
+		if err := d.begin(ctx, tx, words.Count(len(ids), "post")+" "+bulkDone[PostDeed(name)]+".", now); err != nil {
 			return err
 		}
-		d.batch = &batch
 		for _, id := range ids {
 			p, err := tx.LockPost(ctx, d.Site.ID, id)
 			if errors.Is(err, store.ErrNotFound) {
@@ -119,7 +124,7 @@ func (d Desk) Bulk(ctx context.Context, name string, ids []int64, now time.Time)
 			if err != nil {
 				return err
 			}
-			var unfit *Invalid
+			var unfit *act.Invalid
 			switch err := do(d, ctx, tx, p, now); {
 			case errors.As(err, &unfit):
 				skipped = append(skipped, Skipped{id, p.Title, unfit.Message})

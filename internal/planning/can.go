@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/store"
 )
 
@@ -62,111 +63,110 @@ func (s Standing) Offered(now time.Time) (offered []PostDeed) {
 }
 
 // bars says why a deed cannot be done to the post as it stands; nil where it can.
-func (s Standing) bars(deed PostDeed, now time.Time) *Invalid {
-	invalid := func(field, format string, args ...any) *Invalid { return &Invalid{field, fmt.Sprintf(format, args...)} }
+func (s Standing) bars(deed PostDeed, now time.Time) *act.Invalid {
 	draft, scheduled := s.Status == store.Draft, s.Status == store.Scheduled
 	switch deed {
 	case DoClear:
 		switch {
 		case !draft:
-			return invalid("cleared", "Only a draft can go on the shelf; this one is %s.", s.Status)
+			return act.Invalidf("cleared", "Only a draft can go on the shelf; this one is %s.", s.Status)
 		case s.Cleared:
-			return invalid("cleared", "It is on the shelf already.")
+			return act.Invalidf("cleared", "It is on the shelf already.")
 		case s.Kind != "post":
-			return invalid("kind", "A page doesn’t go on the shelf. Publish it, or give it a time.")
+			return act.Invalidf("kind", "A page doesn’t go on the shelf. Publish it, or give it a time.")
 		}
 		return s.lacks("put it on the shelf")
 	case DoPlace:
 		switch {
 		case s.Kind != "post":
-			return invalid("kind", "A page doesn’t go on the shelf. Publish it, or give it a time.")
+			return act.Invalidf("kind", "A page doesn’t go on the shelf. Publish it, or give it a time.")
 		case scheduled:
-			return invalid("status", "It already has a time. Take it back to the shelf first.")
+			return act.Invalidf("status", "It already has a time. Take it back to the shelf first.")
 		case !draft:
-			return invalid("status", "It is %s, not a draft.", s.Status)
+			return act.Invalidf("status", "It is %s, not a draft.", s.Status)
 		case s.Title == "":
-			return invalid("title", "It has no title yet.")
+			return act.Invalidf("title", "It has no title yet.")
 		case !s.HasText:
-			return invalid("body", "It has no text yet.")
+			return act.Invalidf("body", "It has no text yet.")
 		}
 	case DoUnclear:
 		if !s.Cleared {
-			return invalid("cleared", "It is not on the shelf.")
+			return act.Invalidf("cleared", "It is not on the shelf.")
 		}
 	case DoRetime:
 		switch {
 		case !draft && !scheduled:
-			return invalid("at", "This post is %s already; it has no time to change.", s.Status)
+			return act.Invalidf("at", "This post is %s already; it has no time to change.", s.Status)
 		case s.Title == "":
-			return invalid("title", "Give the post a title before you give it a time.")
+			return act.Invalidf("title", "Give the post a title before you give it a time.")
 		}
 	case DoBound:
 		if !draft {
-			return invalid("status", "Only a draft has bounds; this post is %s.", s.Status)
+			return act.Invalidf("status", "Only a draft has bounds; this post is %s.", s.Status)
 		}
 	case DoShelve:
 		if !scheduled {
-			return invalid("status", "Only a scheduled post can go back to the shelf; this one is %s.", s.Status)
+			return act.Invalidf("status", "Only a scheduled post can go back to the shelf; this one is %s.", s.Status)
 		}
 	case DoHold:
 		switch {
 		case !scheduled:
-			return invalid("status", "Only a scheduled post can be held; this one is %s.", s.Status)
+			return act.Invalidf("status", "Only a scheduled post can be held; this one is %s.", s.Status)
 		case s.Held:
-			return invalid("status", "It is on hold already.")
+			return act.Invalidf("status", "It is on hold already.")
 		}
 	case DoRelease:
 		switch {
 		case !s.Held:
-			return invalid("status", "This post is not on hold.")
+			return act.Invalidf("status", "This post is not on hold.")
 		case !s.DueAt.After(now):
-			return invalid("status", "Its time has passed. Publish it now, or give it another time.")
+			return act.Invalidf("status", "Its time has passed. Publish it now, or give it another time.")
 		}
 	case DoPublish:
 		if !draft && !scheduled {
-			return invalid("status", "This post is %s already.", s.Status)
+			return act.Invalidf("status", "This post is %s already.", s.Status)
 		}
 		return s.lacks("publish it")
 	case DoHandIn:
 		switch {
 		case !draft || s.Cleared:
-			return invalid("status", "Only a draft that is not on the shelf can be sent for review.")
+			return act.Invalidf("status", "Only a draft that is not on the shelf can be sent for review.")
 		case s.HandedIn:
-			return invalid("status", "It is waiting for review already.")
+			return act.Invalidf("status", "It is waiting for review already.")
 		}
 		return s.lacks("send it for review")
 	case DoGiveBack:
 		if !s.HandedIn {
-			return invalid("status", "It is not waiting for review.")
+			return act.Invalidf("status", "It is not waiting for review.")
 		}
 	case DoBin:
 		if s.Status == store.Binned {
-			return invalid("status", "It is in the bin already.")
+			return act.Invalidf("status", "It is in the bin already.")
 		}
 	case DoRestore:
 		if s.Status != store.Binned {
-			return invalid("status", "It is not in the bin.")
+			return act.Invalidf("status", "It is not in the bin.")
 		}
 	case DoDelete:
 		if s.Status != store.Binned {
-			return invalid("status", "Only a post in the bin can be deleted for good. Put it there first.")
+			return act.Invalidf("status", "Only a post in the bin can be deleted for good. Put it there first.")
 		}
 	}
 	return nil
 }
 
 // lacks says what a post wants before it can be put before readers.
-func (s Standing) lacks(before string) *Invalid {
+func (s Standing) lacks(before string) *act.Invalid {
 	switch {
 	case s.Title == "":
-		return &Invalid{"title", fmt.Sprintf("Give the post a title before you %s.", before)}
+		return &act.Invalid{Field: "title", Message: fmt.Sprintf("Give the post a title before you %s.", before)}
 	case !s.HasText:
-		return &Invalid{"body", fmt.Sprintf("The post has no text yet. Write it before you %s.", before)}
+		return &act.Invalid{Field: "body", Message: fmt.Sprintf("The post has no text yet. Write it before you %s.", before)}
 	}
 	return nil
 }
 
-// fits fails with *Invalid where a deed cannot be done to a post as it stands.
+// fits fails with *act.Invalid where a deed cannot be done to a post as it stands.
 func fits(deed PostDeed, p store.Post, now time.Time) error {
 	if bad := StandingOf(p).bars(deed, now); bad != nil {
 		return bad

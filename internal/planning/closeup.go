@@ -6,8 +6,10 @@ import (
 	"slices"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 )
 
@@ -20,21 +22,22 @@ type Shift struct {
 	Reason string
 }
 
-// ClosedUp says that the plan has changed since a closing up was shown, and holds the
-// new one.
-type ClosedUp struct {
-	Shifts []Shift
-}
+// Closing is what closing up comes to.
+type Closing []Shift
 
-// Error tells the editor what happened.
-func (e *ClosedUp) Error() string {
-	return "The plan has changed since this was proposed. Nothing was moved; look at the new proposal."
+// Token stands for exactly these moves.
+func (c Closing) Token() string {
+	pairs := make([][2]int64, len(c))
+	for i, s := range c {
+		pairs[i] = [2]int64{s.Post.ID, s.To.Unix()}
+	}
+	return act.TokenOf("closing up", pairs)
 }
 
 // ProposeClosing places the scheduled posts that sit in slots anew, in the order in
 // which they come out, so that holes close; it returns those that would move. Pinned,
 // held and published posts stay, and so does the shelf. Nothing is written.
-func ProposeClosing(ctx context.Context, q store.Queries, site store.Site, now time.Time) ([]Shift, error) {
+func ProposeClosing(ctx context.Context, q store.Queries, site store.Site, now time.Time) (Closing, error) {
 	r, err := q.RhythmOf(ctx, site.ID)
 	if err != nil {
 		return nil, err
@@ -56,7 +59,7 @@ func ProposeClosing(ctx context.Context, q store.Queries, site store.Site, now t
 	var occupied []rhythm.Occupied
 	request.Standing, occupied = settled(standing, func(s store.Standing) bool { _, moving := moves[s.Post]; return moving })
 	request.Slots = queue.Slots(r.In(site.Zone()), now, occupied)
-	var shifts []Shift
+	var shifts Closing
 	for _, p := range queue.Place(request).Placed {
 		e := moves[p.Draft.ID]
 		if !e.DueAt.Equal(p.Slot.At) {
@@ -66,9 +69,9 @@ func ProposeClosing(ctx context.Context, q store.Queries, site store.Site, now t
 	return shifts, nil
 }
 
-// CloseUp moves exactly the pairs that were shown, or nothing: if the proposal for the
-// plan as it is now differs, it fails with *ClosedUp.
-func (d Desk) CloseUp(ctx context.Context, seen []Pair, now time.Time) error {
+// CloseUp moves exactly what was shown, or nothing: where the proposal is another one by
+// now, it fails with *act.Outdated.
+func (d Desk) CloseUp(ctx context.Context, token string, now time.Time) error {
 	return d.change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID)
 		if err != nil {
@@ -78,14 +81,12 @@ func (d Desk) CloseUp(ctx context.Context, seen []Pair, now time.Time) error {
 		if err != nil {
 			return err
 		}
-		if !slices.EqualFunc(shifts, seen, func(s Shift, p Pair) bool { return s.Post.ID == p.Post && s.To.Equal(p.At) }) {
-			return &ClosedUp{shifts}
-		}
-		batch, err := tx.NextBatch(ctx)
-		if err != nil {
+		if shifts, err = act.Seen(shifts, token); err != nil {
 			return err
 		}
-		d.batch = &batch
+		if err := d.begin(ctx, tx, "Closed up: "+words.Count(len(shifts), "post")+" moved.", now); err != nil {
+			return err
+		}
 		return d.shift(ctx, tx, shifts, now)
 	})
 }

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"dapper.example/internal/act"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 )
 
@@ -74,23 +76,21 @@ func slugsOf(tags []string) (slugs []string) {
 
 // EditMany changes fields of posts, each in the version that the editor saw (0: in any),
 // as one act that is undone together. Posts that cannot take the change are left and named; it
-// fails with *Invalid where the change itself cannot be.
+// fails with *act.Invalid where the change itself cannot be.
 func (d Desk) EditMany(ctx context.Context, posts []Seen, edit Edit, now time.Time) (changed int, left []LeftPost, err error) {
 	if edit.Title != nil && len(posts) != 1 {
-		return 0, nil, invalid("title", "Titles are edited one post at a time.")
+		return 0, nil, act.Invalidf("title", "Titles are edited one post at a time.")
 	}
 	if (edit.Slug != nil || edit.At != nil) && len(posts) != 1 {
-		return 0, nil, invalid("ids", "Addresses and times are set one post at a time.")
+		return 0, nil, act.Invalidf("ids", "Addresses and times are set one post at a time.")
 	}
 	if edit.NotBefore != nil && edit.Deadline != nil && !edit.NotBefore.IsZero() && !edit.Deadline.IsZero() && edit.Deadline.Before(*edit.NotBefore) {
-		return 0, nil, invalid("deadline", "The deadline is before the drafts may come out. Change one of the two.")
+		return 0, nil, act.Invalidf("deadline", "The deadline is before the drafts may come out. Change one of the two.")
 	}
 	err = d.change(ctx, func(tx *store.Tx) error {
-		batch, err := tx.NextBatch(ctx)
-		if err != nil {
+		if err := d.begin(ctx, tx, words.Count(len(posts), "post")+" changed in the list.", now); err != nil {
 			return err
 		}
-		d.batch = &batch
 		for _, seen := range posts {
 			p, err := tx.LockPost(ctx, d.Site.ID, seen.Post)
 			if err != nil {
@@ -188,7 +188,7 @@ func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit
 		after.Slug = nil
 	}
 	return true, tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedEdit, Post: &p.ID,
-		Reason: fmt.Sprintf("Changed in the list: %s.", joined(changed)), Before: mustJSON(before), After: mustJSON(after), Batch: d.batch})
+		Reason: fmt.Sprintf("Changed in the list: %s.", joined(changed)), Before: mustJSON(before), After: mustJSON(after), Act: d.act})
 }
 
 // joined lists words as a sentence does.
@@ -227,12 +227,12 @@ func (d Desk) undoEdit(ctx context.Context, tx *store.Tx, line store.LogEntry, n
 		return err
 	}
 	if len(after.differences(factsOf(p))) > 0 {
-		return invalid("id", "“%s” has been changed since; undo the later change first.", p.Title)
+		return act.Invalidf("id", "“%s” has been changed since; undo the later change first.", p.Title)
 	}
 	if err := d.putFacts(ctx, tx, &p, before, now); err != nil {
 		return err
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Batch: d.batch, Undoes: d.undoes,
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Act: d.act, Undoes: d.undoes,
 		Reason: undoneWords(line), Before: mustJSON(after), After: mustJSON(before)})
 }
 

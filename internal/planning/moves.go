@@ -6,9 +6,11 @@ import (
 	"slices"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/reflow"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 )
 
@@ -40,7 +42,7 @@ type lifted struct {
 	ground *reflow.Ground
 }
 
-// lift reads the plan without the posts. It fails with *Invalid for posts that do not
+// lift reads the plan without the posts. It fails with *act.Invalid for posts that do not
 // move.
 func lift(ctx context.Context, q store.Queries, site store.Site, ids []int64, now time.Time) (lifted, error) {
 	var up lifted
@@ -85,7 +87,7 @@ func lift(ctx context.Context, q store.Queries, site store.Site, ids []int64, no
 	up.ground = reflow.NewGround(plan)
 	for _, c := range chosen {
 		if why := cannotMove(c); why != "" {
-			return up, invalid("posts", "“%s” cannot be moved: %s", c.Title, why)
+			return up, act.Invalidf("posts", "“%s” cannot be moved: %s", c.Title, why)
 		}
 		post := reflow.Post{Draft: draftOf(c.Entry), Pinned: c.Pinned, Slot: rhythm.Slot{ID: c.Slot()}}
 		if c.DueAt != nil {
@@ -127,10 +129,10 @@ func GroundFor(ctx context.Context, q store.Queries, site store.Site, ids []int6
 
 // Move moves posts by hand, all or none, and undone together. Each keeps the gap, the
 // rest days, its bounds and the caps: where they allow nothing on its date, it fails with
-// *Invalid and a way on.
+// *act.Invalid and a way on.
 func (d Desk) Move(ctx context.Context, m Moving, now time.Time) (moved []Moved, err error) {
 	if len(m.Posts) == 0 || len(m.Posts) > MostWished {
-		return nil, invalid("posts", "Move 1 to %d posts at once.", MostWished)
+		return nil, act.Invalidf("posts", "Move 1 to %d posts at once.", MostWished)
 	}
 	err = d.together(ctx, m.Posts, now, func(site store.Site, up lifted) ([]Moved, error) {
 		moved, err = down(site.Zone(), up, m)
@@ -156,18 +158,16 @@ func (d Desk) together(ctx context.Context, seen []Seen, now time.Time, work fun
 		}
 		for i, row := range up.rows {
 			if row.Version != seen[i].Version {
-				return fmt.Errorf("moving “%s”: %w", row.Title, ErrStale)
+				return fmt.Errorf("moving “%s”: %w", row.Title, act.ErrStale)
 			}
 		}
 		moved, err := work(site, up)
 		if err != nil {
 			return err
 		}
-		batch, err := tx.NextBatch(ctx)
-		if err != nil {
+		if err := d.begin(ctx, tx, words.Count(len(moved), "post")+" moved.", now); err != nil {
 			return err
 		}
-		d.batch = &batch
 		steps := make([]Step, len(moved))
 		for i, m := range moved {
 			steps[i] = m.Step
@@ -191,7 +191,7 @@ func down(zone civil.Zone, up lifted, m Moving) (moved []Moved, err error) {
 	if m.Date.IsZero() {
 		for i, row := range up.rows {
 			if row.Status == store.Draft {
-				return nil, invalid("posts", "“%s” has no time, so there is nothing to unschedule.", row.Title)
+				return nil, act.Invalidf("posts", "“%s” has no time, so there is nothing to unschedule.", row.Title)
 			}
 			moved = append(moved, Moved{Step: Step{Post: up.rows[i], From: row.DueAt, Reason: "Taken back to the shelf by hand."}})
 		}
@@ -204,7 +204,7 @@ func down(zone civil.Zone, up lifted, m Moving) (moved []Moved, err error) {
 			date, clock = distance(zone, held.At, post.At, m)
 		}
 		if post.At.IsZero() && clock == nil && up.rows[i].Kind != "post" {
-			return nil, invalid("date", "“%s” is a page, and pages don’t use slots. Drop it at a time of day.", up.rows[i].Title)
+			return nil, act.Invalidf("date", "“%s” is a page, and pages don’t use slots. Drop it at a time of day.", up.rows[i].Title)
 		}
 		if i > 0 && post.At.IsZero() {
 			clock = nil // drafts beside the held one take what is free
@@ -271,11 +271,11 @@ func movedTo(row store.Entry, d reflow.Dropped, reason string) Moved {
 // be a draft; the other then goes to the front of the shelf.
 func (d Desk) Swap(ctx context.Context, a, b Seen, now time.Time) (moved []Moved, err error) {
 	if a.Post == b.Post {
-		return nil, invalid("posts", "Choose two posts to swap.")
+		return nil, act.Invalidf("posts", "Choose two posts to swap.")
 	}
 	err = d.together(ctx, []Seen{a, b}, now, func(_ store.Site, up lifted) ([]Moved, error) {
 		if up.rows[0].DueAt == nil && up.rows[1].DueAt == nil {
-			return nil, invalid("posts", "Neither of the two has a time, so there is nothing to swap.")
+			return nil, act.Invalidf("posts", "Neither of the two has a time, so there is nothing to swap.")
 		}
 		one, other, err := up.ground.Swap(up.posts[0], up.posts[1])
 		if err != nil {

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/planning"
@@ -85,7 +86,7 @@ func TestAMoveThatCannotBeChangesNothing(t *testing.T) {
 	date := civil.MustDate("2026-12-01")
 	one := r.pinned(t, "One", zone.At(date, civil.MustClock("09:00")))
 	two := r.pinned(t, "Two", zone.At(date.Add(1), civil.MustClock("20:00")))
-	var bad *planning.Invalid
+	var bad *act.Invalid
 	_, err := r.Move(t.Context(), planning.Moving{Posts: r.seen(t, two, one), Date: zone.DateOf(pgtest.Noon)}, pgtest.Noon)
 	require.ErrorAs(t, err, &bad, "the other would come out yesterday")
 	assert.Contains(t, bad.Message, "“One” was not moved")
@@ -95,7 +96,7 @@ func TestAMoveThatCannotBeChangesNothing(t *testing.T) {
 	stale := r.seen(t, one)
 	stale[0].Version--
 	_, err = r.Move(t.Context(), planning.Moving{Posts: stale, Date: date}, pgtest.Noon)
-	require.ErrorIs(t, err, planning.ErrStale)
+	require.ErrorIs(t, err, act.ErrStale)
 
 	out := r.Draft(t, "Out")
 	require.NoError(t, r.PublishNow(t.Context(), out.ID, out.Version, pgtest.Noon))
@@ -138,7 +139,7 @@ func TestSwappingPlaces(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, a.DueAt, r.Reload(t, draft.ID).DueAt)
 	assert.True(t, r.Reload(t, a.ID).Cleared, "the other goes to the shelf")
-	var bad *planning.Invalid
+	var bad *act.Invalid
 	_, err = r.Swap(t.Context(), both[0], both[0], pgtest.Noon)
 	require.ErrorAs(t, err, &bad)
 }
@@ -197,9 +198,9 @@ func TestManyPostsAreEditedAndUndone(t *testing.T) {
 	assert.Equal(t, version, r.Reload(t, posts[0].ID).Version, "nothing is written")
 	title, nobody := "New title", int64(1<<40)
 	_, _, err = r.EditMany(t.Context(), r.seen(t, idsOf(posts)...), planning.Edit{Title: &title}, pgtest.Noon)
-	require.ErrorAs(t, err, new(*planning.Invalid))
+	require.ErrorAs(t, err, new(*act.Invalid))
 	_, _, err = r.EditMany(t.Context(), r.seen(t, idsOf(posts)...), planning.Edit{Author: &nobody}, pgtest.Noon)
-	require.ErrorAs(t, err, new(*planning.Invalid))
+	require.ErrorAs(t, err, new(*act.Invalid))
 	_, left, err = r.EditMany(t.Context(), []planning.Seen{{Post: posts[0].ID, Version: 1}}, planning.Edit{Title: &title}, pgtest.Noon)
 	require.NoError(t, err)
 	require.Len(t, left, 1, "somebody else was there first")
@@ -266,7 +267,7 @@ func TestAPostIsEditedAndTimedAtOnce(t *testing.T) {
 func TestUndoingAnEditKeepsSlots(t *testing.T) {
 	r := newRoom(t)
 	posts := r.shelved(t, 2)
-	require.NoError(t, r.Commit(t.Context(), pairs(r.propose(t)), pgtest.Noon))
+	require.NoError(t, r.Commit(t.Context(), r.propose(t).Token(), pgtest.Noon))
 	for i, p := range posts {
 		posts[i] = r.Reload(t, p.ID)
 	}

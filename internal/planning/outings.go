@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/store"
 )
 
@@ -26,7 +27,7 @@ func (d Desk) undoOuting(ctx context.Context, tx *store.Tx, line store.LogEntry,
 		}
 	}
 	if before.ID != 0 && !before.At.After(now) {
-		return invalid("id", "The time of the outing has passed. Plan it anew.")
+		return act.Invalidf("id", "The time of the outing has passed. Plan it anew.")
 	}
 	if after.ID == 0 { // it was dropped
 		if err := tx.RestorePlanned(ctx, before); err != nil {
@@ -40,13 +41,13 @@ func (d Desk) undoOuting(ctx context.Context, tx *store.Tx, line store.LogEntry,
 	}
 	present, err := tx.LockPlanned(ctx, d.Site.ID, after.ID)
 	if errors.Is(err, store.ErrNotFound) {
-		return invalid("id", "The outing has gone out since, or was dropped.")
+		return act.Invalidf("id", "The outing has gone out since, or was dropped.")
 	}
 	if err != nil {
 		return err
 	}
 	if present.Version != after.Version {
-		return invalid("id", "The outing has been changed since; undo the later change first.")
+		return act.Invalidf("id", "The outing has been changed since; undo the later change first.")
 	}
 	if before.ID == 0 { // it was planned
 		if err := tx.DropPlanned(ctx, d.Site.ID, present.ID); err != nil {

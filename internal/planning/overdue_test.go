@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/planning"
@@ -36,7 +37,7 @@ func TestWhatWasMissed(t *testing.T) {
 	// A line is changed before it happens.
 	p := r.Reload(t, first)
 	require.NoError(t, r.Hold(t.Context(), first, p.Version, at))
-	require.ErrorAs(t, r.Hold(t.Context(), first, p.Version+1, at), new(*planning.Invalid))
+	require.ErrorAs(t, r.Hold(t.Context(), first, p.Version+1, at), new(*act.Invalid))
 	found, err := planning.OverdueOf(t.Context(), r.Queries, site, at)
 	require.NoError(t, err)
 	require.Len(t, found.Waiting, 1)
@@ -51,7 +52,7 @@ func TestAPostIsHeldBeforeItsTime(t *testing.T) {
 	id := r.pinned(t, "First", pgtest.Noon.Add(5*time.Hour))
 	p := r.Reload(t, id)
 	due := *p.DueAt
-	require.ErrorAs(t, r.Release(t.Context(), id, p.Version, pgtest.Noon), new(*planning.Invalid), "it is not on hold")
+	require.ErrorAs(t, r.Release(t.Context(), id, p.Version, pgtest.Noon), new(*act.Invalid), "it is not on hold")
 
 	require.NoError(t, r.Hold(t.Context(), id, p.Version, pgtest.Noon))
 	p = r.Reload(t, id)
@@ -65,7 +66,7 @@ func TestAPostIsHeldBeforeItsTime(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, found.Held, "nothing is overdue yet")
 
-	require.ErrorIs(t, r.Release(t.Context(), id, p.Version-1, pgtest.Noon), planning.ErrStale)
+	require.ErrorIs(t, r.Release(t.Context(), id, p.Version-1, pgtest.Noon), act.ErrStale)
 	require.NoError(t, r.Release(t.Context(), id, p.Version, pgtest.Noon))
 	assert.False(t, r.Reload(t, id).Held)
 
@@ -76,7 +77,7 @@ func TestAPostIsHeldBeforeItsTime(t *testing.T) {
 
 	// Once its time has passed it is overdue, and letting go would have it come out late.
 	later := due.Add(time.Minute)
-	require.ErrorAs(t, r.Release(t.Context(), id, p.Version, later), new(*planning.Invalid))
+	require.ErrorAs(t, r.Release(t.Context(), id, p.Version, later), new(*act.Invalid))
 	found, err = planning.OverdueOf(t.Context(), r.Queries, r.World.Site, later)
 	require.NoError(t, err)
 	require.Len(t, found.Held, 1)
@@ -85,5 +86,5 @@ func TestAPostIsHeldBeforeItsTime(t *testing.T) {
 func TestADraftIsNotHeld(t *testing.T) {
 	r := newRoom(t)
 	p := r.Draft(t, "A draft")
-	require.ErrorAs(t, r.Hold(t.Context(), p.ID, p.Version, pgtest.Noon), new(*planning.Invalid))
+	require.ErrorAs(t, r.Hold(t.Context(), p.ID, p.Version, pgtest.Noon), new(*act.Invalid))
 }

@@ -8,15 +8,18 @@
 package planning
 
 import (
+	"cmp"
 	"context"
-	"errors"
 	"fmt"
 	"iter"
+	"slices"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 )
 
@@ -24,27 +27,11 @@ import (
 type Desk struct {
 	Store *store.Store
 	Site  store.Site
-	Actor int64  // the editor's user id
-	batch *int64 // what the lines of the logbook belong to, if they belong together
+	Actor int64 // the editor's user id
+
+	act int64 // whose lines it writes; 0: each an act of its own
 
 	undoes *int64 // the line of the logbook that is being taken back, if one is
-}
-
-// ErrStale is wrapped where the editor changed a version that is no longer the
-// present one.
-var ErrStale = errors.New("somebody changed this meanwhile")
-
-// Invalid says what is wrong with a request: the field and what to do about it.
-type Invalid struct {
-	Field   string
-	Message string
-}
-
-// Error returns the sentence for the editor.
-func (e *Invalid) Error() string { return e.Message }
-
-func invalid(field, format string, args ...any) error {
-	return &Invalid{field, fmt.Sprintf(format, args...)}
 }
 
 // lookBack is how long a published post still has a say: the widest gap, two days for
@@ -172,32 +159,25 @@ func draftOf(e store.Entry) queue.Draft {
 	return d
 }
 
-// Pair is a draft and the time that was proposed for it.
-type Pair struct {
-	Post int64
-	At   time.Time
+// Token stands for exactly what is placed where.
+func (p Plan) Token() string {
+	pairs := make([][2]int64, len(p.Placed))
+	for i, one := range p.Placed {
+		pairs[i] = [2]int64{one.Draft.ID, one.Slot.At.Unix()}
+	}
+	slices.SortFunc(pairs, func(a, b [2]int64) int { return cmp.Compare(a[0], b[0]) })
+	return act.TokenOf("placement", pairs)
 }
 
-// Changed says that the plan has changed since a proposal was shown, and holds the
-// new one.
-type Changed struct {
-	Plan Plan
-}
-
-// Error tells the editor what happened.
-func (e *Changed) Error() string {
-	return "The plan has changed since this was proposed. Nothing was committed; look at the new proposal."
-}
-
-// Commit schedules exactly the proposed pairs, or nothing: if the proposal for the
-// plan as it is now differs, it fails with *Changed.
-func (d Desk) Commit(ctx context.Context, seen []Pair, now time.Time) error {
-	return d.CommitFrom(ctx, seen, now, now)
+// Commit schedules exactly what was shown, or nothing: where the proposal is another one by
+// now, it fails with *act.Outdated.
+func (d Desk) Commit(ctx context.Context, token string, now time.Time) error {
+	return d.CommitFrom(ctx, token, now, now)
 }
 
 // CommitFrom is Commit for a proposal from an earlier moment on. Drafts in slots that
 // are past come out at once, backdated to them.
-func (d Desk) CommitFrom(ctx context.Context, seen []Pair, from, now time.Time) error {
+func (d Desk) CommitFrom(ctx context.Context, token string, from, now time.Time) error {
 	return d.change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID) // the settings may have changed since the request began
 		if err != nil {
@@ -207,14 +187,12 @@ func (d Desk) CommitFrom(ctx context.Context, seen []Pair, from, now time.Time) 
 		if err != nil {
 			return err
 		}
-		if !same(plan.Placed, seen) {
-			return &Changed{plan}
-		}
-		batch, err := tx.NextBatch(ctx)
-		if err != nil {
+		if plan, err = act.Seen(plan, token); err != nil {
 			return err
 		}
-		d.batch = &batch
+		if err := d.begin(ctx, tx, words.Count(len(plan.Placed), "draft")+" scheduled.", now); err != nil {
+			return err
+		}
 		for _, p := range plan.Placed {
 			if err := d.place(ctx, tx, p, now); err != nil {
 				return err
@@ -224,21 +202,10 @@ func (d Desk) CommitFrom(ctx context.Context, seen []Pair, from, now time.Time) 
 	})
 }
 
-// same tells whether the pairs are those of the placement, in any order.
-func same(placed []queue.Proposal, seen []Pair) bool {
-	at := make(map[int64]time.Time, len(seen))
-	for _, p := range seen {
-		at[p.Post] = p.At
-	}
-	if len(placed) != len(seen) || len(at) != len(seen) {
-		return false
-	}
-	for _, p := range placed {
-		if shown, ok := at[p.Draft.ID]; !ok || !shown.Equal(p.Slot.At) {
-			return false
-		}
-	}
-	return true
+// begin begins an act of the desk's: what it does from now on are its lines.
+func (d *Desk) begin(ctx context.Context, tx *store.Tx, why string, now time.Time) (err error) {
+	d.act, err = tx.Begin(ctx, store.Act{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Why: why})
+	return err
 }
 
 func (d Desk) place(ctx context.Context, tx *store.Tx, p queue.Proposal, now time.Time) error {
@@ -253,27 +220,9 @@ func (d Desk) place(ctx context.Context, tx *store.Tx, p queue.Proposal, now tim
 		"Published at once, backdated through the rhythm. "+p.Reason, now)
 }
 
-// asSoonAsPossible is a moment that has passed for every clock.
-var asSoonAsPossible = time.Unix(0, 0).UTC()
-
-// change is Change for the desk's site.
+// change is act.Change for the desk's site.
 func (d Desk) change(ctx context.Context, work func(*store.Tx) error) error {
-	return Change(ctx, d.Store, d.Site, work)
-}
-
-// Change runs work in a transaction that holds the site's lock, and has the engine ask
-// anew about the site's rules afterwards.
-func Change(ctx context.Context, s *store.Store, site store.Site, work func(*store.Tx) error) error {
-	return s.InTx(ctx, func(tx *store.Tx) error {
-		if err := tx.LockSite(ctx, site.ID); err != nil {
-			return fmt.Errorf("locking the plan of %s: %w", site.Slug, err)
-		}
-		if err := work(tx); err != nil {
-			return err
-		}
-		// Rules keep the gap from the plan, so their turns may be others now.
-		return tx.Ask(ctx, site.ID, asSoonAsPossible)
-	})
+	return act.Change(ctx, d.Store, d.Site, work)
 }
 
 // changePost is change for one post, which must still have the version that the
@@ -285,7 +234,7 @@ func (d Desk) changePost(ctx context.Context, id int64, version int, work func(*
 			return err
 		}
 		if post.Version != version {
-			return ErrStale
+			return act.ErrStale
 		}
 		return work(tx, post)
 	})
@@ -308,7 +257,7 @@ func (d Desk) stand(ctx context.Context, tx *store.Tx, p store.Post, state post.
 	}
 	err := tx.Log(ctx, store.LogEntry{
 		SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: deed, Post: &p.ID, Reason: reason,
-		Before: before, After: mustJSON(state), Batch: d.batch, Undoes: d.undoes,
+		Before: before, After: mustJSON(state), Act: d.act, Undoes: d.undoes,
 	})
 	if err != nil {
 		return fmt.Errorf("writing the logbook: %w", err)

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/rhythm"
@@ -48,14 +49,6 @@ func (r room) propose(t *testing.T) planning.Plan {
 	return plan
 }
 
-func pairs(plan planning.Plan) []planning.Pair {
-	var seen []planning.Pair
-	for _, p := range plan.Placed {
-		seen = append(seen, planning.Pair{Post: p.Draft.ID, At: p.Slot.At})
-	}
-	return seen
-}
-
 func (r room) log(t *testing.T, post int64) []store.LogEntry {
 	t.Helper()
 	lines, err := r.LogOf(t.Context(), r.World.Site.ID, post)
@@ -68,9 +61,7 @@ func TestCommitDoesExactlyWhatWasProposed(t *testing.T) {
 	posts := r.shelved(t, 5)
 	plan := r.propose(t)
 	require.Len(t, plan.Placed, 5)
-	shown := pairs(plan)
-	slices.Reverse(shown) // the order in which it was shown does not matter
-	require.NoError(t, r.Commit(t.Context(), shown, noon))
+	require.NoError(t, r.Commit(t.Context(), plan.Token(), noon))
 	for i, p := range posts {
 		now := r.Reload(t, p.ID)
 		assert.Equal(t, store.Scheduled, now.Status)
@@ -89,7 +80,7 @@ func TestCommittedSlotsAreNotOfferedAgain(t *testing.T) {
 	r := newRoom(t)
 	r.shelved(t, 3)
 	first := r.propose(t)
-	require.NoError(t, r.Commit(t.Context(), pairs(first), noon))
+	require.NoError(t, r.Commit(t.Context(), first.Token(), noon))
 	r.shelved(t, 3)
 	second := r.propose(t)
 	for _, p := range second.Placed {
@@ -101,22 +92,22 @@ func TestCommittedSlotsAreNotOfferedAgain(t *testing.T) {
 func TestCommitRefusesAPlanThatHasChanged(t *testing.T) {
 	r := newRoom(t)
 	posts := r.shelved(t, 3)
-	seen := pairs(r.propose(t))
+	seen := r.propose(t).Token()
 	require.NoError(t, r.Reorder(t.Context(), []int64{posts[2].ID, posts[0].ID, posts[1].ID}, noon))
 	err := r.Commit(t.Context(), seen, noon)
-	var changed *planning.Changed
+	var changed *act.Outdated[planning.Plan]
 	require.ErrorAs(t, err, &changed)
-	assert.Equal(t, posts[2].ID, changed.Plan.Placed[0].Draft.ID)
+	assert.Equal(t, posts[2].ID, changed.Now.Placed[0].Draft.ID)
 	for _, p := range posts {
 		assert.Equal(t, store.Draft, r.Reload(t, p.ID).Status, "nothing was committed")
 	}
-	require.NoError(t, r.Commit(t.Context(), pairs(changed.Plan), noon))
+	require.NoError(t, r.Commit(t.Context(), changed.Now.Token(), noon))
 }
 
 func TestTwoCommitsAtOnceMakeOnePlan(t *testing.T) {
 	r := newRoom(t)
 	r.shelved(t, 6)
-	seen := pairs(r.propose(t))
+	seen := r.propose(t).Token()
 	errs := make([]error, 4)
 	var wg sync.WaitGroup
 	for i := range errs {
@@ -126,7 +117,7 @@ func TestTwoCommitsAtOnceMakeOnePlan(t *testing.T) {
 	wg.Wait()
 	done := 0
 	for _, err := range errs {
-		var changed *planning.Changed
+		var changed *act.Outdated[planning.Plan]
 		if err == nil {
 			done++
 		} else {
@@ -140,7 +131,7 @@ func TestRetimePinsAndFreesTheSlot(t *testing.T) {
 	r := newRoom(t)
 	p := r.shelved(t, 1)[0]
 	plan := r.propose(t)
-	require.NoError(t, r.Commit(t.Context(), pairs(plan), noon))
+	require.NoError(t, r.Commit(t.Context(), plan.Token(), noon))
 	p = r.Reload(t, p.ID)
 	at := noon.Add(72*time.Hour + 20*time.Second)
 	near, err := r.Retime(t.Context(), p.ID, p.Version, at, noon)
@@ -189,7 +180,7 @@ func TestPublishNow(t *testing.T) {
 	assert.Equal(t, store.Published, p.Status)
 	assert.True(t, p.PublishedAt.Equal(noon))
 	assert.Equal(t, "Published by hand.", r.log(t, p.ID)[0].Reason)
-	assert.ErrorAs(t, r.PublishNow(t.Context(), p.ID, p.Version, noon), new(*planning.Invalid), "only once")
+	assert.ErrorAs(t, r.PublishNow(t.Context(), p.ID, p.Version, noon), new(*act.Invalid), "only once")
 }
 
 func TestWhatCannotBeDoneNamesTheField(t *testing.T) {
@@ -208,7 +199,7 @@ func TestWhatCannotBeDoneNamesTheField(t *testing.T) {
 		"cleared": r.Clear(t.Context(), out.ID, out.Version, noon),
 		"status":  r.Shelve(t.Context(), titled.ID, titled.Version, noon),
 	} {
-		var bad *planning.Invalid
+		var bad *act.Invalid
 		require.ErrorAs(t, err, &bad, field)
 		assert.Equal(t, field, bad.Field)
 	}
@@ -223,9 +214,9 @@ func TestAStaleVersionChangesNothing(t *testing.T) {
 	assert.Equal(t, p.Version+1, saved.Version)
 	title = "Lost?"
 	_, err = r.Write(t.Context(), p.ID, p.Version, planning.Text{Title: &title}, noon)
-	assert.ErrorIs(t, err, planning.ErrStale)
+	assert.ErrorIs(t, err, act.ErrStale)
 	assert.Equal(t, "Twice", r.Reload(t, p.ID).Title)
-	assert.ErrorIs(t, r.Clear(t.Context(), p.ID, p.Version, noon), planning.ErrStale)
+	assert.ErrorIs(t, r.Clear(t.Context(), p.ID, p.Version, noon), act.ErrStale)
 }
 
 func TestAnotherSitesPostsAreNotFound(t *testing.T) {
@@ -238,7 +229,7 @@ func TestAnotherSitesPostsAreNotFound(t *testing.T) {
 	assert.ErrorIs(t, r.Clear(t.Context(), p.ID, p.Version, noon), store.ErrNotFound)
 	mine := r.Draft(t, "Mine")
 	_, err = r.Write(t.Context(), mine.ID, mine.Version, planning.Text{Category: &other.Category}, noon)
-	var bad *planning.Invalid
+	var bad *act.Invalid
 	require.ErrorAs(t, err, &bad)
 	assert.Equal(t, "categoryId", bad.Field)
 }
@@ -292,14 +283,14 @@ func TestTagsAreKeptOnce(t *testing.T) {
 func TestSavingTheRhythmKeepsScheduledPosts(t *testing.T) {
 	r := newRoom(t)
 	p := r.shelved(t, 1)[0]
-	require.NoError(t, r.Commit(t.Context(), pairs(r.propose(t)), noon))
+	require.NoError(t, r.Commit(t.Context(), r.propose(t).Token(), noon))
 	due := *r.Reload(t, p.ID).DueAt
 
 	changed := r.Rhythm
 	changed.Openings = []rhythm.Opening{rhythm.Fixed("noon", rhythm.EveryDay, civil.MustClock("12:30"), 0)}
 	require.NoError(t, r.SaveRhythm(t.Context(), changed, noon))
 	assert.True(t, r.Reload(t, p.ID).DueAt.Equal(due))
-	assert.ErrorIs(t, r.SaveRhythm(t.Context(), changed, noon), planning.ErrStale)
+	assert.ErrorIs(t, r.SaveRhythm(t.Context(), changed, noon), act.ErrStale)
 
 	changed.Version, changed.Gap = 2, 0
 	assert.ErrorIs(t, r.SaveRhythm(t.Context(), changed, noon), planning.ErrProblems)
@@ -308,5 +299,5 @@ func TestSavingTheRhythmKeepsScheduledPosts(t *testing.T) {
 func TestReorderWantsTheWholeShelf(t *testing.T) {
 	r := newRoom(t)
 	posts := r.shelved(t, 3)
-	assert.ErrorIs(t, r.Reorder(t.Context(), []int64{posts[0].ID}, noon), planning.ErrStale)
+	assert.ErrorIs(t, r.Reorder(t.Context(), []int64{posts[0].ID}, noon), act.ErrStale)
 }

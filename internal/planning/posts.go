@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/store"
@@ -63,7 +64,7 @@ func (d Desk) Reorder(ctx context.Context, ids []int64, now time.Time) error {
 			return nil
 		}
 		if !slices.Equal(slices.Sorted(slices.Values(there)), slices.Sorted(slices.Values(ids))) {
-			return fmt.Errorf("ordering the shelf: %w", ErrStale)
+			return fmt.Errorf("ordering the shelf: %w", act.ErrStale)
 		}
 		if err := tx.RankShelf(ctx, d.Site.ID, ids); err != nil {
 			return err
@@ -107,9 +108,9 @@ func (d Desk) retime(ctx context.Context, tx *store.Tx, p store.Post, at, now ti
 	}
 	switch {
 	case !civil.IsNear(at):
-		return invalid("at", "That is too far away. Choose a date from %d to %d.", civil.FirstYear, civil.LastYear)
+		return act.Invalidf("at", "That is too far away. Choose a date from %d to %d.", civil.FirstYear, civil.LastYear)
 	case !at.After(now):
-		return invalid("at", "That time has passed. Choose a later one, or publish the post now.")
+		return act.Invalidf("at", "That time has passed. Choose a later one, or publish the post now.")
 	}
 	return d.stand(ctx, tx, p, p.State().Pin(at), store.DeedRetime, "Time set by hand.", now)
 }

@@ -8,10 +8,12 @@ import (
 	"strings"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/reflow"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 )
 
@@ -68,20 +70,26 @@ type LeftPost struct {
 	Title, Reason string
 }
 
-// Reflowed says that the plan has changed since a reflow was shown, and holds the new
-// one.
-type Reflowed struct{ Reflow Reflow }
-
-// Error tells the editor what happened.
-func (e *Reflowed) Error() string {
-	return "The plan has changed since this was proposed. Nothing was moved; look at the new proposal."
+// Token stands for exactly these steps.
+func (r Reflow) Token() string {
+	steps := make([][3]int64, len(r.Steps))
+	for i, s := range r.Steps {
+		steps[i][0] = s.Post.ID
+		if s.To != nil {
+			steps[i][1] = s.To.Unix()
+		}
+		if s.Past {
+			steps[i][2] = 1
+		}
+	}
+	return act.TokenOf("reflow", steps)
 }
 
-// ProposeReflow tells what a wish comes to; nothing is written. It fails with *Invalid
+// ProposeReflow tells what a wish comes to; nothing is written. It fails with *act.Invalid
 // where the wish cannot be.
 func ProposeReflow(ctx context.Context, q store.Queries, site store.Site, wish Wish, now time.Time) (Reflow, error) {
 	if len(wish.Posts) > MostWished {
-		return Reflow{}, invalid("posts", "%d posts at once are too many; choose up to %d.", len(wish.Posts), MostWished)
+		return Reflow{}, act.Invalidf("posts", "%d posts at once are too many; choose up to %d.", len(wish.Posts), MostWished)
 	}
 	w := wished{ctx, q, site, wish, now}
 	switch wish.Do {
@@ -96,7 +104,7 @@ func ProposeReflow(ctx context.Context, q store.Queries, site store.Site, wish W
 	case WishRest:
 		return w.offRests()
 	}
-	return Reflow{}, invalid("do", "There is no such wish as %q.", wish.Do)
+	return Reflow{}, act.Invalidf("do", "There is no such wish as %q.", wish.Do)
 }
 
 // wished works a wish out.
@@ -125,14 +133,14 @@ func (w wished) standing(from time.Time) (standing []queue.Standing, occupied []
 
 func (w wished) place() (out Reflow, err error) {
 	if len(w.Posts) == 0 {
-		return out, invalid("posts", "Choose which drafts to schedule.")
+		return out, act.Invalidf("posts", "Choose which drafts to schedule.")
 	}
 	from := w.now
 	if !w.Start.IsZero() {
 		from = w.site.Zone().At(w.Start, 0).Add(-time.Minute)
 	}
 	if w.now.Sub(from) > OldestStart {
-		return out, invalid("start", "A placement may begin up to 20 years ago. Choose a later date.")
+		return out, act.Invalidf("start", "A placement may begin up to 20 years ago. Choose a later date.")
 	}
 	chosen, err := w.EntriesOf(w.ctx, w.site.ID, w.Posts)
 	if err != nil {
@@ -163,7 +171,7 @@ func (w wished) place() (out Reflow, err error) {
 	}
 	if w.Pattern != nil {
 		if problems := w.Pattern.Problems(); len(problems) > 0 {
-			return out, invalid("pattern."+problems[0].Path, "%s", problems[0].Message)
+			return out, act.Invalidf("pattern."+problems[0].Path, "%s", problems[0].Message)
 		}
 		first := w.site.Zone().DateOf(from.Add(time.Minute))
 		for i := range occupied {
@@ -240,7 +248,7 @@ func (w wished) plan() (p reflow.Plan, entries map[int64]store.Entry, err error)
 
 func (w wished) room() (out Reflow, err error) {
 	if len(w.Posts) != 1 {
-		return out, invalid("posts", "Choose one post to put in.")
+		return out, act.Invalidf("posts", "Choose one post to put in.")
 	}
 	p, entries, err := w.plan()
 	if err != nil {
@@ -257,7 +265,7 @@ func (w wished) room() (out Reflow, err error) {
 	if _, scheduled := entries[chosen[0].ID]; scheduled {
 		urgent = p.Posts[slices.IndexFunc(p.Posts, func(one reflow.Post) bool { return one.ID == chosen[0].ID })]
 	} else if why := cannotPlace(chosen[0]); why != "" {
-		return out, invalid("posts", "“%s” cannot be put in: %s", chosen[0].Title, why)
+		return out, act.Invalidf("posts", "“%s” cannot be put in: %s", chosen[0].Title, why)
 	}
 	entries[chosen[0].ID] = chosen[0].Entry
 	moves, err := reflow.MakeRoom(p, urgent, w.start())
@@ -271,7 +279,7 @@ func (w wished) room() (out Reflow, err error) {
 func stuck(field string, err error) error {
 	var s *reflow.Stuck
 	if errors.As(err, &s) {
-		return invalid(field, "%s", s.Why)
+		return act.Invalidf(field, "%s", s.Why)
 	}
 	return err
 }
@@ -304,7 +312,7 @@ func (w wished) stretch() (from, to time.Time, err error) {
 		to = zone.At(w.End.Add(1), 0)
 	}
 	if !to.After(from) {
-		return from, to, invalid("end", "The dates end before they begin. Choose a later last date.")
+		return from, to, act.Invalidf("end", "The dates end before they begin. Choose a later last date.")
 	}
 	return from, to, nil
 }
@@ -314,7 +322,7 @@ const MostShift = 366
 
 func (w wished) shift() (out Reflow, err error) {
 	if w.Days == 0 || w.Days < -MostShift || w.Days > MostShift {
-		return out, invalid("days", "Shift by 1 to %d days, or by as many up.", MostShift)
+		return out, act.Invalidf("days", "Shift by 1 to %d days, or by as many up.", MostShift)
 	}
 	from, to, err := w.stretch()
 	if err != nil {
@@ -471,10 +479,10 @@ func NearAdjusted(ctx context.Context, q store.Queries, site store.Site, steps [
 	return found, nil
 }
 
-// ApplyReflow does exactly what was shown, or nothing: if the wish comes to something
-// else now, it fails with *Reflowed. seen holds the steps' posts and times, the zero time
-// for the shelf; lines that are adjusted get their own times, and are pinned there.
-func (d Desk) ApplyReflow(ctx context.Context, wish Wish, seen []Pair, adjusted []Adjusted, now time.Time) error {
+// ApplyReflow does exactly what was shown, or nothing: where the wish comes to something
+// else by now, it fails with *act.Outdated. Lines that are adjusted get their own times, and
+// are pinned there.
+func (d Desk) ApplyReflow(ctx context.Context, wish Wish, token string, adjusted []Adjusted, now time.Time) error {
 	return d.change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID)
 		if err != nil {
@@ -484,17 +492,15 @@ func (d Desk) ApplyReflow(ctx context.Context, wish Wish, seen []Pair, adjusted 
 		if err != nil {
 			return err
 		}
-		if !slices.EqualFunc(reflow.Steps, seen, func(s Step, p Pair) bool { return s.Post.ID == p.Post && at(s.To).Equal(p.At) }) {
-			return &Reflowed{reflow}
+		if reflow, err = act.Seen(reflow, token); err != nil {
+			return err
 		}
 		if err := adjust(reflow.Steps, adjusted, now); err != nil {
 			return err
 		}
-		batch, err := tx.NextBatch(ctx)
-		if err != nil {
+		if err := d.begin(ctx, tx, words.Count(len(reflow.Steps), "post")+" rearranged.", now); err != nil {
 			return err
 		}
-		d.batch = &batch
 		return d.take(ctx, tx, wish.Do, reflow.Steps, now)
 	})
 }
@@ -510,13 +516,13 @@ func adjust(steps []Step, adjusted []Adjusted, now time.Time) error {
 	for _, a := range adjusted {
 		i := slices.IndexFunc(steps, func(s Step) bool { return s.Post.ID == a.Post })
 		if i < 0 || steps[i].To == nil {
-			return invalid("adjusted", "A line you adjusted is no longer part of the proposal. Look at it again.")
+			return act.Invalidf("adjusted", "A line you adjusted is no longer part of the proposal. Look at it again.")
 		}
 		at := a.At.Truncate(time.Minute)
 		past := !at.After(now)
 		if past && !steps[i].Past {
 			// It was shown as scheduled: it must not come out at once unsaid.
-			return invalid("adjusted", "The time given to “%s” has passed. Choose a later one, or start from a past date.", steps[i].Post.Title)
+			return act.Invalidf("adjusted", "The time given to “%s” has passed. Choose a later one, or start from a past date.", steps[i].Post.Title)
 		}
 		steps[i].To, steps[i].Slot, steps[i].Pinned, steps[i].Past = &at, rhythm.SlotID{}, true, past
 		steps[i].Reason = "Time set by hand."

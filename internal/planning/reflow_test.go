@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/reflow"
 	"dapper.example/internal/pgtest"
@@ -19,19 +20,8 @@ func (r room) wish(t *testing.T, w planning.Wish) planning.Reflow {
 	t.Helper()
 	out, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site, w, pgtest.Noon)
 	require.NoError(t, err)
-	require.NoError(t, r.ApplyReflow(t.Context(), w, seen(out), nil, pgtest.Noon))
+	require.NoError(t, r.ApplyReflow(t.Context(), w, out.Token(), nil, pgtest.Noon))
 	return out
-}
-
-func seen(out planning.Reflow) (pairs []planning.Pair) {
-	for _, s := range out.Steps {
-		p := planning.Pair{Post: s.Post.ID}
-		if s.To != nil {
-			p.At = *s.To
-		}
-		pairs = append(pairs, p)
-	}
-	return pairs
 }
 
 func (r room) due(t *testing.T, id int64) string {
@@ -103,7 +93,7 @@ func TestABatchByAPatternAndIntoThePast(t *testing.T) {
 			assert.Nil(t, p.SlotDate, "a pattern's slots are none of the rhythm")
 		}
 	}
-	var invalid *planning.Invalid
+	var invalid *act.Invalid
 	_, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site, planning.Wish{Do: planning.WishPlace, Posts: idsOf(posts), Pattern: &reflow.Pattern{}}, pgtest.Noon)
 	require.ErrorAs(t, err, &invalid)
 	assert.Equal(t, "pattern.everyDays", invalid.Field)
@@ -115,13 +105,13 @@ func TestALineOfABatchIsAdjusted(t *testing.T) {
 	w := planning.Wish{Do: planning.WishPlace, Posts: idsOf(posts)}
 	out, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site, w, pgtest.Noon)
 	require.NoError(t, err)
-	var invalid *planning.Invalid
-	err = r.ApplyReflow(t.Context(), w, seen(out), []planning.Adjusted{{Post: posts[1].ID, At: pgtest.Noon.Add(-time.Hour)}}, pgtest.Noon)
+	var invalid *act.Invalid
+	err = r.ApplyReflow(t.Context(), w, out.Token(), []planning.Adjusted{{Post: posts[1].ID, At: pgtest.Noon.Add(-time.Hour)}}, pgtest.Noon)
 	require.ErrorAs(t, err, &invalid, "nothing comes out at once that was shown as scheduled")
 	assert.Contains(t, invalid.Message, "has passed")
 	assert.Equal(t, store.Draft, r.Reload(t, posts[0].ID).Status)
 	by := pgtest.Noon.Add(50 * time.Hour)
-	require.NoError(t, r.ApplyReflow(t.Context(), w, seen(out), []planning.Adjusted{{Post: posts[1].ID, At: by}}, pgtest.Noon))
+	require.NoError(t, r.ApplyReflow(t.Context(), w, out.Token(), []planning.Adjusted{{Post: posts[1].ID, At: by}}, pgtest.Noon))
 	p := r.Reload(t, posts[1].ID)
 	assert.True(t, p.Pinned)
 	assert.True(t, p.DueAt.Equal(by))
@@ -191,7 +181,7 @@ func TestAStretchIsShiftedAndBack(t *testing.T) {
 	r.undoLast(t)
 	assert.Equal(t, "Nov 25 14:00", r.due(t, pinned.ID))
 
-	var invalid *planning.Invalid
+	var invalid *act.Invalid
 	_, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site, planning.Wish{Do: planning.WishShift, Days: -30}, pgtest.Noon)
 	require.ErrorAs(t, err, &invalid)
 	assert.Contains(t, invalid.Message, "would come out in the past")
@@ -205,11 +195,11 @@ func TestTwoReflowsOfTheSamePlan(t *testing.T) {
 	require.NoError(t, err)
 	other := r.Draft(t, "Theirs")
 	r.wish(t, planning.Wish{Do: planning.WishPlace, Posts: []int64{other.ID}}) // takes the first slot
-	err = r.ApplyReflow(t.Context(), w, seen(shown), nil, pgtest.Noon)
-	var changed *planning.Reflowed
+	err = r.ApplyReflow(t.Context(), w, shown.Token(), nil, pgtest.Noon)
+	var changed *act.Outdated[planning.Reflow]
 	require.ErrorAs(t, err, &changed)
-	require.Len(t, changed.Reflow.Steps, 3)
-	assert.True(t, changed.Reflow.Steps[0].To.Equal(*shown.Steps[1].To), "the new proposal begins where the other one ended")
+	require.Len(t, changed.Now.Steps, 3)
+	assert.True(t, changed.Now.Steps[0].To.Equal(*shown.Steps[1].To), "the new proposal begins where the other one ended")
 	assert.Equal(t, store.Draft, r.Reload(t, posts[0].ID).Status, "nothing was half done")
 }
 

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
 
@@ -30,7 +31,7 @@ func (d Desk) SaveRhythm(ctx context.Context, r store.Rhythm, now time.Time) err
 			return err
 		}
 		if before.Version != r.Version {
-			return ErrStale
+			return act.ErrStale
 		}
 		r.ID, r.SiteID, r.Seasons = before.ID, d.Site.ID, before.Seasons
 		if err := tx.SaveRhythm(ctx, r, now); err != nil {
@@ -44,7 +45,7 @@ func (d Desk) SaveRhythm(ctx context.Context, r store.Rhythm, now time.Time) err
 }
 
 // SaveSeason writes a season over the version that the editor saw, or adds it where its
-// ID is 0, and returns its id. Scheduled posts keep their times. It fails with *Invalid for
+// ID is 0, and returns its id. Scheduled posts keep their times. It fails with *act.Invalid for
 // what is wrong with it, by field.
 func (d Desk) SaveSeason(ctx context.Context, s store.Rhythm, now time.Time) (id int64, err error) {
 	err = d.change(ctx, func(tx *store.Tx) error {
@@ -58,7 +59,7 @@ func (d Desk) SaveSeason(ctx context.Context, s store.Rhythm, now time.Time) (id
 		}
 		if s.ID == 0 {
 			if len(usual.Seasons) >= rhythm.MaxSeasons {
-				return invalid("name", "There are %d seasons already; delete one first.", len(usual.Seasons))
+				return act.Invalidf("name", "There are %d seasons already; delete one first.", len(usual.Seasons))
 			}
 			if id, err = tx.InsertSeason(ctx, s, now); err != nil {
 				return fmt.Errorf("adding a season to %s: %w", d.Site.Slug, err)
@@ -72,7 +73,7 @@ func (d Desk) SaveSeason(ctx context.Context, s store.Rhythm, now time.Time) (id
 		case !has:
 			return store.ErrNotFound
 		case before.Version != s.Version:
-			return ErrStale
+			return act.ErrStale
 		}
 		id = s.ID
 		if err := tx.SaveSeason(ctx, s, now); err != nil {
@@ -85,12 +86,12 @@ func (d Desk) SaveSeason(ctx context.Context, s store.Rhythm, now time.Time) (id
 }
 
 // SeasonProblems lists what is wrong with a season beside the others, by field.
-func SeasonProblems(usual, s store.Rhythm, zone civil.Zone) []*Invalid {
+func SeasonProblems(usual, s store.Rhythm, zone civil.Zone) []*act.Invalid {
 	usual.Seasons = []store.Rhythm{s}
-	var found []*Invalid
+	var found []*act.Invalid
 	for _, p := range usual.In(zone).Problems() {
 		if field, of := strings.CutPrefix(p.Path, "seasons[0]."); of {
-			found = append(found, &Invalid{field, p.Message})
+			found = append(found, &act.Invalid{Field: field, Message: p.Message})
 		}
 	}
 	return found

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/store"
 )
 
@@ -37,7 +38,7 @@ func (d Desk) undoRule(ctx context.Context, tx *store.Tx, line store.LogEntry, n
 		return err
 	}
 	if gone != isNone(line.After) {
-		return invalid("id", "The rule has been changed since; undo the later change first.")
+		return act.Invalidf("id", "The rule has been changed since; undo the later change first.")
 	}
 	var after json.RawMessage
 	switch {
@@ -61,7 +62,7 @@ func (d Desk) undoRule(ctx context.Context, tx *store.Tx, line store.LogEntry, n
 		return err
 	}
 	if !sameBody(left, present) {
-		return invalid("id", "The rule has been changed since; undo the later change first.")
+		return act.Invalidf("id", "The rule has been changed since; undo the later change first.")
 	}
 	next, _ := ChangedRule(present, before, now)
 	if err := tx.SaveRule(ctx, next, now); err != nil {

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/queue"
@@ -18,10 +19,10 @@ import (
 const maxFresh = 365 * 24 * 60
 
 // SettingsProblems lists what is wrong with a site's zone and settings, by field.
-func SettingsProblems(zone string, s store.Settings) []*Invalid {
-	var found []*Invalid
+func SettingsProblems(zone string, s store.Settings) []*act.Invalid {
+	var found []*act.Invalid
 	say := func(field, format string, args ...any) {
-		found = append(found, &Invalid{field, fmt.Sprintf(format, args...)})
+		found = append(found, &act.Invalid{Field: field, Message: fmt.Sprintf(format, args...)})
 	}
 	if _, err := civil.LoadZone(zone); err != nil {
 		say("zone", "There is no time zone %q. Choose one from the list, such as Europe/Lisbon.", zone)
@@ -69,16 +70,14 @@ func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings
 			return err
 		}
 		if site.Version != version {
-			return ErrStale
+			return act.ErrStale
 		}
 		before := mustJSON(site)
 		if zone != site.ZoneName && keep == KeepClock {
 			// The zone and the posts that keep their clocks in it are one act.
-			batch, err := tx.NextBatch(ctx)
-			if err != nil {
+			if err := d.begin(ctx, tx, "The time zone was changed.", now); err != nil {
 				return err
 			}
-			d.batch = &batch
 			if err := d.keepClocks(ctx, tx, site, zone, now); err != nil {
 				return err
 			}
@@ -99,7 +98,7 @@ func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings
 				return err
 			}
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: site.ID, At: now, Actor: &d.Actor, Deed: name, Batch: d.batch,
+		return tx.Log(ctx, store.LogEntry{SiteID: site.ID, At: now, Actor: &d.Actor, Deed: name, Act: d.act,
 			Reason: reason, Before: before, After: mustJSON(site)})
 	})
 }
@@ -108,11 +107,11 @@ func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings
 // deadline; the zero time is no bound.
 func (d Desk) SetBounds(ctx context.Context, id int64, version int, notBefore, deadline, now time.Time) error {
 	if !notBefore.IsZero() && !deadline.IsZero() && deadline.Before(notBefore) {
-		return invalid("deadline", "The deadline is before the draft may come out. Change one of the two.")
+		return act.Invalidf("deadline", "The deadline is before the draft may come out. Change one of the two.")
 	}
 	for field, at := range map[string]time.Time{"notBefore": notBefore, "deadline": deadline} {
 		if !at.IsZero() && !civil.IsNear(at) {
-			return invalid(field, "That is too far away. Choose a date from %d to %d.", civil.FirstYear, civil.LastYear)
+			return act.Invalidf(field, "That is too far away. Choose a date from %d to %d.", civil.FirstYear, civil.LastYear)
 		}
 	}
 	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {

@@ -8,6 +8,7 @@ import (
 	"time"
 	"unicode"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/letters"
 	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
@@ -79,9 +80,9 @@ func (t Text) forEditors() string {
 }
 
 // OfContributor tells what is wrong with a contributor's writing this; nil for nothing.
-func (t Text) OfContributor() *Invalid {
+func (t Text) OfContributor() *act.Invalid {
 	if field := t.forEditors(); field != "" {
-		return &Invalid{field, "Only editors can do this. Ask one of them."}
+		return &act.Invalid{Field: field, Message: "Only editors can do this. Ask one of them."}
 	}
 	return nil
 }
@@ -94,10 +95,10 @@ func (t Text) caresFor() bool {
 
 // Problems lists what is wrong with the text, by field. What depends on the rest of the
 // site (category, author, address) is checked when the text is saved.
-func (t Text) Problems() []*Invalid {
-	var found []*Invalid
+func (t Text) Problems() []*act.Invalid {
+	var found []*act.Invalid
 	say := func(field, format string, args ...any) {
-		found = append(found, &Invalid{field, fmt.Sprintf(format, args...)})
+		found = append(found, &act.Invalid{Field: field, Message: fmt.Sprintf(format, args...)})
 	}
 	if t.Title != nil {
 		title := strings.TrimSpace(*t.Title)
@@ -152,44 +153,44 @@ func (f Featured) problem() string {
 	return ""
 }
 
-func fieldProblems(fields map[string]string) []*Invalid {
+func fieldProblems(fields map[string]string) []*act.Invalid {
 	if len(fields) > maxFields {
-		return []*Invalid{{"fields", fmt.Sprintf("There are %d custom fields; a post has at most %d.", len(fields), maxFields)}}
+		return []*act.Invalid{act.Invalidf("fields", "There are %d custom fields; a post has at most %d.", len(fields), maxFields)}
 	}
 	for name, value := range fields {
 		switch {
 		case strings.TrimSpace(name) == "":
-			return []*Invalid{{"fields", "A custom field needs a name."}}
+			return []*act.Invalid{act.Invalidf("fields", "A custom field needs a name.")}
 		case letters.Length(name, maxField) > maxField || letters.Length(value, maxField) > maxField:
-			return []*Invalid{{"fields." + name, fmt.Sprintf("A custom field's name and value have at most %d characters.", maxField)}}
+			return []*act.Invalid{act.Invalidf("fields."+name, "A custom field's name and value have at most %d characters.", maxField)}
 		case strings.ContainsRune(name+value, 0):
-			return []*Invalid{{"fields." + name, "It contains a character that is not text (NUL). Remove it."}}
+			return []*act.Invalid{act.Invalidf("fields."+name, "It contains a character that is not text (NUL). Remove it.")}
 		}
 	}
 	return nil
 }
 
-func tagProblems(tags *[]string) (found []*Invalid) {
+func tagProblems(tags *[]string) (found []*act.Invalid) {
 	if tags == nil {
 		return nil
 	}
 	if len(*tags) > MaxTags {
-		found = append(found, &Invalid{"tags", fmt.Sprintf("There are %d tags; at most %d fit.", len(*tags), MaxTags)})
+		found = append(found, &act.Invalid{Field: "tags", Message: fmt.Sprintf("There are %d tags; at most %d fit.", len(*tags), MaxTags)})
 	}
 	for i, tag := range *tags {
 		field := fmt.Sprintf("tags[%d]", i)
 		switch tag = strings.TrimSpace(tag); {
 		case letters.Length(tag, MaxTag) > MaxTag:
-			found = append(found, &Invalid{field, fmt.Sprintf("The tag “%s” is too long; at most %d characters fit.", tag, MaxTag)})
+			found = append(found, &act.Invalid{Field: field, Message: fmt.Sprintf("The tag “%s” is too long; at most %d characters fit.", tag, MaxTag)})
 		case Slug(tag) == "":
-			found = append(found, &Invalid{field, fmt.Sprintf("The tag “%s” has no letter or digit. Add a word to it or remove it.", tag)})
+			found = append(found, &act.Invalid{Field: field, Message: fmt.Sprintf("The tag “%s” has no letter or digit. Add a word to it or remove it.", tag)})
 		}
 	}
 	return found
 }
 
 // Write saves an editor's text over the version that the editor saw. It fails with
-// ErrStale where the post has a later version, and with *Invalid for a category or an
+// act.ErrStale where the post has a later version, and with *act.Invalid for a category or an
 // author that the site lacks and for an address that is taken.
 func (d Desk) Write(ctx context.Context, id int64, version int, text Text, now time.Time) (store.Post, error) {
 	var saved store.Post
@@ -203,7 +204,7 @@ func (d Desk) Write(ctx context.Context, id int64, version int, text Text, now t
 			return err
 		}
 		if post.Version != version {
-			return ErrStale
+			return act.ErrStale
 		}
 		if err := d.put(ctx, tx, &post, text, now); err != nil {
 			return err
@@ -236,7 +237,7 @@ func (d Desk) apply(ctx context.Context, tx *store.Tx, post *store.Post, text Te
 	if text.Title != nil {
 		post.Title = strings.TrimSpace(*text.Title)
 		if post.Title == "" && (post.Cleared || post.Status != store.Draft) {
-			return invalid("title", "A post that is on the shelf, scheduled or out needs a title.")
+			return act.Invalidf("title", "A post that is on the shelf, scheduled or out needs a title.")
 		}
 	}
 	set(&post.Body, text.Body)
@@ -251,13 +252,13 @@ func (d Desk) apply(ctx context.Context, tx *store.Tx, post *store.Post, text Te
 	}
 	if text.Kind != nil && *text.Kind != post.Kind {
 		if post.Cleared {
-			return invalid("kind", "This post is on the shelf, where pages can’t go. Take it off the shelf first.")
+			return act.Invalidf("kind", "This post is on the shelf, where pages can’t go. Take it off the shelf first.")
 		}
 		post.Kind = *text.Kind
 	}
 	if text.Author != nil {
 		if _, err := tx.Member(ctx, d.Site.ID, *text.Author); errors.Is(err, store.ErrNotFound) {
-			return invalid("authorId", "That person is not on this blog. Choose somebody who is.")
+			return act.Invalidf("authorId", "That person is not on this blog. Choose somebody who is.")
 		} else if err != nil {
 			return err
 		}
@@ -303,7 +304,7 @@ func (t Text) care(post *store.Post) error {
 		post.Fields = *t.Fields
 	}
 	if post.NeverExpires && post.ExpiresAt != nil && (t.NeverExpires != nil || t.Expires != nil) {
-		return invalid("expires", "The post can’t both expire and never expire. Choose one of the two.")
+		return act.Invalidf("expires", "The post can’t both expire and never expire. Choose one of the two.")
 	}
 	return nil
 }
@@ -318,7 +319,7 @@ func (d Desk) setCategory(ctx context.Context, tx *store.Tx, post *store.Post, c
 		return err
 	}
 	if !has {
-		return invalid("categoryId", "This site has no such category. Choose one that it has.")
+		return act.Invalidf("categoryId", "This site has no such category. Choose one that it has.")
 	}
 	post.CategoryID = &category
 	return nil

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/rhythm"
@@ -50,28 +51,13 @@ func (d Desk) Undo(ctx context.Context, logID int64, now time.Time) (undo int64,
 			return err
 		}
 		if !CanUndo(line) {
-			return invalid("id", "This can’t be undone, or already has been.")
+			return act.Invalidf("id", "This can’t be undone, or already has been.")
 		}
-		kind, err := undoneKind(ctx, tx, line)
+		lines, err := d.undoAct(ctx, tx, line.Act, now)
 		if err != nil {
 			return err
 		}
-		switch kind {
-		case store.DeedRhythm:
-			err = d.undoRhythm(ctx, tx, line, now)
-		case store.DeedReorder:
-			err = d.undoReorder(ctx, tx, line, now)
-		case store.DeedRule:
-			err = d.undoRule(ctx, tx, line, now)
-		case store.DeedOuting:
-			err = d.undoOuting(ctx, tx, line, now)
-		default:
-			line.ID, err = d.undoAct(ctx, tx, line, now)
-		}
-		if err != nil {
-			return err
-		}
-		undo, err = tx.UndoOf(ctx, d.Site.ID, line.ID)
+		undo, err = tx.UndoOf(ctx, d.Site.ID, lines[0].ID)
 		if errors.Is(err, store.ErrNotFound) {
 			return nil // a rule's deed: it is the rule's to do it again
 		}
@@ -105,56 +91,58 @@ func undoneWords(line store.LogEntry) string {
 
 const undonePrefix = "Undone: "
 
-// logUndo writes the line of an undo that concerns no single post.
+// logUndo writes the line of what took a line back.
 func (d Desk) logUndo(ctx context.Context, tx *store.Tx, line store.LogEntry, before, after json.RawMessage, now time.Time) error {
-	if err := tx.MarkUndone(ctx, d.Site.ID, []int64{line.ID}, now); err != nil {
-		return err
-	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Batch: d.batch, Undoes: &line.ID, Rule: line.Rule, Post: line.Post,
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Act: d.act, Undoes: &line.ID, Rule: line.Rule, Post: line.Post,
 		Reason: undoneWords(line), Before: before, After: after})
 }
 
-// undoAct takes back a line and all others of its act, what was done last first. It
-// returns the line that it undid at the end: that of the act's first.
-func (d Desk) undoAct(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) (first int64, err error) {
-	lines := []store.LogEntry{line}
-	if line.Batch != nil {
-		if lines, err = tx.LogBatch(ctx, d.Site.ID, *line.Batch); err != nil {
-			return 0, err
-		}
+// undoer takes back one line of an act and writes the line of that.
+type undoer func(d Desk, ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error
+
+// undoers are how lines are taken back, by their deeds; all others are of posts' states.
+var undoers = map[string]undoer{
+	store.DeedRhythm: Desk.undoRhythm, store.DeedReorder: Desk.undoReorder, store.DeedRule: Desk.undoRule, store.DeedOuting: Desk.undoOuting,
+	store.DeedSettings: Desk.undoSettings, store.DeedEdit: Desk.undoEdit, store.DeedBounds: Desk.undoBounds,
+}
+
+// undoAct takes back all lines of an act, what was done last first, as an act of its own. It
+// returns the lines.
+func (d Desk) undoAct(ctx context.Context, tx *store.Tx, id int64, now time.Time) ([]store.LogEntry, error) {
+	lines, err := tx.LinesOf(ctx, d.Site.ID, id)
+	if err != nil {
+		return nil, err
 	}
 	// An act may be of several kinds: a post that was edited and given a time at once.
 	kinds := make(map[int64]string)
 	for _, one := range lines {
-		kind, err := undoneKind(ctx, tx, one)
-		if err != nil {
-			return 0, err
+		if kinds[one.ID], err = undoneKind(ctx, tx, one); err != nil {
+			return nil, err
 		}
-		kinds[one.ID] = kind
 	}
 	if len(lines) > 1 {
 		// The posts may have changed places among themselves: all leave their slots first.
-		moved := slices.DeleteFunc(slices.Clone(lines), func(one store.LogEntry) bool { return kinds[one.ID] == store.DeedEdit })
+		moved := slices.DeleteFunc(slices.Clone(lines), func(one store.LogEntry) bool { return undoers[kinds[one.ID]] != nil })
 		if ids := postsOf(moved); len(ids) > 0 {
 			if err := tx.LeaveSlots(ctx, d.Site.ID, ids); err != nil {
-				return 0, err
+				return nil, err
 			}
 		}
-		batch, err := tx.NextBatch(ctx)
-		if err != nil {
-			return 0, err
-		}
-		d.batch = &batch
 	}
-	var ids []int64
+	if d.act, err = tx.Begin(ctx, store.Act{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Why: undoneWords(lines[0]), Undoes: &id}); err != nil {
+		return nil, err
+	}
 	for _, one := range slices.Backward(lines) {
 		d.undoes = &one.ID
-		if err := d.undoLine(ctx, tx, kinds[one.ID], one, now); err != nil {
-			return 0, err
+		undo, known := undoers[kinds[one.ID]]
+		if !known {
+			undo = Desk.undoPost
 		}
-		ids = append(ids, one.ID)
+		if err := undo(d, ctx, tx, one, now); err != nil {
+			return nil, err
+		}
 	}
-	return lines[0].ID, tx.MarkUndone(ctx, d.Site.ID, ids, now)
+	return lines, tx.MarkUndone(ctx, d.Site.ID, id, now)
 }
 
 func postsOf(lines []store.LogEntry) []int64 {
@@ -175,17 +163,6 @@ func sides[T any](line store.LogEntry) (before, after T, err error) {
 	return before, after, err
 }
 
-// undoLine takes back one line of an act: what became of a post, or of the settings.
-func (d Desk) undoLine(ctx context.Context, tx *store.Tx, kind string, line store.LogEntry, now time.Time) error {
-	if line.Post != nil {
-		return d.undoPost(ctx, tx, kind, line, now)
-	}
-	if kind != store.DeedSettings {
-		return invalid("id", "The post of this line is gone.")
-	}
-	return d.undoSettings(ctx, tx, line, now)
-}
-
 func (d Desk) undoSettings(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
 	before, after, err := sides[store.Site](line)
 	if err != nil {
@@ -196,7 +173,7 @@ func (d Desk) undoSettings(ctx context.Context, tx *store.Tx, line store.LogEntr
 		return err
 	}
 	if present.Version != after.Version+1 {
-		return invalid("id", "The settings have been changed since; undo the later change first.")
+		return act.Invalidf("id", "The settings have been changed since; undo the later change first.")
 	}
 	was := mustJSON(present)
 	present.ZoneName, present.Settings = before.ZoneName, before.Settings
@@ -211,26 +188,39 @@ func (d Desk) undoSettings(ctx context.Context, tx *store.Tx, line store.LogEntr
 	return d.logUndo(ctx, tx, line, was, mustJSON(present), now)
 }
 
-func (d Desk) undoPost(ctx context.Context, tx *store.Tx, kind string, line store.LogEntry, now time.Time) error {
-	if kind == store.DeedEdit {
-		return d.undoEdit(ctx, tx, line, now)
+// posted reads what a line changed of a post's state, and locks the post, which must stand
+// as the line left it.
+func (d Desk) posted(ctx context.Context, tx *store.Tx, line store.LogEntry) (before post.State, p store.Post, err error) {
+	if line.Post == nil {
+		return before, p, act.Invalidf("id", "The post of this line is gone.")
 	}
 	before, after, err := sides[post.State](line)
 	if err != nil {
-		return err
+		return before, p, err
 	}
-	p, err := tx.LockPost(ctx, d.Site.ID, *line.Post)
+	if p, err = tx.LockPost(ctx, d.Site.ID, *line.Post); err != nil {
+		return before, p, err
+	}
+	if !after.Stands(p.State()) {
+		err = act.Invalidf("id", "“%s” has been changed since; undo the later change first.", p.Title)
+	}
+	return before, p, err
+}
+
+func (d Desk) undoBounds(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
+	before, p, err := d.posted(ctx, tx, line)
 	if err != nil {
 		return err
 	}
-	present := p.State()
-	if !after.Stands(present) {
-		return invalid("id", "“%s” has been changed since; undo the later change first.", p.Title)
+	return d.stand(ctx, tx, p, p.State().Bound(before.NotBefore, before.Deadline), store.DeedUndo, undoneWords(line), now)
+}
+
+func (d Desk) undoPost(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
+	before, p, err := d.posted(ctx, tx, line)
+	if err != nil {
+		return err
 	}
-	if kind == store.DeedBounds {
-		return d.stand(ctx, tx, p, present.Bound(before.NotBefore, before.Deadline), store.DeedUndo, undoneWords(line), now)
-	}
-	back := present.Undo(before, now)
+	back := p.State().Undo(before, now)
 	if back.Cleared && back.Rank == nil {
 		low, _, err := tx.ShelfEnds(ctx, d.Site.ID)
 		if err != nil {
@@ -244,7 +234,7 @@ func (d Desk) undoPost(ctx context.Context, tx *store.Tx, kind string, line stor
 	}
 	err = d.stand(ctx, tx, p, back, store.DeedUndo, undoneWords(line), now)
 	if store.IsDuplicate(err) {
-		return invalid("id", "The slot of “%s” has been taken by another post.", p.Title)
+		return act.Invalidf("id", "The slot of “%s” has been taken by another post.", p.Title)
 	}
 	return err
 }
@@ -268,12 +258,12 @@ func (d Desk) undoRhythm(ctx context.Context, tx *store.Tx, line store.LogEntry,
 	if after.ID != present.ID {
 		season, has := present.Season(after.ID)
 		if !has {
-			return invalid("id", "The season “%s” is gone, so there is nothing to undo.", after.Name)
+			return act.Invalidf("id", "The season “%s” is gone, so there is nothing to undo.", after.Name)
 		}
 		present, save = season, tx.SaveSeason
 	}
 	if present.Version != after.Version+1 {
-		return invalid("id", "The rhythm has been changed since; undo the later change first.")
+		return act.Invalidf("id", "The rhythm has been changed since; undo the later change first.")
 	}
 	was := mustJSON(present)
 	if before.ID == 0 { // it was added
@@ -293,7 +283,7 @@ func (d Desk) undoRhythm(ctx context.Context, tx *store.Tx, line store.LogEntry,
 // kept their times and stay as they are.
 func (d Desk) undoDrop(ctx context.Context, tx *store.Tx, line store.LogEntry, usual, season store.Rhythm, now time.Time) error {
 	if len(usual.Seasons) >= rhythm.MaxSeasons {
-		return invalid("id", "There are %d seasons already; delete one first.", len(usual.Seasons))
+		return act.Invalidf("id", "There are %d seasons already; delete one first.", len(usual.Seasons))
 	}
 	if bad := SeasonProblems(usual, season, d.Site.Zone()); len(bad) > 0 {
 		return bad[0]
@@ -328,7 +318,7 @@ func (d Desk) undoReorder(ctx context.Context, tx *store.Tx, line store.LogEntry
 		there = append(there, e.ID)
 	}
 	if !slices.Equal(slices.Sorted(slices.Values(there)), slices.Sorted(slices.Values(before))) {
-		return invalid("id", "The shelf has other drafts now; put it in order by hand.")
+		return act.Invalidf("id", "The shelf has other drafts now; put it in order by hand.")
 	}
 	if err := tx.RankShelf(ctx, d.Site.ID, before); err != nil {
 		return err

@@ -1,14 +1,18 @@
 package planning_test
 
 import (
+	"encoding/json"
+	"slices"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/enact"
 	"dapper.example/internal/planning"
@@ -39,11 +43,11 @@ func TestUndoTakesAWholePlacementBack(t *testing.T) {
 	r := newRoom(t)
 	r.shelved(t, 4)
 	plan := r.propose(t)
-	require.NoError(t, r.Commit(t.Context(), pairs(plan), noon))
+	require.NoError(t, r.Commit(t.Context(), plan.Token(), noon))
 	line := r.last(t)
 	r.undoLast(t)
-	assert.Equal(t, pairs(plan), pairs(r.propose(t)), "the shelf is as it was, in its order")
-	assert.ErrorAs(t, r.back(t, line.ID, noon), new(*planning.Invalid), "not twice")
+	assert.Equal(t, plan.Token(), r.propose(t).Token(), "the shelf is as it was, in its order")
+	assert.ErrorAs(t, r.back(t, line.ID, noon), new(*act.Invalid), "not twice")
 }
 
 func TestUndoOfEachDeed(t *testing.T) {
@@ -62,7 +66,7 @@ func TestUndoOfEachDeed(t *testing.T) {
 		r.undoLast(t)
 		undone := r.last(t).ID
 		r.undoLast(t) // and does it again
-		assert.ErrorAs(t, r.back(t, undone, noon), new(*planning.Invalid), "%s: not twice", name)
+		assert.ErrorAs(t, r.back(t, undone, noon), new(*act.Invalid), "%s: not twice", name)
 		again := r.Reload(t, p.ID)
 		assert.Equal(t, []any{did.Status, did.Cleared, did.DueAt, did.Pinned, did.PublishedAt, did.NotBefore, did.Deadline},
 			[]any{again.Status, again.Cleared, again.DueAt, again.Pinned, again.PublishedAt, again.NotBefore, again.Deadline}, name)
@@ -80,7 +84,7 @@ func TestUndoOfEachDeed(t *testing.T) {
 func TestUndoOfShelvingGivesTheSlotBack(t *testing.T) {
 	r := newRoom(t)
 	p := r.shelved(t, 1)[0]
-	require.NoError(t, r.Commit(t.Context(), pairs(r.propose(t)), noon))
+	require.NoError(t, r.Commit(t.Context(), r.propose(t).Token(), noon))
 	p = r.Reload(t, p.ID)
 	require.NoError(t, r.Shelve(t.Context(), p.ID, p.Version, noon))
 	r.undoLast(t)
@@ -90,7 +94,7 @@ func TestUndoOfShelvingGivesTheSlotBack(t *testing.T) {
 
 	require.NoError(t, r.Shelve(t.Context(), back.ID, back.Version, noon))
 	line := r.last(t)
-	require.NoError(t, r.Commit(t.Context(), pairs(r.propose(t)), noon))
+	require.NoError(t, r.Commit(t.Context(), r.propose(t).Token(), noon))
 	assert.ErrorContains(t, r.back(t, line.ID, noon), "changed since")
 }
 
@@ -238,7 +242,7 @@ func TestBoundsShapeTheProposal(t *testing.T) {
 	assert.Contains(t, plan.Placed[0].Reason, "Goes ahead of “Draft 1”")
 	hurried = r.Reload(t, hurried.ID)
 	err := r.SetBounds(t.Context(), hurried.ID, hurried.Version, noon.Add(2*time.Hour), noon.Add(time.Hour), noon)
-	var bad *planning.Invalid
+	var bad *act.Invalid
 	require.ErrorAs(t, err, &bad)
 	assert.Equal(t, "deadline", bad.Field)
 }
@@ -251,7 +255,7 @@ func TestSettings(t *testing.T) {
 	settings.CapAuthorDay, settings.ShelfOrder = 1, "newest"
 	require.Empty(t, planning.SettingsProblems("Europe/Lisbon", settings))
 	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepInstant, settings, site.Version, noon))
-	assert.ErrorIs(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepInstant, settings, site.Version, noon), planning.ErrStale)
+	assert.ErrorIs(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepInstant, settings, site.Version, noon), act.ErrStale)
 	r.World.Site, err = r.World.Store.Site(t.Context(), site.ID)
 	require.NoError(t, err)
 	r.shelved(t, 2)
@@ -301,7 +305,7 @@ func TestLogbookPagesAndFilters(t *testing.T) {
 func TestClosingUpFillsHolesAndIsUndone(t *testing.T) {
 	r := newRoom(t)
 	posts := r.shelved(t, 5)
-	require.NoError(t, r.Commit(t.Context(), pairs(r.propose(t)), noon))
+	require.NoError(t, r.Commit(t.Context(), r.propose(t).Token(), noon))
 	due := func() (all []time.Time) {
 		for _, p := range posts {
 			if p = r.Reload(t, p.ID); p.DueAt != nil {
@@ -311,7 +315,7 @@ func TestClosingUpFillsHolesAndIsUndone(t *testing.T) {
 		return all
 	}
 	before := due()
-	closing := func() []planning.Shift {
+	closing := func() planning.Closing {
 		shifts, err := planning.ProposeClosing(t.Context(), r.World.Queries, r.World.Site, noon)
 		require.NoError(t, err)
 		return shifts
@@ -323,16 +327,14 @@ func TestClosingUpFillsHolesAndIsUndone(t *testing.T) {
 	require.NoError(t, err)
 	shifts := closing()
 	require.Len(t, shifts, 3, "those after the hole move up, the pinned one stays")
-	var seen []planning.Pair
 	for i, s := range shifts {
 		assert.Equal(t, before[i+1], s.To.UTC())
-		seen = append(seen, planning.Pair{Post: s.Post.ID, At: s.To})
 	}
-	var changed *planning.ClosedUp
-	require.ErrorAs(t, r.CloseUp(t.Context(), seen[1:], noon), &changed)
-	assert.Len(t, changed.Shifts, 3)
+	var changed *act.Outdated[planning.Closing]
+	require.ErrorAs(t, r.CloseUp(t.Context(), shifts[1:].Token(), noon), &changed)
+	assert.Len(t, changed.Now, 3)
 	holed := due()
-	require.NoError(t, r.CloseUp(t.Context(), seen, noon))
+	require.NoError(t, r.CloseUp(t.Context(), shifts.Token(), noon))
 	assert.NotEqual(t, holed, due())
 	assert.Empty(t, closing())
 	r.undoLast(t)
@@ -347,7 +349,7 @@ func TestBackdatingThroughTheRhythm(t *testing.T) {
 	from := noon.Add(-48 * time.Hour)
 	plan, err := planning.Propose(t.Context(), r.World.Queries, r.World.Site, from)
 	require.NoError(t, err)
-	require.NoError(t, r.CommitFrom(t.Context(), pairs(plan), from, noon))
+	require.NoError(t, r.CommitFrom(t.Context(), plan.Token(), from, noon))
 	past, coming := 0, 0
 	for i, p := range posts {
 		p = r.Reload(t, p.ID)
@@ -365,4 +367,40 @@ func TestBackdatingThroughTheRhythm(t *testing.T) {
 	assert.Equal(t, 2, coming)
 	r.undoLast(t)
 	assert.Len(t, r.propose(t).Shelf, 6, "undone as one")
+}
+
+// What was done in portions, each committed by itself, is one act and undone as one.
+func TestAnActInPortionsIsUndoneAsOne(t *testing.T) {
+	r := newRoom(t)
+	posts := r.Drafts(t, 6)
+	var id int64
+	require.NoError(t, r.InTx(t.Context(), func(tx *store.Tx) (err error) {
+		id, err = tx.Begin(t.Context(), store.Act{SiteID: r.World.Site.ID, At: noon, Actor: &r.Editor.ID, Why: "6 articles brought in."})
+		return err
+	}))
+	for portion := range slices.Chunk(posts, 2) {
+		require.NoError(t, r.InTx(t.Context(), func(tx *store.Tx) error {
+			for i, p := range portion {
+				before, after := p.State(), p.State().Clear(int64(i))
+				p.Stand(after)
+				if err := tx.SaveState(t.Context(), p, noon); err != nil {
+					return err
+				}
+				raw := func(s post.State) json.RawMessage { text, err := json.Marshal(s); require.NoError(t, err); return text }
+				if err := tx.Log(t.Context(), store.LogEntry{SiteID: p.SiteID, At: noon, Actor: &r.Editor.ID, Deed: store.DeedClear, Post: &p.ID, Reason: "In.", Act: id,
+					Before: raw(before), After: raw(after)}); err != nil {
+					return err
+				}
+			}
+			return nil
+		}))
+	}
+	r.undoLast(t)
+	for _, p := range posts {
+		assert.False(t, r.Reload(t, p.ID).Cleared)
+	}
+	r.undoLast(t) // and all are done again
+	for _, p := range posts {
+		assert.True(t, r.Reload(t, p.ID).Cleared)
+	}
 }

@@ -50,5 +50,5 @@ func (d Desk) undoUpkeep(ctx context.Context, tx *store.Tx, p store.Post, line s
 		}
 	}
 	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Rule: line.Rule,
-		Reason: reason, Before: was, After: mustJSON(p.State()), Batch: d.batch})
+		Reason: reason, Before: was, After: mustJSON(p.State()), Act: d.act})
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/store"
 )
@@ -28,11 +29,11 @@ type ZoneMove struct {
 }
 
 // ZoneChange tells what another zone of the site would mean for each planned post. It
-// fails with *Invalid for a zone that is none.
+// fails with *act.Invalid for a zone that is none.
 func ZoneChange(ctx context.Context, q store.Queries, site store.Site, zoneName string, now time.Time) ([]ZoneMove, error) {
 	zone, err := civil.LoadZone(zoneName)
 	if err != nil {
-		return nil, invalid("zone", "There is no time zone %q. Choose one from the list, such as Europe/Lisbon.", zoneName)
+		return nil, act.Invalidf("zone", "There is no time zone %q. Choose one from the list, such as Europe/Lisbon.", zoneName)
 	}
 	scheduled, err := q.ScheduledPosts(ctx, site.ID, now)
 	if err != nil {

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/planning"
@@ -31,7 +32,7 @@ func TestAnotherZone(t *testing.T) {
 	assert.True(t, moves[0].Past, "13:00 has passed in Lisbon")
 	assert.True(t, moves[0].Clock.Equal(*moves[0].Post.DueAt))
 	_, err = planning.ZoneChange(t.Context(), r.Queries, r.World.Site, "Europe/Nowhere", pgtest.Noon)
-	require.ErrorAs(t, err, new(*planning.Invalid))
+	require.ErrorAs(t, err, new(*act.Invalid))
 
 	site := r.World.Site
 	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepClock, site.Settings, site.Version, pgtest.Noon))

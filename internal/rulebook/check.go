@@ -4,9 +4,9 @@ import (
 	"fmt"
 	"slices"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/condition"
-	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
 
@@ -23,7 +23,7 @@ const (
 )
 
 // Problems lists what is wrong with a rule; one without problems can be saved.
-func Problems(r store.Rule, site store.Site, channels []store.Channel) []*planning.Invalid {
+func Problems(r store.Rule, site store.Site, channels []store.Channel) []*act.Invalid {
 	c := checker{rule: r, channels: channels}
 	if r.Name == "" || len([]rune(r.Name)) > maxName {
 		c.say("name", "Give the rule a name of 1 to %d characters.", maxName)
@@ -52,11 +52,11 @@ func joined(a, b string) string {
 type checker struct {
 	rule     store.Rule
 	channels []store.Channel
-	found    []*planning.Invalid
+	found    []*act.Invalid
 }
 
 func (c *checker) say(field, format string, args ...any) {
-	c.found = append(c.found, &planning.Invalid{Field: field, Message: fmt.Sprintf(format, args...)})
+	c.found = append(c.found, &act.Invalid{Field: field, Message: fmt.Sprintf(format, args...)})
 }
 
 func (c *checker) between(field string, n, least, most int, what string) {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/enact"
 	"dapper.example/internal/planning"
@@ -20,21 +21,8 @@ type Desk struct {
 	Actor int64
 }
 
-// Another says that a rule catches other posts than those that were shown, and holds
-// what it catches now.
-type Another struct{ Preview Preview }
-
-// Error tells the editor what happened.
-func (e *Another) Error() string {
-	return "The catch has changed since it was shown. Nothing was done; look at it as it is now."
-}
-
-func invalid(field, format string, args ...any) error {
-	return &planning.Invalid{Field: field, Message: fmt.Sprintf(format, args...)}
-}
-
 func (d Desk) change(ctx context.Context, work func(*store.Tx) error) error {
-	return planning.Change(ctx, d.Store, d.Site, work)
+	return act.Change(ctx, d.Store, d.Site, work)
 }
 
 func (d Desk) log(ctx context.Context, tx *store.Tx, name string, rule *int64, reason string, before, after any, now time.Time) error {
@@ -86,7 +74,7 @@ func (d Desk) changeRule(ctx context.Context, id int64, version int, work func(*
 			return err
 		}
 		if r.Version != version {
-			return planning.ErrStale
+			return act.ErrStale
 		}
 		return work(tx, r)
 	})
@@ -133,15 +121,17 @@ func (d Desk) agreed(ctx context.Context, tx *store.Tx, r store.Rule, a Agreemen
 	if err != nil {
 		return p, err
 	}
-	switch {
-	case !p.Guarded:
+	if !p.Guarded {
 		return p, nil
-	case p.Token != a.Token:
-		return p, &Another{p}
+	}
+	if _, err := act.Seen(p, a.Token); err != nil {
+		return p, err
+	}
+	switch {
 	case p.All:
-		return p, invalid("condition", "This rule matches all %d published posts of the blog. Narrow its condition.", p.Published)
+		return p, act.Invalidf("condition", "This rule matches all %d published posts of the blog. Narrow its condition.", p.Published)
 	case p.Wide && a.Confirm != p.Count:
-		return p, invalid("confirm", "This rule would affect %d of %d published posts, more than a fifth. Type %d to confirm.", p.Count, p.Published, p.Count)
+		return p, act.Invalidf("confirm", "This rule would affect %d of %d published posts, more than a fifth. Type %d to confirm.", p.Count, p.Published, p.Count)
 	}
 	return p, nil
 }
@@ -150,7 +140,7 @@ func (d Desk) agreed(ctx context.Context, tx *store.Tx, r store.Rule, a Agreemen
 const previewShown = 50
 
 // Arm puts a rule into action, or lets one that holds go on. An expiry rule takes its
-// catch as the editor saw it, or fails with *Another.
+// catch as the editor saw it, or fails with *act.Outdated.
 func (d Desk) Arm(ctx context.Context, id int64, version int, a Agreement, now time.Time) error {
 	return d.changeRule(ctx, id, version, func(tx *store.Tx, r store.Rule) error {
 		p, err := d.agreed(ctx, tx, r, a, now)
@@ -194,7 +184,7 @@ func (d Desk) Run(ctx context.Context, id int64, version int, a Agreement, now t
 			return err
 		}
 		if !p.Guarded {
-			return invalid("kind", "Only an expiry rule is run by hand.")
+			return act.Invalidf("kind", "Only an expiry rule is run by hand.")
 		}
 		f, err := d.Frame(ctx, tx.Queries, now, nil)
 		if err != nil {
@@ -241,7 +231,7 @@ func (d Desk) SaveChannel(ctx context.Context, c store.Channel, now time.Time) e
 			return err
 		}
 		if kept.Version != c.Version {
-			return planning.ErrStale
+			return act.ErrStale
 		}
 		c.SiteID = d.Site.ID
 		if err := tx.SaveChannel(ctx, c); err != nil {

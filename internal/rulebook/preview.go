@@ -2,12 +2,10 @@ package rulebook
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
-	"encoding/json"
 	"slices"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/forecast"
@@ -28,18 +26,19 @@ type Preview struct {
 	Count     int // posts that it catches, or that may go out now
 	Later     int // of an expiry's catch: those that wait for later runs, since a run takes fewer
 	Published int
-	// Token stands for exactly this catch: arming with it is refused once the catch is
-	// another.
-	Token    string
-	Guarded  bool // it takes posts away, so its catch is agreed to by its token
-	Wide     bool // an expiry that would take more than a fifth of the site
-	All      bool // it would take every published post
-	Posts    []Caught
-	BadDates []Caught // posts of which a field that should hold a date does not
-	Warnings []string
-	Coming   []forecast.Event // of a rule that brings out: what it does next
-	Unfit    []deed.Unfit     // of a reshare rule: messages that its channel cannot take
+	token     string
+	Guarded   bool // it takes posts away, so its catch is agreed to by its token
+	Wide      bool // an expiry that would take more than a fifth of the site
+	All       bool // it would take every published post
+	Posts     []Caught
+	BadDates  []Caught // posts of which a field that should hold a date does not
+	Warnings  []string
+	Coming    []forecast.Event // of a rule that brings out: what it does next
+	Unfit     []deed.Unfit     // of a reshare rule: messages that its channel cannot take
 }
+
+// Token stands for what arming the rule agrees to: what it does, and to which posts.
+func (p Preview) Token() string { return p.token }
 
 // PreviewPage says which part of a catch is wanted.
 type PreviewPage struct {
@@ -73,7 +72,8 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 		}
 		at++
 	}
-	p.Token = tokenOf(r, ids)
+	slices.Sort(ids)
+	p.token = act.TokenOf(r.Kind, r.Condition, r.Settings.Action, ids)
 	if g, ok := rule.(deed.Guarded); ok {
 		p.Guarded, p.Later = true, p.Count-g.Takes(p.Count)
 		p.Wide = p.Count > 1 && upkeep.IsWide(p.Count, p.Published)
@@ -124,17 +124,6 @@ func (b Book) Why(ctx context.Context, q store.Queries, r store.Rule, post int64
 	}
 	w := deed.NewWorld(f.Scene)
 	return Caught{Post: *w.At(0), Verdict: w.Why(r.ID, post, now), Excluded: f.excluded[r.ID][post]}, nil
-}
-
-// tokenOf stands for what arming a rule agrees to: what it does, and to which posts.
-func tokenOf(r store.Rule, posts []int64) string {
-	slices.Sort(posts)
-	raw, err := json.Marshal([]any{r.Kind, r.Condition, r.Settings.Action, posts})
-	if err != nil {
-		panic(err) // plain values always marshal
-	}
-	sum := sha256.Sum256(raw)
-	return hex.EncodeToString(sum[:12])
 }
 
 const (

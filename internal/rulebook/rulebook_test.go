@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/channel"
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/civil"
@@ -247,7 +248,7 @@ func TestADeletedRuleIsBroughtBack(t *testing.T) {
 	posts := h.out(3)
 	r := h.expiry(func(*store.Rule) {})
 	require.NoError(t, h.desk().Exclude(t.Context(), r.ID, posts[0], true, pgtest.Noon))
-	require.ErrorIs(t, h.desk().Delete(t.Context(), r.ID, r.Version+1, pgtest.Noon), planning.ErrStale)
+	require.ErrorIs(t, h.desk().Delete(t.Context(), r.ID, r.Version+1, pgtest.Noon), act.ErrStale)
 	require.NoError(t, h.desk().Delete(t.Context(), r.ID, r.Version, pgtest.Noon))
 	_, err := h.Rule(t.Context(), h.World.Site.ID, r.ID)
 	require.ErrorIs(t, err, store.ErrNotFound)
@@ -303,7 +304,7 @@ func TestASavedRuleIsPutBack(t *testing.T) {
 	require.NoError(t, err)
 	desk := planning.Desk{Store: h.Store, Site: h.World.Site, Actor: h.Editor.ID}
 	_, err = desk.Undo(t.Context(), lines[1].ID, pgtest.Noon)
-	require.ErrorAs(t, err, new(*planning.Invalid))
+	require.ErrorAs(t, err, new(*act.Invalid))
 	_, err = desk.Undo(t.Context(), lines[0].ID, pgtest.Noon)
 	require.NoError(t, err)
 	now, err = h.Rule(t.Context(), h.World.Site.ID, r.ID)

@@ -56,30 +56,55 @@ type LogEntry struct {
 	Reason   string          `db:"reason"`
 	Before   json.RawMessage `db:"before"` // what the deed changed, for undoing it
 	After    json.RawMessage `db:"after"`
-	Batch    *int64          `db:"batch"` // lines of one act, undone together
-	UndoneAt *time.Time      `db:"undone_at"`
-	Undoes   *int64          `db:"undoes"`   // the line that this one takes back
-	Together int             `db:"together"` // lines of the batch not undone yet; read only
-	Title    *string         `db:"title"`    // the post's; read only
-	Rule     *int64          `db:"rule_id"`  // the rule whose deed it was, or that was changed
+	Act      int64           `db:"act_id"`    // whose line it is; 0 when it is written: an act of its own
+	UndoneAt *time.Time      `db:"undone_at"` // the act; read only
+	Undoes   *int64          `db:"undoes"`    // the line that this one takes back
+	Together int             `db:"together"`  // how many lines the act has; read only
+	Title    *string         `db:"title"`     // the post's; read only
+	Rule     *int64          `db:"rule_id"`   // the rule whose deed it was, or that was changed
+}
+
+// Act is one thing that a person or a rule did. Lines of the logbook say what it changed; it
+// is undone as one.
+type Act struct {
+	SiteID int64
+	At     time.Time
+	Actor  *int64 // nil: the engine
+	Rule   *int64 // the rule whose act it is, or that was changed
+	Why    string // a sentence
+	Undoes *int64 // the act that this one takes back
+}
+
+// Begin writes an act and returns its number. Its lines are written after it, in this
+// transaction or later ones.
+func (t *Tx) Begin(ctx context.Context, a Act) (int64, error) {
+	var id int64
+	err := t.one(ctx, &id, `insert into acts (site_id, at, actor_id, rule_id, why, undoes) values ($1, $2, $3, $4, $5, $6) returning id`,
+		a.SiteID, a.At, a.Actor, a.Rule, a.Why, a.Undoes)
+	return id, err
 }
 
 // Log writes a line of the logbook.
-func (q Queries) Log(ctx context.Context, e LogEntry) error {
-	if err := q.one(ctx, &e.ID, `
-		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, batch, rule_id, undoes)
+func (t *Tx) Log(ctx context.Context, e LogEntry) (err error) {
+	if e.Act == 0 {
+		if e.Act, err = t.Begin(ctx, Act{SiteID: e.SiteID, At: e.At, Actor: e.Actor, Rule: e.Rule, Why: e.Reason}); err != nil {
+			return err
+		}
+	}
+	if err := t.one(ctx, &e.ID, `
+		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, act_id, rule_id, undoes)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) returning id`,
-		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After), e.Batch, e.Rule, e.Undoes); err != nil {
+		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After), e.Act, e.Rule, e.Undoes); err != nil {
 		return err
 	}
-	if told, ok := ctx.Value(toldKey{}).(*LogEntry); ok {
-		*told = e
+	if t.told != nil {
+		t.told(e)
 	}
 	return nil
 }
 
 // LogAll writes lines of the logbook, in their order, of which nobody is told.
-func (q Queries) LogAll(ctx context.Context, entries []LogEntry) error {
+func (t *Tx) LogAll(ctx context.Context, entries []LogEntry) error {
 	type row struct {
 		Site   int64           `json:"site_id"`
 		At     time.Time       `json:"at"`
@@ -89,44 +114,44 @@ func (q Queries) LogAll(ctx context.Context, entries []LogEntry) error {
 		Reason string          `json:"reason"`
 		Before json.RawMessage `json:"before"`
 		After  json.RawMessage `json:"after"`
-		Batch  *int64          `json:"batch"`
+		Act    *int64          `json:"act_id"`
 		Rule   *int64          `json:"rule_id"`
 	}
 	rows := make([]row, len(entries))
 	for i, e := range entries {
-		rows[i] = row{e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, e.Before, e.After, e.Batch, e.Rule}
+		rows[i] = row{e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, e.Before, e.After, nil, e.Rule}
+		if e.Act != 0 {
+			rows[i].Act = &e.Act
+		}
 	}
 	raw, err := json.Marshal(rows)
 	if err != nil {
 		return err
 	}
-	_, err = q.q.ExecContext(ctx, `
-		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, batch, rule_id)
-		select site_id, at, actor_id, deed, post_id, reason, nullif(before, 'null'), nullif(after, 'null'), batch, rule_id
-		from jsonb_to_recordset($1::jsonb) e (site_id bigint, at timestamptz, actor_id bigint, deed text, post_id bigint, reason text,
-			before jsonb, after jsonb, batch bigint, rule_id bigint)`, string(raw))
+	_, err = t.q.ExecContext(ctx, `
+		with given as materialized (
+			select coalesce(act_id, nextval(pg_get_serial_sequence('acts', 'id'))) as act, act_id is null as alone, e.*
+			from jsonb_to_recordset($1::jsonb) e (site_id bigint, at timestamptz, actor_id bigint, deed text, post_id bigint, reason text,
+				before jsonb, after jsonb, act_id bigint, rule_id bigint)
+		), made as (
+			insert into acts (id, site_id, at, actor_id, rule_id, why) overriding system value
+			select act, site_id, at, actor_id, rule_id, reason from given where alone
+		)
+		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, act_id, rule_id)
+		select site_id, at, actor_id, deed, post_id, reason, nullif(before, 'null'), nullif(after, 'null'), act, rule_id from given`, string(raw))
 	return err
 }
 
-type toldKey struct{}
-
-// Telling returns a context in which the last line that is written of the logbook is
-// told: it is the zero line before. Its transaction may yet fail.
-func Telling(ctx context.Context) (context.Context, *LogEntry) {
-	told := new(LogEntry)
-	return context.WithValue(ctx, toldKey{}, told), told
-}
-
 const selectLog = `
-	select logbook.id, logbook.site_id, at, actor_id, coalesce(users.name, 'the engine') as who, deed, post_id, reason,
-		coalesce(before, 'null') as before, coalesce(after, 'null') as after, batch, undone_at, undoes, posts.title, logbook.rule_id,
-		(select count(*) from logbook same where same.batch = logbook.batch and same.undone_at is null) as together
-	from logbook left join users on users.id = actor_id left join posts on posts.id = post_id`
+	select logbook.id, logbook.site_id, logbook.at, logbook.actor_id, coalesce(users.name, 'the engine') as who, deed, post_id, reason,
+		coalesce(before, 'null') as before, coalesce(after, 'null') as after, act_id, acts.undone_at, logbook.undoes, posts.title, logbook.rule_id,
+		(select count(*) from logbook same where same.act_id = logbook.act_id) as together
+	from logbook join acts on acts.id = act_id left join users on users.id = logbook.actor_id left join posts on posts.id = post_id`
 
 // LogOf lists the logbook of one post, latest first.
 func (q Queries) LogOf(ctx context.Context, siteID, postID int64) ([]LogEntry, error) {
 	var entries []LogEntry
-	err := q.all(ctx, &entries, selectLog+` where logbook.site_id = $1 and post_id = $2 order by at desc, logbook.id desc`, siteID, postID)
+	err := q.all(ctx, &entries, selectLog+` where logbook.site_id = $1 and post_id = $2 order by logbook.at desc, logbook.id desc`, siteID, postID)
 	return entries, err
 }
 
@@ -149,9 +174,9 @@ func (q Queries) Logbook(ctx context.Context, siteID int64, f LogFilter, limit i
 		before = &f.Before
 	}
 	err := q.all(ctx, &entries, selectLog+`
-		where logbook.site_id = $1 and ($2 = '' or deed = $2) and (not $3 or actor_id is null) and ($4 = 0 or actor_id = $4)
-			and ($5::timestamptz is null or (at, logbook.id) < ($5, $6))
-		order by at desc, logbook.id desc limit $7`, siteID, f.Deed, f.Engine, f.Actor, before, f.BeforeID, limit)
+		where logbook.site_id = $1 and ($2 = '' or deed = $2) and (not $3 or logbook.actor_id is null) and ($4 = 0 or logbook.actor_id = $4)
+			and ($5::timestamptz is null or (logbook.at, logbook.id) < ($5, $6))
+		order by logbook.at desc, logbook.id desc limit $7`, siteID, f.Deed, f.Engine, f.Actor, before, f.BeforeID, limit)
 	return entries, err
 }
 
@@ -168,8 +193,8 @@ func (q Queries) LogOfUpkeep(ctx context.Context, siteID int64, from, to time.Ti
 	var lines []UpkeepLine
 	err := q.all(ctx, &lines, `
 		select log.*, coalesce(rules.name, '') as rule_name, log.undone_at is null and log.before <> 'null' as undoable
-		from (`+selectLog+` where logbook.site_id = $1 and at >= $2 and at < $3
-			and deed = any($4) and undone_at is null) log
+		from (`+selectLog+` where logbook.site_id = $1 and logbook.at >= $2 and logbook.at < $3
+			and deed = any($4) and acts.undone_at is null) log
 		left join rules on rules.id = log.rule_id order by log.at, log.id`, siteID, from, to, deed.Kinds(deed.ComesBack, deed.TakenAway, deed.Said, deed.NothingOf))
 	return lines, err
 }
@@ -179,9 +204,9 @@ func (q Queries) LogOfUpkeep(ctx context.Context, siteID int64, from, to time.Ti
 func (q Queries) CaughtUp(ctx context.Context, siteID int64, since time.Time, late time.Duration) ([]LogEntry, error) {
 	var entries []LogEntry
 	err := q.all(ctx, &entries, selectLog+`
-		where logbook.site_id = $1 and at >= $2 and actor_id is null and deed in ('publish', 'move', 'hold')
-			and (before->>'due_at')::timestamptz <= at - make_interval(secs => $3)
-		order by at desc, logbook.id desc limit 100`, siteID, since, late.Seconds())
+		where logbook.site_id = $1 and logbook.at >= $2 and logbook.actor_id is null and deed = any($4)
+			and (before->>'due_at')::timestamptz <= logbook.at - make_interval(secs => $3)
+		order by logbook.at desc, logbook.id desc limit 100`, siteID, since, late.Seconds(), deed.Kinds(deed.ComesOut, deed.Replanned))
 	return entries, err
 }
 
@@ -192,10 +217,10 @@ func (q Queries) LogLine(ctx context.Context, siteID, id int64) (LogEntry, error
 	return e, err
 }
 
-// LogBatch lists the lines of one act that have not been undone.
-func (q Queries) LogBatch(ctx context.Context, siteID, batch int64) ([]LogEntry, error) {
+// LinesOf lists the lines of one act, in their order.
+func (q Queries) LinesOf(ctx context.Context, siteID, act int64) ([]LogEntry, error) {
 	var entries []LogEntry
-	err := q.all(ctx, &entries, selectLog+` where logbook.site_id = $1 and batch = $2 and undone_at is null order by logbook.id`, siteID, batch)
+	err := q.all(ctx, &entries, selectLog+` where logbook.site_id = $1 and act_id = $2 order by logbook.id`, siteID, act)
 	return entries, err
 }
 
@@ -206,16 +231,9 @@ func (q Queries) UndoOf(ctx context.Context, siteID, line int64) (int64, error) 
 	return id, err
 }
 
-// NextBatch returns the number of a new act.
-func (t *Tx) NextBatch(ctx context.Context) (int64, error) {
-	var batch int64
-	err := t.one(ctx, &batch, `select nextval('logbook_batch')`)
-	return batch, err
-}
-
-// MarkUndone notes that lines have been undone.
-func (t *Tx) MarkUndone(ctx context.Context, siteID int64, ids []int64, now time.Time) error {
-	return t.exec(ctx, `update logbook set undone_at = $3 where site_id = $1 and id = any($2)`, siteID, ids, now)
+// MarkUndone notes that an act has been undone.
+func (t *Tx) MarkUndone(ctx context.Context, siteID, act int64, now time.Time) error {
+	return t.exec(ctx, `update acts set undone_at = $3 where site_id = $1 and id = $2`, siteID, act, now)
 }
 
 func nullJSON(raw json.RawMessage) *string {

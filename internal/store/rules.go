@@ -266,7 +266,7 @@ type RuleRun struct {
 	Caught int       `db:"caught"`
 	Took   int       `db:"took"`
 	Note   string    `db:"note"`
-	Batch  *int64    `db:"batch"`
+	Act    *int64    `db:"act_id"`
 	Actor  *int64    `db:"actor_id"`
 	// LogID is the first line of the logbook of the run that can still be undone; read
 	// only.
@@ -276,16 +276,16 @@ type RuleRun struct {
 // InsertRun notes a turn.
 func (t *Tx) InsertRun(ctx context.Context, r RuleRun) error {
 	return t.exec(ctx, `
-		insert into rule_runs (site_id, rule_id, at, due, caught, took, note, batch, actor_id) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
-		r.SiteID, r.Rule, r.At, r.Due, r.Caught, r.Took, r.Note, r.Batch, r.Actor)
+		insert into rule_runs (site_id, rule_id, at, due, caught, took, note, act_id, actor_id) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+		r.SiteID, r.Rule, r.At, r.Due, r.Caught, r.Took, r.Note, r.Act, r.Actor)
 }
 
 // Runs lists the turns that a rule took, latest first.
 func (q Queries) Runs(ctx context.Context, siteID, rule int64, limit int) ([]RuleRun, error) {
 	var runs []RuleRun
 	err := q.all(ctx, &runs, `
-		select rule_runs.*, (select min(id) from logbook
-			where logbook.batch = rule_runs.batch and undone_at is null and post_id is not null and before is not null) as log_id
+		select rule_runs.*, (select min(logbook.id) from logbook join acts on acts.id = logbook.act_id
+			where logbook.act_id = rule_runs.act_id and acts.undone_at is null and post_id is not null and before is not null) as log_id
 		from rule_runs where site_id = $1 and rule_id = $2 order by at desc, id desc limit $3`, siteID, rule, limit)
 	return runs, err
 }

@@ -42,8 +42,17 @@ type Queries struct {
 // Store is a pool of connections to one database.
 type Store struct {
 	Queries
-	db  *sqlx.DB
-	url string
+	db   *sqlx.DB
+	url  string
+	told func(LogEntry)
+}
+
+// Telling is the store with somebody who is told of each line of the logbook that is written
+// one by one through it. Its transaction may yet fail.
+func (s *Store) Telling(told func(LogEntry)) *Store {
+	telling := *s
+	telling.told = told
+	return &telling
 }
 
 // maxConnections bounds one process; several processes share a server that has
@@ -65,7 +74,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		db.Close()
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	return &Store{Queries{db, &keptSeats{seats: make(map[int64]*seat)}}, db, url}, nil
+	return &Store{Queries: Queries{db, &keptSeats{seats: make(map[int64]*seat)}}, db: db, url: url}, nil
 }
 
 // Close closes the pool.
@@ -154,6 +163,7 @@ var errOlder = errors.New("the database is older than this program; run: dapper 
 // Tx is a running transaction.
 type Tx struct {
 	Queries
+	told func(LogEntry)
 }
 
 // SQL is the transaction itself, for packages that keep their own tables.
@@ -167,7 +177,7 @@ func (s *Store) InTx(ctx context.Context, work func(*Tx) error) error {
 		return fmt.Errorf("beginning a transaction: %w", err)
 	}
 	defer tx.Rollback()
-	if err := work(&Tx{Queries{tx, nil}}); err != nil {
+	if err := work(&Tx{Queries{tx, nil}, s.told}); err != nil {
 		return err
 	}
 	if err := tx.Commit(); err != nil {

@@ -1814,6 +1814,8 @@ export interface components {
             paused: boolean;
             shelf: components["schemas"]["ShelfItem"][];
             title: string;
+            /** @description stands for exactly the proposed slots, for committing them */
+            token: string;
             /** @description more deadlines might be met than the proposed slots meet: there are too many to try every way */
             unproven?: boolean;
             zone: string;
@@ -1839,8 +1841,8 @@ export interface components {
         ApplyInputBody: {
             /** @description lines that get another time by hand, and are pinned there */
             adjusted?: components["schemas"]["ByHand"][];
-            /** @description the proposal that was shown, in its order */
-            steps: components["schemas"]["SeenStep"][];
+            /** @description of the proposal that was shown */
+            token: string;
             wish: components["schemas"]["Wish"];
         };
         Beat: {
@@ -2032,10 +2034,12 @@ export interface components {
         };
         Closing: {
             shifts: components["schemas"]["Shift"][];
+            /** @description stands for exactly these moves, for doing them */
+            token: string;
         };
         ClosingInputBody: {
-            /** @description the moves that were shown, in their order */
-            shifts: components["schemas"]["Seen"][];
+            /** @description of the moves that were shown */
+            token: string;
         };
         ComingEvent: {
             /** @description clocks show that minute for the second time on the date */
@@ -3032,6 +3036,8 @@ export interface components {
         };
         Placement: {
             placed: components["schemas"]["ShelfItem"][];
+            /** @description stands for exactly this proposal, for committing it */
+            token: string;
             unplaced: components["schemas"]["ShelfItem"][];
             /** @description more deadlines might be met than are: there are too many to try every way */
             unproven?: boolean;
@@ -3039,8 +3045,8 @@ export interface components {
         PlacementInputBody: {
             /** @description the past date that it was asked for from */
             from?: string;
-            /** @description the proposal that was shown */
-            placed: components["schemas"]["Seen"][];
+            /** @description of the proposal that was shown */
+            token: string;
         };
         PlanChanged: {
             /**
@@ -3308,6 +3314,8 @@ export interface components {
             /** @description adjusted lines that come nearer to another post than the gap */
             near?: components["schemas"]["NearLine"][];
             steps: components["schemas"]["Step"][];
+            /** @description stands for exactly these steps, for taking them */
+            token: string;
             /** @description more deadlines might be met than are: there are too many to try every way */
             unproven?: boolean;
         };
@@ -3780,12 +3788,6 @@ export interface components {
              */
             days: number;
         };
-        Seen: {
-            /** Format: date-time */
-            at: string;
-            /** Format: int64 */
-            id: number;
-        };
         SeenPost: {
             /** Format: int64 */
             id: number;
@@ -3794,15 +3796,6 @@ export interface components {
              * @description the version that was seen
              */
             version: number;
-        };
-        SeenStep: {
-            /**
-             * Format: date-time
-             * @description absent: the shelf
-             */
-            at?: string;
-            /** Format: int64 */
-            id: number;
         };
         Settings: {
             /** @description zones of readers, whose clocks are laid under the tape; up to three */

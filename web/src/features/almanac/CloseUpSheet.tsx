@@ -20,7 +20,8 @@ export function CloseUpSheet({ site, open, onClose }: { site: string; open: bool
   const closeUp = useCloseUp(site);
   const tell = useTell(site);
   const changed = closeUp.error instanceof Refusal ? closeUp.error.problem.closing : undefined;
-  const shifts = (changed ?? proposal.data)?.shifts ?? [];
+  const shown = changed ?? proposal.data;
+  const shifts = shown?.shifts ?? [];
   const count = shifts.length === 1 ? "1 post" : `${shifts.length} posts`;
 
   function close() {
@@ -28,15 +29,12 @@ export function CloseUpSheet({ site, open, onClose }: { site: string; open: bool
     onClose();
   }
   function go() {
-    closeUp.mutate(
-      shifts.map((s) => ({ id: s.id, at: s.to.at })),
-      {
-        onSuccess: () => {
-          tell(`${count} moved.`);
-          close();
-        },
+    closeUp.mutate(shown?.token ?? "", {
+      onSuccess: () => {
+        tell(`${count} moved.`);
+        close();
       },
-    );
+    });
   }
 
   return (

@@ -15,6 +15,8 @@ type Props = {
   site: string;
   today: string;
   shelf: ShelfItem[];
+  /** Stands for the slots that the shelf shows. */
+  token: string;
   /** More deadlines might be met than the shelf's slots meet. */
   unproven: boolean;
   open: boolean;
@@ -22,7 +24,7 @@ type Props = {
 };
 
 /** What committing would do, draft by draft; and if the plan has changed meanwhile, what it would do now. */
-export function CommitSheet({ site, today, shelf, unproven, open, onClose }: Props) {
+export function CommitSheet({ site, today, shelf, token, unproven, open, onClose }: Props) {
   const commit = useCommit(site);
   const [from, setFrom] = useState("");
   const readable = from === "" || isDate(from);
@@ -45,7 +47,7 @@ export function CommitSheet({ site, today, shelf, unproven, open, onClose }: Pro
   }
   function go() {
     commit.mutate(
-      { placed: placed.map((p) => ({ id: p.id, at: p.proposed.at })), ...(past ? { from } : {}) },
+      { token: asked?.token ?? token, ...(past ? { from } : {}) },
       {
         onSuccess: () => {
           tell(`${count} scheduled.`);

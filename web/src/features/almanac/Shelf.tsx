@@ -98,6 +98,7 @@ export function Shelf({ site, plan, picked, onPost }: Props) {
             site={site}
             today={plan.now.date}
             shelf={plan.shelf}
+            token={plan.token}
             unproven={plan.unproven ?? false}
             open
             onClose={() => setCommitting(false)}

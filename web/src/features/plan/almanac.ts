@@ -36,7 +36,7 @@ export function useCommit(site: string) {
   const refreshed = useRefresh(site);
   const refresh = () => refreshed("plan");
   return useMutation({
-    mutationFn: (body: { placed: { id: number; at: string }[]; from?: string }) =>
+    mutationFn: (body: { token: string; from?: string }) =>
       answer(api.POST("/api/v1/sites/{site}/placement", { params: { path: { site } }, body })),
     onSettled: refresh,
   });
@@ -56,8 +56,8 @@ export function useCloseUp(site: string) {
   const refreshed = useRefresh(site);
   const refresh = () => refreshed("plan");
   return useMutation({
-    mutationFn: (shifts: { id: number; at: string }[]) =>
-      answer(api.POST("/api/v1/sites/{site}/closing", { params: { path: { site } }, body: { shifts } })),
+    mutationFn: (token: string) =>
+      answer(api.POST("/api/v1/sites/{site}/closing", { params: { path: { site } }, body: { token } })),
     onSettled: refresh,
   });
 }

@@ -72,7 +72,7 @@ export function useApply(site: string) {
           params: { path: { site } },
           body: {
             wish,
-            steps: shown.steps.map((s) => ({ id: s.id, ...(s.to ? { at: s.to.at } : {}) })),
+            token: shown.token,
             ...(adjusted.length > 0 ? { adjusted } : {}),
           },
         }),
