@@ -19,6 +19,7 @@ require (
 	github.com/go-chi/chi/v5 v5.5.0
 	github.com/gosimple/slug v1.15.0
 	github.com/jackc/pgx/v5 v5.12.0
+	github.com/jackc/pgxlisten v0.0.0-20250802141604-12b92425684c
 	github.com/jmoiron/sqlx v1.4.0
 	github.com/jonboulle/clockwork v0.5.0
 	github.com/klauspost/compress v1.20.4

@@ -271,7 +271,7 @@ func (a *app) quiet() {
 // undone counts the lines of the logbook that were taken back.
 func (a *app) undone() (n int) {
 	a.t.Helper()
-	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &n, `select count(*) from logbook where undone_at is not null`))
+	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &n, `select count(*) from logbook join acts on acts.id = act_id where undone_at is not null`))
 	return n
 }
 

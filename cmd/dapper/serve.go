@@ -11,7 +11,6 @@ import (
 	"syscall"
 	"time"
 
-	"github.com/jonboulle/clockwork"
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
@@ -82,7 +81,7 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 		return err
 	}
 	group, ctx := errgroup.WithContext(ctx)
-	clock := clockwork.NewRealClock()
+	clock := newClock()
 	changes := s.Changes(log)
 	group.Go(func() error { changes.Run(ctx); return nil })
 	registry := prometheus.NewRegistry()
@@ -91,8 +90,9 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 	if err != nil {
 		return err
 	}
+	var e *engine.Engine
 	if c.Engine {
-		e := engine.New(s, changes, clock, engine.Outward{Queue: queue, Public: c.address(c.Port)}, log)
+		e = engine.New(s, changes, clock, engine.Outward{Queue: queue, Public: c.address(c.Port)}, log)
 		registry.MustRegister(e.Collectors()...)
 		group.Go(func() error { e.Run(ctx); return nil })
 		worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(c.Port)), log)
@@ -106,7 +106,7 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 		Metrics: promhttp.HandlerFor(registry, promhttp.HandlerOpts{}), MetricsToken: c.MetricsToken})
 	registry.MustRegister(answers.Collectors()...)
 	server := &http.Server{
-		Handler: answers.Handler(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
+		Handler: withClock(answers.Handler(), clock, e), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
 	}
 	group.Go(func() error {
@@ -157,7 +157,7 @@ func (c workCmd) Run(ctx context.Context, log *slog.Logger) error {
 	if err != nil {
 		return err
 	}
-	clock := clockwork.NewRealClock()
+	clock := newClock()
 	worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(defaultPort)), log)
 	if err != nil {
 		return err

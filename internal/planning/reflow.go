@@ -505,13 +505,6 @@ func (d Desk) ApplyReflow(ctx context.Context, wish Wish, token string, adjusted
 	})
 }
 
-func at(t *time.Time) time.Time {
-	if t == nil {
-		return time.Time{}
-	}
-	return *t
-}
-
 func adjust(steps []Step, adjusted []Adjusted, now time.Time) error {
 	for _, a := range adjusted {
 		i := slices.IndexFunc(steps, func(s Step) bool { return s.Post.ID == a.Post })

@@ -8,6 +8,8 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgxlisten"
 )
 
 // Changes tells subscribers that a site's plan has changed, in this process or any
@@ -135,46 +137,37 @@ func (c *Changes) signal(told change) {
 	}
 }
 
-const longestRetry = 10 * time.Second
+// betweenTries is after how long a lost connection is made again.
+const betweenTries = time.Second
 
 // Run listens until the context ends. It connects again when the connection is
 // lost, and then wakes everyone, since changes may have been missed.
 func (c *Changes) Run(ctx context.Context) {
-	retry := 100 * time.Millisecond
-	for ctx.Err() == nil {
-		err := c.listen(ctx, func() { retry = 100 * time.Millisecond })
-		if ctx.Err() != nil {
-			return
-		}
-		c.log.Warn("lost the connection that listens for changes", "error", err, "again in", retry)
-		select {
-		case <-ctx.Done():
-		case <-time.After(retry):
-		}
-		retry = min(2*retry, longestRetry)
+	listener := pgxlisten.Listener{
+		Connect:        func(ctx context.Context) (*pgx.Conn, error) { return pgx.Connect(ctx, c.url) },
+		ReconnectDelay: betweenTries,
+		LogError: func(ctx context.Context, err error) {
+			if ctx.Err() == nil {
+				c.log.Warn("listening for changes failed", "error", err)
+			}
+		},
 	}
+	listener.Handle("plan", c)
+	_ = listener.Listen(ctx) // it ends with the context, and with nothing else
 }
 
-func (c *Changes) listen(ctx context.Context, connected func()) error {
-	conn, err := pgx.Connect(ctx, c.url)
-	if err != nil {
-		return err
-	}
-	defer conn.Close(context.WithoutCancel(ctx))
-	if _, err := conn.Exec(ctx, `listen plan`); err != nil {
-		return err
-	}
-	connected()
+// HandleBacklog wakes everyone once the listener is connected.
+func (c *Changes) HandleBacklog(context.Context, string, *pgx.Conn) error {
 	c.signal(change{Site: AllSites, Of: ChangeAll})
-	for {
-		n, err := conn.WaitForNotification(ctx)
-		if err != nil {
-			return err
-		}
-		var told change
-		if err := json.Unmarshal([]byte(n.Payload), &told); err != nil {
-			told = change{Site: AllSites, Of: ChangeAll}
-		}
-		c.signal(told)
+	return nil
+}
+
+// HandleNotification wakes those whom a change concerns.
+func (c *Changes) HandleNotification(_ context.Context, n *pgconn.Notification, _ *pgx.Conn) error {
+	var told change
+	if err := json.Unmarshal([]byte(n.Payload), &told); err != nil {
+		told = change{Site: AllSites, Of: ChangeAll}
 	}
+	c.signal(told)
+	return nil
 }

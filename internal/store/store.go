@@ -22,6 +22,7 @@ import (
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/lock"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 	"github.com/riverqueue/river/rivermigrate"
 	"golang.org/x/sync/errgroup"
@@ -86,6 +87,9 @@ func (s *Store) URL() string { return s.url }
 // DB is the pool, for packages that keep their own tables in it.
 func (s *Store) DB() *sqlx.DB { return s.db }
 
+// longestWait is for how many seconds a migration waits for another one.
+const longestWait = 300
+
 // Migrate brings the schema up to date and returns how many migrations ran.
 // Several processes may call it at once; they take turns.
 func (s *Store) Migrate(ctx context.Context) (int, error) {
@@ -94,11 +98,15 @@ func (s *Store) Migrate(ctx context.Context) (int, error) {
 		return 0, fmt.Errorf("migrating: %w", err)
 	}
 	defer conn.Close()
-	const lock = 7_301_964 // any number that only migrations use
-	if _, err := conn.ExecContext(ctx, `select pg_advisory_lock($1)`, lock); err != nil {
+	// The locker of the migrations keeps the queue's migrations to one process too.
+	locker, err := lock.NewPostgresSessionLocker(lock.WithLockTimeout(1, longestWait))
+	if err != nil {
+		return 0, err
+	}
+	if err := locker.SessionLock(ctx, conn); err != nil {
 		return 0, fmt.Errorf("waiting for other migrations: %w", err)
 	}
-	defer conn.ExecContext(context.WithoutCancel(ctx), `select pg_advisory_unlock($1)`, lock)
+	defer locker.SessionUnlock(context.WithoutCancel(ctx), conn)
 
 	provider, err := s.provider()
 	if err != nil {
