@@ -131,7 +131,7 @@ func (t *Tx) LogAll(ctx context.Context, entries []LogEntry) error {
 	_, err = t.q.ExecContext(ctx, `
 		with given as materialized (
 			select coalesce(act_id, nextval(pg_get_serial_sequence('acts', 'id'))) as act, act_id is null as alone, e.*
-			from jsonb_to_recordset($1::jsonb) e (site_id bigint, at timestamptz, actor_id bigint, deed text, post_id bigint, reason text,
+			from json_to_recordset($1::json) e (site_id bigint, at timestamptz, actor_id bigint, deed text, post_id bigint, reason text,
 				before jsonb, after jsonb, act_id bigint, rule_id bigint)
 		), made as (
 			insert into acts (id, site_id, at, actor_id, rule_id, why) overriding system value

@@ -237,20 +237,24 @@ type NewState struct {
 // SaveStates writes where posts stand, and counts their versions up. It fails with
 // ErrNotFound where one of them is not there.
 func (t *Tx) SaveStates(ctx context.Context, all []NewState, now time.Time) error {
-	type row struct {
-		Site  int64      `json:"site"`
-		ID    int64      `json:"id"`
-		Slug  string     `json:"slug"`
-		State post.State `json:"state"`
-	}
-	rows, ids := make([]row, len(all)), make([]int64, len(all))
+	ids := make([]int64, len(all))
+	rows := []byte{'['}
 	for i, s := range all {
-		rows[i], ids[i] = row{s.SiteID, s.Post, s.Slug, s.State}, s.Post
+		state, err := json.Marshal(s.State)
+		if err != nil {
+			return err
+		}
+		slug, err := json.Marshal(s.Slug)
+		if err != nil {
+			return err
+		}
+		if ids[i] = s.Post; i > 0 {
+			rows = append(rows, ',')
+		}
+		// The state's fields, with whose it is and its address among them.
+		rows = fmt.Appendf(rows, `{"site": %d, "id": %d, "slug": %s, %s`, s.SiteID, s.Post, slug, state[1:])
 	}
-	raw, err := json.Marshal(rows)
-	if err != nil {
-		return err
-	}
+	rows = append(rows, ']')
 	done, err := t.q.ExecContext(ctx, `
 		update posts set status = s.status, cleared = coalesce(s.cleared, false), shelf_rank = s.shelf_rank, due_at = s.due_at,
 			pinned = coalesce(s.pinned, false), held = coalesce(s.held, false),
@@ -258,15 +262,15 @@ func (t *Tx) SaveStates(ctx context.Context, all []NewState, now time.Time) erro
 			published_at = s.published_at, first_published_at = s.first_published_at, republished_at = s.republished_at,
 			times_republished = coalesce(s.times_republished, 0), archived_at = s.archived_at, notice = coalesce(s.notice, ''),
 			handed_in_at = s.handed_in_at, not_before = s.not_before, deadline = s.deadline, binned_at = s.binned_at, binned_from = s.binned_from,
-			slug = coalesce(nullif(given.slug, ''), posts.slug), version = version + 1, updated_at = $3
-		from jsonb_to_recordset($1::jsonb) given (site bigint, id bigint, slug text, state jsonb), jsonb_to_record(given.state) s (
+			slug = coalesce(nullif(s.slug, ''), posts.slug), version = version + 1, updated_at = $3
+		from json_to_recordset($1::json) s (site bigint, id bigint, slug text,
 			status text, cleared boolean, shelf_rank bigint, due_at timestamptz, pinned boolean, held boolean,
 			rhythm_id bigint, slot_date date, slot_opening text, slot_ordinal integer,
 			published_at timestamptz, first_published_at timestamptz, republished_at timestamptz, times_republished integer,
 			archived_at timestamptz, notice text, handed_in_at timestamptz, not_before timestamptz, deadline timestamptz,
 			binned_at timestamptz, binned_from text)
 		-- With the list of ids it leads to the primary key, however many are scheduled.
-		where posts.id = any($2) and posts.site_id = given.site and posts.id = given.id`, string(raw), ids, now)
+		where posts.id = any($2) and posts.site_id = s.site and posts.id = s.id`, string(rows), ids, now)
 	if err != nil {
 		return err
 	}
