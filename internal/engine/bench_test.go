@@ -2,10 +2,12 @@ package engine
 
 import (
 	"context"
+	"fmt"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
+	"golang.org/x/sync/errgroup"
 
 	"dapper.example/internal/pgtest"
 )
@@ -80,5 +82,81 @@ func plainLoop(b *testing.B, w pgtest.World) {
 		require.NoError(b, err)
 		require.NoError(b, tx.Commit())
 		done += n
+	}
+}
+
+const (
+	// idleSites are sites with a rule that has nothing to do today.
+	idleSites = 10_000
+	// busySites are sites each of which has a rule whose turn has come.
+	busySites = 200
+)
+
+// manySites adds sites with a rhythm and an armed expiry rule each, which are to be asked
+// about at a moment.
+func manySites(b *testing.B, w pgtest.World, n int, asked time.Time) {
+	b.Helper()
+	for _, statement := range []string{
+		`insert into sites (slug, title, zone, created_at) select 'many-' || i, 'Many ' || i, 'America/Halifax', $1::timestamptz from generate_series(1, $2::integer) i`,
+		`insert into rhythms (site_id, name, gap_minutes, seed, updated_at)
+			select id, 'The week', 60, 7, $1::timestamptz from sites where slug like 'many-%' and $2::integer > 0`,
+		`insert into rules (site_id, kind, name, position, condition, cadence, settings, seed, armed_at, served_at, created_at, updated_at)
+			select id, 'expire', 'Old', 0, '{"test": "age", "match": "over", "n": 900, "unit": "days"}', '{"by": "every", "n": 1, "unit": "days", "at": "04:00"}',
+				'{"action": "archive"}', 1, $1::timestamptz, $1, $1, $1 from sites where slug like 'many-%' and $2::integer > 0`,
+	} {
+		_, err := w.DB().ExecContext(b.Context(), statement, pgtest.Noon, n)
+		require.NoError(b, err)
+	}
+	_, err := w.DB().ExecContext(b.Context(), `delete from asks`)
+	require.NoError(b, err)
+	_, err = w.DB().ExecContext(b.Context(), `insert into asks (site_id, at) select id, $1 from sites where slug like 'many-%'`, asked)
+	require.NoError(b, err)
+	_, err = w.DB().ExecContext(b.Context(), `analyze`)
+	require.NoError(b, err)
+}
+
+// BenchmarkIdle is what a step costs while 10,000 sites wait: it is taken every five seconds
+// and at every change.
+func BenchmarkIdle(b *testing.B) {
+	w := pgtest.NewWorld(b, pgtest.New(b), "dome")
+	manySites(b, w, idleSites, pgtest.Noon.Add(time.Hour))
+	e, _ := engineAt(w.Store, pgtest.Noon)
+	b.ResetTimer()
+	for b.Loop() {
+		n, err := e.Step(b.Context())
+		require.NoError(b, err)
+		require.Zero(b, n)
+	}
+}
+
+// BenchmarkTurns has one, two and four engines take the turns of 200 sites.
+func BenchmarkTurns(b *testing.B) {
+	for _, engines := range []int{1, 2, 4} {
+		b.Run(fmt.Sprintf("%d engines", engines), func(b *testing.B) {
+			w := pgtest.NewWorld(b, pgtest.New(b), "dome")
+			manySites(b, w, busySites, pgtest.Noon)
+			due := pgtest.Noon.AddDate(0, 0, 1)
+			for b.Loop() {
+				b.StopTimer()
+				_, err := w.DB().ExecContext(b.Context(), `update asks set at = $1`, due)
+				require.NoError(b, err)
+				_, err = w.DB().ExecContext(b.Context(), `update rules set served_at = $1`, pgtest.Noon)
+				require.NoError(b, err)
+				b.StartTimer()
+				var all errgroup.Group
+				for range engines {
+					e, _ := engineAt(w.Store, due)
+					all.Go(func() error {
+						for {
+							if n, err := e.Step(context.Background()); n == 0 {
+								return err
+							}
+						}
+					})
+				}
+				require.NoError(b, all.Wait())
+			}
+			b.ReportMetric(float64(busySites)*float64(b.N)/b.Elapsed().Seconds(), "turns/s")
+		})
 	}
 }

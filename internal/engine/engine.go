@@ -16,6 +16,7 @@ import (
 	"log/slog"
 	"math/rand/v2"
 	"os"
+	"slices"
 	"time"
 
 	"github.com/jonboulle/clockwork"
@@ -180,16 +181,39 @@ func (e *Engine) Step(ctx context.Context) (int, error) {
 	if err != nil {
 		return 0, fmt.Errorf("looking for overdue posts and rules that are due: %w", err)
 	}
+	// Each engine goes through them in an order of its own, so that several share them.
+	rand.Shuffle(len(sites), func(i, j int) { sites[i], sites[j] = sites[j], sites[i] })
 	var failed []error // a site that cannot be served does not keep the others waiting
-	for _, site := range sites {
-		n, err := e.turn(ctx, site, minute)
-		if err != nil {
+	var held []int64
+	serve := func(site int64, take takeTurn) {
+		n, err := e.turn(ctx, site, now, minute, take)
+		switch {
+		case errors.Is(err, errNotTaken):
+			held = append(held, site)
+		case err != nil:
 			failed = append(failed, fmt.Errorf("site %d: %w", site, err))
 		}
 		done += n
 	}
+	for _, site := range sites {
+		serve(site, (*store.Tx).TakeTurn)
+	}
+	// Only with nothing else to do is it worth waiting for what others hold.
+	for _, site := range slices.Clone(held) {
+		if done > 0 || len(failed) > 0 {
+			break
+		}
+		serve(site, (*store.Tx).AwaitTurn)
+	}
 	return done, errors.Join(failed...)
 }
+
+// takeTurn locks a site on which something is to be decided, or fails with
+// store.ErrNotFound.
+type takeTurn func(tx *store.Tx, ctx context.Context, site int64, at, overdue time.Time) (store.Site, error)
+
+// errNotTaken says that a site was not to be had, or had nothing to be decided on any more.
+var errNotTaken = errors.New("somebody else has the site")
 
 // publishDue claims and publishes what is on time, and what is overdue on sites that
 // publish at once.
@@ -217,23 +241,20 @@ func (e *Engine) publishDue(ctx context.Context, now, minute time.Time) (int, er
 	return len(deeds), nil
 }
 
-// turn does the one thing whose turn it is on a site, under the site's lock: catching
-// up with what is overdue, an expiry, or a rule's run. Where nothing is due it settles
-// when to ask again.
-func (e *Engine) turn(ctx context.Context, siteID int64, minute time.Time) (int, error) {
+// turn does the one thing whose turn it is on a site: catching up with what is overdue, an
+// expiry, a planned outing, or a rule's run. It holds the site's lock, and fails
+// with errNotTaken where that is not to be had. Where nothing is due it settles when to ask
+// again.
+func (e *Engine) turn(ctx context.Context, siteID int64, now, minute time.Time, take takeTurn) (int, error) {
 	var deeds []deed.Deed
 	idle := false
 	err := e.store.InTx(ctx, func(tx *store.Tx) error {
-		if err := tx.LockSite(ctx, siteID); err != nil {
-			return fmt.Errorf("locking site %d: %w", siteID, err)
+		site, err := take(tx, ctx, siteID, now, minute.Add(-deed.Late))
+		if errors.Is(err, store.ErrNotFound) {
+			return errNotTaken
 		}
-		site, err := tx.Site(ctx, siteID)
 		if err != nil {
-			return err
-		}
-		if site.PausedAt != nil {
-			idle = true
-			return nil
+			return fmt.Errorf("locking site %d: %w", siteID, err)
 		}
 		claims, err := tx.ClaimSite(ctx, siteID, minute)
 		if err != nil {

@@ -121,6 +121,29 @@ func (t *Tx) LockSite(ctx context.Context, siteID int64) error {
 	return t.one(ctx, &id, `select id from sites where id = $1 for no key update`, siteID)
 }
 
+// turnOf asks for a site on which something is still to be decided; see SitesToTurn.
+const turnOf = `
+	select * from sites where id = $1 and paused_at is null
+		and (exists (select from asks where site_id = $1 and at <= $2)
+			or catch_up <> 'at once' and exists (select from posts where site_id = $1 and status = 'scheduled' and not held and due_at <= $3))
+	for no key update `
+
+// TakeTurn locks a site for an engine that is to decide on it, and returns it. It does not
+// wait: it fails with ErrNotFound where somebody else holds the site, and where nothing is to
+// be decided any more, since another engine has been there.
+func (t *Tx) TakeTurn(ctx context.Context, siteID int64, at, overdue time.Time) (Site, error) {
+	var site Site
+	err := t.one(ctx, &site, turnOf+`skip locked`, siteID, at, overdue)
+	return site, err
+}
+
+// AwaitTurn is TakeTurn, but waits for whoever holds the site.
+func (t *Tx) AwaitTurn(ctx context.Context, siteID int64, at, overdue time.Time) (Site, error) {
+	var site Site
+	err := t.one(ctx, &site, turnOf, siteID, at, overdue)
+	return site, err
+}
+
 // MembershipOf returns the site by its slug with the user's role on it, or
 // ErrNotFound where there is no such site or the user is not of it.
 func (q Queries) MembershipOf(ctx context.Context, userID int64, siteSlug string) (Membership, error) {

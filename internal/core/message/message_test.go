@@ -206,3 +206,30 @@ func BenchmarkCompose(b *testing.B) {
 		}
 	}
 }
+
+// The line is shortened before the excerpt, and the excerpt before the title.
+func TestTheLineIsShortenedBeforeTheExcerpt(t *testing.T) {
+	t.Parallel()
+	w, err := message.ReadWording("{title} / {line} / {excerpt}")
+	require.NoError(t, err)
+	post := message.Post{Title: "Cables", Line: "White tape shows the way.", Excerpt: "Cables that can be found in the dark."}
+	whole := "Cables / White tape shows the way. / Cables that can be found in the dark."
+	for _, c := range []struct {
+		most int
+		want string
+		fit  message.Fit
+	}{
+		{len(whole), whole, message.Fit{}},
+		{len(whole) - 1, "Cables / White tape shows the… / Cables that can be found in the dark.", message.Fit{Line: true}},
+	} {
+		m, err := message.Compose(w, post, message.Hashtags{}, message.Limits{Graphemes: c.most})
+		require.NoError(t, err)
+		assert.Equal(t, c.want, m.Text)
+		assert.Equal(t, c.fit.Line, m.Fit.Line)
+		assert.Equal(t, c.fit.Excerpt, m.Fit.Excerpt)
+	}
+	m, err := message.Compose(w, post, message.Hashtags{}, message.Limits{Graphemes: 40})
+	require.NoError(t, err)
+	assert.True(t, m.Fit.Line && m.Fit.Excerpt && !m.Fit.Title, "%q", m.Text)
+	assert.True(t, strings.HasPrefix(m.Text, "Cables / "))
+}
