@@ -218,17 +218,26 @@ func (f *Frame) channelOf(id int64) deed.Channel {
 	return deed.Channel{}
 }
 
-// readPasts reads what the rules did before, and from it in which round each is.
-func (f *Frame) readPasts(ctx context.Context, q store.Queries, siteID int64) (err error) {
-	if f.Scene.Pasts, err = q.Pasts(ctx, siteID); err != nil {
+// readPasts reads what the rules did before.
+func (f *Frame) readPasts(ctx context.Context, q store.Queries, siteID int64) error {
+	pasts, err := q.Pasts(ctx, siteID)
+	if err != nil {
 		return err
 	}
+	return f.remember(ctx, q, siteID, pasts)
+}
+
+// remember takes in what rules did before, and from it in which round each is.
+func (f *Frame) remember(ctx context.Context, q store.Queries, siteID int64, pasts []deed.Record) (err error) {
+	f.Scene.Pasts = pasts
 	if f.Scene.Refusals, err = q.Refusals(ctx, siteID); err != nil {
 		return err
 	}
 	rounds := make(map[int64]int)
 	for _, p := range f.Scene.Pasts {
-		rounds[p.Rule] = max(rounds[p.Rule], p.Round)
+		if r, known := f.rule(p.Rule); known && r.Channel == p.Channel {
+			rounds[p.Rule] = max(rounds[p.Rule], p.Round)
+		}
 	}
 	for _, r := range f.Scene.Rules {
 		r.Base().Round = rounds[r.Base().ID]
@@ -300,7 +309,15 @@ func (f *Frame) AddCandidates(ctx context.Context, q store.Queries, siteID, rule
 	if !ok {
 		return store.ErrNotFound
 	}
-	if err := f.readSums(ctx, q, siteID); err != nil {
+	var err error
+	if f.Scene.Published, err = q.CountPublished(ctx, siteID); err != nil {
+		return err
+	}
+	pasts, err := q.PastsOf(ctx, siteID, rule, kept.Channel)
+	if err != nil {
+		return err
+	}
+	if err := f.remember(ctx, q, siteID, pasts); err != nil {
 		return err
 	}
 	return f.add(ctx, q, siteID, f.reach(kept, now, f.needs(kept)))

@@ -248,6 +248,20 @@ func (q Queries) RecentMessages(ctx context.Context, siteID int64, since time.Ti
 // Pasts sums up what rules did with posts: outings by rule and channel, and
 // republications by rule.
 func (q Queries) Pasts(ctx context.Context, siteID int64) ([]deed.Record, error) {
+	return q.pasts(ctx, siteID, 0, 0)
+}
+
+// PastsOf is Pasts of what one rule has to know: what was sent on its channel, by whomever,
+// where it has one, and what it brought out again.
+func (q Queries) PastsOf(ctx context.Context, siteID, rule, channel int64) ([]deed.Record, error) {
+	if channel == 0 {
+		channel = -1 // none
+	}
+	return q.pasts(ctx, siteID, rule, channel)
+}
+
+// pasts sums up, of one rule and one channel where they are not 0.
+func (q Queries) pasts(ctx context.Context, siteID, rule, channel int64) ([]deed.Record, error) {
 	var rows []struct {
 		Rule    int64     `db:"rule"`
 		Channel int64     `db:"channel"`
@@ -261,9 +275,10 @@ func (q Queries) Pasts(ctx context.Context, siteID int64) ([]deed.Record, error)
 	err := q.all(ctx, &rows, `
 		select coalesce(rule_id, 0) as rule, channel_id as channel, post_id as post, count(*) as n, max(at) as last, max(round) as round, sum(clicks) as earned,
 			(array_agg(wording order by at desc, id desc))[1] + 1 as used
-		from outings where site_id = $1 and `+wentOut+` group by 1, 2, 3
+		from outings where site_id = $1 and `+wentOut+` and ($3::bigint = 0 or channel_id = $3) group by 1, 2, 3
 		union all
-		select coalesce(rule_id, 0), 0, post_id, count(*), max(at), max(round), 0, 0 from republications where site_id = $1 group by 1, 2, 3`, siteID)
+		select coalesce(rule_id, 0), 0, post_id, count(*), max(at), max(round), 0, 0 from republications
+		where site_id = $1 and ($2::bigint = 0 or rule_id = $2) group by 1, 2, 3`, siteID, rule, channel)
 	pasts := make([]deed.Record, len(rows))
 	for i, r := range rows {
 		pasts[i] = deed.Record{Rule: r.Rule, Channel: r.Channel, Post: r.Post, N: r.N, Last: r.Last.UTC(), Round: r.Round, Earned: r.Earned, Used: r.Used}

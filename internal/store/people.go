@@ -410,6 +410,11 @@ func (q Queries) Tidy(ctx context.Context, before time.Time) error {
 		`delete from known_browsers where seen_at < $1::timestamptz - interval '400 days'`,
 		`delete from sign_ins where ended_at < $1 or seen_at < $1::timestamptz - interval '60 days'`,
 		`delete from tokens where expires_at < $1::timestamptz - interval '60 days'`,
+		// Of each rule its latest turns stay, and all of a year; what took posts is judged by them.
+		`delete from rule_runs where at < $1::timestamptz - interval '1 year' and id not in (
+			select kept.id from rules cross join lateral (select id from rule_runs where rule_id = rules.id order by at desc, id desc limit 50) kept
+			union all
+			select kept.id from rules cross join lateral (select id from rule_runs where rule_id = rules.id and took > 0 order by at desc, id desc limit 50) kept)`,
 	} {
 		if _, err := q.q.ExecContext(ctx, statement, before); err != nil {
 			return err

@@ -324,7 +324,7 @@ func (t *Tx) DeletePost(ctx context.Context, siteID, id int64) error {
 func (q Queries) FindPosts(ctx context.Context, siteID int64, title string, limit int) ([]Entry, error) {
 	var entries []Entry
 	err := q.all(ctx, &entries, selectEntry+`
-		where posts.site_id = $1 and position(lower($2) in lower(title)) > 0
+		where posts.site_id = $1 and lower(title) like '%' || replace(replace(replace(lower($2), '\', '\\'), '%', '\%'), '_', '\_') || '%'
 		order by posts.updated_at desc, posts.id desc limit $3`, siteID, title, limit)
 	return entries, err
 }

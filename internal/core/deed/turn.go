@@ -44,6 +44,15 @@ func newTurn(w *World, r Rule) *Turn {
 	return t
 }
 
+// channel is the number of the rule's channel, or 0. What it sent to another one before is
+// nothing to its turns.
+func (t *Turn) channel() int64 {
+	if t.speaker == nil {
+		return 0
+	}
+	return t.speaker.ID
+}
+
 func (t *Turn) stage() Stage { return t.rule.Stage() }
 
 // due returns when the rule acts next, at the moment or later; ok is false where it

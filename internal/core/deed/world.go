@@ -90,7 +90,7 @@ func (w *World) remember(records []Record) {
 		if !known {
 			continue
 		}
-		if t := w.turnOf(p.Rule); t != nil {
+		if t := w.turnOf(p.Rule); t != nil && t.channel() == p.Channel {
 			t.past[i] = p
 		}
 		if v := w.voices[p.Channel]; v != nil {
