@@ -12,7 +12,7 @@ import (
 	"time"
 
 	"dapper.example/internal/api"
-	"dapper.example/internal/rulebook"
+	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
 
@@ -47,7 +47,7 @@ func (c forecastCmd) Run(ctx context.Context) error {
 	now := time.Now().UTC()
 	to := site.Zone().AddDays(now, c.Days)
 	shown := time.Now()
-	told, err := rulebook.Book{Site: site, Public: c.address(defaultPort)}.Forecast(ctx, s.Queries, nil, now, to, func(reached time.Time) {
+	told, err := siterules.Book{Site: site, Public: c.address(defaultPort)}.Forecast(ctx, s.Queries, nil, now, to, func(reached time.Time) {
 		if time.Since(shown) > time.Second {
 			shown = time.Now()
 			fmt.Fprintln(os.Stderr, "foretold up to", reached.Format(time.DateOnly))

@@ -8,7 +8,7 @@ import (
 	"os"
 	"text/tabwriter"
 
-	"dapper.example/internal/intake"
+	"dapper.example/internal/formats"
 )
 
 type planCmd struct {
@@ -20,7 +20,7 @@ type planCmd struct {
 // Run answers a plan file: slots and placement with reasons. It needs no database.
 func (c planCmd) Run() error {
 	if c.Schema {
-		return printJSON(os.Stdout, intake.PlanSchema())
+		return printJSON(os.Stdout, formats.PlanSchema())
 	}
 	answer, err := c.answer()
 	if err != nil {
@@ -32,27 +32,27 @@ func (c planCmd) Run() error {
 	return printJSON(os.Stdout, answer)
 }
 
-func (c planCmd) answer() (intake.Answer, error) {
+func (c planCmd) answer() (formats.Answer, error) {
 	var in io.ReadCloser = os.Stdin
 	switch c.File {
 	case "":
-		return intake.Answer{}, errors.New("name a plan file, or - for standard input")
+		return formats.Answer{}, errors.New("name a plan file, or - for standard input")
 	case "-":
 	default:
 		file, err := os.Open(c.File)
 		if err != nil {
-			return intake.Answer{}, err
+			return formats.Answer{}, err
 		}
 		in = file
 	}
 	defer in.Close()
-	plan, err := intake.ReadPlan(in)
+	plan, err := formats.ReadPlan(in)
 	if err != nil {
-		return intake.Answer{}, fmt.Errorf("%s is refused:\n%w", c.File, err)
+		return formats.Answer{}, fmt.Errorf("%s is refused:\n%w", c.File, err)
 	}
 	answer, err := plan.Answer()
 	if err != nil {
-		return intake.Answer{}, fmt.Errorf("%s is refused:\n%w", c.File, err)
+		return formats.Answer{}, fmt.Errorf("%s is refused:\n%w", c.File, err)
 	}
 	return answer, nil
 }
@@ -64,7 +64,7 @@ func printJSON(w io.Writer, value any) error {
 	return out.Encode(value)
 }
 
-func printTable(w io.Writer, a intake.Answer) error {
+func printTable(w io.Writer, a formats.Answer) error {
 	out := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
 	fmt.Fprintln(out, "PLACED\tDRAFT\tREASON")
 	for _, p := range a.Placed {

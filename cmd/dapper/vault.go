@@ -5,7 +5,7 @@ import (
 	"fmt"
 	"os"
 
-	"dapper.example/internal/vault"
+	"dapper.example/internal/backup"
 )
 
 // programs is the flag of commands that run PostgreSQL's own programs.
@@ -22,7 +22,7 @@ type backupCmd struct {
 
 // Run writes a backup while the program goes on.
 func (c backupCmd) Run(ctx context.Context) error {
-	v := vault.Vault{URL: c.DatabaseURL, Programs: c.PGPrograms}
+	v := backup.Vault{URL: c.DatabaseURL, Programs: c.PGPrograms}
 	kept, err := v.Backup(ctx, c.File, c.Force, func(bytes int64) {
 		fmt.Fprintf(os.Stderr, "%s so far\n", megabytes(bytes))
 	})
@@ -44,7 +44,7 @@ type restoreCmd struct {
 
 // Run fills the database from a backup.
 func (c restoreCmd) Run(ctx context.Context) error {
-	v := vault.Vault{URL: c.DatabaseURL, Programs: c.PGPrograms}
+	v := backup.Vault{URL: c.DatabaseURL, Programs: c.PGPrograms}
 	b, err := v.Restore(ctx, c.File, c.Replace, c.Pause)
 	if err != nil {
 		return err

@@ -10,7 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/act"
-	"dapper.example/internal/blog"
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/rhythm"
@@ -361,7 +361,7 @@ func (v almanacView) entry(e store.Entry) Entry {
 		Status: string(e.Status), Kind: e.Kind, Pinned: e.Pinned, Held: e.Held, Version: e.Version, Place: placeAt(v.zone, e.At()),
 	}
 	if e.Status == store.Published {
-		entry.Address = blog.Path(v.site, e.Slug)
+		entry.Address = address.Path(v.site, e.Slug)
 	}
 	return entry
 }

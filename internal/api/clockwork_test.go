@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/api"
-	"dapper.example/internal/intake"
+	"dapper.example/internal/formats"
 	"dapper.example/internal/pgtest"
 )
 
@@ -27,7 +27,7 @@ func TestSettingsChangeThePlan(t *testing.T) {
 	s := c.settings()
 	assert.Equal(t, api.Settings{Zone: "America/Halifax", CatchUp: "at once", CatchUpMinutes: 720, FirstDateShown: true, ShelfOrder: "hand",
 		AudienceZones: []string{}, Ready: []string{"text", "category", "image", "links", "twins"}, Version: 1}, s)
-	s.Caps, s.ShelfOrder, s.Paused = intake.Caps{Day: 1}, "newest", true
+	s.Caps, s.ShelfOrder, s.Paused = formats.Caps{Day: 1}, "newest", true
 	c.call("PUT", site+"/settings", s, 200, &s)
 	assert.Equal(t, 2, s.Version)
 	plan := c.almanac("")

@@ -11,8 +11,8 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/forecast"
-	"dapper.example/internal/intake"
-	"dapper.example/internal/rulebook"
+	"dapper.example/internal/formats"
+	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
 
@@ -163,7 +163,7 @@ func (s *Server) followForecast(ctx context.Context, in *forecastInput, send sse
 
 // ViewForecast is a forecast as the API and the command line write it; at most so many
 // events are listed.
-func ViewForecast(site store.Site, told rulebook.Foretold, now, to time.Time, limit int) Forecast {
+func ViewForecast(site store.Site, told siterules.Foretold, now, to time.Time, limit int) Forecast {
 	zone := site.Zone()
 	view := Forecast{From: placeAt(zone, now), To: placeAt(zone, to), Zone: site.ZoneName, Events: []ForecastEvent{}, Counts: make(map[string]int),
 		Warnings: viewWarnings(zone, told.Warnings)}
@@ -182,7 +182,7 @@ func ViewForecast(site store.Site, told rulebook.Foretold, now, to time.Time, li
 	return view
 }
 
-func viewEvent(zone civil.Zone, told rulebook.Foretold, e forecast.Event) ForecastEvent {
+func viewEvent(zone civil.Zone, told siterules.Foretold, e forecast.Event) ForecastEvent {
 	return ForecastEvent{Place: placeAt(zone, e.At), Kind: string(e.Kind), PostID: e.Post, Title: told.Titles[e.Post], RuleID: max(e.Rule, 0), Rule: told.Rules[e.Rule],
 		Channel: told.Channels[e.Channel], Reason: e.Reason, Text: e.Text}
 }
@@ -227,8 +227,8 @@ func (s *Server) compareForecast(ctx context.Context, in *compareInput) (*struct
 	return &struct{ Body Comparison }{viewComparison(desk.Site.Zone(), before, after, in.Body.Days)}, nil
 }
 
-func (s *Server) changeOf(ctx context.Context, site store.Site, in *compareInput) (*rulebook.Change, error) {
-	change := &rulebook.Change{}
+func (s *Server) changeOf(ctx context.Context, site store.Site, in *compareInput) (*siterules.Change, error) {
+	change := &siterules.Change{}
 	if in.Body.Drop {
 		change.Drop = in.Body.RuleID
 	}
@@ -250,7 +250,7 @@ func (s *Server) changeOf(ctx context.Context, site store.Site, in *compareInput
 		r, problems := in.Body.Rhythm.kept()
 		r.ID, r.SiteID, r.Seasons = present.ID, site.ID, present.Seasons
 		for _, p := range r.In(site.Zone()).Problems() {
-			problems = append(problems, intake.FieldProblem{Path: p.Path, Message: p.Message})
+			problems = append(problems, formats.FieldProblem{Path: p.Path, Message: p.Message})
 		}
 		if len(problems) > 0 {
 			return nil, huma.Error422UnprocessableEntity(problems[0].Message)
@@ -260,7 +260,7 @@ func (s *Server) changeOf(ctx context.Context, site store.Site, in *compareInput
 	return change, nil
 }
 
-func viewComparison(zone civil.Zone, before, after rulebook.Foretold, days int) Comparison {
+func viewComparison(zone civil.Zone, before, after siterules.Foretold, days int) Comparison {
 	view := Comparison{Changes: []ForecastChange{}, Warnings: []ForecastWarning{}, Days: days}
 	for _, c := range forecast.Compare(before.Events, after.Events) {
 		switch c.How {

@@ -17,7 +17,7 @@ import (
 	"golang.org/x/sync/semaphore"
 
 	"dapper.example/internal/budget"
-	"dapper.example/internal/core/picture"
+	"dapper.example/internal/picture"
 )
 
 // What comes from outside has a budget whatever its content: this file turns away, for

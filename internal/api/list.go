@@ -11,7 +11,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/act"
-	"dapper.example/internal/blog"
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
@@ -237,7 +237,7 @@ func listed(site store.Site, r store.ListRow) ListedPost {
 		p.When = orNoPlace(site.Zone(), r.DueAt)
 	}
 	if r.Status == store.Published || r.Status == store.Archived {
-		p.Address = blog.Path(site.Slug, r.Slug)
+		p.Address = address.Path(site.Slug, r.Slug)
 	}
 	return p
 }
@@ -365,7 +365,7 @@ func (s *Server) findTitles(ctx context.Context, in *findInput) (*struct{ Body F
 	for _, e := range entries {
 		post := FoundPost{ID: e.ID, Title: e.Title, Status: string(e.Status), Kind: e.Kind}
 		if e.Slug != "" {
-			post.Path = blog.Path(deskOf(ctx).Site.Slug, e.Slug)
+			post.Path = address.Path(deskOf(ctx).Site.Slug, e.Slug)
 		}
 		found.Posts = append(found.Posts, post)
 	}

@@ -18,7 +18,7 @@ import (
 	"dapper.example/internal/blog"
 	"dapper.example/internal/budget"
 	"dapper.example/internal/core/letters"
-	"dapper.example/internal/core/picture"
+	"dapper.example/internal/picture"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )

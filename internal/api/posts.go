@@ -12,6 +12,7 @@ import (
 
 	"dapper.example/internal/act"
 	"dapper.example/internal/blog"
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/people"
 	"dapper.example/internal/planning"
@@ -108,7 +109,7 @@ func (s *Server) post(ctx context.Context, site store.Site, p store.Post) (*post
 		view.FirstPublished = orNoPlace(site.Zone(), p.FirstPublishedAt)
 	}
 	if p.Status == store.Published || p.Status == store.Archived {
-		view.Address = blog.Path(site.Slug, p.Slug)
+		view.Address = address.Path(site.Slug, p.Slug)
 	}
 	return &postOutput{view}, nil
 }

@@ -14,22 +14,22 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
-	"dapper.example/internal/intake"
+	"dapper.example/internal/formats"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
 
 // Rhythm is the weekly pattern that yields slots.
 type Rhythm struct {
-	Name     string           `json:"name" maxLength:"100"`
-	Gap      int              `json:"gap" doc:"fewest minutes between two publications"`
-	Seed     int64            `json:"seed" minimum:"0" maximum:"9007199254740991" doc:"all chance comes from it"`
-	Uneven   bool             `json:"uneven" required:"false" doc:"leave out the minutes divisible by five"`
-	Starts   *civil.Date      `json:"starts,omitempty" doc:"first date on which openings hold"`
-	Ends     *civil.Date      `json:"ends,omitempty" doc:"last date on which openings hold"`
-	Rests    []Rest           `json:"rests" required:"false" doc:"dates on which nothing is placed"`
-	Openings []intake.Opening `json:"openings"`
-	Version  int              `json:"version"`
+	Name     string            `json:"name" maxLength:"100"`
+	Gap      int               `json:"gap" doc:"fewest minutes between two publications"`
+	Seed     int64             `json:"seed" minimum:"0" maximum:"9007199254740991" doc:"all chance comes from it"`
+	Uneven   bool              `json:"uneven" required:"false" doc:"leave out the minutes divisible by five"`
+	Starts   *civil.Date       `json:"starts,omitempty" doc:"first date on which openings hold"`
+	Ends     *civil.Date       `json:"ends,omitempty" doc:"last date on which openings hold"`
+	Rests    []Rest            `json:"rests" required:"false" doc:"dates on which nothing is placed"`
+	Openings []formats.Opening `json:"openings"`
+	Version  int               `json:"version"`
 }
 
 // Rest is a stretch of dates on which nothing is placed.
@@ -71,8 +71,8 @@ type RhythmDay struct {
 
 // RhythmPreview shows what a rhythm would yield.
 type RhythmPreview struct {
-	Problems []intake.FieldProblem `json:"problems"`
-	Days     []RhythmDay           `json:"days" doc:"empty while there are problems"`
+	Problems []formats.FieldProblem `json:"problems"`
+	Days     []RhythmDay            `json:"days" doc:"empty while there are problems"`
 	// What the times of those days look like, free slots and planned posts together.
 	Hours     []int           `json:"hours" doc:"how many times fall into each hour of the day; 24 counts, or none while there are problems"`
 	Distances []DistanceCount `json:"distances" doc:"how far neighbours are apart"`
@@ -107,21 +107,21 @@ func (s *Server) rhythmOperations(api huma.API) {
 	huma.Register(api, question(huma.Operation{
 		OperationID: "read-rests", Method: http.MethodPost, Path: "/api/v1/sites/{site}/rests/read",
 		Summary: "Read rest days from an iCalendar file", Description: "Its whole-day events, once or yearly; others are named. Nothing is saved.",
-		MaxBodyBytes: 2 * intake.MaxCalendar,
+		MaxBodyBytes: 2 * formats.MaxCalendar,
 	}), s.readRests)
 }
 
 // Beginning is what openings and patterns are when they are new.
 type Beginning struct {
-	Opening intake.Opening `json:"opening" doc:"without a key"`
-	Time    intake.Opening `json:"time" doc:"what an opening gets that becomes a fixed time"`
-	Window  intake.Opening `json:"window" doc:"what one gets that becomes a window"`
-	Pattern Pattern        `json:"pattern" doc:"with a seed that was just drawn"`
+	Opening formats.Opening `json:"opening" doc:"without a key"`
+	Time    formats.Opening `json:"time" doc:"what an opening gets that becomes a fixed time"`
+	Window  formats.Opening `json:"window" doc:"what one gets that becomes a window"`
+	Pattern Pattern         `json:"pattern" doc:"with a seed that was just drawn"`
 }
 
 func (s *Server) beginOpening(context.Context, *SitePath) (*struct{ Body Beginning }, error) {
 	opening, p := planning.BeginOpening(), planning.BeginPattern(newSeed()>>22)
-	return &struct{ Body Beginning }{Beginning{Opening: intake.ViewOpening(opening), Time: intake.ViewOpening(planning.AsTime(opening)), Window: intake.ViewOpening(planning.AsWindow(opening)),
+	return &struct{ Body Beginning }{Beginning{Opening: formats.ViewOpening(opening), Time: formats.ViewOpening(planning.AsTime(opening)), Window: formats.ViewOpening(planning.AsWindow(opening)),
 		Pattern: Pattern{EveryDays: p.EveryDays, From: p.From, To: p.To, Count: p.Count, Gap: p.Gap, Uneven: p.Uneven, Seed: uint32(p.Seed)}}}, nil
 }
 
@@ -146,8 +146,8 @@ type readRestsInput struct {
 }
 
 func (s *Server) readRests(_ context.Context, in *readRestsInput) (*struct{ Body ReadRests }, error) {
-	read, err := intake.ReadRests([]byte(in.Body.Calendar))
-	var bad *intake.Unreadable
+	read, err := formats.ReadRests([]byte(in.Body.Calendar))
+	var bad *formats.Unreadable
 	if errors.As(err, &bad) {
 		return nil, invalid(&act.Invalid{Field: "calendar", Message: bad.Why})
 	}
@@ -183,17 +183,17 @@ func viewRhythm(r store.Rhythm) Rhythm {
 	return view
 }
 
-func viewOpenings(openings []rhythm.Opening) []intake.Opening {
-	view := []intake.Opening{}
+func viewOpenings(openings []rhythm.Opening) []formats.Opening {
+	view := []formats.Opening{}
 	for _, o := range openings {
-		view = append(view, intake.ViewOpening(o))
+		view = append(view, formats.ViewOpening(o))
 	}
 	return view
 }
 
 // kept turns the rhythm into what the store keeps; problems that core could not
 // tell from it are found here.
-func (r Rhythm) kept() (store.Rhythm, []intake.FieldProblem) {
+func (r Rhythm) kept() (store.Rhythm, []formats.FieldProblem) {
 	kept := store.Rhythm{Name: strings.TrimSpace(r.Name), Gap: r.Gap, Seed: uint64(r.Seed), Uneven: r.Uneven, Version: r.Version}
 	for _, rest := range r.Rests {
 		kept.Rests = append(kept.Rests, rest.of())
@@ -204,26 +204,26 @@ func (r Rhythm) kept() (store.Rhythm, []intake.FieldProblem) {
 	if r.Ends != nil {
 		kept.Until = *r.Ends
 	}
-	openings, problems := intake.ReadOpenings(r.Openings)
+	openings, problems := formats.ReadOpenings(r.Openings)
 	kept.Openings = openings
 	if kept.Name == "" {
-		problems = append(problems, intake.FieldProblem{Path: "name", Message: "Give the rhythm a name."})
+		problems = append(problems, formats.FieldProblem{Path: "name", Message: "Give the rhythm a name."})
 	}
 	return kept, problems
 }
 
 // check returns what the store keeps and all that is wrong with it.
-func (r Rhythm) check(zone civil.Zone) (store.Rhythm, []intake.FieldProblem) {
+func (r Rhythm) check(zone civil.Zone) (store.Rhythm, []formats.FieldProblem) {
 	kept, problems := r.kept()
 	if len(problems) > 0 {
 		return kept, problems
 	}
-	problems = []intake.FieldProblem{}
+	problems = []formats.FieldProblem{}
 	for _, p := range kept.In(zone).Problems() {
 		if p.Path == "until" {
 			p.Path = "ends"
 		}
-		problems = append(problems, intake.FieldProblem{Path: p.Path, Message: p.Message})
+		problems = append(problems, formats.FieldProblem{Path: p.Path, Message: p.Message})
 	}
 	return kept, problems
 }
@@ -277,7 +277,7 @@ func (s *Server) previewRhythm(ctx context.Context, in *rhythmPreviewInput) (*st
 }
 
 // invalidFields refuses a body for all that is wrong with it.
-func invalidFields(problems []intake.FieldProblem) error {
+func invalidFields(problems []formats.FieldProblem) error {
 	bad := make([]*act.Invalid, len(problems))
 	for i, p := range problems {
 		bad[i] = &act.Invalid{Field: p.Path, Message: p.Message}

@@ -15,8 +15,8 @@ import (
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
-	"dapper.example/internal/intake"
-	"dapper.example/internal/rulebook"
+	"dapper.example/internal/formats"
+	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
 
@@ -68,20 +68,20 @@ type ComingEvent struct {
 
 // RulePreview is what a rule would do.
 type RulePreview struct {
-	Problems  []intake.FieldProblem `json:"problems" doc:"while there are any, the rest is empty"`
-	Sentence  string                `json:"sentence"`
-	Often     string                `json:"often"`
-	Count     int                   `json:"count" doc:"posts that it catches, or that may come out by it now"`
-	Published int                   `json:"published"`
-	Token     string                `json:"token" doc:"stands for exactly this catch, for arming"`
-	Later     int                   `json:"later" doc:"how many of an expiry's catch wait for later runs, since a run takes fewer"`
-	Wide      bool                  `json:"wide" doc:"an expiry of more than a fifth of the published posts: its size must be confirmed"`
-	All       bool                  `json:"all" doc:"an expiry of every published post: it is refused"`
-	Posts     []CaughtPost          `json:"posts" doc:"some of them, in the order in which they would be taken"`
-	BadDates  []CaughtPost          `json:"badDates" doc:"posts of which a field that should hold a date does not"`
-	Warnings  []string              `json:"warnings"`
-	Coming    []ComingEvent         `json:"coming" doc:"what it would do next, were it armed"`
-	Unfit     []Unfit               `json:"unfit" doc:"messages that the channel cannot take, those of posts that would go out next first"`
+	Problems  []formats.FieldProblem `json:"problems" doc:"while there are any, the rest is empty"`
+	Sentence  string                 `json:"sentence"`
+	Often     string                 `json:"often"`
+	Count     int                    `json:"count" doc:"posts that it catches, or that may come out by it now"`
+	Published int                    `json:"published"`
+	Token     string                 `json:"token" doc:"stands for exactly this catch, for arming"`
+	Later     int                    `json:"later" doc:"how many of an expiry's catch wait for later runs, since a run takes fewer"`
+	Wide      bool                   `json:"wide" doc:"an expiry of more than a fifth of the published posts: its size must be confirmed"`
+	All       bool                   `json:"all" doc:"an expiry of every published post: it is refused"`
+	Posts     []CaughtPost           `json:"posts" doc:"some of them, in the order in which they would be taken"`
+	BadDates  []CaughtPost           `json:"badDates" doc:"posts of which a field that should hold a date does not"`
+	Warnings  []string               `json:"warnings"`
+	Coming    []ComingEvent          `json:"coming" doc:"what it would do next, were it armed"`
+	Unfit     []Unfit                `json:"unfit" doc:"messages that the channel cannot take, those of posts that would go out next first"`
 }
 
 // Unfit is a message that a channel cannot take.
@@ -153,13 +153,13 @@ func conditionSchema(r chi.Router) {
 }
 
 // keeper is the desk at which the rules of the site are changed.
-func (s *Server) keeper(ctx context.Context) rulebook.Desk {
+func (s *Server) keeper(ctx context.Context) siterules.Desk {
 	desk := deskOf(ctx)
-	return rulebook.Desk{Book: s.book(desk.Site), Store: desk.Store, Queue: s.Queue, Actor: desk.Actor}
+	return siterules.Desk{Book: s.book(desk.Site), Store: desk.Store, Queue: s.Queue, Actor: desk.Actor}
 }
 
-func (s *Server) book(site store.Site) rulebook.Book {
-	return rulebook.Book{Site: site, Public: s.Public}
+func (s *Server) book(site store.Site) siterules.Book {
+	return siterules.Book{Site: site, Public: s.Public}
 }
 
 func (s *Server) listRules(ctx context.Context, in *SitePath) (*struct{ Body Rules }, error) {
@@ -214,7 +214,7 @@ func (s *Server) rules(ctx context.Context, site store.Site) (Rules, error) {
 	}
 	body.Begin = make(map[string]RuleBody)
 	for _, kind := range store.RuleKinds {
-		body.Begin[string(kind)] = viewRuleBody(rulebook.Begin(kind, channel))
+		body.Begin[string(kind)] = viewRuleBody(siterules.Begin(kind, channel))
 	}
 	for _, f := range condition.Forms {
 		for _, w := range f.Ways {
@@ -253,7 +253,7 @@ func (s *Server) checked(ctx context.Context, site store.Site, id int64, body Ru
 	if err != nil {
 		return r, nil, err
 	}
-	return r, append(problems, rulebook.Problems(r, site, channels)...), nil
+	return r, append(problems, siterules.Problems(r, site, channels)...), nil
 }
 
 // valid is checked for what is to be saved: all that is wrong is the answer.
@@ -363,12 +363,12 @@ func (s *Server) previewRule(ctx context.Context, in *previewInput) (*struct{ Bo
 	}
 	view := emptyPreview(r)
 	for _, p := range problems {
-		view.Problems = append(view.Problems, intake.FieldProblem{Path: p.Field, Message: p.Message})
+		view.Problems = append(view.Problems, formats.FieldProblem{Path: p.Field, Message: p.Message})
 	}
 	if len(problems) > 0 {
 		return &struct{ Body RulePreview }{view}, nil
 	}
-	page := rulebook.PreviewPage{Offset: in.Body.Offset, Limit: caughtAPage}
+	page := siterules.PreviewPage{Offset: in.Body.Offset, Limit: caughtAPage}
 	if in.Body.Coming {
 		page.Coming = comingEvents
 	}
@@ -383,7 +383,7 @@ func (s *Server) previewRule(ctx context.Context, in *previewInput) (*struct{ Bo
 	return &struct{ Body RulePreview }{viewPreview(desk.Site, r, preview, titles)}, nil
 }
 
-func (s *Server) titlesOf(ctx context.Context, siteID int64, p rulebook.Preview) (map[int64]string, error) {
+func (s *Server) titlesOf(ctx context.Context, siteID int64, p siterules.Preview) (map[int64]string, error) {
 	ids := []int64{}
 	for _, e := range p.Coming {
 		ids = append(ids, e.Post)
@@ -395,11 +395,11 @@ func (s *Server) titlesOf(ctx context.Context, siteID int64, p rulebook.Preview)
 }
 
 func emptyPreview(r store.Rule) RulePreview {
-	return RulePreview{Problems: []intake.FieldProblem{}, Sentence: condition.Sentence(r.Condition), Often: r.Cadence.String(),
+	return RulePreview{Problems: []formats.FieldProblem{}, Sentence: condition.Sentence(r.Condition), Often: r.Cadence.String(),
 		Posts: []CaughtPost{}, BadDates: []CaughtPost{}, Warnings: []string{}, Coming: []ComingEvent{}, Unfit: []Unfit{}}
 }
 
-func viewPreview(site store.Site, r store.Rule, p rulebook.Preview, titles map[int64]string) RulePreview {
+func viewPreview(site store.Site, r store.Rule, p siterules.Preview, titles map[int64]string) RulePreview {
 	view := emptyPreview(r)
 	view.Count, view.Published, view.Token, view.Wide, view.All = p.Count, p.Published, p.Token(), p.Wide, p.All
 	view.Later = p.Later
@@ -423,7 +423,7 @@ func viewPreview(site store.Site, r store.Rule, p rulebook.Preview, titles map[i
 	return view
 }
 
-func viewCaught(c rulebook.Caught) CaughtPost {
+func viewCaught(c siterules.Caught) CaughtPost {
 	return CaughtPost{ID: c.Post.Post, Title: c.Post.Title, Category: c.Post.Category, Status: c.Post.Status, Caught: c.Verdict.Caught,
 		Excluded: c.Excluded, Reason: c.Verdict.String(), Because: append([]condition.Reason{}, c.Verdict.Because...)}
 }
@@ -464,7 +464,7 @@ type agreementInput struct {
 
 func (s *Server) armRule(ctx context.Context, in *agreementInput) (*ruleOutput, error) {
 	desk := s.keeper(ctx)
-	err := desk.Arm(ctx, in.ID, in.Body.Version, rulebook.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm}, s.Clock.Now())
+	err := desk.Arm(ctx, in.ID, in.Body.Version, siterules.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm}, s.Clock.Now())
 	if err != nil {
 		return nil, s.another(ctx, desk, in.ID, err)
 	}
@@ -473,12 +473,12 @@ func (s *Server) armRule(ctx context.Context, in *agreementInput) (*ruleOutput, 
 
 // another answers 409 with the catch as it is now where it is not the one that was
 // shown.
-func (s *Server) another(ctx context.Context, desk rulebook.Desk, id int64, err error) error {
+func (s *Server) another(ctx context.Context, desk siterules.Desk, id int64, err error) error {
 	r, failed := s.Store.Rule(ctx, desk.Site.ID, id)
 	if failed != nil {
 		return s.problem(failed)
 	}
-	return outdated(s, err, func(p *Problem, now rulebook.Preview) {
+	return outdated(s, err, func(p *Problem, now siterules.Preview) {
 		view := viewPreview(desk.Site, r, now, nil)
 		p.Catch = &view
 	})
@@ -506,7 +506,7 @@ type Ran struct {
 
 func (s *Server) runRule(ctx context.Context, in *agreementInput) (*struct{ Body Ran }, error) {
 	desk := s.keeper(ctx)
-	took, err := desk.Run(ctx, in.ID, in.Body.Version, rulebook.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm}, s.Clock.Now())
+	took, err := desk.Run(ctx, in.ID, in.Body.Version, siterules.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm}, s.Clock.Now())
 	if err != nil {
 		return nil, s.another(ctx, desk, in.ID, err)
 	}

@@ -8,20 +8,20 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/message"
-	"dapper.example/internal/intake"
-	"dapper.example/internal/rulebook"
+	"dapper.example/internal/formats"
+	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
 
 // Cadence says how often a rule has its turn.
 type Cadence struct {
-	By       string           `json:"by" enum:"hand,every,openings" doc:"by hand only, every so long, or by openings of a week"`
-	N        int              `json:"n" required:"false"`
-	Unit     string           `json:"unit,omitempty" required:"false" enum:"minutes,hours,days,weeks"`
-	At       civil.Clock      `json:"at" required:"false" doc:"time of day, of days and weeks"`
-	Weekdays []string         `json:"weekdays" required:"false" enum:"monday,tuesday,wednesday,thursday,friday,saturday,sunday" doc:"of weeks"`
-	Sway     int              `json:"sway" required:"false" doc:"by how many minutes a turn may wander, either way"`
-	Openings []intake.Opening `json:"openings" required:"false"`
+	By       string            `json:"by" enum:"hand,every,openings" doc:"by hand only, every so long, or by openings of a week"`
+	N        int               `json:"n" required:"false"`
+	Unit     string            `json:"unit,omitempty" required:"false" enum:"minutes,hours,days,weeks"`
+	At       civil.Clock       `json:"at" required:"false" doc:"time of day, of days and weeks"`
+	Weekdays []string          `json:"weekdays" required:"false" enum:"monday,tuesday,wednesday,thursday,friday,saturday,sunday" doc:"of weeks"`
+	Sway     int               `json:"sway" required:"false" doc:"by how many minutes a turn may wander, either way"`
+	Openings []formats.Opening `json:"openings" required:"false"`
 }
 
 // RuleBody is what an editor says of a rule. Each kind uses some of the fields.
@@ -85,7 +85,7 @@ type RuleRun struct {
 }
 
 func (b RuleBody) kept(id int64) (store.Rule, []*act.Invalid) {
-	openings, found := intake.ReadOpenings(b.Cadence.Openings)
+	openings, found := formats.ReadOpenings(b.Cadence.Openings)
 	var problems []*act.Invalid
 	for _, p := range found {
 		problems = append(problems, &act.Invalid{Field: "cadence." + p.Path, Message: p.Message})
@@ -100,7 +100,7 @@ func (b RuleBody) kept(id int64) (store.Rule, []*act.Invalid) {
 			c.At = b.Cadence.At
 		}
 		if c.Unit == cadence.Weeks {
-			c.Weekdays = intake.ReadWeekdays(b.Cadence.Weekdays)
+			c.Weekdays = formats.ReadWeekdays(b.Cadence.Weekdays)
 		}
 	}
 	r := store.Rule{ID: id, Kind: store.RuleKind(b.Kind), Name: b.Name, Condition: b.Condition, Cadence: c, Version: b.Version}
@@ -108,13 +108,13 @@ func (b RuleBody) kept(id int64) (store.Rule, []*act.Invalid) {
 	s := &r.Settings
 	s.Action, s.MostARun, s.MostSeconds = b.Action, b.MostARun, b.MostSeconds
 	s.Youngest, s.Oldest, s.Apart, s.Most, s.AtATime, s.Order = b.Youngest, b.Oldest, b.Apart, b.Most, b.AtATime, b.Order
-	s.Weekdays, s.From, s.To = intake.ReadWeekdays(b.Weekdays), b.From, b.To
+	s.Weekdays, s.From, s.To = formats.ReadWeekdays(b.Weekdays), b.From, b.To
 	s.Wordings, s.Params, s.Short = b.Wordings, b.Params, b.Short
 	s.Hashtags = message.Hashtags{List: b.Hashtags.List, Field: b.Hashtags.Field, Style: message.Style(b.Hashtags.Style)}
 	for _, source := range b.Hashtags.Sources {
 		s.Hashtags.Sources = append(s.Hashtags.Sources, message.Source(source))
 	}
-	return rulebook.Own(r), problems
+	return siterules.Own(r), problems
 }
 
 // withUnit gives a span that is none a unit to begin with.
@@ -129,9 +129,9 @@ func viewRuleBody(r store.Rule) RuleBody {
 	s := r.Settings
 	body := RuleBody{Kind: string(r.Kind), Name: r.Name, Condition: r.Condition,
 		Cadence: Cadence{By: string(r.Cadence.By), N: max(r.Cadence.N, 1), Unit: string(r.Cadence.Unit), At: r.Cadence.At, Sway: r.Cadence.Sway,
-			Weekdays: intake.ViewWeekdays(r.Cadence.Weekdays), Openings: []intake.Opening{}},
+			Weekdays: formats.ViewWeekdays(r.Cadence.Weekdays), Openings: []formats.Opening{}},
 		Action: s.Action, MostARun: s.MostARun, MostSeconds: s.MostSeconds, Youngest: withUnit(s.Youngest), Oldest: withUnit(s.Oldest), Apart: s.Apart,
-		Most: s.Most, AtATime: max(s.AtATime, 1), Order: s.Order, Weekdays: intake.ViewWeekdays(s.Weekdays), From: s.From, To: s.To,
+		Most: s.Most, AtATime: max(s.AtATime, 1), Order: s.Order, Weekdays: formats.ViewWeekdays(s.Weekdays), From: s.From, To: s.To,
 		ChannelID: r.Channel, Wordings: append([]string{}, s.Wordings...), Params: append([]message.Param{}, s.Params...), Short: s.Short,
 		Hashtags: RuleHashtags{Sources: []string{}, List: append([]string{}, s.Hashtags.List...), Field: s.Hashtags.Field, Style: string(s.Hashtags.Style)},
 		Version:  r.Version}
@@ -139,7 +139,7 @@ func viewRuleBody(r store.Rule) RuleBody {
 		body.Cadence.Unit = string(cadence.Days)
 	}
 	for _, o := range r.Cadence.Openings {
-		body.Cadence.Openings = append(body.Cadence.Openings, intake.ViewOpening(o))
+		body.Cadence.Openings = append(body.Cadence.Openings, formats.ViewOpening(o))
 	}
 	for _, source := range s.Hashtags.Sources {
 		body.Hashtags.Sources = append(body.Hashtags.Sources, string(source))

@@ -12,23 +12,23 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
-	"dapper.example/internal/intake"
+	"dapper.example/internal/formats"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
 
 // Season is a rhythm that holds between two dates in place of the usual one.
 type Season struct {
-	ID       int64            `json:"id,omitempty" doc:"absent in a new one"`
-	Name     string           `json:"name" maxLength:"100" doc:"Wanted to save it; a preview goes without."`
-	Starts   civil.Date       `json:"starts" doc:"its first date"`
-	Ends     civil.Date       `json:"ends" doc:"its last date"`
-	Priority int              `json:"priority" minimum:"-100" maximum:"100" doc:"where seasons overlap, the highest holds; of equal ones the one that begins later"`
-	Gap      int              `json:"gap,omitempty" minimum:"0" maximum:"10080" doc:"fewest minutes between two publications; absent or 0: the usual rhythm's"`
-	Seed     int64            `json:"seed" minimum:"0" maximum:"9007199254740991" doc:"all chance comes from it"`
-	Uneven   bool             `json:"uneven,omitempty" doc:"leave out the minutes divisible by five"`
-	Openings []intake.Opening `json:"openings"`
-	Version  int              `json:"version,omitempty" doc:"absent in a new one"`
+	ID       int64             `json:"id,omitempty" doc:"absent in a new one"`
+	Name     string            `json:"name" maxLength:"100" doc:"Wanted to save it; a preview goes without."`
+	Starts   civil.Date        `json:"starts" doc:"its first date"`
+	Ends     civil.Date        `json:"ends" doc:"its last date"`
+	Priority int               `json:"priority" minimum:"-100" maximum:"100" doc:"where seasons overlap, the highest holds; of equal ones the one that begins later"`
+	Gap      int               `json:"gap,omitempty" minimum:"0" maximum:"10080" doc:"fewest minutes between two publications; absent or 0: the usual rhythm's"`
+	Seed     int64             `json:"seed" minimum:"0" maximum:"9007199254740991" doc:"all chance comes from it"`
+	Uneven   bool              `json:"uneven,omitempty" doc:"leave out the minutes divisible by five"`
+	Openings []formats.Opening `json:"openings"`
+	Version  int               `json:"version,omitempty" doc:"absent in a new one"`
 }
 
 // WhatIf holds a changed rhythm against the present one.
@@ -120,15 +120,15 @@ func (s *Server) beginSeason(ctx context.Context, in *beginSeasonInput) (*struct
 
 // kept turns the season into what the store keeps, with all that is wrong with it beside
 // the usual rhythm.
-func (in Season) kept(usual store.Rhythm, zone civil.Zone) (store.Rhythm, []intake.FieldProblem) {
+func (in Season) kept(usual store.Rhythm, zone civil.Zone) (store.Rhythm, []formats.FieldProblem) {
 	kept := store.Rhythm{ID: in.ID, SiteID: usual.SiteID, Name: strings.TrimSpace(in.Name), Gap: in.Gap, Seed: uint64(in.Seed), Uneven: in.Uneven,
 		From: in.Starts, Until: in.Ends, Priority: in.Priority, Version: in.Version}
-	openings, problems := intake.ReadOpenings(in.Openings)
+	openings, problems := formats.ReadOpenings(in.Openings)
 	kept.Openings = openings
 	if len(problems) == 0 {
-		problems = []intake.FieldProblem{}
+		problems = []formats.FieldProblem{}
 		for _, bad := range planning.SeasonProblems(usual, kept, zone) {
-			problems = append(problems, intake.FieldProblem{Path: bad.Field, Message: bad.Message})
+			problems = append(problems, formats.FieldProblem{Path: bad.Field, Message: bad.Message})
 		}
 	}
 	return kept, problems
@@ -163,7 +163,7 @@ func (s *Server) keepSeason(ctx context.Context, path *SitePath, season Season) 
 	}
 	kept, problems := season.kept(usual, desk.Site.Zone())
 	if kept.Name == "" {
-		problems = append(problems, intake.FieldProblem{Path: "name", Message: "Give the season a name."})
+		problems = append(problems, formats.FieldProblem{Path: "name", Message: "Give the season a name."})
 	}
 	if len(problems) > 0 {
 		return nil, invalidFields(problems)
@@ -248,7 +248,7 @@ func (s *Server) whatIf(ctx context.Context, in *whatIfInput) (*struct{ Body Wha
 		return nil, s.problem(err)
 	}
 	var changed store.Rhythm
-	var problems []intake.FieldProblem
+	var problems []formats.FieldProblem
 	switch {
 	case (in.Body.Rhythm != nil) == (in.Body.Season != nil):
 		return nil, invalid(&act.Invalid{Field: "rhythm", Message: "Say which to compare: a rhythm, or a season."})

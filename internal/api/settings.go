@@ -10,24 +10,24 @@ import (
 
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
-	"dapper.example/internal/intake"
+	"dapper.example/internal/formats"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
 
 // Settings are what is chosen for a whole site.
 type Settings struct {
-	Zone           string      `json:"zone" doc:"IANA time zone" example:"America/Halifax"`
-	CatchUp        string      `json:"catchUp" enum:"at once,at once if fresh,spread out,next slots,hold" doc:"what happens to a post whose time passed while nothing could publish it"`
-	CatchUpMinutes int         `json:"catchUpMinutes" doc:"with 'at once if fresh': how many minutes overdue is fresh still"`
-	Paused         bool        `json:"paused" doc:"nothing comes out"`
-	ShelfOrder     string      `json:"shelfOrder" enum:"hand,oldest,newest,shuffled,categories"`
-	Caps           intake.Caps `json:"caps"`
-	Ready          []string    `json:"ready" enum:"text,category,image,excerpt,links,twins" doc:"what is looked for in posts before they come out"`
-	AudienceZones  []string    `json:"audienceZones" required:"false" doc:"zones of readers, whose clocks are laid under the tape; up to three"`
-	Planned        string      `json:"planned,omitempty" enum:"instant,clock" doc:"only when saving another zone: what planned posts keep, their moment or their time of day"`
-	FirstDateShown bool        `json:"firstDateShown" doc:"readers of a post that came out again see when it was first published"`
-	Version        int         `json:"version"`
+	Zone           string       `json:"zone" doc:"IANA time zone" example:"America/Halifax"`
+	CatchUp        string       `json:"catchUp" enum:"at once,at once if fresh,spread out,next slots,hold" doc:"what happens to a post whose time passed while nothing could publish it"`
+	CatchUpMinutes int          `json:"catchUpMinutes" doc:"with 'at once if fresh': how many minutes overdue is fresh still"`
+	Paused         bool         `json:"paused" doc:"nothing comes out"`
+	ShelfOrder     string       `json:"shelfOrder" enum:"hand,oldest,newest,shuffled,categories"`
+	Caps           formats.Caps `json:"caps"`
+	Ready          []string     `json:"ready" enum:"text,category,image,excerpt,links,twins" doc:"what is looked for in posts before they come out"`
+	AudienceZones  []string     `json:"audienceZones" required:"false" doc:"zones of readers, whose clocks are laid under the tape; up to three"`
+	Planned        string       `json:"planned,omitempty" enum:"instant,clock" doc:"only when saving another zone: what planned posts keep, their moment or their time of day"`
+	FirstDateShown bool         `json:"firstDateShown" doc:"readers of a post that came out again see when it was first published"`
+	Version        int          `json:"version"`
 }
 
 func (s *Server) settingsOperations(api huma.API) {
@@ -61,7 +61,7 @@ func settingsOf(site store.Site) *settingsOutput {
 	caps := site.Caps()
 	return &settingsOutput{Settings{
 		Zone: site.ZoneName, CatchUp: site.CatchUp, CatchUpMinutes: site.CatchUpMinutes, Paused: site.PausedAt != nil, ShelfOrder: site.ShelfOrder,
-		Caps:           intake.Caps{Day: caps.Day, AuthorDay: caps.AuthorDay, AuthorWeek: caps.AuthorWeek, CategoryDays: caps.CategoryDays},
+		Caps:           formats.Caps{Day: caps.Day, AuthorDay: caps.AuthorDay, AuthorWeek: caps.AuthorWeek, CategoryDays: caps.CategoryDays},
 		AudienceZones:  append([]string{}, site.AudienceZones...),
 		FirstDateShown: site.FirstDateShown, Ready: site.ReadyChecks, Version: site.Version,
 	}}

@@ -7,7 +7,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"dapper.example/internal/blog"
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/store"
 )
@@ -25,7 +25,7 @@ func (s *Server) followShortLink(w http.ResponseWriter, r *http.Request) {
 	if err != nil {
 		s.Log.Error("a short link could not be followed", "code", link.Code, "error", err)
 	}
-	address := blog.Path(link.Site, link.Slug)
+	address := address.Path(link.Site, link.Slug)
 	if link.Query != "" {
 		address += "?" + link.Query
 	}

@@ -21,12 +21,14 @@ const module = "dapper.example/"
 var layers = [][]string{
 	{"cmd/dapper", "e2e"},
 	{"internal/api", "internal/engine", "internal/demo", "internal/standin", "web"},
-	{"internal/rulebook"},
-	{"internal/deliver"},
+	{"internal/outings"},
+	{"internal/siterules"},
+	{"internal/deliver", "internal/enact"},
 	{"internal/pgtest"},
 	{"internal/blog"},
 	{"internal/people"},
-	{"internal/planning", "internal/intake", "internal/channel", "internal/draw", "internal/vault", "internal/calendar"},
+	{"internal/planning", "internal/formats", "internal/channel", "internal/picture", "internal/demo/pictures", "internal/backup", "internal/calendar"},
+	{"internal/act"},
 	{"internal/store", "internal/budget"},
 	{"internal/core"},
 }
@@ -38,14 +40,15 @@ var forTests = []string{"internal/hostile", "internal/limited"}
 var forbidden = []string{"database/sql", "net", "net/http", "os", "math/rand", "log", "log/slog", "sync"}
 
 func layerOf(path string) int {
+	layer, longest := -1, ""
 	for i, names := range layers {
 		for _, name := range names {
-			if path == module+name || strings.HasPrefix(path, module+name+"/") {
-				return i
+			if (path == module+name || strings.HasPrefix(path, module+name+"/")) && len(name) > len(longest) {
+				layer, longest = i, name
 			}
 		}
 	}
-	return -1
+	return layer
 }
 
 type goPackage struct {

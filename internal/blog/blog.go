@@ -24,6 +24,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/store"
 )
 
@@ -128,11 +129,7 @@ func (b *Blog) at(serve func(visit) error) http.HandlerFunc {
 func (v visit) param(name string) string { return chi.URLParam(v.r, name) }
 
 // address is the full address of something of the site.
-func (v visit) address(path string) string { return v.Public + Path(v.site.Slug, path) }
-
-// Path is the address of a post on the blog of a site, or of its front page with an
-// empty slug.
-func Path(siteSlug, slug string) string { return "/blog/" + siteSlug + "/" + slug }
+func (v visit) address(path string) string { return v.Public + address.Path(v.site.Slug, path) }
 
 // send answers with a content, or that the reader has it already (RFC 9110, section
 // 13). The name of the content is a hash of it.

@@ -12,11 +12,11 @@ import (
 	"strings"
 	"time"
 
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/message"
-	"dapper.example/internal/core/picture"
 	"dapper.example/internal/people"
-	"dapper.example/internal/planning"
+	"dapper.example/internal/picture"
 	"dapper.example/internal/store"
 )
 
@@ -100,17 +100,17 @@ const (
 
 // page begins a page at a path below the site's.
 func (v visit) page(title, path string) (page, error) {
-	p := page{Site: v.site, Home: Path(v.site.Slug, ""), Title: title, Canonical: v.address(path), Feed: Path(v.site.Slug, "feed")}
+	p := page{Site: v.site, Home: address.Path(v.site.Slug, ""), Title: title, Canonical: v.address(path), Feed: address.Path(v.site.Slug, "feed")}
 	entries, err := v.Store.PublicPages(v.r.Context(), v.site.ID)
 	if err != nil {
 		return p, err
 	}
 	for _, e := range entries {
-		p.Pages = append(p.Pages, link{Name: e.Title, Path: Path(v.site.Slug, e.Slug), Here: e.Slug == path})
+		p.Pages = append(p.Pages, link{Name: e.Title, Path: address.Path(v.site.Slug, e.Slug), Here: e.Slug == path})
 	}
 	topics, err := v.Store.PublicCategories(v.r.Context(), v.site.ID)
 	for _, t := range topics {
-		p.Categories = append(p.Categories, link{t.Name, Path(v.site.Slug, "category/"+t.Slug), path == "category/"+t.Slug, t.N})
+		p.Categories = append(p.Categories, link{t.Name, address.Path(v.site.Slug, "category/"+t.Slug), path == "category/"+t.Slug, t.N})
 	}
 	p.Meta = siteMeta(p)
 	return p, err
@@ -181,7 +181,7 @@ func (v visit) list(p *page, path string, f store.PublicFilter) error {
 		if n > 1 {
 			values.Set("page", strconv.Itoa(n))
 		}
-		address := Path(v.site.Slug, path)
+		address := address.Path(v.site.Slug, path)
 		if len(values) > 0 {
 			address += "?" + values.Encode()
 		}
@@ -209,12 +209,12 @@ func (v visit) teasers(posts []store.Post) []teaser {
 func (v visit) tease(p store.Post) teaser {
 	shown := v.site.Zone().In(*p.PublishedAt)
 	t := teaser{
-		Path: Path(v.site.Slug, p.Slug), Title: p.Title, Date: shown.Format(dayLayout), Machine: shown.Format(time.RFC3339),
+		Path: address.Path(v.site.Slug, p.Slug), Title: p.Title, Date: shown.Format(dayLayout), Machine: shown.Format(time.RFC3339),
 		Excerpt: excerptOf(p), Image: imageAt(p.FeaturedImage, p.FeaturedAlt), OnTop: p.OnTop,
-		Author: &link{Name: p.AuthorName, Path: Path(v.site.Slug, "author/"+authorSlug(p.AuthorID, p.AuthorName))},
+		Author: &link{Name: p.AuthorName, Path: address.Path(v.site.Slug, "author/"+authorSlug(p.AuthorID, p.AuthorName))},
 	}
 	if p.CategoryName != nil {
-		t.Category = &link{Name: *p.CategoryName, Path: Path(v.site.Slug, "category/"+*p.CategorySlug)}
+		t.Category = &link{Name: *p.CategoryName, Path: address.Path(v.site.Slug, "category/"+*p.CategorySlug)}
 	}
 	return t
 }
@@ -229,7 +229,7 @@ func excerptOf(p store.Post) string {
 // authorSlug is how an author stands in addresses: by name, and by number, for two may
 // be called the same.
 func authorSlug(id int64, name string) string {
-	return strings.TrimPrefix(planning.Slug(name)+"-"+strconv.FormatInt(id, 10), "-")
+	return strings.TrimPrefix(address.Slug(name)+"-"+strconv.FormatInt(id, 10), "-")
 }
 
 func (b *Blog) serveCategory(v visit) error {
@@ -242,7 +242,7 @@ func (b *Blog) serveCategory(v visit) error {
 	if err != nil {
 		return err
 	}
-	p.Heading, p.Feed = topic.Name, Path(v.site.Slug, path+"/feed")
+	p.Heading, p.Feed = topic.Name, address.Path(v.site.Slug, path+"/feed")
 	if err := v.list(&p, path, store.PublicFilter{Category: topic.ID}); err != nil {
 		return err
 	}
@@ -317,7 +317,7 @@ func (b *Blog) serveMonths(v visit) error {
 			p.Years = append(p.Years, year{Year: m.Year})
 		}
 		last := &p.Years[len(p.Years)-1]
-		last.Months = append(last.Months, link{Name: time.Month(m.Month).String(), Path: Path(v.site.Slug, fmt.Sprintf("archive/%04d-%02d", m.Year, m.Month)), N: m.N})
+		last.Months = append(last.Months, link{Name: time.Month(m.Month).String(), Path: address.Path(v.site.Slug, fmt.Sprintf("archive/%04d-%02d", m.Year, m.Month)), N: m.N})
 	}
 	return v.show(http.StatusOK, v.months, p)
 }
@@ -392,7 +392,7 @@ func (v visit) linkTo(e *store.Entry) *link {
 	if e == nil {
 		return nil
 	}
-	return &link{Name: e.Title, Path: Path(v.site.Slug, e.Slug)}
+	return &link{Name: e.Title, Path: address.Path(v.site.Slug, e.Slug)}
 }
 
 func (v visit) reading(post store.Post) (page, error) {
@@ -406,7 +406,7 @@ func (v visit) reading(post store.Post) (page, error) {
 	}
 	p.Post = &reading{teaser: v.tease(post), Page: post.Kind == "page", HTML: laid.HTML, Minutes: Minutes(post.Words)}
 	for _, tag := range post.Tags {
-		p.Post.Tags = append(p.Post.Tags, link{Name: tag, Path: Path(v.site.Slug, "tag/"+planning.Slug(tag))})
+		p.Post.Tags = append(p.Post.Tags, link{Name: tag, Path: address.Path(v.site.Slug, "tag/"+address.Slug(tag))})
 	}
 	if first := post.FirstPublishedAt; first != nil && v.site.FirstDateShown && first.Before(*post.PublishedAt) {
 		p.Post.First = v.site.Zone().In(*first).Format(dayLayout)
@@ -425,12 +425,12 @@ func (v visit) leadOn(slug string) error {
 		return store.ErrNotFound
 	}
 	v.w.Header().Set("Cache-Control", "no-cache") // the address may be given to another post again
-	http.Redirect(v.w, v.r, Path(v.site.Slug, e.Slug), http.StatusMovedPermanently)
+	http.Redirect(v.w, v.r, address.Path(v.site.Slug, e.Slug), http.StatusMovedPermanently)
 	return nil
 }
 
 // PreviewPath is the secret address at which a post is seen before it is out.
-func PreviewPath(siteSlug, secret string) string { return Path(siteSlug, "preview/"+secret) }
+func PreviewPath(siteSlug, secret string) string { return address.Path(siteSlug, "preview/"+secret) }
 
 // servePreview shows a post as it will be, to whoever has the link.
 func (b *Blog) servePreview(v visit) error {

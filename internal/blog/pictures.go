@@ -8,7 +8,7 @@ import (
 	"net/http"
 	"time"
 
-	"dapper.example/internal/core/picture"
+	"dapper.example/internal/picture"
 	"dapper.example/internal/store"
 )
 

@@ -11,7 +11,8 @@ import (
 	nethtml "golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
 
-	"dapper.example/internal/core/ready"
+	"dapper.example/internal/core/address"
+	"dapper.example/internal/core/readiness"
 	"dapper.example/internal/store"
 )
 
@@ -62,8 +63,8 @@ func slugIn(href, siteSlug, public string) string {
 
 // Unready finds what readers would miss in the posts of a site that are about to come
 // out, by the checks that the site has on. It returns those posts too, by id.
-func Unready(ctx context.Context, q store.Queries, r *Renderer, site store.Site, public string, now time.Time) ([]ready.Finding, map[int64]store.ReadyPost, error) {
-	rows, err := q.ReadyPosts(ctx, site.ID, now.Add(-(ready.Near+1)*24*time.Hour))
+func Unready(ctx context.Context, q store.Queries, r *Renderer, site store.Site, public string, now time.Time) ([]readiness.Finding, map[int64]store.ReadyPost, error) {
+	rows, err := q.ReadyPosts(ctx, site.ID, now.Add(-(readiness.Near+1)*24*time.Hour))
 	if err != nil {
 		return nil, nil, err
 	}
@@ -81,21 +82,21 @@ func Unready(ctx context.Context, q store.Queries, r *Renderer, site store.Site,
 			return nil, nil, err
 		}
 	}
-	posts := make([]ready.Post, len(rows))
+	posts := make([]readiness.Post, len(rows))
 	byID := make(map[int64]store.ReadyPost, len(rows))
 	for i, p := range rows {
 		byID[p.ID] = p
-		posts[i] = ready.Post{ID: p.ID, Title: p.Title, At: p.At, Out: p.Out, Category: p.Category, HasImage: p.HasImage,
+		posts[i] = readiness.Post{ID: p.ID, Title: p.Title, At: p.At, Out: p.Out, Category: p.Category, HasImage: p.HasImage,
 			Excerpt: p.Excerpt, HasText: strings.TrimSpace(p.Body) != ""}
 		for _, slug := range links[p.ID] {
 			if !slices.Contains(known, slug) {
-				posts[i].Dead = append(posts[i].Dead, Path(site.Slug, slug))
+				posts[i].Dead = append(posts[i].Dead, address.Path(site.Slug, slug))
 			}
 		}
 	}
-	var checks []ready.Check
+	var checks []readiness.Check
 	for _, c := range site.ReadyChecks {
-		checks = append(checks, ready.Check(c))
+		checks = append(checks, readiness.Check(c))
 	}
-	return ready.Look(site.Zone(), site.Zone().DateOf(now), posts, checks), byID, nil
+	return readiness.Look(site.Zone(), site.Zone().DateOf(now), posts, checks), byID, nil
 }

@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/blog"
-	"dapper.example/internal/core/ready"
+	"dapper.example/internal/core/readiness"
 	"dapper.example/internal/pgtest"
 )
 
@@ -54,7 +54,7 @@ func TestALinkToWhatIsScheduledOrHasMovedLeadsSomewhere(t *testing.T) {
 	found, posts, err := blog.Unready(t.Context(), w.Queries, blog.NewRenderer(), site, "https://dome.example", pgtest.Noon)
 	require.NoError(t, err)
 	require.Len(t, found, 1)
-	assert.Equal(t, ready.Links, found[0].Check)
+	assert.Equal(t, readiness.Links, found[0].Check)
 	assert.Equal(t, "A link leads nowhere on the blog: /blog/dome/never.", found[0].Message)
 	assert.Equal(t, "One", posts[found[0].Post].Title)
 }

@@ -20,7 +20,7 @@ import (
 	"golang.org/x/net/html/atom"
 
 	"dapper.example/internal/budget"
-	"dapper.example/internal/core/picture"
+	"dapper.example/internal/picture"
 )
 
 // Renderer turns the Markdown of posts into HTML that is safe to show. It is safe

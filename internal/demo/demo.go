@@ -22,8 +22,8 @@ import (
 	"github.com/alexedwards/argon2id"
 	"golang.org/x/sync/errgroup"
 
-	"dapper.example/internal/core/picture"
-	"dapper.example/internal/draw"
+	"dapper.example/internal/demo/pictures"
+	"dapper.example/internal/picture"
 	"dapper.example/internal/store"
 )
 
@@ -239,7 +239,7 @@ func illustrate(blogs ...[]text) error {
 				continue
 			}
 			group.Go(func() error {
-				image, alt := draw.Picture(scene, t.Title)
+				image, alt := pictures.Picture(scene, t.Title)
 				made, err := picture.Of(image)
 				t.image = &drawn{made, alt}
 				return err
@@ -250,12 +250,12 @@ func illustrate(blogs ...[]text) error {
 }
 
 // sceneOf chooses what is drawn for a post; "" for those without a picture.
-func sceneOf(t text) draw.Scene {
+func sceneOf(t text) pictures.Scene {
 	title := strings.ToLower(t.Title)
 	says := func(words ...string) bool {
 		return slices.ContainsFunc(words, func(w string) bool { return strings.Contains(title, w) })
 	}
-	pick := func(scenes ...draw.Scene) draw.Scene {
+	pick := func(scenes ...pictures.Scene) pictures.Scene {
 		h := fnv.New32a()
 		h.Write([]byte(t.Title))
 		return scenes[int(h.Sum32())%len(scenes)]
@@ -264,21 +264,21 @@ func sceneOf(t text) draw.Scene {
 	case t.Category == "Dome Notices" || t.Status == "draft":
 		return ""
 	case t.Category == "Meteor Diary":
-		return draw.Meteors
+		return pictures.Meteors
 	case says("moon", "earthshine", "crater", "eclipse"):
-		return pick(draw.Moon, draw.Phases)
+		return pick(pictures.Moon, pictures.Phases)
 	case says("jupiter", "saturn", "mars", "venus", "uranus", "mercury", "planet", "pluto"):
-		return draw.Planet
+		return pictures.Planet
 	case says("perseid", "geminid", "meteor"):
-		return draw.Meteors
+		return pictures.Meteors
 	case t.Category == "Sky Guide":
-		return pick(draw.Chart, draw.Chart, draw.Chart, draw.Dome)
+		return pick(pictures.Chart, pictures.Chart, pictures.Chart, pictures.Dome)
 	case t.Category == "Workbench":
-		return pick(draw.Bench, draw.Bench, draw.Dome)
+		return pick(pictures.Bench, pictures.Bench, pictures.Dome)
 	case t.Category == "Viewing Nights":
-		return pick(draw.Dome, draw.Chart)
+		return pick(pictures.Dome, pictures.Chart)
 	case t.Category == "Members Write":
-		return pick(draw.Dome, draw.Lane, draw.Chart, draw.Moon)
+		return pick(pictures.Dome, pictures.Lane, pictures.Chart, pictures.Moon)
 	}
-	return pick(draw.Lane, draw.Lane, draw.Lane, draw.Chart)
+	return pick(pictures.Lane, pictures.Lane, pictures.Lane, pictures.Chart)
 }

@@ -10,10 +10,10 @@ import (
 	"time"
 
 	"dapper.example/internal/blog"
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
-	"dapper.example/internal/core/picture"
 	"dapper.example/internal/core/rhythm"
-	"dapper.example/internal/planning"
+	"dapper.example/internal/picture"
 	"dapper.example/internal/store"
 )
 
@@ -59,7 +59,7 @@ func (w *world) found(ctx context.Context, site store.Site, people []Person, cat
 		}
 	}
 	for i, name := range categories {
-		if w.categories[name], err = w.tx.InsertCategory(ctx, w.site.ID, planning.Slug(name), name, i); err != nil {
+		if w.categories[name], err = w.tx.InsertCategory(ctx, w.site.ID, address.Slug(name), name, i); err != nil {
 			return err
 		}
 	}
@@ -182,7 +182,7 @@ func (w *world) base(ctx context.Context, t text, at time.Time) (store.Post, err
 	if t.image == nil {
 		return p, nil
 	}
-	kept := store.Picture{SiteID: w.site.ID, Name: planning.Slug(t.Title) + ".jpg", Alt: t.image.alt, Type: t.image.Type,
+	kept := store.Picture{SiteID: w.site.ID, Name: address.Slug(t.Title) + ".jpg", Alt: t.image.alt, Type: t.image.Type,
 		Width: t.image.Width, Height: t.image.Height, User: &p.AuthorID, CreatedAt: at}
 	if err := blog.KeepPictureIn(ctx, w.tx, keyOf(w.site.Slug+t.Title), &kept, t.image.Made); err != nil {
 		return p, err
@@ -203,7 +203,7 @@ func keyOf(name string) string {
 func (w *world) finish(ctx context.Context, id int64, p store.Post, t text) error {
 	var tags []store.Tag
 	for _, name := range t.Tags {
-		tags = append(tags, store.Tag{Slug: planning.Slug(name), Name: name})
+		tags = append(tags, store.Tag{Slug: address.Slug(name), Name: name})
 	}
 	if err := w.tx.SetTags(ctx, w.site.ID, id, tags); err != nil {
 		return err
@@ -225,7 +225,7 @@ func (w *world) publish(ctx context.Context, t text, slot rhythm.Slot) error {
 }
 
 func (w *world) bringOut(ctx context.Context, p store.Post, t text, at time.Time) (int64, error) {
-	p.PublishedAt, p.Slug = &at, planning.Slug(t.Title)
+	p.PublishedAt, p.Slug = &at, address.Slug(t.Title)
 	id, err := w.tx.InsertPublished(ctx, p)
 	if err != nil {
 		return 0, err
@@ -292,7 +292,7 @@ func (w *world) schedule(ctx context.Context, t text) error {
 				continue
 			}
 			w.taken[s.At] = true
-			post.Slug = planning.Slug(post.Title)
+			post.Slug = address.Slug(post.Title)
 			post.Stand(post.State().Schedule(s.At, s.ID))
 			if err := w.tx.SaveState(ctx, post, w.now); err != nil {
 				return err
@@ -325,7 +325,7 @@ func (w *world) scheduleFirst(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	post.Slug = planning.Slug(post.Title)
+	post.Slug = address.Slug(post.Title)
 	post.Stand(post.State().Pin(due))
 	if err := w.tx.SaveState(ctx, post, w.now); err != nil {
 		return err

@@ -23,7 +23,7 @@ import (
 
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/enact"
-	"dapper.example/internal/rulebook"
+	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
 
@@ -261,7 +261,7 @@ func (e *Engine) turn(ctx context.Context, siteID int64, now, minute time.Time, 
 			return fmt.Errorf("claiming what is overdue: %w", err)
 		}
 		e.claimed(idsOf(claims))
-		book := rulebook.Book{Site: site, Public: e.public}
+		book := siterules.Book{Site: site, Public: e.public}
 		decision, frame, err := book.Decide(ctx, tx, minute)
 		if err != nil {
 			return err

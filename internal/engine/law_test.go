@@ -22,7 +22,7 @@ import (
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/core/upkeep"
 	"dapper.example/internal/pgtest"
-	"dapper.example/internal/rulebook"
+	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
 
@@ -276,7 +276,7 @@ func foretold(t *testing.T, s *store.Store, site store.Site) []did {
 
 func foretoldBetween(t *testing.T, s *store.Store, site store.Site, from, to time.Time) []did {
 	ctx := t.Context()
-	frame, err := rulebook.Book{Site: site, Public: "https://dome.example"}.Frame(ctx, s.Queries, from, nil)
+	frame, err := siterules.Book{Site: site, Public: "https://dome.example"}.Frame(ctx, s.Queries, from, nil)
 	require.NoError(t, err)
 	require.NoError(t, frame.AddReachable(ctx, s.Queries, site.ID, to))
 	f := forecast.Run(forecast.Request{Scene: frame.Scene, From: from, To: to})

@@ -21,13 +21,13 @@ import (
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/words"
-	"dapper.example/internal/rulebook"
+	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
 
 // Desk is where an editor works on the planned outings of one site.
 type Desk struct {
-	rulebook.Book
+	siterules.Book
 	Store *store.Store
 	Actor int64
 }

@@ -13,7 +13,7 @@ import (
 	"dapper.example/internal/outings"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/planning"
-	"dapper.example/internal/rulebook"
+	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
 
@@ -28,7 +28,7 @@ type room struct {
 func newRoom(t *testing.T) room {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	r := room{World: w, t: t, Desk: outings.Desk{Book: rulebook.Book{Site: w.Site, Public: "https://dome.example"}, Store: w.Store, Actor: w.Editor.ID}}
+	r := room{World: w, t: t, Desk: outings.Desk{Book: siterules.Book{Site: w.Site, Public: "https://dome.example"}, Store: w.Store, Actor: w.Editor.ID}}
 	r.lantern = r.channel("Lantern")
 	at := pgtest.Noon.AddDate(0, -1, 0)
 	id, err := w.InsertPublished(t.Context(), store.Post{SiteID: w.Site.ID, AuthorID: w.Editor.ID, CategoryID: &w.Category, Title: "Cables in the dark", Slug: "cables",

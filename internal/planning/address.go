@@ -8,9 +8,8 @@ import (
 	"strconv"
 	"time"
 
-	"github.com/gosimple/slug"
-
 	"dapper.example/internal/act"
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/store"
 )
 
@@ -20,7 +19,7 @@ var ownPages = []string{"search", "category", "tag", "author", "archive", "pictu
 // setSlug gives the post another address. Where readers may know the old one, it leads
 // on to the new one.
 func (d Desk) setSlug(ctx context.Context, tx *store.Tx, post *store.Post, wish string, now time.Time) error {
-	next := Slug(wish)
+	next := address.Slug(wish)
 	switch {
 	case next == post.Slug:
 		return nil
@@ -56,13 +55,10 @@ func (d Desk) setSlug(ctx context.Context, tx *store.Tx, post *store.Post, wish 
 		Reason: fmt.Sprintf("Its address is now %s; %s redirects to it.", next, old)})
 }
 
-// maxSlug keeps addresses readable; a word is not cut.
-const maxSlug = 80
-
 // freeSlug makes an address from a title, with a number behind it where the site
 // has it already.
 func freeSlug(ctx context.Context, q store.Queries, siteID int64, title string) (string, error) {
-	base := Slug(title)
+	base := address.Slug(title)
 	if base == "" {
 		base = "post"
 	}
@@ -78,21 +74,4 @@ func freeSlug(ctx context.Context, q store.Queries, siteID int64, title string) 
 			return s, nil
 		}
 	}
-}
-
-// Slug is the form of a title or a name that stands in addresses: lower-case ASCII
-// letters, digits and hyphens; "" where nothing of it can be said so.
-func Slug(text string) string {
-	s := slug.Make(text)
-	if len(s) <= maxSlug {
-		return s
-	}
-	cut := maxSlug
-	for cut > 0 && s[cut] != '-' {
-		cut--
-	}
-	if cut == 0 {
-		cut = maxSlug
-	}
-	return s[:cut]
 }

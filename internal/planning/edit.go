@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 )
@@ -149,7 +150,7 @@ func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit
 	to := factsOf(p)
 	set(&to.Title, edit.Title)
 	if edit.Slug != nil {
-		slug := Slug(*edit.Slug)
+		slug := address.Slug(*edit.Slug)
 		to.Slug = &slug
 	}
 	if edit.Category != nil {
@@ -166,7 +167,7 @@ func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit
 		to.Deadline = orNil(*edit.Deadline)
 	}
 	to.Tags = slices.DeleteFunc(append(to.Tags, edit.AddTags...), func(tag string) bool {
-		return slices.ContainsFunc(edit.RemoveTags, func(gone string) bool { return Slug(gone) == Slug(tag) })
+		return slices.ContainsFunc(edit.RemoveTags, func(gone string) bool { return address.Slug(gone) == address.Slug(tag) })
 	})
 	before := factsOf(p)
 	if edit.Slug == nil {

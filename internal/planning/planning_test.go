@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/rhythm"
@@ -265,8 +266,8 @@ func TestAddressesAreUniqueAndReadable(t *testing.T) {
 		require.NoError(t, r.PublishNow(t.Context(), p.ID, p.Version, noon))
 		assert.Equal(t, want, r.Reload(t, p.ID).Slug)
 	}
-	assert.LessOrEqual(t, len(planning.Slug(strings.Repeat("word ", 60))), 80)
-	assert.False(t, strings.HasSuffix(planning.Slug(strings.Repeat("word ", 60)), "-"))
+	assert.LessOrEqual(t, len(address.Slug(strings.Repeat("word ", 60))), 80)
+	assert.False(t, strings.HasSuffix(address.Slug(strings.Repeat("word ", 60)), "-"))
 }
 
 func TestTagsAreKeptOnce(t *testing.T) {

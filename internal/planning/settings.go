@@ -10,7 +10,7 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/queue"
-	"dapper.example/internal/core/ready"
+	"dapper.example/internal/core/readiness"
 	"dapper.example/internal/store"
 )
 
@@ -47,7 +47,7 @@ func SettingsProblems(zone string, s store.Settings) []*act.Invalid {
 		}
 	}
 	for i, c := range s.ReadyChecks {
-		if !slices.Contains(ready.Checks, ready.Check(c)) || slices.Contains(s.ReadyChecks[:i], c) {
+		if !slices.Contains(readiness.Checks, readiness.Check(c)) || slices.Contains(s.ReadyChecks[:i], c) {
 			say("ready", "There is no such check, or it is listed twice: %q.", c)
 		}
 	}

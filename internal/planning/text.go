@@ -9,6 +9,7 @@ import (
 	"unicode"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/letters"
 	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
@@ -124,7 +125,7 @@ func (t Text) Problems() []*act.Invalid {
 			say("excerpt", "The excerpt has %d characters; at most %d fit.", n, MaxExcerpt)
 		}
 	}
-	if t.Slug != nil && *t.Slug != "" && Slug(*t.Slug) == "" {
+	if t.Slug != nil && *t.Slug != "" && address.Slug(*t.Slug) == "" {
 		say("slug", "“%s” has nothing that can be used in an address. Use letters a to z, digits and hyphens.", *t.Slug)
 	}
 	if t.Kind != nil && *t.Kind != "post" && *t.Kind != "page" {
@@ -182,7 +183,7 @@ func tagProblems(tags *[]string) (found []*act.Invalid) {
 		switch tag = strings.TrimSpace(tag); {
 		case letters.Length(tag, MaxTag) > MaxTag:
 			found = append(found, &act.Invalid{Field: field, Message: fmt.Sprintf("The tag “%s” is too long; at most %d characters fit.", tag, MaxTag)})
-		case Slug(tag) == "":
+		case address.Slug(tag) == "":
 			found = append(found, &act.Invalid{Field: field, Message: fmt.Sprintf("The tag “%s” has no letter or digit. Add a word to it or remove it.", tag)})
 		}
 	}
@@ -331,7 +332,7 @@ func tagsOf(names []string) []store.Tag {
 	seen := make(map[string]bool)
 	for _, name := range names {
 		name = strings.TrimSpace(name)
-		if s := Slug(name); !seen[s] {
+		if s := address.Slug(name); !seen[s] {
 			seen[s] = true
 			tags = append(tags, store.Tag{Slug: s, Name: name})
 		}

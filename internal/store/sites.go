@@ -36,7 +36,7 @@ type Settings struct {
 	CapAuthorWeek   int        `db:"cap_author_week"`
 	CapCategoryDays int        `db:"cap_category_days"`
 	FirstDateShown  bool       `db:"first_date_shown"` // to readers of a post that came out again
-	ReadyChecks     Strings    `db:"ready_checks"`     // of core/ready, those that are on
+	ReadyChecks     Strings    `db:"ready_checks"`     // of core/readiness, those that are on
 	AudienceZones   Strings    `db:"audience_zones"`   // of readers, whose clocks are laid under the tape
 }
 

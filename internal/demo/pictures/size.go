@@ -1,0 +1,6 @@
+//go:build !race
+
+package pictures
+
+// shrunk is by how much pictures are made smaller: not at all.
+const shrunk = 1

@@ -1,0 +1,242 @@
+package siterules
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"dapper.example/internal/act"
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/enact"
+	"dapper.example/internal/planning"
+	"dapper.example/internal/store"
+)
+
+// Desk is where an editor works on the rules of one site.
+type Desk struct {
+	Book
+	Store *store.Store
+	Queue enact.Sharer
+	Actor int64
+}
+
+func (d Desk) change(ctx context.Context, work func(*store.Tx) error) error {
+	return act.Change(ctx, d.Store, d.Site, work)
+}
+
+func (d Desk) log(ctx context.Context, tx *store.Tx, name string, rule *int64, reason string, before, after any, now time.Time) error {
+	line := store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: name, Rule: rule, Reason: reason}
+	for _, part := range []struct {
+		value any
+		dest  *json.RawMessage
+	}{{before, &line.Before}, {after, &line.After}} {
+		if part.value == nil {
+			continue
+		}
+		raw, err := json.Marshal(part.value)
+		if err != nil {
+			return err
+		}
+		*part.dest = raw
+	}
+	return tx.Log(ctx, line)
+}
+
+// Create adds a rule, not armed, and returns its id. Check it with Problems first.
+func (d Desk) Create(ctx context.Context, r store.Rule, now time.Time) (id int64, err error) {
+	err = d.change(ctx, func(tx *store.Tx) error {
+		rules, err := tx.Rules(ctx, d.Site.ID)
+		if err != nil {
+			return err
+		}
+		for _, other := range rules {
+			r.Position = max(r.Position, other.Position+1)
+		}
+		r.SiteID, r.CreatedAt, r.ArmedAt, r.ServedAt, r.HeldAt = d.Site.ID, now, nil, nil, nil
+		if id, err = tx.InsertRule(ctx, r); err != nil {
+			return fmt.Errorf("adding the rule “%s”: %w", r.Name, err)
+		}
+		made, err := tx.Rule(ctx, d.Site.ID, id)
+		if err != nil {
+			return err
+		}
+		return d.log(ctx, tx, store.DeedRule, &id, fmt.Sprintf("The rule “%s” was created.", r.Name), nil, made, now)
+	})
+	return id, err
+}
+
+// changeRule is change for one rule, which must still have the version that was seen.
+func (d Desk) changeRule(ctx context.Context, id int64, version int, work func(*store.Tx, store.Rule) error) error {
+	return d.change(ctx, func(tx *store.Tx) error {
+		r, err := tx.Rule(ctx, d.Site.ID, id)
+		if err != nil {
+			return err
+		}
+		if r.Version != version {
+			return act.ErrStale
+		}
+		return work(tx, r)
+	})
+}
+
+// Save writes a rule over the version that was seen; check it with Problems first. An
+// expiry rule whose condition or action changes is not armed any more: its catch is
+// another.
+func (d Desk) Save(ctx context.Context, r store.Rule, now time.Time) error {
+	return d.changeRule(ctx, r.ID, r.Version, func(tx *store.Tx, kept store.Rule) error {
+		reason := fmt.Sprintf("The rule “%s” was changed.", r.Name)
+		r, disarmed := planning.ChangedRule(kept, r, now)
+		if disarmed {
+			reason += " It takes other posts or does something else now, so it is off until you turn it on again."
+		}
+		if err := tx.SaveRule(ctx, r, now); err != nil {
+			return fmt.Errorf("saving the rule “%s”: %w", r.Name, err)
+		}
+		return d.log(ctx, tx, store.DeedRule, &r.ID, reason, kept, r, now)
+	})
+}
+
+// Delete deletes a rule. What it did stays done; the deletion can be undone by its line
+// of the logbook.
+func (d Desk) Delete(ctx context.Context, id int64, version int, now time.Time) error {
+	return d.changeRule(ctx, id, version, func(tx *store.Tx, r store.Rule) error {
+		if err := tx.DeleteRule(ctx, d.Site.ID, id, now); err != nil {
+			return err
+		}
+		return d.log(ctx, tx, store.DeedRule, &id, fmt.Sprintf("The rule “%s” was deleted. What it did stays as it is.", r.Name), r, nil, now)
+	})
+}
+
+// Agreement is what an editor agrees to by arming a rule or running it: the catch that
+// was shown, and of a wide one its size, written by hand.
+type Agreement struct {
+	Token   string
+	Confirm int
+}
+
+// agreed checks the agreement against the rule's catch as it is now, in the transaction.
+func (d Desk) agreed(ctx context.Context, tx *store.Tx, r store.Rule, a Agreement, now time.Time) (Preview, error) {
+	p, err := d.Preview(ctx, tx.Queries, r, PreviewPage{Limit: previewShown}, now)
+	if err != nil {
+		return p, err
+	}
+	if !p.Guarded {
+		return p, nil
+	}
+	if _, err := act.Seen(p, a.Token); err != nil {
+		return p, err
+	}
+	switch {
+	case p.All:
+		return p, act.Invalidf("condition", "This rule matches all %d published posts of the blog. Narrow its condition.", p.Published)
+	case p.Wide && a.Confirm != p.Count:
+		return p, act.Invalidf("confirm", "This rule would affect %d of %d published posts, more than a fifth. Type %d to confirm.", p.Count, p.Published, p.Count)
+	}
+	return p, nil
+}
+
+// previewShown is how many posts of a catch are shown at once.
+const previewShown = 50
+
+// Arm puts a rule into action, or lets one that holds go on. An expiry rule takes its
+// catch as the editor saw it, or fails with *act.Outdated.
+func (d Desk) Arm(ctx context.Context, id int64, version int, a Agreement, now time.Time) error {
+	return d.changeRule(ctx, id, version, func(tx *store.Tx, r store.Rule) error {
+		p, err := d.agreed(ctx, tx, r, a, now)
+		if err != nil {
+			return err
+		}
+		reason := fmt.Sprintf("The rule “%s” was turned on; it matches %d.", r.Name, p.Count)
+		if r.ArmedAt == nil {
+			r.ArmedAt = &now
+		} else {
+			reason = fmt.Sprintf("The rule “%s” was resumed; it matches %d.", r.Name, p.Count)
+		}
+		r.ServedAt, r.HeldAt, r.HeldWhy = &now, nil, ""
+		if p.Guarded {
+			r.Allowed = p.Count
+		}
+		if err := tx.SaveRule(ctx, r, now); err != nil {
+			return fmt.Errorf("arming the rule “%s”: %w", r.Name, err)
+		}
+		return d.log(ctx, tx, store.DeedArm, &id, reason, nil, nil, now)
+	})
+}
+
+// Disarm puts a rule out of action.
+func (d Desk) Disarm(ctx context.Context, id int64, version int, now time.Time) error {
+	return d.changeRule(ctx, id, version, func(tx *store.Tx, r store.Rule) error {
+		r.ArmedAt, r.HeldAt, r.HeldWhy, r.Allowed = nil, nil, "", 0
+		if err := tx.SaveRule(ctx, r, now); err != nil {
+			return err
+		}
+		return d.log(ctx, tx, store.DeedDisarm, &id, fmt.Sprintf("The rule “%s” was turned off.", r.Name), nil, nil, now)
+	})
+}
+
+// Run has an expiry rule take its catch now, as the editor saw it, whether it is armed
+// or not, and returns how many posts it took.
+func (d Desk) Run(ctx context.Context, id int64, version int, a Agreement, now time.Time) (took int, err error) {
+	err = d.changeRule(ctx, id, version, func(tx *store.Tx, r store.Rule) error {
+		p, err := d.agreed(ctx, tx, r, a, now)
+		if err != nil {
+			return err
+		}
+		if !p.Guarded {
+			return act.Invalidf("kind", "Only an expiry rule is run by hand.")
+		}
+		f, err := d.Frame(ctx, tx.Queries, now, nil)
+		if err != nil {
+			return err
+		}
+		if err := f.AddCandidates(ctx, tx.Queries, d.Site.ID, id, now); err != nil {
+			return err
+		}
+		decision := deed.NewWorld(f.Scene).RunNow(id, p.Count, deed.Minute(now))
+		done, err := enact.Doer{Site: d.Site.ID, Queue: d.Queue, Now: now, Actor: &d.Actor}.Do(ctx, tx, r, decision)
+		took = len(done)
+		return err
+	})
+	return took, err
+}
+
+// Exclude leaves a post out of a rule, or lets it in again.
+func (d Desk) Exclude(ctx context.Context, id, post int64, out bool, now time.Time) error {
+	return d.change(ctx, func(tx *store.Tx) error {
+		r, err := tx.Rule(ctx, d.Site.ID, id)
+		if err != nil {
+			return err
+		}
+		p, err := tx.Post(ctx, d.Site.ID, post)
+		if err != nil {
+			return err
+		}
+		if err := tx.Exclude(ctx, d.Site.ID, id, post, out); err != nil {
+			return err
+		}
+		reason := fmt.Sprintf("“%s” was excluded from the rule “%s”.", p.Title, r.Name)
+		if !out {
+			reason = fmt.Sprintf("“%s” is no longer excluded from the rule “%s”.", p.Title, r.Name)
+		}
+		return d.log(ctx, tx, store.DeedExclude, &id, reason, nil, nil, now)
+	})
+}
+
+// SaveChannel writes what an editor may change of a channel, over the version seen.
+func (d Desk) SaveChannel(ctx context.Context, c store.Channel, now time.Time) error {
+	return d.change(ctx, func(tx *store.Tx) error {
+		kept, err := tx.Channel(ctx, d.Site.ID, c.ID)
+		if err != nil {
+			return err
+		}
+		if kept.Version != c.Version {
+			return act.ErrStale
+		}
+		c.SiteID = d.Site.ID
+		if err := tx.SaveChannel(ctx, c); err != nil {
+			return err
+		}
+		return d.log(ctx, tx, store.DeedChannel, nil, fmt.Sprintf("The channel %s was changed.", kept.Name), nil, nil, now)
+	})
+}

@@ -1,0 +1,145 @@
+package siterules
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/forecast"
+	"dapper.example/internal/planning"
+	"dapper.example/internal/store"
+)
+
+// Foretold is a forecast with the names that go with it.
+type Foretold struct {
+	forecast.Forecast
+	Titles   map[int64]string // of posts
+	Rules    map[int64]string
+	Channels map[int64]string
+}
+
+// Change is a change that is only thought of: a rule as it would be, armed, or a rhythm.
+type Change struct {
+	Rule   *store.Rule // a new one has the number 0
+	Drop   int64       // a rule that would be put out of action
+	Rhythm *store.Rhythm
+}
+
+// anySize is a catch larger than any.
+const anySize = 1 << 30
+
+// Forecast foretells what happens on the site up to a moment, with a change where one is
+// given. The work ends early when the context does.
+func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now, to time.Time, progress func(reached time.Time)) (Foretold, error) {
+	var override *store.Rule
+	if change != nil && change.Rule != nil {
+		r := acting(numbered(*change.Rule), now)
+		if change.Rule.ArmedAt == nil {
+			r.Allowed = anySize // arming it would mean agreeing to its catch
+		}
+		override = &r
+	}
+	f, err := b.Frame(ctx, q, now, override)
+	if err != nil {
+		return Foretold{}, err
+	}
+	if err := f.AddReachable(ctx, q, b.Site.ID, to); err != nil {
+		return Foretold{}, err
+	}
+	plan, request, err := planning.Queue(ctx, q, b.Site, now)
+	if err != nil {
+		return Foretold{}, fmt.Errorf("reading the shelf of %s: %w", b.Site.Slug, err)
+	}
+	if change != nil {
+		f.without(change.Drop)
+		if change.Rhythm != nil {
+			f.Scene.Rhythm = change.Rhythm.In(b.Site.Zone())
+			request.Slots = planning.SlotsOf(*change.Rhythm, b.Site, now, plan.Occupied)
+		}
+	}
+	told := f.foretold()
+	told.Forecast = forecast.Run(forecast.Request{Scene: f.Scene, From: now, To: to, Queue: &request, RuleNames: told.Rules,
+		Go: func(reached time.Time) bool {
+			if progress != nil {
+				progress(reached)
+			}
+			return ctx.Err() == nil
+		}})
+	return told, ctx.Err()
+}
+
+// Coming foretells what rules, own expiries and planned outings do up to a moment, without the
+// shelf and the warnings of a Forecast. Where no rule acts and nothing is planned, it looks at nothing but the posts that have
+// an expiry of their own.
+func (b Book) Coming(ctx context.Context, q store.Queries, now, to time.Time) (Foretold, error) {
+	f, err := b.Frame(ctx, q, now, nil)
+	if err != nil {
+		return Foretold{}, err
+	}
+	if len(f.live()) > 0 || len(f.Scene.Planned) > 0 {
+		err = f.AddReachable(ctx, q, b.Site.ID, to)
+	} else {
+		err = f.addExpiring(ctx, q, b.Site.ID, now)
+	}
+	if err != nil {
+		return Foretold{}, err
+	}
+	told := f.foretold()
+	told.Forecast = forecast.Run(forecast.Request{Scene: f.Scene, From: now, To: to, Go: func(time.Time) bool { return ctx.Err() == nil }})
+	return told, ctx.Err()
+}
+
+// addExpiring reads the posts with an expiry of their own, and leaves out of the plan what
+// has none. Where something is overdue the plan stays whole, since all of it has a say on
+// where that goes.
+func (f *Frame) addExpiring(ctx context.Context, q store.Queries, siteID int64, now time.Time) error {
+	waiting := store.FactsFilter{OwnExpiry: true, Statuses: []string{string(store.Scheduled)}}
+	for _, filter := range []store.FactsFilter{waiting, {OwnExpiry: true}} {
+		if err := f.add(ctx, q, siteID, filter); err != nil {
+			return err
+		}
+	}
+	if slices.ContainsFunc(f.Scene.Scheduled, func(s deed.Scheduled) bool { return !s.Due.After(now) }) {
+		return nil
+	}
+	expires := make(map[int64]bool, len(f.Scene.Posts))
+	for _, p := range f.Scene.Posts {
+		expires[p.Post] = true
+	}
+	f.Scene.Scheduled = slices.DeleteFunc(f.Scene.Scheduled, func(s deed.Scheduled) bool { return !expires[s.Post] })
+	return nil
+}
+
+// foretold has the names of what the frame holds.
+func (f *Frame) foretold() Foretold {
+	told := Foretold{Titles: make(map[int64]string), Rules: make(map[int64]string), Channels: make(map[int64]string)}
+	for _, p := range f.Scene.Posts {
+		told.Titles[p.Post] = p.Title
+	}
+	for _, r := range f.Rules {
+		told.Rules[r.ID] = r.Name
+	}
+	for _, c := range f.Channels {
+		told.Channels[c.ID] = c.Name
+	}
+	return told
+}
+
+// without puts a rule of the frame out of action.
+func (f *Frame) without(rule int64) {
+	if r := f.acting(rule); r != nil {
+		r.Base().Armed = false
+	}
+}
+
+// Turns tells when each rule of the site acts next by itself; those that do not are left
+// out.
+func (b Book) Turns(ctx context.Context, q store.Queries, now time.Time) (map[int64]time.Time, error) {
+	f, err := b.Frame(ctx, q, now, nil)
+	if err != nil {
+		return nil, err
+	}
+	return f.turns(now), nil
+}

@@ -1,0 +1,420 @@
+// Package siterules keeps a site's rules: it reads them and all they need from the
+// store into a scene, saves and arms them for an editor, and carries out what core
+// decided.
+//
+// It decides nothing itself. It has no clock: callers say what time it is.
+package siterules
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"dapper.example/internal/channel"
+	"dapper.example/internal/core/address"
+	"dapper.example/internal/core/cadence"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/upkeep"
+	"dapper.example/internal/store"
+)
+
+// Book is the rules of one site.
+type Book struct {
+	Site store.Site
+	// Public is where readers reach the blog, such as https://blog.example, for the links
+	// in messages.
+	Public string
+}
+
+// Frame is a site's scene without its posts, and what was read for it.
+type Frame struct {
+	Scene    deed.Scene
+	Rules    []store.Rule
+	Channels []store.Channel
+	excluded map[int64]map[int64]bool
+	takes    map[int64][]int
+}
+
+// lookBack is for how long a published post is still told of to rules that keep the gap.
+const lookBack = rhythm.MaxGap*time.Minute + 3*24*time.Hour
+
+// Frame reads the site's rules, channels and plan. Where override is given, it stands
+// in for the kept rule of its number, or beside all others where it is 0.
+func (b Book) Frame(ctx context.Context, q store.Queries, now time.Time, override *store.Rule) (*Frame, error) {
+	f := &Frame{}
+	kept, err := q.RhythmOf(ctx, b.Site.ID)
+	if err != nil {
+		return nil, fmt.Errorf("reading the rhythm of %s: %w", b.Site.Slug, err)
+	}
+	f.Scene = deed.Scene{Zone: b.Site.Zone(), Paused: b.Site.PausedAt != nil, Resumed: orZero(b.Site.ResumedAt), CatchUp: deed.CatchUp(b.Site.CatchUp),
+		Fresh: time.Duration(b.Site.CatchUpMinutes) * time.Minute, Rhythm: kept.In(b.Site.Zone()), Link: b.Link}
+	if err := f.readPlan(ctx, q, b.Site.ID, now); err != nil {
+		return nil, fmt.Errorf("reading the plan of %s: %w", b.Site.Slug, err)
+	}
+	if f.Rules, err = q.Rules(ctx, b.Site.ID); err != nil {
+		return nil, fmt.Errorf("reading the rules of %s: %w", b.Site.Slug, err)
+	}
+	f.override(override)
+	if f.excluded, err = q.Exclusions(ctx, b.Site.ID); err != nil {
+		return nil, err
+	}
+	if f.takes, err = q.Takes(ctx, b.Site.ID, upkeep.Remembered); err != nil {
+		return nil, err
+	}
+	if f.Channels, err = q.Channels(ctx, b.Site.ID); err != nil {
+		return nil, err
+	}
+	if err := f.readChannels(ctx, q, b.Site, now); err != nil {
+		return nil, err
+	}
+	if err := f.readPlanned(ctx, q, b.Site.ID); err != nil {
+		return nil, err
+	}
+	return f, f.addRules()
+}
+
+// readPlanned reads the outings that wait for their time.
+func (f *Frame) readPlanned(ctx context.Context, q store.Queries, siteID int64) error {
+	planned, err := q.Planned(ctx, siteID)
+	if err != nil {
+		return fmt.Errorf("reading the planned outings: %w", err)
+	}
+	for _, o := range planned {
+		w, err := message.ReadWording(o.OwnText)
+		if err != nil {
+			return fmt.Errorf("reading the text of outing %d: %w", o.ID, err)
+		}
+		f.Scene.Planned = append(f.Scene.Planned, deed.Outing{ID: o.ID, Channel: o.Channel, Post: o.Post, At: o.At.UTC(), Wording: w})
+	}
+	return nil
+}
+
+func orZero(t *time.Time) time.Time {
+	if t == nil {
+		return time.Time{}
+	}
+	return t.UTC()
+}
+
+func (f *Frame) readPlan(ctx context.Context, q store.Queries, siteID int64, now time.Time) error {
+	standing, err := q.Standing(ctx, siteID, now.Add(-lookBack))
+	if err != nil {
+		return err
+	}
+	for _, s := range standing {
+		if s.Waits {
+			f.Scene.Scheduled = append(f.Scene.Scheduled, deed.Scheduled{Post: s.Post, Due: s.At.UTC(), Pinned: s.Pinned, Slot: s.Slot})
+			continue
+		}
+		f.Scene.Standing = append(f.Scene.Standing, deed.Standing{Post: s.Post, Occupied: s.Occupied})
+	}
+	return nil
+}
+
+// Unsaved is the number of a rule that has not been saved, in a frame and all that
+// follows from it.
+const Unsaved = -1
+
+// numbered returns the rule with a number of its own, saved or not.
+func numbered(r store.Rule) store.Rule {
+	if r.ID == 0 {
+		r.ID = Unsaved
+	}
+	return r
+}
+
+func (f *Frame) override(rule *store.Rule) {
+	if rule == nil {
+		return
+	}
+	for i, r := range f.Rules {
+		if r.ID == rule.ID {
+			f.Rules[i] = *rule
+			return
+		}
+	}
+	f.Rules = append(f.Rules, *rule)
+}
+
+func (f *Frame) readChannels(ctx context.Context, q store.Queries, site store.Site, now time.Time) error {
+	recent, err := q.RecentMessages(ctx, site.ID, now.Add(-deed.CrowdReach))
+	if err != nil {
+		return err
+	}
+	for _, c := range f.Channels {
+		core, err := ChannelOf(c, site)
+		if err != nil {
+			return err
+		}
+		core.Recent = recent[c.ID]
+		f.Scene.Channels = append(f.Scene.Channels, core)
+	}
+	return nil
+}
+
+// ChannelOf is a kept channel as core knows it.
+func ChannelOf(c store.Channel, site store.Site) (deed.Channel, error) {
+	network, ok := channel.Of(c.Kind)
+	if !ok {
+		return deed.Channel{}, fmt.Errorf("there is no network %q", c.Kind)
+	}
+	zone := site.Zone()
+	if c.ZoneName != nil {
+		var err error
+		if zone, err = civil.LoadZone(*c.ZoneName); err != nil {
+			return deed.Channel{}, err
+		}
+	}
+	return deed.Channel{ID: c.ID, Name: c.Name, Limits: network.Limits(), Apart: c.Apart, ADay: c.ADay, Zone: zone,
+		Quiet: cadence.Quiet{From: civil.Clock(c.QuietFrom), To: civil.Clock(c.QuietTo), Zone: zone}}, nil
+}
+
+func (f *Frame) addRules() error {
+	for _, r := range f.Rules {
+		base, err := f.base(r)
+		if err != nil {
+			return fmt.Errorf("the rule “%s”: %w", r.Name, err)
+		}
+		k, known := kinds[r.Kind]
+		if !known {
+			return fmt.Errorf("the rule “%s” is of the kind %q, which there is not", r.Name, r.Kind)
+		}
+		rule, err := k.rule(f, r, base)
+		if err != nil {
+			return fmt.Errorf("the rule “%s”: %w", r.Name, err)
+		}
+		f.Scene.Rules = append(f.Scene.Rules, rule)
+	}
+	return nil
+}
+
+func (f *Frame) base(r store.Rule) (deed.RuleBase, error) {
+	c, err := condition.Compile(r.Condition, f.Scene.Zone)
+	if err != nil {
+		return deed.RuleBase{}, err
+	}
+	return deed.RuleBase{ID: r.ID, Name: r.Name, Position: r.Position, Seed: r.Seed, Condition: c, Armed: r.ArmedAt != nil, Held: r.HeldAt != nil,
+		Excluded: f.excluded[r.ID], Served: orZero(r.ServedAt), Owed: orZero(r.OwedAt),
+		Pace: cadence.Pace{Cadence: r.Cadence, Rule: r.ID, Seed: r.Seed, Zone: f.Scene.Zone, Gap: 1, Anchor: orZero(r.ArmedAt)}}, nil
+}
+
+// bounds are the minutes in which a rule that brings posts out may act.
+func (f *Frame) bounds(s store.RuleSettings) cadence.Bounds {
+	return cadence.Bounds{Zone: f.Scene.Zone, Rests: f.Scene.Rhythm.Rests, Weekdays: s.Weekdays, From: s.From, To: s.To}
+}
+
+// channelOf returns a channel of the frame; the zero Channel where there is none of the
+// number.
+func (f *Frame) channelOf(id int64) deed.Channel {
+	for _, c := range f.Scene.Channels {
+		if c.ID == id {
+			return c
+		}
+	}
+	return deed.Channel{}
+}
+
+// readPasts reads what the rules did before.
+func (f *Frame) readPasts(ctx context.Context, q store.Queries, siteID int64) error {
+	pasts, err := q.Pasts(ctx, siteID)
+	if err != nil {
+		return err
+	}
+	return f.remember(ctx, q, siteID, pasts)
+}
+
+// remember takes in what rules did before, and from it in which round each is.
+func (f *Frame) remember(ctx context.Context, q store.Queries, siteID int64, pasts []deed.Record) (err error) {
+	f.Scene.Pasts = pasts
+	if f.Scene.Refusals, err = q.Refusals(ctx, siteID); err != nil {
+		return err
+	}
+	rounds := make(map[int64]int)
+	for _, p := range f.Scene.Pasts {
+		if r, known := f.rule(p.Rule); known && r.Channel == p.Channel {
+			rounds[p.Rule] = max(rounds[p.Rule], p.Round)
+		}
+	}
+	for _, r := range f.Scene.Rules {
+		r.Base().Round = rounds[r.Base().ID]
+	}
+	return nil
+}
+
+// acting returns a rule of the frame as core knows it; nil where there is none.
+func (f *Frame) acting(id int64) deed.Rule {
+	for _, r := range f.Scene.Rules {
+		if r.Base().ID == id {
+			return r
+		}
+	}
+	return nil
+}
+
+// condition returns the compiled condition of a rule of the frame.
+func (f *Frame) condition(id int64) *condition.Condition { return f.acting(id).Base().Condition }
+
+// RuleOf is the kept rule whose turn a decision is; the zero rule where it is none's.
+func (f *Frame) RuleOf(d deed.Decision) store.Rule {
+	if d.Run == nil {
+		return store.Rule{}
+	}
+	r, _ := f.rule(d.Run.Rule)
+	return r
+}
+
+// rule returns a kept rule of the frame.
+func (f *Frame) rule(id int64) (store.Rule, bool) {
+	for _, r := range f.Rules {
+		if r.ID == id {
+			return r, true
+		}
+	}
+	return store.Rule{}, false
+}
+
+// AddExpiring reads the posts that have an expiry of their own.
+func (f *Frame) AddExpiring(ctx context.Context, q store.Queries, siteID int64) error {
+	return f.add(ctx, q, siteID, store.FactsFilter{OwnExpiry: true})
+}
+
+// AddPlanned reads the posts of outings that are planned up to a moment.
+func (f *Frame) AddPlanned(ctx context.Context, q store.Queries, siteID int64, until time.Time) error {
+	var ids []int64
+	for _, o := range f.Scene.Planned {
+		if !o.At.After(until) {
+			ids = append(ids, o.Post)
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	if f.Scene.Refusals == nil {
+		var err error
+		if f.Scene.Refusals, err = q.Refusals(ctx, siteID); err != nil {
+			return err
+		}
+	}
+	return f.add(ctx, q, siteID, store.FactsFilter{IDs: ids, WithOpening: true})
+}
+
+// AddCandidates reads the posts that a rule may catch at a moment, and how many are
+// published. The condition's hints spare reading most others.
+func (f *Frame) AddCandidates(ctx context.Context, q store.Queries, siteID, rule int64, now time.Time) error {
+	kept, ok := f.rule(rule)
+	if !ok {
+		return store.ErrNotFound
+	}
+	var err error
+	if f.Scene.Published, err = q.CountPublished(ctx, siteID); err != nil {
+		return err
+	}
+	pasts, err := q.PastsOf(ctx, siteID, rule, kept.Channel)
+	if err != nil {
+		return err
+	}
+	if err := f.remember(ctx, q, siteID, pasts); err != nil {
+		return err
+	}
+	return f.add(ctx, q, siteID, f.reach(kept, now, f.needs(kept)))
+}
+
+// AddReachable reads the posts that any rule that acts may catch up to a moment, and
+// those that will come out: all that a forecast up to then needs to know of.
+func (f *Frame) AddReachable(ctx context.Context, q store.Queries, siteID int64, until time.Time) error {
+	live := f.live()
+	needs := f.needs(live...)
+	f.Scene.Posts = nil
+	if err := f.readSums(ctx, q, siteID); err != nil {
+		return err
+	}
+	waiting, expiring := needs, needs
+	waiting.Statuses, expiring.OwnExpiry = []string{string(store.Scheduled)}, true
+	if err := f.AddPlanned(ctx, q, siteID, until); err != nil {
+		return err
+	}
+	filters := []store.FactsFilter{waiting, expiring}
+	for _, r := range live {
+		filters = append(filters, f.reach(r, until, needs))
+	}
+	for _, filter := range filters {
+		if err := f.add(ctx, q, siteID, filter); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// live are the rules that act.
+func (f *Frame) live() (live []store.Rule) {
+	for _, r := range f.Rules {
+		if r.ArmedAt != nil && r.HeldAt == nil {
+			live = append(live, r)
+		}
+	}
+	return live
+}
+
+// needs says what rules ask of posts beside the plain facts.
+func (f *Frame) needs(rules ...store.Rule) store.FactsFilter {
+	var needs store.FactsFilter
+	for _, r := range rules {
+		c := f.condition(r.ID)
+		needs.WithText = needs.WithText || c.Asks(condition.Text)
+		needs.WithClicks = needs.WithClicks || c.Asks(condition.Clicks)
+		_, speaks := f.acting(r.ID).(deed.Speaker)
+		needs.WithOpening = needs.WithOpening || speaks
+	}
+	return needs
+}
+
+// reach is a filter that leaves out no post that the rule may catch up to a moment.
+func (f *Frame) reach(r store.Rule, until time.Time, filter store.FactsFilter) store.FactsFilter {
+	c := f.condition(r.ID)
+	h := c.Hints(until)
+	filter.Statuses, filter.Categories, filter.Authors, filter.Imports = h.Statuses, h.Categories, h.Authors, h.Imports
+	filter.Evergreen, filter.PublishedBefore = h.Evergreen, h.PublishedBefore
+	if f.acting(r.ID).Stage() != deed.TakingAway || !c.Asks(condition.Status) {
+		filter.Statuses = []string{string(store.Published)}
+	}
+	return filter
+}
+
+// readSums reads what the rules did before, and how many posts are published.
+func (f *Frame) readSums(ctx context.Context, q store.Queries, siteID int64) (err error) {
+	if f.Scene.Published, err = q.CountPublished(ctx, siteID); err != nil {
+		return err
+	}
+	return f.readPasts(ctx, q, siteID)
+}
+
+func (f *Frame) add(ctx context.Context, q store.Queries, siteID int64, filter store.FactsFilter) error {
+	facts, err := q.Facts(ctx, siteID, filter)
+	if err != nil {
+		return err
+	}
+	have := make(map[int64]int, len(f.Scene.Posts))
+	for i, p := range f.Scene.Posts {
+		have[p.Post] = i
+	}
+	for _, p := range facts {
+		if i, ok := have[p.Post]; ok {
+			f.Scene.Posts[i] = p // the later reading may hold more
+			continue
+		}
+		f.Scene.Posts = append(f.Scene.Posts, p)
+	}
+	return nil
+}
+
+// Link is the address of a post in a message.
+func (b Book) Link(f *condition.Facts, l deed.Linked) string {
+	if l.Short {
+		return b.Public + message.ShortPath + message.ShortCode(b.Site.ID, l.Rule, f.Post)
+	}
+	return b.Public + address.Path(b.Site.Slug, f.Slug)
+}

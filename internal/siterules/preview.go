@@ -1,0 +1,160 @@
+package siterules
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"dapper.example/internal/act"
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/forecast"
+	"dapper.example/internal/core/upkeep"
+	"dapper.example/internal/store"
+)
+
+// Caught is a post of a catch, with the reasons.
+type Caught struct {
+	Post     condition.Facts
+	Verdict  condition.Verdict
+	Excluded bool
+}
+
+// Preview is what a rule would do, were it as it stands.
+type Preview struct {
+	Sentence  string
+	Count     int // posts that it catches, or that may go out now
+	Later     int // of an expiry's catch: those that wait for later runs, since a run takes fewer
+	Published int
+	token     string
+	Guarded   bool // it takes posts away, so its catch is agreed to by its token
+	Wide      bool // an expiry that would take more than a fifth of the site
+	All       bool // it would take every published post
+	Posts     []Caught
+	BadDates  []Caught // posts of which a field that should hold a date does not
+	Warnings  []string
+	Coming    []forecast.Event // of a rule that brings out: what it does next
+	Unfit     []deed.Unfit     // of a reshare rule: messages that its channel cannot take
+}
+
+// Token stands for what arming the rule agrees to: what it does, and to which posts.
+func (p Preview) Token() string { return p.token }
+
+// PreviewPage says which part of a catch is wanted.
+type PreviewPage struct {
+	Offset, Limit int
+	Coming        int // how many of the next outings
+}
+
+// Preview tells what a rule catches now, and what it would do next. The rule need not
+// have been saved; it must have no problems.
+func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page PreviewPage, now time.Time) (Preview, error) {
+	now = deed.Minute(now) // a run is decided by the minute too
+	r = acting(numbered(r), now)
+	f, err := b.Frame(ctx, q, now, &r)
+	if err != nil {
+		return Preview{}, err
+	}
+	if err := f.AddCandidates(ctx, q, b.Site.ID, r.ID, now); err != nil {
+		return Preview{}, err
+	}
+	w := deed.NewWorld(f.Scene)
+	turn, rule := w.Turn(r.ID, now), f.acting(r.ID)
+	p := Preview{Sentence: condition.Sentence(r.Condition), Count: turn.Pool().Len(), Published: f.Scene.Published}
+	var ids []int64
+	why := func(p *condition.Facts) condition.Verdict { return w.Why(r.ID, p.Post, now) }
+	at := 0
+	for i := range turn.Posts() {
+		facts := w.At(i)
+		ids = append(ids, facts.Post)
+		if at >= page.Offset && len(p.Posts) < page.Limit {
+			p.Posts = append(p.Posts, Caught{Post: *facts, Verdict: why(facts)})
+		}
+		at++
+	}
+	slices.Sort(ids)
+	p.token = act.TokenOf(r.Kind, r.Condition, r.Settings.Action, ids)
+	if g, ok := rule.(deed.Guarded); ok {
+		p.Guarded, p.Later = true, p.Count-g.Takes(p.Count)
+		p.Wide = p.Count > 1 && upkeep.IsWide(p.Count, p.Published)
+		p.All = p.Count > 1 && p.Count >= p.Published
+	}
+	c := f.condition(r.ID)
+	for i := range f.Scene.Posts {
+		if facts := &f.Scene.Posts[i]; len(p.BadDates) < page.Limit && len(c.BadDates(facts)) > 0 {
+			p.BadDates = append(p.BadDates, Caught{Post: *facts, Verdict: why(facts)})
+		}
+	}
+	p.Warnings = rule.Warnings(w, p.Count)
+	if s, ok := rule.(deed.Speaker); ok {
+		p.Unfit = s.Unfit(turn, mostUnfit, unfitPosts)
+	}
+	if !p.Guarded && page.Coming > 0 {
+		p.Coming, err = b.coming(ctx, q, f, r.ID, page.Coming, now)
+	}
+	return p, err
+}
+
+// acting is a rule as if it were armed and did not hold, from now on where it is not.
+func acting(r store.Rule, now time.Time) store.Rule {
+	if r.ArmedAt == nil {
+		r.ArmedAt, r.ServedAt = &now, &now
+	}
+	r.HeldAt = nil
+	return r
+}
+
+// Why explains a rule's verdict on one post of the site.
+func (b Book) Why(ctx context.Context, q store.Queries, r store.Rule, post int64, now time.Time) (Caught, error) {
+	now = deed.Minute(now)
+	r = numbered(r)
+	f, err := b.Frame(ctx, q, now, &r)
+	if err != nil {
+		return Caught{}, err
+	}
+	if err := f.readPasts(ctx, q, b.Site.ID); err != nil {
+		return Caught{}, err
+	}
+	c := f.condition(r.ID)
+	if err := f.add(ctx, q, b.Site.ID, store.FactsFilter{IDs: []int64{post}, WithText: c.Asks(condition.Text), WithClicks: true}); err != nil {
+		return Caught{}, err
+	}
+	if len(f.Scene.Posts) == 0 {
+		return Caught{}, store.ErrNotFound
+	}
+	w := deed.NewWorld(f.Scene)
+	return Caught{Post: *w.At(0), Verdict: w.Why(r.ID, post, now), Excluded: f.excluded[r.ID][post]}, nil
+}
+
+const (
+	// mostUnfit is how many messages that cannot be sent are told of.
+	mostUnfit = 20
+	// unfitPosts is in how many posts of a pool they are looked for.
+	unfitPosts = 300
+	// comingReach is how far ahead the coming outings of a rule are looked for.
+	comingReach = 366 * 24 * time.Hour
+	// comingSteps bounds the work for them.
+	comingSteps = 20_000
+)
+
+// coming foretells the next events of a rule that acts in the frame.
+func (b Book) coming(ctx context.Context, q store.Queries, f *Frame, rule int64, n int, now time.Time) ([]forecast.Event, error) {
+	f.Scene.Paused = false
+	f.Scene.Until = now.Add(comingReach)
+	if err := f.AddReachable(ctx, q, b.Site.ID, f.Scene.Until); err != nil {
+		return nil, err
+	}
+	var events []forecast.Event
+	steps := 0
+	for at, d := range forecast.Steps(deed.NewWorld(f.Scene), now, f.Scene.Until) {
+		for _, one := range d.Deeds {
+			if e := forecast.NewEvent(at, one); e.Rule == rule && e.Effect != deed.NothingOf {
+				events = append(events, e)
+			}
+		}
+		if steps++; len(events) >= n || steps > comingSteps || ctx.Err() != nil {
+			break
+		}
+	}
+	return events[:min(n, len(events))], ctx.Err()
+}
