@@ -11,7 +11,6 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/forecast"
-	"dapper.example/internal/formats"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
@@ -249,9 +248,7 @@ func (s *Server) changeOf(ctx context.Context, site store.Site, in *compareInput
 		}
 		r, problems := in.Body.Rhythm.kept()
 		r.ID, r.SiteID, r.Seasons = present.ID, site.ID, present.Seasons
-		for _, p := range r.In(site.Zone()).Problems() {
-			problems = append(problems, formats.FieldProblem{Path: p.Path, Message: p.Message})
-		}
+		problems = append(problems, r.In(site.Zone()).Problems()...)
 		if len(problems) > 0 {
 			return nil, huma.Error422UnprocessableEntity(problems[0].Message)
 		}

@@ -12,6 +12,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/formats"
@@ -71,8 +72,8 @@ type RhythmDay struct {
 
 // RhythmPreview shows what a rhythm would yield.
 type RhythmPreview struct {
-	Problems []formats.FieldProblem `json:"problems"`
-	Days     []RhythmDay            `json:"days" doc:"empty while there are problems"`
+	Problems []check.FieldProblem `json:"problems"`
+	Days     []RhythmDay          `json:"days" doc:"empty while there are problems"`
 	// What the times of those days look like, free slots and planned posts together.
 	Hours     []int           `json:"hours" doc:"how many times fall into each hour of the day; 24 counts, or none while there are problems"`
 	Distances []DistanceCount `json:"distances" doc:"how far neighbours are apart"`
@@ -193,7 +194,7 @@ func viewOpenings(openings []rhythm.Opening) []formats.Opening {
 
 // kept turns the rhythm into what the store keeps; problems that core could not
 // tell from it are found here.
-func (r Rhythm) kept() (store.Rhythm, []formats.FieldProblem) {
+func (r Rhythm) kept() (store.Rhythm, []check.FieldProblem) {
 	kept := store.Rhythm{Name: strings.TrimSpace(r.Name), Gap: r.Gap, Seed: uint64(r.Seed), Uneven: r.Uneven, Version: r.Version}
 	for _, rest := range r.Rests {
 		kept.Rests = append(kept.Rests, rest.of())
@@ -207,23 +208,23 @@ func (r Rhythm) kept() (store.Rhythm, []formats.FieldProblem) {
 	openings, problems := formats.ReadOpenings(r.Openings)
 	kept.Openings = openings
 	if kept.Name == "" {
-		problems = append(problems, formats.FieldProblem{Path: "name", Message: "Give the rhythm a name."})
+		problems = append(problems, check.FieldProblem{Path: "name", Message: "Give the rhythm a name."})
 	}
 	return kept, problems
 }
 
 // check returns what the store keeps and all that is wrong with it.
-func (r Rhythm) check(zone civil.Zone) (store.Rhythm, []formats.FieldProblem) {
+func (r Rhythm) check(zone civil.Zone) (store.Rhythm, []check.FieldProblem) {
 	kept, problems := r.kept()
 	if len(problems) > 0 {
 		return kept, problems
 	}
-	problems = []formats.FieldProblem{}
+	problems = []check.FieldProblem{}
 	for _, p := range kept.In(zone).Problems() {
 		if p.Path == "until" {
 			p.Path = "ends"
 		}
-		problems = append(problems, formats.FieldProblem{Path: p.Path, Message: p.Message})
+		problems = append(problems, p)
 	}
 	return kept, problems
 }
@@ -277,7 +278,7 @@ func (s *Server) previewRhythm(ctx context.Context, in *rhythmPreviewInput) (*st
 }
 
 // invalidFields refuses a body for all that is wrong with it.
-func invalidFields(problems []formats.FieldProblem) error {
+func invalidFields(problems []check.FieldProblem) error {
 	bad := make([]*act.Invalid, len(problems))
 	for i, p := range problems {
 		bad[i] = &act.Invalid{Field: p.Path, Message: p.Message}

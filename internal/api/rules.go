@@ -12,10 +12,10 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
-	"dapper.example/internal/formats"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
@@ -68,20 +68,20 @@ type ComingEvent struct {
 
 // RulePreview is what a rule would do.
 type RulePreview struct {
-	Problems  []formats.FieldProblem `json:"problems" doc:"while there are any, the rest is empty"`
-	Sentence  string                 `json:"sentence"`
-	Often     string                 `json:"often"`
-	Count     int                    `json:"count" doc:"posts that it catches, or that may come out by it now"`
-	Published int                    `json:"published"`
-	Token     string                 `json:"token" doc:"stands for exactly this catch, for arming"`
-	Later     int                    `json:"later" doc:"how many of an expiry's catch wait for later runs, since a run takes fewer"`
-	Wide      bool                   `json:"wide" doc:"an expiry of more than a fifth of the published posts: its size must be confirmed"`
-	All       bool                   `json:"all" doc:"an expiry of every published post: it is refused"`
-	Posts     []CaughtPost           `json:"posts" doc:"some of them, in the order in which they would be taken"`
-	BadDates  []CaughtPost           `json:"badDates" doc:"posts of which a field that should hold a date does not"`
-	Warnings  []string               `json:"warnings"`
-	Coming    []ComingEvent          `json:"coming" doc:"what it would do next, were it armed"`
-	Unfit     []Unfit                `json:"unfit" doc:"messages that the channel cannot take, those of posts that would go out next first"`
+	Problems  []check.FieldProblem `json:"problems" doc:"while there are any, the rest is empty"`
+	Sentence  string               `json:"sentence"`
+	Often     string               `json:"often"`
+	Count     int                  `json:"count" doc:"posts that it catches, or that may come out by it now"`
+	Published int                  `json:"published"`
+	Token     string               `json:"token" doc:"stands for exactly this catch, for arming"`
+	Later     int                  `json:"later" doc:"how many of an expiry's catch wait for later runs, since a run takes fewer"`
+	Wide      bool                 `json:"wide" doc:"an expiry of more than a fifth of the published posts: its size must be confirmed"`
+	All       bool                 `json:"all" doc:"an expiry of every published post: it is refused"`
+	Posts     []CaughtPost         `json:"posts" doc:"some of them, in the order in which they would be taken"`
+	BadDates  []CaughtPost         `json:"badDates" doc:"posts of which a field that should hold a date does not"`
+	Warnings  []string             `json:"warnings"`
+	Coming    []ComingEvent        `json:"coming" doc:"what it would do next, were it armed"`
+	Unfit     []Unfit              `json:"unfit" doc:"messages that the channel cannot take, those of posts that would go out next first"`
 }
 
 // Unfit is a message that a channel cannot take.
@@ -363,7 +363,7 @@ func (s *Server) previewRule(ctx context.Context, in *previewInput) (*struct{ Bo
 	}
 	view := emptyPreview(r)
 	for _, p := range problems {
-		view.Problems = append(view.Problems, formats.FieldProblem{Path: p.Field, Message: p.Message})
+		view.Problems = append(view.Problems, check.FieldProblem{Path: p.Field, Message: p.Message})
 	}
 	if len(problems) > 0 {
 		return &struct{ Body RulePreview }{view}, nil
@@ -395,7 +395,7 @@ func (s *Server) titlesOf(ctx context.Context, siteID int64, p siterules.Preview
 }
 
 func emptyPreview(r store.Rule) RulePreview {
-	return RulePreview{Problems: []formats.FieldProblem{}, Sentence: condition.Sentence(r.Condition), Often: r.Cadence.String(),
+	return RulePreview{Problems: []check.FieldProblem{}, Sentence: condition.Sentence(r.Condition), Often: r.Cadence.String(),
 		Posts: []CaughtPost{}, BadDates: []CaughtPost{}, Warnings: []string{}, Coming: []ComingEvent{}, Unfit: []Unfit{}}
 }
 

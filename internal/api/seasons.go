@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/formats"
@@ -120,15 +121,15 @@ func (s *Server) beginSeason(ctx context.Context, in *beginSeasonInput) (*struct
 
 // kept turns the season into what the store keeps, with all that is wrong with it beside
 // the usual rhythm.
-func (in Season) kept(usual store.Rhythm, zone civil.Zone) (store.Rhythm, []formats.FieldProblem) {
+func (in Season) kept(usual store.Rhythm, zone civil.Zone) (store.Rhythm, []check.FieldProblem) {
 	kept := store.Rhythm{ID: in.ID, SiteID: usual.SiteID, Name: strings.TrimSpace(in.Name), Gap: in.Gap, Seed: uint64(in.Seed), Uneven: in.Uneven,
 		From: in.Starts, Until: in.Ends, Priority: in.Priority, Version: in.Version}
 	openings, problems := formats.ReadOpenings(in.Openings)
 	kept.Openings = openings
 	if len(problems) == 0 {
-		problems = []formats.FieldProblem{}
+		problems = []check.FieldProblem{}
 		for _, bad := range planning.SeasonProblems(usual, kept, zone) {
-			problems = append(problems, formats.FieldProblem{Path: bad.Field, Message: bad.Message})
+			problems = append(problems, check.FieldProblem{Path: bad.Field, Message: bad.Message})
 		}
 	}
 	return kept, problems
@@ -163,7 +164,7 @@ func (s *Server) keepSeason(ctx context.Context, path *SitePath, season Season) 
 	}
 	kept, problems := season.kept(usual, desk.Site.Zone())
 	if kept.Name == "" {
-		problems = append(problems, formats.FieldProblem{Path: "name", Message: "Give the season a name."})
+		problems = append(problems, check.FieldProblem{Path: "name", Message: "Give the season a name."})
 	}
 	if len(problems) > 0 {
 		return nil, invalidFields(problems)
@@ -248,7 +249,7 @@ func (s *Server) whatIf(ctx context.Context, in *whatIfInput) (*struct{ Body Wha
 		return nil, s.problem(err)
 	}
 	var changed store.Rhythm
-	var problems []formats.FieldProblem
+	var problems []check.FieldProblem
 	switch {
 	case (in.Body.Rhythm != nil) == (in.Body.Season != nil):
 		return nil, invalid(&act.Invalid{Field: "rhythm", Message: "Say which to compare: a rhythm, or a season."})

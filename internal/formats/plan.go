@@ -12,6 +12,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/rhythm"
@@ -73,7 +74,7 @@ func (c Caps) Core() queue.Caps {
 }
 
 // Problems says what is wrong with a file, each with its path.
-type Problems []FieldProblem
+type Problems []check.FieldProblem
 
 // Error lists the problems, one a line.
 func (p Problems) Error() string {
@@ -88,7 +89,7 @@ func (p Problems) Error() string {
 }
 
 func (p *Problems) say(path, format string, args ...any) {
-	*p = append(*p, FieldProblem{path, fmt.Sprintf(format, args...)})
+	*p = append(*p, check.FieldProblem{Path: path, Message: fmt.Sprintf(format, args...)})
 }
 
 // PlanSchema is the JSON Schema (2020-12) of plan files.
@@ -121,14 +122,14 @@ func ReadPlan(r io.Reader) (Plan, error) {
 		return Plan{}, err
 	}
 	if len(text) > maxPlanFile {
-		return Plan{}, Problems{{"", "The file is larger than 64 MB."}}
+		return Plan{}, Problems{{Message: "The file is larger than 64 MB."}}
 	}
 	if err := checkPlan(text); err != nil {
 		return Plan{}, err
 	}
 	plan := Plan{Days: 28, Order: string(queue.ByHand), Seed: 1}
 	if err := json.Unmarshal(text, &plan); err != nil {
-		return Plan{}, Problems{{"", place(text, err)}}
+		return Plan{}, Problems{{Message: place(text, err)}}
 	}
 	return plan, nil
 }
@@ -138,10 +139,10 @@ func checkPlan(text []byte) error {
 	var value any
 	decoder := json.NewDecoder(bytes.NewReader(text))
 	if err := decoder.Decode(&value); err != nil {
-		return Problems{{"", place(text, err)}}
+		return Problems{{Message: place(text, err)}}
 	}
 	if _, err := decoder.Token(); !errors.Is(err, io.EOF) {
-		return Problems{{"", "There is something after the end of the JSON value. A plan file holds one object."}}
+		return Problems{{Message: "There is something after the end of the JSON value. A plan file holds one object."}}
 	}
 	registry, schema := planSchema()
 	path := huma.NewPathBuffer(make([]byte, 0, 128), 0)
@@ -267,9 +268,7 @@ func (p Plan) rhythm() (rhythm.Rhythm, Problems) {
 	}
 	var problems Problems
 	if len(found) == 0 {
-		for _, bad := range r.Problems() {
-			found = append(found, FieldProblem{bad.Path, bad.Message})
-		}
+		found = append(found, r.Problems()...)
 	}
 	for _, bad := range found {
 		switch bad.Path {

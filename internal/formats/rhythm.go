@@ -8,6 +8,7 @@ import (
 	"slices"
 	"time"
 
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
 )
@@ -36,12 +37,6 @@ func (o *Opening) UnmarshalJSON(text []byte) error {
 	}
 	*o = Opening(read)
 	return nil
-}
-
-// FieldProblem is what is wrong with one field.
-type FieldProblem struct {
-	Path    string `json:"path" example:"openings[2].to"`
-	Message string `json:"message"`
 }
 
 var weekdayNames = [...]string{"sunday", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday"}
@@ -82,9 +77,9 @@ func ReadWeekdays(names []string) rhythm.Weekdays {
 
 // ReadOpenings returns openings for core, and what is wrong with them that core could
 // not tell.
-func ReadOpenings(openings []Opening) ([]rhythm.Opening, []FieldProblem) {
+func ReadOpenings(openings []Opening) ([]rhythm.Opening, []check.FieldProblem) {
 	var read []rhythm.Opening
-	var problems []FieldProblem
+	var problems []check.FieldProblem
 	for i, o := range openings {
 		opening := rhythm.Opening{Key: o.Key, From: o.From, Count: o.Count, Sway: o.Sway, EveryWeeks: o.EveryWeeks, Lane: o.Lane, Audience: o.Zone}
 		if o.Anchor != nil {
@@ -94,13 +89,13 @@ func ReadOpenings(openings []Opening) ([]rhythm.Opening, []FieldProblem) {
 		to := fmt.Sprintf("openings[%d].to", i)
 		switch {
 		case o.Kind == "window" && o.To == nil:
-			problems = append(problems, FieldProblem{to, "A window needs an end."})
+			problems = append(problems, check.FieldProblem{Path: to, Message: "A window needs an end."})
 		case o.Kind == "window" && *o.To == 0:
-			problems = append(problems, FieldProblem{to, "The window ends at 00:00, before it begins. To end at midnight, write 24:00."})
+			problems = append(problems, check.FieldProblem{Path: to, Message: "The window ends at 00:00, before it begins. To end at midnight, write 24:00."})
 		case o.Kind == "window":
 			opening.To = *o.To
 		case o.To != nil:
-			problems = append(problems, FieldProblem{to, "A fixed time has no end. Leave it out, or make the opening a window."})
+			problems = append(problems, check.FieldProblem{Path: to, Message: "A fixed time has no end. Leave it out, or make the opening a window."})
 		}
 		read = append(read, opening)
 	}

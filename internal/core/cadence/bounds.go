@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
 )
@@ -167,16 +168,16 @@ func (c Crowd) onDate(d civil.Date) int {
 }
 
 // Problems lists what is wrong with the bounds.
-func (b Bounds) Problems() []Problem {
-	var found []Problem
+func (b Bounds) Problems() []check.FieldProblem {
+	var found []check.FieldProblem
 	if b.From == 0 && b.To == 0 {
 		return found
 	}
 	if b.From < 0 || b.From >= civil.Midnight {
-		found = append(found, Problem{"from", "The window begins between 00:00 and 23:59."})
+		found = append(found, check.FieldProblem{Path: "from", Message: "The window begins between 00:00 and 23:59."})
 	}
 	if b.To <= b.From || b.To > civil.LastClock {
-		found = append(found, Problem{"to", fmt.Sprintf("The window must end after it begins at %s, by 48:00 at the latest; over midnight, 02:00 is written 26:00.", b.From)})
+		found = append(found, check.FieldProblem{Path: "to", Message: fmt.Sprintf("The window must end after it begins at %s, by 48:00 at the latest; over midnight, 02:00 is written 26:00.", b.From)})
 	}
 	return found
 }

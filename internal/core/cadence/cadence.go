@@ -14,6 +14,7 @@ import (
 	"strings"
 	"time"
 
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/rhythm"
@@ -142,13 +143,6 @@ func Mix(numbers ...uint64) uint64 {
 	return h
 }
 
-// Problem is one thing that is wrong with a cadence or its bounds: where, and what to
-// do about it.
-type Problem struct {
-	Path    string
-	Message string
-}
-
 // Limits of "every so long".
 const (
 	maxN    = 1000
@@ -159,10 +153,10 @@ const (
 var maxDated = map[Unit]int{Days: queue.HorizonDays - 2, Weeks: queue.HorizonDays/7 - 1}
 
 // Problems lists what is wrong with the cadence; one without problems can be asked.
-func (c Cadence) Problems(zone civil.Zone, gap int) []Problem {
-	var found []Problem
+func (c Cadence) Problems(zone civil.Zone, gap int) []check.FieldProblem {
+	var found []check.FieldProblem
 	say := func(path, format string, args ...any) {
-		found = append(found, Problem{path, fmt.Sprintf(format, args...)})
+		found = append(found, check.FieldProblem{Path: path, Message: fmt.Sprintf(format, args...)})
 	}
 	switch c.By {
 	case Hand:

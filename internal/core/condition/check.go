@@ -6,16 +6,10 @@ import (
 	"strconv"
 	"strings"
 
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/letters"
 )
-
-// Problem is one thing that is wrong with a tree: where, as a path such as
-// "parts[1].values", and a sentence that says what to do about it.
-type Problem struct {
-	Path    string `json:"path"`
-	Message string `json:"message"`
-}
 
 // Limits of a tree.
 const (
@@ -28,7 +22,7 @@ const (
 )
 
 // Check lists all that is wrong with a condition; one without problems can be compiled.
-func Check(root Node) []Problem {
+func Check(root Node) []check.FieldProblem {
 	c := checker{}
 	if root.IsZero() {
 		c.say("", "There are no conditions, so it would match every post. Add at least one.")
@@ -42,12 +36,12 @@ func Check(root Node) []Problem {
 }
 
 type checker struct {
-	found []Problem
+	found []check.FieldProblem
 	tests int
 }
 
 func (c *checker) say(path, format string, args ...any) {
-	c.found = append(c.found, Problem{path, fmt.Sprintf(format, args...)})
+	c.found = append(c.found, check.FieldProblem{Path: path, Message: fmt.Sprintf(format, args...)})
 }
 
 func below(path, more string) string {

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 )
@@ -217,9 +218,9 @@ func asJSON(t *testing.T, v any) any {
 }
 
 // read reads a condition as a rule keeps it, and checks it.
-func read(raw []byte) (n condition.Node, problems []condition.Problem) {
+func read(raw []byte) (n condition.Node, problems []check.FieldProblem) {
 	if err := json.Unmarshal(raw, &n); err != nil {
-		return n, []condition.Problem{{Message: err.Error()}}
+		return n, []check.FieldProblem{{Message: err.Error()}}
 	}
 	return n, condition.Check(n)
 }

@@ -15,6 +15,7 @@ import (
 	"iter"
 	"time"
 
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
 )
@@ -48,27 +49,21 @@ const (
 	MaxCategoryDays = 366
 )
 
-// Problem is one thing that is wrong with what was asked: where, and a sentence that
-// says what to do about it.
-type Problem struct {
-	Path, Message string
-}
-
 // Problems lists what is wrong with the caps.
-func (c Caps) Problems() []Problem {
-	var found []Problem
-	check := func(path string, value, most int) {
+func (c Caps) Problems() []check.FieldProblem {
+	var found []check.FieldProblem
+	bound := func(path string, value, most int) {
 		if value < 0 || value > most {
-			found = append(found, Problem{path, fmt.Sprintf("The cap is %d; it must be between 1 and %d, or 0 for none.", value, most)})
+			found = append(found, check.FieldProblem{Path: path, Message: fmt.Sprintf("The cap is %d; it must be between 1 and %d, or 0 for none.", value, most)})
 		}
 	}
-	check("day", c.Day, MaxCap)
-	check("authorDay", c.AuthorDay, MaxCap)
-	check("authorWeek", c.AuthorWeek, MaxCap)
-	check("categoryDays", c.CategoryDays, MaxCategoryDays)
+	bound("day", c.Day, MaxCap)
+	bound("authorDay", c.AuthorDay, MaxCap)
+	bound("authorWeek", c.AuthorWeek, MaxCap)
+	bound("categoryDays", c.CategoryDays, MaxCategoryDays)
 	contradicts := func(path string, inner, outer int, outerName string) {
 		if inner > outer && outer > 0 && len(found) == 0 {
-			found = append(found, Problem{path, fmt.Sprintf("%d here contradicts %d %s: it could never be reached. Lower this one or raise the other.", inner, outer, outerName)})
+			found = append(found, check.FieldProblem{Path: path, Message: fmt.Sprintf("%d here contradicts %d %s: it could never be reached. Lower this one or raise the other.", inner, outer, outerName)})
 		}
 	}
 	contradicts("authorDay", c.AuthorDay, c.Day, "posts a day")

@@ -5,6 +5,7 @@ import (
 	"iter"
 	"time"
 
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/rhythm"
@@ -29,10 +30,10 @@ const (
 )
 
 // Problems lists what is wrong with a pattern, each with its field.
-func (p Pattern) Problems() []queue.Problem {
-	var found []queue.Problem
+func (p Pattern) Problems() []check.FieldProblem {
+	var found []check.FieldProblem
 	bad := func(path, format string, args ...any) {
-		found = append(found, queue.Problem{Path: path, Message: fmt.Sprintf(format, args...)})
+		found = append(found, check.FieldProblem{Path: path, Message: fmt.Sprintf(format, args...)})
 	}
 	if p.EveryDays < 1 || p.EveryDays > MaxEvery {
 		bad("everyDays", "Every %d days is not possible; choose 1 to %d.", p.EveryDays, MaxEvery)

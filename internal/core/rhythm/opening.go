@@ -5,6 +5,7 @@ import (
 	"strings"
 	"time"
 
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/spread"
 )
@@ -130,20 +131,13 @@ const (
 	maxKey      = 40
 )
 
-// Problem is one thing that is wrong with a rhythm: where, as a path such as
-// "openings[2].to", and a sentence that says what to do about it.
-type Problem struct {
-	Path    string
-	Message string
-}
-
 // Problems lists all that is wrong with the rhythm; a rhythm without problems can
 // be drawn. Two openings that merely compete for the same minutes are no problem:
 // what does not fit on a day is told by Day.
-func (r Rhythm) Problems() []Problem {
-	var found []Problem
+func (r Rhythm) Problems() []check.FieldProblem {
+	var found []check.FieldProblem
 	say := func(path, format string, args ...any) {
-		found = append(found, Problem{path, fmt.Sprintf(format, args...)})
+		found = append(found, check.FieldProblem{Path: path, Message: fmt.Sprintf(format, args...)})
 	}
 	if r.Gap < 1 || r.Gap > MaxGap {
 		say("gap", "The gap is %d minutes; it must be between 1 minute and 7 days (%d minutes).", r.Gap, MaxGap)
