@@ -155,8 +155,10 @@ func startBrowser(t testing.TB) (browser context.Context, cancel func(), err err
 	t.Cleanup(func() { os.RemoveAll(profile) }) // a last write of the browser's may outlive this; it is in /tmp
 	options := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.ExecPath(chromium(t)), chromedp.UserDataDir(profile), chromedp.NoSandbox, chromedp.DisableGPU,
-		chromedp.WindowSize(1280, 800), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-component-update", true),
-		chromedp.Flag("disable-quic", true), chromedp.Flag("force-color-profile", "srgb"), chromedp.Flag("hide-scrollbars", true))
+		chromedp.WindowSize(1280, 800), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-component-update",
+			true),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("force-color-profile",
+			"srgb"), chromedp.Flag("hide-scrollbars", true))
 	allocator, endAllocator := chromedp.NewExecAllocator(context.Background(), options...)
 	started, endStarted := chromedp.NewContext(allocator)
 	browser, endBrowser := context.WithTimeout(started, 6*time.Minute)

@@ -31,7 +31,8 @@ func (a *app) audit(name string) {
 	a.t.Helper()
 	source, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
 	require.NoError(a.t, err)
-	rules := map[string]string{"light": `{}`, "dark": `{ runOnly: ["color-contrast"] }`, "forced": `{ runOnly: ["color-contrast"] }`}
+	rules := map[string]string{"light": `{}`, "dark": `{ runOnly: ["color-contrast"] }`,
+		"forced": `{ runOnly: ["color-contrast"] }`}
 	for _, theme := range []string{"light", "dark", "forced"} {
 		var found string
 		scheme, forced := theme, "none"
@@ -39,7 +40,8 @@ func (a *app) audit(name string) {
 			scheme, forced = "dark", "active"
 		}
 		a.do(emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{
-			{Name: "prefers-color-scheme", Value: scheme}, {Name: "prefers-reduced-motion", Value: "reduce"}, {Name: "forced-colors", Value: forced}}),
+			{Name: "prefers-color-scheme", Value: scheme}, {Name: "prefers-reduced-motion",
+				Value: "reduce"}, {Name: "forced-colors", Value: forced}}),
 			chromedp.Evaluate(string(source)+";true", nil),
 			// What fades in has faded in; then two frames, so that the theme is drawn.
 			chromedp.Evaluate(fmt.Sprintf(`(async () => {
@@ -61,7 +63,8 @@ func (a *app) audit(name string) {
 			for _, n := range f.Nodes[:min(2, len(f.Nodes))] {
 				fmt.Fprintf(&where, "\n  %v\n  %.300s\n  %.400s", n.Target, n.HTML, n.Summary)
 			}
-			assert.Fail(a.t, fmt.Sprintf("%s, %s: %s: %s (%d places)%s", name, theme, f.ID, f.Help, len(f.Nodes), where.String()))
+			assert.Fail(a.t, fmt.Sprintf("%s, %s: %s: %s (%d places)%s", name, theme, f.ID, f.Help, len(f.Nodes),
+				where.String()))
 		}
 	}
 	a.do(emulation.SetEmulatedMedia().WithFeatures(nil))

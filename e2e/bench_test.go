@@ -78,8 +78,10 @@ const past = `
 // longer than 50 ms. From a trace it tells how long the page worked for a frame.
 func BenchmarkDragging(b *testing.B) {
 	a := newApp(b)
-	pgtest.Put(b, a.store, `site_id, author_id, title, slug, body, status, due_at, pinned, created_at, updated_at`, crowd, a.clock.Now())
-	pgtest.Put(b, a.store, `site_id, author_id, title, slug, body, status, published_at, created_at, updated_at`, past, a.clock.Now())
+	pgtest.Put(b, a.store, `site_id, author_id, title, slug, body, status, due_at, pinned, created_at, updated_at`,
+		crowd, a.clock.Now())
+	pgtest.Put(b, a.store, `site_id, author_id, title, slug, body, status, published_at, created_at, updated_at`, past,
+		a.clock.Now())
 	_, err := a.store.DB().ExecContext(b.Context(), `analyze posts, texts`)
 	require.NoError(b, err)
 	a.signIn()

@@ -29,7 +29,8 @@ func (a *app) moving() (to func(time.Time) (did int)) {
 	port := l.Addr().(*net.TCPAddr).Port
 	require.NoError(a.t, l.Close())
 	program := exec.CommandContext(a.t.Context(), binary, "serve", "--host", "127.0.0.1", "--port", fmt.Sprint(port))
-	program.Env = append(os.Environ(), "DATABASE_URL="+a.store.URL(), "CLOCK_START="+start.Format(time.RFC3339), "DAPPER_LOG=warn")
+	program.Env = append(os.Environ(), "DATABASE_URL="+a.store.URL(), "CLOCK_START="+start.Format(time.RFC3339),
+		"DAPPER_LOG=warn")
 	program.Stderr = a.t.Output()
 	require.NoError(a.t, program.Start())
 	a.t.Cleanup(func() { program.Process.Kill(); program.Wait() })
@@ -44,7 +45,8 @@ func (a *app) moving() (to func(time.Time) (did int)) {
 	}, time.Minute, 100*time.Millisecond)
 	return func(at time.Time) int {
 		a.t.Helper()
-		request, err := http.NewRequestWithContext(a.t.Context(), http.MethodPut, clock, strings.NewReader(fmt.Sprintf(`{"to": %q}`, at.Format(time.RFC3339))))
+		request, err := http.NewRequestWithContext(a.t.Context(), http.MethodPut, clock,
+			strings.NewReader(fmt.Sprintf(`{"to": %q}`, at.Format(time.RFC3339))))
 		require.NoError(a.t, err)
 		answer, err := http.DefaultClient.Do(request)
 		require.NoError(a.t, err)
@@ -68,7 +70,8 @@ func TestHalfAYearPasses(t *testing.T) {
 	answer, err := http.Get(a.url + "/debug/clock")
 	require.NoError(t, err)
 	require.NoError(t, answer.Body.Close())
-	assert.NotEqual(t, "application/json", answer.Header.Get("Content-Type"), "the screens answer, as for any address that is none")
+	assert.NotEqual(t, "application/json", answer.Header.Get("Content-Type"),
+		"the screens answer, as for any address that is none")
 
 	to := a.moving()
 	assert.Greater(t, to(start.AddDate(0, 6, 0)), 150)

@@ -244,14 +244,16 @@ func (h keyboard) save(string) { h.t.Helper(); h.chord("s", 2) }
 func (h keyboard) to(screen string) {
 	h.t.Helper()
 	h.do(chromedp.KeyEvent("k", chromedp.KeyModifiers(2)), chromedp.KeyEvent(screen))
-	h.do(shown(fmt.Sprintf(`//*[@role="dialog"]//*[@role="option"][contains(., %q)]`, screen)), chromedp.KeyEvent(kb.Enter))
+	h.do(shown(fmt.Sprintf(`//*[@role="dialog"]//*[@role="option"][contains(., %q)]`, screen)),
+		chromedp.KeyEvent(kb.Enter))
 	h.do(gone(`//*[@role="dialog"]`))
 }
 
 func (h keyboard) later(p store.Post) {
 	h.t.Helper()
 	h.reach(fmt.Sprintf(`[data-tape] [data-post="%d"]`, p.ID))
-	h.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter))
+	h.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowDown),
+		chromedp.KeyEvent(kb.Enter))
 }
 
 func TestADaysWorkByThePointer(t *testing.T) {

@@ -81,7 +81,8 @@ func (a *app) drop(at spot) { a.t.Helper(); a.mouse(input.MouseReleased, at) }
 func (a *app) planned(title string) store.Post {
 	a.t.Helper()
 	var id, site int64
-	require.NoError(a.t, a.store.DB().QueryRowContext(a.t.Context(), `select id, site_id from posts where title = $1`, title).Scan(&id, &site))
+	require.NoError(a.t, a.store.DB().QueryRowContext(a.t.Context(), `select id, site_id from posts where title = $1`,
+		title).Scan(&id, &site))
 	p, err := a.store.Post(a.t.Context(), site, id)
 	require.NoError(a.t, err)
 	return p
@@ -223,13 +224,15 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	// h takes hold, arrows move, Enter puts down.
 	was := halifax(*posts[0].DueAt)
 	focus(posts[0])
-	a.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.Enter))
+	a.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight),
+		chromedp.KeyEvent(kb.Enter))
 	a.eventually(func() bool { return a.planned(posts[0].Title).Pinned })
 	assert.Equal(t, was.Add(2*time.Minute), halifax(*a.planned(posts[0].Title).DueAt))
 	// On another day, too, the keys stay with it.
 	a.sees(fmt.Sprintf("“%s” moved to", posts[0].Title))
 	on := func(days int) string {
-		return fmt.Sprintf(`[data-day="%s"] [data-tape] [data-post="%d"]:focus`, was.AddDate(0, 0, days).Format(time.DateOnly), posts[0].ID)
+		return fmt.Sprintf(`[data-day="%s"] [data-tape] [data-post="%d"]:focus`,
+			was.AddDate(0, 0, days).Format(time.DateOnly), posts[0].ID)
 	}
 	a.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter), shown(on(1)))
 	a.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowUp), chromedp.KeyEvent(kb.Enter), shown(on(0)))
@@ -240,7 +243,8 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	focus(posts[1])
 	focus(posts[0])
 	for _, by := range []string{"1 day", "-1 day"} {
-		_, err := a.store.DB().ExecContext(t.Context(), `update posts set due_at = due_at + $2::interval, version = version + 1 where id = $1`, posts[0].ID, by)
+		_, err := a.store.DB().ExecContext(t.Context(),
+			`update posts set due_at = due_at + $2::interval, version = version + 1 where id = $1`, posts[0].ID, by)
 		require.NoError(t, err)
 		a.do(shown(on(map[string]int{"1 day": 1, "-1 day": 0}[by])))
 	}

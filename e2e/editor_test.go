@@ -18,7 +18,8 @@ import (
 
 // drafts counts the drafts of the demo blog.
 func (a *app) drafts() (n int) {
-	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &n, `select count(*) from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'draft'`))
+	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &n,
+		`select count(*) from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'draft'`))
 	return n
 }
 
@@ -41,7 +42,8 @@ func TestAnOpenPostHearsWhatHappensToIt(t *testing.T) {
 	body := func(want string) func() bool {
 		return func() bool {
 			var body string
-			require.NoError(t, a.store.DB().GetContext(t.Context(), &body, `select body from texts join posts on text_id = texts.id where posts.title = 'Frost on the lower meadow'`))
+			require.NoError(t, a.store.DB().GetContext(t.Context(), &body,
+				`select body from texts join posts on text_id = texts.id where posts.title = 'Frost on the lower meadow'`))
 			return body == want
 		}
 	}
@@ -198,12 +200,14 @@ func TestATypingPauseCostsOneRequest(t *testing.T) {
 	a := newApp(t)
 	a.signIn()
 	var title string
-	require.NoError(t, a.store.DB().GetContext(t.Context(), &title, `select title from posts where cleared and site_id = (select id from sites where slug = 'quillmoor') order by shelf_rank limit 1`))
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &title,
+		`select title from posts where cleared and site_id = (select id from sites where slug = 'quillmoor') order by shelf_rank limit 1`))
 	a.open(fmt.Sprintf("/quillmoor/write/%d", a.planned(title).ID))
 	a.do(shown(field("Text, in Markdown")), shown(`//button[starts-with(normalize-space(.), "Put in the next slot")]`))
 	const requests = `performance.getEntriesByType("resource").filter((r) => r.name.includes("/api/") && !r.name.endsWith("/events")).map((r) => r.name)`
 	var asked []string
-	for before := -1; before != len(asked); a.do(chromedp.Sleep(300 * time.Millisecond)) { // until nothing of the screen is still asked for
+	// until nothing of the screen is still asked for
+	for before := -1; before != len(asked); a.do(chromedp.Sleep(300 * time.Millisecond)) {
 		before = len(asked)
 		a.do(chromedp.Evaluate(requests, &asked))
 	}
@@ -235,14 +239,16 @@ func TestThePlanByKeysAlone(t *testing.T) {
 		a.until(func() bool { a.do(chromedp.Evaluate(focus, &text)); return strings.Contains(text, want) })
 	}
 	const title = "Clear tonight: the dome opens at eight"
-	a.do(focused(fmt.Sprintf(`//section[@aria-label="Plan"]//button[contains(@aria-label, "pinned %s")]`, title)), chromedp.KeyEvent(kb.Enter))
+	a.do(focused(fmt.Sprintf(`//section[@aria-label="Plan"]//button[contains(@aria-label, "pinned %s")]`, title)),
+		chromedp.KeyEvent(kb.Enter))
 	on("Scheduled, pinned")
 	a.do(shown(`//aside//button[.="Hold"]`), chromedp.KeyEvent(kb.Tab))
 	on("Close and show the shelf")
 	a.do(chromedp.KeyEvent(kb.Escape))
 	on("pinned " + title)
 
-	a.do(chromedp.Evaluate(`(() => { const h = document.querySelector("h1"); h.tabIndex = -1; h.focus() })()`, nil), chromedp.KeyEvent(kb.Tab))
+	a.do(chromedp.Evaluate(`(() => { const h = document.querySelector("h1"); h.tabIndex = -1; h.focus() })()`, nil),
+		chromedp.KeyEvent(kb.Tab))
 	on("Skip the plan")
 	a.do(chromedp.KeyEvent(kb.Enter))
 	on("Shelf")
@@ -257,7 +263,8 @@ func TestThePlanByKeysAlone(t *testing.T) {
 	on(strings.TrimSpace(first)[:10])
 
 	a.open("/quillmoor/posts")
-	a.do(focused(field("Search posts")), chromedp.KeyEvent("zyzzyva"), shown(`//*[@role="status"][contains(., "No posts match")]`))
+	a.do(focused(field("Search posts")), chromedp.KeyEvent("zyzzyva"),
+		shown(`//*[@role="status"][contains(., "No posts match")]`))
 	a.refill("Search posts", "telescope")
 	a.do(there(`//*[@role="status"][contains(., " posts")]`))
 }

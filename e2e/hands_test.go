@@ -129,7 +129,8 @@ func TestFieldsLensesAndPreferences(t *testing.T) {
 	a.click("Save")
 	a.sees("Lens “Pell’s month” saved.")
 	// A lens outlives the renaming of what it filters for.
-	_, err := a.store.DB().ExecContext(t.Context(), `update users set name = 'Pell Okonkwo' where name = 'Pell Hanrahan'`)
+	_, err := a.store.DB().ExecContext(t.Context(),
+		`update users set name = 'Pell Okonkwo' where name = 'Pell Hanrahan'`)
 	require.NoError(t, err)
 	a.open("/quillmoor")
 	a.press(`//button[@aria-label="Filter and lenses"]`)

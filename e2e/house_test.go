@@ -143,7 +143,8 @@ func TestManyPostsAtOnce(t *testing.T) {
 	a.sees("The bin is empty.")
 	// Each is where it was, or at its place's end: nothing of it is lost.
 	var stages []string
-	require.NoError(t, a.store.DB().SelectContext(t.Context(), &stages, `select stage from posts where title in ($1, $2)`, first, second))
+	require.NoError(t, a.store.DB().SelectContext(t.Context(), &stages,
+		`select stage from posts where title in ($1, $2)`, first, second))
 	for _, stage := range stages {
 		assert.NotEqual(t, "binned", stage)
 	}

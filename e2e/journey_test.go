@@ -93,7 +93,8 @@ func TestFromAnEmptyPageToTheBlog(t *testing.T) {
 func (a *app) due(title string) time.Time {
 	a.t.Helper()
 	var due time.Time
-	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &due, `select due_at from posts where title = $1`, title))
+	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &due, `select due_at from posts where title = $1`,
+		title))
 	return due
 }
 
@@ -156,7 +157,8 @@ func TestBadInputIsAnsweredAndNothingIsLost(t *testing.T) {
 	a.reads("Saved")
 	a.do(gone(`//*[contains(., "has no letter or digit") and @role="alert"]`))
 	var title string
-	require.NoError(t, a.store.DB().GetContext(t.Context(), &title, `select posts.title from posts join texts on texts.id = text_id where body like 'Kept all the same%'`))
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &title,
+		`select posts.title from posts join texts on texts.id = text_id where body like 'Kept all the same%'`))
 	assert.Equal(t, "🔭✨ A night of stars", title)
 
 	// Somebody else saves the same post meanwhile.
@@ -168,7 +170,8 @@ func TestBadInputIsAnsweredAndNothingIsLost(t *testing.T) {
 	a.press(`//button[starts-with(normalize-space(.), "Keep mine")]`)
 	a.until(func() bool {
 		var body string
-		require.NoError(t, a.store.DB().GetContext(t.Context(), &body, `select body from texts join posts on text_id = texts.id where posts.title = $1`, title))
+		require.NoError(t, a.store.DB().GetContext(t.Context(), &body,
+			`select body from texts join posts on text_id = texts.id where posts.title = $1`, title))
 		return regexp.MustCompile(`^Kept all the same.*And mine\.$`).MatchString(body)
 	})
 }
@@ -191,7 +194,8 @@ func TestTheRhythmFormShowsItsWeekAndItsProblems(t *testing.T) {
 	a.click("Save rhythm")
 	a.sees("Rhythm saved.")
 	var to int
-	require.NoError(t, a.store.DB().GetContext(t.Context(), &to, `select to_minute from openings where key = 'mornings'`))
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &to,
+		`select to_minute from openings where key = 'mornings'`))
 	assert.Equal(t, 11*60+45, to)
 }
 

@@ -134,14 +134,16 @@ func press(ctx context.Context, selector string) (missed bool, err error) {
 		return false, err
 	}
 	// Other clicks are not aimed. A page that went to another has been hit.
-	missed, err = ask[bool](ctx, `const { missed } = window.aim ?? { missed: false }; if (window.aim) window.aim = { touches: () => true }; return missed;`)
+	missed, err = ask[bool](ctx,
+		`const { missed } = window.aim ?? { missed: false }; if (window.aim) window.aim = { touches: () => true }; return missed;`)
 	return err == nil && missed, nil
 }
 
 // property reads a property of the first of what the selector finds, once it is not empty.
 func property(selector, name string, into *string) chromedp.Action {
 	return chromedp.ActionFunc(func(ctx context.Context) (err error) {
-		*into, err = until[string](ctx, name+" of "+selector, fmt.Sprintf("return found(%q)[0]?.[%q] ?? '';", selector, name))
+		*into, err = until[string](ctx, name+" of "+selector, fmt.Sprintf("return found(%q)[0]?.[%q] ?? '';", selector,
+			name))
 		return err
 	})
 }

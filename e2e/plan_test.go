@@ -21,14 +21,16 @@ import (
 func (a *app) scheduled() int {
 	a.t.Helper()
 	var n int
-	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &n, `select count(*) from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled'`))
+	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &n,
+		`select count(*) from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled'`))
 	return n
 }
 
 // dues are the titles of the posts that wait, in the order in which they come out.
 func (a *app) dues() (titles []string) {
 	a.t.Helper()
-	require.NoError(a.t, a.store.DB().SelectContext(a.t.Context(), &titles, `select title from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled' order by due_at`))
+	require.NoError(a.t, a.store.DB().SelectContext(a.t.Context(), &titles,
+		`select title from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled' order by due_at`))
 	return titles
 }
 
@@ -52,7 +54,8 @@ func (a *app) agrees(address string) {
 		Title string    `db:"title"`
 		Due   time.Time `db:"due_at"`
 	}
-	require.NoError(a.t, a.store.DB().SelectContext(a.t.Context(), &posts, `select title, due_at from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled'`))
+	require.NoError(a.t, a.store.DB().SelectContext(a.t.Context(), &posts,
+		`select title, due_at from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled'`))
 	planned := map[string]string{}
 	for _, p := range posts {
 		planned[p.Title] = p.Due.UTC().Format(time.RFC3339)
@@ -100,7 +103,8 @@ func TestAMonthIsFilledBentAndUndone(t *testing.T) {
 	a.refill("Time of “A dimmer for the hut”", "15:30")
 	a.sees("Given a time by hand, and pinned there.")
 	var other string
-	a.do(property(`//tr[contains(., "What a night sounds like in January")]//span[contains(@class, "font-semibold")]`, "innerText", &other))
+	a.do(property(`//tr[contains(., "What a night sounds like in January")]//span[contains(@class, "font-semibold")]`,
+		"innerText", &other))
 	a.refill("Time of “A dimmer for the hut”", other)
 	a.refill("Date of “A dimmer for the hut”", "9 Dec")
 	a.sees("That is nearer than the gap to “What a night sounds like in January” at " + other + ".")
@@ -243,7 +247,8 @@ func TestAMonthInTheEditorsHands(t *testing.T) {
 	a.click("Rearrange")
 	a.click("Shift a date range…")
 	var shifted string
-	require.NoError(t, a.store.DB().GetContext(t.Context(), &shifted, `select title from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled' and due_at > '2026-12-07T04:00:00Z' order by due_at limit 1`))
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &shifted,
+		`select title from posts where site_id = (select id from sites where slug = 'quillmoor') and status = 'scheduled' and due_at > '2026-12-07T04:00:00Z' order by due_at limit 1`))
 	was := a.local(a.planned(shifted))
 	a.refill("From", "7 Dec")
 	a.refill("To", "13 Dec")
@@ -271,7 +276,8 @@ func (a *app) quiet() {
 // undone counts the lines of the logbook that were taken back.
 func (a *app) undone() (n int) {
 	a.t.Helper()
-	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &n, `select count(*) from logbook join acts on acts.id = act_id where undone_at is not null`))
+	require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &n,
+		`select count(*) from logbook join acts on acts.id = act_id where undone_at is not null`))
 	return n
 }
 
@@ -307,7 +313,10 @@ func TestThePlanAsAList(t *testing.T) {
 	a.click("Post")
 	a.do(gone(`//*[.="Wed 25 Nov"]`))
 	up := titles()
-	assert.True(t, slices.IsSortedFunc(up, func(a, b string) int { return strings.Compare(strings.ToLower(a), strings.ToLower(b)) }), up)
+	assert.True(t, slices.IsSortedFunc(up, func(a, b string) int {
+		return strings.Compare(strings.ToLower(a),
+			strings.ToLower(b))
+	}), up)
 	a.click("Post")
 	a.do(shown(`//th[@aria-sort="descending"]`))
 	down := titles()

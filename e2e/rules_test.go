@@ -86,7 +86,8 @@ func TestAnExpiryRuleFromItsCatchToItsUndoing(t *testing.T) {
 	code, page = a.status(letter)
 	assert.Equal(t, http.StatusOK, code, "the page stays")
 	assert.Contains(t, page, "This page was archived on 25 November 2026. What it says may no longer hold.")
-	for _, list := range []string{"/blog/quillmoor/", "/blog/quillmoor/?page=2", "/blog/quillmoor/feed.atom", "/blog/quillmoor/sitemap.xml"} {
+	for _, list := range []string{"/blog/quillmoor/", "/blog/quillmoor/?page=2", "/blog/quillmoor/feed.atom",
+		"/blog/quillmoor/sitemap.xml"} {
 		_, text := a.status(list)
 		assert.NotContains(t, text, "a-letter-from-a-night-nurse", list)
 	}
@@ -179,7 +180,8 @@ func TestAPostWithAnExpiryOfItsOwn(t *testing.T) {
 	a.open("/quillmoor/forecast")
 	a.sees("The shelf runs dry")
 	var id int64
-	require.NoError(t, a.store.DB().GetContext(t.Context(), &id, `select id from posts where slug = 'perseids-one-hundred-and-eleven-in-four-hours'`))
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &id,
+		`select id from posts where slug = 'perseids-one-hundred-and-eleven-in-four-hours'`))
 	a.open(fmt.Sprintf("/quillmoor/write/%d", id))
 	a.press(`//section[@aria-label="Upkeep"]/button`)
 	a.setDate("Expires on", "2026-11-30")
@@ -218,7 +220,8 @@ func TestTwoEditorsOnOneRule(t *testing.T) {
 	a.open("/quillmoor/rules")
 	a.press(`//a[text()="Meteor diary in season"]`)
 	a.refill("Name", "My own name for it")
-	_, err := a.store.DB().ExecContext(t.Context(), `update rules set name = 'Their name', version = version + 1 where name = 'Meteor diary in season'`)
+	_, err := a.store.DB().ExecContext(t.Context(),
+		`update rules set name = 'Their name', version = version + 1 where name = 'Meteor diary in season'`)
 	require.NoError(t, err)
 	a.sees("Somebody else changed this rule.")
 	var mine string

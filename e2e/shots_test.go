@@ -119,7 +119,8 @@ func (s shots) take(name string) {
 
 func (s shots) inTheDark(name string) {
 	s.t.Helper()
-	dark := emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}})
+	dark := emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-color-scheme",
+		Value: "dark"}})
 	s.do(dark)
 	s.take(name)
 	s.do(emulation.SetEmulatedMedia().WithFeatures(nil))

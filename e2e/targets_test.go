@@ -38,7 +38,8 @@ func TestControlsAreLargeEnoughToHit(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
-	for _, path := range []string{"", "?view=month", "?view=list", "/posts", "/rhythm", "/rules", "/forecast", "/logbook", "/settings", "/account", "/people"} {
+	for _, path := range []string{"", "?view=month", "?view=list", "/posts", "/rhythm", "/rules", "/forecast",
+		"/logbook", "/settings", "/account", "/people"} {
 		a.open("/quillmoor" + path)
 		a.do(shown("h1"), gone(`//*[@role="status"][starts-with(., "Loading")]`))
 		var found []string
@@ -60,13 +61,15 @@ func TestNothingIsScrolledSideways(t *testing.T) {
 		fontSize string
 	}{{"320 pixels", 320, "100%"}, {"letters twice as large", 1280, "200%"}} {
 		a.do(emulation.SetDeviceMetricsOverride(size.width, 800, 1, false))
-		for _, path := range []string{"", "/posts", "/rhythm", "/rules", "/settings", "/logbook", "/forecast", "/account"} {
+		for _, path := range []string{"", "/posts", "/rhythm", "/rules", "/settings", "/logbook", "/forecast",
+			"/account"} {
 			a.open("/quillmoor" + path)
 			a.do(chromedp.Evaluate(`document.documentElement.style.fontSize = "`+size.fontSize+`"`, nil))
 			a.do(shown("h1"), gone(`//*[@role="status"][starts-with(., "Loading")]`))
 			var said string
 			a.do(chromedp.Evaluate(over, &said))
-			assert.Truef(t, strings.HasPrefix(said, "0:") || strings.HasPrefix(said, "-"), "%s, %s: %s", path, size.name, said)
+			assert.Truef(t, strings.HasPrefix(said, "0:") || strings.HasPrefix(said, "-"), "%s, %s: %s", path,
+				size.name, said)
 		}
 	}
 }

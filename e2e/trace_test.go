@@ -46,7 +46,8 @@ func (a *app) trace(do func()) (work []float64) {
 			close(ended)
 		}
 	})
-	a.do(tracing.Start().WithTraceConfig(&tracing.TraceConfig{IncludedCategories: []string{"devtools.timeline", "disabled-by-default-devtools.timeline"}}))
+	a.do(tracing.Start().WithTraceConfig(&tracing.TraceConfig{IncludedCategories: []string{"devtools.timeline",
+		"disabled-by-default-devtools.timeline"}}))
 	do()
 	a.do(tracing.End())
 	select {

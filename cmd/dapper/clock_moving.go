@@ -66,7 +66,8 @@ func withClock(h http.Handler, c clockwork.Clock, e *engine.Engine) http.Handler
 			To time.Time `json:"to"`
 		}
 		if err := json.NewDecoder(r.Body).Decode(&wish); err != nil || wish.To.Before(c.Now()) {
-			http.Error(w, `Send {"to": "2027-01-01T00:00:00Z"}, a moment that is still to come.`, http.StatusUnprocessableEntity)
+			http.Error(w, `Send {"to": "2027-01-01T00:00:00Z"}, a moment that is still to come.`,
+				http.StatusUnprocessableEntity)
 			return
 		}
 		control := http.NewResponseController(w)

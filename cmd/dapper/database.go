@@ -88,7 +88,8 @@ func (c demoCmd) putOnTheWall(ctx context.Context, s *store.Store, now time.Time
 	}
 	var messages []standin.Message
 	for _, o := range shared {
-		messages = append(messages, standin.Message{Key: fmt.Sprintf("past-%d", o.ID), From: token, Text: o.Text, At: o.At.UTC()})
+		messages = append(messages, standin.Message{Key: fmt.Sprintf("past-%d", o.ID), From: token, Text: o.Text,
+			At: o.At.UTC()})
 	}
 	return standin.Seed(c.Wall, messages)
 }

@@ -47,12 +47,13 @@ func (c forecastCmd) Run(ctx context.Context) error {
 	now := time.Now().UTC()
 	to := site.Zone().AddDays(now, c.Days)
 	shown := time.Now()
-	told, err := siterules.Book{Site: site, Public: c.address(defaultPort)}.Forecast(ctx, s.Queries, nil, now, to, func(reached time.Time) {
-		if time.Since(shown) > time.Second {
-			shown = time.Now()
-			fmt.Fprintln(os.Stderr, "foretold up to", reached.Format(time.DateOnly))
-		}
-	})
+	told, err := siterules.Book{Site: site, Public: c.address(defaultPort)}.Forecast(ctx, s.Queries, nil, now, to,
+		func(reached time.Time) {
+			if time.Since(shown) > time.Second {
+				shown = time.Now()
+				fmt.Fprintln(os.Stderr, "foretold up to", reached.Format(time.DateOnly))
+			}
+		})
 	if err != nil {
 		return err
 	}

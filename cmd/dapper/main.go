@@ -72,7 +72,8 @@ const memoryShare = 0.85
 // program runs in, unless GOMEMLIMIT says another.
 func keepWithinMemory(log *slog.Logger) {
 	_, err := memlimit.Set(memlimit.WithRatio(memoryShare), memlimit.WithProvider(memlimit.FromCgroup))
-	if err != nil && !errors.Is(err, memlimit.ErrNoLimit) && !errors.Is(err, memlimit.ErrNoCgroup) && !errors.Is(err, memlimit.ErrCgroupsNotSupported) {
+	if err != nil && !errors.Is(err, memlimit.ErrNoLimit) && !errors.Is(err, memlimit.ErrNoCgroup) &&
+		!errors.Is(err, memlimit.ErrCgroupsNotSupported) {
 		log.Debug("the memory limit of this unit is not known", "error", err)
 	}
 }

@@ -47,7 +47,8 @@ type mailing struct {
 }
 
 func (m mailing) office(public string) deliver.PostOffice {
-	return deliver.PostOffice{Address: m.SMTP, User: m.SMTPUser, Password: m.SMTPPassword, From: m.MailFrom, Public: public}
+	return deliver.PostOffice{Address: m.SMTP, User: m.SMTPUser, Password: m.SMTPPassword, From: m.MailFrom,
+		Public: public}
 }
 
 // address is where readers reach the blog; port is where this program would serve it.
@@ -85,7 +86,8 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 	changes := s.Changes(log)
 	group.Go(func() error { changes.Run(ctx); return nil })
 	registry := prometheus.NewRegistry()
-	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), engine.Backlog(s, clock.Now))
+	registry.MustRegister(collectors.NewGoCollector(),
+		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), engine.Backlog(s, clock.Now))
 	queue, err := deliver.NewQueue(s)
 	if err != nil {
 		return err
@@ -101,12 +103,14 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 		}
 		group.Go(func() error { return worker.Run(ctx) })
 	}
-	answers := api.New(ctx, api.Config{Store: s, Changes: changes, Clock: clock, Log: log, Web: web.Dist(), Version: version,
-		Queue: queue, Mail: queue, Public: c.address(c.Port), Proxied: c.Proxied,
+	answers := api.New(ctx, api.Config{Store: s, Changes: changes, Clock: clock, Log: log, Web: web.Dist(),
+		Version: version,
+		Queue:   queue, Mail: queue, Public: c.address(c.Port), Proxied: c.Proxied,
 		Metrics: promhttp.HandlerFor(registry, promhttp.HandlerOpts{}), MetricsToken: c.MetricsToken})
 	registry.MustRegister(answers.Collectors()...)
 	server := &http.Server{
-		Handler: withClock(answers.Handler(), clock, e), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
+		Handler: withClock(answers.Handler(), clock,
+			e), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
 	}
 	group.Go(func() error {

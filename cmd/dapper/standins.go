@@ -51,7 +51,8 @@ func (c standinsCmd) Run(ctx context.Context, log *slog.Logger) error {
 	server := &http.Server{Handler: mux, ReadHeaderTimeout: 10 * time.Second}
 	post := box.Server()
 	context.AfterFunc(ctx, func() { server.Close(); post.Close() })
-	log.Info("the stand-ins are open", "lantern", "http://"+address+"/lantern/", "mail", "http://"+address+"/mail/", "smtp", mails.Addr().String())
+	log.Info("the stand-ins are open", "lantern", "http://"+address+"/lantern/", "mail", "http://"+address+"/mail/",
+		"smtp", mails.Addr().String())
 	group := errgroup.Group{}
 	group.Go(func() error {
 		if err := post.Serve(mails); !errors.Is(err, smtp.ErrServerClosed) && ctx.Err() == nil {

@@ -154,7 +154,8 @@ func (s *Server) seat(hc huma.Context, need Access) (seat, error) {
 		case need.Scope == "":
 			return at, huma.Error403Forbidden("This can’t be done with a token. Sign in with your password.")
 		case !slices.Contains(scopes, string(need.Scope)):
-			return at, huma.Error403Forbidden("This token may not do that: it lacks the scope “" + string(need.Scope) + "”. Make one that has it.")
+			return at, huma.Error403Forbidden("This token may not do that: it lacks the scope “" + string(need.Scope) +
+				"”. Make one that has it.")
 		}
 	}
 	if need.Role == anyPerson {
@@ -167,7 +168,8 @@ func (s *Server) seat(hc huma.Context, need Access) (seat, error) {
 	if scopes != nil && tokenSite != m.ID {
 		return at, store.ErrNotFound // for a token there is no site but its own
 	}
-	at.Desk, at.Role = planning.Desk{Store: storeOf(hc.Context(), s.Store), Site: m.Site, Actor: at.User.ID}, people.Role(m.Role)
+	at.Desk, at.Role = planning.Desk{Store: storeOf(hc.Context(), s.Store), Site: m.Site,
+		Actor: at.User.ID}, people.Role(m.Role)
 	if !at.Role.Covers(need.Role) {
 		return at, refusedTo(need.Role)
 	}
@@ -212,7 +214,8 @@ func requireAccess(api huma.API) {
 			}
 			need, said := accessTo[op.OperationID]
 			if !said {
-				panic("the operation " + op.OperationID + " at " + path + " does not say who may use it; add it to accessTo")
+				panic("the operation " + op.OperationID + " at " + path +
+					" does not say who may use it; add it to accessTo")
 			}
 			describeAccess(op, need)
 		}

@@ -34,7 +34,8 @@ type operation struct {
 // operations lists every operation of the OpenAPI document.
 func operations(t *testing.T) (all []operation, schemas huma.Registry) {
 	t.Helper()
-	document := api.New(t.Context(), api.Config{Log: pgtest.Quiet(), Version: "1"}).Operations(chi.NewRouter()).OpenAPI()
+	document := api.New(t.Context(), api.Config{Log: pgtest.Quiet(),
+		Version: "1"}).Operations(chi.NewRouter()).OpenAPI()
 	for _, item := range document.Paths {
 		for _, op := range []*huma.Operation{item.Get, item.Put, item.Post, item.Patch, item.Delete} {
 			if op == nil {
@@ -129,7 +130,8 @@ func (th things) address(t *testing.T, op operation, registry huma.Registry) str
 	var query []string
 	for _, p := range op.Parameters {
 		if p.In == "query" && p.Required {
-			query = append(query, fmt.Sprintf("%s=%v", p.Name, strings.Trim(fmt.Sprint(sample(p.Schema, registry)), "[]")))
+			query = append(query, fmt.Sprintf("%s=%v", p.Name, strings.Trim(fmt.Sprint(sample(p.Schema, registry)),
+				"[]")))
 		}
 	}
 	if len(query) > 0 {
@@ -145,12 +147,16 @@ var bodies = map[string]any{
 		Version int `json:"version"`
 		api.RuleBody
 	}{1, expiry(older(1000))},
-	"add-season":      map[string]any{"name": "Fair", "starts": "2027-07-01", "ends": "2027-07-03", "priority": 0, "seed": 1, "openings": []any{}},
-	"save-season":     map[string]any{"name": "Fair", "starts": "2027-07-01", "ends": "2027-07-03", "priority": 0, "seed": 1, "openings": []any{}, "version": 1},
-	"preview-season":  map[string]any{"name": "Fair", "starts": "2027-07-01", "ends": "2027-07-03", "priority": 0, "seed": 1, "openings": []any{}},
-	"compare-rhythms": map[string]any{"weeks": 4, "season": map[string]any{"name": "Fair", "starts": "2027-07-01", "ends": "2027-07-03", "priority": 0, "seed": 1, "openings": []any{}}},
-	"read-rests":      map[string]any{"calendar": "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nEND:VCALENDAR\r\n"},
-	"retime-post":     map[string]any{"version": 1, "date": "2026-11-25", "time": "09:40"},
+	"add-season": map[string]any{"name": "Fair", "starts": "2027-07-01", "ends": "2027-07-03", "priority": 0,
+		"seed": 1, "openings": []any{}},
+	"save-season": map[string]any{"name": "Fair", "starts": "2027-07-01", "ends": "2027-07-03", "priority": 0,
+		"seed": 1, "openings": []any{}, "version": 1},
+	"preview-season": map[string]any{"name": "Fair", "starts": "2027-07-01", "ends": "2027-07-03", "priority": 0,
+		"seed": 1, "openings": []any{}},
+	"compare-rhythms": map[string]any{"weeks": 4, "season": map[string]any{"name": "Fair", "starts": "2027-07-01",
+		"ends": "2027-07-03", "priority": 0, "seed": 1, "openings": []any{}}},
+	"read-rests":  map[string]any{"calendar": "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nEND:VCALENDAR\r\n"},
+	"retime-post": map[string]any{"version": 1, "date": "2026-11-25", "time": "09:40"},
 }
 
 func body(op operation, registry huma.Registry) any {
@@ -201,7 +207,8 @@ func (c caller) status(op operation, path string, body any) (int, string) {
 func (c *client) as(role people.Role, site store.Site) caller {
 	c.t.Helper()
 	email := fmt.Sprintf("%s@%s.example", role, site.Slug)
-	user, err := c.world.InsertUser(c.t.Context(), store.User{Email: email, Name: "Some " + string(role), PasswordHash: cheapHash(c.t), CreatedAt: pgtest.Noon})
+	user, err := c.world.InsertUser(c.t.Context(), store.User{Email: email, Name: "Some " + string(role),
+		PasswordHash: cheapHash(c.t), CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)
 	if site.ID != 0 {
 		require.NoError(c.t, c.world.InsertMembership(c.t.Context(), site.ID, user.ID, string(role)))
@@ -234,56 +241,69 @@ func (c *client) things(w pgtest.World) things {
 	ctx := c.t.Context()
 	made := things{w.Site.Slug, map[string]int64{"posts": w.Draft(c.t, "Somebody's draft").ID}}
 	var err error
-	channel, err := w.InsertChannel(ctx, store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 20, ADay: 5})
+	channel, err := w.InsertChannel(ctx, store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern",
+		Address: "http://127.0.0.1:9", Token: "t", Apart: 20, ADay: 5})
 	require.NoError(c.t, err)
 	made.ids["channels"] = channel
 	texts, err := w.Texts(ctx, w.Site.ID, made.ids["posts"], 1)
 	require.NoError(c.t, err)
 	made.ids["texts"] = texts[0].ID
 	rule, err := w.InsertRule(ctx, store.Rule{SiteID: w.Site.ID, Kind: "expire", Name: "Old", Condition: older(1000),
-		Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("04:00")}, Settings: store.RuleSettings{Action: "archive"}, CreatedAt: pgtest.Noon})
+		Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days,
+			At: civil.MustClock("04:00")}, Settings: store.RuleSettings{Action: "archive"}, CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)
 	made.ids["rules"], made.ids["exclusions"] = rule, made.ids["posts"]
-	person, err := w.InsertUser(ctx, store.User{Email: fmt.Sprintf("person-%d@%s.example", fresh.Add(1), w.Site.Slug), Name: "A Person", PasswordHash: "-", CreatedAt: pgtest.Noon})
+	person, err := w.InsertUser(ctx, store.User{Email: fmt.Sprintf("person-%d@%s.example", fresh.Add(1), w.Site.Slug),
+		Name: "A Person", PasswordHash: "-", CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)
 	require.NoError(c.t, w.InsertMembership(ctx, w.Site.ID, person.ID, "editor"))
 	made.ids["people"] = person.ID
 	post := made.ids["posts"]
 	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		made.ids["invitations"], err = tx.PutInvitation(ctx, store.Invitation{SiteID: w.Site.ID, Email: "new@" + w.Site.Slug + ".example", Role: "editor",
+		made.ids["invitations"], err = tx.PutInvitation(ctx, store.Invitation{SiteID: w.Site.ID, Email: "new@" +
+			w.Site.Slug + ".example", Role: "editor",
 			InvitedBy: w.Editor.ID, CreatedAt: pgtest.Noon, ExpiresAt: pgtest.Noon.Add(time.Hour)})
 		if err != nil {
 			return err
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: w.Site.ID, At: pgtest.Noon, Actor: &w.Editor.ID, Deed: store.DeedClear, Post: &post, Reason: "Cleared."})
+		return tx.Log(ctx, store.LogEntry{SiteID: w.Site.ID, At: pgtest.Noon, Actor: &w.Editor.ID,
+			Deed: store.DeedClear, Post: &post, Reason: "Cleared."})
 	}))
 	lines, err := w.LogOf(ctx, w.Site.ID, post)
 	require.NoError(c.t, err)
 	made.ids["logbook"] = lines[0].ID
-	made.ids["calendars"], err = w.InsertCalendarFeed(ctx, store.CalendarFeed{SiteID: w.Site.ID, User: w.Editor.ID, Name: "The plan",
+	made.ids["calendars"], err = w.InsertCalendarFeed(ctx, store.CalendarFeed{SiteID: w.Site.ID, User: w.Editor.ID,
+		Name: "The plan",
 		Hash: []byte(fmt.Sprintf("c%031d", made.ids["rules"])), CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)
-	require.NoError(c.t, w.KeepLens(ctx, store.Lens{SiteID: w.Site.ID, User: w.Editor.ID, Screen: store.LensOfPlan, Name: "Mine", Shown: []byte("{}"), CreatedAt: pgtest.Noon}))
+	require.NoError(c.t, w.KeepLens(ctx, store.Lens{SiteID: w.Site.ID, User: w.Editor.ID, Screen: store.LensOfPlan,
+		Name: "Mine", Shown: []byte("{}"), CreatedAt: pgtest.Noon}))
 	lenses, err := w.Lenses(ctx, w.Site.ID, w.Editor.ID)
 	require.NoError(c.t, err)
 	made.ids["lenses"] = lenses[0].ID
 	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		made.ids["outings"], err = tx.InsertPlanned(ctx, store.Outing{SiteID: w.Site.ID, Channel: channel, Post: post, At: pgtest.Noon.AddDate(1, 0, 0),
+		made.ids["outings"], err = tx.InsertPlanned(ctx, store.Outing{SiteID: w.Site.ID, Channel: channel, Post: post,
+			At:     pgtest.Noon.AddDate(1, 0, 0),
 			Origin: store.ByHand, OwnText: "{title}", CreatedAt: pgtest.Noon})
 		return err
 	}))
 	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		made.ids["seasons"], err = tx.InsertSeason(ctx, store.Rhythm{SiteID: w.Site.ID, Name: "Summer", Gap: 60, From: civil.MustDate("2027-07-01"), Until: civil.MustDate("2027-07-31")}, pgtest.Noon)
+		made.ids["seasons"], err = tx.InsertSeason(ctx, store.Rhythm{SiteID: w.Site.ID, Name: "Summer", Gap: 60,
+			From: civil.MustDate("2027-07-01"), Until: civil.MustDate("2027-07-31")}, pgtest.Noon)
 		return err
 	}))
-	made.ids["tokens"], err = w.InsertToken(ctx, store.Token{SiteID: w.Site.ID, User: w.Editor.ID, Name: "A script", Hash: []byte(fmt.Sprintf("%032d", made.ids["rules"])),
+	made.ids["tokens"], err = w.InsertToken(ctx, store.Token{SiteID: w.Site.ID, User: w.Editor.ID, Name: "A script",
+		Hash: []byte(fmt.Sprintf("%032d", made.ids["rules"])),
 		Hint: "last", Scopes: store.Strings{"read"}, CreatedAt: pgtest.Noon, ExpiresAt: pgtest.Noon.Add(time.Hour)})
 	require.NoError(c.t, err)
 	made.ids["sign-ins"], err = w.InsertSignIn(ctx, store.SignIn{User: w.Editor.ID, BeganAt: pgtest.Noon})
 	require.NoError(c.t, err)
-	made.ids["pictures"], err = w.InsertPicture(ctx, store.Picture{SiteID: w.Site.ID, Key: fmt.Sprintf("%016d", made.ids["rules"]), Name: "a.jpg", Type: "jpg", Width: 100, Height: 50, User: &w.Editor.ID, CreatedAt: pgtest.Noon})
+	made.ids["pictures"], err = w.InsertPicture(ctx, store.Picture{SiteID: w.Site.ID,
+		Key: fmt.Sprintf("%016d",
+			made.ids["rules"]), Name: "a.jpg", Type: "jpg", Width: 100, Height: 50, User: &w.Editor.ID, CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)
-	made.ids["previews"], err = w.InsertPreviewLink(ctx, store.PreviewLink{SiteID: w.Site.ID, Post: post, Hash: []byte(fmt.Sprintf("%032d", made.ids["rules"])),
+	made.ids["previews"], err = w.InsertPreviewLink(ctx, store.PreviewLink{SiteID: w.Site.ID, Post: post,
+		Hash: []byte(fmt.Sprintf("%032d", made.ids["rules"])),
 		User: w.Editor.ID, CreatedAt: pgtest.Noon, ExpiresAt: pgtest.Noon.Add(time.Hour)})
 	require.NoError(c.t, err)
 	return made
@@ -295,19 +315,22 @@ func TestEveryOperationLetsInWhomItShould(t *testing.T) {
 	all, registry := operations(t)
 	nobody := c.stranger()
 	elsewhere := pgtest.NewWorld(t, c.world.Store, "elsewhere")
-	contributor, editor, owner := c.as(people.Contributor, c.world.Site), c.as(people.Editor, c.world.Site), c.as(people.Owner, c.world.Site)
+	contributor, editor, owner := c.as(people.Contributor, c.world.Site), c.as(people.Editor,
+		c.world.Site), c.as(people.Owner, c.world.Site)
 	foreign := c.as(people.Owner, elsewhere.Site)
 	tokens := map[people.Scope]caller{}
 	house := people.House{Store: c.world.Store}
 	ownerID := c.userID("owner@dome.example")
 	for _, scope := range people.Scopes() {
-		_, secret, err := house.MakeToken(t.Context(), c.world.Site, ownerID, "A script", []people.Scope{scope}, time.Hour, pgtest.Noon)
+		_, secret, err := house.MakeToken(t.Context(), c.world.Site, ownerID, "A script", []people.Scope{scope},
+			time.Hour, pgtest.Noon)
 		require.NoError(t, err)
 		with := c.stranger()
 		with.token = secret
 		tokens[scope] = with
 	}
-	_, secret, err := house.MakeToken(t.Context(), elsewhere.Site, c.userID("owner@elsewhere.example"), "A script", people.Scopes(), time.Hour, pgtest.Noon)
+	_, secret, err := house.MakeToken(t.Context(), elsewhere.Site, c.userID("owner@elsewhere.example"), "A script",
+		people.Scopes(), time.Hour, pgtest.Noon)
 	require.NoError(t, err)
 	foreignToken := c.stranger()
 	foreignToken.token = secret
@@ -318,7 +341,8 @@ func TestEveryOperationLetsInWhomItShould(t *testing.T) {
 			continue // they would end the sessions of this test; TestSessions and TestAccount do them
 		}
 		t.Run(op.OperationID, func(t *testing.T) {
-			th := c.things(pgtest.World{Store: c.world.Store, Site: c.world.Site, Editor: c.freshEditor(), Category: c.world.Category})
+			th := c.things(pgtest.World{Store: c.world.Store, Site: c.world.Site, Editor: c.freshEditor(),
+				Category: c.world.Category})
 			path, sent := th.address(t, op, registry), body(op, registry)
 			status := func(by caller) int {
 				code, said := by.status(op, path, sent)
@@ -354,7 +378,8 @@ func TestEveryOperationLetsInWhomItShould(t *testing.T) {
 				least = op.access.Others
 			}
 			// The tokens may have used up what they are the owner's for.
-			path = c.things(pgtest.World{Store: c.world.Store, Site: c.world.Site, Editor: c.freshEditor(), Category: c.world.Category}).address(t, op, registry)
+			path = c.things(pgtest.World{Store: c.world.Store, Site: c.world.Site, Editor: c.freshEditor(),
+				Category: c.world.Category}).address(t, op, registry)
 			for _, r := range ranks {
 				code := status(r.by)
 				assert.Equal(t, !r.role.Covers(least), code == 403, "on somebody else's, as %s: %d", r.role, code)
@@ -363,7 +388,8 @@ func TestEveryOperationLetsInWhomItShould(t *testing.T) {
 				return
 			}
 			for _, r := range ranks {
-				own := c.things(pgtest.World{Store: c.world.Store, Site: c.world.Site, Editor: c.userOf(string(r.role) + "@dome.example"), Category: c.world.Category})
+				own := c.things(pgtest.World{Store: c.world.Store, Site: c.world.Site,
+					Editor: c.userOf(string(r.role) + "@dome.example"), Category: c.world.Category})
 				code, said := r.by.status(op, own.address(t, op, registry), sent)
 				assert.False(t, refused(code), "on their own, as %s: %d %s", r.role, code, said)
 			}
@@ -383,7 +409,8 @@ func (c *client) userID(email string) int64 { return c.userOf(email).ID }
 // freshEditor is a person whose things a test may use up.
 func (c *client) freshEditor() store.User {
 	c.t.Helper()
-	u, err := c.world.InsertUser(c.t.Context(), store.User{Email: fmt.Sprintf("fresh-%d@example.org", fresh.Add(1)), Name: "Fresh", PasswordHash: "-", CreatedAt: pgtest.Noon})
+	u, err := c.world.InsertUser(c.t.Context(), store.User{Email: fmt.Sprintf("fresh-%d@example.org", fresh.Add(1)),
+		Name: "Fresh", PasswordHash: "-", CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)
 	return u
 }

@@ -20,17 +20,20 @@ func (s *Server) accountOperations(api huma.API) {
 		OperationID: "save-account", Method: http.MethodPut, Path: account, Summary: "Change one's name",
 	}, s.saveAccount)
 	huma.Register(api, huma.Operation{
-		OperationID: "save-preferences", Method: http.MethodPut, Path: account + "/preferences", Summary: "Say how one likes the screens",
+		OperationID: "save-preferences", Method: http.MethodPut, Path: account +
+			"/preferences", Summary: "Say how one likes the screens",
 	}, s.savePreferences)
 	huma.Register(api, huma.Operation{
-		OperationID: "change-password", Method: http.MethodPost, Path: account + "/password", Summary: "Change one's password",
+		OperationID: "change-password", Method: http.MethodPost, Path: account +
+			"/password", Summary: "Change one's password",
 		Description: "All other sign-ins end.", DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusTooManyRequests},
 	}, s.changePassword)
 	huma.Register(api, huma.Operation{
 		OperationID: "list-sign-ins", Method: http.MethodGet, Path: signIns, Summary: "Where one is signed in",
 	}, s.listSignIns)
 	huma.Register(api, huma.Operation{
-		OperationID: "end-sign-in", Method: http.MethodDelete, Path: signIns + "/{id}", Summary: "End one of one's sign-ins",
+		OperationID: "end-sign-in", Method: http.MethodDelete, Path: signIns +
+			"/{id}", Summary: "End one of one's sign-ins",
 		DefaultStatus: http.StatusNoContent,
 	}, s.endSignIn)
 	huma.Register(api, huma.Operation{
@@ -87,7 +90,8 @@ type passwordInput struct {
 
 func (s *Server) changePassword(ctx context.Context, in *passwordInput) (*struct{}, error) {
 	at := seatOf(ctx)
-	if err := s.house().ChangePassword(ctx, at.User, at.SignIn, in.Body.Old, in.Body.Next, in.from, s.Clock.Now()); err != nil {
+	if err := s.house().ChangePassword(ctx, at.User, at.SignIn, in.Body.Old, in.Body.Next, in.from,
+		s.Clock.Now()); err != nil {
 		return nil, s.problem(err)
 	}
 	return nil, s.problem(s.sessions.RenewToken(ctx))
@@ -111,7 +115,8 @@ func (s *Server) listSignIns(ctx context.Context, _ *struct{}) (*struct{ Body []
 	}
 	list := []SignIn{}
 	for _, i := range all {
-		list = append(list, SignIn{i.ID, i.ID == at.SignIn, browserOf(i.Agent), i.Address, i.BeganAt.UTC(), i.SeenAt.UTC()})
+		list = append(list, SignIn{i.ID, i.ID == at.SignIn, browserOf(i.Agent), i.Address, i.BeganAt.UTC(),
+			i.SeenAt.UTC()})
 	}
 	return &struct{ Body []SignIn }{list}, nil
 }

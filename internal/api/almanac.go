@@ -213,7 +213,8 @@ func firstDay(given string, today civil.Date) (civil.Date, error) {
 	}
 	date, err := civil.ParseDate(given)
 	if err != nil {
-		return date, huma.Error422UnprocessableEntity("The first day can’t be read.", &huma.ErrorDetail{Location: "query.from", Message: err.Error()})
+		return date, huma.Error422UnprocessableEntity("The first day can’t be read.",
+			&huma.ErrorDetail{Location: "query.from", Message: err.Error()})
 	}
 	return date, nil
 }
@@ -245,7 +246,8 @@ func (s *Server) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Bod
 	}
 	body := Almanac{
 		Title: desk.Site.Title, Zone: desk.Site.ZoneName, Gap: plan.Rhythm.Gap, Now: placeAt(zone, now),
-		Days: view.tape(plan), Shelf: shelfItems(zone, plan), Drafts: draftItems(drafts), Unproven: plan.Unproven, Token: plan.Token(),
+		Days: view.tape(plan), Shelf: shelfItems(zone,
+			plan), Drafts: draftItems(drafts), Unproven: plan.Unproven, Token: plan.Token(),
 	}
 	body.Audience = append([]string{}, desk.Site.AudienceZones...)
 	body.Paused, body.Order, body.Held, body.Engine = desk.Site.PausedAt != nil, desk.Site.ShelfOrder, []Entry{}, engine
@@ -324,7 +326,8 @@ func (v almanacView) tape(plan planning.Plan) []AlmanacDay {
 		proposed[p.Slot.ID] = true
 		place := placeAt(v.zone, p.Slot.At)
 		if row, ok := shown.of(place.Date); ok {
-			days[row].Ghosts = append(days[row].Ghosts, Ghost{p.Draft.ID, p.Draft.Title, p.Reason, version[p.Draft.ID], place})
+			days[row].Ghosts = append(days[row].Ghosts, Ghost{p.Draft.ID, p.Draft.Title, p.Reason, version[p.Draft.ID],
+				place})
 		}
 	}
 	shown.draw(plan.Drawn, drawn{
@@ -350,7 +353,8 @@ func (v almanacView) tape(plan planning.Plan) []AlmanacDay {
 func (v almanacView) empty() []AlmanacDay {
 	days := make([]AlmanacDay, v.days)
 	for i := range days {
-		days[i] = AlmanacDay{Date: v.from.Add(i), Meters: []Meter{}, Openings: []Stretch{}, Entries: []Entry{}, Ghosts: []Ghost{}, Free: []Place{}, Short: []string{}}
+		days[i] = AlmanacDay{Date: v.from.Add(i), Meters: []Meter{}, Openings: []Stretch{}, Entries: []Entry{},
+			Ghosts: []Ghost{}, Free: []Place{}, Short: []string{}}
 	}
 	return days
 }
@@ -401,7 +405,8 @@ func shelfItems(zone civil.Zone, plan planning.Plan) []ShelfItem {
 	}
 	items := []ShelfItem{}
 	for _, e := range plan.Shelf {
-		item := ShelfItem{ID: e.ID, Title: e.Title, AuthorID: e.AuthorID, Author: e.AuthorName, CategoryID: orZero(e.CategoryID), Category: orEmpty(e.CategoryName), Version: e.Version}
+		item := ShelfItem{ID: e.ID, Title: e.Title, AuthorID: e.AuthorID, Author: e.AuthorName,
+			CategoryID: orZero(e.CategoryID), Category: orEmpty(e.CategoryName), Version: e.Version}
 		if p, ok := placed[e.ID]; ok {
 			place := placeAt(zone, p.Slot.At)
 			item.Proposed, item.Reason = &place, p.Reason
@@ -416,7 +421,8 @@ func shelfItems(zone civil.Zone, plan planning.Plan) []ShelfItem {
 func draftItems(drafts []store.Entry) []DraftItem {
 	items := []DraftItem{}
 	for _, e := range drafts {
-		items = append(items, DraftItem{e.ID, e.Title, e.AuthorID, e.AuthorName, orZero(e.CategoryID), orEmpty(e.CategoryName), e.Version, e.UpdatedAt})
+		items = append(items, DraftItem{e.ID, e.Title, e.AuthorID, e.AuthorName, orZero(e.CategoryID),
+			orEmpty(e.CategoryName), e.Version, e.UpdatedAt})
 	}
 	return items
 }
@@ -463,7 +469,8 @@ func placementStart(zone civil.Zone, from *civil.Date, now time.Time) (time.Time
 	}
 	start := zone.At(*from, 0)
 	if now.Sub(start) > planning.OldestStart {
-		return now, invalid(&act.Invalid{Field: "from", Message: "A placement may begin up to 20 years ago. Choose a later date."})
+		return now, invalid(&act.Invalid{Field: "from",
+			Message: "A placement may begin up to 20 years ago. Choose a later date."})
 	}
 	return start.Add(-time.Minute), nil // a slot at the date's first minute is of it
 }
@@ -479,7 +486,8 @@ func (s *Server) getPlacement(ctx context.Context, in *placementQuery) (*struct{
 	if in.From != "" {
 		date, err := civil.ParseDate(in.From)
 		if err != nil {
-			return nil, huma.Error422UnprocessableEntity("The first day can’t be read.", &huma.ErrorDetail{Location: "query.from", Message: err.Error()})
+			return nil, huma.Error422UnprocessableEntity("The first day can’t be read.",
+				&huma.ErrorDetail{Location: "query.from", Message: err.Error()})
 		}
 		from = &date
 	}
@@ -536,7 +544,8 @@ type Closing struct {
 func closingOf(zone civil.Zone, shifts planning.Closing) Closing {
 	c := Closing{Token: shifts.Token(), Shifts: []Shift{}}
 	for _, s := range shifts {
-		c.Shifts = append(c.Shifts, Shift{s.Post.ID, s.Post.Title, placeAt(zone, s.From), placeAt(zone, s.To), s.Reason})
+		c.Shifts = append(c.Shifts, Shift{s.Post.ID, s.Post.Title, placeAt(zone, s.From), placeAt(zone, s.To),
+			s.Reason})
 	}
 	return c
 }

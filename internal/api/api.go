@@ -89,7 +89,8 @@ func (r *remembered) ask(ctx context.Context, now time.Time, question func(conte
 // New returns a server. Its event streams end when the context does, so that a
 // graceful shutdown need not wait for them.
 func New(closing context.Context, config Config) *Server {
-	s := &Server{Config: config, renderer: blog.NewRenderer(), closing: closing, took: newTook(), failures: newFailureLimit()}
+	s := &Server{Config: config, renderer: blog.NewRenderer(), closing: closing, took: newTook(),
+		failures: newFailureLimit()}
 	if config.Store != nil {
 		s.sweep = postgresstore.New(config.Store.DB().DB)
 		s.sessions = s.newSessions()
@@ -148,7 +149,8 @@ func (s *Server) Handler() http.Handler {
 	}
 	r.Group(func(r chi.Router) {
 		r.Use(compressed())
-		r.With(s.timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public}).Routes)
+		r.With(s.timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.renderer, Now: s.Clock.Now,
+			Log: s.Log, Public: s.Public}).Routes)
 		r.Group(func(r chi.Router) {
 			r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, tell, s.timely)
 			s.Operations(r)

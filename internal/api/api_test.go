@@ -59,7 +59,8 @@ func newClientWith(t *testing.T, set func(*api.Config)) *client {
 	queue, err := deliver.NewQueue(w.Store)
 	require.NoError(t, err)
 	config := api.Config{
-		Queue: queue, Mail: queue, Public: "https://dome.example", Store: w.Store, Changes: changes, Clock: clock, Log: pgtest.Quiet(), Version: "test", Patience: 10 * time.Minute, // a busy machine with the race detector is slow
+		// a busy machine with the race detector is slow
+		Queue: queue, Mail: queue, Public: "https://dome.example", Store: w.Store, Changes: changes, Clock: clock, Log: pgtest.Quiet(), Version: "test", Patience: 10 * time.Minute,
 		Web: fstest.MapFS{"index.html": {Data: []byte("<title>screens</title>")}, "assets/a.js": {Data: []byte("1")}},
 	}
 	set(&config)
@@ -73,7 +74,8 @@ func newClientWith(t *testing.T, set func(*api.Config)) *client {
 // cheapHash is that of the password with cheap parameters: the tests are about sessions,
 // not about hashing.
 func cheapHash(t *testing.T) string {
-	hash, err := argon2id.CreateHash(password, &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 8, KeyLength: 16})
+	hash, err := argon2id.CreateHash(password, &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1,
+		SaltLength: 8, KeyLength: 16})
 	require.NoError(t, err)
 	return hash
 }
@@ -87,7 +89,8 @@ func signedIn(t *testing.T) *client {
 
 func (c *client) signIn() {
 	c.t.Helper()
-	c.call("POST", "/api/v1/session", map[string]string{"email": "DOME@example.org", "password": password}, http.StatusOK, nil)
+	c.call("POST", "/api/v1/session", map[string]string{"email": "DOME@example.org", "password": password},
+		http.StatusOK, nil)
 }
 
 // call sends a request, checks its status and reads the answer into result.
@@ -139,14 +142,17 @@ func TestSessions(t *testing.T) {
 	c := newClient(t)
 	assert.Equal(t, "Sign in first.", c.fails("GET", "/api/v1/session", nil, 401).Detail)
 	c.fails("GET", site+"/almanac", nil, 401)
-	unknown := c.fails("POST", "/api/v1/session", map[string]string{"email": "nobody@example.org", "password": password}, 401)
-	wrong := c.fails("POST", "/api/v1/session", map[string]string{"email": "dome@example.org", "password": "guess"}, 401)
+	unknown := c.fails("POST", "/api/v1/session", map[string]string{"email": "nobody@example.org",
+		"password": password}, 401)
+	wrong := c.fails("POST", "/api/v1/session", map[string]string{"email": "dome@example.org", "password": "guess"},
+		401)
 	assert.Equal(t, unknown.Detail, wrong.Detail, "an answer does not tell which addresses exist")
 
 	var me api.Me
 	c.call("POST", "/api/v1/session", map[string]string{"email": "Dome@Example.org", "password": password}, 200, &me)
 	assert.Equal(t, "Ines Abara", me.Name)
-	assert.Equal(t, []api.MySite{{Slug: "dome", Title: "Notes from dome", Zone: "America/Halifax", Role: "editor"}}, me.Sites)
+	assert.Equal(t, []api.MySite{{Slug: "dome", Title: "Notes from dome", Zone: "America/Halifax", Role: "editor"}},
+		me.Sites)
 	c.call("GET", "/api/v1/session", nil, 200, &me)
 	c.call("DELETE", "/api/v1/session", nil, 204, nil)
 	c.fails("GET", "/api/v1/session", nil, 401)
@@ -205,7 +211,8 @@ func TestTheWholeLine(t *testing.T) {
 	assert.Equal(t, p.ID, ghost.ID)
 	assert.Equal(t, *plan.Shelf[0].Proposed, ghost.Place)
 	assert.InDelta(t, 19*60, ghost.Minute, 15, "this evening's slot")
-	assert.Equal(t, []api.Stretch{{Opening: "morning", From: 480, To: 660}, {Opening: "evening", From: 1125, To: 1156}}, plan.Days[0].Openings)
+	assert.Equal(t, []api.Stretch{{Opening: "morning", From: 480, To: 660},
+		{Opening: "evening", From: 1125, To: 1156}}, plan.Days[0].Openings)
 	assert.Len(t, plan.Days[1].Free, 2)
 
 	placed := map[string]any{"token": plan.Token}
@@ -229,12 +236,14 @@ func TestTheWholeLine(t *testing.T) {
 func TestDeedsOnPosts(t *testing.T) {
 	c := signedIn(t)
 	p := c.shelved("Held")
-	c.call("POST", c.path(p, "/retime"), map[string]any{"version": p.Version, "date": "2026-11-25", "time": "09:30"}, 200, &p)
+	c.call("POST", c.path(p, "/retime"), map[string]any{"version": p.Version, "date": "2026-11-25", "time": "09:30"},
+		200, &p)
 	assert.Equal(t, "scheduled", p.Status)
 	assert.True(t, p.Pinned)
 	assert.Equal(t, 9*60+30, p.When.Minute)
 	other := c.begin("Neighbour")
-	c.call("POST", c.path(other, "/retime"), map[string]any{"version": other.Version, "date": "2026-11-25", "time": "10:00"}, 200, &other)
+	c.call("POST", c.path(other, "/retime"), map[string]any{"version": other.Version, "date": "2026-11-25",
+		"time": "10:00"}, 200, &other)
 	assert.Equal(t, []string{"That is nearer than the gap to “Held” at 09:30."}, other.Notes)
 
 	for name, body := range map[string]map[string]any{
@@ -263,7 +272,8 @@ func TestDeedsOnPosts(t *testing.T) {
 func TestASkippedTimeIsTold(t *testing.T) {
 	c := signedIn(t)
 	p := c.begin("Spring")
-	c.call("POST", c.path(p, "/retime"), map[string]any{"version": p.Version, "date": "2027-03-14", "time": "02:30"}, 200, &p)
+	c.call("POST", c.path(p, "/retime"), map[string]any{"version": p.Version, "date": "2027-03-14", "time": "02:30"},
+		200, &p)
 	assert.Equal(t, 3*60+30, p.When.Minute)
 	assert.Equal(t, []string{"The clocks go forward past 02:30 on that day, so it comes out at 03:30."}, p.Notes)
 }
@@ -332,7 +342,8 @@ func TestRhythmProblemsNameTheirFields(t *testing.T) {
 	c.call("GET", site+"/rhythm", nil, 200, &r)
 	require.Len(t, r.Openings, 2)
 	window := func(from, to string, count int) map[string]any {
-		return map[string]any{"key": "w", "kind": "window", "weekdays": []string{"friday"}, "from": from, "to": to, "count": count}
+		return map[string]any{"key": "w", "kind": "window", "weekdays": []string{"friday"}, "from": from, "to": to,
+			"count": count}
 	}
 	for name, test := range map[string]struct {
 		gap      int
@@ -340,15 +351,18 @@ func TestRhythmProblemsNameTheirFields(t *testing.T) {
 		path     string
 		contains string
 	}{
-		"reversed":  {60, window("22:00", "02:00", 1), "openings[0].to", "end it at 26:00"},
-		"empty":     {60, window("10:00", "10:00", 1), "openings[0].to", "empty"},
-		"midnight":  {60, window("10:00", "00:00", 1), "openings[0].to", "write 24:00"},
-		"wide gap":  {200, window("06:00", "08:00", 2), "openings[0].count", "wider than the window"},
-		"too many":  {20, window("06:00", "08:00", 9), "openings[0].count", "Friday asks for 9 posts between 06:00 and 08:00 with a gap of 20 min; 6 fit."},
-		"no gap":    {0, window("06:00", "08:00", 1), "gap", "between 1 minute and 7 days"},
-		"no window": {60, map[string]any{"key": "w", "kind": "window", "weekdays": []string{"friday"}, "from": "06:00"}, "openings[0].to", "needs an end"},
+		"reversed": {60, window("22:00", "02:00", 1), "openings[0].to", "end it at 26:00"},
+		"empty":    {60, window("10:00", "10:00", 1), "openings[0].to", "empty"},
+		"midnight": {60, window("10:00", "00:00", 1), "openings[0].to", "write 24:00"},
+		"wide gap": {200, window("06:00", "08:00", 2), "openings[0].count", "wider than the window"},
+		"too many": {20, window("06:00", "08:00", 9), "openings[0].count",
+			"Friday asks for 9 posts between 06:00 and 08:00 with a gap of 20 min; 6 fit."},
+		"no gap": {0, window("06:00", "08:00", 1), "gap", "between 1 minute and 7 days"},
+		"no window": {60, map[string]any{"key": "w", "kind": "window", "weekdays": []string{"friday"},
+			"from": "06:00"}, "openings[0].to", "needs an end"},
 	} {
-		body := map[string]any{"name": "R", "gap": test.gap, "seed": 1, "version": r.Version, "openings": []any{test.opening}}
+		body := map[string]any{"name": "R", "gap": test.gap, "seed": 1, "version": r.Version,
+			"openings": []any{test.opening}}
 		var preview api.RhythmPreview
 		c.call("POST", site+"/rhythm/preview", body, 200, &preview)
 		require.NotEmpty(t, preview.Problems, name)
@@ -357,7 +371,8 @@ func TestRhythmProblemsNameTheirFields(t *testing.T) {
 		problem := c.fails("PUT", site+"/rhythm", body, 422)
 		assert.Equal(t, "body."+test.path, problem.Errors[0].Location, name)
 	}
-	bad := c.fails("PUT", site+"/rhythm", map[string]any{"name": "R", "gap": 60, "seed": 1, "version": 1, "openings": []any{window("6 am", "08:00", 1)}}, 422)
+	bad := c.fails("PUT", site+"/rhythm", map[string]any{"name": "R", "gap": 60, "seed": 1, "version": 1,
+		"openings": []any{window("6 am", "08:00", 1)}}, 422)
 	assert.Contains(t, bad.Errors[0].Message, "09:40")
 }
 
@@ -456,7 +471,8 @@ func TestTheStatusOfASite(t *testing.T) {
 	c.call("POST", fmt.Sprintf("%s/posts/%d/hold", site, held.ID), map[string]any{"version": held.Version}, 200, nil)
 	c.call("GET", site+"/status", nil, 200, &s)
 	require.NotNil(t, s.Next)
-	assert.Equal(t, []any{first.ID, "First", pgtest.Noon.Add(48 * time.Hour)}, []any{s.Next.ID, s.Next.Title, s.Next.At})
+	assert.Equal(t, []any{first.ID, "First", pgtest.Noon.Add(48 * time.Hour)},
+		[]any{s.Next.ID, s.Next.Title, s.Next.At})
 	assert.Zero(t, s.Overdue, "it is held, and its time is to come")
 	c.clock.Advance(25 * time.Hour)
 	c.call("GET", site+"/status", nil, 200, &s)
@@ -469,7 +485,8 @@ func TestEventsEndWithTheRightToHearThem(t *testing.T) {
 	for name, end := range map[string]func(c *client, watcher caller){
 		"signed out": func(_ *client, watcher caller) { watcher.call("DELETE", "/api/v1/session", nil, 204, nil) },
 		"removed": func(c *client, watcher caller) {
-			_, err := c.world.DB().ExecContext(c.t.Context(), `delete from memberships where user_id = $1`, c.userID("editor@dome.example"))
+			_, err := c.world.DB().ExecContext(c.t.Context(), `delete from memberships where user_id = $1`,
+				c.userID("editor@dome.example"))
 			require.NoError(c.t, err)
 		},
 	} {
@@ -500,9 +517,11 @@ func TestEventsEndWithTheRightToHearThem(t *testing.T) {
 func TestReadyMeansWritableToo(t *testing.T) {
 	c := newClient(t)
 	c.call("GET", "/readyz", nil, 200, nil)
-	_, err := c.world.DB().ExecContext(t.Context(), `do $$ begin execute format('alter database %I set default_transaction_read_only = on', current_database()); end $$`)
+	_, err := c.world.DB().ExecContext(t.Context(),
+		`do $$ begin execute format('alter database %I set default_transaction_read_only = on', current_database()); end $$`)
 	require.NoError(t, err)
-	_, err = c.world.DB().ExecContext(t.Context(), `select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()`)
+	_, err = c.world.DB().ExecContext(t.Context(),
+		`select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()`)
 	require.NoError(t, err)
 	c.world.DB().SetMaxIdleConns(0) // the present connection would still write
 	c.clock.Advance(time.Minute)
@@ -529,7 +548,8 @@ func TestPreviewsEndWithTheirMakersAndPosts(t *testing.T) {
 	writer.call("POST", c.path(p, "/previews"), map[string]int{"days": 1}, 201, &theirs)
 	assert.Equal(t, 200, opens(mine.Address))
 	assert.Equal(t, 200, opens(theirs.Address))
-	_, err := c.world.DB().ExecContext(t.Context(), `delete from memberships where user_id = $1`, c.userID("editor@dome.example"))
+	_, err := c.world.DB().ExecContext(t.Context(), `delete from memberships where user_id = $1`,
+		c.userID("editor@dome.example"))
 	require.NoError(t, err)
 	assert.Equal(t, 200, opens(mine.Address))
 	assert.Equal(t, 404, opens(theirs.Address))

@@ -123,7 +123,8 @@ func session(b *testing.B, w pgtest.World) *http.Cookie {
 	require.NoError(b, err)
 	data, err := codec.Encode(expiry, map[string]any{"sign-in": signIn})
 	require.NoError(b, err)
-	_, err = w.DB().ExecContext(b.Context(), `insert into sessions (token, data, expiry) values ('benchmark', $1, $2)`, data, expiry)
+	_, err = w.DB().ExecContext(b.Context(), `insert into sessions (token, data, expiry) values ('benchmark', $1, $2)`,
+		data, expiry)
 	require.NoError(b, err)
 	return &http.Cookie{Name: "dapper_session", Value: "benchmark"}
 }

@@ -30,7 +30,8 @@ func (s *Server) calendarOperations(api huma.API) {
 		Description: "Whoever has it reads the plan, as iCalendar (RFC 5545), until you end it or are no longer of the site. It is in the answer, once.", DefaultStatus: http.StatusCreated,
 	}, s.makeCalendar)
 	huma.Register(api, huma.Operation{
-		OperationID: "end-calendar", Method: http.MethodDelete, Path: path + "/{calendar}", Summary: "End a secret address", DefaultStatus: http.StatusNoContent,
+		OperationID: "end-calendar", Method: http.MethodDelete, Path: path +
+			"/{calendar}", Summary: "End a secret address", DefaultStatus: http.StatusNoContent,
 	}, s.endCalendar)
 }
 
@@ -48,8 +49,9 @@ type CalendarFeed struct {
 }
 
 func viewCalendar(f store.CalendarFeed) CalendarFeed {
-	return CalendarFeed{ID: f.ID, Name: f.Name, Authors: append([]int64{}, f.Authors...), Categories: append([]int64{}, f.Categories...),
-		Status: f.Status, Kind: f.Kind, Created: f.CreatedAt.UTC(), Read: f.ReadAt}
+	return CalendarFeed{ID: f.ID, Name: f.Name, Authors: append([]int64{}, f.Authors...),
+		Categories: append([]int64{}, f.Categories...),
+		Status:     f.Status, Kind: f.Kind, Created: f.CreatedAt.UTC(), Read: f.ReadAt}
 }
 
 func (s *Server) listCalendars(ctx context.Context, _ *SitePath) (*struct{ Body []CalendarFeed }, error) {

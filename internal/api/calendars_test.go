@@ -18,7 +18,8 @@ import (
 // reads asks for a calendar as a program would, without a session.
 func (c *client) reads(address, etag string) (*http.Response, *ics.Calendar) {
 	c.t.Helper()
-	request, err := http.NewRequestWithContext(c.t.Context(), "GET", c.url+strings.TrimPrefix(address, "https://dome.example"), nil)
+	request, err := http.NewRequestWithContext(c.t.Context(), "GET",
+		c.url+strings.TrimPrefix(address, "https://dome.example"), nil)
 	require.NoError(c.t, err)
 	if etag != "" {
 		request.Header.Set("If-None-Match", etag)
@@ -44,10 +45,12 @@ func TestACalendarFollowsThePlan(t *testing.T) {
 	c := signedIn(t)
 	p := c.world.Scheduled(t, "A comet", pgtest.Noon.Add(24*time.Hour))
 	c.fails("POST", site+"/calendars", map[string]any{"name": " "}, 422)
-	c.fails("POST", site+"/calendars", map[string]any{"name": "x", "categories": []int64{c.world.Category, c.world.Category + 99}}, 404)
+	c.fails("POST", site+"/calendars", map[string]any{"name": "x",
+		"categories": []int64{c.world.Category, c.world.Category + 99}}, 404)
 	var feed, other api.CalendarFeed
 	c.call("POST", site+"/calendars", map[string]any{"name": "Notes"}, 201, &feed)
-	c.call("POST", site+"/calendars", map[string]any{"name": "Nobody's", "authors": []int64{c.world.Editor.ID}, "categories": []int64{c.world.Category}}, 201, &other)
+	c.call("POST", site+"/calendars", map[string]any{"name": "Nobody's", "authors": []int64{c.world.Editor.ID},
+		"categories": []int64{c.world.Category}}, 201, &other)
 	require.NotEmpty(t, feed.Address)
 
 	answer, calendar := c.reads(feed.Address, "")
@@ -69,7 +72,8 @@ func TestACalendarFollowsThePlan(t *testing.T) {
 		return len(shown.Events())
 	}
 	assert.Equal(t, 1, reads(map[string]any{"status": "pinned", "kind": "post"}))
-	for _, filter := range []map[string]any{{"status": "scheduled"}, {"status": "held"}, {"status": "published"}, {"kind": "page"}} {
+	for _, filter := range []map[string]any{{"status": "scheduled"}, {"status": "held"}, {"status": "published"},
+		{"kind": "page"}} {
 		assert.Zero(t, reads(filter), filter)
 	}
 	c.fails("POST", site+"/calendars", map[string]any{"name": "x", "status": "proposed"}, 422)
@@ -77,7 +81,8 @@ func TestACalendarFollowsThePlan(t *testing.T) {
 	assert.Equal(t, http.StatusNotModified, same.StatusCode)
 
 	// It moves: the same entry, with a higher sequence.
-	c.call("POST", site+"/posts/"+itoa(p.ID)+"/retime", map[string]any{"version": p.Version, "date": "2026-11-26", "time": "10:00"}, 200, nil)
+	c.call("POST", site+"/posts/"+itoa(p.ID)+"/retime", map[string]any{"version": p.Version, "date": "2026-11-26",
+		"time": "10:00"}, 200, nil)
 	changed, calendar := c.reads(feed.Address, answer.Header.Get("ETag"))
 	require.Equal(t, http.StatusOK, changed.StatusCode)
 	moved := calendar.Events()[0]

@@ -31,7 +31,8 @@ type Channel struct {
 
 func viewChannel(c store.Channel) Channel {
 	limits := limitsOf(c.Kind)
-	view := Channel{ID: c.ID, Kind: c.Kind, Name: c.Name, Wall: c.Address + "/", Graphemes: limits.Graphemes, LinkCost: limits.Links.Cost, Hashtags: limits.Hashtags,
+	view := Channel{ID: c.ID, Kind: c.Kind, Name: c.Name, Wall: c.Address + "/", Graphemes: limits.Graphemes,
+		LinkCost: limits.Links.Cost, Hashtags: limits.Hashtags,
 		Apart: c.Apart, ADay: c.ADay, QuietFrom: civil.Clock(c.QuietFrom), QuietTo: civil.Clock(c.QuietTo), Version: c.Version}
 	if c.ZoneName != nil {
 		view.Zone = *c.ZoneName
@@ -68,7 +69,8 @@ type saveChannelInput struct {
 
 func (s *Server) saveChannel(ctx context.Context, in *saveChannelInput) (*struct{ Body Channel }, error) {
 	desk := s.keeper(ctx)
-	c := store.Channel{ID: in.ID, Apart: in.Body.Apart, ADay: in.Body.ADay, QuietFrom: int(in.Body.QuietFrom), QuietTo: int(in.Body.QuietTo), Version: in.Body.Version}
+	c := store.Channel{ID: in.ID, Apart: in.Body.Apart, ADay: in.Body.ADay, QuietFrom: int(in.Body.QuietFrom),
+		QuietTo: int(in.Body.QuietTo), Version: in.Body.Version}
 	for field, clock := range map[string]civil.Clock{"quietFrom": in.Body.QuietFrom, "quietTo": in.Body.QuietTo} {
 		if clock >= civil.Midnight {
 			return nil, huma.Error422UnprocessableEntity("Quiet hours lie between 00:00 and 23:59; over midnight, let them end earlier than they begin.",
@@ -77,7 +79,8 @@ func (s *Server) saveChannel(ctx context.Context, in *saveChannelInput) (*struct
 	}
 	if in.Body.Zone != "" {
 		if _, err := civil.LoadZone(in.Body.Zone); err != nil {
-			return nil, huma.Error422UnprocessableEntity("There is no such time zone.", &huma.ErrorDetail{Location: "body.zone", Message: err.Error()})
+			return nil, huma.Error422UnprocessableEntity("There is no such time zone.",
+				&huma.ErrorDetail{Location: "body.zone", Message: err.Error()})
 		}
 		c.ZoneName = &in.Body.Zone
 	}

@@ -25,7 +25,8 @@ func TestSettingsChangeThePlan(t *testing.T) {
 	c.shelved("One")
 	c.shelved("Two")
 	s := c.settings()
-	assert.Equal(t, api.Settings{Zone: "America/Halifax", CatchUp: "at once", CatchUpMinutes: 720, FirstDateShown: true, ShelfOrder: "hand",
+	assert.Equal(t, api.Settings{Zone: "America/Halifax", CatchUp: "at once", CatchUpMinutes: 720,
+		FirstDateShown: true, ShelfOrder: "hand",
 		AudienceZones: []string{}, Ready: []string{"text", "category", "image", "links", "twins"}, Version: 1}, s)
 	s.Caps, s.ShelfOrder, s.Paused = formats.Caps{Day: 1}, "newest", true
 	c.call("PUT", site+"/settings", s, 200, &s)
@@ -46,11 +47,13 @@ func TestSettingsChangeThePlan(t *testing.T) {
 func TestBoundsAreDatesOfTheSite(t *testing.T) {
 	c := signedIn(t)
 	p := c.shelved("Bounded")
-	c.call("POST", c.path(p, "/bounds"), map[string]any{"version": p.Version, "notBefore": "2026-12-01", "deadline": "2026-12-02"}, 200, &p)
+	c.call("POST", c.path(p, "/bounds"), map[string]any{"version": p.Version, "notBefore": "2026-12-01",
+		"deadline": "2026-12-02"}, 200, &p)
 	assert.Equal(t, 0, p.NotBefore.Minute)
 	assert.Equal(t, 1439, p.Deadline.Minute)
 	assert.Equal(t, "2026-12-01", c.almanac("").Shelf[0].Proposed.Date.String())
-	bad := c.fails("POST", c.path(p, "/bounds"), map[string]any{"version": p.Version, "notBefore": "2026-12-03", "deadline": "2026-12-02"}, 422)
+	bad := c.fails("POST", c.path(p, "/bounds"), map[string]any{"version": p.Version, "notBefore": "2026-12-03",
+		"deadline": "2026-12-02"}, 422)
 	assert.Equal(t, "body.deadline", bad.Errors[0].Location)
 	var unbound api.Post
 	c.call("POST", c.path(p, "/bounds"), map[string]any{"version": p.Version}, 200, &unbound)

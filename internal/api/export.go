@@ -62,12 +62,14 @@ func (s *Server) exportPlan(ctx context.Context, in *exportInput) (*exportOutput
 		if e.Pinned {
 			pinned = "yes"
 		}
-		lines = append(lines, []string{entry.Date.String(), clock.String(), stands, cell(entry.Title), cell(entry.Author), cell(entry.Category), pinned, address})
+		lines = append(lines, []string{entry.Date.String(), clock.String(), stands, cell(entry.Title),
+			cell(entry.Author), cell(entry.Category), pinned, address})
 	}
 	if err := w.WriteAll(lines); err != nil {
 		return nil, s.problem(err)
 	}
-	return &exportOutput{"text/csv; charset=utf-8", `attachment; filename="` + site.Slug + "-" + from.String() + `.csv"`, out.Bytes()}, nil
+	return &exportOutput{"text/csv; charset=utf-8", `attachment; filename="` + site.Slug + "-" + from.String() +
+		`.csv"`, out.Bytes()}, nil
 }
 
 // cell keeps a text from being taken for a formula by programs that open tables.

@@ -29,7 +29,8 @@ func TestThePlanAsATable(t *testing.T) {
 	lines, err := csv.NewReader(strings.NewReader(string(text))).ReadAll()
 	require.NoError(t, err)
 	require.Len(t, lines, 3)
-	assert.Equal(t, []string{"2026-11-25", "12:00", "scheduled", `'=HYPERLINK("http://evil.example"), "quoted"`, "Ines Abara", "Sky Guide", "yes", ""}, lines[1])
+	assert.Equal(t, []string{"2026-11-25", "12:00", "scheduled", `'=HYPERLINK("http://evil.example"), "quoted"`,
+		"Ines Abara", "Sky Guide", "yes", ""}, lines[1])
 	assert.Equal(t, "Élan, and\nmore", lines[2][3])
 	c.fails("GET", site+"/plan.csv?from=soon", nil, 422)
 	c.fails("GET", site+"/plan.csv?days=9999", nil, 422)

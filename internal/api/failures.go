@@ -35,7 +35,8 @@ type failureInput struct {
 
 func (s *Server) reportFailure(ctx context.Context, in *failureInput) (*struct{}, error) {
 	if s.failures.AllowN(s.Clock.Now(), 1) {
-		s.Log.Error("a screen could not be drawn", "screen", in.Body.Screen, "message", in.Body.Message, "stack", in.Body.Stack, "parts", in.Body.Parts,
+		s.Log.Error("a screen could not be drawn", "screen", in.Body.Screen, "message", in.Body.Message, "stack",
+			in.Body.Stack, "parts", in.Body.Parts,
 			"user", seatOf(ctx).User.ID, "version", s.Version)
 	}
 	return nil, nil

@@ -35,7 +35,8 @@ func (l *lines) String() string {
 func TestFailuresOfScreensAreLogged(t *testing.T) {
 	var log lines
 	c := newClientWith(t, func(config *api.Config) { config.Log = slog.New(slog.NewTextHandler(&log, nil)) })
-	report := map[string]any{"screen": "/dome/rules/7", "message": "no such mark\ntime=1 level=ERROR msg=forged", "stack": "at Mark"}
+	report := map[string]any{"screen": "/dome/rules/7", "message": "no such mark\ntime=1 level=ERROR msg=forged",
+		"stack": "at Mark"}
 	c.call("POST", "/api/v1/failures", report, 401, nil)
 	c.signIn()
 	for range 25 {

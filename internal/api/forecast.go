@@ -164,7 +164,8 @@ func (s *Server) followForecast(ctx context.Context, in *forecastInput, send sse
 // events are listed.
 func ViewForecast(site store.Site, told siterules.Foretold, now, to time.Time, limit int) Forecast {
 	zone := site.Zone()
-	view := Forecast{From: placeAt(zone, now), To: placeAt(zone, to), Zone: site.ZoneName, Events: []ForecastEvent{}, Counts: make(map[string]int),
+	view := Forecast{From: placeAt(zone, now), To: placeAt(zone, to), Zone: site.ZoneName, Events: []ForecastEvent{},
+		Counts:   make(map[string]int),
 		Warnings: viewWarnings(zone, told.Warnings)}
 	for _, e := range told.Events {
 		view.Counts[string(e.Kind)]++
@@ -182,14 +183,16 @@ func ViewForecast(site store.Site, told siterules.Foretold, now, to time.Time, l
 }
 
 func viewEvent(zone civil.Zone, told siterules.Foretold, e forecast.Event) ForecastEvent {
-	return ForecastEvent{Place: placeAt(zone, e.At), Kind: string(e.Kind), PostID: e.Post, Title: told.Titles[e.Post], RuleID: max(e.Rule, 0), Rule: told.Rules[e.Rule],
+	return ForecastEvent{Place: placeAt(zone, e.At), Kind: string(e.Kind), PostID: e.Post, Title: told.Titles[e.Post],
+		RuleID: max(e.Rule, 0), Rule: told.Rules[e.Rule],
 		Channel: told.Channels[e.Channel], Reason: e.Reason, Text: e.Text}
 }
 
 func viewWarnings(zone civil.Zone, warnings []forecast.Warning) []ForecastWarning {
 	views := []ForecastWarning{}
 	for _, w := range warnings {
-		views = append(views, ForecastWarning{Kind: string(w.Kind), From: placeAt(zone, w.At), Rules: append([]int64{}, w.Rules...),
+		views = append(views, ForecastWarning{Kind: string(w.Kind), From: placeAt(zone, w.At),
+			Rules: append([]int64{}, w.Rules...),
 			Posts: append([]int64{}, w.Posts...), Text: w.Text})
 	}
 	return views
@@ -354,7 +357,8 @@ func (s *Server) pastMarks(ctx context.Context, site store.Site, from, to time.T
 	}
 	marks := []Mark{}
 	for _, l := range lines {
-		m := Mark{ForecastEvent: ForecastEvent{Place: placeAt(site.Zone(), l.At), Kind: l.Deed, Title: orEmpty(l.Title), Reason: l.Reason, Rule: l.RuleName}, State: "done"}
+		m := Mark{ForecastEvent: ForecastEvent{Place: placeAt(site.Zone(), l.At), Kind: l.Deed,
+			Title: orEmpty(l.Title), Reason: l.Reason, Rule: l.RuleName}, State: "done"}
 		if l.Post != nil {
 			m.PostID = *l.Post
 		}

@@ -18,8 +18,10 @@ import (
 func FuzzBody(f *testing.F) {
 	for _, text := range []string{
 		`{}`, `{"kind":"expire","name":"x","condition":{"group":"all","parts":[{"test":"age","match":"over","n":1000,"unit":"days"}]},"action":"archive","cadence":{"by":"every","n":1,"unit":"days","at":"04:00"}}`,
-		`{"name":"a\u0000b"}`, "{\"name\":\"\xff\"}", strings.Repeat("[", 200), strings.Repeat(`{"a":`, 200), `{` + strings.Repeat(`"kkkkkkkkkkkkkkkkkkkkkkkkkk":1,`, 300) + `"z":1}`,
-		`{"mostARun":1e400}`, `{"mostARun":9223372036854775808}`, `{"name":"` + strings.Repeat("e\u0301", 3000) + `"}`, `{"name":"x"} trailing`, "\ufeff{}", `{"name":"\ud800"}`,
+		`{"name":"a\u0000b"}`, "{\"name\":\"\xff\"}", strings.Repeat("[", 200), strings.Repeat(`{"a":`, 200), `{` +
+			strings.Repeat(`"kkkkkkkkkkkkkkkkkkkkkkkkkk":1,`, 300) + `"z":1}`,
+		`{"mostARun":1e400}`, `{"mostARun":9223372036854775808}`, `{"name":"` + strings.Repeat("e\u0301", 3000) +
+			`"}`, `{"name":"x"} trailing`, "\ufeff{}", `{"name":"\ud800"}`,
 	} {
 		f.Add([]byte(text))
 	}
@@ -27,9 +29,11 @@ func FuzzBody(f *testing.F) {
 	router := chi.NewRouter()
 	router.Use(s.sane)
 	api := humachi.New(router, s.form())
-	huma.Register(api, huma.Operation{OperationID: "rule", Method: http.MethodPost, Path: "/rule", DefaultStatus: http.StatusNoContent},
+	huma.Register(api, huma.Operation{OperationID: "rule", Method: http.MethodPost, Path: "/rule",
+		DefaultStatus: http.StatusNoContent},
 		func(context.Context, *struct{ Body RuleBody }) (*struct{}, error) { return nil, nil })
-	huma.Register(api, huma.Operation{OperationID: "season", Method: http.MethodPost, Path: "/season", DefaultStatus: http.StatusNoContent},
+	huma.Register(api, huma.Operation{OperationID: "season", Method: http.MethodPost, Path: "/season",
+		DefaultStatus: http.StatusNoContent},
 		func(context.Context, *struct{ Body Season }) (*struct{}, error) { return nil, nil })
 	f.Fuzz(func(t *testing.T, body []byte) {
 		for _, path := range []string{"/rule", "/season"} {

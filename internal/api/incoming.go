@@ -93,7 +93,8 @@ func makeRoom(r *http.Request, most int64) (leave func(), err error) {
 func (s *Server) sane(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if !isText(r.URL.Path) || !isTextQuery(r.URL.RawQuery) {
-			http.Error(w, "The address contains characters that are not text. Check it and try again.", http.StatusBadRequest)
+			http.Error(w, "The address contains characters that are not text. Check it and try again.",
+				http.StatusBadRequest)
 			return
 		}
 		if r.Body != nil {
@@ -239,7 +240,8 @@ func errorDetails(errs []error) (details []*huma.ErrorDetail, left int) {
 		} else {
 			detail = &huma.ErrorDetail{Message: err.Error()}
 		}
-		details = append(details, &huma.ErrorDetail{Message: clipped(detail.Message, longestError), Location: clipped(detail.Location, longestPlace)})
+		details = append(details, &huma.ErrorDetail{Message: clipped(detail.Message, longestError),
+			Location: clipped(detail.Location, longestPlace)})
 	}
 	return details, left
 }

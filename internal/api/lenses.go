@@ -60,7 +60,8 @@ func (s *Server) lensOperations(api huma.API) {
 		OperationID: "keep-lens", Method: http.MethodPut, Path: path, Summary: "Keep a lens", Description: "One of the same name is replaced.",
 	}, s.keepLens)
 	huma.Register(api, huma.Operation{
-		OperationID: "drop-lens", Method: http.MethodDelete, Path: path + "/{id}", Summary: "Drop a lens", DefaultStatus: http.StatusNoContent,
+		OperationID: "drop-lens", Method: http.MethodDelete, Path: path +
+			"/{id}", Summary: "Drop a lens", DefaultStatus: http.StatusNoContent,
 	}, s.dropLens)
 }
 
@@ -98,7 +99,8 @@ func (s *Server) keepLens(ctx context.Context, in *keepLensInput) (*lensesOutput
 		return nil, invalid(&act.Invalid{Field: "name", Message: "Give the lens a name."})
 	}
 	if (in.Body.Plan == nil) == (in.Body.Posts == nil) {
-		return nil, invalid(&act.Invalid{Field: "plan", Message: "Say what the lens shows: the plan, or the list of posts."})
+		return nil, invalid(&act.Invalid{Field: "plan",
+			Message: "Say what the lens shows: the plan, or the list of posts."})
 	}
 	screen, view := store.LensOfPlan, any(in.Body.Plan)
 	if in.Body.Posts != nil {
@@ -110,13 +112,15 @@ func (s *Server) keepLens(ctx context.Context, in *keepLensInput) (*lensesOutput
 	}
 	replaces := slices.ContainsFunc(kept, func(l store.Lens) bool { return l.Screen == screen && l.Name == name })
 	if len(kept) >= mostLenses && !replaces {
-		return nil, invalid(&act.Invalid{Field: "name", Message: "You have 50 lenses for this blog already. Delete one first."})
+		return nil, invalid(&act.Invalid{Field: "name",
+			Message: "You have 50 lenses for this blog already. Delete one first."})
 	}
 	shown, err := json.Marshal(view)
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	if err := s.Store.KeepLens(ctx, store.Lens{SiteID: desk.Site.ID, User: desk.Actor, Screen: screen, Name: name, Shown: shown, CreatedAt: s.Clock.Now()}); err != nil {
+	if err := s.Store.KeepLens(ctx, store.Lens{SiteID: desk.Site.ID, User: desk.Actor, Screen: screen, Name: name,
+		Shown: shown, CreatedAt: s.Clock.Now()}); err != nil {
 		return nil, s.problem(err)
 	}
 	return s.listLenses(ctx, &in.SitePath)

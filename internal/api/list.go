@@ -27,10 +27,12 @@ func (s *Server) listOperations(api huma.API) {
 		Description: "The pages after the first are asked for by cursor.",
 	}, s.listPosts)
 	huma.Register(api, huma.Operation{
-		OperationID: "count-posts", Method: http.MethodGet, Path: posts + "/counts", Summary: "How many posts of a filter stand in each stage",
+		OperationID: "count-posts", Method: http.MethodGet, Path: posts +
+			"/counts", Summary: "How many posts of a filter stand in each stage",
 	}, s.countPosts)
 	huma.Register(api, huma.Operation{
-		OperationID: "change-posts", Method: http.MethodPost, Path: posts + "/bulk", Summary: "Do one thing to many posts",
+		OperationID: "change-posts", Method: http.MethodPost, Path: posts +
+			"/bulk", Summary: "Do one thing to many posts",
 		Description: "To those of the ids, or to all of a filter. Those that it does not fit are skipped, with the reason; the others are one act of the logbook.",
 	}, s.changePosts)
 	huma.Register(api, huma.Operation{
@@ -174,7 +176,8 @@ func (s *Server) listPosts(ctx context.Context, in *listInput) (*struct{ Body Po
 	}
 	for _, r := range rows {
 		post := listed(site, r)
-		post.Can = canDo(ctx, r.AuthorID, planning.Standing{Status: r.Status, Kind: r.Kind, Title: r.Title, HasText: r.HasText,
+		post.Can = canDo(ctx, r.AuthorID, planning.Standing{Status: r.Status, Kind: r.Kind, Title: r.Title,
+			HasText: r.HasText,
 			Cleared: r.Cleared, Held: r.Held, HandedIn: r.Stage == "handed in", DueAt: r.DueAt}, s.Clock.Now())
 		page.Posts = append(page.Posts, post)
 	}
@@ -229,8 +232,10 @@ func isMoment(text string) bool {
 }
 
 func listed(site store.Site, r store.ListRow) ListedPost {
-	p := ListedPost{ID: r.ID, Title: r.Title, Stage: string(r.Stage), Kind: r.Kind, AuthorID: r.AuthorID, Author: r.AuthorName, CategoryID: orZero(r.CategoryID),
-		Category: orEmpty(r.CategoryName), Tags: r.Tags, Slug: r.Slug, Updated: placeAt(site.Zone(), r.UpdatedAt), Words: r.Words,
+	p := ListedPost{ID: r.ID, Title: r.Title, Stage: string(r.Stage), Kind: r.Kind, AuthorID: r.AuthorID,
+		Author: r.AuthorName, CategoryID: orZero(r.CategoryID),
+		Category: orEmpty(r.CategoryName), Tags: r.Tags, Slug: r.Slug, Updated: placeAt(site.Zone(),
+			r.UpdatedAt), Words: r.Words,
 		Pinned: r.Pinned, OnTop: r.OnTop, Evergreen: r.Evergreen, Featured: r.Featured, Version: r.Version,
 		Found: stretches(r.Marked), Snippet: stretches(r.Snippet)}
 	if p.When = orNoPlace(site.Zone(), r.PublishedAt); p.When == nil {
@@ -308,7 +313,8 @@ func (s *Server) changePosts(ctx context.Context, in *bulkInput) (*struct{ Body 
 }
 
 // chosen lists the posts that are meant: those with the ids, or those of a filter.
-func (s *Server) chosen(ctx context.Context, site store.Site, ids []int64, match *PostFilter, shown int) ([]int64, error) {
+func (s *Server) chosen(ctx context.Context, site store.Site, ids []int64, match *PostFilter, shown int) ([]int64,
+	error) {
 	if (len(ids) > 0) == (match != nil) {
 		return nil, invalid(&act.Invalid{Field: "ids", Message: "Say which posts: their ids, or a filter."})
 	}

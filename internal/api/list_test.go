@@ -55,8 +55,12 @@ func (c *client) does(p api.Post, deed string) api.Post {
 
 func TestThePostListFindsAndNarrows(t *testing.T) {
 	c := signedIn(t)
-	mirror := c.put(c.begin("Grinding a mirror"), map[string]any{"body": "Carborundum, *patience* and water. <b>Never</b> in haste.", "tags": []string{"optics"}, "categoryId": c.world.Category})
-	meteors := c.put(c.begin("Counting meteors"), map[string]any{"body": "We ground our teeth in the cold; nobody mirrored us.", "excerpt": "A hundred and eleven."})
+	mirror := c.put(c.begin("Grinding a mirror"),
+		map[string]any{"body": "Carborundum, *patience* and water. <b>Never</b> in haste.", "tags": []string{"optics"},
+			"categoryId": c.world.Category})
+	meteors := c.put(c.begin("Counting meteors"),
+		map[string]any{"body": "We ground our teeth in the cold; nobody mirrored us.",
+			"excerpt": "A hundred and eleven."})
 	c.put(c.begin("About us"), map[string]any{"kind": "page"})
 	c.does(mirror, "clear")
 	c.does(meteors, "publish")
@@ -65,8 +69,12 @@ func TestThePostListFindsAndNarrows(t *testing.T) {
 	assert.Len(t, all.Posts, 3)
 	var topics api.Topics
 	c.call("GET", site+"/topics", nil, 200, &topics)
-	optics := topics.Tags[slices.IndexFunc(topics.Tags, func(t api.Topic) bool { return strings.EqualFold(t.Name, "Optics") })].ID
-	assert.Equal(t, map[string]int{"draft": 1, "handed in": 0, "cleared": 1, "scheduled": 0, "held": 0, "published": 1, "archived": 0, "binned": 0}, c.counts(""))
+	optics := topics.Tags[slices.IndexFunc(topics.Tags, func(t api.Topic) bool {
+		return strings.EqualFold(t.Name,
+			"Optics")
+	})].ID
+	assert.Equal(t, map[string]int{"draft": 1, "handed in": 0, "cleared": 1, "scheduled": 0, "held": 0, "published": 1,
+		"archived": 0, "binned": 0}, c.counts(""))
 	for query, want := range map[string][]string{
 		"text=mirrors":                                {"Grinding a mirror", "Counting meteors"},
 		"text=mirrors&sort=relevance&order=down":      {"Grinding a mirror", "Counting meteors"},
@@ -84,7 +92,8 @@ func TestThePostListFindsAndNarrows(t *testing.T) {
 		"categories=-1&sort=title":                            {"Counting meteors", "About us"},
 		"from=2026-11-24&to=2026-11-24&sort=words&order=down": {"Counting meteors", "Grinding a mirror", "About us"},
 		"from=2026-11-25":                                     nil,
-		fmt.Sprintf("authors=%d&authors=0&kind=post&sort=title&order=up", c.world.Editor.ID): {"Counting meteors", "Grinding a mirror"},
+		fmt.Sprintf("authors=%d&authors=0&kind=post&sort=title&order=up", c.world.Editor.ID): {"Counting meteors",
+			"Grinding a mirror"},
 	} {
 		got := titles(c.list(query))
 		if strings.Contains(query, "sort=") {
@@ -96,7 +105,8 @@ func TestThePostListFindsAndNarrows(t *testing.T) {
 	found := c.list("text=carborundum").Posts[0]
 	assert.Contains(t, found.Snippet, api.Marked{Text: "Carborundum", Hit: true})
 	assert.Contains(t, c.list("text=grind").Posts[0].Found, api.Marked{Text: "Grinding", Hit: true})
-	assert.Equal(t, "body.from", strings.Replace(c.fails("GET", site+"/posts?from=soon", nil, 422).Errors[0].Location, "query", "body", 1))
+	assert.Equal(t, "body.from", strings.Replace(c.fails("GET", site+"/posts?from=soon", nil, 422).Errors[0].Location,
+		"query", "body", 1))
 }
 
 func TestEveryPageOfTheListComesOnce(t *testing.T) {
@@ -137,7 +147,8 @@ func TestManyPostsAtOnce(t *testing.T) {
 	}
 	out := bulk(map[string]any{"do": "clear", "ids": []int64{good.ID, other.ID, empty.ID, 999_999}})
 	assert.Equal(t, 2, out.Done)
-	assert.Equal(t, []api.SkippedPost{{ID: empty.ID, Title: "Third", Why: "The post has no text yet. Write it before you put it on the shelf."},
+	assert.Equal(t, []api.SkippedPost{{ID: empty.ID, Title: "Third",
+		Why: "The post has no text yet. Write it before you put it on the shelf."},
 		{ID: 999_999, Why: "It is gone."}}, out.Skipped)
 	assert.Equal(t, 2, c.counts("")["cleared"])
 
@@ -147,8 +158,10 @@ func TestManyPostsAtOnce(t *testing.T) {
 	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, log.Lines[0].ID), nil, 200, nil)
 	assert.Equal(t, 3, c.counts("")["draft"])
 
-	c.fails("POST", site+"/posts/bulk", map[string]any{"do": "bin", "match": map[string]any{"stages": []string{"draft"}}, "count": 2}, 409)
-	assert.Equal(t, 3, bulk(map[string]any{"do": "bin", "match": map[string]any{"stages": []string{"draft"}}, "count": 3}).Done)
+	c.fails("POST", site+"/posts/bulk", map[string]any{"do": "bin",
+		"match": map[string]any{"stages": []string{"draft"}}, "count": 2}, 409)
+	assert.Equal(t, 3, bulk(map[string]any{"do": "bin", "match": map[string]any{"stages": []string{"draft"}},
+		"count": 3}).Done)
 	assert.Empty(t, c.list("").Posts, "the bin is shown when it is asked for")
 	assert.Len(t, c.list("stages=binned").Posts, 3)
 	assert.Equal(t, 3, bulk(map[string]any{"do": "restore", "ids": []int64{good.ID, other.ID, empty.ID}}).Done)
@@ -157,7 +170,8 @@ func TestManyPostsAtOnce(t *testing.T) {
 	for i := range many {
 		many[i] = int64(i + 1)
 	}
-	assert.Contains(t, c.fails("POST", site+"/posts/bulk", map[string]any{"do": "bin", "ids": many}, 422).Detail, "the limit is 2000")
+	assert.Contains(t, c.fails("POST", site+"/posts/bulk", map[string]any{"do": "bin", "ids": many}, 422).Detail,
+		"the limit is 2000")
 }
 
 func TestTheBinAndTheWayBack(t *testing.T) {
@@ -174,12 +188,14 @@ func TestTheBinAndTheWayBack(t *testing.T) {
 	c.reader(address)
 
 	scheduled := c.begin("Planned")
-	c.call("POST", c.path(scheduled, "/retime"), map[string]any{"version": scheduled.Version, "date": "2026-12-01", "time": "09:40"}, 200, &scheduled)
+	c.call("POST", c.path(scheduled, "/retime"), map[string]any{"version": scheduled.Version, "date": "2026-12-01",
+		"time": "09:40"}, 200, &scheduled)
 	assert.Equal(t, "draft", c.does(c.does(scheduled, "bin"), "restore").Stage, "its time may have gone to another")
 
 	gone := c.does(back, "bin")
 	path := c.path(gone, "")
-	assert.Contains(t, c.fails("DELETE", fmt.Sprintf("%s?version=%d&confirm=Ou", path, gone.Version), nil, 422).Detail, "Type the title of the post exactly")
+	assert.Contains(t, c.fails("DELETE", fmt.Sprintf("%s?version=%d&confirm=Ou", path, gone.Version), nil, 422).Detail,
+		"Type the title of the post exactly")
 	c.call("DELETE", fmt.Sprintf("%s?version=%d&confirm=Out", path, gone.Version), nil, 204, nil)
 	c.fails("GET", path, nil, 404)
 	p := c.begin("Not in the bin")
@@ -203,7 +219,8 @@ func TestAnAddressChangesAndTheOldOneLeadsOn(t *testing.T) {
 	assert.Equal(t, 404, code, "nobody has seen it under that one")
 	other := c.begin("Other")
 	says := func(slug string) string {
-		return c.fails("PATCH", c.path(other, ""), map[string]any{"version": other.Version, "slug": slug}, 422).Errors[0].Message
+		return c.fails("PATCH", c.path(other, ""), map[string]any{"version": other.Version, "slug": slug},
+			422).Errors[0].Message
 	}
 	assert.Contains(t, says("third"), "is the address of “A draft”")
 	assert.Contains(t, says("first"), "used to be the address of “A draft”")
@@ -214,14 +231,16 @@ func TestAnAddressChangesAndTheOldOneLeadsOn(t *testing.T) {
 	code, to := c.hop("/blog/dome/third")
 	assert.Equal(t, []any{301, "/blog/dome/first"}, []any{code, to})
 	c.reader("/blog/dome/first")
-	assert.Contains(t, c.fails("PATCH", c.path(p, ""), map[string]any{"version": p.Version, "slug": ""}, 422).Detail, "needs an address")
+	assert.Contains(t, c.fails("PATCH", c.path(p, ""), map[string]any{"version": p.Version, "slug": ""}, 422).Detail,
+		"needs an address")
 }
 
 func TestAllThatAPostHas(t *testing.T) {
 	c := signedIn(t)
 	p := c.begin("Everything")
 	p = c.put(p, map[string]any{"excerpt": "In short.", "onTop": true, "commentsOpen": false, "kind": "page",
-		"featured": map[string]string{"address": "https://pictures.example/a.jpg", "alt": "A dome"}, "fields": map[string]string{"event": "2026-12-01"}})
+		"featured": map[string]string{"address": "https://pictures.example/a.jpg",
+			"alt": "A dome"}, "fields": map[string]string{"event": "2026-12-01"}})
 	assert.Equal(t, "In short.", p.Excerpt)
 	assert.Equal(t, api.Featured{Address: "https://pictures.example/a.jpg", Alt: "A dome"}, p.Featured)
 	assert.True(t, p.OnTop)
@@ -240,11 +259,13 @@ func TestAllThatAPostHas(t *testing.T) {
 		body["version"] = p.Version
 		assert.Equal(t, "body."+field, c.fails("PATCH", c.path(p, ""), body, 422).Errors[0].Location, field)
 	}
-	assert.Contains(t, c.fails("POST", c.path(p, "/clear"), map[string]int{"version": p.Version}, 422).Detail, "A page doesn’t go on the shelf")
+	assert.Contains(t, c.fails("POST", c.path(p, "/clear"), map[string]int{"version": p.Version}, 422).Detail,
+		"A page doesn’t go on the shelf")
 	rtl := c.put(c.begin("ליל כוכבים"), map[string]any{})
 	assert.Equal(t, "ליל כוכבים", c.does(rtl, "publish").Title)
 	c.fails("PATCH", c.path(p, ""), map[string]any{"version": p.Version, "body": strings.Repeat("x", 5<<20)}, 413)
-	assert.Contains(t, c.fails("PATCH", c.path(p, ""), map[string]any{"version": p.Version, "body": strings.Repeat("x", 3<<20)}, 422).Detail, "at most 1024 kB")
+	assert.Contains(t, c.fails("PATCH", c.path(p, ""), map[string]any{"version": p.Version,
+		"body": strings.Repeat("x", 3<<20)}, 422).Detail, "at most 1024 kB")
 }
 
 func TestContributors(t *testing.T) {
@@ -255,7 +276,8 @@ func TestContributors(t *testing.T) {
 	pell.fails("POST", c.path(theirs, "/hand-in"), map[string]int{"version": theirs.Version}, 403)
 
 	p := pell.begin("A letter")
-	assert.Equal(t, "body.onTop", pell.fails("PATCH", c.path(p, ""), map[string]any{"version": p.Version, "onTop": true}, 422).Errors[0].Location)
+	assert.Equal(t, "body.onTop", pell.fails("PATCH", c.path(p, ""),
+		map[string]any{"version": p.Version, "onTop": true}, 422).Errors[0].Location)
 	p = pell.put(p, map[string]any{"excerpt": "Dear all.", "tags": []string{"letters"}})
 	p = pell.does(p, "hand-in")
 	assert.Equal(t, "handed in", p.Stage)
@@ -277,7 +299,8 @@ func TestTwoTabsOnOneDraft(t *testing.T) {
 	c := signedIn(t)
 	p := c.begin("Two tabs")
 	first := c.put(p, map[string]any{"body": "Written in the first."})
-	conflict := c.fails("PATCH", c.path(p, ""), map[string]any{"version": p.Version, "body": "Written in the second."}, 409)
+	conflict := c.fails("PATCH", c.path(p, ""), map[string]any{"version": p.Version, "body": "Written in the second."},
+		409)
 	require.NotNil(t, conflict.Present)
 	assert.Equal(t, "Written in the first.", conflict.Present.Body)
 	assert.Equal(t, first.Version, conflict.Present.Version)

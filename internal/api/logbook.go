@@ -61,7 +61,8 @@ func (s *Server) getLogbook(ctx context.Context, in *logbookInput) (*struct{ Bod
 	if in.Cursor != "" {
 		var err error
 		if filter.Before, filter.BeforeID, err = readCursor(in.Cursor); err != nil {
-			return nil, huma.Error422UnprocessableEntity("The cursor doesn’t belong to this list.", &huma.ErrorDetail{Location: "query.cursor", Message: "Use the one from the page before."})
+			return nil, huma.Error422UnprocessableEntity("The cursor doesn’t belong to this list.",
+				&huma.ErrorDetail{Location: "query.cursor", Message: "Use the one from the page before."})
 		}
 	}
 	entries, err := s.Store.Logbook(ctx, desk.Site.ID, filter, logbookPage+1)
@@ -81,8 +82,9 @@ func (s *Server) getLogbook(ctx context.Context, in *logbookInput) (*struct{ Bod
 }
 
 func logbookLine(zone civil.Zone, e store.LogEntry) LogbookLine {
-	line := LogbookLine{ID: e.ID, Title: orEmpty(e.Title), Undoable: planning.CanUndo(e), Undone: e.UndoneAt != nil, Together: e.Together,
-		LogLine: LogLine{placeAt(zone, e.At), e.Deed, e.Reason, e.Who}}
+	line := LogbookLine{ID: e.ID, Title: orEmpty(e.Title), Undoable: planning.CanUndo(e), Undone: e.UndoneAt != nil,
+		Together: e.Together,
+		LogLine:  LogLine{placeAt(zone, e.At), e.Deed, e.Reason, e.Who}}
 	if e.Post != nil {
 		line.PostID = *e.Post
 	}

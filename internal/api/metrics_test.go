@@ -53,7 +53,8 @@ func TestMetricsTellWhatWaitsAndAreForThoseWhoMay(t *testing.T) {
 	}
 
 	open := server("")
-	require.NoError(t, people.House{Store: w.Store, Mail: queue}.AskReset(t.Context(), w.Editor.Email, people.Caller{Address: "127.0.0.1"}, clock.Now()))
+	require.NoError(t, people.House{Store: w.Store, Mail: queue}.AskReset(t.Context(), w.Editor.Email,
+		people.Caller{Address: "127.0.0.1"}, clock.Now()))
 	open.ServeHTTP(httptest.NewRecorder(), httptest.NewRequest("GET", "/blog/dome/no-such-post", nil))
 	open.ServeHTTP(httptest.NewRecorder(), httptest.NewRequest("BREW", "/made/up", nil))
 	code, text := ask(open, "127.0.0.1:4711", nil)

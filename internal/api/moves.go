@@ -17,7 +17,8 @@ import (
 func (s *Server) moveOperations(api huma.API) {
 	const path = "/api/v1/sites/{site}"
 	huma.Register(api, huma.Operation{
-		OperationID: "get-ground", Method: http.MethodGet, Path: path + "/ground", Summary: "What is in the way of posts that are being moved",
+		OperationID: "get-ground", Method: http.MethodGet, Path: path +
+			"/ground", Summary: "What is in the way of posts that are being moved",
 		Description: "Day by day: the gap around what stands, what is past, rest days, bounds and caps. Nothing is changed.",
 	}, s.getGround)
 	huma.Register(api, huma.Operation{
@@ -26,11 +27,13 @@ func (s *Server) moveOperations(api huma.API) {
 		Errors:      []int{http.StatusConflict},
 	}, s.movePosts)
 	huma.Register(api, huma.Operation{
-		OperationID: "swap-posts", Method: http.MethodPost, Path: path + "/swaps", Summary: "Exchange the places of two posts",
+		OperationID: "swap-posts", Method: http.MethodPost, Path: path +
+			"/swaps", Summary: "Exchange the places of two posts",
 		Description: "One of them may be a draft: the other then goes to the front of the shelf.", Errors: []int{http.StatusConflict},
 	}, s.swapPosts)
 	huma.Register(api, huma.Operation{
-		OperationID: "edit-posts", Method: http.MethodPost, Path: path + "/posts/edit", Summary: "Change fields of many posts at once",
+		OperationID: "edit-posts", Method: http.MethodPost, Path: path +
+			"/posts/edit", Summary: "Change fields of many posts at once",
 		Description: "One act, which is undone as one. Posts that the change does not fit are left, and named.",
 	}, s.editPosts)
 }
@@ -146,7 +149,8 @@ func (s *Server) movedPosts(zone civil.Zone, moved []planning.Moved, err error) 
 	}
 	body := MovedPosts{Moved: []MovedPost{}}
 	for _, m := range moved {
-		body.Moved = append(body.Moved, MovedPost{m.Post.ID, m.Post.Title, maybePlace(zone, m.From), maybePlace(zone, m.To), m.Note, m.Version})
+		body.Moved = append(body.Moved, MovedPost{m.Post.ID, m.Post.Title, maybePlace(zone, m.From),
+			maybePlace(zone, m.To), m.Note, m.Version})
 	}
 	return &struct{ Body MovedPosts }{body}, nil
 }
@@ -168,7 +172,8 @@ type swapInput struct {
 
 func (s *Server) swapPosts(ctx context.Context, in *swapInput) (*struct{ Body MovedPosts }, error) {
 	desk, p := deskOf(ctx), in.Body.Posts
-	moved, err := desk.Swap(ctx, planning.Seen{Post: p[0].ID, Version: p[0].Version}, planning.Seen{Post: p[1].ID, Version: p[1].Version}, s.Clock.Now())
+	moved, err := desk.Swap(ctx, planning.Seen{Post: p[0].ID, Version: p[0].Version},
+		planning.Seen{Post: p[1].ID, Version: p[1].Version}, s.Clock.Now())
 	return s.movedPosts(desk.Site.Zone(), moved, err)
 }
 
@@ -199,19 +204,27 @@ func (s *Server) editPosts(ctx context.Context, in *editPostsInput) (*struct{ Bo
 		return nil, err
 	}
 	if len(ids) > planning.MaxBulk {
-		return nil, invalid(&act.Invalid{Field: "ids", Message: "That is more than can be changed at once. Narrow the list."})
+		return nil, invalid(&act.Invalid{Field: "ids",
+			Message: "That is more than can be changed at once. Narrow the list."})
 	}
-	edit := planning.Edit{Title: body.Title, Category: body.Category, AddTags: body.AddTags, RemoveTags: body.RemoveTags, Author: body.Author, Evergreen: body.Evergreen, Slug: body.Slug}
+	edit := planning.Edit{Title: body.Title, Category: body.Category, AddTags: body.AddTags,
+		RemoveTags: body.RemoveTags, Author: body.Author, Evergreen: body.Evergreen, Slug: body.Slug}
 	zone := desk.Site.Zone()
 	if body.At != nil {
 		if edit.At, err = momentOf(zone, *body.At); err != nil {
 			return nil, err
 		}
 	}
-	if edit.NotBefore, err = boundOf("notBefore", body.NotBefore, func(d civil.Date) time.Time { return zone.At(d, 0) }); err != nil {
+	if edit.NotBefore, err = boundOf("notBefore", body.NotBefore, func(d civil.Date) time.Time {
+		return zone.At(d,
+			0)
+	}); err != nil {
 		return nil, err
 	}
-	if edit.Deadline, err = boundOf("deadline", body.Deadline, func(d civil.Date) time.Time { return zone.At(d.Add(1), 0).Add(-time.Minute) }); err != nil {
+	if edit.Deadline, err = boundOf("deadline", body.Deadline, func(d civil.Date) time.Time {
+		return zone.At(d.Add(1),
+			0).Add(-time.Minute)
+	}); err != nil {
 		return nil, err
 	}
 	posts := make([]planning.Seen, len(ids))
@@ -232,7 +245,8 @@ func (s *Server) editPosts(ctx context.Context, in *editPostsInput) (*struct{ Bo
 // momentOf is the moment of a wished time.
 func momentOf(zone civil.Zone, wish PlaceWish) (*time.Time, error) {
 	if wish.Clock >= civil.Midnight {
-		return nil, invalid(&act.Invalid{Field: "at.clock", Message: "The time is after midnight; choose one from 00:00 to 23:59 and the date it is on."})
+		return nil, invalid(&act.Invalid{Field: "at.clock",
+			Message: "The time is after midnight; choose one from 00:00 to 23:59 and the date it is on."})
 	}
 	at := zone.At(wish.Date, wish.Clock)
 	return &at, nil
@@ -248,7 +262,8 @@ func boundOf(field string, text *string, at func(civil.Date) time.Time) (*time.T
 	}
 	date, err := civil.ReadDate(*text)
 	if err != nil {
-		return nil, invalid(&act.Invalid{Field: field, Message: "Write the date as 2026-12-24, or leave it empty for no bound."})
+		return nil, invalid(&act.Invalid{Field: field,
+			Message: "Write the date as 2026-12-24, or leave it empty for no bound."})
 	}
 	t := at(date)
 	return &t, nil

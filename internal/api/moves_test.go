@@ -18,7 +18,8 @@ func (c *client) scheduled(title string, at time.Time) api.SeenPost {
 	c.t.Helper()
 	p := c.world.Draft(c.t, title)
 	day, clock := c.world.Site.Zone().Local(at)
-	c.call("POST", fmt.Sprintf("%s/posts/%d/retime", site, p.ID), map[string]any{"version": p.Version, "date": day, "time": clock}, 200, nil)
+	c.call("POST", fmt.Sprintf("%s/posts/%d/retime", site, p.ID), map[string]any{"version": p.Version, "date": day,
+		"time": clock}, 200, nil)
 	return c.seenPost(p.ID)
 }
 
@@ -49,8 +50,10 @@ func TestPostsAreMovedByHand(t *testing.T) {
 	require.Len(t, out.Moved, 1)
 	assert.Contains(t, out.Moved[0].Note, "nearer than the gap")
 	assert.Equal(t, "2026-11-27", out.Moved[0].To.Date.String())
-	assert.Contains(t, c.fails("POST", site+"/moves", map[string]any{"posts": []any{one}, "date": "2026-11-29"}, 409).Detail, "Somebody changed this meanwhile")
-	past := c.fails("POST", site+"/moves", map[string]any{"posts": []any{c.seenPost(one.ID)}, "date": "2026-11-20"}, 422)
+	assert.Contains(t, c.fails("POST", site+"/moves", map[string]any{"posts": []any{one}, "date": "2026-11-29"},
+		409).Detail, "Somebody changed this meanwhile")
+	past := c.fails("POST", site+"/moves", map[string]any{"posts": []any{c.seenPost(one.ID)}, "date": "2026-11-20"},
+		422)
 	assert.Contains(t, past.Detail, "is over. Choose another day")
 
 	c.call("POST", site+"/swaps", map[string]any{"posts": []any{c.seenPost(one.ID), two}}, 200, &out)
@@ -106,7 +109,8 @@ func TestFieldsOfManyPosts(t *testing.T) {
 	c.fails("POST", site+"/posts/edit", map[string]any{"evergreen": true}, 422)
 	c.fails("POST", site+"/posts/edit", map[string]any{"ids": []int64{1 << 40}, "evergreen": true}, 404)
 	var titled api.BulkOutcome
-	c.call("POST", site+"/posts/edit", map[string]any{"ids": []int64{a.ID}, "version": c.world.Reload(t, a.ID).Version, "title": "A better one"}, 200, &titled)
+	c.call("POST", site+"/posts/edit", map[string]any{"ids": []int64{a.ID}, "version": c.world.Reload(t, a.ID).Version,
+		"title": "A better one"}, 200, &titled)
 	assert.Equal(t, 1, titled.Done)
 	assert.Equal(t, "A better one", c.world.Reload(t, a.ID).Title)
 }
@@ -114,22 +118,27 @@ func TestFieldsOfManyPosts(t *testing.T) {
 func TestLensesAndPreferences(t *testing.T) {
 	c := signedIn(t)
 	var lenses []api.Lens
-	c.call("PUT", site+"/lenses", map[string]any{"name": " Ines, month ", "plan": map[string]any{"view": "month", "authors": []int64{c.world.Editor.ID}}}, 200, &lenses)
-	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "plan": map[string]any{"status": "held"}}, 200, &lenses)
+	c.call("PUT", site+"/lenses", map[string]any{"name": " Ines, month ",
+		"plan": map[string]any{"view": "month", "authors": []int64{c.world.Editor.ID}}}, 200, &lenses)
+	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "plan": map[string]any{"status": "held"}}, 200,
+		&lenses)
 	require.Len(t, lenses, 2)
 	assert.Equal(t, &api.PlanShown{View: "month", Authors: []int64{c.world.Editor.ID}}, lenses[1].Plan)
-	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "plan": map[string]any{"status": "pinned"}}, 200, &lenses)
+	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "plan": map[string]any{"status": "pinned"}}, 200,
+		&lenses)
 	require.Len(t, lenses, 2, "one of the same name is replaced")
 	assert.Equal(t, "pinned", lenses[0].Plan.Status)
 	c.fails("PUT", site+"/lenses", map[string]any{"name": "  ", "plan": map[string]any{}}, 422)
 	c.fails("PUT", site+"/lenses", map[string]any{"name": "X", "plan": map[string]any{"view": "wheel"}}, 422)
-	posts := map[string]any{"text": "moon", "stages": []string{"draft"}, "categories": []int64{-1, c.world.Category}, "tags": []int64{7}, "sort": "title", "order": "up"}
+	posts := map[string]any{"text": "moon", "stages": []string{"draft"}, "categories": []int64{-1, c.world.Category},
+		"tags": []int64{7}, "sort": "title", "order": "up"}
 	c.fails("PUT", site+"/lenses", map[string]any{"name": "Held", "plan": map[string]any{}, "posts": posts}, 422)
 	c.fails("PUT", site+"/lenses", map[string]any{"name": "Held"}, 422)
 	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "posts": posts}, 200, &lenses)
 	require.Len(t, lenses, 3, "one of another screen is another")
 	ofPosts := slices.IndexFunc(lenses, func(l api.Lens) bool { return l.Posts != nil })
-	assert.Equal(t, &api.PostsShown{PostFilter: api.PostFilter{Text: "moon", Stages: []string{"draft"}, Categories: []int64{-1, c.world.Category}, Tags: []int64{7}},
+	assert.Equal(t, &api.PostsShown{PostFilter: api.PostFilter{Text: "moon", Stages: []string{"draft"},
+		Categories: []int64{-1, c.world.Category}, Tags: []int64{7}},
 		Sort: "title", Order: "up"}, lenses[ofPosts].Posts)
 	c.call("DELETE", fmt.Sprintf("%s/lenses/%d", site, lenses[ofPosts].ID), nil, 204, nil)
 	c.call("DELETE", fmt.Sprintf("%s/lenses/%d", site, lenses[0].ID), nil, 204, nil)
@@ -140,12 +149,14 @@ func TestLensesAndPreferences(t *testing.T) {
 
 	var me api.Me
 	c.call("GET", "/api/v1/session", nil, 200, &me)
-	assert.Equal(t, api.Preferences{WeekStart: "monday", Clock: "24", Density: "roomy", Theme: "system"}, me.Preferences)
+	assert.Equal(t, api.Preferences{WeekStart: "monday", Clock: "24", Density: "roomy", Theme: "system"},
+		me.Preferences)
 	want := api.Preferences{WeekStart: "sunday", Clock: "12", Density: "dense", Theme: "dark"}
 	c.call("PUT", "/api/v1/account/preferences", want, 200, nil)
 	c.call("GET", "/api/v1/session", nil, 200, &me)
 	assert.Equal(t, want, me.Preferences)
-	c.fails("PUT", "/api/v1/account/preferences", map[string]any{"weekStart": "noon", "clock": "24", "density": "dense", "theme": "dark"}, 422)
+	c.fails("PUT", "/api/v1/account/preferences", map[string]any{"weekStart": "noon", "clock": "24",
+		"density": "dense", "theme": "dark"}, 422)
 }
 
 func TestWhatCatchingUpDidIsTold(t *testing.T) {
@@ -174,10 +185,12 @@ func TestWhatCatchingUpDidIsTold(t *testing.T) {
 func TestAKeptLensIsReplacedEvenAmongMany(t *testing.T) {
 	c := signedIn(t)
 	for i := range 50 {
-		c.call("PUT", site+"/lenses", map[string]any{"name": fmt.Sprintf("Lens %d", i), "plan": map[string]any{}}, 200, nil)
+		c.call("PUT", site+"/lenses", map[string]any{"name": fmt.Sprintf("Lens %d", i), "plan": map[string]any{}}, 200,
+			nil)
 	}
 	c.fails("PUT", site+"/lenses", map[string]any{"name": "One more", "plan": map[string]any{}}, 422)
 	var lenses []api.Lens
-	c.call("PUT", site+"/lenses", map[string]any{"name": "Lens 7", "plan": map[string]any{"kind": "page"}}, 200, &lenses)
+	c.call("PUT", site+"/lenses", map[string]any{"name": "Lens 7", "plan": map[string]any{"kind": "page"}}, 200,
+		&lenses)
 	assert.Len(t, lenses, 50)
 }

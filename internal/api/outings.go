@@ -23,7 +23,8 @@ type OutingBody struct {
 }
 
 func (b OutingBody) wish() outings.Wish {
-	return outings.Wish{Channel: b.ChannelID, Post: b.PostID, At: b.At, Text: b.Text, Parent: b.ParentID, Pictures: b.Pictures}
+	return outings.Wish{Channel: b.ChannelID, Post: b.PostID, At: b.At, Text: b.Text, Parent: b.ParentID,
+		Pictures: b.Pictures}
 }
 
 // PlannedOuting is an outing that waits for its time.
@@ -50,8 +51,10 @@ type OutingMessage struct {
 }
 
 func viewPlanned(zone civil.Zone, o store.Outing) PlannedOuting {
-	view := PlannedOuting{ID: o.ID, Place: placeAt(zone, o.At), Title: o.Title, Channel: o.Network, Origin: o.Origin, Version: o.Version,
-		OutingBody: OutingBody{PostID: o.Post, ChannelID: o.Channel, At: o.At.UTC(), Text: o.OwnText, Pictures: append([]int64{}, o.Pictures...)}}
+	view := PlannedOuting{ID: o.ID, Place: placeAt(zone, o.At), Title: o.Title, Channel: o.Network, Origin: o.Origin,
+		Version: o.Version,
+		OutingBody: OutingBody{PostID: o.Post, ChannelID: o.Channel, At: o.At.UTC(), Text: o.OwnText,
+			Pictures: append([]int64{}, o.Pictures...)}}
 	if o.Parent != nil {
 		view.ParentID = *o.Parent
 	}
@@ -69,7 +72,8 @@ func (s *Server) outingOperations(api huma.API) {
 		OperationID: "list-outings", Method: http.MethodGet, Path: outingsPath, Summary: "The planned outings that wait for their time",
 	}, s.listOutings)
 	huma.Register(api, question(huma.Operation{
-		OperationID: "preview-outing", Method: http.MethodPost, Path: outingsPath + "/preview", Summary: "What would be sent of an outing",
+		OperationID: "preview-outing", Method: http.MethodPost, Path: outingsPath +
+			"/preview", Summary: "What would be sent of an outing",
 		Description: "Nothing is saved.",
 	}), s.previewOuting)
 	huma.Register(api, huma.Operation{

@@ -20,7 +20,8 @@ func TestAPlannedOutingIsForetoldAndGoesOut(t *testing.T) {
 	c := newClient(t)
 	c.signIn()
 	lantern, post := c.lantern(), c.out("Cables", 20)
-	body := api.OutingBody{PostID: post.ID, ChannelID: lantern, At: pgtest.Noon.Add(26*time.Hour + 30*time.Second), Text: "Look: {title} {link}"}
+	body := api.OutingBody{PostID: post.ID, ChannelID: lantern, At: pgtest.Noon.Add(26*time.Hour + 30*time.Second),
+		Text: "Look: {title} {link}"}
 	var shown api.OutingMessage
 	c.call(http.MethodPost, "/api/v1/sites/dome/outings/preview", body, http.StatusOK, &shown)
 	assert.Equal(t, "Look: Cables https://dome.example/blog/dome/cables", shown.Text)
@@ -42,7 +43,8 @@ func TestAPlannedOutingIsForetoldAndGoesOut(t *testing.T) {
 	assert.Equal(t, "coming", marks.Marks[0].State)
 
 	path := fmt.Sprintf("/api/v1/sites/dome/outings/%d", made.ID)
-	change := map[string]any{"postId": post.ID, "channelId": lantern, "at": body.At, "text": "Again: {title}", "version": made.Version + 1}
+	change := map[string]any{"postId": post.ID, "channelId": lantern, "at": body.At, "text": "Again: {title}",
+		"version": made.Version + 1}
 	c.call(http.MethodPut, path, change, http.StatusConflict, nil)
 	change["version"] = made.Version
 	c.call(http.MethodPut, path, change, http.StatusOK, &made)
@@ -69,8 +71,10 @@ func TestAPlannedOutingOfWhatIsGoneIsSkipped(t *testing.T) {
 	c.signIn()
 	lantern, post := c.lantern(), c.out("Cables", 20)
 	var made api.PlannedOuting
-	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: post.ID, ChannelID: lantern, At: pgtest.Noon.Add(time.Hour), Text: "{title}"}, http.StatusCreated, &made)
-	c.call(http.MethodPost, fmt.Sprintf("/api/v1/sites/dome/posts/%d/bin", post.ID), map[string]any{"version": post.Version}, http.StatusOK, nil)
+	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: post.ID, ChannelID: lantern,
+		At: pgtest.Noon.Add(time.Hour), Text: "{title}"}, http.StatusCreated, &made)
+	c.call(http.MethodPost, fmt.Sprintf("/api/v1/sites/dome/posts/%d/bin", post.ID),
+		map[string]any{"version": post.Version}, http.StatusOK, nil)
 	c.live(pgtest.Noon.Add(2 * time.Hour))
 	o, err := c.world.Outing(t.Context(), made.ID)
 	require.NoError(t, err)
@@ -87,9 +91,12 @@ func TestDroppingAnOutingNamesItsLine(t *testing.T) {
 	c := newClient(t)
 	c.signIn()
 	var made api.PlannedOuting
-	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: c.out("Cables", 20).ID, ChannelID: c.lantern(), At: pgtest.Noon.Add(time.Hour), Text: "{title}"}, http.StatusCreated, &made)
+	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: c.out("Cables", 20).ID,
+		ChannelID: c.lantern(), At: pgtest.Noon.Add(time.Hour), Text: "{title}"}, http.StatusCreated, &made)
 	var bad api.Problem
-	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: made.PostID, ChannelID: made.ChannelID, At: pgtest.Noon, Text: "{title}"}, http.StatusUnprocessableEntity, &bad)
+	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: made.PostID,
+		ChannelID: made.ChannelID, At: pgtest.Noon, Text: "{title}"}, http.StatusUnprocessableEntity, &bad)
 	assert.Equal(t, "body.at", bad.Errors[0].Location)
-	c.call(http.MethodDelete, fmt.Sprintf("/api/v1/sites/dome/outings/%d?version=%d", made.ID, made.Version), nil, http.StatusNoContent, nil)
+	c.call(http.MethodDelete, fmt.Sprintf("/api/v1/sites/dome/outings/%d?version=%d", made.ID, made.Version), nil,
+		http.StatusNoContent, nil)
 }

@@ -40,7 +40,8 @@ func (s *Server) getOverdue(ctx context.Context, _ *SitePath) (*struct{ Body Ove
 		return nil, s.problem(err)
 	}
 	view := almanacView{zone: site.Zone(), site: site.Slug, now: now}
-	body := Overdue{Paused: site.PausedAt != nil, CatchUp: site.CatchUp, Waiting: []OverduePost{}, Held: []Entry{}, Done: []LogbookLine{}}
+	body := Overdue{Paused: site.PausedAt != nil, CatchUp: site.CatchUp, Waiting: []OverduePost{}, Held: []Entry{},
+		Done: []LogbookLine{}}
 	for _, w := range found.Waiting {
 		one := OverduePost{Entry: view.entry(w.Post), Does: string(w.Deed.Kind), Reason: w.Deed.Reason}
 		if !w.Deed.To.IsZero() {

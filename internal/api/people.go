@@ -17,11 +17,13 @@ func (s *Server) peopleOperations(api huma.API) {
 		OperationID: "list-people", Method: http.MethodGet, Path: peoplePath, Summary: "The people of the site",
 	}, s.listPeople)
 	huma.Register(api, huma.Operation{
-		OperationID: "change-role", Method: http.MethodPut, Path: peoplePath + "/{person}", Summary: "Give a person another role",
+		OperationID: "change-role", Method: http.MethodPut, Path: peoplePath +
+			"/{person}", Summary: "Give a person another role",
 		DefaultStatus: http.StatusNoContent,
 	}, s.changeRole)
 	huma.Register(api, huma.Operation{
-		OperationID: "remove-person", Method: http.MethodDelete, Path: peoplePath + "/{person}", Summary: "Remove a person from the site",
+		OperationID: "remove-person", Method: http.MethodDelete, Path: peoplePath +
+			"/{person}", Summary: "Remove a person from the site",
 		Description: "Their posts stay, with their name.", DefaultStatus: http.StatusNoContent,
 	}, s.removePerson)
 
@@ -34,7 +36,8 @@ func (s *Server) peopleOperations(api huma.API) {
 		DefaultStatus: http.StatusCreated,
 	}, s.invite)
 	huma.Register(api, huma.Operation{
-		OperationID: "withdraw-invitation", Method: http.MethodDelete, Path: invitations + "/{id}", Summary: "Take an invitation back",
+		OperationID: "withdraw-invitation", Method: http.MethodDelete, Path: invitations +
+			"/{id}", Summary: "Take an invitation back",
 		DefaultStatus: http.StatusNoContent,
 	}, s.withdraw)
 	huma.Register(api, question(huma.Operation{
@@ -56,7 +59,8 @@ func (s *Server) peopleOperations(api huma.API) {
 		Description: "The token is in the answer and nowhere else.", DefaultStatus: http.StatusCreated,
 	}, s.makeToken)
 	huma.Register(api, huma.Operation{
-		OperationID: "end-token", Method: http.MethodDelete, Path: tokens + "/{id}", Summary: "End a token", DefaultStatus: http.StatusNoContent,
+		OperationID: "end-token", Method: http.MethodDelete, Path: tokens +
+			"/{id}", Summary: "End a token", DefaultStatus: http.StatusNoContent,
 	}, s.endToken)
 }
 
@@ -102,7 +106,8 @@ type roleInput struct {
 
 func (s *Server) changeRole(ctx context.Context, in *roleInput) (*struct{}, error) {
 	at := seatOf(ctx)
-	return nil, s.problem(s.house().ChangeRole(ctx, at.Site, at.User.ID, in.Person, people.Role(in.Body.Role), s.Clock.Now()))
+	return nil, s.problem(s.house().ChangeRole(ctx, at.Site, at.User.ID, in.Person, people.Role(in.Body.Role),
+		s.Clock.Now()))
 }
 
 func (s *Server) removePerson(ctx context.Context, in *PersonPath) (*struct{}, error) {
@@ -122,7 +127,8 @@ type Invitation struct {
 }
 
 func (s *Server) viewInvitation(i store.Invitation) Invitation {
-	return Invitation{ID: i.ID, Email: i.Email, Role: i.Role, By: i.Who, Expires: i.ExpiresAt.UTC(), Over: !s.Clock.Now().Before(i.ExpiresAt)}
+	return Invitation{ID: i.ID, Email: i.Email, Role: i.Role, By: i.Who, Expires: i.ExpiresAt.UTC(),
+		Over: !s.Clock.Now().Before(i.ExpiresAt)}
 }
 
 func (s *Server) listInvitations(ctx context.Context, _ *SitePath) (*struct{ Body []Invitation }, error) {
@@ -147,7 +153,8 @@ type inviteInput struct {
 
 func (s *Server) invite(ctx context.Context, in *inviteInput) (*struct{ Body Invitation }, error) {
 	at := seatOf(ctx)
-	id, secret, err := s.house().Invite(ctx, at.Site, at.User.ID, in.Body.Email, people.Role(in.Body.Role), s.Clock.Now())
+	id, secret, err := s.house().Invite(ctx, at.Site, at.User.ID, in.Body.Email, people.Role(in.Body.Role),
+		s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}
@@ -264,7 +271,8 @@ func (s *Server) makeToken(ctx context.Context, in *tokenInput) (*struct{ Body T
 	for i, scope := range in.Body.Scopes {
 		scopes[i] = people.Scope(scope)
 	}
-	token, secret, err := s.house().MakeToken(ctx, at.Site, at.User.ID, in.Body.Name, scopes, time.Duration(in.Body.Days)*24*time.Hour, s.Clock.Now())
+	token, secret, err := s.house().MakeToken(ctx, at.Site, at.User.ID, in.Body.Name, scopes,
+		time.Duration(in.Body.Days)*24*time.Hour, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}

@@ -48,18 +48,23 @@ func TestAnInvitationIsAcceptedOnce(t *testing.T) {
 	guest := c.stranger()
 	var seen api.Invited
 	guest.call("POST", "/api/v1/invitations/look", map[string]string{"secret": secret}, 200, &seen)
-	assert.Equal(t, api.Invited{Site: "Notes from dome", Email: "Wren@dome.example", Role: "contributor", By: "Some owner"}, seen)
+	assert.Equal(t, api.Invited{Site: "Notes from dome", Email: "Wren@dome.example", Role: "contributor",
+		By: "Some owner"}, seen)
 	accept := func(name, password string) map[string]string {
 		return map[string]string{"secret": secret, "name": name, "password": password}
 	}
-	assert.Equal(t, "body.name", guest.fails("POST", "/api/v1/invitations/accept", accept(" ", "four words and more"), 422).Errors[0].Location)
-	assert.Contains(t, guest.fails("POST", "/api/v1/invitations/accept", accept("Tobias Wren", "short"), 422).Detail, "12 characters")
-	assert.Contains(t, guest.fails("POST", "/api/v1/invitations/accept", accept("Tobias Wren", "aaaaaaaaaaaaaaa"), 422).Detail, "repeats")
+	assert.Equal(t, "body.name", guest.fails("POST", "/api/v1/invitations/accept", accept(" ", "four words and more"),
+		422).Errors[0].Location)
+	assert.Contains(t, guest.fails("POST", "/api/v1/invitations/accept", accept("Tobias Wren", "short"), 422).Detail,
+		"12 characters")
+	assert.Contains(t, guest.fails("POST", "/api/v1/invitations/accept", accept("Tobias Wren", "aaaaaaaaaaaaaaa"),
+		422).Detail, "repeats")
 	var me api.Me
 	guest.call("POST", "/api/v1/invitations/accept", accept("Tobias Wren", "four words and more"), 200, &me)
 	assert.Equal(t, "contributor", me.Sites[0].Role)
 	guest.call("GET", "/api/v1/session", nil, 200, nil)
-	assert.Contains(t, c.stranger().fails("POST", "/api/v1/invitations/look", map[string]string{"secret": secret}, 410).Detail, "already been used")
+	assert.Contains(t, c.stranger().fails("POST", "/api/v1/invitations/look", map[string]string{"secret": secret},
+		410).Detail, "already been used")
 
 	already := c.fails("POST", invitations, map[string]string{"email": "wren@dome.example", "role": "editor"}, 422)
 	assert.Contains(t, already.Detail, "Tobias Wren is of this site already, as contributor.")
@@ -88,7 +93,8 @@ func TestInvitationsEnd(t *testing.T) {
 	c.clock.Advance(people.InvitationLife)
 	assert.Contains(t, look(second).Detail, "has expired")
 	assert.Contains(t, c.stranger().fails("POST", "/api/v1/invitations/accept",
-		map[string]string{"secret": second, "name": "Late", "password": "four words and more"}, 410).Detail, "has expired")
+		map[string]string{"secret": second, "name": "Late",
+			"password": "four words and more"}, 410).Detail, "has expired")
 	c.call("DELETE", site+"/invitations/"+itoa(i.ID), nil, 204, nil)
 	assert.Contains(t, look(second).Detail, "withdrawn")
 	assert.Contains(t, look("guess").Detail, "doesn’t work")
@@ -96,7 +102,8 @@ func TestInvitationsEnd(t *testing.T) {
 
 func TestWhoHasAnAccountJoinsWithItsPassword(t *testing.T) {
 	c := owned(t)
-	_, err := c.world.InsertUser(t.Context(), store.User{Email: "old@hand.example", Name: "Old Hand", PasswordHash: cheapHash(t), CreatedAt: c.clock.Now()})
+	_, err := c.world.InsertUser(t.Context(), store.User{Email: "old@hand.example", Name: "Old Hand",
+		PasswordHash: cheapHash(t), CreatedAt: c.clock.Now()})
 	require.NoError(t, err)
 	var i api.Invitation
 	c.call("POST", site+"/invitations", map[string]string{"email": "old@hand.example", "role": "editor"}, 201, &i)
@@ -142,7 +149,8 @@ func TestASecondPasswordAndTheSignInsItEnds(t *testing.T) {
 	assert.True(t, list[0].Here)
 
 	third := c.stranger()
-	third.call("POST", "/api/v1/session", map[string]string{"email": "dome@example.org", "password": "four words and more"}, 200, nil)
+	third.call("POST", "/api/v1/session", map[string]string{"email": "dome@example.org",
+		"password": "four words and more"}, 200, nil)
 	var ended api.Ended
 	c.call("DELETE", "/api/v1/account/sign-ins", nil, 200, &ended)
 	assert.Equal(t, 1, ended.Ended)
@@ -165,7 +173,8 @@ func TestAForgottenPassword(t *testing.T) {
 	require.NoError(t, c.world.DB().GetContext(ctx, &letters, count))
 	assert.Equal(t, 1, letters)
 	var args string
-	require.NoError(t, c.world.DB().GetContext(ctx, &args, `select args::text from river_job where kind = 'mail' order by id limit 1`))
+	require.NoError(t, c.world.DB().GetContext(ctx, &args,
+		`select args::text from river_job where kind = 'mail' order by id limit 1`))
 	assert.Equal(t, `{"reset_for": "dome@example.org"}`, args, "the job holds no secret")
 	for range 5 {
 		c.call("POST", ask, map[string]string{"email": "dome@example.org"}, 202, nil)
@@ -183,7 +192,8 @@ func TestAForgottenPassword(t *testing.T) {
 	guest.call("POST", ask+"/use", use, 204, nil)
 	guest.fails("POST", ask+"/use", use, 410)
 	c.fails("GET", "/api/v1/session", nil, 401)
-	guest.call("POST", "/api/v1/session", map[string]string{"email": "dome@example.org", "password": "four words and more"}, 200, nil)
+	guest.call("POST", "/api/v1/session", map[string]string{"email": "dome@example.org",
+		"password": "four words and more"}, 200, nil)
 
 	letter, err = people.WriteReset(ctx, c.world.Queries, "dome@example.org", "https://dome.example", c.clock.Now())
 	require.NoError(t, err)
@@ -240,7 +250,8 @@ func TestTokens(t *testing.T) {
 		assert.Equal(t, "body."+field, c.fails("POST", tokens, body, 422).Errors[0].Location)
 	}
 	var made api.Token
-	c.call("POST", tokens, map[string]any{"name": "Batch of drafts", "scopes": []string{"write", "write"}, "days": 7}, 201, &made)
+	c.call("POST", tokens, map[string]any{"name": "Batch of drafts", "scopes": []string{"write", "write"}, "days": 7},
+		201, &made)
 	assert.True(t, strings.HasPrefix(made.Token, "dapper_"))
 	assert.Equal(t, []string{"write"}, made.Scopes)
 	script := c.stranger()
@@ -254,7 +265,8 @@ func TestTokens(t *testing.T) {
 	assert.Empty(t, list[0].Token, "a token is told once")
 	assert.NotNil(t, list[0].Used)
 	var kept int
-	require.NoError(t, c.world.DB().GetContext(t.Context(), &kept, `select count(*) from tokens where strpos(encode(hash, 'escape'), $1) > 0`, made.Token))
+	require.NoError(t, c.world.DB().GetContext(t.Context(), &kept,
+		`select count(*) from tokens where strpos(encode(hash, 'escape'), $1) > 0`, made.Token))
 	assert.Zero(t, kept)
 
 	c.clock.Advance(8 * 24 * time.Hour)

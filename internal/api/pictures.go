@@ -41,7 +41,8 @@ func (s *Server) pictureOperations(api huma.API) {
 	}, s.bringPicture)
 	api.OpenAPI().Paths[pictures].Post.RequestBody = pictureForm() // the form is read by Resolve
 	huma.Register(api, huma.Operation{
-		OperationID: "describe-picture", Method: http.MethodPut, Path: pictures + "/{id}", Summary: "Say what a picture shows",
+		OperationID: "describe-picture", Method: http.MethodPut, Path: pictures +
+			"/{id}", Summary: "Say what a picture shows",
 	}, s.describePicture)
 }
 
@@ -71,7 +72,8 @@ func viewPicture(site store.Site, p store.Picture) Picture {
 	if widths := picture.Narrower(p.Width); len(widths) > 0 {
 		small = widths[0]
 	}
-	return Picture{ID: p.ID, Name: p.Name, Alt: p.Alt, Address: blog.PicturePath(site.Slug, name.String()), Small: blog.PicturePath(site.Slug, name.At(small)),
+	return Picture{ID: p.ID, Name: p.Name, Alt: p.Alt, Address: blog.PicturePath(site.Slug, name.String()),
+		Small: blog.PicturePath(site.Slug, name.At(small)),
 		Width: p.Width, Height: p.Height, Made: p.CreatedAt.UTC()}
 }
 
@@ -209,8 +211,9 @@ func (s *Server) bringPicture(ctx context.Context, in *bringInput) (*struct{ Bod
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	kept := store.Picture{SiteID: at.Site.ID, Name: nameOf(in.name), Alt: in.alt, Type: made.Type, Width: made.Width, Height: made.Height,
-		User: &at.User.ID, CreatedAt: s.Clock.Now()}
+	kept := store.Picture{SiteID: at.Site.ID, Name: nameOf(in.name), Alt: in.alt, Type: made.Type, Width: made.Width,
+		Height: made.Height,
+		User:   &at.User.ID, CreatedAt: s.Clock.Now()}
 	if err := blog.KeepPicture(ctx, s.Store, &kept, made); err != nil {
 		return nil, s.problem(err)
 	}
@@ -229,9 +232,11 @@ func nameOf(given string) string {
 func altProblem(alt string) error {
 	switch {
 	case letters.Length(alt, planning.MaxAlt) > planning.MaxAlt:
-		return invalid(&act.Invalid{Field: "alt", Message: fmt.Sprintf("What a picture shows is said in at most %d characters.", planning.MaxAlt)})
+		return invalid(&act.Invalid{Field: "alt",
+			Message: fmt.Sprintf("What a picture shows is said in at most %d characters.", planning.MaxAlt)})
 	case !isText(alt):
-		return invalid(&act.Invalid{Field: "alt", Message: "It contains a character that is not text (NUL). Remove it."})
+		return invalid(&act.Invalid{Field: "alt",
+			Message: "It contains a character that is not text (NUL). Remove it."})
 	}
 	return nil
 }

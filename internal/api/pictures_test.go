@@ -86,16 +86,20 @@ func TestPicturesAreBroughtAndShown(t *testing.T) {
 
 	// Found by a part of its file's name or of what it shows, with the posts that show it.
 	shows, features := c.world.Draft(t, "Shows it"), c.world.Draft(t, "Features it")
-	c.call("PATCH", site+"/posts/"+itoa(shows.ID), map[string]any{"version": shows.Version, "body": "Twice: ![](" + p.Address + ") ![](" + p.Small + ")"}, 200, &shows)
-	c.call("PATCH", site+"/posts/"+itoa(features.ID), map[string]any{"version": features.Version, "featured": map[string]any{"address": p.Address, "alt": "x"}}, 200, nil)
+	c.call("PATCH", site+"/posts/"+itoa(shows.ID), map[string]any{"version": shows.Version, "body": "Twice: ![](" +
+		p.Address + ") ![](" + p.Small + ")"}, 200, &shows)
+	c.call("PATCH", site+"/posts/"+itoa(features.ID), map[string]any{"version": features.Version,
+		"featured": map[string]any{"address": p.Address, "alt": "x"}}, 200, nil)
 	for find, n := range map[string]int{"DOME.jpg": 1, "later": 1, "%": 0, "_": 0, "moon": 0} {
 		c.call("GET", site+"/pictures?find="+url.QueryEscape(find), nil, 200, &page)
 		require.Len(t, page.Pictures, n, find)
 	}
 	c.call("GET", site+"/pictures", nil, 200, &page)
 	assert.Equal(t, 2, page.Pictures[0].Uses)
-	assert.ElementsMatch(t, []api.PostRef{{ID: shows.ID, Title: "Shows it"}, {ID: features.ID, Title: "Features it"}}, page.Pictures[0].UsedIn)
-	c.call("PATCH", site+"/posts/"+itoa(shows.ID), map[string]any{"version": c.world.Reload(t, shows.ID).Version, "body": "No more."}, 200, nil)
+	assert.ElementsMatch(t, []api.PostRef{{ID: shows.ID, Title: "Shows it"}, {ID: features.ID, Title: "Features it"}},
+		page.Pictures[0].UsedIn)
+	c.call("PATCH", site+"/posts/"+itoa(shows.ID), map[string]any{"version": c.world.Reload(t, shows.ID).Version,
+		"body": "No more."}, 200, nil)
 	c.call("GET", site+"/pictures", nil, 200, &page)
 	assert.Equal(t, []api.PostRef{{ID: features.ID, Title: "Features it"}}, page.Pictures[0].UsedIn)
 }

@@ -87,8 +87,10 @@ func (s *Server) post(ctx context.Context, site store.Site, p store.Post) (*post
 	view := Post{
 		ID: p.ID, Title: p.Title, Body: p.Body, Category: orEmpty(p.CategoryName), Tags: p.Tags, Author: p.AuthorName,
 		Status: string(p.Status), Cleared: p.Cleared, Pinned: p.Pinned, Held: p.Held,
-		NotBefore: orNoPlace(site.Zone(), p.NotBefore), Deadline: orNoPlace(site.Zone(), p.Deadline), Version: p.Version, UpdatedAt: p.UpdatedAt, Notes: notesOf(laid),
-		Excerpt: p.Excerpt, Slug: p.Slug, Kind: p.Kind, AuthorID: p.AuthorID, Featured: Featured{p.FeaturedImage, p.FeaturedAlt}, Stage: string(p.Stage),
+		NotBefore: orNoPlace(site.Zone(), p.NotBefore), Deadline: orNoPlace(site.Zone(),
+			p.Deadline), Version: p.Version, UpdatedAt: p.UpdatedAt, Notes: notesOf(laid),
+		Excerpt: p.Excerpt, Slug: p.Slug, Kind: p.Kind, AuthorID: p.AuthorID, Featured: Featured{p.FeaturedImage,
+			p.FeaturedAlt}, Stage: string(p.Stage),
 		OnTop: p.OnTop, CommentsOpen: p.CommentsOpen, Words: p.Words, Minutes: blog.Minutes(p.Words),
 		NeverExpires: p.NeverExpires, Evergreen: p.Evergreen, Fields: p.Fields, Notice: p.Notice,
 	}
@@ -170,8 +172,9 @@ func (s *Server) keepLaid(ctx context.Context, post int64, body *string, laid bl
 func notesOf(laid blog.Laid) []string {
 	notes := []string{}
 	if len(laid.Removed) > 0 {
-		notes = append(notes, fmt.Sprintf("Readers will not see this part of the text, since it could harm them: %s. The text itself is kept as you wrote it.",
-			strings.Join(laid.Removed, ", ")))
+		notes = append(notes,
+			fmt.Sprintf("Readers will not see this part of the text, since it could harm them: %s. The text itself is kept as you wrote it.",
+				strings.Join(laid.Removed, ", ")))
 	}
 	return notes
 }
@@ -220,13 +223,15 @@ func (s *Server) postOperations(api huma.API) {
 	s.registerDeed(api, "bin-post", one+"/bin", "Put a post into the bin", planning.Desk.Bin)
 	s.registerDeed(api, "restore-post", one+"/restore", "Take a post out of the bin", planning.Desk.Restore)
 	s.registerDeed(api, "hand-in-post", one+"/hand-in", "Hand a draft in", planning.Desk.HandIn)
-	s.registerDeed(api, "give-back-post", one+"/give-back", "Give a draft that was handed in back to its author", planning.Desk.GiveBack)
+	s.registerDeed(api, "give-back-post", one+"/give-back", "Give a draft that was handed in back to its author",
+		planning.Desk.GiveBack)
 	huma.Register(api, huma.Operation{
 		OperationID: "delete-post", Method: http.MethodDelete, Path: one, Summary: "Delete a post that is in the bin, for good",
 		Description: "It is confirmed by the post's title and cannot be undone.", DefaultStatus: http.StatusNoContent, Errors: conflict,
 	}, s.deletePost)
 	huma.Register(api, huma.Operation{
-		OperationID: "retime-post", Method: http.MethodPost, Path: one + "/retime", Summary: "Give a post a time by hand",
+		OperationID: "retime-post", Method: http.MethodPost, Path: one +
+			"/retime", Summary: "Give a post a time by hand",
 		Description: "The post is pinned there. Posts nearer than the gap are told in notes; they do not prevent it.", Errors: conflict,
 	}, s.retimePost)
 }
@@ -286,7 +291,8 @@ type ExpiryWish struct {
 }
 
 func (w Writing) text(at seat) (planning.Text, error) {
-	text := planning.Text{Title: w.Title, Body: w.Body, Category: w.CategoryID, Tags: w.Tags, Slug: w.Slug, Excerpt: w.Excerpt, Author: w.AuthorID,
+	text := planning.Text{Title: w.Title, Body: w.Body, Category: w.CategoryID, Tags: w.Tags, Slug: w.Slug,
+		Excerpt: w.Excerpt, Author: w.AuthorID,
 		Kind: w.Kind, OnTop: w.OnTop, CommentsOpen: w.CommentsOpen, Evergreen: w.Evergreen, NeverExpires: w.NeverExpires, Fields: w.Fields}
 	if w.Featured != nil {
 		text.Featured = &planning.Featured{Address: w.Featured.Address, Alt: w.Featured.Alt}
@@ -459,7 +465,8 @@ type retimeInput struct {
 func (s *Server) retimePost(ctx context.Context, in *retimeInput) (*postOutput, error) {
 	desk := deskOf(ctx)
 	if in.Body.Time >= civil.Midnight {
-		return nil, invalid(&act.Invalid{Field: "time", Message: "The time is after midnight; choose one from 00:00 to 23:59 and the date it is on."})
+		return nil, invalid(&act.Invalid{Field: "time",
+			Message: "The time is after midnight; choose one from 00:00 to 23:59 and the date it is on."})
 	}
 	zone := desk.Site.Zone()
 	at := zone.At(in.Body.Date, in.Body.Time)
@@ -472,11 +479,13 @@ func (s *Server) retimePost(ctx context.Context, in *retimeInput) (*postOutput, 
 		return nil, err
 	}
 	if date, clock := zone.Local(at); date != in.Body.Date || clock != in.Body.Time {
-		out.Body.Notes = append(out.Body.Notes, fmt.Sprintf("The clocks go forward past %s on that day, so it comes out at %s.", in.Body.Time, clock))
+		out.Body.Notes = append(out.Body.Notes,
+			fmt.Sprintf("The clocks go forward past %s on that day, so it comes out at %s.", in.Body.Time, clock))
 	}
 	for _, e := range near {
 		_, clock := zone.Local(e.At())
-		out.Body.Notes = append(out.Body.Notes, fmt.Sprintf("That is nearer than the gap to “%s” at %s.", e.Title, clock))
+		out.Body.Notes = append(out.Body.Notes, fmt.Sprintf("That is nearer than the gap to “%s” at %s.", e.Title,
+			clock))
 	}
 	return out, nil
 }

@@ -26,7 +26,8 @@ func (s *Server) previewOperations(api huma.API) {
 		Description: "Whoever has it sees the post as it is, out or not, until the link ends. It is in the answer, once.", DefaultStatus: http.StatusCreated,
 	}, s.makePreview)
 	huma.Register(api, huma.Operation{
-		OperationID: "end-preview", Method: http.MethodDelete, Path: links + "/{link}", Summary: "End a secret link", DefaultStatus: http.StatusNoContent,
+		OperationID: "end-preview", Method: http.MethodDelete, Path: links +
+			"/{link}", Summary: "End a secret link", DefaultStatus: http.StatusNoContent,
 	}, s.endPreview)
 }
 
@@ -98,7 +99,8 @@ func (s *Server) makePreview(ctx context.Context, in *secretLinkInput) (*struct{
 	if err := s.ownPost(ctx, "make-preview", in.ID); err != nil {
 		return nil, err
 	}
-	link, secret, err := s.house().MakePreview(ctx, at.Site, at.User.ID, in.ID, time.Duration(in.Body.Days)*24*time.Hour, s.Clock.Now())
+	link, secret, err := s.house().MakePreview(ctx, at.Site, at.User.ID, in.ID,
+		time.Duration(in.Body.Days)*24*time.Hour, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}

@@ -48,7 +48,8 @@ func init() {
 		}
 		var left int
 		p.Errors, left = errorDetails(errs)
-		if len(p.Errors) > 0 && strings.HasSuffix(p.Errors[0].Message, nulSays) { // of one field, and not of the whole body
+		// of one field, and not of the whole body
+		if len(p.Errors) > 0 && strings.HasSuffix(p.Errors[0].Message, nulSays) {
 			field, _, named := strings.Cut(p.Errors[0].Message, ": ")
 			p.Errors[0].Message, p.Detail = nulSays, nulSays
 			if p.Title, p.Status = http.StatusText(http.StatusUnprocessableEntity), http.StatusUnprocessableEntity; named {
@@ -121,7 +122,8 @@ const statusGone = 499
 func invalid(problems ...*act.Invalid) error {
 	p := &Problem{Title: http.StatusText(http.StatusUnprocessableEntity), Status: http.StatusUnprocessableEntity}
 	for _, bad := range problems[:min(len(problems), mostErrors)] {
-		p.Errors = append(p.Errors, &huma.ErrorDetail{Location: clipped("body."+bad.Field, longestPlace), Message: clipped(bad.Message, longestError)})
+		p.Errors = append(p.Errors, &huma.ErrorDetail{Location: clipped("body."+bad.Field, longestPlace),
+			Message: clipped(bad.Message, longestError)})
 	}
 	p.Detail = p.Errors[0].Message
 	if len(problems) > 1 {

@@ -33,7 +33,8 @@ func (s *Server) listUnready(ctx context.Context, _ *SitePath) (*struct{ Body []
 	}
 	list := []Unready{}
 	for _, f := range found {
-		list = append(list, Unready{f.Post, posts[f.Post].Title, string(f.Check), f.Message, placeAt(site.Zone(), posts[f.Post].At)})
+		list = append(list, Unready{f.Post, posts[f.Post].Title, string(f.Check), f.Message,
+			placeAt(site.Zone(), posts[f.Post].At)})
 	}
 	return &struct{ Body []Unready }{list}, nil
 }

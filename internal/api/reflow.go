@@ -16,7 +16,8 @@ import (
 func (s *Server) reflowOperations(api huma.API) {
 	const path = "/api/v1/sites/{site}/reflow"
 	huma.Register(api, question(huma.Operation{
-		OperationID: "propose-reflow", Method: http.MethodPost, Path: path + "/proposal", Summary: "What a change of many posts' places would come to",
+		OperationID: "propose-reflow", Method: http.MethodPost, Path: path +
+			"/proposal", Summary: "What a change of many posts' places would come to",
 		Description: "Place chosen drafts, make room for one post, shift a stretch of the plan by days, or take it back to the shelf. Nothing is changed.",
 	}), s.proposeReflow)
 	huma.Register(api, huma.Operation{
@@ -60,7 +61,8 @@ func (w Wish) of() planning.Wish {
 		wish.End = *w.End
 	}
 	if p := w.Pattern; p != nil {
-		wish.Pattern = &reflow.Pattern{EveryDays: p.EveryDays, From: p.From, To: p.To, Count: p.Count, Gap: p.Gap, Uneven: p.Uneven, Seed: uint64(p.Seed)}
+		wish.Pattern = &reflow.Pattern{EveryDays: p.EveryDays, From: p.From, To: p.To, Count: p.Count, Gap: p.Gap,
+			Uneven: p.Uneven, Seed: uint64(p.Seed)}
 	}
 	return wish
 }
@@ -133,7 +135,8 @@ func (s *Server) proposeReflow(ctx context.Context, in *wishInput) (*struct{ Bod
 	}
 	for _, n := range near {
 		_, at := site.Zone().Local(n.At)
-		proposal.Near = append(proposal.Near, NearLine{n.Post, fmt.Sprintf("That is nearer than the gap to “%s” at %s.", n.Title, at)})
+		proposal.Near = append(proposal.Near, NearLine{n.Post,
+			fmt.Sprintf("That is nearer than the gap to “%s” at %s.", n.Title, at)})
 	}
 	return &struct{ Body Reflow }{*proposal}, nil
 }
@@ -163,6 +166,7 @@ type applyInput struct {
 
 func (s *Server) applyReflow(ctx context.Context, in *applyInput) (*struct{}, error) {
 	desk := deskOf(ctx)
-	err := desk.ApplyReflow(ctx, in.Body.Wish.of(), in.Body.Token, byHand(desk.Site.Zone(), in.Body.Adjusted), s.Clock.Now())
+	err := desk.ApplyReflow(ctx, in.Body.Wish.of(), in.Body.Token, byHand(desk.Site.Zone(), in.Body.Adjusted),
+		s.Clock.Now())
 	return nil, outdated(s, err, func(p *Problem, now planning.Reflow) { p.Reflow = reflowOf(desk.Site.Zone(), now) })
 }

@@ -50,15 +50,18 @@ func TestWishesThatCannotBeAreAnswered(t *testing.T) {
 	c := signedIn(t)
 	p := c.world.Draft(t, "One")
 	for field, wish := range map[string]map[string]any{
-		"body.posts":        {"do": "place"},
-		"body.days":         {"do": "shift", "days": 0},
-		"body.end":          {"do": "unplace", "start": "2026-12-09", "end": "2026-12-01"},
-		"body.start":        {"do": "place", "posts": []int64{p.ID}, "start": "1999-01-01"},
-		"body.pattern.gap":  {"do": "place", "posts": []int64{p.ID}, "pattern": map[string]any{"everyDays": 1, "from": "08:00", "to": "09:00", "count": 1, "gap": 0}},
-		"body.pattern.to":   {"do": "place", "posts": []int64{p.ID}, "pattern": map[string]any{"everyDays": 1, "from": "08:00", "to": "07:00", "count": 1, "gap": 9}},
-		"body.do":           {"do": "shuffle"},
-		"body.pattern.from": {"do": "place", "posts": []int64{p.ID}, "pattern": map[string]any{"everyDays": 1, "from": "half past", "to": "07:00", "count": 1, "gap": 9}},
-		"body.posts[0]":     {"do": "room", "posts": []any{"x"}},
+		"body.posts": {"do": "place"},
+		"body.days":  {"do": "shift", "days": 0},
+		"body.end":   {"do": "unplace", "start": "2026-12-09", "end": "2026-12-01"},
+		"body.start": {"do": "place", "posts": []int64{p.ID}, "start": "1999-01-01"},
+		"body.pattern.gap": {"do": "place", "posts": []int64{p.ID},
+			"pattern": map[string]any{"everyDays": 1, "from": "08:00", "to": "09:00", "count": 1, "gap": 0}},
+		"body.pattern.to": {"do": "place", "posts": []int64{p.ID},
+			"pattern": map[string]any{"everyDays": 1, "from": "08:00", "to": "07:00", "count": 1, "gap": 9}},
+		"body.do": {"do": "shuffle"},
+		"body.pattern.from": {"do": "place", "posts": []int64{p.ID},
+			"pattern": map[string]any{"everyDays": 1, "from": "half past", "to": "07:00", "count": 1, "gap": 9}},
+		"body.posts[0]": {"do": "room", "posts": []any{"x"}},
 	} {
 		problem := c.fails("POST", site+"/reflow/proposal", wish, 422)
 		require.NotEmpty(t, problem.Errors, field)

@@ -95,7 +95,8 @@ func (s *Server) rhythmOperations(api huma.API) {
 		OperationID: "get-rhythm", Method: http.MethodGet, Path: path, Summary: "The site's rhythm",
 	}, s.getRhythm)
 	huma.Register(api, huma.Operation{
-		OperationID: "begin-opening", Method: http.MethodGet, Path: path + "/opening", Summary: "A new opening, and a new pattern for a batch",
+		OperationID: "begin-opening", Method: http.MethodGet, Path: path +
+			"/opening", Summary: "A new opening, and a new pattern for a batch",
 	}, s.beginOpening)
 	huma.Register(api, huma.Operation{
 		OperationID: "save-rhythm", Method: http.MethodPut, Path: path, Summary: "Save the site's rhythm",
@@ -122,8 +123,10 @@ type Beginning struct {
 
 func (s *Server) beginOpening(context.Context, *SitePath) (*struct{ Body Beginning }, error) {
 	opening, p := planning.BeginOpening(), planning.BeginPattern(newSeed()>>22)
-	return &struct{ Body Beginning }{Beginning{Opening: formats.ViewOpening(opening), Time: formats.ViewOpening(planning.AsTime(opening)), Window: formats.ViewOpening(planning.AsWindow(opening)),
-		Pattern: Pattern{EveryDays: p.EveryDays, From: p.From, To: p.To, Count: p.Count, Gap: p.Gap, Uneven: p.Uneven, Seed: uint32(p.Seed)}}}, nil
+	return &struct{ Body Beginning }{Beginning{Opening: formats.ViewOpening(opening),
+		Time: formats.ViewOpening(planning.AsTime(opening)), Window: formats.ViewOpening(planning.AsWindow(opening)),
+		Pattern: Pattern{EveryDays: p.EveryDays, From: p.From, To: p.To, Count: p.Count, Gap: p.Gap, Uneven: p.Uneven,
+			Seed: uint32(p.Seed)}}}, nil
 }
 
 // ReadRests are the rest days of a calendar file.
@@ -195,7 +198,8 @@ func viewOpenings(openings []rhythm.Opening) []formats.Opening {
 // kept turns the rhythm into what the store keeps; problems that core could not
 // tell from it are found here.
 func (r Rhythm) kept() (store.Rhythm, []check.FieldProblem) {
-	kept := store.Rhythm{Name: strings.TrimSpace(r.Name), Gap: r.Gap, Seed: uint64(r.Seed), Uneven: r.Uneven, Version: r.Version}
+	kept := store.Rhythm{Name: strings.TrimSpace(r.Name), Gap: r.Gap, Seed: uint64(r.Seed), Uneven: r.Uneven,
+		Version: r.Version}
 	for _, rest := range r.Rests {
 		kept.Rests = append(kept.Rests, rest.of())
 	}
@@ -296,7 +300,8 @@ func (p *RhythmPreview) fill(r rhythm.Rhythm, occupied []rhythm.Occupied, from c
 func previewDays(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, n int) []RhythmDay {
 	days := make([]RhythmDay, n)
 	for i := range days {
-		days[i] = RhythmDay{Date: from.Add(i), Openings: []Stretch{}, Slots: []Place{}, Taken: []Place{}, Short: []string{}}
+		days[i] = RhythmDay{Date: from.Add(i), Openings: []Stretch{}, Slots: []Place{}, Taken: []Place{},
+			Short: []string{}}
 	}
 	shown := rows{r.Zone, from, n}
 	for _, taken := range occupied {

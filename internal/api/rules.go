@@ -111,11 +111,13 @@ func (s *Server) ruleOperations(api huma.API) {
 		Description: "It is not turned on yet.",
 	}, s.createRule)
 	huma.Register(api, question(huma.Operation{
-		OperationID: "preview-rule", Method: http.MethodPost, Path: rulesPath + "/preview", Summary: "What a rule catches, and what it would do next",
+		OperationID: "preview-rule", Method: http.MethodPost, Path: rulesPath +
+			"/preview", Summary: "What a rule catches, and what it would do next",
 		Description: "Nothing is saved. The rule may be a new one, or a kept one with changes.",
 	}), s.previewRule)
 	huma.Register(api, question(huma.Operation{
-		OperationID: "explain-rule", Method: http.MethodPost, Path: rulesPath + "/why", Summary: "Why a rule catches a post, or does not",
+		OperationID: "explain-rule", Method: http.MethodPost, Path: rulesPath +
+			"/why", Summary: "Why a rule catches a post, or does not",
 	}), s.explainRule)
 	huma.Register(api, huma.Operation{
 		OperationID: "save-rule", Method: http.MethodPut, Path: rulePath, Summary: "Save a rule", Errors: conflict,
@@ -126,21 +128,26 @@ func (s *Server) ruleOperations(api huma.API) {
 		Description: "What it did stays as it is.",
 	}, s.deleteRule)
 	huma.Register(api, huma.Operation{
-		OperationID: "arm-rule", Method: http.MethodPost, Path: rulePath + "/arm", Summary: "Arm a rule, or let one that holds go on", Errors: conflict,
+		OperationID: "arm-rule", Method: http.MethodPost, Path: rulePath +
+			"/arm", Summary: "Arm a rule, or let one that holds go on", Errors: conflict,
 		Description: "From the preview of its catch: with another catch meanwhile, nothing is done and the answer (409) holds the new one.",
 	}, s.armRule)
 	huma.Register(api, huma.Operation{
-		OperationID: "disarm-rule", Method: http.MethodPost, Path: rulePath + "/disarm", Summary: "Put a rule out of action", Errors: conflict,
+		OperationID: "disarm-rule", Method: http.MethodPost, Path: rulePath +
+			"/disarm", Summary: "Put a rule out of action", Errors: conflict,
 	}, s.disarmRule)
 	huma.Register(api, huma.Operation{
-		OperationID: "run-rule", Method: http.MethodPost, Path: rulePath + "/run", Summary: "Have an expiry rule take its catch now", Errors: conflict,
+		OperationID: "run-rule", Method: http.MethodPost, Path: rulePath +
+			"/run", Summary: "Have an expiry rule take its catch now", Errors: conflict,
 	}, s.runRule)
 	huma.Register(api, huma.Operation{
-		OperationID: "set-exclusion", Method: http.MethodPut, Path: rulePath + "/exclusions/{post}", Summary: "Leave a post out of a rule, or let it in again",
+		OperationID: "set-exclusion", Method: http.MethodPut, Path: rulePath +
+			"/exclusions/{post}", Summary: "Leave a post out of a rule, or let it in again",
 		DefaultStatus: http.StatusNoContent,
 	}, s.setExclusion)
 	huma.Register(api, huma.Operation{
-		OperationID: "list-runs", Method: http.MethodGet, Path: rulePath + "/runs", Summary: "The latest turns of a rule, and what it shared",
+		OperationID: "list-runs", Method: http.MethodGet, Path: rulePath +
+			"/runs", Summary: "The latest turns of a rule, and what it shared",
 	}, s.listRuns)
 }
 
@@ -172,7 +179,8 @@ func (s *Server) listRules(ctx context.Context, in *SitePath) (*struct{ Body Rul
 }
 
 func (s *Server) rules(ctx context.Context, site store.Site) (Rules, error) {
-	body := Rules{Now: placeAt(site.Zone(), s.Clock.Now()), Rules: []Rule{}, Forms: condition.Forms, Channels: []Channel{}}
+	body := Rules{Now: placeAt(site.Zone(), s.Clock.Now()), Rules: []Rule{}, Forms: condition.Forms,
+		Channels: []Channel{}}
 	rules, err := s.Store.Rules(ctx, site.ID)
 	if err != nil {
 		return body, err
@@ -204,7 +212,8 @@ func (s *Server) rules(ctx context.Context, site store.Site) (Rules, error) {
 	if err != nil {
 		return body, err
 	}
-	body.Vocabulary = Vocabulary{Categories: v.Categories, Tags: v.Tags, Authors: v.Authors, Imports: v.Imports, Fields: v.Fields}
+	body.Vocabulary = Vocabulary{Categories: v.Categories, Tags: v.Tags, Authors: v.Authors, Imports: v.Imports,
+		Fields: v.Fields}
 	for _, p := range message.Placeholders {
 		body.Vocabulary.Placeholders = append(body.Vocabulary.Placeholders, string(p))
 	}
@@ -246,7 +255,8 @@ func (s *Server) rule(ctx context.Context, site store.Site, id int64) (*ruleOutp
 }
 
 // checked turns a body into a rule, or fails with all that is wrong with it.
-func (s *Server) checked(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, []*act.Invalid, error) {
+func (s *Server) checked(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, []*act.Invalid,
+	error) {
 	body.Name = strings.TrimSpace(body.Name)
 	r, problems := body.kept(id)
 	channels, err := s.Store.Channels(ctx, site.ID)
@@ -340,7 +350,8 @@ type previewInput struct {
 }
 
 // proposed is a rule as it would be, with what is kept of it beside.
-func (s *Server) proposed(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, []*act.Invalid, error) {
+func (s *Server) proposed(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, []*act.Invalid,
+	error) {
 	r, problems, err := s.checked(ctx, site, id, body)
 	if err != nil || id == 0 {
 		r.SiteID = site.ID
@@ -395,7 +406,8 @@ func (s *Server) titlesOf(ctx context.Context, siteID int64, p siterules.Preview
 }
 
 func emptyPreview(r store.Rule) RulePreview {
-	return RulePreview{Problems: []check.FieldProblem{}, Sentence: condition.Sentence(r.Condition), Often: r.Cadence.String(),
+	return RulePreview{Problems: []check.FieldProblem{}, Sentence: condition.Sentence(r.Condition),
+		Often: r.Cadence.String(),
 		Posts: []CaughtPost{}, BadDates: []CaughtPost{}, Warnings: []string{}, Coming: []ComingEvent{}, Unfit: []Unfit{}}
 }
 
@@ -411,10 +423,12 @@ func viewPreview(site store.Site, r store.Rule, p siterules.Preview, titles map[
 		view.BadDates = append(view.BadDates, viewCaught(c))
 	}
 	for _, u := range p.Unfit {
-		view.Unfit = append(view.Unfit, Unfit{PostID: u.Post, Title: titles[u.Post], Wording: u.Wording, Over: u.Over, Reason: u.Why})
+		view.Unfit = append(view.Unfit, Unfit{PostID: u.Post, Title: titles[u.Post], Wording: u.Wording, Over: u.Over,
+			Reason: u.Why})
 	}
 	for _, e := range p.Coming {
-		coming := ComingEvent{Place: placeAt(site.Zone(), e.At), PostID: e.Post, Title: titles[e.Post], Reason: e.Reason, Text: e.Text}
+		coming := ComingEvent{Place: placeAt(site.Zone(), e.At), PostID: e.Post, Title: titles[e.Post],
+			Reason: e.Reason, Text: e.Text}
 		if s, sends := e.Deed.(deed.Share); sends {
 			coming.Graphemes, coming.Wording, coming.Fit = s.Message.Graphemes, s.Wording, s.Message.Fit.String()
 		}
@@ -424,7 +438,8 @@ func viewPreview(site store.Site, r store.Rule, p siterules.Preview, titles map[
 }
 
 func viewCaught(c siterules.Caught) CaughtPost {
-	return CaughtPost{ID: c.Post.Post, Title: c.Post.Title, Category: c.Post.Category, Status: c.Post.Status, Caught: c.Verdict.Caught,
+	return CaughtPost{ID: c.Post.Post, Title: c.Post.Title, Category: c.Post.Category, Status: c.Post.Status,
+		Caught:   c.Verdict.Caught,
 		Excluded: c.Excluded, Reason: c.Verdict.String(), Because: append([]condition.Reason{}, c.Verdict.Because...)}
 }
 
@@ -464,7 +479,8 @@ type agreementInput struct {
 
 func (s *Server) armRule(ctx context.Context, in *agreementInput) (*ruleOutput, error) {
 	desk := s.keeper(ctx)
-	err := desk.Arm(ctx, in.ID, in.Body.Version, siterules.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm}, s.Clock.Now())
+	err := desk.Arm(ctx, in.ID, in.Body.Version, siterules.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm},
+		s.Clock.Now())
 	if err != nil {
 		return nil, s.another(ctx, desk, in.ID, err)
 	}
@@ -506,7 +522,8 @@ type Ran struct {
 
 func (s *Server) runRule(ctx context.Context, in *agreementInput) (*struct{ Body Ran }, error) {
 	desk := s.keeper(ctx)
-	took, err := desk.Run(ctx, in.ID, in.Body.Version, siterules.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm}, s.Clock.Now())
+	took, err := desk.Run(ctx, in.ID, in.Body.Version, siterules.Agreement{Token: in.Body.Token,
+		Confirm: in.Body.Confirm}, s.Clock.Now())
 	if err != nil {
 		return nil, s.another(ctx, desk, in.ID, err)
 	}
@@ -573,14 +590,16 @@ func (s *Server) refused(ctx context.Context, site store.Site, rule store.Rule) 
 	}
 	all, err := s.Store.RefusedOf(ctx, site.ID, rule.ID, runsShown)
 	for _, r := range all {
-		refused = append(refused, Refused{Place: placeAt(site.Zone(), r.At), PostID: r.Post, Title: r.Title, Channel: r.Network, Wording: r.Wording,
+		refused = append(refused, Refused{Place: placeAt(site.Zone(), r.At), PostID: r.Post, Title: r.Title,
+			Channel: r.Network, Wording: r.Wording,
 			Text: r.Text, Reason: r.Reason, Over: limitsOf(c.Kind).Over(r.Text)})
 	}
 	return refused, err
 }
 
 func (s *Server) viewOuting(site store.Site, o store.Outing) Outing {
-	return Outing{ID: o.ID, Place: placeAt(site.Zone(), o.At), PostID: o.Post, Title: o.Title, Channel: o.Network, Rule: o.RuleName, Text: o.Text,
+	return Outing{ID: o.ID, Place: placeAt(site.Zone(), o.At), PostID: o.Post, Title: o.Title, Channel: o.Network,
+		Rule: o.RuleName, Text: o.Text,
 		State: o.State, Error: o.Error, Tries: o.Tries, URL: o.RemoteURL, Clicks: o.Clicks}
 }
 
@@ -626,7 +645,8 @@ func (s *Server) excluded(ctx context.Context, siteID, rule int64) ([]CaughtPost
 	facts, err := s.Store.Facts(ctx, siteID, store.FactsFilter{IDs: ids})
 	posts := []CaughtPost{}
 	for _, f := range facts {
-		posts = append(posts, CaughtPost{ID: f.Post, Title: f.Title, Category: f.Category, Status: f.Status, Excluded: true, Because: []condition.Reason{}})
+		posts = append(posts, CaughtPost{ID: f.Post, Title: f.Title, Category: f.Category, Status: f.Status,
+			Excluded: true, Because: []condition.Reason{}})
 	}
 	return posts, err
 }

@@ -27,8 +27,10 @@ const rules = site + "/rules"
 func (c *client) out(title string, days int) store.Post {
 	c.t.Helper()
 	at := pgtest.Noon.AddDate(0, 0, -days)
-	id, err := c.world.InsertPublished(c.t.Context(), store.Post{SiteID: c.world.Site.ID, AuthorID: c.world.Editor.ID, CategoryID: &c.world.Category,
-		Title: title, Slug: strings.ToLower(strings.ReplaceAll(title, " ", "-")), Body: "Some text about " + title + ".", PublishedAt: &at, CreatedAt: at})
+	id, err := c.world.InsertPublished(c.t.Context(), store.Post{SiteID: c.world.Site.ID, AuthorID: c.world.Editor.ID,
+		CategoryID: &c.world.Category,
+		Title:      title, Slug: strings.ToLower(strings.ReplaceAll(title, " ", "-")), Body: "Some text about " + title +
+			".", PublishedAt: &at, CreatedAt: at})
 	require.NoError(c.t, err)
 	return c.world.Reload(c.t, id)
 }
@@ -42,7 +44,8 @@ func (c *client) outs(n int) (posts []store.Post) {
 
 func (c *client) lantern() int64 {
 	c.t.Helper()
-	id, err := c.world.InsertChannel(c.t.Context(), store.Channel{SiteID: c.world.Site.ID, Kind: channel.Lantern, Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 20, ADay: 24})
+	id, err := c.world.InsertChannel(c.t.Context(), store.Channel{SiteID: c.world.Site.ID, Kind: channel.Lantern,
+		Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 20, ADay: 24})
 	require.NoError(c.t, err)
 	return id
 }
@@ -52,7 +55,8 @@ func (c *client) live(to time.Time) {
 	c.t.Helper()
 	queue, err := deliver.NewQueue(c.world.Store)
 	require.NoError(c.t, err)
-	e := engine.New(c.world.Store, c.world.Changes(pgtest.Quiet()), c.clock, engine.Outward{Queue: queue, Public: "https://dome.example"}, pgtest.Quiet())
+	e := engine.New(c.world.Store, c.world.Changes(pgtest.Quiet()), c.clock,
+		engine.Outward{Queue: queue, Public: "https://dome.example"}, pgtest.Quiet())
 	for {
 		n, err := e.Step(c.t.Context())
 		require.NoError(c.t, err)
@@ -76,11 +80,13 @@ func older(days int) condition.Node {
 }
 
 func expiry(n condition.Node) api.RuleBody {
-	return api.RuleBody{Kind: "expire", Name: "Old ones", Condition: n, Action: "archive", Cadence: api.Cadence{By: "every", N: 1, Unit: "days", At: civil.MustClock("04:00")}}
+	return api.RuleBody{Kind: "expire", Name: "Old ones", Condition: n, Action: "archive",
+		Cadence: api.Cadence{By: "every", N: 1, Unit: "days", At: civil.MustClock("04:00")}}
 }
 
 func sharing(channel int64) api.RuleBody {
-	return api.RuleBody{Kind: "reshare", Name: "Around again", Condition: older(1), ChannelID: channel, Order: "longest", Apart: 3,
+	return api.RuleBody{Kind: "reshare", Name: "Around again", Condition: older(1), ChannelID: channel,
+		Order: "longest", Apart: 3,
 		Cadence: api.Cadence{By: "every", N: 6, Unit: "hours"}, Wordings: []string{"{title} {link}"}}
 }
 
@@ -101,7 +107,8 @@ func (c *client) preview(id int64, body api.RuleBody) api.RulePreview {
 func (c *client) arm(r api.Rule, confirm int) api.Rule {
 	c.t.Helper()
 	p := c.preview(r.ID, r.RuleBody)
-	c.call("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": p.Token, "confirm": confirm}, 200, &r)
+	c.call("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": p.Token, "confirm": confirm},
+		200, &r)
 	return r
 }
 
@@ -144,7 +151,8 @@ func TestARuleIsArmedFromItsCatchAlone(t *testing.T) {
 	assert.False(t, p.Wide)
 
 	// A post is binned between the preview and the arming.
-	_, err := c.world.DB().ExecContext(t.Context(), `update posts set status = 'binned', binned_at = now(), binned_from = 'published' where id = $1`, posts[11].ID)
+	_, err := c.world.DB().ExecContext(t.Context(),
+		`update posts set status = 'binned', binned_at = now(), binned_from = 'published' where id = $1`, posts[11].ID)
 	require.NoError(t, err)
 	var problem api.Problem
 	c.call("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": p.Token}, 409, &problem)
@@ -188,7 +196,8 @@ func TestWideCatchesAreConfirmedAndWholeOnesRefused(t *testing.T) {
 	require.Equal(t, 3, p.Count)
 	assert.True(t, p.Wide)
 	arm := func(r api.Rule, token string, confirm int) api.Problem {
-		return c.fails("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": token, "confirm": confirm}, 422)
+		return c.fails("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": token,
+			"confirm": confirm}, 422)
 	}
 	assert.Contains(t, arm(r, p.Token, 0).Detail, "Type 3 to confirm")
 	assert.Contains(t, arm(r, p.Token, 4).Detail, "Type 3")
@@ -200,11 +209,13 @@ func TestWideCatchesAreConfirmedAndWholeOnesRefused(t *testing.T) {
 	r = c.arm(r, 3)
 	c.live(pgtest.Noon.Add(24 * time.Hour))
 	var gone int
-	require.NoError(t, c.world.DB().GetContext(t.Context(), &gone, `select count(*) from posts where status = 'archived'`))
+	require.NoError(t, c.world.DB().GetContext(t.Context(), &gone,
+		`select count(*) from posts where status = 'archived'`))
 	assert.Equal(t, 3, gone)
 
 	// Its reach grows: it holds and asks.
-	_, err := c.world.DB().ExecContext(t.Context(), `update posts set published_at = published_at - interval '60 days' where status = 'published'`)
+	_, err := c.world.DB().ExecContext(t.Context(),
+		`update posts set published_at = published_at - interval '60 days' where status = 'published'`)
 	require.NoError(t, err)
 	c.live(pgtest.Noon.Add(48 * time.Hour))
 	r = c.rule(r.ID)
@@ -248,12 +259,15 @@ func TestRulesThatAreRefused(t *testing.T) {
 			b.Condition = condition.Node{Group: condition.AllOf, Parts: []condition.Node{{Test: "colour"}}}
 		}, "condition.parts[0].test", "no condition"},
 		{func(b *api.RuleBody) { b.Cadence.N = 0 }, "cadence.n", "1 to 1000"},
-		{func(b *api.RuleBody) { b.Cadence = api.Cadence{By: "every", N: 1} }, "cadence.unit", "minutes, hours, days or weeks"},
+		{func(b *api.RuleBody) { b.Cadence = api.Cadence{By: "every", N: 1} }, "cadence.unit",
+			"minutes, hours, days or weeks"},
 		{func(b *api.RuleBody) { b.Wordings = nil }, "wordings", "1 to 50 wordings"},
-		{func(b *api.RuleBody) { b.Wordings = []string{"{title}", "{titel}"} }, "wordings[1]", "no placeholder {titel}"},
+		{func(b *api.RuleBody) { b.Wordings = []string{"{title}", "{titel}"} }, "wordings[1]",
+			"no placeholder {titel}"},
 		{func(b *api.RuleBody) { b.ChannelID = 999 }, "channel", "Choose one"},
 		{func(b *api.RuleBody) { b.Order = "best" }, "order", "no order"},
-		{func(b *api.RuleBody) { b.From, b.To = civil.MustClock("20:00"), civil.MustClock("08:00") }, "to", "written 26:00"},
+		{func(b *api.RuleBody) { b.From, b.To = civil.MustClock("20:00"), civil.MustClock("08:00") }, "to",
+			"written 26:00"},
 		{func(b *api.RuleBody) {
 			b.Youngest, b.Oldest = condition.Span{N: 9, Unit: "days"}, condition.Span{N: 9, Unit: "days"}
 		}, "oldest", "Raise the second age"},
@@ -269,7 +283,8 @@ func TestRulesThatAreRefused(t *testing.T) {
 		assert.Equal(t, one.field, preview.Problems[0].Path, "the preview says the same")
 	}
 	// A misspelt name in a condition would match the wrong posts.
-	misspelt := map[string]any{"kind": "expire", "name": "Misspelt", "condition": map[string]any{"test": "kind", "match": "any", "value": []string{"post"}}}
+	misspelt := map[string]any{"kind": "expire", "name": "Misspelt",
+		"condition": map[string]any{"test": "kind", "match": "any", "value": []string{"post"}}}
 	said := c.fails("POST", rules, misspelt, 422)
 	require.NotEmpty(t, said.Errors)
 	assert.Contains(t, fmt.Sprint(said.Errors), "unexpected property")
@@ -364,8 +379,10 @@ func TestAReshareRuleFromPreviewToClicks(t *testing.T) {
 func TestRepublishingKeepsTheFirstDate(t *testing.T) {
 	c := signedIn(t)
 	c.outs(3)
-	r := c.arm(c.make(api.RuleBody{Kind: "republish", Name: "Come round", Condition: older(1), Order: "oldest", AtATime: 1, Apart: 30,
-		Youngest: condition.Span{N: 2, Unit: condition.Weeks}, Cadence: api.Cadence{By: "every", N: 1, Unit: "days", At: civil.MustClock("15:00")}}), 0)
+	r := c.arm(c.make(api.RuleBody{Kind: "republish", Name: "Come round", Condition: older(1), Order: "oldest",
+		AtATime: 1, Apart: 30,
+		Youngest: condition.Span{N: 2, Unit: condition.Weeks}, Cadence: api.Cadence{By: "every", N: 1, Unit: "days",
+			At: civil.MustClock("15:00")}}), 0)
 	c.live(pgtest.Noon.Add(6 * time.Hour))
 	page := c.reader("/blog/dome/post-02")
 	assert.Contains(t, page, "24 November 2026")
@@ -459,7 +476,8 @@ func TestForecastAndWhatAChangeWouldChange(t *testing.T) {
 	assert.NotZero(t, cmp.Comes)
 	found := false
 	for _, w := range cmp.Warnings {
-		found = found || w.Kind == "fight" && strings.Contains(w.Text, "The rules “Around again” and “Old ones” fight over")
+		found = found || w.Kind == "fight" && strings.Contains(w.Text,
+			"The rules “Around again” and “Old ones” fight over")
 	}
 	assert.True(t, found, "%+v", cmp.Warnings)
 	var rhythm api.Rhythm
@@ -482,12 +500,14 @@ func TestCareForOnePost(t *testing.T) {
 	c := signedIn(t)
 	p := c.outs(1)[0]
 	path := fmt.Sprintf("%s/posts/%d", site, p.ID)
-	care := map[string]any{"version": p.Version, "neverExpires": true, "evergreen": true, "excerpt": "Short.", "fields": map[string]string{"event": "2026-12-01"}}
+	care := map[string]any{"version": p.Version, "neverExpires": true, "evergreen": true, "excerpt": "Short.",
+		"fields": map[string]string{"event": "2026-12-01"}}
 	var post api.Post
 	c.call("PATCH", path, care, 200, &post)
 	assert.Equal(t, "2026-12-01", post.Fields["event"])
 	c.fails("PATCH", path, care, 409)
-	expiry := map[string]any{"version": post.Version, "expires": map[string]string{"date": "2026-12-01", "clock": "10:00"}}
+	expiry := map[string]any{"version": post.Version, "expires": map[string]string{"date": "2026-12-01",
+		"clock": "10:00"}}
 	assert.Contains(t, c.fails("PATCH", path, expiry, 422).Detail, "Choose one of the two")
 	expiry["neverExpires"] = false
 	c.call("PATCH", path, expiry, 200, &post)
@@ -506,14 +526,16 @@ func TestCareForOnePost(t *testing.T) {
 	assert.Nil(t, c.world.Reload(t, p.ID).ExpiresAt)
 	var found api.FoundPosts
 	c.call("GET", site+"/titles?title=POST", nil, 200, &found)
-	assert.Equal(t, []api.FoundPost{{ID: p.ID, Title: "Post 00", Status: "published", Kind: "post", Path: "/blog/dome/post-00"}}, found.Posts)
+	assert.Equal(t, []api.FoundPost{{ID: p.ID, Title: "Post 00", Status: "published", Kind: "post",
+		Path: "/blog/dome/post-00"}}, found.Posts)
 }
 
 func TestChannels(t *testing.T) {
 	c := signedIn(t)
 	id := c.lantern()
 	path := fmt.Sprintf("%s/channels/%d", site, id)
-	body := map[string]any{"apart": 45, "aDay": 3, "quietFrom": "22:00", "quietTo": "06:30", "zone": "Europe/Lisbon", "version": 1}
+	body := map[string]any{"apart": 45, "aDay": 3, "quietFrom": "22:00", "quietTo": "06:30", "zone": "Europe/Lisbon",
+		"version": 1}
 	var kept api.Channel
 	c.call("PUT", path, body, 200, &kept)
 	assert.Equal(t, 45, kept.Apart)

@@ -103,14 +103,16 @@ func (b RuleBody) kept(id int64) (store.Rule, []*act.Invalid) {
 			c.Weekdays = formats.ReadWeekdays(b.Cadence.Weekdays)
 		}
 	}
-	r := store.Rule{ID: id, Kind: store.RuleKind(b.Kind), Name: b.Name, Condition: b.Condition, Cadence: c, Version: b.Version}
+	r := store.Rule{ID: id, Kind: store.RuleKind(b.Kind), Name: b.Name, Condition: b.Condition, Cadence: c,
+		Version: b.Version}
 	r.Channel = b.ChannelID
 	s := &r.Settings
 	s.Action, s.MostARun, s.MostSeconds = b.Action, b.MostARun, b.MostSeconds
 	s.Youngest, s.Oldest, s.Apart, s.Most, s.AtATime, s.Order = b.Youngest, b.Oldest, b.Apart, b.Most, b.AtATime, b.Order
 	s.Weekdays, s.From, s.To = formats.ReadWeekdays(b.Weekdays), b.From, b.To
 	s.Wordings, s.Params, s.Short = b.Wordings, b.Params, b.Short
-	s.Hashtags = message.Hashtags{List: b.Hashtags.List, Field: b.Hashtags.Field, Style: message.Style(b.Hashtags.Style)}
+	s.Hashtags = message.Hashtags{List: b.Hashtags.List, Field: b.Hashtags.Field,
+		Style: message.Style(b.Hashtags.Style)}
 	for _, source := range b.Hashtags.Sources {
 		s.Hashtags.Sources = append(s.Hashtags.Sources, message.Source(source))
 	}
@@ -128,13 +130,17 @@ func withUnit(s condition.Span) condition.Span {
 func viewRuleBody(r store.Rule) RuleBody {
 	s := r.Settings
 	body := RuleBody{Kind: string(r.Kind), Name: r.Name, Condition: r.Condition,
-		Cadence: Cadence{By: string(r.Cadence.By), N: max(r.Cadence.N, 1), Unit: string(r.Cadence.Unit), At: r.Cadence.At, Sway: r.Cadence.Sway,
+		Cadence: Cadence{By: string(r.Cadence.By), N: max(r.Cadence.N, 1), Unit: string(r.Cadence.Unit),
+			At: r.Cadence.At, Sway: r.Cadence.Sway,
 			Weekdays: formats.ViewWeekdays(r.Cadence.Weekdays), Openings: []formats.Opening{}},
 		Action: s.Action, MostARun: s.MostARun, MostSeconds: s.MostSeconds, Youngest: withUnit(s.Youngest), Oldest: withUnit(s.Oldest), Apart: s.Apart,
-		Most: s.Most, AtATime: max(s.AtATime, 1), Order: s.Order, Weekdays: formats.ViewWeekdays(s.Weekdays), From: s.From, To: s.To,
-		ChannelID: r.Channel, Wordings: append([]string{}, s.Wordings...), Params: append([]message.Param{}, s.Params...), Short: s.Short,
-		Hashtags: RuleHashtags{Sources: []string{}, List: append([]string{}, s.Hashtags.List...), Field: s.Hashtags.Field, Style: string(s.Hashtags.Style)},
-		Version:  r.Version}
+		Most: s.Most, AtATime: max(s.AtATime,
+			1), Order: s.Order, Weekdays: formats.ViewWeekdays(s.Weekdays), From: s.From, To: s.To,
+		ChannelID: r.Channel, Wordings: append([]string{}, s.Wordings...), Params: append([]message.Param{},
+			s.Params...), Short: s.Short,
+		Hashtags: RuleHashtags{Sources: []string{}, List: append([]string{}, s.Hashtags.List...),
+			Field: s.Hashtags.Field, Style: string(s.Hashtags.Style)},
+		Version: r.Version}
 	if body.Cadence.Unit == "" {
 		body.Cadence.Unit = string(cadence.Days)
 	}
@@ -148,7 +154,8 @@ func viewRuleBody(r store.Rule) RuleBody {
 }
 
 func viewRule(zone civil.Zone, r store.Rule, channels []store.Channel, next time.Time) Rule {
-	view := Rule{ID: r.ID, RuleBody: viewRuleBody(r), State: "off", HeldWhy: r.HeldWhy, Sentence: condition.Sentence(r.Condition), Often: r.Cadence.String()}
+	view := Rule{ID: r.ID, RuleBody: viewRuleBody(r), State: "off", HeldWhy: r.HeldWhy,
+		Sentence: condition.Sentence(r.Condition), Often: r.Cadence.String()}
 	switch {
 	case r.ArmedAt != nil && r.HeldAt != nil:
 		view.State = "held"

@@ -210,7 +210,8 @@ func (p parts) ahead(address *url.URL, signedIn bool) string {
 func (s *Server) index(w http.ResponseWriter, r *http.Request, parts parts) {
 	page, err := fs.ReadFile(s.Web, "index.html")
 	if err != nil {
-		http.Error(w, "The screens were not built into this program. Build it with: make build", http.StatusInternalServerError)
+		http.Error(w, "The screens were not built into this program. Build it with: make build",
+			http.StatusInternalServerError)
 		return
 	}
 	_, err = r.Cookie(s.cookieName(sessionCookie))

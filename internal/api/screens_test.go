@@ -40,8 +40,10 @@ func TestWhatAScreenFetchesAhead(t *testing.T) {
 	}{
 		{"/dome", true, "main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js AlmanacScreen-1.js session status almanac?days=14 marks?days=14 unready"},
 		{"/dome/", false, "main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js AlmanacScreen-1.js"},
-		{"/dome?view=month", true, "main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js AlmanacScreen-1.js session status"},
-		{"/dome/posts?stages=draft", true, "main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js PostsScreen-1.js session status"},
+		{"/dome?view=month", true,
+			"main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js AlmanacScreen-1.js session status"},
+		{"/dome/posts?stages=draft", true,
+			"main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js PostsScreen-1.js session status"},
 		{"/", true, "main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js session"},
 		{"/sign-in", false, "main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js AlmanacScreen-1.js"},
 		{"/sign-in", true, "main-1.css bodoni-moda-latin-wght-normal-1.woff2 shared-1.js main-1.js AlmanacScreen-1.js session"},

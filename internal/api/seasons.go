@@ -56,23 +56,29 @@ type Outlook struct {
 
 func (s *Server) seasonOperations(api huma.API) {
 	const path, rhythm = "/api/v1/sites/{site}/seasons", "/api/v1/sites/{site}/rhythm"
-	huma.Register(api, huma.Operation{OperationID: "list-seasons", Method: http.MethodGet, Path: path, Summary: "The seasons of the site's rhythm"}, s.listSeasons)
+	huma.Register(api, huma.Operation{OperationID: "list-seasons", Method: http.MethodGet, Path: path,
+		Summary: "The seasons of the site's rhythm"}, s.listSeasons)
 	huma.Register(api, huma.Operation{
-		OperationID: "begin-season", Method: http.MethodGet, Path: path + "/new", Summary: "A new season, not saved", Description: "A copy of the usual rhythm's openings, or of another season.",
+		OperationID: "begin-season", Method: http.MethodGet, Path: path +
+			"/new", Summary: "A new season, not saved", Description: "A copy of the usual rhythm's openings, or of another season.",
 	}, s.beginSeason)
-	huma.Register(api, huma.Operation{OperationID: "add-season", Method: http.MethodPost, Path: path, Summary: "Add a season"}, s.addSeason)
+	huma.Register(api, huma.Operation{OperationID: "add-season", Method: http.MethodPost, Path: path,
+		Summary: "Add a season"}, s.addSeason)
 	huma.Register(api, huma.Operation{
 		OperationID: "save-season", Method: http.MethodPut, Path: path + "/{id}", Summary: "Save a season",
 		Description: "Scheduled posts keep their times; only future free slots change.", Errors: []int{http.StatusConflict},
 	}, s.saveSeason)
 	huma.Register(api, huma.Operation{
-		OperationID: "drop-season", Method: http.MethodDelete, Path: path + "/{id}", Summary: "Drop a season", Description: "Posts in its slots keep their times.",
+		OperationID: "drop-season", Method: http.MethodDelete, Path: path +
+			"/{id}", Summary: "Drop a season", Description: "Posts in its slots keep their times.",
 	}, s.dropSeason)
 	huma.Register(api, question(huma.Operation{
-		OperationID: "preview-season", Method: http.MethodPost, Path: path + "/preview", Summary: "What a season would yield", Description: "From its first date on, or from today. Nothing is saved.",
+		OperationID: "preview-season", Method: http.MethodPost, Path: path +
+			"/preview", Summary: "What a season would yield", Description: "From its first date on, or from today. Nothing is saved.",
 	}), s.previewSeason)
 	huma.Register(api, question(huma.Operation{
-		OperationID: "compare-rhythms", Method: http.MethodPost, Path: rhythm + "/what-if", Summary: "What if: another rhythm or season against the present one",
+		OperationID: "compare-rhythms", Method: http.MethodPost, Path: rhythm +
+			"/what-if", Summary: "What if: another rhythm or season against the present one",
 		Description: "Posts a week, first and last slot of the shelf, when it runs dry, how even the days are, how far apart a category falls. Nothing is saved.",
 	}), s.whatIf)
 }
@@ -92,7 +98,8 @@ func (s *Server) listSeasons(ctx context.Context, _ *SitePath) (*seasonsOutput, 
 }
 
 func viewSeason(one store.Rhythm) Season {
-	return Season{ID: one.ID, Name: one.Name, Starts: one.From, Ends: one.Until, Priority: one.Priority, Gap: one.Gap, Seed: int64(one.Seed), Uneven: one.Uneven,
+	return Season{ID: one.ID, Name: one.Name, Starts: one.From, Ends: one.Until, Priority: one.Priority, Gap: one.Gap,
+		Seed: int64(one.Seed), Uneven: one.Uneven,
 		Openings: viewOpenings(one.Openings), Version: one.Version}
 }
 
@@ -116,13 +123,15 @@ func (s *Server) beginSeason(ctx context.Context, in *beginSeasonInput) (*struct
 	if in.Of != 0 && of == nil {
 		return nil, s.problem(store.ErrNotFound)
 	}
-	return &struct{ Body Season }{viewSeason(planning.BeginSeason(r, of, site.Zone().DateOf(s.Clock.Now()), newSeed))}, nil
+	return &struct{ Body Season }{viewSeason(planning.BeginSeason(r, of, site.Zone().DateOf(s.Clock.Now()),
+		newSeed))}, nil
 }
 
 // kept turns the season into what the store keeps, with all that is wrong with it beside
 // the usual rhythm.
 func (in Season) kept(usual store.Rhythm, zone civil.Zone) (store.Rhythm, []check.FieldProblem) {
-	kept := store.Rhythm{ID: in.ID, SiteID: usual.SiteID, Name: strings.TrimSpace(in.Name), Gap: in.Gap, Seed: uint64(in.Seed), Uneven: in.Uneven,
+	kept := store.Rhythm{ID: in.ID, SiteID: usual.SiteID, Name: strings.TrimSpace(in.Name), Gap: in.Gap,
+		Seed: uint64(in.Seed), Uneven: in.Uneven,
 		From: in.Starts, Until: in.Ends, Priority: in.Priority, Version: in.Version}
 	openings, problems := formats.ReadOpenings(in.Openings)
 	kept.Openings = openings
@@ -282,11 +291,13 @@ const lookingTime = 8 * time.Second
 
 // tooMuchToDraw says that a rhythm has so many openings that a span of it takes too long.
 func tooMuchToDraw(field string) error {
-	return invalid(&act.Invalid{Field: field, Message: "This rhythm has so many overlapping openings that looking this far ahead takes too long. Look less far ahead, or remove some."})
+	return invalid(&act.Invalid{Field: field,
+		Message: "This rhythm has so many overlapping openings that looking this far ahead takes too long. Look less far ahead, or remove some."})
 }
 
 func outlookOf(zone civil.Zone, o queue.Outlook) Outlook {
-	view := Outlook{Slots: o.Slots, PerWeek: o.PerWeek, Placed: o.Placed, Left: o.Left, Weekdays: o.Weekdays[:], Pause: o.Pause, ApartLeast: o.ApartLeast, ApartMean: o.ApartMean}
+	view := Outlook{Slots: o.Slots, PerWeek: o.PerWeek, Placed: o.Placed, Left: o.Left, Weekdays: o.Weekdays[:],
+		Pause: o.Pause, ApartLeast: o.ApartLeast, ApartMean: o.ApartMean}
 	if !o.First.IsZero() {
 		view.First, view.Last = maybePlace(zone, &o.First), maybePlace(zone, &o.Last)
 	}

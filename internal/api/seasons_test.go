@@ -13,7 +13,9 @@ import (
 
 func season(name, starts, ends string, priority int) map[string]any {
 	return map[string]any{"name": name, "starts": starts, "ends": ends, "priority": priority, "seed": 3,
-		"openings": []any{map[string]any{"key": "six", "kind": "time", "weekdays": []string{"monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"}, "from": "06:00", "sway": 0, "count": 1}}}
+		"openings": []any{map[string]any{"key": "six", "kind": "time",
+			"weekdays": []string{"monday", "tuesday", "wednesday", "thursday", "friday", "saturday",
+				"sunday"}, "from": "06:00", "sway": 0, "count": 1}}}
 }
 
 func TestSeasons(t *testing.T) {
@@ -70,8 +72,10 @@ func TestSeasons(t *testing.T) {
 func TestRestsOfACalendarFile(t *testing.T) {
 	c := signedIn(t)
 	var read api.ReadRests
-	c.call("POST", site+"/rests/read", map[string]any{"calendar": "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:1\r\nSUMMARY:Fair\r\nDTSTART;VALUE=DATE:20270701\r\nRRULE:FREQ=YEARLY\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"}, 200, &read)
+	c.call("POST", site+"/rests/read",
+		map[string]any{"calendar": "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:1\r\nSUMMARY:Fair\r\nDTSTART;VALUE=DATE:20270701\r\nRRULE:FREQ=YEARLY\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"}, 200, &read)
 	require.Len(t, read.Rests, 1)
 	assert.Equal(t, api.Rest{First: civil.MustDate("2027-07-01"), Yearly: true, Name: "Fair"}, read.Rests[0])
-	assert.Contains(t, c.fails("POST", site+"/rests/read", map[string]any{"calendar": "<html>"}, 422).Detail, "not a calendar file")
+	assert.Contains(t, c.fails("POST", site+"/rests/read", map[string]any{"calendar": "<html>"}, 422).Detail,
+		"not a calendar file")
 }

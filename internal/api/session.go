@@ -36,7 +36,8 @@ type Preferences struct {
 }
 
 func preferencesOf(p store.Preferences) Preferences {
-	return Preferences{cmp.Or(p.WeekStart, "monday"), cmp.Or(p.Clock, "24"), cmp.Or(p.Density, "roomy"), cmp.Or(p.Theme, "system")}
+	return Preferences{cmp.Or(p.WeekStart, "monday"), cmp.Or(p.Clock, "24"), cmp.Or(p.Density, "roomy"),
+		cmp.Or(p.Theme, "system")}
 }
 
 // MySite is a site with the role that the signed-in person has on it.
@@ -118,7 +119,8 @@ func (s *Server) begin(ctx context.Context, user store.User, signIn int64, from 
 	}
 	out, err := s.me(ctx, user)
 	if err == nil {
-		out.SetCookie = []http.Cookie{{Name: s.cookieName(browserCookie), Value: secret, Path: "/", MaxAge: int(browserLifetime / time.Second),
+		out.SetCookie = []http.Cookie{{Name: s.cookieName(browserCookie), Value: secret, Path: "/",
+			MaxAge:   int(browserLifetime / time.Second),
 			HttpOnly: true, Secure: s.isSecure(), SameSite: http.SameSiteLaxMode}}
 	}
 	return out, err
@@ -142,7 +144,8 @@ func (s *Server) me(ctx context.Context, user store.User) (*meOutput, error) {
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	me := Me{ID: user.ID, Name: user.Name, Email: user.Email, Sites: []MySite{}, Now: s.Clock.Now().UTC(), Preferences: preferencesOf(user.Preferences)}
+	me := Me{ID: user.ID, Name: user.Name, Email: user.Email, Sites: []MySite{}, Now: s.Clock.Now().UTC(),
+		Preferences: preferencesOf(user.Preferences)}
 	for _, m := range memberships {
 		me.Sites = append(me.Sites, MySite{m.Slug, m.Title, m.ZoneName, m.Role})
 	}

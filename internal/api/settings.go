@@ -61,7 +61,8 @@ func settingsOf(site store.Site) *settingsOutput {
 	caps := site.Caps()
 	return &settingsOutput{Settings{
 		Zone: site.ZoneName, CatchUp: site.CatchUp, CatchUpMinutes: site.CatchUpMinutes, Paused: site.PausedAt != nil, ShelfOrder: site.ShelfOrder,
-		Caps:           formats.Caps{Day: caps.Day, AuthorDay: caps.AuthorDay, AuthorWeek: caps.AuthorWeek, CategoryDays: caps.CategoryDays},
+		Caps: formats.Caps{Day: caps.Day, AuthorDay: caps.AuthorDay, AuthorWeek: caps.AuthorWeek,
+			CategoryDays: caps.CategoryDays},
 		AudienceZones:  append([]string{}, site.AudienceZones...),
 		FirstDateShown: site.FirstDateShown, Ready: site.ReadyChecks, Version: site.Version,
 	}}
@@ -88,7 +89,8 @@ func (s *Server) saveSettings(ctx context.Context, in *settingsInput) (*settings
 	if problems := planning.SettingsProblems(in.Body.Zone, settings); len(problems) > 0 {
 		return nil, invalid(problems...)
 	}
-	if err := desk.SaveSettings(ctx, in.Body.Zone, planning.Keep(in.Body.Planned), settings, in.Body.Version, now); err != nil {
+	if err := desk.SaveSettings(ctx, in.Body.Zone, planning.Keep(in.Body.Planned), settings, in.Body.Version,
+		now); err != nil {
 		if errors.Is(err, act.ErrStale) {
 			return nil, huma.Error409Conflict("Somebody saved the settings meanwhile. Nothing was overwritten; load them again to see theirs.")
 		}
@@ -129,7 +131,8 @@ func (s *Server) getZoneChange(ctx context.Context, in *zoneChangeInput) (*struc
 	}
 	body := []ZoneMove{}
 	for _, m := range moves {
-		body = append(body, ZoneMove{m.Post.ID, m.Post.Title, placeAt(site.Zone(), *m.Post.DueAt), placeAt(zone, *m.Post.DueAt), placeAt(zone, m.Clock), m.Past})
+		body = append(body, ZoneMove{m.Post.ID, m.Post.Title, placeAt(site.Zone(), *m.Post.DueAt),
+			placeAt(zone, *m.Post.DueAt), placeAt(zone, m.Clock), m.Past})
 	}
 	return &struct{ Body []ZoneMove }{body}, nil
 }

@@ -51,7 +51,8 @@ func (s *Server) getStatus(ctx context.Context, _ *SitePath) (*struct{ Body Stat
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	body := Status{Title: site.Title, Zone: site.ZoneName, Now: placeAt(site.Zone(), now), Engine: engine, Paused: site.PausedAt != nil,
+	body := Status{Title: site.Title, Zone: site.ZoneName, Now: placeAt(site.Zone(), now), Engine: engine,
+		Paused:  site.PausedAt != nil,
 		Overdue: found.Overdue, Asking: []RuleRef{}}
 	if found.Next != nil {
 		body.Next = &NextOut{ID: found.Next.ID, Title: found.Next.Title, At: found.NextAt.UTC()}

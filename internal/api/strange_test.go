@@ -24,14 +24,17 @@ import (
 // strange are values that nobody types and somebody sends: raw JSON, put in place of a
 // value that fits.
 var strange = []string{
-	`"\u0000"`, `"a\u0000b"`, "\"\xff\xfe\"", `"\ud800"`, `""`, `" "`, `"` + strings.Repeat("-", 33) + `"`, `"` + strings.Repeat("a ", 500) + `"`,
-	`"e` + strings.Repeat(`\u0301`, 2000) + `"`, `"%' or 1=1 --"`, `"9999-12-31"`, `"0001-01-01"`, `"9999-12-31T23:59:59Z"`, `"0001-01-01T00:00:00Z"`,
+	`"\u0000"`, `"a\u0000b"`, "\"\xff\xfe\"", `"\ud800"`, `""`, `" "`, `"` + strings.Repeat("-", 33) + `"`, `"` +
+		strings.Repeat("a ", 500) + `"`,
+	`"e` + strings.Repeat(`\u0301`, 2000) +
+		`"`, `"%' or 1=1 --"`, `"9999-12-31"`, `"0001-01-01"`, `"9999-12-31T23:59:59Z"`, `"0001-01-01T00:00:00Z"`,
 	`"-1"`, `0`, `-1`, `2147483648`, `9223372036854775807`, `-9223372036854775808`, `1e308`, `1e400`, `0.5`, `null`, `true`, `[]`, `{}`, `[[[[[[]]]]]]`,
 }
 
 // strangeTexts are those of them that fit into an address, where all is text.
 var strangeTexts = []string{
-	"\x00", "a\x00b", "\xff\xfe", "", " ", "..", strings.Repeat("-", 33), strings.Repeat("a ", 500), "e" + strings.Repeat("\u0301", 2000), "%' or 1=1 --", "*", "a/b", "true",
+	"\x00", "a\x00b", "\xff\xfe", "", " ", "..", strings.Repeat("-", 33), strings.Repeat("a ", 500), "e" +
+		strings.Repeat("\u0301", 2000), "%' or 1=1 --", "*", "a/b", "true",
 	"9999-12-31", "0001-01-01", "2026-02-30", "9999-12-31T23:59:59Z", "-1", "0", "2147483648", "9223372036854775807", "9223372036854775808", "1e308", "NaN", "{}", "[]", "\u202eabc",
 }
 
@@ -89,14 +92,17 @@ func whole(s *huma.Schema, registry huma.Registry, depth int, texts *int) any {
 
 // fields are those whose kind neither the schema nor an answer tells.
 var fields = map[string]any{
-	"address": "https://dome.example/a.png", "sway": 0, "old": password, "ids": []any{1, 2}, "to": "23:00", "action": "archive", "next": "four long plain words", "email": "somebody@example.org", "scopes": []any{"read"}, "filter": nil,
-	"condition": map[string]any{"group": "all", "parts": []any{map[string]any{"test": "age", "match": "over", "n": 1000, "unit": "days"}}},
+	"address": "https://dome.example/a.png", "sway": 0, "old": password, "ids": []any{1,
+		2}, "to": "23:00", "action": "archive", "next": "four long plain words", "email": "somebody@example.org", "scopes": []any{"read"}, "filter": nil,
+	"condition": map[string]any{"group": "all", "parts": []any{map[string]any{"test": "age", "match": "over",
+		"n": 1000, "unit": "days"}}},
 }
 
 var (
 	namedText = regexp.MustCompile(`x\d+`)
 	kinds     = []struct{ says, value string }{
-		{"not a date", "2026-12-25"}, {"not a time of day", "09:40"}, {"not a moment", "2026-12-25T09:40"}, {"time zone", "Europe/Lisbon"}, {"e-mail address", "somebody@example.org"},
+		{"not a date", "2026-12-25"}, {"not a time of day", "09:40"}, {"not a moment",
+			"2026-12-25T09:40"}, {"time zone", "Europe/Lisbon"}, {"e-mail address", "somebody@example.org"},
 		{"not an address", "http://127.0.0.1:9"},
 	}
 )
@@ -107,7 +113,10 @@ func fit(body any, ask func(any) string) any {
 	for range 40 {
 		said := ask(body)
 		named := namedText.FindString(said)
-		at := slices.IndexFunc(kinds, func(k struct{ says, value string }) bool { return strings.Contains(said, k.says) })
+		at := slices.IndexFunc(kinds, func(k struct{ says, value string }) bool {
+			return strings.Contains(said,
+				k.says)
+		})
 		if named == "" || at < 0 {
 			return body
 		}
@@ -160,7 +169,8 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 			path := th.address(t, op, registry)
 			fresh := func() { // what was saved before must not be in the way
 				for _, table := range []string{"posts", "rules", "channels", "rhythms", "sites"} {
-					_, err := c.world.DB().ExecContext(t.Context(), `update `+table+` set version = 1 where version > 1`)
+					_, err := c.world.DB().ExecContext(t.Context(),
+						`update `+table+` set version = 1 where version > 1`)
 					require.NoError(t, err)
 				}
 			}
@@ -170,7 +180,8 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 				started := time.Now()
 				code, said := owner.status(op, path, body)
 				if code == http.StatusUnauthorized && !strings.Contains(op.Path, "/session") {
-					owner = c.owner(fmt.Sprintf("again-%d@example.org", asked)) // the account was ended, or its password changed
+					// the account was ended, or its password changed
+					owner = c.owner(fmt.Sprintf("again-%d@example.org", asked))
 				}
 				assert.Less(t, code, 500, "%s %s with a strange %s: %.300s", op.Method, path, where, said)
 				if code >= 400 {
@@ -237,7 +248,8 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 // owner is the browser of a new owner of the site.
 func (c *client) owner(email string) caller {
 	c.t.Helper()
-	user, err := c.world.InsertUser(c.t.Context(), store.User{Email: email, Name: "An Owner", PasswordHash: cheapHash(c.t), CreatedAt: pgtest.Noon})
+	user, err := c.world.InsertUser(c.t.Context(), store.User{Email: email, Name: "An Owner",
+		PasswordHash: cheapHash(c.t), CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)
 	require.NoError(c.t, c.world.InsertMembership(c.t.Context(), c.world.Site.ID, user.ID, string(people.Owner)))
 	return c.browser(email)

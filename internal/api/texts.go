@@ -83,6 +83,7 @@ func (s *Server) getText(ctx context.Context, in *textInput) (*struct{ Body Whol
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	body := WholeText{TextVersion: viewText(desk.Site.Zone(), t), Body: t.Body, Excerpt: t.Excerpt, Tags: append([]string{}, t.Tags...), Fields: t.Fields}
+	body := WholeText{TextVersion: viewText(desk.Site.Zone(), t), Body: t.Body, Excerpt: t.Excerpt,
+		Tags: append([]string{}, t.Tags...), Fields: t.Fields}
 	return &struct{ Body WholeText }{body}, nil
 }

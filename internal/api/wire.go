@@ -23,7 +23,8 @@ var answers = huma.Format{
 
 // compressed packs answers of these kinds where the asker understands gzip (RFC 1952).
 func compressed() func(http.Handler) http.Handler {
-	c := middleware.NewCompressor(gzip.BestSpeed, "text/html", "text/css", "text/javascript", "application/json", "application/atom+xml",
+	c := middleware.NewCompressor(gzip.BestSpeed, "text/html", "text/css", "text/javascript", "application/json",
+		"application/atom+xml",
 		"application/rss+xml", "application/feed+json", "application/xml", "image/svg+xml", "text/calendar")
 	c.SetEncoder("gzip", func(w io.Writer, level int) io.Writer {
 		z, err := gzip.NewWriterLevel(w, level)
@@ -35,7 +36,8 @@ func compressed() func(http.Handler) http.Handler {
 	return func(next http.Handler) http.Handler {
 		packed := c.Handler(next)
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-			if r.Header.Get("Range") != "" { // a range counts the bytes of what is not packed (RFC 9110, section 14.1.2)
+			// a range counts the bytes of what is not packed (RFC 9110, section 14.1.2)
+			if r.Header.Get("Range") != "" {
 				next.ServeHTTP(w, r)
 				return
 			}

@@ -27,7 +27,8 @@ var layers = [][]string{
 	{"internal/pgtest"},
 	{"internal/blog"},
 	{"internal/people"},
-	{"internal/planning", "internal/formats", "internal/channel", "internal/picture", "internal/demo/pictures", "internal/backup", "internal/calendar"},
+	{"internal/planning", "internal/formats", "internal/channel", "internal/picture", "internal/demo/pictures",
+		"internal/backup", "internal/calendar"},
 	{"internal/act"},
 	{"internal/store", "internal/budget"},
 	{"internal/core"},
@@ -84,7 +85,10 @@ func TestImportsRunDownward(t *testing.T) {
 			continue
 		}
 		if slices.Contains(forTests, strings.TrimPrefix(p.ImportPath, module)) {
-			assert.False(t, slices.ContainsFunc(p.Imports, func(path string) bool { return strings.HasPrefix(path, module) }), "%s imports something of ours", p.ImportPath)
+			assert.False(t, slices.ContainsFunc(p.Imports, func(path string) bool {
+				return strings.HasPrefix(path,
+					module)
+			}), "%s imports something of ours", p.ImportPath)
 			continue
 		}
 		if !assert.GreaterOrEqual(t, from, 0, "%s has no layer; give it one", p.ImportPath) {
@@ -96,7 +100,8 @@ func TestImportsRunDownward(t *testing.T) {
 			}
 			to := layerOf(imported)
 			core := len(layers) - 1
-			assert.True(t, to > from || from == core && to == core, "%s imports %s, which is not below it", p.ImportPath, imported)
+			assert.True(t, to > from || from == core && to == core, "%s imports %s, which is not below it",
+				p.ImportPath, imported)
 		}
 	}
 }
@@ -108,14 +113,16 @@ func TestCoreIsPure(t *testing.T) {
 		}
 		for _, imported := range p.Imports {
 			assert.NotContains(t, forbidden, imported, "%s imports %s", p.ImportPath, imported)
-			assert.False(t, strings.HasPrefix(imported, module) && !strings.HasPrefix(imported, module+"internal/core/"),
+			assert.False(t, strings.HasPrefix(imported, module) &&
+				!strings.HasPrefix(imported, module+"internal/core/"),
 				"%s imports %s, which is outside core", p.ImportPath, imported)
 		}
 	}
 }
 
 func TestOnlyCommandsReadTheRealClock(t *testing.T) {
-	grep := exec.Command("git", "grep", "-nE", `time\.(Now|Since|Until)\(|NewRealClock`, "--", "internal", ":!*_test.go")
+	grep := exec.Command("git", "grep", "-nE", `time\.(Now|Since|Until)\(|NewRealClock`, "--", "internal",
+		":!*_test.go")
 	grep.Dir = "../.."
 	out, err := grep.Output()
 	if exit, ok := errors.AsType[*exec.ExitError](err); ok && exit.ExitCode() == 1 {

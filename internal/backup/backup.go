@@ -157,7 +157,8 @@ func (v Vault) Look(ctx context.Context, file string) (Kept, error) {
 		return Kept{}, fmt.Errorf("%s is no backup that can be read: %w", file, err)
 	}
 	tables := strings.Count(list.String(), " TABLE DATA public ")
-	if !strings.Contains(list.String(), " TABLE DATA public posts ") || !strings.Contains(list.String(), " TABLE DATA public picture_files ") {
+	if !strings.Contains(list.String(), " TABLE DATA public posts ") ||
+		!strings.Contains(list.String(), " TABLE DATA public picture_files ") {
 		return Kept{}, fmt.Errorf("%s is a PostgreSQL backup, but not one of Dapper Almanac: it holds no posts or no pictures", file)
 	}
 	return Kept{at.Size(), tables}, nil
@@ -206,7 +207,8 @@ func (v Vault) Restore(ctx context.Context, file string, replace, pause bool) (B
 	if _, err := text.Seek(0, io.SeekStart); err != nil {
 		return Brought{}, err
 	}
-	args := []string{"--no-psqlrc", "--quiet", "--single-transaction", "--set=ON_ERROR_STOP=1", "--output=" + os.DevNull,
+	args := []string{"--no-psqlrc", "--quiet", "--single-transaction", "--set=ON_ERROR_STOP=1", "--output=" +
+		os.DevNull,
 		"--command=set lock_timeout = '10s'"}
 	if !empty {
 		args = append(args, "--command=drop schema public cascade", "--command=create schema public")
@@ -246,7 +248,8 @@ func (v Vault) settle(ctx context.Context) (Brought, error) {
 		return b, err
 	}
 	// When to ask about a site was settled before the backup; it is asked anew.
-	if _, err := s.DB().ExecContext(ctx, `insert into asks (site_id, at) select id, now() from sites on conflict (site_id) do update set at = excluded.at`); err != nil {
+	if _, err := s.DB().ExecContext(ctx,
+		`insert into asks (site_id, at) select id, now() from sites on conflict (site_id) do update set at = excluded.at`); err != nil {
 		return b, err
 	}
 	err = s.DB().QueryRowContext(ctx, `
@@ -277,7 +280,8 @@ func (v Vault) run(ctx context.Context, in io.Reader, out io.Writer, program str
 	if config.TLSConfig == nil {
 		mode = "disable"
 	}
-	command.Env = append(os.Environ(), "PGHOST="+config.Host, fmt.Sprintf("PGPORT=%d", config.Port), "PGUSER="+config.User,
+	command.Env = append(os.Environ(), "PGHOST="+config.Host, fmt.Sprintf("PGPORT=%d", config.Port),
+		"PGUSER="+config.User,
 		"PGPASSWORD="+config.Password, "PGDATABASE="+config.Database, "PGSSLMODE="+mode, "PGCONNECT_TIMEOUT=10", "LC_ALL=C")
 	if err := command.Run(); err != nil {
 		if ctx.Err() != nil {
@@ -307,7 +311,10 @@ func (v Vault) find(program string) (string, error) {
 		return "", err
 	}
 	if len(places) > 0 {
-		slices.SortFunc(places, func(a, b string) int { return cmp.Or(cmp.Compare(len(a), len(b)), strings.Compare(a, b)) })
+		slices.SortFunc(places, func(a, b string) int {
+			return cmp.Or(cmp.Compare(len(a), len(b)),
+				strings.Compare(a, b))
+		})
 		return places[len(places)-1], nil
 	}
 	path, err := exec.LookPath(program)

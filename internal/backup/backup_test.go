@@ -35,9 +35,11 @@ func lived(t *testing.T) *store.Store {
 	}
 	made, err := picture.Of(pixels)
 	require.NoError(t, err)
-	require.NoError(t, blog.KeepPicture(t.Context(), s, &store.Picture{SiteID: w.Site.ID, Name: "moon.jpg", Alt: "The moon", User: &w.Editor.ID,
+	require.NoError(t, blog.KeepPicture(t.Context(), s, &store.Picture{SiteID: w.Site.ID, Name: "moon.jpg",
+		Alt: "The moon", User: &w.Editor.ID,
 		Type: made.Type, Width: made.Width, Height: made.Height, CreatedAt: pgtest.Noon}, made))
-	_, err = s.DB().ExecContext(t.Context(), `insert into sessions (token, data, expiry) values ('a-session', 'x', now() + interval '1 day')`)
+	_, err = s.DB().ExecContext(t.Context(),
+		`insert into sessions (token, data, expiry) values ('a-session', 'x', now() + interval '1 day')`)
 	require.NoError(t, err)
 	_, err = s.DB().ExecContext(t.Context(), `insert into tokens (site_id, user_id, name, hash, hint, scopes, created_at, expires_at)
 		values ($1, $2, 'script', decode(repeat('ab', 32), 'hex'), 'abcd', '{read}', now(), now() + interval '1 day')`, w.Site.ID, w.Editor.ID)
@@ -52,11 +54,13 @@ func sums(t *testing.T, url string) map[string]string {
 	require.NoError(t, err)
 	defer s.Close()
 	var tables []string
-	require.NoError(t, s.DB().SelectContext(t.Context(), &tables, `select tablename from pg_tables where schemaname = 'public' order by 1`))
+	require.NoError(t, s.DB().SelectContext(t.Context(), &tables,
+		`select tablename from pg_tables where schemaname = 'public' order by 1`))
 	all := map[string]string{}
 	for _, table := range tables {
 		var sum string
-		require.NoError(t, s.DB().GetContext(t.Context(), &sum, fmt.Sprintf(`select count(*) || ' ' || coalesce(md5(string_agg(l::text, e'\n' order by l::text)), '') from %q l`, table)))
+		require.NoError(t, s.DB().GetContext(t.Context(), &sum,
+			fmt.Sprintf(`select count(*) || ' ' || coalesce(md5(string_agg(l::text, e'\n' order by l::text)), '') from %q l`, table)))
 		all[table] = sum
 	}
 	return all
@@ -71,7 +75,8 @@ func TestWhatWasBackedUpComesBack(t *testing.T) {
 	assert.Greater(t, kept.Bytes, int64(10_000))
 	at, err := os.Stat(file)
 	require.NoError(t, err)
-	assert.Equal(t, os.FileMode(0o600), at.Mode().Perm(), "a backup holds drafts and password hashes: it is for its owner's eyes")
+	assert.Equal(t, os.FileMode(0o600), at.Mode().Perm(),
+		"a backup holds drafts and password hashes: it is for its owner's eyes")
 	assert.NoFileExists(t, file+".part")
 
 	empty := backup.Vault{URL: pgtest.EmptyURL(t)}
@@ -116,7 +121,8 @@ func TestARestoreTakesAPlaceOnlyWhenToldTo(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 4, brought.Posts)
 	var paused int
-	require.NoError(t, other.DB().GetContext(t.Context(), &paused, `select count(*) from sites where paused_at is not null and slug = 'quillmoor'`))
+	require.NoError(t, other.DB().GetContext(t.Context(), &paused,
+		`select count(*) from sites where paused_at is not null and slug = 'quillmoor'`))
 	assert.Equal(t, 1, paused, "nothing comes out before somebody has looked")
 	assert.NotContains(t, slices.Collect(keys(sums(t, other.URL()))), "later")
 }

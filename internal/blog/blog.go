@@ -118,9 +118,11 @@ func (b *Blog) at(serve func(visit) error) http.HandlerFunc {
 		}
 		if err != nil {
 			if r.Context().Err() == nil {
-				b.Log.Error("the blog could not be shown", "route", chi.RouteContext(r.Context()).RoutePattern(), "site", site.Slug, "error", err)
+				b.Log.Error("the blog could not be shown", "route", chi.RouteContext(r.Context()).RoutePattern(),
+					"site", site.Slug, "error", err)
 			}
-			http.Error(w, "The blog cannot be shown just now. Please try again in a minute.", http.StatusInternalServerError)
+			http.Error(w, "The blog cannot be shown just now. Please try again in a minute.",
+				http.StatusInternalServerError)
 		}
 	}
 }

@@ -34,7 +34,8 @@ type item struct {
 // serveFeed writes the latest posts of the site, or of a category, as Atom (RFC 4287),
 // RSS 2.0 or JSON Feed 1.1.
 func (b *Blog) serveFeed(v visit) error {
-	c := channel{Title: v.site.Title, About: v.site.Tagline, Home: v.address(""), Self: v.address("feed." + v.param("form")), Updated: v.site.CreatedAt}
+	c := channel{Title: v.site.Title, About: v.site.Tagline, Home: v.address(""),
+		Self: v.address("feed." + v.param("form")), Updated: v.site.CreatedAt}
 	filter := store.PublicFilter{}
 	if v.param("slug") != "" {
 		topic, err := v.category()
@@ -87,7 +88,8 @@ func (v visit) item(p store.Post) (item, error) {
 	}
 	i := item{
 		ID: v.lasting(p), Title: xmlSafe(p.Title), Link: v.address(p.Slug), Author: xmlSafe(p.AuthorName), Tags: p.Tags,
-		Summary: xmlSafe(excerptOf(p)), HTML: xmlSafe(absoluteLinks(v.Public, string(laid.HTML))), Image: absolute(v.Public, p.FeaturedImage),
+		Summary: xmlSafe(excerptOf(p)), HTML: xmlSafe(absoluteLinks(v.Public,
+			string(laid.HTML))), Image: absolute(v.Public, p.FeaturedImage),
 		Published: p.PublishedAt.UTC(), Updated: changed(p).UTC(),
 	}
 	if p.CategoryName != nil {
@@ -153,7 +155,8 @@ func absoluteSet(public, set string) string {
 // xmlSafe drops what XML has no room for (XML 1.0, section 2.2).
 func xmlSafe(text string) string {
 	return strings.Map(func(r rune) rune {
-		if r == '\t' || r == '\n' || r == '\r' || r >= 0x20 && r <= 0xd7ff || r >= 0xe000 && r <= 0xfffd || r >= 0x10000 {
+		if r == '\t' || r == '\n' || r == '\r' || r >= 0x20 && r <= 0xd7ff || r >= 0xe000 && r <= 0xfffd ||
+			r >= 0x10000 {
 			return r
 		}
 		return -1
@@ -199,7 +202,8 @@ func (c channel) atom() ([]byte, error) {
 	}{ID: c.Self, Title: xmlSafe(c.Title), Subtitle: xmlSafe(c.About), Updated: c.Updated.UTC().Format(time.RFC3339),
 		Links: []atomLink{{"self", "application/atom+xml", c.Self}, {"alternate", "text/html", c.Home}}}
 	for _, i := range c.Items {
-		e := atomEntry{ID: i.ID, Title: atomText{"text", i.Title}, Links: []atomLink{{"alternate", "text/html", i.Link}},
+		e := atomEntry{ID: i.ID, Title: atomText{"text", i.Title},
+			Links:     []atomLink{{"alternate", "text/html", i.Link}},
 			Published: i.Published.Format(time.RFC3339), Updated: i.Updated.Format(time.RFC3339), Author: i.Author, Content: atomText{"html", i.HTML}}
 		if i.Summary != "" {
 			e.Summary = &atomText{"text", i.Summary}
@@ -263,10 +267,12 @@ func (c channel) rss() ([]byte, error) {
 		DC      string     `xml:"xmlns:dc,attr"`
 		Channel rssChannel `xml:"channel"`
 	}{Version: "2.0", Atom: "http://www.w3.org/2005/Atom", Content: "http://purl.org/rss/1.0/modules/content/", DC: "http://purl.org/dc/elements/1.1/",
-		Channel: rssChannel{Title: xmlSafe(c.Title), Link: c.Home, Self: atomLink{"self", "application/rss+xml", c.Self}, Language: "en",
+		Channel: rssChannel{Title: xmlSafe(c.Title), Link: c.Home,
+			Self: atomLink{"self", "application/rss+xml", c.Self}, Language: "en",
 			Description: orElse(xmlSafe(c.About), xmlSafe(c.Title)), LastBuild: c.Updated.UTC().Format(time.RFC1123Z)}}
 	for _, i := range c.Items {
-		feed.Channel.Items = append(feed.Channel.Items, rssItem{Title: i.Title, Link: i.Link, GUID: rssGUID{false, i.ID}, PubDate: i.Published.Format(time.RFC1123Z),
+		feed.Channel.Items = append(feed.Channel.Items, rssItem{Title: i.Title, Link: i.Link,
+			GUID: rssGUID{false, i.ID}, PubDate: i.Published.Format(time.RFC1123Z),
 			Creator: i.Author, Categories: i.terms(), Description: i.Summary, Content: i.HTML})
 	}
 	return document(feed)

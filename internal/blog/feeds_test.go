@@ -38,7 +38,8 @@ func TestFeedsAreReadByReaders(t *testing.T) {
 	r := newReader(t)
 	p := r.told("Told & <heard>", pgtest.Noon)
 	r.world.Scheduled(t, "Hidden plan", pgtest.Noon.Add(time.Hour))
-	for _, path := range []string{"feed.atom", "feed.rss", "feed.json", "category/sky-guide/feed.atom", "category/sky-guide/feed.rss", "category/sky-guide/feed.json"} {
+	for _, path := range []string{"feed.atom", "feed.rss", "feed.json", "category/sky-guide/feed.atom",
+		"category/sky-guide/feed.rss", "category/sky-guide/feed.json"} {
 		code, text := r.get("/blog/dome/" + path)
 		require.Equal(t, 200, code, path)
 		feed, err := gofeed.NewParser().ParseString(text)
@@ -54,8 +55,10 @@ func TestFeedsAreReadByReaders(t *testing.T) {
 			assert.Equal(t, "Ines Abara", i.Authors[0].Name, path)
 		}
 		assert.Contains(t, i.Content, `<a href="https://dome.example/blog/dome/other"`, path)
-		assert.Contains(t, i.Content, `src="https://dome.example/blog/dome/pictures/0123456789abcdef-1200x800.jpg"`, path)
-		assert.Contains(t, i.Content, `, https://dome.example/blog/dome/pictures/0123456789abcdef-1200x800@960.jpg 960w`, path)
+		assert.Contains(t, i.Content, `src="https://dome.example/blog/dome/pictures/0123456789abcdef-1200x800.jpg"`,
+			path)
+		assert.Contains(t, i.Content,
+			`, https://dome.example/blog/dome/pictures/0123456789abcdef-1200x800@960.jpg 960w`, path)
 		assert.NotContains(t, text, "alert(1)", path)
 		assert.NotContains(t, text, "Hidden", path)
 		if strings.HasPrefix(path, "category") {

@@ -35,7 +35,8 @@ func TestCostlyTextIsLaidOutOrRefused(t *testing.T) {
 			} else {
 				assert.Less(t, len(laid.HTML), 9<<20, name)
 			}
-			assert.Less(t, int(after.TotalAlloc-before.TotalAlloc)>>20, 400, "%s of %d: MB allocated in all", name, size)
+			assert.Less(t, int(after.TotalAlloc-before.TotalAlloc)>>20, 400, "%s of %d: MB allocated in all", name,
+				size)
 		}
 	}
 }
@@ -57,7 +58,8 @@ func BenchmarkCostlyText(b *testing.B) {
 // emphasis, lists and a table of a thousand rows.
 func TestAMegabyteOfProseIsLaidOut(t *testing.T) {
 	section := "## Night %d\n\nThe sky was *clear*, the “seeing” **good** (see [the log](https://log.example/night_%d) and `dome --open`), and it's " +
-		strings.Repeat("a long walk up the hill in the dark, with a lamp that nobody minded, ", 12) + "as ever.\n\n- one\n- two\n  - three\n\n> quoted\n\n"
+		strings.Repeat("a long walk up the hill in the dark, with a lamp that nobody minded, ", 12) +
+		"as ever.\n\n- one\n- two\n  - three\n\n> quoted\n\n"
 	var text strings.Builder
 	for i := 0; text.Len() < 900_000; i++ {
 		fmt.Fprintf(&text, section, i, i)
@@ -101,7 +103,8 @@ func FuzzLay(f *testing.F) {
 		if err != nil && !errors.As(err, &involved) {
 			t.Fatal(err)
 		}
-		if html := strings.ToLower(string(laid.HTML)); strings.Contains(html, "<script") || strings.Contains(html, "javascript:alert") && strings.Contains(html, "href=\"javascript") {
+		if html := strings.ToLower(string(laid.HTML)); strings.Contains(html, "<script") ||
+			strings.Contains(html, "javascript:alert") && strings.Contains(html, "href=\"javascript") {
 			t.Fatalf("not safe: %s", html)
 		}
 	})

@@ -38,7 +38,8 @@ func absolute(public, address string) string {
 }
 
 func postMeta(p page, public string, post store.Post) meta {
-	m := meta{Type: "article", Title: post.Title, Description: excerptOf(post), URL: p.Canonical, Image: absolute(public, post.FeaturedImage),
+	m := meta{Type: "article", Title: post.Title, Description: excerptOf(post), URL: p.Canonical,
+		Image:    absolute(public, post.FeaturedImage),
 		ImageAlt: post.FeaturedAlt, Published: post.PublishedAt.UTC().Format(time.RFC3339), Modified: changed(post).UTC().Format(time.RFC3339), Tags: post.Tags}
 	kind := "BlogPosting"
 	if post.Kind == "page" {
@@ -47,7 +48,8 @@ func postMeta(p page, public string, post store.Post) meta {
 	m.LD = map[string]any{
 		"@context": "https://schema.org", "@type": kind, "headline": post.Title, "description": m.Description, "url": p.Canonical, "mainEntityOfPage": p.Canonical,
 		"datePublished": m.Published, "dateModified": m.Modified, "wordCount": post.Words,
-		"author":    map[string]any{"@type": "Person", "name": post.AuthorName, "url": absolute(public, p.Post.Author.Path)},
+		"author": map[string]any{"@type": "Person", "name": post.AuthorName,
+			"url": absolute(public, p.Post.Author.Path)},
 		"publisher": map[string]any{"@type": "Organization", "name": p.Site.Title, "url": absolute(public, p.Home)},
 	}
 	if m.Image != "" {

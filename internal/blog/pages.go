@@ -100,7 +100,8 @@ const (
 
 // page begins a page at a path below the site's.
 func (v visit) page(title, path string) (page, error) {
-	p := page{Site: v.site, Home: address.Path(v.site.Slug, ""), Title: title, Canonical: v.address(path), Feed: address.Path(v.site.Slug, "feed")}
+	p := page{Site: v.site, Home: address.Path(v.site.Slug, ""), Title: title, Canonical: v.address(path),
+		Feed: address.Path(v.site.Slug, "feed")}
 	entries, err := v.Store.PublicPages(v.r.Context(), v.site.ID)
 	if err != nil {
 		return p, err
@@ -110,7 +111,8 @@ func (v visit) page(title, path string) (page, error) {
 	}
 	topics, err := v.Store.PublicCategories(v.r.Context(), v.site.ID)
 	for _, t := range topics {
-		p.Categories = append(p.Categories, link{t.Name, address.Path(v.site.Slug, "category/"+t.Slug), path == "category/"+t.Slug, t.N})
+		p.Categories = append(p.Categories, link{t.Name, address.Path(v.site.Slug, "category/"+t.Slug),
+			path == "category/"+t.Slug, t.N})
 	}
 	p.Meta = siteMeta(p)
 	return p, err
@@ -209,9 +211,11 @@ func (v visit) teasers(posts []store.Post) []teaser {
 func (v visit) tease(p store.Post) teaser {
 	shown := v.site.Zone().In(*p.PublishedAt)
 	t := teaser{
-		Path: address.Path(v.site.Slug, p.Slug), Title: p.Title, Date: shown.Format(dayLayout), Machine: shown.Format(time.RFC3339),
+		Path: address.Path(v.site.Slug,
+			p.Slug), Title: p.Title, Date: shown.Format(dayLayout), Machine: shown.Format(time.RFC3339),
 		Excerpt: excerptOf(p), Image: imageAt(p.FeaturedImage, p.FeaturedAlt), OnTop: p.OnTop,
-		Author: &link{Name: p.AuthorName, Path: address.Path(v.site.Slug, "author/"+authorSlug(p.AuthorID, p.AuthorName))},
+		Author: &link{Name: p.AuthorName, Path: address.Path(v.site.Slug,
+			"author/"+authorSlug(p.AuthorID, p.AuthorName))},
 	}
 	if p.CategoryName != nil {
 		t.Category = &link{Name: *p.CategoryName, Path: address.Path(v.site.Slug, "category/"+*p.CategorySlug)}
@@ -317,7 +321,8 @@ func (b *Blog) serveMonths(v visit) error {
 			p.Years = append(p.Years, year{Year: m.Year})
 		}
 		last := &p.Years[len(p.Years)-1]
-		last.Months = append(last.Months, link{Name: time.Month(m.Month).String(), Path: address.Path(v.site.Slug, fmt.Sprintf("archive/%04d-%02d", m.Year, m.Month)), N: m.N})
+		last.Months = append(last.Months, link{Name: time.Month(m.Month).String(),
+			Path: address.Path(v.site.Slug, fmt.Sprintf("archive/%04d-%02d", m.Year, m.Month)), N: m.N})
 	}
 	return v.show(http.StatusOK, v.months, p)
 }
@@ -334,7 +339,8 @@ func (b *Blog) serveMonth(v visit) error {
 		return err
 	}
 	p.Heading = name
-	err = v.list(&p, path, store.PublicFilter{From: v.site.Zone().At(first, 0), To: v.site.Zone().At(first.AddMonths(1), 0)})
+	err = v.list(&p, path, store.PublicFilter{From: v.site.Zone().At(first, 0),
+		To: v.site.Zone().At(first.AddMonths(1), 0)})
 	if err != nil {
 		return err
 	}

@@ -64,7 +64,8 @@ func TestListsByWhatPostsAreSortedUnder(t *testing.T) {
 			assert.NotContains(t, page, ">"+text+"<", path)
 		}
 	}
-	for _, path := range []string{"category/none", "tag/none", "author/nobody-1", "archive/2020-01", "archive/2026-13", "archive/x", "category/sky-guide?page=2", "feed"} {
+	for _, path := range []string{"category/none", "tag/none", "author/nobody-1", "archive/2020-01", "archive/2026-13",
+		"archive/x", "category/sky-guide?page=2", "feed"} {
 		code, _ := r.get("/blog/dome/" + path)
 		assert.Equal(t, 404, code, path)
 	}
@@ -126,7 +127,8 @@ func TestWhatAPostSaysOfItselfToPrograms(t *testing.T) {
 func TestCachesAreToldWhenThePlanBringsSomethingNew(t *testing.T) {
 	r := newReader(t)
 	first := r.told("First", pgtest.Noon)
-	for _, path := range []string{"/blog/dome/", "/blog/dome/feed.atom", "/blog/dome/feed.rss", "/blog/dome/feed.json", "/blog/dome/sitemap.xml", "/blog/dome/category/sky-guide"} {
+	for _, path := range []string{"/blog/dome/", "/blog/dome/feed.atom", "/blog/dome/feed.rss", "/blog/dome/feed.json",
+		"/blog/dome/sitemap.xml", "/blog/dome/category/sky-guide"} {
 		answer := r.ask(path)
 		tag, changed := answer.Header().Get("ETag"), answer.Header().Get("Last-Modified")
 		require.NotEmpty(t, tag, path)

@@ -39,7 +39,8 @@ func (r *Renderer) Links(ctx context.Context, markdown, siteSlug, public string)
 				continue
 			}
 			for _, a := range token.Attr {
-				if slug := slugIn(a.Val, siteSlug, public); a.Key == "href" && slug != "" && !slices.Contains(slugs, slug) {
+				if slug := slugIn(a.Val, siteSlug, public); a.Key == "href" && slug != "" &&
+					!slices.Contains(slugs, slug) {
 					slugs = append(slugs, slug)
 				}
 			}
@@ -63,7 +64,8 @@ func slugIn(href, siteSlug, public string) string {
 
 // Unready finds what readers would miss in the posts of a site that are about to come
 // out, by the checks that the site has on. It returns those posts too, by id.
-func Unready(ctx context.Context, q store.Queries, r *Renderer, site store.Site, public string, now time.Time) ([]readiness.Finding, map[int64]store.ReadyPost, error) {
+func Unready(ctx context.Context, q store.Queries, r *Renderer, site store.Site, public string,
+	now time.Time) ([]readiness.Finding, map[int64]store.ReadyPost, error) {
 	rows, err := q.ReadyPosts(ctx, site.ID, now.Add(-(readiness.Near+1)*24*time.Hour))
 	if err != nil {
 		return nil, nil, err
@@ -86,8 +88,9 @@ func Unready(ctx context.Context, q store.Queries, r *Renderer, site store.Site,
 	byID := make(map[int64]store.ReadyPost, len(rows))
 	for i, p := range rows {
 		byID[p.ID] = p
-		posts[i] = readiness.Post{ID: p.ID, Title: p.Title, At: p.At, Out: p.Out, Category: p.Category, HasImage: p.HasImage,
-			Excerpt: p.Excerpt, HasText: strings.TrimSpace(p.Body) != ""}
+		posts[i] = readiness.Post{ID: p.ID, Title: p.Title, At: p.At, Out: p.Out, Category: p.Category,
+			HasImage: p.HasImage,
+			Excerpt:  p.Excerpt, HasText: strings.TrimSpace(p.Body) != ""}
 		for _, slug := range links[p.ID] {
 			if !slices.Contains(known, slug) {
 				posts[i].Dead = append(posts[i].Dead, address.Path(site.Slug, slug))

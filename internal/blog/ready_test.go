@@ -41,7 +41,8 @@ func TestALinkToWhatIsScheduledOrHasMovedLeadsSomewhere(t *testing.T) {
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
 	p := w.Scheduled(t, "One", pgtest.Noon.Add(time.Hour))
 	other := w.Scheduled(t, "Another thing altogether", pgtest.Noon.Add(2*time.Hour))
-	_, err := w.DB().ExecContext(t.Context(), `insert into old_slugs (site_id, slug, post_id) values ($1, 'once', $2)`, w.Site.ID, other.ID)
+	_, err := w.DB().ExecContext(t.Context(), `insert into old_slugs (site_id, slug, post_id) values ($1, 'once', $2)`,
+		w.Site.ID, other.ID)
 	require.NoError(t, err)
 	body := "[a](/blog/dome/" + other.Slug + ") [b](/blog/dome/once) [c](/blog/dome/never)"
 	w.Rewrite(t, p.ID, p.Title, body)
@@ -51,7 +52,8 @@ func TestALinkToWhatIsScheduledOrHasMovedLeadsSomewhere(t *testing.T) {
 	require.NoError(t, err)
 	site, err := w.SiteBySlug(t.Context(), "dome")
 	require.NoError(t, err)
-	found, posts, err := blog.Unready(t.Context(), w.Queries, blog.NewRenderer(), site, "https://dome.example", pgtest.Noon)
+	found, posts, err := blog.Unready(t.Context(), w.Queries, blog.NewRenderer(), site, "https://dome.example",
+		pgtest.Noon)
 	require.NoError(t, err)
 	require.Len(t, found, 1)
 	assert.Equal(t, readiness.Links, found[0].Check)

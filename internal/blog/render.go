@@ -74,7 +74,8 @@ func (r *Renderer) LayAnyway(ctx context.Context, markdown string) (Laid, error)
 	laid, err := r.Lay(ctx, markdown)
 	var involved *TooInvolved
 	if errors.As(err, &involved) {
-		plain := template.HTML(`<p><em>This text is too involved to be laid out. Here it is as it was written.</em></p><pre>` + //nolint:gosec // escaped here
+		//nolint:gosec // escaped here
+		plain := template.HTML(`<p><em>This text is too involved to be laid out. Here it is as it was written.</em></p><pre>` +
 			template.HTMLEscapeString(markdown) + `</pre>`)
 		return Laid{HTML: plain}, nil
 	}

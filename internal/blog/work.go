@@ -74,7 +74,8 @@ func workOf(pc parser.Context) *work {
 
 // refuse ends the laying out; Lay catches it.
 func (w *work) refuse(at int, format string, args ...any) {
-	panic(&TooInvolved{1 + bytes.Count(w.source[:min(max(at, 0), len(w.source))], []byte("\n")), fmt.Sprintf(format, args...)})
+	panic(&TooInvolved{1 + bytes.Count(w.source[:min(max(at, 0), len(w.source))], []byte("\n")),
+		fmt.Sprintf(format, args...)})
 }
 
 func (w *work) ask(n int) {
@@ -297,7 +298,8 @@ type pageWriter struct {
 // Write writes, or ends the laying out.
 func (p *pageWriter) Write(b []byte) (int, error) {
 	if p.Len()+len(b) > p.most {
-		p.w.refuse(longestLine(p.w.source), "it would come to a page of more than %d kB, by what is repeated in it", p.most>>10)
+		p.w.refuse(longestLine(p.w.source), "it would come to a page of more than %d kB, by what is repeated in it",
+			p.most>>10)
 	}
 	p.w.ask(0)
 	return p.Buffer.Write(b)

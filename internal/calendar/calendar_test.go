@@ -18,11 +18,13 @@ import (
 var noon = time.Date(2026, 11, 24, 16, 0, 0, 0, time.UTC)
 
 func feed(entries ...store.CalendarEntry) calendar.Feed {
-	return calendar.Feed{Site: store.Site{Slug: "dome", ZoneName: "America/Halifax"}, Name: "Notes; from, the Dome", Public: "https://dome.example:8443", Entries: entries}
+	return calendar.Feed{Site: store.Site{Slug: "dome", ZoneName: "America/Halifax"}, Name: "Notes; from, the Dome",
+		Public: "https://dome.example:8443", Entries: entries}
 }
 
 func entry(id int64, title string) store.CalendarEntry {
-	return store.CalendarEntry{ID: id, Title: title, Slug: "a-post", Author: "Ines Abara", Category: "Sky Guide", State: store.CalendarScheduled, At: noon, UpdatedAt: noon.Add(-time.Hour), Version: 7}
+	return store.CalendarEntry{ID: id, Title: title, Slug: "a-post", Author: "Ines Abara", Category: "Sky Guide",
+		State: store.CalendarScheduled, At: noon, UpdatedAt: noon.Add(-time.Hour), Version: 7}
 }
 
 func parsed(t *testing.T, text string) []*ics.VEvent {
@@ -82,7 +84,8 @@ func TestAFeedKeepsTheRulesOfItsForm(t *testing.T) {
 	}
 	events := parsed(t, text)
 	require.Len(t, events, 2, "a title forges no event")
-	assert.Equal(t, strings.TrimRight(long.Title, " "), strings.TrimRight(value(events[0], ics.ComponentPropertySummary), " "))
+	assert.Equal(t, strings.TrimRight(long.Title, " "), strings.TrimRight(value(events[0],
+		ics.ComponentPropertySummary), " "))
 }
 
 // Characters that a text value has no way to write would end its line for some readers.

@@ -42,7 +42,8 @@ func TestWhatIsSentAndRead(t *testing.T) {
 		w.Write([]byte(`{"id":"m1","url":"http://wall/#m1"}`))
 	}))
 	defer server.Close()
-	receipt, err := lantern(t).Send(t.Context(), channel.Account{Address: server.URL + "/", Token: "secret"}, channel.Message{Key: "k1", Text: "Hello"})
+	receipt, err := lantern(t).Send(t.Context(), channel.Account{Address: server.URL + "/", Token: "secret"},
+		channel.Message{Key: "k1", Text: "Hello"})
 	require.NoError(t, err)
 	assert.Equal(t, channel.Receipt{ID: "m1", URL: "http://wall/#m1"}, receipt)
 	assert.Equal(t, "/api/messages", seen.URL.Path)
@@ -50,8 +51,9 @@ func TestWhatIsSentAndRead(t *testing.T) {
 	assert.Equal(t, "k1", seen.Header.Get("Idempotency-Key"))
 	assert.Equal(t, map[string]any{"text": "Hello"}, body)
 
-	_, err = lantern(t).Send(t.Context(), channel.Account{Address: server.URL, Token: "secret"}, channel.Message{Key: "k2", Text: "More", ReplyTo: "m1",
-		Media: []channel.Media{{Type: "image/png", Alt: "A dome", Data: []byte{1, 2, 3}}}})
+	_, err = lantern(t).Send(t.Context(), channel.Account{Address: server.URL, Token: "secret"},
+		channel.Message{Key: "k2", Text: "More", ReplyTo: "m1",
+			Media: []channel.Media{{Type: "image/png", Alt: "A dome", Data: []byte{1, 2, 3}}}})
 	require.NoError(t, err)
 	assert.Equal(t, map[string]any{"text": "More", "inReplyTo": "m1",
 		"media": []any{map[string]any{"type": "image/png", "alt": "A dome", "data": "AQID"}}}, body)
@@ -84,7 +86,8 @@ func TestAnswersThatAreNoReceipt(t *testing.T) {
 			w.WriteHeader(c.code)
 			w.Write([]byte(c.body))
 		}))
-		_, err := lantern(t).Send(t.Context(), channel.Account{Address: server.URL, Token: "t"}, channel.Message{Key: "k", Text: "x"})
+		_, err := lantern(t).Send(t.Context(), channel.Account{Address: server.URL, Token: "t"},
+			channel.Message{Key: "k", Text: "x"})
 		server.Close()
 		require.Error(t, err)
 		var refused *channel.Refused
@@ -100,7 +103,8 @@ func TestAnswersThatAreNoReceipt(t *testing.T) {
 			assert.NotErrorAs(t, err, &refused, "%d may be tried again", c.code)
 		}
 	}
-	_, err := lantern(t).Send(t.Context(), channel.Account{Address: "http://127.0.0.1:1", Token: "t"}, channel.Message{})
+	_, err := lantern(t).Send(t.Context(), channel.Account{Address: "http://127.0.0.1:1", Token: "t"},
+		channel.Message{})
 	assert.ErrorContains(t, err, "could not be reached")
 	var refused *channel.Refused
 	_, err = lantern(t).Send(t.Context(), channel.Account{Address: "http://\x7f", Token: "t"}, channel.Message{})

@@ -64,7 +64,8 @@ func (lantern) Send(ctx context.Context, a Account, m Message) (Receipt, error) 
 	if err != nil {
 		return Receipt{}, err
 	}
-	request, err := http.NewRequestWithContext(ctx, http.MethodPost, strings.TrimRight(a.Address, "/")+"/api/messages", bytes.NewReader(body))
+	request, err := http.NewRequestWithContext(ctx, http.MethodPost, strings.TrimRight(a.Address, "/")+"/api/messages",
+		bytes.NewReader(body))
 	if err != nil {
 		return Receipt{}, &Refused{Reason: "the channel's address is not one"}
 	}
@@ -100,7 +101,8 @@ func read(answer *http.Response, text []byte) (Receipt, error) {
 }
 
 // ofMessage are the answers that speak of what is in a request (RFC 9110, section 15.5).
-var ofMessage = []int{http.StatusBadRequest, http.StatusNotAcceptable, http.StatusConflict, http.StatusRequestEntityTooLarge,
+var ofMessage = []int{http.StatusBadRequest, http.StatusNotAcceptable, http.StatusConflict,
+	http.StatusRequestEntityTooLarge,
 	http.StatusUnsupportedMediaType, http.StatusUnprocessableEntity, http.StatusUnavailableForLegalReasons}
 
 // waitOf reads a Retry-After in seconds (RFC 9110, section 10.2.3).

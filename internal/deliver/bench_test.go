@@ -84,7 +84,8 @@ func BenchmarkDeliver(b *testing.B) {
 		run(b, func() {
 			require.NoError(b, h.InTx(b.Context(), func(tx *store.Tx) error {
 				for i := range delivered {
-					id, err := tx.InsertOuting(b.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel, Post: h.post.ID, At: pgtest.Noon, Text: fmt.Sprint("Message ", i), Link: "l"})
+					id, err := tx.InsertOuting(b.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel,
+						Post: h.post.ID, At: pgtest.Noon, Text: fmt.Sprint("Message ", i), Link: "l"})
 					if err != nil {
 						return err
 					}

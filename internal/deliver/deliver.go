@@ -45,7 +45,8 @@ type Queue struct {
 
 // NewQueue returns a queue on a store's database; it does no jobs itself.
 func NewQueue(s *store.Store) (*Queue, error) {
-	client, err := river.NewClient(riverdatabasesql.New(s.DB().DB), &river.Config{Logger: slog.New(slog.DiscardHandler)})
+	client, err := river.NewClient(riverdatabasesql.New(s.DB().DB),
+		&river.Config{Logger: slog.New(slog.DiscardHandler)})
 	if err != nil {
 		return nil, fmt.Errorf("opening the queue of jobs: %w", err)
 	}
@@ -68,7 +69,8 @@ type Worker struct {
 const workers = 20
 
 // NewWorker returns a worker on a store's database. Start it with Run.
-func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post PostOffice, log *slog.Logger) (*Worker, error) {
+func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post PostOffice, log *slog.Logger) (*Worker,
+	error) {
 	pool, err := pgxpool.New(ctx, s.URL())
 	if err != nil {
 		return nil, fmt.Errorf("connecting the worker: %w", err)
@@ -214,7 +216,8 @@ func (w *shares) message(ctx context.Context, o store.Outing) (channel.Message, 
 }
 
 // failed notes a try that failed, and says what is to become of the job.
-func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, o store.Outing, network channel.Network, err error) error {
+func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, o store.Outing, network channel.Network,
+	err error) error {
 	var refused *channel.Refused
 	final := errors.As(err, &refused) || job.Attempt >= job.MaxAttempts
 	noted := w.store.InTx(context.WithoutCancel(ctx), func(tx *store.Tx) error {
@@ -233,7 +236,8 @@ func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, o store.Outi
 				why += " It is not tried again until its wording or its post has changed; the rule goes on with the next post."
 			}
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: o.SiteID, At: w.clock.Now(), Deed: store.DeedDelivery, Post: &o.Post, Rule: o.Rule, Reason: why})
+		return tx.Log(ctx, store.LogEntry{SiteID: o.SiteID, At: w.clock.Now(), Deed: store.DeedDelivery, Post: &o.Post,
+			Rule: o.Rule, Reason: why})
 	})
 	if noted != nil && !errors.Is(noted, store.ErrNotFound) {
 		return errors.Join(err, noted)

@@ -48,7 +48,8 @@ func newHouse(t testing.TB) *house {
 	queue, err := NewQueue(w.Store)
 	require.NoError(t, err)
 	h := &house{World: w, t: t, queue: queue, lantern: lantern, post: w.Scheduled(t, "A post", pgtest.Noon)}
-	h.channel, err = w.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: channel.Lantern, Name: "Lantern", Address: server.URL, Token: "t", Apart: 20, ADay: 24})
+	h.channel, err = w.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: channel.Lantern,
+		Name: "Lantern", Address: server.URL, Token: "t", Apart: 20, ADay: 24})
 	require.NoError(t, err)
 	return h
 }
@@ -58,7 +59,8 @@ func (h *house) outing(text string) int64 {
 	h.t.Helper()
 	var id int64
 	require.NoError(h.t, h.InTx(h.t.Context(), func(tx *store.Tx) (err error) {
-		id, err = tx.InsertOuting(h.t.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel, Post: h.post.ID, At: pgtest.Noon, Text: text, Link: "https://dome.example/p"})
+		id, err = tx.InsertOuting(h.t.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel, Post: h.post.ID,
+			At: pgtest.Noon, Text: text, Link: "https://dome.example/p"})
 		if err != nil {
 			return err
 		}
@@ -71,7 +73,8 @@ func (h *house) outing(text string) int64 {
 func (h *house) try(id int64, attempt int) error {
 	h.t.Helper()
 	w := &shares{store: h.Store, clock: clockwork.NewFakeClockAt(pgtest.Noon)}
-	return w.Work(h.t.Context(), &river.Job[Share]{JobRow: &rivertype.JobRow{Attempt: attempt, MaxAttempts: maxAttempts}, Args: Share{id}})
+	return w.Work(h.t.Context(), &river.Job[Share]{JobRow: &rivertype.JobRow{Attempt: attempt,
+		MaxAttempts: maxAttempts}, Args: Share{id}})
 }
 
 func (h *house) state(id int64) store.Outing {
@@ -94,7 +97,8 @@ func TestAWorkerDeliversWhatIsQueued(t *testing.T) {
 		ids = append(ids, h.outing(fmt.Sprint("Message ", i)))
 	}
 	for _, id := range ids {
-		require.Eventually(t, func() bool { return h.state(id).State == store.Sent }, 20*time.Second, 10*time.Millisecond)
+		require.Eventually(t, func() bool { return h.state(id).State == store.Sent }, 20*time.Second,
+			10*time.Millisecond)
 		o := h.state(id)
 		assert.NotEmpty(t, o.RemoteID)
 		assert.Contains(t, o.RemoteURL, "/#"+o.RemoteID)
@@ -111,7 +115,8 @@ func TestNothingIsQueuedWhereTheDeedIsNotKept(t *testing.T) {
 	h := newHouse(t)
 	failed := errors.New("the deed failed")
 	err := h.InTx(t.Context(), func(tx *store.Tx) error {
-		id, err := tx.InsertOuting(t.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel, Post: h.post.ID, At: pgtest.Noon, Text: "x", Link: "l"})
+		id, err := tx.InsertOuting(t.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel, Post: h.post.ID,
+			At: pgtest.Noon, Text: "x", Link: "l"})
 		require.NoError(t, err)
 		require.NoError(t, h.queue.Share(t.Context(), tx, id))
 		return failed
@@ -134,7 +139,8 @@ func TestKilledBetweenSendingAndNoting(t *testing.T) {
 	c, err := h.Channel(ctx, h.Site.ID, h.channel)
 	require.NoError(t, err)
 	network, _ := channel.Of(c.Kind)
-	_, err = network.Send(ctx, channel.Account{Address: c.Address, Token: c.Token}, channel.Message{Key: o.Key, Text: o.Text})
+	_, err = network.Send(ctx, channel.Account{Address: c.Address, Token: c.Token},
+		channel.Message{Key: o.Key, Text: o.Text})
 	require.NoError(t, err)
 	kill()
 	assert.Equal(t, store.Waiting, h.state(id).State)
@@ -236,7 +242,8 @@ func TestANetworkThatAnswersLate(t *testing.T) {
 	done := make(chan error)
 	go func() {
 		w := &shares{store: h.Store, clock: clockwork.NewFakeClockAt(pgtest.Noon)}
-		done <- w.Work(ctx, &river.Job[Share]{JobRow: &rivertype.JobRow{Attempt: 1, MaxAttempts: maxAttempts}, Args: Share{id}})
+		done <- w.Work(ctx, &river.Job[Share]{JobRow: &rivertype.JobRow{Attempt: 1, MaxAttempts: maxAttempts},
+			Args: Share{id}})
 	}()
 	require.Eventually(t, func() bool { return len(h.lantern.Messages()) == 1 }, 20*time.Second, 5*time.Millisecond)
 	cancel() // as the job's time limit would
@@ -262,14 +269,17 @@ func TestARefusalOwesTheRuleItsTurn(t *testing.T) {
 	h := newHouse(t)
 	ctx := t.Context()
 	at := pgtest.Noon
-	rule, err := h.InsertRule(ctx, store.Rule{SiteID: h.Site.ID, Kind: store.Reshare, Name: "Again", Channel: h.channel, CreatedAt: at, ArmedAt: &at, ServedAt: &at,
-		Condition: condition.Node{Test: condition.Evergreen, Match: condition.MatchYes}, Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days}})
+	rule, err := h.InsertRule(ctx, store.Rule{SiteID: h.Site.ID, Kind: store.Reshare, Name: "Again",
+		Channel: h.channel, CreatedAt: at, ArmedAt: &at, ServedAt: &at,
+		Condition: condition.Node{Test: condition.Evergreen,
+			Match: condition.MatchYes}, Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days}})
 	require.NoError(t, err)
 	due := at.Add(-time.Minute)
 	send := func(text string) int64 {
 		var id int64
 		require.NoError(t, h.InTx(ctx, func(tx *store.Tx) (err error) {
-			id, err = tx.InsertOuting(ctx, store.Outing{SiteID: h.Site.ID, Rule: &rule, Channel: h.channel, Post: h.post.ID, At: at, Text: text, Link: "l", Due: &due})
+			id, err = tx.InsertOuting(ctx, store.Outing{SiteID: h.Site.ID, Rule: &rule, Channel: h.channel,
+				Post: h.post.ID, At: at, Text: text, Link: "l", Due: &due})
 			return err
 		}))
 		require.Error(t, h.try(id, 1))
@@ -280,7 +290,11 @@ func TestARefusalOwesTheRuleItsTurn(t *testing.T) {
 		require.NoError(t, err)
 		return r.OwedAt
 	}
-	h.lantern.Trouble = func(w http.ResponseWriter, _ *http.Request) bool { w.WriteHeader(http.StatusUnauthorized); return true }
+	h.lantern.Trouble = func(w http.ResponseWriter,
+		_ *http.Request) bool {
+		w.WriteHeader(http.StatusUnauthorized)
+		return true
+	}
 	send("For whom it is")
 	assert.Nil(t, owed())
 	refusals, err := h.Refusals(ctx, h.Site.ID)
@@ -313,7 +327,8 @@ func TestARefusalOwesTheRuleItsTurn(t *testing.T) {
 func (h *house) replyTo(parent int64, text string, pictures ...int64) int64 {
 	h.t.Helper()
 	id := h.outing(text)
-	_, err := h.DB().ExecContext(h.t.Context(), `update outings set parent_id = $2, pictures = $3, origin = 'hand' where id = $1`, id, parent, store.IDs(pictures))
+	_, err := h.DB().ExecContext(h.t.Context(),
+		`update outings set parent_id = $2, pictures = $3, origin = 'hand' where id = $1`, id, parent, store.IDs(pictures))
 	require.NoError(h.t, err)
 	return id
 }
@@ -324,7 +339,8 @@ func TestAReplyWaitsForItsMessage(t *testing.T) {
 	h := newHouse(t)
 	var png bytes.Buffer
 	require.NoError(t, pngs.Encode(&png, image.NewGray(image.Rect(0, 0, 4, 4))))
-	picture, err := h.InsertPicture(t.Context(), store.Picture{SiteID: h.Site.ID, Key: "0123456789abcdef", Name: "dome.png", Alt: "A dome at dusk", Type: "png", Width: 4, Height: 4, CreatedAt: pgtest.Noon})
+	picture, err := h.InsertPicture(t.Context(), store.Picture{SiteID: h.Site.ID, Key: "0123456789abcdef",
+		Name: "dome.png", Alt: "A dome at dusk", Type: "png", Width: 4, Height: 4, CreatedAt: pgtest.Noon})
 	require.NoError(t, err)
 	require.NoError(t, h.InsertPictureFile(t.Context(), picture, 4, png.Bytes()))
 	first := h.outing("The message")

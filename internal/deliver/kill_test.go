@@ -80,7 +80,10 @@ func TestWhatAKilledProcessWasDoingIsTakenUpAgain(t *testing.T) {
 		}
 	}()
 	id := h.outing("Out in the end")
-	require.NoError(t, h.InTx(t.Context(), func(tx *store.Tx) error { return h.queue.Reset(t.Context(), tx, "dome@example.org") }))
+	require.NoError(t, h.InTx(t.Context(), func(tx *store.Tx) error {
+		return h.queue.Reset(t.Context(), tx,
+			"dome@example.org")
+	}))
 
 	child := exec.Command(os.Args[0])
 	child.Env = append(os.Environ(), workerEnv+"="+h.URL(), mailEnv+"="+deaf.Addr().String())
@@ -89,13 +92,15 @@ func TestWhatAKilledProcessWasDoingIsTakenUpAgain(t *testing.T) {
 	require.NoError(t, child.Process.Kill())
 	child.Wait()
 	states := func(state string) (n int) {
-		require.NoError(t, h.DB().GetContext(t.Context(), &n, `select count(*) from river_job where kind in ('share', 'mail') and state = $1`, state))
+		require.NoError(t, h.DB().GetContext(t.Context(), &n,
+			`select count(*) from river_job where kind in ('share', 'mail') and state = $1`, state))
 		return n
 	}
 	require.Equal(t, 2, states("running"), "nobody noted the end")
 
 	// Two minutes pass; River's leader is asked for anew after seconds.
-	_, err = h.DB().ExecContext(t.Context(), `update river_job set attempted_at = attempted_at - interval '2 minutes' where state = 'running'`)
+	_, err = h.DB().ExecContext(t.Context(),
+		`update river_job set attempted_at = attempted_at - interval '2 minutes' where state = 'running'`)
 	require.NoError(t, err)
 	_, err = h.DB().ExecContext(t.Context(), `delete from river_leader`)
 	require.NoError(t, err)
@@ -110,7 +115,8 @@ func TestWhatAKilledProcessWasDoingIsTakenUpAgain(t *testing.T) {
 	t.Cleanup(func() { server.Close() })
 
 	ctx, stop := context.WithCancel(t.Context())
-	worker, err := NewWorker(ctx, h.Store, clockwork.NewFakeClockAt(pgtest.Noon), post(listener.Addr().String()), pgtest.Quiet())
+	worker, err := NewWorker(ctx, h.Store, clockwork.NewFakeClockAt(pgtest.Noon), post(listener.Addr().String()),
+		pgtest.Quiet())
 	require.NoError(t, err)
 	ended := make(chan error)
 	go func() { ended <- worker.Run(ctx) }()

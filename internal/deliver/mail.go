@@ -102,7 +102,8 @@ func (p PostOffice) Send(ctx context.Context, letter people.Letter) error {
 		mail.WithTLSConfig(&tls.Config{ServerName: host, MinVersion: tls.VersionTLS12}),
 	}
 	if p.User != "" {
-		options = append(options, mail.WithSMTPAuth(mail.SMTPAuthAutoDiscover), mail.WithUsername(p.User), mail.WithPassword(p.Password))
+		options = append(options, mail.WithSMTPAuth(mail.SMTPAuthAutoDiscover), mail.WithUsername(p.User),
+			mail.WithPassword(p.Password))
 	}
 	client, err := mail.NewClient(host, options...)
 	if err != nil {

@@ -23,7 +23,8 @@ func TestTheDemoWorldLoadsOnceAndIsRemovedWhole(t *testing.T) {
 	assert.ErrorIs(t, demo.Load(t.Context(), s, now), demo.ErrLoaded)
 
 	counts := map[string]int{}
-	rows, err := s.DB().QueryContext(t.Context(), `select sites.slug || ' ' || stage, count(*) from posts join sites on sites.id = site_id group by sites.slug, stage`)
+	rows, err := s.DB().QueryContext(t.Context(),
+		`select sites.slug || ' ' || stage, count(*) from posts join sites on sites.id = site_id group by sites.slug, stage`)
 	require.NoError(t, err)
 	for rows.Next() {
 		var what string
@@ -40,11 +41,14 @@ func TestTheDemoWorldLoadsOnceAndIsRemovedWhole(t *testing.T) {
 	require.NoError(t, s.DB().GetContext(t.Context(), &rich, `
 		select count(*) from posts join texts on texts.id = text_id where status in ('published', 'archived') and posts.words >= 150 and array_length(regexp_split_to_array(btrim(body), E'\n\n'), 1) >= 3`))
 	assert.GreaterOrEqual(t, rich, 60, "posts of several real paragraphs")
-	require.NoError(t, s.DB().GetContext(t.Context(), &pictures, `select count(*) from posts where featured_image <> '' and featured_alt <> ''`))
-	require.NoError(t, s.DB().GetContext(t.Context(), &kinds, `select count(distinct data) from picture_files f where width = (select max(width) from picture_files where picture_id = f.picture_id)`))
+	require.NoError(t, s.DB().GetContext(t.Context(), &pictures,
+		`select count(*) from posts where featured_image <> '' and featured_alt <> ''`))
+	require.NoError(t, s.DB().GetContext(t.Context(), &kinds,
+		`select count(distinct data) from picture_files f where width = (select max(width) from picture_files where picture_id = f.picture_id)`))
 	assert.Greater(t, pictures, 170)
 	assert.Equal(t, pictures, kinds, "each with a picture of its own")
-	require.NoError(t, s.DB().GetContext(t.Context(), &years, `select count(distinct extract(year from published_at)) from posts where published_at is not null`))
+	require.NoError(t, s.DB().GetContext(t.Context(), &years,
+		`select count(distinct extract(year from published_at)) from posts where published_at is not null`))
 	assert.GreaterOrEqual(t, years, 4)
 
 	site, err := s.SiteBySlug(t.Context(), demo.SiteSlug)
@@ -67,7 +71,8 @@ func TestTheDemoWorldLoadsOnceAndIsRemovedWhole(t *testing.T) {
 	}
 
 	// Somebody who was invited to the demo goes with it.
-	guest, err := s.InsertUser(t.Context(), store.User{Email: "Guest@example.org", Name: "A Guest", PasswordHash: "-", CreatedAt: now})
+	guest, err := s.InsertUser(t.Context(), store.User{Email: "Guest@example.org", Name: "A Guest", PasswordHash: "-",
+		CreatedAt: now})
 	require.NoError(t, err)
 	require.NoError(t, s.InsertMembership(t.Context(), site.ID, guest.ID, "editor"))
 	require.NoError(t, demo.Remove(t.Context(), s))
@@ -80,7 +85,8 @@ func TestTheDemoWorldLoadsOnceAndIsRemovedWhole(t *testing.T) {
 func TestTheDemoKeepsOutOfOtherDatabases(t *testing.T) {
 	t.Parallel()
 	s := pgtest.New(t)
-	founder, err := s.InsertUser(t.Context(), store.User{Email: "me@example.org", Name: "Me", PasswordHash: "-", CreatedAt: pgtest.Noon})
+	founder, err := s.InsertUser(t.Context(), store.User{Email: "me@example.org", Name: "Me", PasswordHash: "-",
+		CreatedAt: pgtest.Noon})
 	require.NoError(t, err)
 	assert.ErrorIs(t, demo.Load(t.Context(), s, pgtest.Noon), demo.ErrElse, "a person without a blog")
 	_, err = s.DB().ExecContext(t.Context(), `delete from users where id = $1`, founder.ID)
@@ -133,7 +139,8 @@ func TestTheDemosTextsComeThroughTheMigration(t *testing.T) {
 		t.Helper()
 		site, err := s.SiteBySlug(t.Context(), demo.SiteSlug)
 		require.NoError(t, err)
-		rows, err := s.ListPosts(t.Context(), site.ID, store.PostFilter{Text: "dome"}, store.ByRelevance, true, nil, 1000)
+		rows, err := s.ListPosts(t.Context(), site.ID, store.PostFilter{Text: "dome"}, store.ByRelevance, true, nil,
+			1000)
 		require.NoError(t, err)
 		return len(rows)
 	}
@@ -149,6 +156,7 @@ func TestTheDemosTextsComeThroughTheMigration(t *testing.T) {
 	assert.Equal(t, now, all(`(select body from texts where texts.id = text_id)`))
 	assert.Equal(t, hits, found())
 	var orphans int
-	require.NoError(t, s.DB().GetContext(t.Context(), &orphans, `select count(*) from texts where not exists (select from posts where text_id = texts.id)`))
+	require.NoError(t, s.DB().GetContext(t.Context(), &orphans,
+		`select count(*) from texts where not exists (select from posts where text_id = texts.id)`))
 	assert.Zero(t, orphans)
 }

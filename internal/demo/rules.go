@@ -58,7 +58,8 @@ func (w *world) rules(ctx context.Context) error {
 	if err := w.care(ctx, posts); err != nil {
 		return fmt.Errorf("marking evergreens and events: %w", err)
 	}
-	lantern, err := w.tx.InsertChannel(ctx, store.Channel{SiteID: w.site.ID, Kind: channel.Lantern, Name: "Lantern", Address: LanternAddress, Token: lanternToken,
+	lantern, err := w.tx.InsertChannel(ctx, store.Channel{SiteID: w.site.ID, Kind: channel.Lantern, Name: "Lantern",
+		Address: LanternAddress, Token: lanternToken,
 		Apart: 20, ADay: 24, QuietFrom: 22 * 60, QuietTo: 7 * 60})
 	if err != nil {
 		return err
@@ -111,23 +112,34 @@ func demoRules(lantern int64) []store.Rule {
 	evergreen := condition.Node{Test: condition.Evergreen, Match: condition.MatchYes}
 	tags := message.Hashtags{Sources: []message.Source{message.FromCategory, message.FromTags}, Style: message.Joined}
 	return []store.Rule{
-		{Kind: store.Expire, Name: afterNight, ArmedAt: on, Cadence: daily("04:10"), Settings: store.RuleSettings{Action: string(upkeep.Archive), MostARun: 10},
-			Condition: all(in("Viewing Nights"), condition.Node{Test: condition.Field, Match: condition.MatchPassed, Field: eventField, N: 0, Unit: condition.Days})},
-		{Kind: store.Expire, Name: staleNotices, ArmedAt: on, Cadence: daily("04:40"), Settings: store.RuleSettings{Action: string(upkeep.Archive), MostARun: 10},
-			Condition: all(in("Dome Notices"), condition.Node{Test: condition.Age, Match: condition.MatchOver, N: 10, Unit: condition.Days})},
+		{Kind: store.Expire, Name: afterNight, ArmedAt: on, Cadence: daily("04:10"),
+			Settings: store.RuleSettings{Action: string(upkeep.Archive), MostARun: 10},
+			Condition: all(in("Viewing Nights"), condition.Node{Test: condition.Field, Match: condition.MatchPassed,
+				Field: eventField, N: 0, Unit: condition.Days})},
+		{Kind: store.Expire, Name: staleNotices, ArmedAt: on, Cadence: daily("04:40"),
+			Settings: store.RuleSettings{Action: string(upkeep.Archive), MostARun: 10},
+			Condition: all(in("Dome Notices"), condition.Node{Test: condition.Age, Match: condition.MatchOver, N: 10,
+				Unit: condition.Days})},
 		{Kind: store.Republish, Name: skyGuideBack, ArmedAt: on,
-			Cadence:   cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Weeks, Weekdays: rhythm.On(time.Sunday), At: civil.MustClock("10:15"), Sway: 40},
+			Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Weeks, Weekdays: rhythm.On(time.Sunday),
+				At: civil.MustClock("10:15"), Sway: 40},
 			Condition: all(in("Sky Guide"), evergreen),
-			Settings: store.RuleSettings{Youngest: condition.Span{N: 4, Unit: condition.Weeks}, AtATime: 1, Order: string(upkeep.Longest), Apart: 60,
+			Settings: store.RuleSettings{Youngest: condition.Span{N: 4, Unit: condition.Weeks}, AtATime: 1,
+				Order: string(upkeep.Longest), Apart: 60,
 				From: civil.MustClock("09:00"), To: civil.MustClock("20:00")}},
-		{Kind: store.Reshare, Name: workbenchOut, ArmedAt: on, Channel: lantern, Cadence: noon, Condition: all(in("Workbench"), evergreen),
-			Settings: store.RuleSettings{Youngest: condition.Span{N: 3, Unit: condition.Days}, Apart: 5, Order: string(reshare.Longest), Hashtags: tags,
-				Wordings: []string{"From the workbench: {title}. {link} {hashtags}", "{title} – {excerpt} {link} {hashtags}", "Cloudy tonight? A job for the bench: {title} {link}"},
-				Params:   []message.Param{{Name: "utm_source", Value: "lantern"}}}},
+		{Kind: store.Reshare, Name: workbenchOut, ArmedAt: on, Channel: lantern, Cadence: noon,
+			Condition: all(in("Workbench"), evergreen),
+			Settings: store.RuleSettings{Youngest: condition.Span{N: 3, Unit: condition.Days}, Apart: 5,
+				Order: string(reshare.Longest), Hashtags: tags,
+				Wordings: []string{"From the workbench: {title}. {link} {hashtags}",
+					"{title} – {excerpt} {link} {hashtags}", "Cloudy tonight? A job for the bench: {title} {link}"},
+				Params: []message.Param{{Name: "utm_source", Value: "lantern"}}}},
 		{Kind: store.Reshare, Name: meteorsOut, Channel: lantern, Condition: in("Meteor Diary"),
 			Cadence: cadence.Cadence{By: cadence.Openings, Openings: []rhythm.Opening{
-				rhythm.Window("evenings", rhythm.On(time.Wednesday, time.Saturday), civil.MustClock("18:00"), civil.MustClock("21:00"), 1)}},
-			Settings: store.RuleSettings{Youngest: condition.Span{N: 1, Unit: condition.Weeks}, Apart: 14, Order: string(reshare.Shuffled), Hashtags: tags,
+				rhythm.Window("evenings", rhythm.On(time.Wednesday, time.Saturday), civil.MustClock("18:00"),
+					civil.MustClock("21:00"), 1)}},
+			Settings: store.RuleSettings{Youngest: condition.Span{N: 1, Unit: condition.Weeks}, Apart: 14,
+				Order: string(reshare.Shuffled), Hashtags: tags,
 				Wordings: []string{"{title} {link} {hashtags}", "From the meteor diary: {excerpt} {link}"}}},
 	}
 }
@@ -240,10 +252,12 @@ func (w *world) archive(ctx context.Context, p store.Post, rule int64, at time.T
 	if err := w.tx.SaveState(ctx, p, at); err != nil {
 		return err
 	}
-	if err := w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.site.ID, Rule: rule, At: at, Due: at, Caught: 1, Took: 1}); err != nil {
+	if err := w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.site.ID, Rule: rule, At: at, Due: at, Caught: 1,
+		Took: 1}); err != nil {
 		return err
 	}
-	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: at, Deed: "archive", Post: &p.ID, Rule: &rule, Reason: why})
+	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: at, Deed: "archive", Post: &p.ID, Rule: &rule,
+		Reason: why})
 }
 
 // pastOutings shares workbench posts about noon of each of the last three weeks' days,
@@ -254,12 +268,19 @@ func (w *world) pastOutings(ctx context.Context, posts []out, lantern, rule int6
 	n := make(map[int64]int)
 	zone := w.site.Zone()
 	for ago := 21; ago >= 1; ago-- {
-		at := zone.At(zone.DateOf(w.now).Add(-ago), civil.MustClock("11:15")).Add(time.Duration(w.chance.IntN(150)) * time.Minute)
-		may := slices.DeleteFunc(slices.Clone(bench), func(p out) bool { return p.PublishedAt.AddDate(0, 0, 5).After(at) })
+		at := zone.At(zone.DateOf(w.now).Add(-ago),
+			civil.MustClock("11:15")).Add(time.Duration(w.chance.IntN(150)) * time.Minute)
+		may := slices.DeleteFunc(slices.Clone(bench), func(p out) bool {
+			return p.PublishedAt.AddDate(0, 0,
+				5).After(at)
+		})
 		if len(may) == 0 {
 			continue
 		}
-		p := slices.MinFunc(may, func(a, b out) int { return cmp.Or(last[a.ID].Compare(last[b.ID]), cmp.Compare(a.ID, b.ID)) })
+		p := slices.MinFunc(may, func(a, b out) int {
+			return cmp.Or(last[a.ID].Compare(last[b.ID]),
+				cmp.Compare(a.ID, b.ID))
+		})
 		if err := w.outing(ctx, p, lantern, rule, n[p.ID], at); err != nil {
 			return err
 		}
@@ -272,7 +293,8 @@ func (w *world) pastOutings(ctx context.Context, posts []out, lantern, rule int6
 func (w *world) outing(ctx context.Context, p out, lantern, rule int64, wording int, at time.Time) error {
 	link := "http://127.0.0.1:8080/blog/" + SiteSlug + "/" + p.Slug + "?utm_source=lantern"
 	clicks := w.chance.IntN(14)
-	err := w.tx.InsertSentOuting(ctx, store.Outing{SiteID: w.site.ID, Rule: &rule, Channel: lantern, Post: p.ID, At: at, Wording: wording % 3, Link: link,
+	err := w.tx.InsertSentOuting(ctx, store.Outing{SiteID: w.site.ID, Rule: &rule, Channel: lantern, Post: p.ID,
+		At: at, Wording: wording % 3, Link: link,
 		Text: "From the workbench: " + p.Title + ". " + link + " #Workbench", Clicks: clicks})
 	if err != nil {
 		return err
@@ -282,7 +304,8 @@ func (w *world) outing(ctx context.Context, p out, lantern, rule int64, wording 
 			return err
 		}
 	}
-	if err := w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.site.ID, Rule: rule, At: at, Due: at, Caught: 1, Took: 1}); err != nil {
+	if err := w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.site.ID, Rule: rule, At: at, Due: at, Caught: 1,
+		Took: 1}); err != nil {
 		return err
 	}
 	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: at, Deed: "share", Post: &p.ID, Rule: &rule,
@@ -306,10 +329,12 @@ func (w *world) pastRepublication(ctx context.Context, posts []out, rule int64) 
 	if err := w.tx.SaveState(ctx, p, at); err != nil {
 		return err
 	}
-	if err := w.tx.InsertRepublication(ctx, store.Republication{SiteID: w.site.ID, Rule: &rule, Post: p.ID, At: at, Round: 1}); err != nil {
+	if err := w.tx.InsertRepublication(ctx, store.Republication{SiteID: w.site.ID, Rule: &rule, Post: p.ID, At: at,
+		Round: 1}); err != nil {
 		return err
 	}
-	if err := w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.site.ID, Rule: rule, At: at, Due: at, Caught: 1, Took: 1}); err != nil {
+	if err := w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.site.ID, Rule: rule, At: at, Due: at, Caught: 1,
+		Took: 1}); err != nil {
 		return err
 	}
 	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: at, Deed: "republish", Post: &p.ID, Rule: &rule,

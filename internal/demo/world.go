@@ -39,7 +39,8 @@ func newWorld(tx *store.Tx, now time.Time, hash string, stream uint64) *world {
 const age = 4
 
 // found makes a site with its people, categories and rhythm.
-func (w *world) found(ctx context.Context, site store.Site, people []Person, categories []string, r store.Rhythm) (err error) {
+func (w *world) found(ctx context.Context, site store.Site, people []Person, categories []string,
+	r store.Rhythm) (err error) {
 	began := w.now.AddDate(-age, 0, -14)
 	site.CreatedAt = began
 	if w.site, err = w.tx.InsertSite(ctx, site); err != nil {
@@ -48,7 +49,8 @@ func (w *world) found(ctx context.Context, site store.Site, people []Person, cat
 	for _, p := range people {
 		u, err := w.tx.UserByEmail(ctx, p.Email)
 		if errors.Is(err, store.ErrNotFound) {
-			u, err = w.tx.InsertUser(ctx, store.User{Email: p.Email, Name: p.Name, PasswordHash: w.hash, CreatedAt: began})
+			u, err = w.tx.InsertUser(ctx, store.User{Email: p.Email, Name: p.Name, PasswordHash: w.hash,
+				CreatedAt: began})
 		}
 		if err != nil {
 			return err
@@ -78,10 +80,13 @@ func (w *world) yearly(name, first, last string) civil.Rest {
 
 func (w *world) foundObservatory(ctx context.Context) error {
 	return w.found(ctx,
-		store.Site{Slug: SiteSlug, Title: "Notes from the Dome", Tagline: "Quillmoor Observatory, run by volunteers on a hilltop", ZoneName: "America/Halifax"},
+		store.Site{Slug: SiteSlug, Title: "Notes from the Dome",
+			Tagline: "Quillmoor Observatory, run by volunteers on a hilltop", ZoneName: "America/Halifax"},
 		People(), []string{"Sky Guide", "Workbench", "Meteor Diary", "Viewing Nights", "Dome Notices", "Members Write"},
-		store.Rhythm{Name: "The observatory's week", Gap: 150, Rests: civil.Rests{w.yearly("Winter holidays", "12-24", "12-25"), w.yearly("New Year", "01-01", "01-01")}, Openings: []rhythm.Opening{
-			rhythm.Window("mornings", rhythm.On(time.Monday, time.Wednesday, time.Friday), civil.MustClock("06:30"), civil.MustClock("10:30"), 1),
+		store.Rhythm{Name: "The observatory's week", Gap: 150, Rests: civil.Rests{w.yearly("Winter holidays", "12-24",
+			"12-25"), w.yearly("New Year", "01-01", "01-01")}, Openings: []rhythm.Opening{
+			rhythm.Window("mornings", rhythm.On(time.Monday, time.Wednesday, time.Friday), civil.MustClock("06:30"),
+				civil.MustClock("10:30"), 1),
 			rhythm.Fixed("evenings", rhythm.On(time.Tuesday, time.Thursday), civil.MustClock("19:00"), 25),
 			rhythm.Window("weekends", rhythm.On(time.Saturday), civil.MustClock("09:00"), civil.MustClock("21:00"), 2),
 		}})
@@ -89,12 +94,15 @@ func (w *world) foundObservatory(ctx context.Context) error {
 
 func (w *world) foundLanes(ctx context.Context) error {
 	return w.found(ctx,
-		store.Site{Slug: LanesSlug, Title: "Dark Lanes", Tagline: "For footpaths without lamps", ZoneName: "Europe/Lisbon"},
+		store.Site{Slug: LanesSlug, Title: "Dark Lanes", Tagline: "For footpaths without lamps",
+			ZoneName: "Europe/Lisbon"},
 		lanesPeople(), []string{"Walks", "Creatures", "Arguments"},
-		store.Rhythm{Name: "Thursdays and some Sundays", Gap: 240, Rests: civil.Rests{w.yearly("Winter", "12-25", "12-25"), w.yearly("New Year", "01-01", "01-01"), w.yearly("Midsummer", "06-24", "06-24")}, Openings: []rhythm.Opening{
-			rhythm.Fixed("thursdays", rhythm.On(time.Thursday), civil.MustClock("18:30"), 20),
-			rhythm.Window("sundays", rhythm.On(time.Sunday), civil.MustClock("08:00"), civil.MustClock("12:00"), 1),
-		}})
+		store.Rhythm{Name: "Thursdays and some Sundays", Gap: 240,
+			Rests: civil.Rests{w.yearly("Winter", "12-25", "12-25"), w.yearly("New Year", "01-01", "01-01"),
+				w.yearly("Midsummer", "06-24", "06-24")}, Openings: []rhythm.Opening{
+				rhythm.Fixed("thursdays", rhythm.On(time.Thursday), civil.MustClock("18:30"), 20),
+				rhythm.Window("sundays", rhythm.On(time.Sunday), civil.MustClock("08:00"), civil.MustClock("12:00"), 1),
+			}})
 }
 
 // fill adds the posts: those of a month into a slot of it, the others into the latest
@@ -171,7 +179,8 @@ func (w *world) slotIn(month, ago int) rhythm.Slot {
 
 // base is a post of the demo with its featured image, which is kept.
 func (w *world) base(ctx context.Context, t text, at time.Time) (store.Post, error) {
-	p := store.Post{SiteID: w.site.ID, AuthorID: w.people[t.Author], Title: t.Title, Body: t.Body, Kind: "post", CommentsOpen: true, CreatedAt: at}
+	p := store.Post{SiteID: w.site.ID, AuthorID: w.people[t.Author], Title: t.Title, Body: t.Body, Kind: "post",
+		CommentsOpen: true, CreatedAt: at}
 	if p.AuthorID == 0 {
 		return p, fmt.Errorf("nobody is called %q", t.Author)
 	}
@@ -221,7 +230,8 @@ func (w *world) publish(ctx context.Context, t text, slot rhythm.Slot) error {
 	if err != nil {
 		return err
 	}
-	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: slot.At, Deed: store.DeedPublish, Post: &id, Reason: "Scheduled in this slot."})
+	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: slot.At, Deed: store.DeedPublish, Post: &id,
+		Reason: "Scheduled in this slot."})
 }
 
 func (w *world) bringOut(ctx context.Context, p store.Post, t text, at time.Time) (int64, error) {
@@ -297,7 +307,8 @@ func (w *world) schedule(ctx context.Context, t text) error {
 			if err := w.tx.SaveState(ctx, post, w.now); err != nil {
 				return err
 			}
-			return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: w.now, Actor: &post.AuthorID, Deed: store.DeedCommit, Post: &post.ID,
+			return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: w.now, Actor: &post.AuthorID,
+				Deed: store.DeedCommit, Post: &post.ID,
 				Reason: "First free slot."})
 		}
 	}
@@ -331,5 +342,6 @@ func (w *world) scheduleFirst(ctx context.Context) error {
 		return err
 	}
 	ines := w.people["Ines Abara"]
-	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: w.now, Actor: &ines, Deed: store.DeedRetime, Post: &id, Reason: "Time set by hand."})
+	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: w.now, Actor: &ines, Deed: store.DeedRetime, Post: &id,
+		Reason: "Time set by hand."})
 }

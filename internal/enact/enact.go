@@ -33,7 +33,8 @@ type Doer struct {
 // Do does a decision and returns the deeds that were done: all of them, but where the
 // rule's time ran out. The rule is that of the decision's run; the zero rule where it has
 // none. Claims are posts that the transaction has locked already.
-func (d Doer) Do(ctx context.Context, tx *store.Tx, rule store.Rule, decision deed.Decision, claims ...store.Claim) ([]deed.Deed, error) {
+func (d Doer) Do(ctx context.Context, tx *store.Tx, rule store.Rule, decision deed.Decision,
+	claims ...store.Claim) ([]deed.Deed, error) {
 	w := &work{Doer: d, tx: tx, rule: rule, claims: make(map[int64]store.Claim, len(claims))}
 	for _, c := range claims {
 		w.claims[c.ID] = c
@@ -54,7 +55,8 @@ func (d Doer) Do(ctx context.Context, tx *store.Tx, rule store.Rule, decision de
 	}
 	run := *decision.Run
 	if len(done) < len(decision.Deeds) {
-		run.Note = fmt.Sprintf("It stopped after %d seconds and will continue at its next turn.", rule.Settings.MostSeconds)
+		run.Note = fmt.Sprintf("It stopped after %d seconds and will continue at its next turn.",
+			rule.Settings.MostSeconds)
 	}
 	return done, w.note(ctx, run, len(done))
 }
@@ -170,7 +172,8 @@ func (w *work) note(ctx context.Context, run deed.Run, done int) error {
 	if err := w.tx.Serve(ctx, w.Site, w.rule.ID, w.Now, run.Asks, allowed); err != nil {
 		return fmt.Errorf("noting the turn of the rule “%s”: %w", w.rule.Name, err)
 	}
-	return w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.Site, Rule: w.rule.ID, At: w.Now, Due: run.Due, Caught: run.Caught, Took: done,
+	return w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.Site, Rule: w.rule.ID, At: w.Now, Due: run.Due,
+		Caught: run.Caught, Took: done,
 		Note: note, Act: orNone(w.act), Actor: w.Actor})
 }
 

@@ -13,7 +13,8 @@ import (
 // share notes an outing, a rule's new one or one that was planned, and queues its delivery.
 func share(ctx context.Context, w *work, d deed.Share) error {
 	line := w.line(d.Base, deed.KindShare)
-	outing := store.Outing{ID: d.Outing, SiteID: w.Site, Rule: line.Rule, Channel: d.Channel, Post: d.Post, At: w.Now, Wording: d.Wording, Round: d.Round,
+	outing := store.Outing{ID: d.Outing, SiteID: w.Site, Rule: line.Rule, Channel: d.Channel, Post: d.Post, At: w.Now,
+		Wording: d.Wording, Round: d.Round,
 		Text: d.Message.Text, Link: d.Link, Due: &d.Due}
 	var err error
 	if outing.ID != 0 {
@@ -25,7 +26,8 @@ func share(ctx context.Context, w *work, d deed.Share) error {
 		return fmt.Errorf("noting the outing: %w", err)
 	}
 	if w.rule.Settings.Short {
-		if err := w.tx.InsertShortLink(ctx, store.ShortLink{Code: message.ShortCode(w.Site, w.rule.ID, d.Post), SiteID: w.Site, Post: d.Post,
+		if err := w.tx.InsertShortLink(ctx, store.ShortLink{Code: message.ShortCode(w.Site, w.rule.ID, d.Post),
+			SiteID: w.Site, Post: d.Post,
 			Outing: &outing.ID, Query: query(w.rule.Settings.Params)}); err != nil {
 			return fmt.Errorf("making the short link: %w", err)
 		}

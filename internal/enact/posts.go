@@ -94,5 +94,6 @@ func republish(ctx context.Context, w *work, d deed.Republish) error {
 	if err := w.turn(ctx, d, func(s post.State) post.State { return s.Republish(w.Now) }); err != nil {
 		return err
 	}
-	return w.tx.InsertRepublication(ctx, store.Republication{SiteID: w.Site, Rule: w.line(d.Base, deed.KindRepublish).Rule, Post: d.Post, At: w.Now, Round: d.Round})
+	return w.tx.InsertRepublication(ctx, store.Republication{SiteID: w.Site,
+		Rule: w.line(d.Base, deed.KindRepublish).Rule, Post: d.Post, At: w.Now, Round: d.Round})
 }

@@ -109,7 +109,8 @@ func manySites(b *testing.B, w pgtest.World, n int, asked time.Time) {
 	}
 	_, err := w.DB().ExecContext(b.Context(), `delete from asks`)
 	require.NoError(b, err)
-	_, err = w.DB().ExecContext(b.Context(), `insert into asks (site_id, at) select id, $1 from sites where slug like 'many-%'`, asked)
+	_, err = w.DB().ExecContext(b.Context(),
+		`insert into asks (site_id, at) select id, $1 from sites where slug like 'many-%'`, asked)
 	require.NoError(b, err)
 	_, err = w.DB().ExecContext(b.Context(), `analyze`)
 	require.NoError(b, err)

@@ -271,7 +271,8 @@ func (e *Engine) turn(ctx context.Context, siteID int64, now, minute time.Time, 
 			return tx.AskNext(ctx, siteID, decision.Next)
 		}
 		began := e.clock.Now()
-		doer := enact.Doer{Site: siteID, Queue: e.queue, Now: minute, Spent: func() time.Duration { return e.clock.Since(began) }}
+		doer := enact.Doer{Site: siteID, Queue: e.queue, Now: minute,
+			Spent: func() time.Duration { return e.clock.Since(began) }}
 		if deeds, err = doer.Do(ctx, tx, frame.RuleOf(decision), decision, claims...); err != nil {
 			return err
 		}

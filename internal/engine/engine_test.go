@@ -148,7 +148,10 @@ func TestAWorkerKilledBetweenClaimAndCommitLosesNothing(t *testing.T) {
 	require.Eventually(t, func() bool {
 		_, err := e.Step(t.Context())
 		require.NoError(t, err)
-		return !slices.ContainsFunc(posts, func(p store.Post) bool { return w.Reload(t, p.ID).Status != store.Published })
+		return !slices.ContainsFunc(posts, func(p store.Post) bool {
+			return w.Reload(t,
+				p.ID).Status != store.Published
+		})
 	}, time.Minute, 10*time.Millisecond)
 	publishedOnce(t, w, posts)
 }

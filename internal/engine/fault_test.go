@@ -247,7 +247,8 @@ func TestOverduePostsAreDealtWithAsTheSiteChose(t *testing.T) {
 			switch choice {
 			case deed.AtOnce:
 				publishedOnce(t, w.World, nil)
-				require.Equal(t, []store.Status{store.Published, store.Published}, []store.Status{old.Status, recent.Status})
+				require.Equal(t, []store.Status{store.Published, store.Published},
+					[]store.Status{old.Status, recent.Status})
 			case deed.AtOnceIfFresh:
 				require.True(t, old.Held)
 				require.Equal(t, store.Published, recent.Status)

@@ -75,7 +75,8 @@ type lawOuting struct {
 }
 
 func drawCondition(t *rapid.T) condition.Node {
-	category := condition.Node{Test: condition.Category, Match: condition.MatchAny, Values: []string{rapid.SampledFrom([]string{"Sky Guide", "Viewing Nights"}).Draw(t, "category")}}
+	category := condition.Node{Test: condition.Category, Match: condition.MatchAny,
+		Values: []string{rapid.SampledFrom([]string{"Sky Guide", "Viewing Nights"}).Draw(t, "category")}}
 	other := rapid.SampledFrom([]condition.Node{
 		{Test: condition.Age, Match: condition.MatchOver, N: 3, Unit: condition.Weeks},
 		{Test: condition.Age, Match: condition.MatchOver, N: 1, Unit: condition.Months},
@@ -92,16 +93,20 @@ func drawCondition(t *rapid.T) condition.Node {
 
 func drawCadence(t *rapid.T) cadence.Cadence {
 	return rapid.SampledFrom([]cadence.Cadence{
-		{By: cadence.Every, N: 2, Unit: cadence.Days, At: civil.MustClock("02:30")}, // a time that clock changes skip and repeat
+		// a time that clock changes skip and repeat
+		{By: cadence.Every, N: 2, Unit: cadence.Days, At: civil.MustClock("02:30")},
 		{By: cadence.Every, N: 3, Unit: cadence.Days, At: civil.MustClock("08:00"), Sway: 90},
 		{By: cadence.Every, N: 31, Unit: cadence.Hours, Sway: 60},
-		{By: cadence.Every, N: 1, Unit: cadence.Weeks, Weekdays: rhythm.On(time.Tuesday, time.Sunday), At: civil.MustClock("02:30")},
-		{By: cadence.Openings, Openings: []rhythm.Opening{rhythm.Window("w", rhythm.On(time.Thursday, time.Sunday), civil.MustClock("20:00"), civil.MustClock("26:00"), 2)}},
+		{By: cadence.Every, N: 1, Unit: cadence.Weeks, Weekdays: rhythm.On(time.Tuesday, time.Sunday),
+			At: civil.MustClock("02:30")},
+		{By: cadence.Openings, Openings: []rhythm.Opening{rhythm.Window("w", rhythm.On(time.Thursday, time.Sunday),
+			civil.MustClock("20:00"), civil.MustClock("26:00"), 2)}},
 	}).Draw(t, "cadence")
 }
 
 func drawRule(t *rapid.T, kind store.RuleKind, i int) store.Rule {
-	r := store.Rule{Kind: kind, Name: fmt.Sprintf("%s %d", kind, i), Position: rapid.IntRange(0, 2).Draw(t, "position"), Condition: drawCondition(t),
+	r := store.Rule{Kind: kind, Name: fmt.Sprintf("%s %d", kind, i),
+		Position: rapid.IntRange(0, 2).Draw(t, "position"), Condition: drawCondition(t),
 		Cadence: drawCadence(t), Seed: rapid.Uint64().Draw(t, "seed")}
 	s := &r.Settings
 	switch kind {
@@ -116,8 +121,10 @@ func drawRule(t *rapid.T, kind store.RuleKind, i int) store.Rule {
 		s.From, s.To = civil.MustClock("07:00"), civil.MustClock("22:00")
 	case store.Reshare:
 		s.Order = rapid.SampledFrom([]string{"longest", "oldest", "newest", "shuffled", "weighted"}).Draw(t, "order")
-		s.Apart, s.Most = rapid.IntRange(0, 20).Draw(t, "apart"), rapid.SampledFrom([]int{0, 0, 4}).Draw(t, "most outings")
-		s.Wordings = []string{"{title} {link} {hashtags}", "Again: {title} – {excerpt} {link}", "{category}: {field:event} {title}"}[:rapid.IntRange(1, 3).Draw(t, "wordings")]
+		s.Apart, s.Most = rapid.IntRange(0, 20).Draw(t, "apart"), rapid.SampledFrom([]int{0, 0, 4}).Draw(t,
+			"most outings")
+		s.Wordings = []string{"{title} {link} {hashtags}", "Again: {title} – {excerpt} {link}",
+			"{category}: {field:event} {title}"}[:rapid.IntRange(1, 3).Draw(t, "wordings")]
 		s.Hashtags = message.Hashtags{Sources: []message.Source{message.FromCategory}, Style: message.Lower}
 		s.Short = rapid.Bool().Draw(t, "short")
 		if rapid.Bool().Draw(t, "oldest") {
@@ -137,7 +144,8 @@ var lawWorldsDrawn = rapid.Custom(func(t *rapid.T) lawWorld {
 	}
 	w.quiet[0], w.quiet[1] = rapid.IntRange(0, 1439).Draw(t, "quiet from"), rapid.IntRange(0, 1439).Draw(t, "quiet to")
 	for range rapid.IntRange(8, 30).Draw(t, "posts") {
-		p := lawPost{category: rapid.IntRange(0, 1).Draw(t, "category"), ago: rapid.IntRange(1, 120*24*60).Draw(t, "ago"), evergreen: rapid.Bool().Draw(t, "evergreen")}
+		p := lawPost{category: rapid.IntRange(0, 1).Draw(t, "category"),
+			ago: rapid.IntRange(1, 120*24*60).Draw(t, "ago"), evergreen: rapid.Bool().Draw(t, "evergreen")}
 		if rapid.IntRange(0, 3).Draw(t, "scheduled") == 0 {
 			p.scheduled, p.ago = true, -rapid.IntRange(-3*24*60, 80*24*60).Draw(t, "due")
 		}
@@ -175,7 +183,8 @@ func (w lawWorld) make(t *testing.T, s *store.Store) store.Site {
 	ctx := t.Context()
 	site, err := s.InsertSite(ctx, store.Site{Slug: "law", Title: "Law", ZoneName: w.zone, CreatedAt: lawBegins})
 	require.NoError(t, err)
-	user, err := s.InsertUser(ctx, store.User{Email: "law@example.org", Name: "Ines Abara", PasswordHash: "-", CreatedAt: lawBegins})
+	user, err := s.InsertUser(ctx, store.User{Email: "law@example.org", Name: "Ines Abara", PasswordHash: "-",
+		CreatedAt: lawBegins})
 	require.NoError(t, err)
 	var categories []int64
 	for i, name := range []string{"Sky Guide", "Viewing Nights"} {
@@ -183,19 +192,23 @@ func (w lawWorld) make(t *testing.T, s *store.Store) store.Site {
 		require.NoError(t, err)
 		categories = append(categories, id)
 	}
-	_, err = s.InsertRhythm(ctx, store.Rhythm{SiteID: site.ID, Name: "The week", Gap: w.gap, Seed: 5, Rests: civil.RestOn(w.rest...),
-		Openings: []rhythm.Opening{rhythm.Window("o", rhythm.EveryDay, civil.MustClock("08:00"), civil.MustClock("20:00"), 1)}}, lawBegins)
+	_, err = s.InsertRhythm(ctx, store.Rhythm{SiteID: site.ID, Name: "The week", Gap: w.gap, Seed: 5,
+		Rests: civil.RestOn(w.rest...),
+		Openings: []rhythm.Opening{rhythm.Window("o", rhythm.EveryDay, civil.MustClock("08:00"),
+			civil.MustClock("20:00"), 1)}}, lawBegins)
 	require.NoError(t, err)
 	var posts []int64
 	for i, p := range w.posts {
 		posts = append(posts, w.insert(t, s, site, user.ID, categories[p.category], i, p))
 	}
-	lantern, err := s.InsertChannel(ctx, store.Channel{SiteID: site.ID, Kind: channel.Lantern, Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t",
+	lantern, err := s.InsertChannel(ctx, store.Channel{SiteID: site.ID, Kind: channel.Lantern, Name: "Lantern",
+		Address: "http://127.0.0.1:9", Token: "t",
 		Apart: 35, ADay: w.aDay, QuietFrom: w.quiet[0], QuietTo: w.quiet[1]})
 	require.NoError(t, err)
 	for _, o := range w.planned {
 		require.NoError(t, s.InTx(ctx, func(tx *store.Tx) error {
-			_, err := tx.InsertPlanned(ctx, store.Outing{SiteID: site.ID, Channel: lantern, Post: posts[o.post], At: lawBegins.Add(time.Duration(o.in) * time.Minute),
+			_, err := tx.InsertPlanned(ctx, store.Outing{SiteID: site.ID, Channel: lantern, Post: posts[o.post],
+				At:     lawBegins.Add(time.Duration(o.in) * time.Minute),
 				Origin: store.ByHand, OwnText: o.text, Actor: &user.ID, CreatedAt: lawBegins})
 			return err
 		}))
@@ -218,11 +231,14 @@ func (w lawWorld) make(t *testing.T, s *store.Store) store.Site {
 	return site
 }
 
-func (w lawWorld) insert(t *testing.T, s *store.Store, site store.Site, author, category int64, i int, p lawPost) int64 {
+func (w lawWorld) insert(t *testing.T, s *store.Store, site store.Site, author, category int64, i int,
+	p lawPost) int64 {
 	ctx := t.Context()
 	at := lawBegins.Add(-time.Duration(p.ago) * time.Minute)
-	post := store.Post{SiteID: site.ID, AuthorID: author, CategoryID: &category, Title: fmt.Sprintf("Post %d: stars over the hill", i), Slug: fmt.Sprint("post-", i),
-		Body: map[bool]string{true: "An even text.", false: "An odd one."}[i%2 == 0] + " It goes on for a while.", CreatedAt: lawBegins.AddDate(0, -6, 0), PublishedAt: &at}
+	post := store.Post{SiteID: site.ID, AuthorID: author, CategoryID: &category,
+		Title: fmt.Sprintf("Post %d: stars over the hill", i), Slug: fmt.Sprint("post-", i),
+		Body: map[bool]string{true: "An even text.", false: "An odd one."}[i%2 == 0] +
+			" It goes on for a while.", CreatedAt: lawBegins.AddDate(0, -6, 0), PublishedAt: &at}
 	id, err := int64(0), error(nil)
 	if p.scheduled {
 		id, err = s.InsertDraft(ctx, post)

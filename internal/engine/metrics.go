@@ -54,10 +54,14 @@ type backlog struct {
 var (
 	waitingDesc = prometheus.NewDesc("dapper_posts_waiting", "Scheduled posts, by how they wait.", []string{"how"}, nil)
 	shelfDesc   = prometheus.NewDesc("dapper_shelf_posts", "Cleared drafts that wait for a slot.", nil, nil)
-	silenceDesc = prometheus.NewDesc("dapper_engine_silence_seconds", "How long ago any engine was last heard of.", nil, nil)
-	jobsDesc    = prometheus.NewDesc("dapper_jobs_waiting", "Deliveries and mails that wait or are in hand, by kind.", []string{"kind"}, nil)
-	failedDesc  = prometheus.NewDesc("dapper_jobs_failed", "Of those, the ones that failed before and are tried again.", []string{"kind"}, nil)
-	lateDesc    = prometheus.NewDesc("dapper_jobs_late_seconds", "How long the oldest of them has waited past its time.", []string{"kind"}, nil)
+	silenceDesc = prometheus.NewDesc("dapper_engine_silence_seconds", "How long ago any engine was last heard of.",
+		nil, nil)
+	jobsDesc = prometheus.NewDesc("dapper_jobs_waiting", "Deliveries and mails that wait or are in hand, by kind.",
+		[]string{"kind"}, nil)
+	failedDesc = prometheus.NewDesc("dapper_jobs_failed",
+		"Of those, the ones that failed before and are tried again.", []string{"kind"}, nil)
+	lateDesc = prometheus.NewDesc("dapper_jobs_late_seconds",
+		"How long the oldest of them has waited past its time.", []string{"kind"}, nil)
 )
 
 func (b *backlog) Describe(out chan<- *prometheus.Desc) {
@@ -81,7 +85,8 @@ func (b *backlog) Collect(out chan<- prometheus.Metric) {
 		out <- prometheus.NewInvalidMetric(waitingDesc, err)
 		return
 	}
-	for how, n := range map[string]int{"on time": counts.Scheduled - counts.Overdue - counts.Held, "overdue": counts.Overdue, "held": counts.Held} {
+	for how, n := range map[string]int{"on time": counts.Scheduled - counts.Overdue - counts.Held,
+		"overdue": counts.Overdue, "held": counts.Held} {
 		gauge(waitingDesc, float64(n), how)
 	}
 	gauge(shelfDesc, float64(counts.Shelf))

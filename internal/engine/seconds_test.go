@@ -60,18 +60,21 @@ func (r *restless) happen() string {
 	case 0, 1:
 		if settings.PausedAt == nil {
 			settings.PausedAt = &now
-			require.NoError(r.t, desk.SaveSettings(ctx, r.site.ZoneName, planning.KeepInstant, settings, r.site.Version, now))
+			require.NoError(r.t, desk.SaveSettings(ctx, r.site.ZoneName, planning.KeepInstant, settings,
+				r.site.Version, now))
 			return "pause"
 		}
 		settings.PausedAt = nil
-		require.NoError(r.t, desk.SaveSettings(ctx, r.site.ZoneName, planning.KeepInstant, settings, r.site.Version, now))
+		require.NoError(r.t, desk.SaveSettings(ctx, r.site.ZoneName, planning.KeepInstant, settings, r.site.Version,
+			now))
 		return "resume"
 	case 2:
 		r.clock.Advance(time.Duration(r.chance.IntN(3*24*3600*1000)) * time.Millisecond)
 		return "outage"
 	}
 	var ids []int64
-	require.NoError(r.t, r.DB().SelectContext(ctx, &ids, `select id from posts where site_id = $1 and status = 'scheduled' and not held order by id`, r.site.ID))
+	require.NoError(r.t, r.DB().SelectContext(ctx, &ids,
+		`select id from posts where site_id = $1 and status = 'scheduled' and not held order by id`, r.site.ID))
 	if len(ids) == 0 {
 		return "nothing"
 	}
@@ -128,7 +131,8 @@ func TestSpreadingOutCountsWholeMinutes(t *testing.T) {
 	site, err := w.SiteBySlug(t.Context(), "dome")
 	require.NoError(t, err)
 	w.Site = site
-	first, second := w.Scheduled(t, "First", pgtest.Noon.Add(-3*time.Hour)), w.Scheduled(t, "Second", pgtest.Noon.Add(-2*time.Hour))
+	first, second := w.Scheduled(t, "First", pgtest.Noon.Add(-3*time.Hour)), w.Scheduled(t, "Second",
+		pgtest.Noon.Add(-2*time.Hour))
 	w.choose(t, deed.SpreadOut, false)
 	e, _ := engineAt(w.Store, pgtest.Noon.Add(21*time.Minute+19*time.Second))
 	step := func() {
@@ -138,5 +142,6 @@ func TestSpreadingOutCountsWholeMinutes(t *testing.T) {
 	}
 	step()
 	assert.True(t, w.Reload(t, first.ID).PublishedAt.Equal(pgtest.Noon.Add(21*time.Minute)))
-	assert.True(t, w.Reload(t, second.ID).DueAt.Equal(pgtest.Noon.Add(81*time.Minute)), "the gap of 60 minutes counts from the minute")
+	assert.True(t, w.Reload(t, second.ID).DueAt.Equal(pgtest.Noon.Add(81*time.Minute)),
+		"the gap of 60 minutes counts from the minute")
 }

@@ -311,7 +311,8 @@ func (p Plan) drafts(problems *Problems) []queue.Draft {
 			return t
 		}
 		drafts[i] = queue.Draft{ID: int64(i), Title: d.Title, Author: d.Author, Category: d.Category,
-			Added: moment("added", d.Added, false), NotBefore: moment("notBefore", d.NotBefore, false), Deadline: moment("deadline", d.Deadline, true)}
+			Added: moment("added", d.Added, false), NotBefore: moment("notBefore", d.NotBefore,
+				false), Deadline: moment("deadline", d.Deadline, true)}
 		if drafts[i].Title == "" {
 			drafts[i].Title = d.ID
 		}
@@ -358,7 +359,8 @@ func (p Plan) place(r rhythm.Rhythm, taken []queue.Standing, drafts []queue.Draf
 			break
 		}
 		slots = append(slots, s)
-		answer.Slots = append(answer.Slots, Slot{s.ID.Opening, s.ID.Date, s.ID.Ordinal, s.At, p.local(s.At), s.Moved, append([]string{}, s.Lane...)})
+		answer.Slots = append(answer.Slots, Slot{s.ID.Opening, s.ID.Date, s.ID.Ordinal, s.At, p.local(s.At), s.Moved,
+			append([]string{}, s.Lane...)})
 	}
 	for day := range r.Days(p.From, occupied) {
 		if !day.Date.Before(p.From.Add(p.Days)) {
@@ -368,7 +370,8 @@ func (p Plan) place(r rhythm.Rhythm, taken []queue.Standing, drafts []queue.Draf
 			answer.Short = append(answer.Short, Short{s.Opening, day.Date, s.Missing, s.Reason})
 		}
 	}
-	placement := queue.Place(queue.Request{Zone: p.Zone, Today: p.From, Shelf: queue.Arrange(drafts, queue.Order(p.Order), uint64(p.Seed)),
+	placement := queue.Place(queue.Request{Zone: p.Zone, Today: p.From,
+		Shelf: queue.Arrange(drafts, queue.Order(p.Order), uint64(p.Seed)),
 		Slots: func(yield func(rhythm.Slot) bool) {
 			for _, s := range slots {
 				if !yield(s) {
@@ -378,7 +381,8 @@ func (p Plan) place(r rhythm.Rhythm, taken []queue.Standing, drafts []queue.Draf
 		}, Caps: p.Caps.Core(), Standing: taken})
 	answer.Unproven = placement.Unproven
 	for _, d := range placement.Placed {
-		answer.Placed = append(answer.Placed, Placed{p.Shelf[d.Draft.ID].ID, d.Draft.Title, d.Slot.At, p.local(d.Slot.At), d.Reason})
+		answer.Placed = append(answer.Placed, Placed{p.Shelf[d.Draft.ID].ID, d.Draft.Title, d.Slot.At,
+			p.local(d.Slot.At), d.Reason})
 	}
 	for _, d := range placement.Unplaced {
 		answer.Unplaced = append(answer.Unplaced, Unplaced{p.Shelf[d.Draft.ID].ID, d.Draft.Title, d.Reason})

@@ -81,33 +81,37 @@ func TestBadPlansAreRefusedWithTheirPath(t *testing.T) {
 		path    string
 		message string
 	}{
-		"unknown zone":         {set("zone", "Atlantis/Poseidonis"), "zone", "Unknown time zone"},
-		"unknown field":        {set("zoen", "UTC"), "zoen", "Unexpected property"},
-		"null":                 {set("from", nil), "from", "Expected string"},
-		"no date":              {set("from", "2026-02-30"), "from", "not a date"},
-		"fraction":             {set("rhythm.gap", 1.5), "rhythm.gap", "Expected integer"},
-		"huge":                 {set("rhythm.seed", 1e300), "rhythm.seed", "9.007199254740991e+15"},
-		"text for a number":    {set("rhythm.gap", "90"), "rhythm.gap", "Expected integer"},
-		"no gap":               {set("rhythm.gap", 0), "rhythm.gap", "between 1 minute and 7 days"},
-		"negative gap":         {set("rhythm.gap", -5), "rhythm.gap", "between 1 minute and 7 days"},
-		"a year's gap":         {set("rhythm.gap", 525600), "rhythm.gap", "between 1 minute and 7 days"},
-		"no count":             {set("rhythm.openings.0.count", 0), "rhythm.openings[0].count", "between 1 and 500"},
-		"ten thousand":         {set("rhythm.openings.0.count", 10_000), "rhythm.openings[0].count", "between 1 and 500"},
-		"more than fit":        {set("rhythm.openings.0.count", 5), "rhythm.openings[0].count", "3 fit"},
-		"reversed window":      {set("rhythm.openings.0.to", "05:00"), "rhythm.openings[0].to", "end it at 29:00"},
-		"empty window":         {set("rhythm.openings.0.to", "06:30"), "rhythm.openings[0].to", "empty"},
-		"over 48 hours":        {set("rhythm.openings.0.to", "49:00"), "rhythm.openings[0].to", "00:00 to 48:00"},
-		"odd weekday":          {set("rhythm.openings.0.weekdays", []any{"funday"}), "rhythm.openings[0].weekdays[0]", "one of"},
-		"no such kind":         {set("rhythm.openings.0.kind", "whim"), "rhythm.openings[0].kind", "one of"},
-		"every other week":     {set("rhythm.openings.0.everyWeeks", 2), "rhythm.openings[0].anchor", "counted from it"},
-		"twice on the shelf":   {set("shelf.1.id", "a"), "shelf[1].id", "is on the shelf already, at shelf[0]"},
-		"deadline before":      {set("shelf.1.notBefore", "2026-11-26"), "shelf[1].deadline", "before notBefore"},
-		"odd moment":           {set("shelf.1.deadline", "soon"), "shelf[1].deadline", "not a moment"},
-		"taken on a date":      {set("taken.0.at", "2026-11-25"), "taken[0].at", "write it as 2026-11-24T09:40"},
-		"negative cap":         {set("caps.day", -1), "caps.day", "between 1 and 500"},
-		"caps that contradict": {set("caps", map[string]any{"authorDay": 3, "authorWeek": 2}), "caps.authorDay", "contradicts"},
-		"beyond the calendar":  {set("from", "9999-12-25"), "days", "year 9999"},
-		"too many days":        {set("days", 10_000), "days", "732"},
+		"unknown zone":      {set("zone", "Atlantis/Poseidonis"), "zone", "Unknown time zone"},
+		"unknown field":     {set("zoen", "UTC"), "zoen", "Unexpected property"},
+		"null":              {set("from", nil), "from", "Expected string"},
+		"no date":           {set("from", "2026-02-30"), "from", "not a date"},
+		"fraction":          {set("rhythm.gap", 1.5), "rhythm.gap", "Expected integer"},
+		"huge":              {set("rhythm.seed", 1e300), "rhythm.seed", "9.007199254740991e+15"},
+		"text for a number": {set("rhythm.gap", "90"), "rhythm.gap", "Expected integer"},
+		"no gap":            {set("rhythm.gap", 0), "rhythm.gap", "between 1 minute and 7 days"},
+		"negative gap":      {set("rhythm.gap", -5), "rhythm.gap", "between 1 minute and 7 days"},
+		"a year's gap":      {set("rhythm.gap", 525600), "rhythm.gap", "between 1 minute and 7 days"},
+		"no count":          {set("rhythm.openings.0.count", 0), "rhythm.openings[0].count", "between 1 and 500"},
+		"ten thousand": {set("rhythm.openings.0.count", 10_000), "rhythm.openings[0].count",
+			"between 1 and 500"},
+		"more than fit":   {set("rhythm.openings.0.count", 5), "rhythm.openings[0].count", "3 fit"},
+		"reversed window": {set("rhythm.openings.0.to", "05:00"), "rhythm.openings[0].to", "end it at 29:00"},
+		"empty window":    {set("rhythm.openings.0.to", "06:30"), "rhythm.openings[0].to", "empty"},
+		"over 48 hours":   {set("rhythm.openings.0.to", "49:00"), "rhythm.openings[0].to", "00:00 to 48:00"},
+		"odd weekday": {set("rhythm.openings.0.weekdays", []any{"funday"}), "rhythm.openings[0].weekdays[0]",
+			"one of"},
+		"no such kind": {set("rhythm.openings.0.kind", "whim"), "rhythm.openings[0].kind", "one of"},
+		"every other week": {set("rhythm.openings.0.everyWeeks", 2), "rhythm.openings[0].anchor",
+			"counted from it"},
+		"twice on the shelf": {set("shelf.1.id", "a"), "shelf[1].id", "is on the shelf already, at shelf[0]"},
+		"deadline before":    {set("shelf.1.notBefore", "2026-11-26"), "shelf[1].deadline", "before notBefore"},
+		"odd moment":         {set("shelf.1.deadline", "soon"), "shelf[1].deadline", "not a moment"},
+		"taken on a date":    {set("taken.0.at", "2026-11-25"), "taken[0].at", "write it as 2026-11-24T09:40"},
+		"negative cap":       {set("caps.day", -1), "caps.day", "between 1 and 500"},
+		"caps that contradict": {set("caps", map[string]any{"authorDay": 3, "authorWeek": 2}), "caps.authorDay",
+			"contradicts"},
+		"beyond the calendar": {set("from", "9999-12-25"), "days", "year 9999"},
+		"too many days":       {set("days", 10_000), "days", "732"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			plan := example(t)
@@ -164,7 +168,8 @@ func TestATimeThatTheClocksSkip(t *testing.T) {
 func TestTheSchemaNamesEveryField(t *testing.T) {
 	text, err := json.Marshal(formats.PlanSchema())
 	require.NoError(t, err)
-	for _, name := range []string{"zone", "openings", "everyWeeks", "lane", "restDays", "notBefore", "deadline", "authorWeek", "shelfSeed"} {
+	for _, name := range []string{"zone", "openings", "everyWeeks", "lane", "restDays", "notBefore", "deadline",
+		"authorWeek", "shelfSeed"} {
 		assert.Contains(t, string(text), `"`+name+`"`)
 	}
 }

@@ -65,7 +65,8 @@ func ReadRests(file []byte) (Rests, error) {
 	}
 	events := calendar.Events()
 	if len(events) > mostEvents {
-		return Rests{}, unreadable("The file has %d events; the limit is %d. Export fewer years.", len(events), mostEvents)
+		return Rests{}, unreadable("The file has %d events; the limit is %d. Export fewer years.", len(events),
+			mostEvents)
 	}
 	var found Rests
 	known := make(map[civil.Rest]bool)
@@ -86,7 +87,8 @@ func ReadRests(file []byte) (Rests, error) {
 		}
 	}
 	if len(found.Found) > rhythm.MaxRests {
-		return Rests{}, unreadable("The file has %d rest days; a rhythm can have at most %d. Export fewer years.", len(found.Found), rhythm.MaxRests)
+		return Rests{}, unreadable("The file has %d rest days; a rhythm can have at most %d. Export fewer years.",
+			len(found.Found), rhythm.MaxRests)
 	}
 	slices.SortStableFunc(found.Found, func(a, b civil.Rest) int { return a.First.Compare(b.First) })
 	return found, nil
@@ -155,7 +157,8 @@ func restsOf(event *ics.VEvent, name string) (rests []civil.Rest, why string) {
 	if days := rest.Last.Sub(first) + 1; days > civil.LongestRest {
 		return nil, fmt.Sprintf("It lasts %d days; a rest has at most %d.", days, civil.LongestRest)
 	}
-	for _, odd := range []ics.ComponentProperty{ics.ComponentPropertyRdate, ics.ComponentPropertyExdate, ics.ComponentPropertyExrule, "RECURRENCE-ID"} {
+	for _, odd := range []ics.ComponentProperty{ics.ComponentPropertyRdate, ics.ComponentPropertyExdate,
+		ics.ComponentPropertyExrule, "RECURRENCE-ID"} {
 		if event.HasProperty(odd) {
 			return nil, "It repeats with exceptions; add its dates by hand."
 		}

@@ -31,21 +31,31 @@ func TestReadingRests(t *testing.T) {
 		want  civil.Rests
 		left  string
 	}{
-		"a day":               {event: "SUMMARY:Founders' day\nDTSTART;VALUE=DATE:20261224", want: civil.Rests{{First: date("2026-12-24"), Last: date("2026-12-24"), Name: "Founders' day"}}},
-		"a range":             {event: "SUMMARY:Summer\nDTSTART;VALUE=DATE:20260801\nDTEND;VALUE=DATE:20260815", want: civil.Rests{{First: date("2026-08-01"), Last: date("2026-08-14"), Name: "Summer"}}},
-		"the same date twice": {event: "DTSTART;VALUE=DATE:20260801\nDTEND;VALUE=DATE:20260801", want: civil.Rests{{First: date("2026-08-01"), Last: date("2026-08-01"), Name: "Without a name"}}},
-		"a duration":          {event: "SUMMARY:Two weeks\nDTSTART;VALUE=DATE:20260801\nDURATION:P2W", want: civil.Rests{{First: date("2026-08-01"), Last: date("2026-08-14"), Name: "Two weeks"}}},
-		"yearly":              {event: "SUMMARY:New Year\nDTSTART;VALUE=DATE:20200101\nRRULE:FREQ=YEARLY;BYMONTH=1;BYMONTHDAY=1", want: civil.Rests{{First: date("2020-01-01"), Last: date("2020-01-01"), Yearly: true, Name: "New Year"}}},
-		"thrice":              {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20240229\nRRULE:FREQ=YEARLY;COUNT=3", want: civil.Rests{{First: date("2024-02-29"), Last: date("2024-02-29"), Name: "X"}, {First: date("2025-02-28"), Last: date("2025-02-28"), Name: "X"}, {First: date("2026-02-28"), Last: date("2026-02-28"), Name: "X"}}},
-		"until":               {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20240101\nRRULE:FREQ=YEARLY;UNTIL=20250601T000000Z", want: civil.Rests{{First: date("2024-01-01"), Last: date("2024-01-01"), Name: "X"}, {First: date("2025-01-01"), Last: date("2025-01-01"), Name: "X"}}},
-		"with a time":         {event: "SUMMARY:Meeting\nDTSTART;TZID=Nowhere/Land:20261224T100000", left: "It doesn’t last whole days."},
-		"no start":            {event: "SUMMARY:Meeting", left: "It doesn’t last whole days."},
-		"every Monday":        {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261207\nRRULE:FREQ=WEEKLY", left: "It doesn’t repeat simply every year on the same date; add its dates by hand."},
-		"every second":        {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261207\nRRULE:FREQ=SECONDLY;BYMONTH=2;BYMONTHDAY=30", left: "It doesn’t repeat simply every year on the same date; add its dates by hand."},
-		"a moving feast":      {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261126\nRRULE:FREQ=YEARLY;BYMONTH=11;BYDAY=4TH", left: "It doesn’t repeat simply every year on the same date; add its dates by hand."},
-		"with exceptions":     {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261126\nRRULE:FREQ=YEARLY\nEXDATE;VALUE=DATE:20271126", left: "It repeats with exceptions; add its dates by hand."},
-		"two years":           {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20260101\nDTEND;VALUE=DATE:20280101", left: "It lasts 730 days; a rest has at most 366."},
-		"no such date":        {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20260230", left: "It doesn’t last whole days."},
+		"a day": {event: "SUMMARY:Founders' day\nDTSTART;VALUE=DATE:20261224",
+			want: civil.Rests{{First: date("2026-12-24"), Last: date("2026-12-24"), Name: "Founders' day"}}},
+		"a range": {event: "SUMMARY:Summer\nDTSTART;VALUE=DATE:20260801\nDTEND;VALUE=DATE:20260815",
+			want: civil.Rests{{First: date("2026-08-01"), Last: date("2026-08-14"), Name: "Summer"}}},
+		"the same date twice": {event: "DTSTART;VALUE=DATE:20260801\nDTEND;VALUE=DATE:20260801",
+			want: civil.Rests{{First: date("2026-08-01"), Last: date("2026-08-01"), Name: "Without a name"}}},
+		"a duration": {event: "SUMMARY:Two weeks\nDTSTART;VALUE=DATE:20260801\nDURATION:P2W",
+			want: civil.Rests{{First: date("2026-08-01"), Last: date("2026-08-14"), Name: "Two weeks"}}},
+		"yearly": {event: "SUMMARY:New Year\nDTSTART;VALUE=DATE:20200101\nRRULE:FREQ=YEARLY;BYMONTH=1;BYMONTHDAY=1", want: civil.Rests{{First: date("2020-01-01"), Last: date("2020-01-01"), Yearly: true, Name: "New Year"}}},
+		"thrice": {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20240229\nRRULE:FREQ=YEARLY;COUNT=3",
+			want: civil.Rests{{First: date("2024-02-29"), Last: date("2024-02-29"), Name: "X"},
+				{First: date("2025-02-28"), Last: date("2025-02-28"), Name: "X"}, {First: date("2026-02-28"),
+					Last: date("2026-02-28"), Name: "X"}}},
+		"until": {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20240101\nRRULE:FREQ=YEARLY;UNTIL=20250601T000000Z", want: civil.Rests{{First: date("2024-01-01"), Last: date("2024-01-01"), Name: "X"}, {First: date("2025-01-01"), Last: date("2025-01-01"), Name: "X"}}},
+		"with a time": {event: "SUMMARY:Meeting\nDTSTART;TZID=Nowhere/Land:20261224T100000",
+			left: "It doesn’t last whole days."},
+		"no start": {event: "SUMMARY:Meeting", left: "It doesn’t last whole days."},
+		"every Monday": {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261207\nRRULE:FREQ=WEEKLY",
+			left: "It doesn’t repeat simply every year on the same date; add its dates by hand."},
+		"every second":    {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261207\nRRULE:FREQ=SECONDLY;BYMONTH=2;BYMONTHDAY=30", left: "It doesn’t repeat simply every year on the same date; add its dates by hand."},
+		"a moving feast":  {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261126\nRRULE:FREQ=YEARLY;BYMONTH=11;BYDAY=4TH", left: "It doesn’t repeat simply every year on the same date; add its dates by hand."},
+		"with exceptions": {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20261126\nRRULE:FREQ=YEARLY\nEXDATE;VALUE=DATE:20271126", left: "It repeats with exceptions; add its dates by hand."},
+		"two years": {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20260101\nDTEND;VALUE=DATE:20280101",
+			left: "It lasts 730 days; a rest has at most 366."},
+		"no such date": {event: "SUMMARY:X\nDTSTART;VALUE=DATE:20260230", left: "It doesn’t last whole days."},
 	} {
 		t.Run(name, func(t *testing.T) {
 			got, err := formats.ReadRests(calendarOf(c.event))
@@ -58,20 +68,22 @@ func TestReadingRests(t *testing.T) {
 		})
 	}
 	// A file says the same day twice.
-	got, err := formats.ReadRests(calendarOf("SUMMARY:A\nDTSTART;VALUE=DATE:20261224", "SUMMARY:A\nDTSTART;VALUE=DATE:20261224"))
+	got, err := formats.ReadRests(calendarOf("SUMMARY:A\nDTSTART;VALUE=DATE:20261224",
+		"SUMMARY:A\nDTSTART;VALUE=DATE:20261224"))
 	require.NoError(t, err)
 	assert.Len(t, got.Found, 1)
 }
 
 func TestHostileCalendars(t *testing.T) {
 	for name, file := range map[string][]byte{
-		"nothing":       nil,
-		"a web page":    []byte("<html><body>BEGIN</body></html>"),
-		"not text":      append([]byte("BEGIN:VCALENDAR\r\n"), 0xff, 0xfe),
-		"cut off":       []byte("BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nDTSTART;VALUE=DATE:2026"),
-		"20 MB":         bytes.Repeat([]byte("X"), 20<<20),
-		"a deep well":   append([]byte("BEGIN:VCALENDAR\r\n"), bytes.Repeat([]byte("BEGIN:VEVENT\r\n"), 100_000)...),
-		"a folded well": append([]byte("BEGIN:VCALENDAR\r\n"), bytes.Repeat([]byte("BEG\r\n IN:VEVENT\r\n"), 100_000)...),
+		"nothing":     nil,
+		"a web page":  []byte("<html><body>BEGIN</body></html>"),
+		"not text":    append([]byte("BEGIN:VCALENDAR\r\n"), 0xff, 0xfe),
+		"cut off":     []byte("BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nDTSTART;VALUE=DATE:2026"),
+		"20 MB":       bytes.Repeat([]byte("X"), 20<<20),
+		"a deep well": append([]byte("BEGIN:VCALENDAR\r\n"), bytes.Repeat([]byte("BEGIN:VEVENT\r\n"), 100_000)...),
+		"a folded well": append([]byte("BEGIN:VCALENDAR\r\n"), bytes.Repeat([]byte("BEG\r\n IN:VEVENT\r\n"),
+			100_000)...),
 		"one long line": calendarOf("SUMMARY:X\nDTSTART" + strings.Repeat(";X=1", 200_000) + ":20261224"),
 		"many folds":    calendarOf("SUMMARY:" + strings.Repeat("a\r\n ", 300_000)),
 		"many events":   calendarOf(strings.Split(strings.Repeat("DTSTART;VALUE=DATE:20261224|", 5001), "|")...),
@@ -84,7 +96,8 @@ func TestHostileCalendars(t *testing.T) {
 	got, err := formats.ReadRests(calendarOf("SUMMARY:X\nDTSTART;VALUE=DATE:20260101\nRRULE:FREQ=YEARLY;COUNT=999999999"))
 	require.NoError(t, err)
 	assert.Len(t, got.Found, 50)
-	got, err = formats.ReadRests(calendarOf("SUMMARY:" + strings.Repeat("long ", 100) + "\nDTSTART;VALUE=DATE:20260101"))
+	got, err = formats.ReadRests(calendarOf("SUMMARY:" + strings.Repeat("long ", 100) +
+		"\nDTSTART;VALUE=DATE:20260101"))
 	require.NoError(t, err)
 	assert.LessOrEqual(t, len([]rune(got.Found[0].Name)), 200)
 }
@@ -92,7 +105,8 @@ func TestHostileCalendars(t *testing.T) {
 func FuzzRests(f *testing.F) {
 	f.Add(string(calendarOf("SUMMARY:New Year\nDTSTART;VALUE=DATE:20200101\nRRULE:FREQ=YEARLY;BYMONTH=1")))
 	f.Add(string(calendarOf("SUMMARY:X\nDTSTART" + strings.Repeat(";X=1", 3000) + ":20261224")))
-	f.Add(string(calendarOf("DTSTART;VALUE=DATE:20260101\nDTEND;VALUE=DATE:20270101", "DTSTART;VALUE=DATE:99991231", "DTSTART;VALUE=DATE:00010101\nRRULE:FREQ=YEARLY;COUNT=999999999")))
+	f.Add(string(calendarOf("DTSTART;VALUE=DATE:20260101\nDTEND;VALUE=DATE:20270101", "DTSTART;VALUE=DATE:99991231",
+		"DTSTART;VALUE=DATE:00010101\nRRULE:FREQ=YEARLY;COUNT=999999999")))
 	f.Fuzz(func(t *testing.T, text string) {
 		var got formats.Rests
 		var err error

@@ -81,7 +81,8 @@ func ReadOpenings(openings []Opening) ([]rhythm.Opening, []check.FieldProblem) {
 	var read []rhythm.Opening
 	var problems []check.FieldProblem
 	for i, o := range openings {
-		opening := rhythm.Opening{Key: o.Key, From: o.From, Count: o.Count, Sway: o.Sway, EveryWeeks: o.EveryWeeks, Lane: o.Lane, Audience: o.Zone}
+		opening := rhythm.Opening{Key: o.Key, From: o.From, Count: o.Count, Sway: o.Sway, EveryWeeks: o.EveryWeeks,
+			Lane: o.Lane, Audience: o.Zone}
 		if o.Anchor != nil {
 			opening.Anchor = *o.Anchor
 		}
@@ -91,11 +92,13 @@ func ReadOpenings(openings []Opening) ([]rhythm.Opening, []check.FieldProblem) {
 		case o.Kind == "window" && o.To == nil:
 			problems = append(problems, check.FieldProblem{Path: to, Message: "A window needs an end."})
 		case o.Kind == "window" && *o.To == 0:
-			problems = append(problems, check.FieldProblem{Path: to, Message: "The window ends at 00:00, before it begins. To end at midnight, write 24:00."})
+			problems = append(problems, check.FieldProblem{Path: to,
+				Message: "The window ends at 00:00, before it begins. To end at midnight, write 24:00."})
 		case o.Kind == "window":
 			opening.To = *o.To
 		case o.To != nil:
-			problems = append(problems, check.FieldProblem{Path: to, Message: "A fixed time has no end. Leave it out, or make the opening a window."})
+			problems = append(problems, check.FieldProblem{Path: to,
+				Message: "A fixed time has no end. Leave it out, or make the opening a window."})
 		}
 		read = append(read, opening)
 	}

@@ -57,7 +57,8 @@ func Photo(w, h int) []byte {
 // Flat is a PNG of one colour, small as a file and large as a picture.
 func Flat(w, h int) []byte {
 	var file bytes.Buffer
-	if err := (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode(&file, image.NewPaletted(image.Rect(0, 0, w, h), color.Palette{color.Black, color.White})); err != nil {
+	if err := (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode(&file,
+		image.NewPaletted(image.Rect(0, 0, w, h), color.Palette{color.Black, color.White})); err != nil {
 		panic(err) // a size that no PNG has
 	}
 	return file.Bytes()

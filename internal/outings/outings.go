@@ -115,7 +115,8 @@ func (d Desk) checkPost(ctx context.Context, q store.Queries, w Wish, now time.T
 	case s.IsOut():
 		return nil
 	case s.Status == store.Scheduled && s.DueAt.After(w.At):
-		return act.Invalidf("at", "“%s” comes out on %s, after that time. Choose a later time.", p.Title, d.when(s.DueAt, now))
+		return act.Invalidf("at", "“%s” comes out on %s, after that time. Choose a later time.", p.Title,
+			d.when(s.DueAt, now))
 	case s.Status == store.Scheduled:
 		return nil
 	case s.Status == store.Draft:
@@ -124,7 +125,8 @@ func (d Desk) checkPost(ctx context.Context, q store.Queries, w Wish, now time.T
 	return act.Invalidf("postId", "“%s” is %s, so readers could not find it.", p.Title, p.Status)
 }
 
-func (d Desk) checkParent(ctx context.Context, q store.Queries, w Wish, c store.Channel, network channel.Network) error {
+func (d Desk) checkParent(ctx context.Context, q store.Queries, w Wish, c store.Channel,
+	network channel.Network) error {
 	if w.Parent == 0 {
 		return nil
 	}
@@ -137,7 +139,8 @@ func (d Desk) checkParent(ctx context.Context, q store.Queries, w Wish, c store.
 	case !network.Limits().Replies:
 		return act.Invalidf("parentId", "%s takes no replies.", network.Name())
 	case parent.Channel != c.ID:
-		return act.Invalidf("parentId", "A reply goes to the channel of the message that it replies to: %s.", parent.Network)
+		return act.Invalidf("parentId", "A reply goes to the channel of the message that it replies to: %s.",
+			parent.Network)
 	case parent.State == store.Failed || parent.State == store.Skipped:
 		return act.Invalidf("parentId", "That message was not sent, so nothing can reply to it.")
 	case !parent.At.Before(w.At):
@@ -148,7 +151,8 @@ func (d Desk) checkParent(ctx context.Context, q store.Queries, w Wish, c store.
 
 func (d Desk) checkPictures(ctx context.Context, q store.Queries, w Wish, network channel.Network) error {
 	if most := network.Media(); len(w.Pictures) > most {
-		return act.Invalidf("pictures", "%s takes at most %s with a message.", network.Name(), words.Count(most, "picture"))
+		return act.Invalidf("pictures", "%s takes at most %s with a message.", network.Name(),
+			words.Count(most, "picture"))
 	}
 	if network.Limits().Image == message.Required && len(w.Pictures) == 0 {
 		return act.Invalidf("pictures", "%s takes no message without a picture.", network.Name())
@@ -262,7 +266,9 @@ func (d Desk) Save(ctx context.Context, id int64, version int, w Wish, now time.
 			case r.Channel != w.Channel:
 				return act.Invalidf("channelId", "A reply to it is planned on %s. Drop that first.", r.Network)
 			case !r.At.After(w.At):
-				return act.Invalidf("at", "A reply to it is planned for %s. Choose an earlier time, or move the reply first.", d.when(r.At, now))
+				return act.Invalidf("at",
+					"A reply to it is planned for %s. Choose an earlier time, or move the reply first.", d.when(r.At,
+						now))
 			}
 		}
 		if err := tx.SavePlanned(ctx, d.kept(w, o)); err != nil {
@@ -305,7 +311,8 @@ func (d Desk) when(t, now time.Time) string {
 	return zone.DateWords(t, now) + zone.In(t).Format(", 15:04")
 }
 
-func (d Desk) log(ctx context.Context, tx *store.Tx, o store.Outing, what string, before, after *store.Outing, now time.Time) error {
+func (d Desk) log(ctx context.Context, tx *store.Tx, o store.Outing, what string, before, after *store.Outing,
+	now time.Time) error {
 	line := store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedOuting, Post: &o.Post,
 		Reason: what + d.when(o.At, now) + " on " + o.Network + "."}
 	for _, side := range []struct {

@@ -28,10 +28,12 @@ type room struct {
 func newRoom(t *testing.T) room {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	r := room{World: w, t: t, Desk: outings.Desk{Book: siterules.Book{Site: w.Site, Public: "https://dome.example"}, Store: w.Store, Actor: w.Editor.ID}}
+	r := room{World: w, t: t, Desk: outings.Desk{Book: siterules.Book{Site: w.Site, Public: "https://dome.example"},
+		Store: w.Store, Actor: w.Editor.ID}}
 	r.lantern = r.channel("Lantern")
 	at := pgtest.Noon.AddDate(0, -1, 0)
-	id, err := w.InsertPublished(t.Context(), store.Post{SiteID: w.Site.ID, AuthorID: w.Editor.ID, CategoryID: &w.Category, Title: "Cables in the dark", Slug: "cables",
+	id, err := w.InsertPublished(t.Context(), store.Post{SiteID: w.Site.ID, AuthorID: w.Editor.ID,
+		CategoryID: &w.Category, Title: "Cables in the dark", Slug: "cables",
 		Body: "White tape.", PublishedAt: &at, CreatedAt: at})
 	require.NoError(t, err)
 	r.post = w.Reload(t, id)
@@ -39,13 +41,15 @@ func newRoom(t *testing.T) room {
 }
 
 func (r room) channel(name string) int64 {
-	id, err := r.World.InsertChannel(r.t.Context(), store.Channel{SiteID: r.World.Site.ID, Kind: channel.Lantern, Name: name, Address: "http://127.0.0.1:9", Token: "t", Apart: 20})
+	id, err := r.World.InsertChannel(r.t.Context(), store.Channel{SiteID: r.World.Site.ID, Kind: channel.Lantern,
+		Name: name, Address: "http://127.0.0.1:9", Token: "t", Apart: 20})
 	require.NoError(r.t, err)
 	return id
 }
 
 func (r room) wish(hours int) outings.Wish {
-	return outings.Wish{Channel: r.lantern, Post: r.post.ID, At: pgtest.Noon.Add(time.Duration(hours) * time.Hour), Text: "Look: {title} {link}"}
+	return outings.Wish{Channel: r.lantern, Post: r.post.ID, At: pgtest.Noon.Add(time.Duration(hours) * time.Hour),
+		Text: "Look: {title} {link}"}
 }
 
 func (r room) plan(w outings.Wish) store.Outing {
@@ -107,7 +111,8 @@ func TestWhatCannotBePlanned(t *testing.T) {
 	r := newRoom(t)
 	draft, soon := r.World.Draft(t, "Not ready"), r.World.Scheduled(t, "To come", pgtest.Noon.Add(10*time.Hour))
 	gone := r.World.Draft(t, "Gone")
-	require.NoError(t, planning.Desk{Store: r.World.Store, Site: r.World.Site, Actor: r.Editor.ID}.Bin(t.Context(), gone.ID, gone.Version, pgtest.Noon))
+	require.NoError(t, planning.Desk{Store: r.World.Store, Site: r.World.Site, Actor: r.Editor.ID}.Bin(t.Context(),
+		gone.ID, gone.Version, pgtest.Noon))
 	other := r.channel("Another")
 	parent := r.plan(r.wish(4))
 	for name, c := range map[string]struct {
@@ -116,21 +121,29 @@ func TestWhatCannotBePlanned(t *testing.T) {
 		says   string
 	}{
 		"a time that has passed": {func(w *outings.Wish) { w.At = pgtest.Noon }, "at", "has passed"},
-		"a time far away":        {func(w *outings.Wish) { w.At = pgtest.Noon.AddDate(9000, 0, 0) }, "at", "too far away"},
-		"no such channel":        {func(w *outings.Wish) { w.Channel = 99999 }, "channelId", "Choose one of the site's channels."},
-		"no such post":           {func(w *outings.Wish) { w.Post = 99999 }, "postId", "no such post"},
-		"a draft":                {func(w *outings.Wish) { w.Post = draft.ID }, "postId", "“Not ready” has no time yet. Schedule it first."},
-		"before it is out":       {func(w *outings.Wish) { w.Post = soon.ID }, "at", "“To come” comes out on Tue 24 Nov, 22:00, after that time."},
-		"in the bin":             {func(w *outings.Wish) { w.Post = gone.ID }, "postId", "“Gone” is binned"},
-		"nothing said":           {func(w *outings.Wish) { w.Text = " \n" }, "text", "Write what the message says."},
-		"a placeholder unknown":  {func(w *outings.Wish) { w.Text = "{titel}" }, "text", "titel"},
-		"too long":               {func(w *outings.Wish) { w.Text = strings.Repeat("very ", 80) }, "text", "over"},
-		"far too long":           {func(w *outings.Wish) { w.Text = strings.Repeat("{title}", 2000) }, "text", "too long for any message"},
-		"no such parent":         {func(w *outings.Wish) { w.Parent = 99999 }, "parentId", "no such outing"},
-		"on another channel":     {func(w *outings.Wish) { w.Parent, w.Channel = parent.ID, other }, "parentId", "the channel of the message that it replies to: Lantern"},
-		"before its parent":      {func(w *outings.Wish) { w.Parent, w.At = parent.ID, parent.At }, "at", "after the message that it replies to"},
-		"no such picture":        {func(w *outings.Wish) { w.Pictures = []int64{1} }, "pictures[0]", "no such picture"},
-		"too many pictures":      {func(w *outings.Wish) { w.Pictures = make([]int64, 5) }, "pictures", "at most 4 pictures"},
+		"a time far away": {func(w *outings.Wish) { w.At = pgtest.Noon.AddDate(9000, 0, 0) }, "at",
+			"too far away"},
+		"no such channel": {func(w *outings.Wish) { w.Channel = 99999 }, "channelId",
+			"Choose one of the site's channels."},
+		"no such post": {func(w *outings.Wish) { w.Post = 99999 }, "postId", "no such post"},
+		"a draft": {func(w *outings.Wish) { w.Post = draft.ID }, "postId",
+			"“Not ready” has no time yet. Schedule it first."},
+		"before it is out": {func(w *outings.Wish) { w.Post = soon.ID }, "at",
+			"“To come” comes out on Tue 24 Nov, 22:00, after that time."},
+		"in the bin":            {func(w *outings.Wish) { w.Post = gone.ID }, "postId", "“Gone” is binned"},
+		"nothing said":          {func(w *outings.Wish) { w.Text = " \n" }, "text", "Write what the message says."},
+		"a placeholder unknown": {func(w *outings.Wish) { w.Text = "{titel}" }, "text", "titel"},
+		"too long":              {func(w *outings.Wish) { w.Text = strings.Repeat("very ", 80) }, "text", "over"},
+		"far too long": {func(w *outings.Wish) { w.Text = strings.Repeat("{title}", 2000) }, "text",
+			"too long for any message"},
+		"no such parent": {func(w *outings.Wish) { w.Parent = 99999 }, "parentId", "no such outing"},
+		"on another channel": {func(w *outings.Wish) { w.Parent, w.Channel = parent.ID, other }, "parentId",
+			"the channel of the message that it replies to: Lantern"},
+		"before its parent": {func(w *outings.Wish) { w.Parent, w.At = parent.ID, parent.At }, "at",
+			"after the message that it replies to"},
+		"no such picture": {func(w *outings.Wish) { w.Pictures = []int64{1} }, "pictures[0]", "no such picture"},
+		"too many pictures": {func(w *outings.Wish) { w.Pictures = make([]int64, 5) }, "pictures",
+			"at most 4 pictures"},
 	} {
 		w := r.wish(5)
 		c.change(&w)
@@ -156,7 +169,8 @@ func TestRepliesKeepTheirMessage(t *testing.T) {
 	assert.Equal(t, parent.ID, *reply.Parent)
 
 	moved := r.wish(7)
-	for _, err := range []error{r.Save(t.Context(), parent.ID, parent.Version, moved, pgtest.Noon), r.Drop(t.Context(), parent.ID, parent.Version, pgtest.Noon)} {
+	for _, err := range []error{r.Save(t.Context(), parent.ID, parent.Version, moved, pgtest.Noon),
+		r.Drop(t.Context(), parent.ID, parent.Version, pgtest.Noon)} {
 		var bad *act.Invalid
 		require.ErrorAs(t, err, &bad)
 		assert.Contains(t, bad.Message, "A reply to it is planned for Tue 24 Nov, 18:00.")
@@ -174,7 +188,8 @@ func (r room) undo(at time.Time) error {
 	lines, err := r.World.Logbook(r.t.Context(), r.World.Site.ID, store.LogFilter{}, 1)
 	require.NoError(r.t, err)
 	require.True(r.t, planning.CanUndo(lines[0]), lines[0].Reason)
-	_, err = planning.Desk{Store: r.World.Store, Site: r.World.Site, Actor: r.Editor.ID}.Undo(r.t.Context(), lines[0].ID, at)
+	_, err = planning.Desk{Store: r.World.Store, Site: r.World.Site, Actor: r.Editor.ID}.Undo(r.t.Context(),
+		lines[0].ID, at)
 	return err
 }
 

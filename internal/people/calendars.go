@@ -17,7 +17,8 @@ const (
 
 // MakeCalendar makes a secret address at which calendar programs read the plan, and
 // returns its secret.
-func (h House) MakeCalendar(ctx context.Context, f store.CalendarFeed, now time.Time) (store.CalendarFeed, string, error) {
+func (h House) MakeCalendar(ctx context.Context, f store.CalendarFeed, now time.Time) (store.CalendarFeed, string,
+	error) {
 	f.Name, f.CreatedAt = strings.TrimSpace(f.Name), now
 	if n := utf8.RuneCountInString(f.Name); n == 0 || n > maxFeedName {
 		return f, "", invalid("name", "Give the calendar a name of 1 to %d characters.", maxFeedName)
@@ -27,7 +28,8 @@ func (h House) MakeCalendar(ctx context.Context, f store.CalendarFeed, now time.
 		return f, "", err
 	}
 	if len(there) >= maxFeeds {
-		return f, "", invalid("name", "You already have %d calendars of this blog, the most you can have. Remove one first.", maxFeeds)
+		return f, "", invalid("name",
+			"You already have %d calendars of this blog, the most you can have. Remove one first.", maxFeeds)
 	}
 	secret, hash := newSecret()
 	f.Hash = hash

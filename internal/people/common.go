@@ -29,7 +29,8 @@ func CommonMark(password string) []byte {
 // isCommon tells whether a password is one of the commonest, or one with some digits or
 // signs behind it.
 func isCommon(password string) bool {
-	return isListed(password) || isListed(strings.TrimRightFunc(password, func(r rune) bool { return !unicode.IsLetter(r) }))
+	return isListed(password) || isListed(strings.TrimRightFunc(password,
+		func(r rune) bool { return !unicode.IsLetter(r) }))
 }
 
 func isListed(password string) bool {

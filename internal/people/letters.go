@@ -43,11 +43,13 @@ func WriteInvitation(ctx context.Context, q store.Queries, id int64, public stri
 	if err != nil {
 		return Letter{}, err
 	}
-	until := zone.DateOf(i.ExpiresAt).Words(zone.DateOf(now)) + zone.In(i.ExpiresAt).Format(", 15:04") + " in " + zone.City()
+	until := zone.DateOf(i.ExpiresAt).Words(zone.DateOf(now)) + zone.In(i.ExpiresAt).Format(", 15:04") + " in " +
+		zone.City()
 	secret, err := mintFor(ctx, q, store.LinkSecret{Invitation: &id, CreatedAt: now, ExpiresAt: i.ExpiresAt})
 	return Letter{
 		To: i.Email, Subject: plain(fmt.Sprintf("%s invites you to write for %s", i.Who, i.SiteTitle)),
-		Text: plain(fmt.Sprintf("%s invites you to join “%s” as %s.", i.Who, i.SiteTitle, withArticle(i.Role))) + "\n\n" +
+		Text: plain(fmt.Sprintf("%s invites you to join “%s” as %s.", i.Who, i.SiteTitle, withArticle(i.Role))) +
+			"\n\n" +
 			"Accept the invitation here:\n\n" + JoinLink(public, secret) + "\n\n" +
 			"The link works once, until " + until + ".\n" +
 			"If you weren't expecting this, ignore it and nothing will happen.\n",
@@ -66,7 +68,8 @@ func WriteReset(ctx context.Context, q store.Queries, email, public string, now 
 	secret, err := mintFor(ctx, q, store.LinkSecret{User: &user.ID, CreatedAt: now, ExpiresAt: now.Add(ResetLife)})
 	return Letter{
 		To: user.Email, Subject: "Choose a new password for Dapper Almanac",
-		Text: "Hello " + plain(user.Name) + ",\n\nSomebody asked for a new password for your account. Choose one here:\n\n" +
+		Text: "Hello " + plain(user.Name) +
+			",\n\nSomebody asked for a new password for your account. Choose one here:\n\n" +
 			public + resetPath + secret + "\n\n" +
 			"The link works once, within two hours. If it wasn't you, ignore this mail: your password stays the same.\n",
 	}, err
@@ -81,5 +84,8 @@ func withArticle(role string) string {
 
 // plain makes one line of text that others have written.
 func plain(text string) string {
-	return strings.Join(strings.FieldsFunc(text, func(r rune) bool { return r <= ' ' || r == 0x7f || r == '\u2028' || r == '\u2029' }), " ")
+	return strings.Join(strings.FieldsFunc(text, func(r rune) bool {
+		return r <= ' ' || r == 0x7f || r == '\u2028' ||
+			r == '\u2029'
+	}), " ")
 }

@@ -13,7 +13,8 @@ import (
 // Invite asks somebody to join a site, by a letter and by the secret of a link that is
 // returned, which opens for InvitationLife. An open invitation to the same address is
 // replaced.
-func (h House) Invite(ctx context.Context, site store.Site, by int64, email string, role Role, now time.Time) (id int64, secret string, err error) {
+func (h House) Invite(ctx context.Context, site store.Site, by int64, email string, role Role,
+	now time.Time) (id int64, secret string, err error) {
 	if email, err = checkEmail(email); err != nil {
 		return 0, "", err
 	}
@@ -24,7 +25,8 @@ func (h House) Invite(ctx context.Context, site store.Site, by int64, email stri
 		user, err := tx.UserByEmail(ctx, email)
 		if err == nil {
 			if m, err := tx.Member(ctx, site.ID, user.ID); err == nil {
-				return invalid("email", "%s is of this site already, as %s. Change the role in the list.", m.Name, m.Role)
+				return invalid("email", "%s is of this site already, as %s. Change the role in the list.", m.Name,
+					m.Role)
 			} else if !errors.Is(err, store.ErrNotFound) {
 				return err
 			}
@@ -36,7 +38,8 @@ func (h House) Invite(ctx context.Context, site store.Site, by int64, email stri
 		if err != nil {
 			return fmt.Errorf("inviting: %w", err)
 		}
-		if secret, err = mintFor(ctx, tx.Queries, store.LinkSecret{Invitation: &id, CreatedAt: now, ExpiresAt: now.Add(InvitationLife)}); err != nil {
+		if secret, err = mintFor(ctx, tx.Queries, store.LinkSecret{Invitation: &id, CreatedAt: now,
+			ExpiresAt: now.Add(InvitationLife)}); err != nil {
 			return err
 		}
 		if err := h.Mail.Invite(ctx, tx, id); err != nil {
@@ -96,7 +99,8 @@ func invited(ctx context.Context, q store.Queries, found store.LinkSecret) (Invi
 // Accept makes who was invited a person of the site: with the password of their account,
 // or with a name and a new password where they have none yet. It notes a sign-in, whose
 // id it returns, and fails with *Ended.
-func (h House) Accept(ctx context.Context, secret, name, password string, from Caller, now time.Time) (store.User, int64, error) {
+func (h House) Accept(ctx context.Context, secret, name, password string, from Caller, now time.Time) (store.User,
+	int64, error) {
 	i, err := h.Look(ctx, secret, now)
 	if err != nil {
 		return store.User{}, 0, err
@@ -106,7 +110,8 @@ func (h House) Accept(ctx context.Context, secret, name, password string, from C
 	if i.Known {
 		if user, err = h.prove(ctx, i.Email, password, from, now); err != nil {
 			if errors.Is(err, ErrWrong) {
-				return user, 0, invalid("password", "That is not the password of the account %s. Enter the one you sign in with.", i.Email)
+				return user, 0, invalid("password",
+					"That is not the password of the account %s. Enter the one you sign in with.", i.Email)
 			}
 			return user, 0, err
 		}
@@ -133,7 +138,8 @@ func (h House) Accept(ctx context.Context, secret, name, password string, from C
 		if err := tx.UseSecret(ctx, found, now); err != nil {
 			return err
 		}
-		if signIn, err = tx.InsertSignIn(ctx, store.SignIn{User: user.ID, BeganAt: now, Address: from.Address, Agent: from.agent()}); err != nil {
+		if signIn, err = tx.InsertSignIn(ctx, store.SignIn{User: user.ID, BeganAt: now, Address: from.Address,
+			Agent: from.agent()}); err != nil {
 			return err
 		}
 		return tx.Log(ctx, store.LogEntry{SiteID: i.SiteID, At: now, Actor: &user.ID, Deed: store.DeedPeople,
@@ -183,7 +189,8 @@ func (h House) Remove(ctx context.Context, site store.Site, by, person int64, no
 }
 
 // changeMember runs work while nobody else changes the people of the site.
-func (h House) changeMember(ctx context.Context, site store.Site, person int64, leavesOwners bool, work func(*store.Tx, store.Member) error) error {
+func (h House) changeMember(ctx context.Context, site store.Site, person int64, leavesOwners bool,
+	work func(*store.Tx, store.Member) error) error {
 	return h.Store.InTx(ctx, func(tx *store.Tx) error {
 		if err := tx.LockSite(ctx, site.ID); err != nil {
 			return err

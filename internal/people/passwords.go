@@ -130,7 +130,8 @@ func CheckPassword(field, password, email string, names ...string) error {
 	case len(password) > MaxPassword:
 		return invalid(field, "A password has at most %d bytes.", MaxPassword)
 	case uniseg.GraphemeClusterCount(password) < MinPassword:
-		return invalid(field, "A password has at least %d characters. Four or five words that you can remember make a good one.", MinPassword)
+		return invalid(field,
+			"A password has at least %d characters. Four or five words that you can remember make a good one.", MinPassword)
 	case fewRunes(password):
 		return invalid(field, "This password repeats one or two characters. Choose one that is harder to guess.")
 	case email != "" && strings.Contains(letters.Fold(password), letters.Fold(email)):
@@ -143,7 +144,8 @@ func CheckPassword(field, password, email string, names ...string) error {
 	}
 	for _, name := range names {
 		if isName(password, name) {
-			return invalid(field, "The password is too close to the name “%s”. Choose one that is harder to guess.", shortened(name))
+			return invalid(field, "The password is too close to the name “%s”. Choose one that is harder to guess.",
+				shortened(name))
 		}
 	}
 	return nil
@@ -173,12 +175,14 @@ func (c Caller) agent() string {
 
 // SignIn checks a password and notes the sign-in, whose id it returns. It fails with
 // ErrWrong, or with *Throttled before a password is looked at.
-func (h House) SignIn(ctx context.Context, email, password string, from Caller, now time.Time) (store.User, int64, error) {
+func (h House) SignIn(ctx context.Context, email, password string, from Caller, now time.Time) (store.User, int64,
+	error) {
 	user, err := h.prove(ctx, email, password, from, now)
 	if err != nil {
 		return user, 0, err
 	}
-	id, err := h.Store.InsertSignIn(ctx, store.SignIn{User: user.ID, BeganAt: now, Address: from.Address, Agent: from.agent()})
+	id, err := h.Store.InsertSignIn(ctx, store.SignIn{User: user.ID, BeganAt: now, Address: from.Address,
+		Agent: from.agent()})
 	return user, id, err
 }
 
@@ -228,11 +232,13 @@ func (h House) prove(ctx context.Context, email, password string, from Caller, n
 
 // slowDown counts a try for an account and returns under which keys; it fails with
 // *Throttled where there were too many of its kind.
-func (h House) slowDown(ctx context.Context, account string, user int64, from Caller, now time.Time) (keys []string, err error) {
+func (h House) slowDown(ctx context.Context, account string, user int64, from Caller, now time.Time) (keys []string,
+	err error) {
 	kinds := []struct {
 		key  string
 		pace store.Pace
-	}{{"address " + from.Address, addressPace}, {"pair " + from.Address + " " + account, pairPace}, {"account " + account, accountPace}}
+	}{{"address " + from.Address, addressPace}, {"pair " + from.Address + " " + account, pairPace}, {"account " +
+		account, accountPace}}
 	if from.Browser != "" && len(from.Browser) <= maxBrowser {
 		hash := hashOf(from.Browser)
 		knows, err := h.Store.KnowsBrowser(ctx, hash, user, now)
@@ -259,7 +265,8 @@ func (h House) slowDown(ctx context.Context, account string, user int64, from Ca
 
 // ChangePassword gives a person another password, and ends their other sign-ins, their
 // tokens and what links for another password are out.
-func (h House) ChangePassword(ctx context.Context, user store.User, signIn int64, old, next string, from Caller, now time.Time) error {
+func (h House) ChangePassword(ctx context.Context, user store.User, signIn int64, old, next string, from Caller,
+	now time.Time) error {
 	names, err := h.namesOf(ctx, user)
 	if err != nil {
 		return err

@@ -60,7 +60,8 @@ func (h house) joined(t *testing.T, email string, role people.Role) store.User {
 	t.Helper()
 	_, secret, err := h.Invite(t.Context(), h.Site, h.Editor.ID, email, role, pgtest.Noon)
 	require.NoError(t, err)
-	user, signIn, err := h.Accept(t.Context(), secret, "Somebody "+strings.Split(email, "@")[0], password, desk, pgtest.Noon)
+	user, signIn, err := h.Accept(t.Context(), secret, "Somebody "+strings.Split(email, "@")[0], password, desk,
+		pgtest.Noon)
 	require.NoError(t, err)
 	require.NotZero(t, signIn)
 	return user
@@ -110,13 +111,15 @@ func TestPasswordsThatWillNotDo(t *testing.T) {
 
 func TestNames(t *testing.T) {
 	for given, kept := range map[string]string{
-		"  Ines\t Abara \n": "Ines Abara", "Zoë": "Zoë", strings.Repeat("n", 80): strings.Repeat("n", 80), "👩‍🚀 Vera": "👩‍🚀 Vera",
+		"  Ines\t Abara \n": "Ines Abara", "Zoë": "Zoë", strings.Repeat("n", 80): strings.Repeat("n",
+			80), "👩‍🚀 Vera": "👩‍🚀 Vera",
 	} {
 		name, err := people.CheckName(given)
 		require.NoError(t, err)
 		assert.Equal(t, kept, name)
 	}
-	for given, says := range map[string]string{" \n": "Enter the name", strings.Repeat("n", 81): "81 characters", "Ines\x00": "control character"} {
+	for given, says := range map[string]string{" \n": "Enter the name", strings.Repeat("n", 81): "81 characters",
+		"Ines\x00": "control character"} {
 		_, err := people.CheckName(given)
 		refused(t, "name", says, err)
 	}
@@ -134,7 +137,8 @@ func TestNames(t *testing.T) {
 func TestInvitationsThatAreNoneAreRefused(t *testing.T) {
 	t.Parallel()
 	h := newHouse(t)
-	for _, email := range []string{"", "ines", "Ines <ines@example.org>", "a@b@c", strings.Repeat("x", 250) + "@example.org", "ines@example.org, b@example.org"} {
+	for _, email := range []string{"", "ines", "Ines <ines@example.org>", "a@b@c", strings.Repeat("x", 250) +
+		"@example.org", "ines@example.org, b@example.org"} {
 		_, _, err := h.Invite(t.Context(), h.Site, h.owner.ID, email, people.Editor, pgtest.Noon)
 		refused(t, "email", "is not an e-mail address", err)
 	}
@@ -195,7 +199,8 @@ func TestLinksOpenWhatTheyAreFor(t *testing.T) {
 	ended(t, "has expired", h.Reset(ctx, reset, another, pgtest.Noon.Add(people.ResetLife)))
 
 	refused(t, "password", "at least 12", h.Reset(ctx, reset, "short", pgtest.Noon))
-	require.NoError(t, h.Reset(ctx, reset, another, pgtest.Noon), "a password that would not do leaves the link as it was")
+	require.NoError(t, h.Reset(ctx, reset, another, pgtest.Noon),
+		"a password that would not do leaves the link as it was")
 	ended(t, "already been used", h.Reset(ctx, reset, another, pgtest.Noon))
 
 	require.NoError(t, h.Withdraw(ctx, h.Site, h.owner.ID, id, pgtest.Noon))
@@ -220,7 +225,8 @@ func TestTriesSlowDown(t *testing.T) {
 	h := newHouse(t)
 	at := pgtest.Noon.Add(time.Hour)
 	const wrong = "wrong and long enough"
-	require.NoError(t, try(t, h, "OWNER@example.org ", password, elsewhere(9), at), "letters' case does not matter in an address")
+	require.NoError(t, try(t, h, "OWNER@example.org ", password, elsewhere(9), at),
+		"letters' case does not matter in an address")
 	for range 10 {
 		require.ErrorIs(t, try(t, h, "owner@example.org", wrong, elsewhere(1), at), people.ErrWrong)
 	}
@@ -231,7 +237,8 @@ func TestTriesSlowDown(t *testing.T) {
 	require.ErrorAs(t, try(t, h, "owner@example.org", password, elsewhere(1), at.Add(50*time.Second)), &throttled)
 	assert.Contains(t, throttled.Error(), "in 11 seconds, or")
 	require.NoError(t, try(t, h, "owner@example.org", password, elsewhere(2), at), "elsewhere it goes on")
-	require.NoError(t, try(t, h, "owner@example.org", password, elsewhere(1), at.Add(time.Minute)), "and here a minute later")
+	require.NoError(t, try(t, h, "owner@example.org", password, elsewhere(1), at.Add(time.Minute)),
+		"and here a minute later")
 
 	for i := range 50 {
 		err := try(t, h, "owner@example.org", wrong, elsewhere(10+i), at.Add(2*time.Minute))
@@ -244,7 +251,8 @@ func TestTriesSlowDown(t *testing.T) {
 	require.NoError(t, try(t, h, "owner@example.org", password, elsewhere(100), at.Add(2*time.Minute+15*time.Second)))
 
 	for i := range 60 {
-		require.ErrorIs(t, try(t, h, fmt.Sprintf("nobody%d@example.org", i), "wrong", elsewhere(77), at), people.ErrWrong, "no word on which of both was wrong")
+		require.ErrorIs(t, try(t, h, fmt.Sprintf("nobody%d@example.org", i), "wrong", elsewhere(77), at),
+			people.ErrWrong, "no word on which of both was wrong")
 	}
 	require.ErrorAs(t, try(t, h, "owner@example.org", password, elsewhere(77), at), &throttled)
 }
@@ -278,7 +286,8 @@ func TestAKnownBrowserIsNotKeptOut(t *testing.T) {
 	for range 10 {
 		require.Error(t, try(t, h, "owner@example.org", "wrong and long enough", known, pgtest.Noon.Add(time.Hour)))
 	}
-	require.ErrorAs(t, try(t, h, "owner@example.org", another, known, pgtest.Noon.Add(time.Hour)), &throttled, "with another password it is known no more")
+	require.ErrorAs(t, try(t, h, "owner@example.org", another, known, pgtest.Noon.Add(time.Hour)), &throttled,
+		"with another password it is known no more")
 }
 
 func TestWhatManyUseIsNoPassword(t *testing.T) {
@@ -286,7 +295,8 @@ func TestWhatManyUseIsNoPassword(t *testing.T) {
 		"password1234": "very common", "Administrator": "very common", "administrator!1": "very common", "1q2w3e4r5t6y": "very common",
 		"Marguerite Oyelaran 26": "the name “Marguerite Oyelaran”", "inesabarainesabara1": "", "Notes from the Dome": "the name “Notes from the Dome”", "ines.abara.1": "your e-mail address",
 	} {
-		err := people.CheckPassword("next", given, "ines.abara@example.org", "Marguerite Oyelaran", "Notes from the Dome", "dome")
+		err := people.CheckPassword("next", given, "ines.abara@example.org", "Marguerite Oyelaran",
+			"Notes from the Dome", "dome")
 		if says == "" {
 			assert.NoError(t, err, given)
 			continue
@@ -300,13 +310,15 @@ func TestAPasswordIsChangedByWhoKnowsIt(t *testing.T) {
 	h := newHouse(t)
 	ctx := t.Context()
 	signIn := func(given string) int64 {
-		_, id, err := h.SignIn(ctx, h.owner.Email, given, people.Caller{Address: "192.0.2.8", Agent: strings.Repeat("é", 200) + "\x00"}, pgtest.Noon)
+		_, id, err := h.SignIn(ctx, h.owner.Email, given, people.Caller{Address: "192.0.2.8",
+			Agent: strings.Repeat("é", 200) + "\x00"}, pgtest.Noon)
 		require.NoError(t, err)
 		return id
 	}
 	here, there := signIn(password), signIn(password)
 	refused(t, "next", "at least 12", h.ChangePassword(ctx, h.owner, here, password, "short", desk, pgtest.Noon))
-	refused(t, "old", "not your current password", h.ChangePassword(ctx, h.owner, here, another, another, desk, pgtest.Noon))
+	refused(t, "old", "not your current password", h.ChangePassword(ctx, h.owner, here, another, another, desk,
+		pgtest.Noon))
 	require.NoError(t, h.ChangePassword(ctx, h.owner, here, password, another, desk, pgtest.Noon))
 	_, err := h.UserSignedIn(ctx, here, pgtest.Noon)
 	assert.NoError(t, err, "who changed it stays")
@@ -344,7 +356,8 @@ func TestLettersAreOfOurOwnWriting(t *testing.T) {
 	t.Parallel()
 	h := newHouse(t)
 	ctx := t.Context()
-	_, err := h.DB().ExecContext(ctx, `update sites set title = E'A dome\r\nBcc: all@example.org\u2028and more' where id = $1`, h.Site.ID)
+	_, err := h.DB().ExecContext(ctx,
+		`update sites set title = E'A dome\r\nBcc: all@example.org\u2028and more' where id = $1`, h.Site.ID)
 	require.NoError(t, err)
 	_, err = h.DB().ExecContext(ctx, `update users set name = E'Ines\n.\n\tAbara\x7f' where id = $1`, h.Editor.ID)
 	require.NoError(t, err)
@@ -416,7 +429,8 @@ func TestTokensAreWhatTheySay(t *testing.T) {
 		_, _, err := h.MakeToken(ctx, h.Site, h.owner.ID, c.name, c.scopes, c.life, pgtest.Noon)
 		refused(t, c.field, c.says, err)
 	}
-	token, secret, err := h.MakeToken(ctx, h.Site, h.owner.ID, " The  nightly\tscript ", []people.Scope{people.Read, people.Plan, people.Read}, time.Hour, pgtest.Noon)
+	token, secret, err := h.MakeToken(ctx, h.Site, h.owner.ID, " The  nightly\tscript ",
+		[]people.Scope{people.Read, people.Plan, people.Read}, time.Hour, pgtest.Noon)
 	require.NoError(t, err)
 	assert.Equal(t, "The nightly script", token.Name)
 	assert.Equal(t, []string{"read", "plan"}, []string(token.Scopes), "each once")
@@ -435,7 +449,8 @@ func TestTokensAreWhatTheySay(t *testing.T) {
 	assert.ErrorIs(t, err, people.ErrNoToken, "its time is over")
 
 	other := h.joined(t, "other@example.org", people.Editor)
-	assert.ErrorIs(t, h.EndToken(ctx, h.Site, other.ID, people.Editor, token.ID), store.ErrNotFound, "another's is not theirs to end")
+	assert.ErrorIs(t, h.EndToken(ctx, h.Site, other.ID, people.Editor, token.ID), store.ErrNotFound,
+		"another's is not theirs to end")
 	require.NoError(t, h.EndToken(ctx, h.Site, h.Editor.ID, people.Owner, token.ID), "an owner may end any")
 	_, _, err = h.Bearer(ctx, secret, pgtest.Noon)
 	assert.ErrorIs(t, err, people.ErrNoToken)
@@ -468,7 +483,8 @@ func TestPreviewsAndCalendars(t *testing.T) {
 		secret string
 		site   int64
 		at     time.Time
-	}{{"", h.Site.ID, pgtest.Noon}, {secret, h.Site.ID + 1, pgtest.Noon}, {secret, h.Site.ID, pgtest.Noon.Add(time.Hour)}, {secret + "A", h.Site.ID, pgtest.Noon}} {
+	}{{"", h.Site.ID, pgtest.Noon}, {secret, h.Site.ID + 1, pgtest.Noon}, {secret, h.Site.ID,
+		pgtest.Noon.Add(time.Hour)}, {secret + "A", h.Site.ID, pgtest.Noon}} {
 		_, _, err = people.Previewed(ctx, h.q(), ask.site, ask.secret, ask.at)
 		assert.ErrorIs(t, err, store.ErrNotFound, "%+v", ask)
 	}
@@ -505,10 +521,12 @@ func TestSecretsAreNotKept(t *testing.T) {
 	require.NoError(t, err)
 	_, preview, err := h.MakePreview(ctx, h.Site, h.owner.ID, draft.ID, time.Hour, pgtest.Noon)
 	require.NoError(t, err)
-	_, calendar, err := h.MakeCalendar(ctx, store.CalendarFeed{SiteID: h.Site.ID, User: h.owner.ID, Name: "Mine"}, pgtest.Noon)
+	_, calendar, err := h.MakeCalendar(ctx, store.CalendarFeed{SiteID: h.Site.ID, User: h.owner.ID, Name: "Mine"},
+		pgtest.Noon)
 	require.NoError(t, err)
 	var tables []string
-	require.NoError(t, h.DB().SelectContext(ctx, &tables, `select table_name from information_schema.tables where table_schema = 'public' and table_type = 'BASE TABLE'`))
+	require.NoError(t, h.DB().SelectContext(ctx, &tables,
+		`select table_name from information_schema.tables where table_schema = 'public' and table_type = 'BASE TABLE'`))
 	require.Greater(t, len(tables), 20)
 	for _, table := range tables {
 		var rows []string

@@ -16,7 +16,8 @@ const (
 
 // MakePreview makes a secret link to a post as it is and will be until it ends, and
 // returns its secret.
-func (h House) MakePreview(ctx context.Context, site store.Site, user, post int64, life time.Duration, now time.Time) (store.PreviewLink, string, error) {
+func (h House) MakePreview(ctx context.Context, site store.Site, user, post int64, life time.Duration,
+	now time.Time) (store.PreviewLink, string, error) {
 	link := store.PreviewLink{SiteID: site.ID, Post: post, User: user, CreatedAt: now, ExpiresAt: now.Add(life)}
 	if life <= 0 || life > MaxPreviewLife {
 		return link, "", invalid("days", "A link lasts from 1 to %d days.", MaxPreviewLife/(24*time.Hour))
@@ -29,7 +30,8 @@ func (h House) MakePreview(ctx context.Context, site store.Site, user, post int6
 		return link, "", err
 	}
 	if len(there) >= maxPreviews {
-		return link, "", invalid("days", "The post already has %d links, the most it can have. Remove one first.", maxPreviews)
+		return link, "", invalid("days", "The post already has %d links, the most it can have. Remove one first.",
+			maxPreviews)
 	}
 	secret, hash := newSecret()
 	link.Hash = hash
@@ -41,7 +43,8 @@ func (h House) MakePreview(ctx context.Context, site store.Site, user, post int6
 
 // Previewed returns the post that a link's secret opens, and until when. It fails with
 // store.ErrNotFound.
-func Previewed(ctx context.Context, q store.Queries, siteID int64, secret string, now time.Time) (store.Post, time.Time, error) {
+func Previewed(ctx context.Context, q store.Queries, siteID int64, secret string, now time.Time) (store.Post,
+	time.Time, error) {
 	if secret == "" {
 		return store.Post{}, time.Time{}, store.ErrNotFound
 	}

@@ -34,7 +34,8 @@ const (
 )
 
 // MakeToken makes a token for a person on a site and returns it; it is not kept.
-func (h House) MakeToken(ctx context.Context, site store.Site, user int64, name string, scopes []Scope, life time.Duration, now time.Time) (store.Token, string, error) {
+func (h House) MakeToken(ctx context.Context, site store.Site, user int64, name string, scopes []Scope,
+	life time.Duration, now time.Time) (store.Token, string, error) {
 	name = strings.Join(strings.Fields(name), " ")
 	switch n := letters.Length(name, maxName); {
 	case n == 0:
@@ -49,7 +50,8 @@ func (h House) MakeToken(ctx context.Context, site store.Site, user int64, name 
 	token := store.Token{SiteID: site.ID, User: user, Name: name, CreatedAt: now, ExpiresAt: now.Add(life)}
 	for _, s := range scopes {
 		if !slices.Contains(Scopes(), s) {
-			return token, "", invalid("scopes", "“%s” is not a permission. Choose from read, write and plan.", shortened(string(s)))
+			return token, "", invalid("scopes", "“%s” is not a permission. Choose from read, write and plan.",
+				shortened(string(s)))
 		}
 		if !slices.Contains(token.Scopes, string(s)) {
 			token.Scopes = append(token.Scopes, string(s))
@@ -60,7 +62,8 @@ func (h House) MakeToken(ctx context.Context, site store.Site, user int64, name 
 		return token, "", err
 	}
 	if len(there) >= maxTokens {
-		return token, "", invalid("name", "The site already has %d tokens, the most it can have. Revoke one that is not used.", maxTokens)
+		return token, "", invalid("name",
+			"The site already has %d tokens, the most it can have. Revoke one that is not used.", maxTokens)
 	}
 	secret, _ := newSecret()
 	secret = tokenMark + secret

@@ -129,7 +129,8 @@ func NewCluster(t testing.TB) *Cluster {
 	t.Helper()
 	root, err := root()
 	require.NoError(t, err)
-	c := &Cluster{t: t, script: filepath.Join(root, "scripts/postgres"), dir: filepath.Join(root, ".local", "pg-"+random())}
+	c := &Cluster{t: t, script: filepath.Join(root, "scripts/postgres"),
+		dir: filepath.Join(root, ".local", "pg-"+random())}
 	t.Cleanup(func() { c.run("remove") })
 	c.URL = c.run("start", "safe")
 	s, err := store.Open(t.Context(), c.URL)
@@ -209,7 +210,8 @@ func makeTemplate() (server, error) {
 		return server{}, err
 	}
 	var exists bool
-	if err := conn.QueryRow(ctx, `select exists (select from pg_database where datname = $1)`, made.template).Scan(&exists); err != nil || exists {
+	if err := conn.QueryRow(ctx, `select exists (select from pg_database where datname = $1)`,
+		made.template).Scan(&exists); err != nil || exists {
 		return made, err
 	}
 	// Made under another name first: a template that exists is complete.
@@ -239,7 +241,8 @@ func serverURL() (string, error) {
 	if err != nil {
 		return "", err
 	}
-	start := exec.Command(filepath.Join(root, "scripts/postgres"), "start", filepath.Join(root, ".local/pg-test"), "fast")
+	start := exec.Command(filepath.Join(root, "scripts/postgres"), "start", filepath.Join(root, ".local/pg-test"),
+		"fast")
 	start.Stderr = os.Stderr
 	out, err := start.Output()
 	if err != nil {

@@ -34,17 +34,20 @@ func NewWorld(t testing.TB, s *store.Store, slug string) World {
 	ctx := context.Background()
 	w := World{Store: s}
 	var err error
-	w.Site, err = s.InsertSite(ctx, store.Site{Slug: slug, Title: "Notes from " + slug, Tagline: "A made-up blog", ZoneName: "America/Halifax", CreatedAt: Noon})
+	w.Site, err = s.InsertSite(ctx, store.Site{Slug: slug, Title: "Notes from " + slug, Tagline: "A made-up blog",
+		ZoneName: "America/Halifax", CreatedAt: Noon})
 	require.NoError(t, err)
-	w.Editor, err = s.InsertUser(ctx, store.User{Email: slug + "@example.org", Name: "Ines Abara", PasswordHash: "-", CreatedAt: Noon})
+	w.Editor, err = s.InsertUser(ctx, store.User{Email: slug + "@example.org", Name: "Ines Abara", PasswordHash: "-",
+		CreatedAt: Noon})
 	require.NoError(t, err)
 	require.NoError(t, s.InsertMembership(ctx, w.Site.ID, w.Editor.ID, "editor"))
 	w.Category, err = s.InsertCategory(ctx, w.Site.ID, "sky-guide", "Sky Guide", 0)
 	require.NoError(t, err)
-	w.Rhythm = store.Rhythm{SiteID: w.Site.ID, Name: "The week", Gap: 60, Seed: 7, Version: 1, Openings: []rhythm.Opening{
-		rhythm.Window("morning", rhythm.EveryDay, civil.MustClock("08:00"), civil.MustClock("11:00"), 1),
-		rhythm.Fixed("evening", rhythm.EveryDay, civil.MustClock("19:00"), 15),
-	}}
+	w.Rhythm = store.Rhythm{SiteID: w.Site.ID, Name: "The week", Gap: 60, Seed: 7, Version: 1,
+		Openings: []rhythm.Opening{
+			rhythm.Window("morning", rhythm.EveryDay, civil.MustClock("08:00"), civil.MustClock("11:00"), 1),
+			rhythm.Fixed("evening", rhythm.EveryDay, civil.MustClock("19:00"), 15),
+		}}
 	w.Rhythm.ID, err = s.InsertRhythm(ctx, w.Rhythm, Noon)
 	require.NoError(t, err)
 	return w

@@ -67,7 +67,8 @@ func TestPicturesThatTakeTooMuchMemoryAreRefused(t *testing.T) {
 	assert.ErrorContains(t, err, "374 MB of memory")
 
 	var flat bytes.Buffer
-	require.NoError(t, (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode(&flat, image.NewPaletted(image.Rect(0, 0, 7000, 7000), color.Palette{color.Black, color.White})))
+	require.NoError(t, (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode(&flat,
+		image.NewPaletted(image.Rect(0, 0, 7000, 7000), color.Palette{color.Black, color.White})))
 	var made picture.Made
 	megabytes := limited.Spent(func() { made, err = picture.Make(flat.Bytes()) })
 	require.NoError(t, err)
@@ -87,7 +88,8 @@ func TestReadingEndsWithItsRequest(t *testing.T) {
 }
 
 func FuzzMake(f *testing.F) {
-	for _, p := range []image.Image{sky(40, 30), image.NewGray16(image.Rect(0, 0, 20, 20)), image.NewPaletted(image.Rect(0, 0, 33, 17), color.Palette{color.Black, color.White})} {
+	for _, p := range []image.Image{sky(40, 30), image.NewGray16(image.Rect(0, 0, 20, 20)),
+		image.NewPaletted(image.Rect(0, 0, 33, 17), color.Palette{color.Black, color.White})} {
 		var jpg, drawn bytes.Buffer
 		if err := jpeg.Encode(&jpg, p, nil); err != nil {
 			f.Fatal(err)

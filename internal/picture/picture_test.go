@@ -105,7 +105,8 @@ func TestDrawingsStaySharpAndClearOnesClear(t *testing.T) {
 }
 
 func TestACamerasWayOfHoldingIsUndone(t *testing.T) {
-	corners := map[uint16]string{1: "upper left", 2: "upper right", 3: "lower right", 4: "lower left", 5: "upper left", 6: "upper right", 7: "lower right", 8: "lower left"}
+	corners := map[uint16]string{1: "upper left", 2: "upper right", 3: "lower right", 4: "lower left", 5: "upper left",
+		6: "upper right", 7: "lower right", 8: "lower left"}
 	for orientation, corner := range corners {
 		made, err := picture.Make(held(jpegOf(t, sky(80, 40)), orientation))
 		require.NoError(t, err)
@@ -144,16 +145,18 @@ func TestWhatIsNotTaken(t *testing.T) {
 		file []byte
 		says string
 	}{
-		"HTML named as a picture":   {[]byte("<html><script>alert(1)</script></html>"), "not a picture"},
-		"HTML behind a PNG's start": {append([]byte("\x89PNG\r\n\x1a\n"), "<html><script>"...), "looks like a PNG but can’t be read"},
-		"SVG":                       {[]byte(`<svg xmlns="http://www.w3.org/2000/svg"><script/></svg>`), "not a picture"},
-		"nothing":                   {nil, "not a picture"},
-		"20,000 pixels wide":        {bomb(20_000, 100), "20000 by 100 pixels"},
-		"a decompression bomb":      {bomb(11_000, 11_000), "50 million in all"},
-		"a size of 2^31":            {bomb(1<<31-1, 1<<31-1), "can’t be read"},
-		"a dot":                     {pngOf(t, sky(8, 8)), "too small"},
-		"cut off":                   {photo[:len(photo)/2], "damaged"},
-		"too many bytes":            {make([]byte, picture.MaxBytes+1), "larger than 20 MB"},
+		"HTML named as a picture": {[]byte("<html><script>alert(1)</script></html>"), "not a picture"},
+		"HTML behind a PNG's start": {append([]byte("\x89PNG\r\n\x1a\n"), "<html><script>"...),
+			"looks like a PNG but can’t be read"},
+		"SVG": {[]byte(`<svg xmlns="http://www.w3.org/2000/svg"><script/></svg>`),
+			"not a picture"},
+		"nothing":              {nil, "not a picture"},
+		"20,000 pixels wide":   {bomb(20_000, 100), "20000 by 100 pixels"},
+		"a decompression bomb": {bomb(11_000, 11_000), "50 million in all"},
+		"a size of 2^31":       {bomb(1<<31-1, 1<<31-1), "can’t be read"},
+		"a dot":                {pngOf(t, sky(8, 8)), "too small"},
+		"cut off":              {photo[:len(photo)/2], "damaged"},
+		"too many bytes":       {make([]byte, picture.MaxBytes+1), "larger than 20 MB"},
 	} {
 		_, err := picture.Make(c.file)
 		var refused *picture.Refused
@@ -189,7 +192,8 @@ func TestNames(t *testing.T) {
 		assert.Equal(t, n, got)
 		assert.Equal(t, w, width)
 	}
-	for _, wrong := range []string{"", "x.jpg", "0123456789abcdef-1600x900@481.jpg", "0123456789abcdef-1600x900.svg", "../0123456789abcdef-1600x900.jpg",
+	for _, wrong := range []string{"", "x.jpg", "0123456789abcdef-1600x900@481.jpg", "0123456789abcdef-1600x900.svg",
+		"../0123456789abcdef-1600x900.jpg",
 		"0123456789abcdef-0x900.jpg", "0123456789abcdef-300x900@480.jpg"} {
 		_, _, err := picture.ParseName(wrong)
 		assert.ErrorIs(t, err, picture.ErrNoName, wrong)
@@ -199,7 +203,8 @@ func TestNames(t *testing.T) {
 	assert.Equal(t, [2]int{1600, 900}, [2]int{w, h})
 	assert.Equal(t, "/blog/dome/pictures/0123456789abcdef-1600x900@480.jpg 480w, /blog/dome/pictures/0123456789abcdef-1600x900@960.jpg 960w, "+
 		"/blog/dome/pictures/0123456789abcdef-1600x900.jpg 1600w", srcset)
-	for _, other := range []string{"https://elsewhere.example/a.jpg", "/blog/dome/a.jpg", "/blog/dome/pictures/a.jpg", ":"} {
+	for _, other := range []string{"https://elsewhere.example/a.jpg", "/blog/dome/a.jpg", "/blog/dome/pictures/a.jpg",
+		":"} {
 		_, _, _, ok := picture.Set(other)
 		assert.False(t, ok, other)
 	}

@@ -36,9 +36,11 @@ func (d Desk) setSlug(ctx context.Context, tx *store.Tx, post *store.Post, wish 
 			return err
 		case holder.ID == post.ID:
 		case holder.Status == store.Binned:
-			return act.Invalidf("slug", "“%s” is the address of “%s”, which is in the bin. Choose another, or delete that post for good first.", next, holder.Title)
+			return act.Invalidf("slug",
+				"“%s” is the address of “%s”, which is in the bin. Choose another, or delete that post for good first.", next, holder.Title)
 		case holder.Slug != next:
-			return act.Invalidf("slug", "“%s” used to be the address of “%s”, and readers who have it are sent there. Choose another.", next, holder.Title)
+			return act.Invalidf("slug",
+				"“%s” used to be the address of “%s”, and readers who have it are sent there. Choose another.", next, holder.Title)
 		default:
 			return act.Invalidf("slug", "“%s” is the address of “%s”. Choose another.", next, holder.Title)
 		}
@@ -51,7 +53,8 @@ func (d Desk) setSlug(ctx context.Context, tx *store.Tx, post *store.Post, wish 
 	if err := tx.MoveSlug(ctx, d.Site.ID, post.ID, old, next); err != nil {
 		return fmt.Errorf("keeping the old address of post %d: %w", post.ID, err)
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedAddress, Post: &post.ID,
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedAddress,
+		Post:   &post.ID,
 		Reason: fmt.Sprintf("Its address is now %s; %s redirects to it.", next, old)})
 }
 

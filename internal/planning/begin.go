@@ -56,5 +56,6 @@ func BeginSeason(usual store.Rhythm, of *store.Rhythm, today civil.Date, draw fu
 
 // BeginPattern is a one-off rhythm for a batch as it is when it is new.
 func BeginPattern(seed uint64) reflow.Pattern {
-	return reflow.Pattern{EveryDays: 1, From: civil.MustClock("08:00"), To: civil.MustClock("11:00"), Count: 1, Gap: 60, Uneven: true, Seed: seed}
+	return reflow.Pattern{EveryDays: 1, From: civil.MustClock("08:00"), To: civil.MustClock("11:00"), Count: 1,
+		Gap: 60, Uneven: true, Seed: seed}
 }

@@ -103,13 +103,15 @@ type Skipped struct {
 // Bulk does a deed to posts, in the order given: clear, unclear, bin, restore or give
 // back. Posts that it does not fit are skipped and said so; the others are one act of
 // the logbook and undone together.
-func (d Desk) Bulk(ctx context.Context, name string, ids []int64, now time.Time) (done int, skipped []Skipped, err error) {
+func (d Desk) Bulk(ctx context.Context, name string, ids []int64, now time.Time) (done int, skipped []Skipped,
+	err error) {
 	do, known := bulkDeeds[PostDeed(name)]
 	switch {
 	case !known:
 		return 0, nil, act.Invalidf("do", "“%s” can’t be done to many posts.", name)
 	case len(ids) > MaxBulk:
-		return 0, nil, act.Invalidf("ids", "That is %d posts; the limit is %d at once. Narrow the list.", len(ids), MaxBulk)
+		return 0, nil, act.Invalidf("ids", "That is %d posts; the limit is %d at once. Narrow the list.", len(ids),
+			MaxBulk)
 	}
 	err = d.change(ctx, func(tx *store.Tx) error {
 		if err := d.begin(ctx, tx, words.Count(len(ids), "post")+" "+bulkDone[PostDeed(name)]+".", now); err != nil {

@@ -31,7 +31,8 @@ const (
 
 // PostDeeds are all deeds to one post, in the order in which a screen offers them.
 func PostDeeds() []PostDeed {
-	return []PostDeed{DoPlace, DoClear, DoUnclear, DoRetime, DoBound, DoShelve, DoHold, DoRelease, DoPublish, DoHandIn, DoGiveBack, DoRestore, DoDelete, DoBin}
+	return []PostDeed{DoPlace, DoClear, DoUnclear, DoRetime, DoBound, DoShelve, DoHold, DoRelease, DoPublish, DoHandIn,
+		DoGiveBack, DoRestore, DoDelete, DoBin}
 }
 
 // Standing is what of a post decides which deeds can be done to it.
@@ -48,7 +49,8 @@ type Standing struct {
 
 // StandingOf is where a post stands.
 func StandingOf(p store.Post) Standing {
-	return Standing{Status: p.Status, Kind: p.Kind, Title: p.Title, HasText: p.Body != "", Cleared: p.Cleared, Held: p.Held, HandedIn: p.HandedInAt != nil, DueAt: p.DueAt}
+	return Standing{Status: p.Status, Kind: p.Kind, Title: p.Title, HasText: p.Body != "", Cleared: p.Cleared,
+		Held: p.Held, HandedIn: p.HandedInAt != nil, DueAt: p.DueAt}
 }
 
 // Offered lists the deeds that can be done to the post as it stands, and those that only
@@ -161,7 +163,8 @@ func (s Standing) lacks(before string) *act.Invalid {
 	case s.Title == "":
 		return &act.Invalid{Field: "title", Message: fmt.Sprintf("Give the post a title before you %s.", before)}
 	case !s.HasText:
-		return &act.Invalid{Field: "body", Message: fmt.Sprintf("The post has no text yet. Write it before you %s.", before)}
+		return &act.Invalid{Field: "body", Message: fmt.Sprintf("The post has no text yet. Write it before you %s.",
+			before)}
 	}
 	return nil
 }

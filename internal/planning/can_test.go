@@ -22,18 +22,33 @@ func TestWhatIsOfferedForAPost(t *testing.T) {
 		stands planning.Standing
 		want   string
 	}{
-		"draft":          {with(func(s *planning.Standing) { s.Status = store.Draft }), "place, clear, retime, bound, publish, hand in, bin"},
-		"blank draft":    {planning.Standing{Kind: "post", Status: store.Draft}, "place, clear, retime, bound, publish, hand in, bin"},
-		"draft page":     {with(func(s *planning.Standing) { s.Status, s.Kind = store.Draft, "page" }), "retime, bound, publish, hand in, bin"},
-		"for review":     {with(func(s *planning.Standing) { s.Status, s.HandedIn = store.Draft, true }), "place, clear, retime, bound, publish, give back, bin"},
-		"on the shelf":   {with(func(s *planning.Standing) { s.Status, s.Cleared = store.Draft, true }), "place, unclear, retime, bound, publish, bin"},
-		"scheduled":      {with(func(s *planning.Standing) { s.Status, s.DueAt = store.Scheduled, &later }), "retime, shelve, hold, publish, bin"},
-		"held, to come":  {with(func(s *planning.Standing) { s.Status, s.DueAt, s.Held = store.Scheduled, &later, true }), "retime, shelve, release, publish, bin"},
-		"held, overdue":  {with(func(s *planning.Standing) { s.Status, s.DueAt, s.Held = store.Scheduled, &before, true }), "retime, shelve, publish, bin"},
-		"out":            {with(func(s *planning.Standing) { s.Status = store.Published }), "bin"},
-		"archived":       {with(func(s *planning.Standing) { s.Status = store.Archived }), "bin"},
-		"in the bin":     {with(func(s *planning.Standing) { s.Status = store.Binned }), "restore, delete"},
-		"page scheduled": {with(func(s *planning.Standing) { s.Status, s.Kind, s.DueAt = store.Scheduled, "page", &later }), "retime, shelve, hold, publish, bin"},
+		"draft": {with(func(s *planning.Standing) { s.Status = store.Draft }),
+			"place, clear, retime, bound, publish, hand in, bin"},
+		"blank draft": {planning.Standing{Kind: "post", Status: store.Draft},
+			"place, clear, retime, bound, publish, hand in, bin"},
+		"draft page": {with(func(s *planning.Standing) { s.Status, s.Kind = store.Draft, "page" }),
+			"retime, bound, publish, hand in, bin"},
+		"for review": {with(func(s *planning.Standing) { s.Status, s.HandedIn = store.Draft, true }),
+			"place, clear, retime, bound, publish, give back, bin"},
+		"on the shelf": {with(func(s *planning.Standing) { s.Status, s.Cleared = store.Draft, true }),
+			"place, unclear, retime, bound, publish, bin"},
+		"scheduled": {with(func(s *planning.Standing) { s.Status, s.DueAt = store.Scheduled, &later }),
+			"retime, shelve, hold, publish, bin"},
+		"held, to come": {with(func(s *planning.Standing) {
+			s.Status, s.DueAt, s.Held = store.Scheduled, &later,
+				true
+		}), "retime, shelve, release, publish, bin"},
+		"held, overdue": {with(func(s *planning.Standing) {
+			s.Status, s.DueAt, s.Held = store.Scheduled, &before,
+				true
+		}), "retime, shelve, publish, bin"},
+		"out":        {with(func(s *planning.Standing) { s.Status = store.Published }), "bin"},
+		"archived":   {with(func(s *planning.Standing) { s.Status = store.Archived }), "bin"},
+		"in the bin": {with(func(s *planning.Standing) { s.Status = store.Binned }), "restore, delete"},
+		"page scheduled": {with(func(s *planning.Standing) {
+			s.Status, s.Kind, s.DueAt = store.Scheduled, "page",
+				&later
+		}), "retime, shelve, hold, publish, bin"},
 	} {
 		var said []string
 		for _, deed := range c.stands.Offered(now) {

@@ -57,7 +57,11 @@ func ProposeClosing(ctx context.Context, q store.Queries, site store.Site, now t
 		return nil, err
 	}
 	var occupied []rhythm.Occupied
-	request.Standing, occupied = settled(standing, func(s store.Standing) bool { _, moving := moves[s.Post]; return moving })
+	request.Standing, occupied = settled(standing, func(s store.Standing) bool {
+		_,
+			moving := moves[s.Post]
+		return moving
+	})
 	request.Slots = queue.Slots(r.In(site.Zone()), now, occupied)
 	var shifts Closing
 	for _, p := range queue.Place(request).Placed {
@@ -94,7 +98,10 @@ func (d Desk) CloseUp(ctx context.Context, token string, now time.Time) error {
 // shift moves the posts. A slot that one of them leaves may be another's new one, so
 // all leave theirs before any sits down.
 func (d Desk) shift(ctx context.Context, tx *store.Tx, shifts []Shift, now time.Time) error {
-	slices.SortFunc(shifts, func(a, b Shift) int { return cmp.Or(a.To.Compare(b.To), cmp.Compare(a.Post.ID, b.Post.ID)) })
+	slices.SortFunc(shifts, func(a, b Shift) int {
+		return cmp.Or(a.To.Compare(b.To),
+			cmp.Compare(a.Post.ID, b.Post.ID))
+	})
 	ids := make([]int64, len(shifts))
 	posts := make([]store.Post, len(shifts))
 	for i, s := range shifts {
@@ -109,7 +116,8 @@ func (d Desk) shift(ctx context.Context, tx *store.Tx, shifts []Shift, now time.
 	}
 	for i, s := range shifts {
 		p := posts[i]
-		if err := d.stand(ctx, tx, p, p.State().Move(s.To, s.Slot), store.DeedCloseUp, "Moved up to close a hole. "+s.Reason, now); err != nil {
+		if err := d.stand(ctx, tx, p, p.State().Move(s.To, s.Slot), store.DeedCloseUp,
+			"Moved up to close a hole. "+s.Reason, now); err != nil {
 			return err
 		}
 	}

@@ -41,7 +41,8 @@ type facts struct {
 }
 
 func factsOf(p store.Post) facts {
-	return facts{p.Title, &p.Slug, p.CategoryID, append([]string{}, p.Tags...), p.AuthorID, p.NotBefore, p.Deadline, p.Evergreen}
+	return facts{p.Title, &p.Slug, p.CategoryID, append([]string{}, p.Tags...), p.AuthorID, p.NotBefore, p.Deadline,
+		p.Evergreen}
 }
 
 // differences names what differs between the facts, in order; tags are the same that have
@@ -78,15 +79,18 @@ func slugsOf(tags []string) (slugs []string) {
 // EditMany changes fields of posts, each in the version that the editor saw (0: in any),
 // as one act that is undone together. Posts that cannot take the change are left and named; it
 // fails with *act.Invalid where the change itself cannot be.
-func (d Desk) EditMany(ctx context.Context, posts []Seen, edit Edit, now time.Time) (changed int, left []LeftPost, err error) {
+func (d Desk) EditMany(ctx context.Context, posts []Seen, edit Edit, now time.Time) (changed int, left []LeftPost,
+	err error) {
 	if edit.Title != nil && len(posts) != 1 {
 		return 0, nil, act.Invalidf("title", "Titles are edited one post at a time.")
 	}
 	if (edit.Slug != nil || edit.At != nil) && len(posts) != 1 {
 		return 0, nil, act.Invalidf("ids", "Addresses and times are set one post at a time.")
 	}
-	if edit.NotBefore != nil && edit.Deadline != nil && !edit.NotBefore.IsZero() && !edit.Deadline.IsZero() && edit.Deadline.Before(*edit.NotBefore) {
-		return 0, nil, act.Invalidf("deadline", "The deadline is before the drafts may come out. Change one of the two.")
+	if edit.NotBefore != nil && edit.Deadline != nil && !edit.NotBefore.IsZero() && !edit.Deadline.IsZero() &&
+		edit.Deadline.Before(*edit.NotBefore) {
+		return 0, nil, act.Invalidf("deadline",
+			"The deadline is before the drafts may come out. Change one of the two.")
 	}
 	err = d.change(ctx, func(tx *store.Tx) error {
 		if err := d.begin(ctx, tx, words.Count(len(posts), "post")+" changed in the list.", now); err != nil {
@@ -167,7 +171,8 @@ func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit
 		to.Deadline = orNil(*edit.Deadline)
 	}
 	to.Tags = slices.DeleteFunc(append(to.Tags, edit.AddTags...), func(tag string) bool {
-		return slices.ContainsFunc(edit.RemoveTags, func(gone string) bool { return address.Slug(gone) == address.Slug(tag) })
+		return slices.ContainsFunc(edit.RemoveTags,
+			func(gone string) bool { return address.Slug(gone) == address.Slug(tag) })
 	})
 	before := factsOf(p)
 	if edit.Slug == nil {
@@ -188,8 +193,10 @@ func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit
 	if edit.Slug == nil {
 		after.Slug = nil
 	}
-	return true, tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedEdit, Post: &p.ID,
-		Reason: fmt.Sprintf("Changed in the list: %s.", joined(changed)), Before: mustJSON(before), After: mustJSON(after), Act: d.act})
+	return true, tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedEdit,
+		Post: &p.ID,
+		Reason: fmt.Sprintf("Changed in the list: %s.",
+			joined(changed)), Before: mustJSON(before), After: mustJSON(after), Act: d.act})
 }
 
 // joined lists words as a sentence does.
@@ -207,7 +214,8 @@ func (d Desk) putFacts(ctx context.Context, tx *store.Tx, p *store.Post, to fact
 	if to.Category != nil {
 		category = *to.Category
 	}
-	text := Text{Title: &to.Title, Category: &category, Tags: &to.Tags, Author: &to.Author, Evergreen: &to.Evergreen, Slug: to.Slug}
+	text := Text{Title: &to.Title, Category: &category, Tags: &to.Tags, Author: &to.Author, Evergreen: &to.Evergreen,
+		Slug: to.Slug}
 	if problems := text.Problems(); len(problems) > 0 {
 		return problems[0]
 	}
@@ -233,7 +241,8 @@ func (d Desk) undoEdit(ctx context.Context, tx *store.Tx, line store.LogEntry, n
 	if err := d.putFacts(ctx, tx, &p, before, now); err != nil {
 		return err
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Act: d.act, Undoes: d.undoes,
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID,
+		Act: d.act, Undoes: d.undoes,
 		Reason: undoneWords(line), Before: mustJSON(after), After: mustJSON(before)})
 }
 

@@ -62,7 +62,8 @@ func lift(ctx context.Context, q store.Queries, site store.Site, ids []int64, no
 		return up, err
 	}
 	drawn := r.In(site.Zone())
-	plan := reflow.GroundPlan{Zone: site.Zone(), Caps: site.Caps(), Gap: r.Gap, GapAt: drawn.GapAt, Now: now, Rests: r.Rests}
+	plan := reflow.GroundPlan{Zone: site.Zone(), Caps: site.Caps(), Gap: r.Gap, GapAt: drawn.GapAt, Now: now,
+		Rests: r.Rests}
 	lifting := make(map[int64]bool, len(ids))
 	for _, id := range ids {
 		lifting[id] = true
@@ -115,7 +116,8 @@ func cannotMove(c store.Choice) string {
 
 // GroundFor tells, for each of some days, what is in the way of a post that is lifted
 // off the plan with others; it is the first of ids. Nothing is written.
-func GroundFor(ctx context.Context, q store.Queries, site store.Site, ids []int64, from civil.Date, days int, now time.Time) ([]reflow.DayGround, error) {
+func GroundFor(ctx context.Context, q store.Queries, site store.Site, ids []int64, from civil.Date, days int,
+	now time.Time) ([]reflow.DayGround, error) {
 	up, err := lift(ctx, q, site, ids, now)
 	if err != nil {
 		return nil, err
@@ -142,7 +144,8 @@ func (d Desk) Move(ctx context.Context, m Moving, now time.Time) (moved []Moved,
 }
 
 // together lifts posts as they were seen, and takes the steps that come of it.
-func (d Desk) together(ctx context.Context, seen []Seen, now time.Time, work func(store.Site, lifted) ([]Moved, error)) error {
+func (d Desk) together(ctx context.Context, seen []Seen, now time.Time,
+	work func(store.Site, lifted) ([]Moved, error)) error {
 	return d.change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID)
 		if err != nil {
@@ -193,7 +196,8 @@ func down(zone civil.Zone, up lifted, m Moving) (moved []Moved, err error) {
 			if row.Status == store.Draft {
 				return nil, act.Invalidf("posts", "“%s” has no time, so there is nothing to unschedule.", row.Title)
 			}
-			moved = append(moved, Moved{Step: Step{Post: up.rows[i], From: row.DueAt, Reason: "Taken back to the shelf by hand."}})
+			moved = append(moved, Moved{Step: Step{Post: up.rows[i], From: row.DueAt,
+				Reason: "Taken back to the shelf by hand."}})
 		}
 		return moved, nil
 	}
@@ -204,7 +208,8 @@ func down(zone civil.Zone, up lifted, m Moving) (moved []Moved, err error) {
 			date, clock = distance(zone, held.At, post.At, m)
 		}
 		if post.At.IsZero() && clock == nil && up.rows[i].Kind != "post" {
-			return nil, act.Invalidf("date", "“%s” is a page, and pages don’t use slots. Drop it at a time of day.", up.rows[i].Title)
+			return nil, act.Invalidf("date", "“%s” is a page, and pages don’t use slots. Drop it at a time of day.",
+				up.rows[i].Title)
 		}
 		if i > 0 && post.At.IsZero() {
 			clock = nil // drafts beside the held one take what is free

@@ -49,7 +49,8 @@ func TestMovingByHand(t *testing.T) {
 	assert.Equal(t, "Dec 8 09:00", r.due(t, one))
 	assert.Equal(t, "Dec 9 20:00", r.due(t, two), "it keeps its distance")
 
-	_, err = r.Move(t.Context(), planning.Moving{Posts: r.seen(t, one, two), Date: date.Add(7), Clock: clockAt("14:30")}, pgtest.Noon)
+	_, err = r.Move(t.Context(), planning.Moving{Posts: r.seen(t, one, two), Date: date.Add(7),
+		Clock: clockAt("14:30")}, pgtest.Noon)
 	require.NoError(t, err)
 	assert.Equal(t, "Dec 8 14:30", r.due(t, one))
 	assert.Equal(t, "Dec 10 01:30", r.due(t, two), "in minutes too, over midnight")
@@ -59,7 +60,8 @@ func TestMovingByHand(t *testing.T) {
 
 	// Into the gap of the other: the nearest minute that keeps it, said so.
 	gap := r.gap(t)
-	moved, err = r.Move(t.Context(), planning.Moving{Posts: r.seen(t, one), Date: date.Add(8), Clock: clockAt("20:01")}, pgtest.Noon)
+	moved, err = r.Move(t.Context(), planning.Moving{Posts: r.seen(t, one), Date: date.Add(8),
+		Clock: clockAt("20:01")}, pgtest.Noon)
 	require.NoError(t, err)
 	assert.Contains(t, moved[0].Note, "nearer than the gap")
 	assert.Equal(t, gap, moved[0].To.Sub(*r.Reload(t, two).DueAt))
@@ -87,7 +89,8 @@ func TestAMoveThatCannotBeChangesNothing(t *testing.T) {
 	one := r.pinned(t, "One", zone.At(date, civil.MustClock("09:00")))
 	two := r.pinned(t, "Two", zone.At(date.Add(1), civil.MustClock("20:00")))
 	var bad *act.Invalid
-	_, err := r.Move(t.Context(), planning.Moving{Posts: r.seen(t, two, one), Date: zone.DateOf(pgtest.Noon)}, pgtest.Noon)
+	_, err := r.Move(t.Context(), planning.Moving{Posts: r.seen(t, two, one), Date: zone.DateOf(pgtest.Noon)},
+		pgtest.Noon)
 	require.ErrorAs(t, err, &bad, "the other would come out yesterday")
 	assert.Contains(t, bad.Message, "“One” was not moved")
 	assert.Contains(t, bad.Message, "is over")
@@ -110,10 +113,12 @@ func TestADraftIsDroppedOnADay(t *testing.T) {
 	r := newRoom(t)
 	p := r.Draft(t, "Dropped")
 	shelf := r.Drafts(t, 1)
-	plan, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site, planning.Wish{Do: planning.WishPlace, Posts: idsOf(shelf)}, pgtest.Noon)
+	plan, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site,
+		planning.Wish{Do: planning.WishPlace, Posts: idsOf(shelf)}, pgtest.Noon)
 	require.NoError(t, err)
 	free := *plan.Steps[0].To
-	moved, err := r.Move(t.Context(), planning.Moving{Posts: r.seen(t, p.ID), Date: r.World.Site.Zone().DateOf(free)}, pgtest.Noon)
+	moved, err := r.Move(t.Context(), planning.Moving{Posts: r.seen(t, p.ID), Date: r.World.Site.Zone().DateOf(free)},
+		pgtest.Noon)
 	require.NoError(t, err)
 	assert.True(t, moved[0].To.Equal(free), "it takes the day's first free slot")
 	now := r.Reload(t, p.ID)
@@ -126,7 +131,8 @@ func TestSwappingPlaces(t *testing.T) {
 	posts := r.Drafts(t, 2)
 	r.wish(t, planning.Wish{Do: planning.WishPlace, Posts: idsOf(posts)})
 	a, b := r.Reload(t, posts[0].ID), r.Reload(t, posts[1].ID)
-	_, err := r.Swap(t.Context(), planning.Seen{Post: a.ID, Version: a.Version}, planning.Seen{Post: b.ID, Version: b.Version}, pgtest.Noon)
+	_, err := r.Swap(t.Context(), planning.Seen{Post: a.ID, Version: a.Version},
+		planning.Seen{Post: b.ID, Version: b.Version}, pgtest.Noon)
 	require.NoError(t, err)
 	assert.Equal(t, b.DueAt, r.Reload(t, a.ID).DueAt)
 	assert.Equal(t, a.Slot(), r.Reload(t, b.ID).Slot())
@@ -171,7 +177,8 @@ func TestManyPostsAreEditedAndUndone(t *testing.T) {
 	require.NoError(t, r.PublishNow(t.Context(), out.ID, out.Version, pgtest.Noon))
 	all := r.seen(t, append(idsOf(posts), out.ID)...)
 	yes, until := true, pgtest.Noon.Add(240*time.Hour)
-	changed, left, err := r.EditMany(t.Context(), all, planning.Edit{AddTags: []string{"Moon", "Night sky"}, Evergreen: &yes, Deadline: &until}, pgtest.Noon)
+	changed, left, err := r.EditMany(t.Context(), all, planning.Edit{AddTags: []string{"Moon", "Night sky"},
+		Evergreen: &yes, Deadline: &until}, pgtest.Noon)
 	require.NoError(t, err)
 	assert.Equal(t, 3, changed)
 	require.Len(t, left, 1)
@@ -182,7 +189,8 @@ func TestManyPostsAreEditedAndUndone(t *testing.T) {
 	assert.True(t, p.Deadline.Equal(until))
 	assert.Equal(t, "Changed in the list: bounds, evergreen and tags.", r.last(t).Reason)
 
-	changed, _, err = r.EditMany(t.Context(), r.seen(t, idsOf(posts)...), planning.Edit{RemoveTags: []string{"moon"}}, pgtest.Noon)
+	changed, _, err = r.EditMany(t.Context(), r.seen(t, idsOf(posts)...), planning.Edit{RemoveTags: []string{"moon"}},
+		pgtest.Noon)
 	require.NoError(t, err)
 	assert.Equal(t, 3, changed)
 	assert.Equal(t, []string{"Night sky"}, []string(r.Reload(t, posts[2].ID).Tags))
@@ -192,7 +200,8 @@ func TestManyPostsAreEditedAndUndone(t *testing.T) {
 	assert.Equal(t, []string{"Night sky"}, []string(r.Reload(t, posts[2].ID).Tags), "done again")
 
 	version := r.Reload(t, posts[0].ID).Version
-	changed, _, err = r.EditMany(t.Context(), r.seen(t, posts[0].ID), planning.Edit{Evergreen: &yes, AddTags: []string{"night SKY"}}, pgtest.Noon)
+	changed, _, err = r.EditMany(t.Context(), r.seen(t, posts[0].ID),
+		planning.Edit{Evergreen: &yes, AddTags: []string{"night SKY"}}, pgtest.Noon)
 	require.NoError(t, err)
 	assert.Zero(t, changed, "it is that already")
 	assert.Equal(t, version, r.Reload(t, posts[0].ID).Version, "nothing is written")
@@ -201,7 +210,8 @@ func TestManyPostsAreEditedAndUndone(t *testing.T) {
 	require.ErrorAs(t, err, new(*act.Invalid))
 	_, _, err = r.EditMany(t.Context(), r.seen(t, idsOf(posts)...), planning.Edit{Author: &nobody}, pgtest.Noon)
 	require.ErrorAs(t, err, new(*act.Invalid))
-	_, left, err = r.EditMany(t.Context(), []planning.Seen{{Post: posts[0].ID, Version: 1}}, planning.Edit{Title: &title}, pgtest.Noon)
+	_, left, err = r.EditMany(t.Context(), []planning.Seen{{Post: posts[0].ID, Version: 1}},
+		planning.Edit{Title: &title}, pgtest.Noon)
 	require.NoError(t, err)
 	require.Len(t, left, 1, "somebody else was there first")
 }
@@ -215,7 +225,8 @@ func TestAPageHasATimeButNoSlot(t *testing.T) {
 	_, err = r.Move(t.Context(), planning.Moving{Posts: r.seen(t, p.ID), Date: date}, pgtest.Noon)
 	require.ErrorContains(t, err, "pages don’t use slots")
 	for range 2 {
-		_, err = r.Move(t.Context(), planning.Moving{Posts: r.seen(t, p.ID), Date: date, Clock: clockAt("10:00")}, pgtest.Noon)
+		_, err = r.Move(t.Context(), planning.Moving{Posts: r.seen(t, p.ID), Date: date, Clock: clockAt("10:00")},
+			pgtest.Noon)
 		require.NoError(t, err)
 		assert.Equal(t, "Dec 1 10:00", r.due(t, p.ID))
 		_, err = r.Move(t.Context(), planning.Moving{Posts: r.seen(t, p.ID)}, pgtest.Noon)
@@ -231,15 +242,18 @@ func TestAPostIsEditedAndTimedAtOnce(t *testing.T) {
 	p := r.Draft(t, "Comets")
 	title, slug, at := "Comets of the year", "Comets of 2026", pgtest.Noon.Add(50*time.Hour+20*time.Second)
 	past := pgtest.Noon.Add(-time.Minute)
-	_, _, err := r.EditMany(t.Context(), r.seen(t, p.ID), planning.Edit{Title: &title, Slug: &slug, At: &past}, pgtest.Noon)
+	_, _, err := r.EditMany(t.Context(), r.seen(t, p.ID), planning.Edit{Title: &title, Slug: &slug, At: &past},
+		pgtest.Noon)
 	require.ErrorContains(t, err, "That time has passed.")
 	assert.Equal(t, "Comets", r.Reload(t, p.ID).Title, "nothing of it is kept")
 
-	changed, _, err := r.EditMany(t.Context(), r.seen(t, p.ID), planning.Edit{Title: &title, Slug: &slug, At: &at}, pgtest.Noon)
+	changed, _, err := r.EditMany(t.Context(), r.seen(t, p.ID), planning.Edit{Title: &title, Slug: &slug, At: &at},
+		pgtest.Noon)
 	require.NoError(t, err)
 	assert.Equal(t, 1, changed)
 	now := r.Reload(t, p.ID)
-	assert.Equal(t, []any{title, "comets-of-2026", store.Scheduled, true}, []any{now.Title, now.Slug, now.Status, now.Pinned})
+	assert.Equal(t, []any{title, "comets-of-2026", store.Scheduled, true},
+		[]any{now.Title, now.Slug, now.Status, now.Pinned})
 	assert.True(t, now.DueAt.Equal(at.Truncate(time.Minute)))
 
 	r.undoLast(t)

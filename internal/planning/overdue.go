@@ -39,12 +39,14 @@ func OverdueOf(ctx context.Context, q store.Queries, site store.Site, now time.T
 	if err != nil {
 		return out, err
 	}
-	s := deed.Snapshot{CatchUp: deed.CatchUp(site.CatchUp), Fresh: time.Duration(site.CatchUpMinutes) * time.Minute, Gap: time.Duration(r.Gap) * time.Minute, GapAt: r.In(site.Zone()).GapAt}
+	s := deed.Snapshot{CatchUp: deed.CatchUp(site.CatchUp), Fresh: time.Duration(site.CatchUpMinutes) * time.Minute,
+		Gap: time.Duration(r.Gap) * time.Minute, GapAt: r.In(site.Zone()).GapAt}
 	var occupied []rhythm.Occupied
 	var ids []int64
 	for _, one := range standing {
 		if one.Waits && !one.At.After(now) {
-			s.Scheduled = append(s.Scheduled, deed.Scheduled{Post: one.Post, Due: one.At, Pinned: one.Pinned, Slot: one.Slot})
+			s.Scheduled = append(s.Scheduled, deed.Scheduled{Post: one.Post, Due: one.At, Pinned: one.Pinned,
+				Slot: one.Slot})
 			ids = append(ids, one.Post)
 			continue
 		}

@@ -57,7 +57,8 @@ func Propose(ctx context.Context, q store.Queries, site store.Site, now time.Tim
 }
 
 // ProposeBeside is Propose, with all that came out within a span among the plan's Seats.
-func ProposeBeside(ctx context.Context, q store.Queries, site store.Site, now time.Time, shown store.Span) (Plan, error) {
+func ProposeBeside(ctx context.Context, q store.Queries, site store.Site, now time.Time, shown store.Span) (Plan,
+	error) {
 	plan, request, err := queueBeside(ctx, q, site, now, shown)
 	if err != nil {
 		return Plan{}, err
@@ -71,7 +72,8 @@ func Queue(ctx context.Context, q store.Queries, site store.Site, now time.Time)
 	return queueBeside(ctx, q, site, now, store.Span{})
 }
 
-func queueBeside(ctx context.Context, q store.Queries, site store.Site, now time.Time, shown store.Span) (Plan, queue.Request, error) {
+func queueBeside(ctx context.Context, q store.Queries, site store.Site, now time.Time, shown store.Span) (Plan,
+	queue.Request, error) {
 	var plan Plan
 	var shelf []store.Entry
 	from := since(site, now)
@@ -129,7 +131,8 @@ func While[T any](ctx context.Context, seq iter.Seq[T]) iter.Seq[T] {
 
 // settled splits what stands into what counts for the caps and what is occupied, less the
 // posts that leave says; nil: all of it.
-func settled(rows []store.Standing, leave func(store.Standing) bool) (standing []queue.Standing, occupied []rhythm.Occupied) {
+func settled(rows []store.Standing, leave func(store.Standing) bool) (standing []queue.Standing,
+	occupied []rhythm.Occupied) {
 	for _, s := range rows {
 		if leave != nil && leave(s) {
 			continue
@@ -242,7 +245,8 @@ func (d Desk) changePost(ctx context.Context, id int64, version int, work func(*
 
 // stand gives a post a new state and writes the line of the logbook. One that readers may
 // see from now on gets an address.
-func (d Desk) stand(ctx context.Context, tx *store.Tx, p store.Post, state post.State, deed, reason string, now time.Time) error {
+func (d Desk) stand(ctx context.Context, tx *store.Tx, p store.Post, state post.State, deed, reason string,
+	now time.Time) error {
 	before := mustJSON(p.State())
 	p.Stand(state)
 	if p.Status != store.Draft && p.Status != store.Binned && p.Slug == "" {

@@ -85,7 +85,8 @@ func TestCommittedSlotsAreNotOfferedAgain(t *testing.T) {
 	r.shelved(t, 3)
 	second := r.propose(t)
 	for _, p := range second.Placed {
-		assert.False(t, slices.ContainsFunc(first.Placed, func(one queue.Proposal) bool { return one.Slot.ID == p.Slot.ID }))
+		assert.False(t, slices.ContainsFunc(first.Placed,
+			func(one queue.Proposal) bool { return one.Slot.ID == p.Slot.ID }))
 		assert.True(t, p.Slot.At.After(first.Placed[2].Slot.At))
 	}
 }
@@ -241,12 +242,13 @@ func TestTextProblems(t *testing.T) {
 		text           planning.Text
 		field, message string
 	}{
-		"400 characters": {planning.Text{Title: text(strings.Repeat("a", 400))}, "title", "400 characters; at most 200 fit. Shorten it by 200."},
-		"only emoji":     {planning.Text{Title: text("🔭✨🌌")}, "title", "no letter or digit"},
-		"line break":     {planning.Text{Title: text("One\nTwo")}, "title", "line break"},
-		"huge body":      {planning.Text{Body: text(strings.Repeat("a", 5<<20))}, "body", "at most 1024 kB"},
-		"odd tag":        {planning.Text{Tags: &[]string{"moon", "🌙"}}, "tags[1]", "no letter or digit"},
-		"long tag":       {planning.Text{Tags: &[]string{strings.Repeat("x", 61)}}, "tags[0]", "too long"},
+		"400 characters": {planning.Text{Title: text(strings.Repeat("a", 400))}, "title",
+			"400 characters; at most 200 fit. Shorten it by 200."},
+		"only emoji": {planning.Text{Title: text("🔭✨🌌")}, "title", "no letter or digit"},
+		"line break": {planning.Text{Title: text("One\nTwo")}, "title", "line break"},
+		"huge body":  {planning.Text{Body: text(strings.Repeat("a", 5<<20))}, "body", "at most 1024 kB"},
+		"odd tag":    {planning.Text{Tags: &[]string{"moon", "🌙"}}, "tags[1]", "no letter or digit"},
+		"long tag":   {planning.Text{Tags: &[]string{strings.Repeat("x", 61)}}, "tags[0]", "too long"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			problems := test.text.Problems()
@@ -255,7 +257,8 @@ func TestTextProblems(t *testing.T) {
 			assert.Contains(t, problems[0].Message, test.message)
 		})
 	}
-	assert.Empty(t, planning.Text{Title: text("👩‍🚀 " + strings.Repeat("é", 198))}.Problems(), "200 characters as readers count them")
+	assert.Empty(t, planning.Text{Title: text("👩‍🚀 " + strings.Repeat("é", 198))}.Problems(),
+		"200 characters as readers count them")
 	assert.Empty(t, planning.Text{Title: text("星を見る")}.Problems())
 }
 
@@ -273,7 +276,8 @@ func TestAddressesAreUniqueAndReadable(t *testing.T) {
 func TestTagsAreKeptOnce(t *testing.T) {
 	r := newRoom(t)
 	p := r.Draft(t, "Tagged")
-	saved, err := r.Write(t.Context(), p.ID, p.Version, planning.Text{Tags: &[]string{"Moon", " moon ", "Dark Sky"}}, noon)
+	saved, err := r.Write(t.Context(), p.ID, p.Version, planning.Text{Tags: &[]string{"Moon", " moon ", "Dark Sky"}},
+		noon)
 	require.NoError(t, err)
 	assert.Equal(t, store.Strings{"Dark Sky", "Moon"}, saved.Tags)
 	saved, err = r.Write(t.Context(), p.ID, saved.Version, planning.Text{Tags: &[]string{"MOON"}}, noon)

@@ -136,7 +136,8 @@ func (d Desk) Shelve(ctx context.Context, id int64, version int, now time.Time) 
 		if err != nil {
 			return err
 		}
-		return d.stand(ctx, tx, p, p.State().Shelve(low-1), store.DeedShelve, "Taken back to the front of the shelf.", now)
+		return d.stand(ctx, tx, p, p.State().Shelve(low-1), store.DeedShelve, "Taken back to the front of the shelf.",
+			now)
 	})
 }
 
@@ -146,6 +147,7 @@ func (d Desk) PublishNow(ctx context.Context, id int64, version int, now time.Ti
 		if err := fits(DoPublish, p, now); err != nil {
 			return err
 		}
-		return d.stand(ctx, tx, p, p.State().PublishIn(now, rhythm.SlotID{}), store.DeedPublish, "Published by hand.", now)
+		return d.stand(ctx, tx, p, p.State().PublishIn(now, rhythm.SlotID{}), store.DeedPublish, "Published by hand.",
+			now)
 	})
 }

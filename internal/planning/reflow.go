@@ -89,7 +89,8 @@ func (r Reflow) Token() string {
 // where the wish cannot be.
 func ProposeReflow(ctx context.Context, q store.Queries, site store.Site, wish Wish, now time.Time) (Reflow, error) {
 	if len(wish.Posts) > MostWished {
-		return Reflow{}, act.Invalidf("posts", "%d posts at once are too many; choose up to %d.", len(wish.Posts), MostWished)
+		return Reflow{}, act.Invalidf("posts", "%d posts at once are too many; choose up to %d.", len(wish.Posts),
+			MostWished)
 	}
 	w := wished{ctx, q, site, wish, now}
 	switch wish.Do {
@@ -189,7 +190,8 @@ func (w wished) place() (out Reflow, err error) {
 		if w.Pattern != nil {
 			slot = rhythm.SlotID{}
 		}
-		out.Steps = append(out.Steps, Step{Post: entries[p.Draft.ID], To: &at, Slot: slot, Past: !at.After(w.now), Reason: p.Reason})
+		out.Steps = append(out.Steps, Step{Post: entries[p.Draft.ID], To: &at, Slot: slot, Past: !at.After(w.now),
+			Reason: p.Reason})
 	}
 	for _, u := range placement.Unplaced {
 		out.Left = append(out.Left, LeftPost{u.Draft.ID, u.Draft.Title, u.Reason})
@@ -288,7 +290,8 @@ func steps(moves []reflow.Move, entries map[int64]store.Entry) []Step {
 	var all []Step
 	for _, m := range moves {
 		at := m.To
-		step := Step{Post: entries[m.Post.ID], To: &at, Slot: m.Slot, Pinned: m.Post.Pinned && m.Slot == (rhythm.SlotID{}), Reason: m.Reason}
+		step := Step{Post: entries[m.Post.ID], To: &at, Slot: m.Slot, Pinned: m.Post.Pinned &&
+			m.Slot == (rhythm.SlotID{}), Reason: m.Reason}
 		if !m.Post.At.IsZero() {
 			from := m.Post.At
 			step.From = &from
@@ -358,7 +361,8 @@ func (w wished) shelve() (out Reflow, err error) {
 		case e.Pinned:
 			out.Left = append(out.Left, LeftPost{e.ID, e.Title, "It is pinned, so it stays."})
 		default:
-			out.Steps = append(out.Steps, Step{Post: e, From: e.DueAt, Reason: "Back to the shelf, in the order of the plan."})
+			out.Steps = append(out.Steps, Step{Post: e, From: e.DueAt,
+				Reason: "Back to the shelf, in the order of the plan."})
 		}
 	}
 	return out, nil
@@ -430,7 +434,8 @@ type Near struct {
 // NearAdjusted tells which lines of a proposal, with the times that they got by hand, are
 // nearer than the gap to what stands or to other lines. It prevents nothing: the editor
 // may have meant it.
-func NearAdjusted(ctx context.Context, q store.Queries, site store.Site, steps []Step, adjusted []Adjusted) ([]Near, error) {
+func NearAdjusted(ctx context.Context, q store.Queries, site store.Site, steps []Step, adjusted []Adjusted) ([]Near,
+	error) {
 	if len(adjusted) == 0 {
 		return nil, nil
 	}
@@ -515,7 +520,8 @@ func adjust(steps []Step, adjusted []Adjusted, now time.Time) error {
 		past := !at.After(now)
 		if past && !steps[i].Past {
 			// It was shown as scheduled: it must not come out at once unsaid.
-			return act.Invalidf("adjusted", "The time given to “%s” has passed. Choose a later one, or start from a past date.", steps[i].Post.Title)
+			return act.Invalidf("adjusted",
+				"The time given to “%s” has passed. Choose a later one, or start from a past date.", steps[i].Post.Title)
 		}
 		steps[i].To, steps[i].Slot, steps[i].Pinned, steps[i].Past = &at, rhythm.SlotID{}, true, past
 		steps[i].Reason = "Time set by hand."

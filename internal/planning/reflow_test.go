@@ -75,7 +75,8 @@ func TestABatchIsPlacedAndTakenBackInItsOrder(t *testing.T) {
 func TestABatchByAPatternAndIntoThePast(t *testing.T) {
 	r := newRoom(t)
 	posts := r.Drafts(t, 5)
-	pattern := &reflow.Pattern{EveryDays: 2, From: civil.MustClock("09:00"), To: civil.MustClock("10:00"), Count: 1, Gap: 60, Seed: 3}
+	pattern := &reflow.Pattern{EveryDays: 2, From: civil.MustClock("09:00"), To: civil.MustClock("10:00"), Count: 1,
+		Gap: 60, Seed: 3}
 	start := civil.MustDate("2026-11-20")
 	w := planning.Wish{Do: planning.WishPlace, Posts: idsOf(posts), Start: start, Pattern: pattern}
 	out := r.wish(t, w)
@@ -94,7 +95,8 @@ func TestABatchByAPatternAndIntoThePast(t *testing.T) {
 		}
 	}
 	var invalid *act.Invalid
-	_, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site, planning.Wish{Do: planning.WishPlace, Posts: idsOf(posts), Pattern: &reflow.Pattern{}}, pgtest.Noon)
+	_, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site,
+		planning.Wish{Do: planning.WishPlace, Posts: idsOf(posts), Pattern: &reflow.Pattern{}}, pgtest.Noon)
 	require.ErrorAs(t, err, &invalid)
 	assert.Equal(t, "pattern.everyDays", invalid.Field)
 }
@@ -106,12 +108,14 @@ func TestALineOfABatchIsAdjusted(t *testing.T) {
 	out, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site, w, pgtest.Noon)
 	require.NoError(t, err)
 	var invalid *act.Invalid
-	err = r.ApplyReflow(t.Context(), w, out.Token(), []planning.Adjusted{{Post: posts[1].ID, At: pgtest.Noon.Add(-time.Hour)}}, pgtest.Noon)
+	err = r.ApplyReflow(t.Context(), w, out.Token(), []planning.Adjusted{{Post: posts[1].ID,
+		At: pgtest.Noon.Add(-time.Hour)}}, pgtest.Noon)
 	require.ErrorAs(t, err, &invalid, "nothing comes out at once that was shown as scheduled")
 	assert.Contains(t, invalid.Message, "has passed")
 	assert.Equal(t, store.Draft, r.Reload(t, posts[0].ID).Status)
 	by := pgtest.Noon.Add(50 * time.Hour)
-	require.NoError(t, r.ApplyReflow(t.Context(), w, out.Token(), []planning.Adjusted{{Post: posts[1].ID, At: by}}, pgtest.Noon))
+	require.NoError(t, r.ApplyReflow(t.Context(), w, out.Token(), []planning.Adjusted{{Post: posts[1].ID, At: by}},
+		pgtest.Noon))
 	p := r.Reload(t, posts[1].ID)
 	assert.True(t, p.Pinned)
 	assert.True(t, p.DueAt.Equal(by))
@@ -124,7 +128,8 @@ func TestAdjustedLinesAreToldWhatTheyAreNearTo(t *testing.T) {
 	at := noon.Add(100 * 24 * time.Hour)
 	r.World.Scheduled(t, "Stands", at)
 	drafts := r.Drafts(t, 3)
-	found, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site, planning.Wish{Do: planning.WishPlace, Posts: idsOf(drafts)}, noon)
+	found, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site,
+		planning.Wish{Do: planning.WishPlace, Posts: idsOf(drafts)}, noon)
 	require.NoError(t, err)
 	require.Len(t, found.Steps, 3)
 	near := func(adjusted ...planning.Adjusted) (titles []string) {
@@ -145,8 +150,10 @@ func TestAdjustedLinesAreToldWhatTheyAreNearTo(t *testing.T) {
 	proposed := *found.Steps[1].To
 	assert.Equal(t, []string{drafts[1].Title}, near(planning.Adjusted{Post: first, At: proposed}))
 	assert.Equal(t, []string{"Stands", "Stands"},
-		near(planning.Adjusted{Post: first, At: at.Add(gap / 2)}, planning.Adjusted{Post: second, At: at.Add(-gap / 2)}))
-	assert.Empty(t, near(planning.Adjusted{Post: first, At: proposed}, planning.Adjusted{Post: second, At: at.Add(gap)}))
+		near(planning.Adjusted{Post: first, At: at.Add(gap / 2)}, planning.Adjusted{Post: second,
+			At: at.Add(-gap / 2)}))
+	assert.Empty(t, near(planning.Adjusted{Post: first, At: proposed},
+		planning.Adjusted{Post: second, At: at.Add(gap)}))
 }
 
 func TestMakingRoomMovesLaterPostsDownAndIsUndone(t *testing.T) {
@@ -182,7 +189,8 @@ func TestAStretchIsShiftedAndBack(t *testing.T) {
 	assert.Equal(t, "Nov 25 14:00", r.due(t, pinned.ID))
 
 	var invalid *act.Invalid
-	_, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site, planning.Wish{Do: planning.WishShift, Days: -30}, pgtest.Noon)
+	_, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site,
+		planning.Wish{Do: planning.WishShift, Days: -30}, pgtest.Noon)
 	require.ErrorAs(t, err, &invalid)
 	assert.Contains(t, invalid.Message, "would come out in the past")
 }
@@ -199,7 +207,8 @@ func TestTwoReflowsOfTheSamePlan(t *testing.T) {
 	var changed *act.Outdated[planning.Reflow]
 	require.ErrorAs(t, err, &changed)
 	require.Len(t, changed.Now.Steps, 3)
-	assert.True(t, changed.Now.Steps[0].To.Equal(*shown.Steps[1].To), "the new proposal begins where the other one ended")
+	assert.True(t, changed.Now.Steps[0].To.Equal(*shown.Steps[1].To),
+		"the new proposal begins where the other one ended")
 	assert.Equal(t, store.Draft, r.Reload(t, posts[0].ID).Status, "nothing was half done")
 }
 
@@ -228,7 +237,8 @@ func TestPostsMoveOffRestDays(t *testing.T) {
 	assert.Equal(t, before, r.due(t, posts[3].ID), "the others stay")
 	r.undoLast(t)
 	assert.Equal(t, second, zone.DateOf(*r.Reload(t, posts[1].ID).DueAt))
-	none, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site, planning.Wish{Do: planning.WishRest, Start: second.Add(1)}, pgtest.Noon)
+	none, err := planning.ProposeReflow(t.Context(), r.Queries, r.World.Site,
+		planning.Wish{Do: planning.WishRest, Start: second.Add(1)}, pgtest.Noon)
 	require.NoError(t, err)
 	assert.Empty(t, none.Steps)
 }

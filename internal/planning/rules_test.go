@@ -18,18 +18,21 @@ import (
 func TestWhatASavedRuleKeeps(t *testing.T) {
 	t.Parallel()
 	armed := pgtest.Noon.AddDate(0, -1, 0)
-	kept := store.Rule{ID: 3, SiteID: 1, Kind: store.Expire, Name: "Old", ArmedAt: &armed, ServedAt: &armed, Allowed: 7, Version: 4,
-		Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days}, Settings: store.RuleSettings{Action: "archive"}}
+	kept := store.Rule{ID: 3, SiteID: 1, Kind: store.Expire, Name: "Old", ArmedAt: &armed, ServedAt: &armed,
+		Allowed: 7, Version: 4,
+		Cadence: cadence.Cadence{By: cadence.Every, N: 1,
+			Unit: cadence.Days}, Settings: store.RuleSettings{Action: "archive"}}
 	for name, c := range map[string]struct {
 		change   func(*store.Rule)
 		served   time.Time // zero: not armed any more
 		disarmed bool
 	}{
-		"another name":      {func(r *store.Rule) { r.Name = "New" }, armed, false},
-		"another cadence":   {func(r *store.Rule) { r.Cadence.N = 2 }, pgtest.Noon, false},
-		"another action":    {func(r *store.Rule) { r.Settings.Action = "bin" }, time.Time{}, true},
-		"another condition": {func(r *store.Rule) { r.Condition = condition.Node{Group: condition.AllOf} }, time.Time{}, true},
-		"fewer a run":       {func(r *store.Rule) { r.Settings.MostARun = 1 }, armed, false},
+		"another name":    {func(r *store.Rule) { r.Name = "New" }, armed, false},
+		"another cadence": {func(r *store.Rule) { r.Cadence.N = 2 }, pgtest.Noon, false},
+		"another action":  {func(r *store.Rule) { r.Settings.Action = "bin" }, time.Time{}, true},
+		"another condition": {func(r *store.Rule) { r.Condition = condition.Node{Group: condition.AllOf} },
+			time.Time{}, true},
+		"fewer a run": {func(r *store.Rule) { r.Settings.MostARun = 1 }, armed, false},
 	} {
 		to := kept
 		to.Version, to.Allowed, to.ArmedAt = 0, 0, nil // what an editor sends says nothing of these

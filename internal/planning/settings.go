@@ -31,7 +31,8 @@ func SettingsProblems(zone string, s store.Settings) []*act.Invalid {
 		say("catchUp", "There is no such choice for overdue posts: %q.", s.CatchUp)
 	}
 	if s.CatchUpMinutes < 1 || s.CatchUpMinutes > maxFresh {
-		say("catchUpMinutes", "A post may be fresh for 1 minute up to a year (%d minutes), not for %d.", maxFresh, s.CatchUpMinutes)
+		say("catchUpMinutes", "A post may be fresh for 1 minute up to a year (%d minutes), not for %d.", maxFresh,
+			s.CatchUpMinutes)
 	}
 	if !slices.Contains(queue.Orders, queue.Order(s.ShelfOrder)) {
 		say("shelfOrder", "There is no such order of the shelf: %q.", s.ShelfOrder)
@@ -63,7 +64,8 @@ const mostAudiences = 3
 // SaveSettings writes the site's zone and settings over the version that the editor
 // saw; check them with SettingsProblems first. In another zone scheduled posts keep what
 // keep says: their instants where it is empty.
-func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings store.Settings, version int, now time.Time) error {
+func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings store.Settings, version int,
+	now time.Time) error {
 	return d.change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID)
 		if err != nil {
@@ -111,14 +113,16 @@ func (d Desk) SetBounds(ctx context.Context, id int64, version int, notBefore, d
 	}
 	for field, at := range map[string]time.Time{"notBefore": notBefore, "deadline": deadline} {
 		if !at.IsZero() && !civil.IsNear(at) {
-			return act.Invalidf(field, "That is too far away. Choose a date from %d to %d.", civil.FirstYear, civil.LastYear)
+			return act.Invalidf(field, "That is too far away. Choose a date from %d to %d.", civil.FirstYear,
+				civil.LastYear)
 		}
 	}
 	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
 		if err := fits(DoBound, p, now); err != nil {
 			return err
 		}
-		return d.stand(ctx, tx, p, p.State().Bound(notBefore, deadline), store.DeedBounds, "Its time limits were changed.", now)
+		return d.stand(ctx, tx, p, p.State().Bound(notBefore, deadline), store.DeedBounds,
+			"Its time limits were changed.", now)
 	})
 }
 

@@ -105,7 +105,8 @@ func (t Text) Problems() []*act.Invalid {
 		title := strings.TrimSpace(*t.Title)
 		switch length := letters.Length(title, MaxTitle); {
 		case length > MaxTitle:
-			say("title", "The title has %d characters; at most %d fit. Shorten it by %d.", length, MaxTitle, length-MaxTitle)
+			say("title", "The title has %d characters; at most %d fit. Shorten it by %d.", length, MaxTitle,
+				length-MaxTitle)
 		case title != "" && !strings.ContainsFunc(title, words.IsRune):
 			say("title", "The title has no letter or digit, so the post would have no address. Add a word to it.")
 		case strings.ContainsFunc(title, unicode.IsControl):
@@ -113,7 +114,8 @@ func (t Text) Problems() []*act.Invalid {
 		}
 	}
 	if t.Body != nil && len(*t.Body) > MaxBody {
-		say("body", "The text has %d kB; at most %d kB fit. Split it into several posts.", len(*t.Body)>>10, MaxBody>>10)
+		say("body", "The text has %d kB; at most %d kB fit. Split it into several posts.", len(*t.Body)>>10,
+			MaxBody>>10)
 	}
 	for field, text := range map[string]*string{"title": t.Title, "body": t.Body, "excerpt": t.Excerpt} {
 		if text != nil && strings.ContainsRune(*text, 0) {
@@ -146,7 +148,8 @@ func (f Featured) problem() string {
 	switch {
 	case len(f.Address) > maxAddress:
 		return "The address of the featured image is too long."
-	case f.Address != "" && !strings.HasPrefix(f.Address, "/blog/") && !strings.HasPrefix(f.Address, "https://") && !strings.HasPrefix(f.Address, "http://"):
+	case f.Address != "" && !strings.HasPrefix(f.Address, "/blog/") && !strings.HasPrefix(f.Address, "https://") &&
+		!strings.HasPrefix(f.Address, "http://"):
 		return "The featured image is one of the blog's pictures, or an address that begins with https://."
 	case letters.Length(f.Alt, MaxAlt) > MaxAlt:
 		return fmt.Sprintf("What the image shows is said in at most %d characters.", MaxAlt)
@@ -156,16 +159,19 @@ func (f Featured) problem() string {
 
 func fieldProblems(fields map[string]string) []*act.Invalid {
 	if len(fields) > maxFields {
-		return []*act.Invalid{act.Invalidf("fields", "There are %d custom fields; a post has at most %d.", len(fields), maxFields)}
+		return []*act.Invalid{act.Invalidf("fields", "There are %d custom fields; a post has at most %d.", len(fields),
+			maxFields)}
 	}
 	for name, value := range fields {
 		switch {
 		case strings.TrimSpace(name) == "":
 			return []*act.Invalid{act.Invalidf("fields", "A custom field needs a name.")}
 		case letters.Length(name, maxField) > maxField || letters.Length(value, maxField) > maxField:
-			return []*act.Invalid{act.Invalidf("fields."+name, "A custom field's name and value have at most %d characters.", maxField)}
+			return []*act.Invalid{act.Invalidf("fields."+name,
+				"A custom field's name and value have at most %d characters.", maxField)}
 		case strings.ContainsRune(name+value, 0):
-			return []*act.Invalid{act.Invalidf("fields."+name, "It contains a character that is not text (NUL). Remove it.")}
+			return []*act.Invalid{act.Invalidf("fields."+name,
+				"It contains a character that is not text (NUL). Remove it.")}
 		}
 	}
 	return nil
@@ -176,15 +182,18 @@ func tagProblems(tags *[]string) (found []*act.Invalid) {
 		return nil
 	}
 	if len(*tags) > MaxTags {
-		found = append(found, &act.Invalid{Field: "tags", Message: fmt.Sprintf("There are %d tags; at most %d fit.", len(*tags), MaxTags)})
+		found = append(found, &act.Invalid{Field: "tags", Message: fmt.Sprintf("There are %d tags; at most %d fit.",
+			len(*tags), MaxTags)})
 	}
 	for i, tag := range *tags {
 		field := fmt.Sprintf("tags[%d]", i)
 		switch tag = strings.TrimSpace(tag); {
 		case letters.Length(tag, MaxTag) > MaxTag:
-			found = append(found, &act.Invalid{Field: field, Message: fmt.Sprintf("The tag “%s” is too long; at most %d characters fit.", tag, MaxTag)})
+			found = append(found, &act.Invalid{Field: field,
+				Message: fmt.Sprintf("The tag “%s” is too long; at most %d characters fit.", tag, MaxTag)})
 		case address.Slug(tag) == "":
-			found = append(found, &act.Invalid{Field: field, Message: fmt.Sprintf("The tag “%s” has no letter or digit. Add a word to it or remove it.", tag)})
+			found = append(found, &act.Invalid{Field: field,
+				Message: fmt.Sprintf("The tag “%s” has no letter or digit. Add a word to it or remove it.", tag)})
 		}
 	}
 	return found
@@ -230,7 +239,8 @@ func (d Desk) put(ctx context.Context, tx *store.Tx, post *store.Post, text Text
 	if err := tx.SaveCare(ctx, *post, now); err != nil {
 		return fmt.Errorf("saving post %d: %w", post.ID, err)
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUpkeep, Post: &post.ID, Reason: "Its upkeep settings were changed."})
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUpkeep,
+		Post: &post.ID, Reason: "Its upkeep settings were changed."})
 }
 
 // apply changes the post as the text says, and writes its tags and addresses.

@@ -92,8 +92,10 @@ func undoneWords(line store.LogEntry) string {
 const undonePrefix = "Undone: "
 
 // logUndo writes the line of what took a line back.
-func (d Desk) logUndo(ctx context.Context, tx *store.Tx, line store.LogEntry, before, after json.RawMessage, now time.Time) error {
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Act: d.act, Undoes: &line.ID, Rule: line.Rule, Post: line.Post,
+func (d Desk) logUndo(ctx context.Context, tx *store.Tx, line store.LogEntry, before, after json.RawMessage,
+	now time.Time) error {
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Act: d.act,
+		Undoes: &line.ID, Rule: line.Rule, Post: line.Post,
 		Reason: undoneWords(line), Before: before, After: after})
 }
 
@@ -122,14 +124,16 @@ func (d Desk) undoAct(ctx context.Context, tx *store.Tx, id int64, now time.Time
 	}
 	if len(lines) > 1 {
 		// The posts may have changed places among themselves: all leave their slots first.
-		moved := slices.DeleteFunc(slices.Clone(lines), func(one store.LogEntry) bool { return undoers[kinds[one.ID]] != nil })
+		moved := slices.DeleteFunc(slices.Clone(lines),
+			func(one store.LogEntry) bool { return undoers[kinds[one.ID]] != nil })
 		if ids := postsOf(moved); len(ids) > 0 {
 			if err := tx.LeaveSlots(ctx, d.Site.ID, ids); err != nil {
 				return nil, err
 			}
 		}
 	}
-	if d.act, err = tx.Begin(ctx, store.Act{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Why: undoneWords(lines[0]), Undoes: &id}); err != nil {
+	if d.act, err = tx.Begin(ctx, store.Act{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Why: undoneWords(lines[0]),
+		Undoes: &id}); err != nil {
 		return nil, err
 	}
 	for _, one := range slices.Backward(lines) {
@@ -190,7 +194,8 @@ func (d Desk) undoSettings(ctx context.Context, tx *store.Tx, line store.LogEntr
 
 // posted reads what a line changed of a post's state, and locks the post, which must stand
 // as the line left it.
-func (d Desk) posted(ctx context.Context, tx *store.Tx, line store.LogEntry) (before post.State, p store.Post, err error) {
+func (d Desk) posted(ctx context.Context, tx *store.Tx, line store.LogEntry) (before post.State, p store.Post,
+	err error) {
 	if line.Post == nil {
 		return before, p, act.Invalidf("id", "The post of this line is gone.")
 	}
@@ -212,7 +217,8 @@ func (d Desk) undoBounds(ctx context.Context, tx *store.Tx, line store.LogEntry,
 	if err != nil {
 		return err
 	}
-	return d.stand(ctx, tx, p, p.State().Bound(before.NotBefore, before.Deadline), store.DeedUndo, undoneWords(line), now)
+	return d.stand(ctx, tx, p, p.State().Bound(before.NotBefore, before.Deadline), store.DeedUndo, undoneWords(line),
+		now)
 }
 
 func (d Desk) undoPost(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
@@ -281,7 +287,8 @@ func (d Desk) undoRhythm(ctx context.Context, tx *store.Tx, line store.LogEntry,
 
 // undoDrop adds a season again that was dropped. Posts that had sat in its slots have
 // kept their times and stay as they are.
-func (d Desk) undoDrop(ctx context.Context, tx *store.Tx, line store.LogEntry, usual, season store.Rhythm, now time.Time) error {
+func (d Desk) undoDrop(ctx context.Context, tx *store.Tx, line store.LogEntry, usual, season store.Rhythm,
+	now time.Time) error {
 	if len(usual.Seasons) >= rhythm.MaxSeasons {
 		return act.Invalidf("id", "There are %d seasons already; delete one first.", len(usual.Seasons))
 	}

@@ -68,8 +68,10 @@ func TestUndoOfEachDeed(t *testing.T) {
 		r.undoLast(t) // and does it again
 		assert.ErrorAs(t, r.back(t, undone, noon), new(*act.Invalid), "%s: not twice", name)
 		again := r.Reload(t, p.ID)
-		assert.Equal(t, []any{did.Status, did.Cleared, did.DueAt, did.Pinned, did.PublishedAt, did.NotBefore, did.Deadline},
-			[]any{again.Status, again.Cleared, again.DueAt, again.Pinned, again.PublishedAt, again.NotBefore, again.Deadline}, name)
+		assert.Equal(t, []any{did.Status, did.Cleared, did.DueAt, did.Pinned, did.PublishedAt, did.NotBefore,
+			did.Deadline},
+			[]any{again.Status, again.Cleared, again.DueAt, again.Pinned, again.PublishedAt, again.NotBefore,
+				again.Deadline}, name)
 		assert.Contains(t, r.last(t).Reason, "Done again: ", name)
 		r.undoLast(t)
 		assert.Contains(t, r.last(t).Reason, "Undone: ", name)
@@ -113,7 +115,8 @@ func TestUndoOfAPublication(t *testing.T) {
 	p := r.Scheduled(t, "Out too soon", due)
 	require.NoError(t, r.InTx(t.Context(), func(tx *store.Tx) error {
 		publish := deed.Publish{Base: deed.Base{Post: p.ID, Due: due, Reason: "Its time had come."}}
-		_, err := enact.Doer{Site: r.World.Site.ID, Now: due}.Do(t.Context(), tx, store.Rule{}, deed.Decision{Deeds: []deed.Deed{publish}})
+		_, err := enact.Doer{Site: r.World.Site.ID, Now: due}.Do(t.Context(), tx, store.Rule{},
+			deed.Decision{Deeds: []deed.Deed{publish}})
 		return err
 	}))
 	require.Equal(t, store.Published, r.Reload(t, p.ID).Status)
@@ -141,7 +144,8 @@ func TestUndoOfRhythmAndOrder(t *testing.T) {
 
 func TestUndoOfSeasons(t *testing.T) {
 	r := newRoom(t)
-	season := store.Rhythm{Name: "Festival", From: civil.MustDate("2027-07-01"), Until: civil.MustDate("2027-07-09"), Seed: 3,
+	season := store.Rhythm{Name: "Festival", From: civil.MustDate("2027-07-01"), Until: civil.MustDate("2027-07-09"),
+		Seed:     3,
 		Openings: []rhythm.Opening{rhythm.Fixed("noon", rhythm.EveryDay, civil.MustClock("12:30"), 0)}}
 	seasons := func() []store.Rhythm {
 		usual, err := r.RhythmOf(t.Context(), r.World.Site.ID)
@@ -255,7 +259,8 @@ func TestSettings(t *testing.T) {
 	settings.CapAuthorDay, settings.ShelfOrder = 1, "newest"
 	require.Empty(t, planning.SettingsProblems("Europe/Lisbon", settings))
 	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepInstant, settings, site.Version, noon))
-	assert.ErrorIs(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepInstant, settings, site.Version, noon), act.ErrStale)
+	assert.ErrorIs(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepInstant, settings, site.Version, noon),
+		act.ErrStale)
 	r.World.Site, err = r.World.Store.Site(t.Context(), site.ID)
 	require.NoError(t, err)
 	r.shelved(t, 2)
@@ -263,7 +268,8 @@ func TestSettings(t *testing.T) {
 	assert.NotEqual(t, plan.Placed[0].Slot.ID.Date, plan.Placed[1].Slot.ID.Date, "one post of an author a day")
 
 	settings.PausedAt = &noon
-	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepInstant, settings, site.Version+1, noon))
+	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepInstant, settings, site.Version+1,
+		noon))
 	assert.Equal(t, store.DeedPause, r.last(t).Deed)
 
 	bad := settings
@@ -278,7 +284,8 @@ func TestSettings(t *testing.T) {
 func TestLogbookPagesAndFilters(t *testing.T) {
 	r := newRoom(t)
 	posts := r.shelved(t, 5)
-	_, err := r.Retime(t.Context(), posts[0].ID, r.Reload(t, posts[0].ID).Version, noon.Add(time.Hour), noon.Add(time.Minute))
+	_, err := r.Retime(t.Context(), posts[0].ID, r.Reload(t, posts[0].ID).Version, noon.Add(time.Hour),
+		noon.Add(time.Minute))
 	require.NoError(t, err)
 	var seen []int64
 	filter := store.LogFilter{}
@@ -375,7 +382,8 @@ func TestAnActInPortionsIsUndoneAsOne(t *testing.T) {
 	posts := r.Drafts(t, 6)
 	var id int64
 	require.NoError(t, r.InTx(t.Context(), func(tx *store.Tx) (err error) {
-		id, err = tx.Begin(t.Context(), store.Act{SiteID: r.World.Site.ID, At: noon, Actor: &r.Editor.ID, Why: "6 articles brought in."})
+		id, err = tx.Begin(t.Context(), store.Act{SiteID: r.World.Site.ID, At: noon, Actor: &r.Editor.ID,
+			Why: "6 articles brought in."})
 		return err
 	}))
 	for portion := range slices.Chunk(posts, 2) {
@@ -386,8 +394,14 @@ func TestAnActInPortionsIsUndoneAsOne(t *testing.T) {
 				if err := tx.SaveState(t.Context(), p, noon); err != nil {
 					return err
 				}
-				raw := func(s post.State) json.RawMessage { text, err := json.Marshal(s); require.NoError(t, err); return text }
-				if err := tx.Log(t.Context(), store.LogEntry{SiteID: p.SiteID, At: noon, Actor: &r.Editor.ID, Deed: store.DeedClear, Post: &p.ID, Reason: "In.", Act: id,
+				raw := func(s post.State) json.RawMessage {
+					text, err := json.Marshal(s)
+					require.NoError(t,
+						err)
+					return text
+				}
+				if err := tx.Log(t.Context(), store.LogEntry{SiteID: p.SiteID, At: noon, Actor: &r.Editor.ID,
+					Deed: store.DeedClear, Post: &p.ID, Reason: "In.", Act: id,
 					Before: raw(before), After: raw(after)}); err != nil {
 					return err
 				}

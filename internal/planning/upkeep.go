@@ -24,7 +24,8 @@ const undone = "What it did was undone. Check which posts it matches, then resum
 
 // undoUpkeep gives a post back what a rule took from it. The rule waits for an editor
 // afterwards, or it would do the same again at its next turn.
-func (d Desk) undoUpkeep(ctx context.Context, tx *store.Tx, p store.Post, line store.LogEntry, back post.State, now time.Time) error {
+func (d Desk) undoUpkeep(ctx context.Context, tx *store.Tx, p store.Post, line store.LogEntry, back post.State,
+	now time.Time) error {
 	was, outAgain := mustJSON(p.State()), p.PublishedAt
 	p.Stand(back)
 	if err := tx.SaveState(ctx, p, now); err != nil {
@@ -49,6 +50,7 @@ func (d Desk) undoUpkeep(ctx context.Context, tx *store.Tx, p store.Post, line s
 			return err
 		}
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID, Rule: line.Rule,
+	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID,
+		Rule:   line.Rule,
 		Reason: reason, Before: was, After: mustJSON(p.State()), Act: d.act})
 }

@@ -30,10 +30,12 @@ type ZoneMove struct {
 
 // ZoneChange tells what another zone of the site would mean for each planned post. It
 // fails with *act.Invalid for a zone that is none.
-func ZoneChange(ctx context.Context, q store.Queries, site store.Site, zoneName string, now time.Time) ([]ZoneMove, error) {
+func ZoneChange(ctx context.Context, q store.Queries, site store.Site, zoneName string, now time.Time) ([]ZoneMove,
+	error) {
 	zone, err := civil.LoadZone(zoneName)
 	if err != nil {
-		return nil, act.Invalidf("zone", "There is no time zone %q. Choose one from the list, such as Europe/Lisbon.", zoneName)
+		return nil, act.Invalidf("zone", "There is no time zone %q. Choose one from the list, such as Europe/Lisbon.",
+			zoneName)
 	}
 	scheduled, err := q.ScheduledPosts(ctx, site.ID, now)
 	if err != nil {

@@ -35,7 +35,8 @@ func TestAnotherZone(t *testing.T) {
 	require.ErrorAs(t, err, new(*act.Invalid))
 
 	site := r.World.Site
-	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepClock, site.Settings, site.Version, pgtest.Noon))
+	require.NoError(t, r.SaveSettings(t.Context(), "Europe/Lisbon", planning.KeepClock, site.Settings, site.Version,
+		pgtest.Noon))
 	now, err := r.Queries.Site(t.Context(), site.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "Europe/Lisbon", now.ZoneName)
@@ -56,7 +57,8 @@ func TestAnotherZone(t *testing.T) {
 
 	// With their moments kept, nothing moves.
 	before := *r.Reload(t, pinned).DueAt
-	require.NoError(t, r.SaveSettings(t.Context(), "America/Halifax", planning.KeepInstant, now.Settings, now.Version, pgtest.Noon))
+	require.NoError(t, r.SaveSettings(t.Context(), "America/Halifax", planning.KeepInstant, now.Settings, now.Version,
+		pgtest.Noon))
 	assert.True(t, r.Reload(t, pinned).DueAt.Equal(before))
 	assert.NotEmpty(t, planning.SettingsProblems("Europe/Lisbon", func() (s store.Settings) {
 		s = now.Settings

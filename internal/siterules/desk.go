@@ -25,7 +25,8 @@ func (d Desk) change(ctx context.Context, work func(*store.Tx) error) error {
 	return act.Change(ctx, d.Store, d.Site, work)
 }
 
-func (d Desk) log(ctx context.Context, tx *store.Tx, name string, rule *int64, reason string, before, after any, now time.Time) error {
+func (d Desk) log(ctx context.Context, tx *store.Tx, name string, rule *int64, reason string, before, after any,
+	now time.Time) error {
 	line := store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: name, Rule: rule, Reason: reason}
 	for _, part := range []struct {
 		value any
@@ -104,7 +105,8 @@ func (d Desk) Delete(ctx context.Context, id int64, version int, now time.Time) 
 		if err := tx.DeleteRule(ctx, d.Site.ID, id, now); err != nil {
 			return err
 		}
-		return d.log(ctx, tx, store.DeedRule, &id, fmt.Sprintf("The rule “%s” was deleted. What it did stays as it is.", r.Name), r, nil, now)
+		return d.log(ctx, tx, store.DeedRule, &id,
+			fmt.Sprintf("The rule “%s” was deleted. What it did stays as it is.", r.Name), r, nil, now)
 	})
 }
 
@@ -129,9 +131,11 @@ func (d Desk) agreed(ctx context.Context, tx *store.Tx, r store.Rule, a Agreemen
 	}
 	switch {
 	case p.All:
-		return p, act.Invalidf("condition", "This rule matches all %d published posts of the blog. Narrow its condition.", p.Published)
+		return p, act.Invalidf("condition",
+			"This rule matches all %d published posts of the blog. Narrow its condition.", p.Published)
 	case p.Wide && a.Confirm != p.Count:
-		return p, act.Invalidf("confirm", "This rule would affect %d of %d published posts, more than a fifth. Type %d to confirm.", p.Count, p.Published, p.Count)
+		return p, act.Invalidf("confirm",
+			"This rule would affect %d of %d published posts, more than a fifth. Type %d to confirm.", p.Count, p.Published, p.Count)
 	}
 	return p, nil
 }
@@ -171,7 +175,8 @@ func (d Desk) Disarm(ctx context.Context, id int64, version int, now time.Time) 
 		if err := tx.SaveRule(ctx, r, now); err != nil {
 			return err
 		}
-		return d.log(ctx, tx, store.DeedDisarm, &id, fmt.Sprintf("The rule “%s” was turned off.", r.Name), nil, nil, now)
+		return d.log(ctx, tx, store.DeedDisarm, &id, fmt.Sprintf("The rule “%s” was turned off.", r.Name), nil, nil,
+			now)
 	})
 }
 
@@ -237,6 +242,7 @@ func (d Desk) SaveChannel(ctx context.Context, c store.Channel, now time.Time) e
 		if err := tx.SaveChannel(ctx, c); err != nil {
 			return err
 		}
-		return d.log(ctx, tx, store.DeedChannel, nil, fmt.Sprintf("The channel %s was changed.", kept.Name), nil, nil, now)
+		return d.log(ctx, tx, store.DeedChannel, nil, fmt.Sprintf("The channel %s was changed.", kept.Name), nil, nil,
+			now)
 	})
 }

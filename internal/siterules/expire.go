@@ -42,5 +42,6 @@ func (expire) check(c *checker) {
 }
 
 func (expire) rule(f *Frame, r store.Rule, base deed.RuleBase) (deed.Rule, error) {
-	return &upkeep.Expire{RuleBase: base, Action: upkeep.Action(r.Settings.Action), MostARun: r.Settings.MostARun, Took: f.takes[r.ID], Allowed: r.Allowed}, nil
+	return &upkeep.Expire{RuleBase: base, Action: upkeep.Action(r.Settings.Action), MostARun: r.Settings.MostARun,
+		Took: f.takes[r.ID], Allowed: r.Allowed}, nil
 }

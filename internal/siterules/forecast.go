@@ -32,7 +32,8 @@ const anySize = 1 << 30
 
 // Forecast foretells what happens on the site up to a moment, with a change where one is
 // given. The work ends early when the context does.
-func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now, to time.Time, progress func(reached time.Time)) (Foretold, error) {
+func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now, to time.Time,
+	progress func(reached time.Time)) (Foretold, error) {
 	var override *store.Rule
 	if change != nil && change.Rule != nil {
 		r := acting(numbered(*change.Rule), now)
@@ -60,7 +61,8 @@ func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now
 		}
 	}
 	told := f.foretold()
-	told.Forecast = forecast.Run(forecast.Request{Scene: f.Scene, From: now, To: to, Queue: &request, RuleNames: told.Rules,
+	told.Forecast = forecast.Run(forecast.Request{Scene: f.Scene, From: now, To: to, Queue: &request,
+		RuleNames: told.Rules,
 		Go: func(reached time.Time) bool {
 			if progress != nil {
 				progress(reached)
@@ -87,7 +89,8 @@ func (b Book) Coming(ctx context.Context, q store.Queries, now, to time.Time) (F
 		return Foretold{}, err
 	}
 	told := f.foretold()
-	told.Forecast = forecast.Run(forecast.Request{Scene: f.Scene, From: now, To: to, Go: func(time.Time) bool { return ctx.Err() == nil }})
+	told.Forecast = forecast.Run(forecast.Request{Scene: f.Scene, From: now, To: to,
+		Go: func(time.Time) bool { return ctx.Err() == nil }})
 	return told, ctx.Err()
 }
 

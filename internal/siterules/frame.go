@@ -50,8 +50,9 @@ func (b Book) Frame(ctx context.Context, q store.Queries, now time.Time, overrid
 	if err != nil {
 		return nil, fmt.Errorf("reading the rhythm of %s: %w", b.Site.Slug, err)
 	}
-	f.Scene = deed.Scene{Zone: b.Site.Zone(), Paused: b.Site.PausedAt != nil, Resumed: orZero(b.Site.ResumedAt), CatchUp: deed.CatchUp(b.Site.CatchUp),
-		Fresh: time.Duration(b.Site.CatchUpMinutes) * time.Minute, Rhythm: kept.In(b.Site.Zone()), Link: b.Link}
+	f.Scene = deed.Scene{Zone: b.Site.Zone(), Paused: b.Site.PausedAt != nil, Resumed: orZero(b.Site.ResumedAt),
+		CatchUp: deed.CatchUp(b.Site.CatchUp),
+		Fresh:   time.Duration(b.Site.CatchUpMinutes) * time.Minute, Rhythm: kept.In(b.Site.Zone()), Link: b.Link}
 	if err := f.readPlan(ctx, q, b.Site.ID, now); err != nil {
 		return nil, fmt.Errorf("reading the plan of %s: %w", b.Site.Slug, err)
 	}
@@ -88,7 +89,8 @@ func (f *Frame) readPlanned(ctx context.Context, q store.Queries, siteID int64) 
 		if err != nil {
 			return fmt.Errorf("reading the text of outing %d: %w", o.ID, err)
 		}
-		f.Scene.Planned = append(f.Scene.Planned, deed.Outing{ID: o.ID, Channel: o.Channel, Post: o.Post, At: o.At.UTC(), Wording: w})
+		f.Scene.Planned = append(f.Scene.Planned, deed.Outing{ID: o.ID, Channel: o.Channel, Post: o.Post,
+			At: o.At.UTC(), Wording: w})
 	}
 	return nil
 }
@@ -107,7 +109,8 @@ func (f *Frame) readPlan(ctx context.Context, q store.Queries, siteID int64, now
 	}
 	for _, s := range standing {
 		if s.Waits {
-			f.Scene.Scheduled = append(f.Scene.Scheduled, deed.Scheduled{Post: s.Post, Due: s.At.UTC(), Pinned: s.Pinned, Slot: s.Slot})
+			f.Scene.Scheduled = append(f.Scene.Scheduled, deed.Scheduled{Post: s.Post, Due: s.At.UTC(),
+				Pinned: s.Pinned, Slot: s.Slot})
 			continue
 		}
 		f.Scene.Standing = append(f.Scene.Standing, deed.Standing{Post: s.Post, Occupied: s.Occupied})
@@ -197,9 +200,11 @@ func (f *Frame) base(r store.Rule) (deed.RuleBase, error) {
 	if err != nil {
 		return deed.RuleBase{}, err
 	}
-	return deed.RuleBase{ID: r.ID, Name: r.Name, Position: r.Position, Seed: r.Seed, Condition: c, Armed: r.ArmedAt != nil, Held: r.HeldAt != nil,
+	return deed.RuleBase{ID: r.ID, Name: r.Name, Position: r.Position, Seed: r.Seed, Condition: c,
+		Armed: r.ArmedAt != nil, Held: r.HeldAt != nil,
 		Excluded: f.excluded[r.ID], Served: orZero(r.ServedAt), Owed: orZero(r.OwedAt),
-		Pace: cadence.Pace{Cadence: r.Cadence, Rule: r.ID, Seed: r.Seed, Zone: f.Scene.Zone, Gap: 1, Anchor: orZero(r.ArmedAt)}}, nil
+		Pace: cadence.Pace{Cadence: r.Cadence, Rule: r.ID, Seed: r.Seed, Zone: f.Scene.Zone, Gap: 1,
+			Anchor: orZero(r.ArmedAt)}}, nil
 }
 
 // bounds are the minutes in which a rule that brings posts out may act.

@@ -33,7 +33,8 @@ var kinds = map[store.RuleKind]kind{store.Expire: expire{}, store.Republish: rep
 // rule that speaks uses the channel.
 func Begin(of store.RuleKind, channel int64) store.Rule {
 	r := store.Rule{Kind: of, Condition: condition.Node{Group: condition.AllOf},
-		Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("12:00"), Sway: 45, Weekdays: rhythm.On(time.Monday)}}
+		Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("12:00"), Sway: 45,
+			Weekdays: rhythm.On(time.Monday)}}
 	kinds[of].begin(&r, channel)
 	return r
 }

@@ -48,7 +48,8 @@ type PreviewPage struct {
 
 // Preview tells what a rule catches now, and what it would do next. The rule need not
 // have been saved; it must have no problems.
-func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page PreviewPage, now time.Time) (Preview, error) {
+func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page PreviewPage, now time.Time) (Preview,
+	error) {
 	now = deed.Minute(now) // a run is decided by the minute too
 	r = acting(numbered(r), now)
 	f, err := b.Frame(ctx, q, now, &r)
@@ -116,7 +117,8 @@ func (b Book) Why(ctx context.Context, q store.Queries, r store.Rule, post int64
 		return Caught{}, err
 	}
 	c := f.condition(r.ID)
-	if err := f.add(ctx, q, b.Site.ID, store.FactsFilter{IDs: []int64{post}, WithText: c.Asks(condition.Text), WithClicks: true}); err != nil {
+	if err := f.add(ctx, q, b.Site.ID, store.FactsFilter{IDs: []int64{post}, WithText: c.Asks(condition.Text),
+		WithClicks: true}); err != nil {
 		return Caught{}, err
 	}
 	if len(f.Scene.Posts) == 0 {
@@ -138,7 +140,8 @@ const (
 )
 
 // coming foretells the next events of a rule that acts in the frame.
-func (b Book) coming(ctx context.Context, q store.Queries, f *Frame, rule int64, n int, now time.Time) ([]forecast.Event, error) {
+func (b Book) coming(ctx context.Context, q store.Queries, f *Frame, rule int64, n int,
+	now time.Time) ([]forecast.Event, error) {
 	f.Scene.Paused = false
 	f.Scene.Until = now.Add(comingReach)
 	if err := f.AddReachable(ctx, q, b.Site.ID, f.Scene.Until); err != nil {

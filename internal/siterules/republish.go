@@ -21,13 +21,16 @@ func (republish) begin(r *store.Rule, _ int64) {
 
 // unused are settings as forms begin with them, those that a kind has no use for too.
 func unused() store.RuleSettings {
-	return store.RuleSettings{Action: string(upkeep.Archive), MostARun: carefulRun, AtATime: 1, Order: string(upkeep.Longest), Apart: 30,
+	return store.RuleSettings{Action: string(upkeep.Archive), MostARun: carefulRun, AtATime: 1,
+		Order: string(upkeep.Longest), Apart: 30,
 		Youngest: condition.Span{N: 3, Unit: condition.Months}, Oldest: condition.Span{Unit: condition.Years},
-		Hashtags: message.Hashtags{Sources: []message.Source{message.FromCategory, message.FromTags}, Style: message.Joined}}
+		Hashtags: message.Hashtags{Sources: []message.Source{message.FromCategory, message.FromTags},
+			Style: message.Joined}}
 }
 
 func (republish) own(s store.RuleSettings) store.RuleSettings {
-	return store.RuleSettings{Youngest: s.Youngest, Apart: s.Apart, AtATime: s.AtATime, Order: s.Order, Weekdays: s.Weekdays, From: s.From, To: s.To}
+	return store.RuleSettings{Youngest: s.Youngest, Apart: s.Apart, AtATime: s.AtATime, Order: s.Order,
+		Weekdays: s.Weekdays, From: s.From, To: s.To}
 }
 
 func (republish) speaks() bool { return false }
@@ -40,5 +43,6 @@ func (republish) check(c *checker) {
 func (republish) rule(f *Frame, r store.Rule, base deed.RuleBase) (deed.Rule, error) {
 	s := r.Settings
 	base.Pace.Gap = f.Scene.Rhythm.Gap
-	return &upkeep.Republish{RuleBase: base, Youngest: s.Youngest, AtATime: max(s.AtATime, 1), Order: upkeep.Order(s.Order), Apart: s.Apart, Bounds: f.bounds(s)}, nil
+	return &upkeep.Republish{RuleBase: base, Youngest: s.Youngest, AtATime: max(s.AtATime, 1),
+		Order: upkeep.Order(s.Order), Apart: s.Apart, Bounds: f.bounds(s)}, nil
 }

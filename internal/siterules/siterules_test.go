@@ -39,8 +39,10 @@ func newHouse(t *testing.T) house {
 func (h house) out(n int) (ids []int64) {
 	for i := range n {
 		at := pgtest.Noon.AddDate(0, 0, -i-1)
-		id, err := h.InsertPublished(h.t.Context(), store.Post{SiteID: h.World.Site.ID, AuthorID: h.Editor.ID, CategoryID: &h.Category,
-			Title: fmt.Sprint("Post ", i), Slug: fmt.Sprint("post-", i), Body: "Some text.", PublishedAt: &at, CreatedAt: at})
+		id, err := h.InsertPublished(h.t.Context(), store.Post{SiteID: h.World.Site.ID, AuthorID: h.Editor.ID,
+			CategoryID: &h.Category,
+			Title:      fmt.Sprint("Post ", i), Slug: fmt.Sprint("post-",
+				i), Body: "Some text.", PublishedAt: &at, CreatedAt: at})
 		require.NoError(h.t, err)
 		ids = append(ids, id)
 	}
@@ -48,9 +50,11 @@ func (h house) out(n int) (ids []int64) {
 }
 
 func (h house) expiry(change func(*store.Rule)) store.Rule {
-	r := store.Rule{SiteID: h.World.Site.ID, Kind: store.Expire, Name: "Old ones", Allowed: 1000, CreatedAt: pgtest.Noon, ArmedAt: &pgtest.Noon, ServedAt: &pgtest.Noon,
+	r := store.Rule{SiteID: h.World.Site.ID, Kind: store.Expire, Name: "Old ones", Allowed: 1000,
+		CreatedAt: pgtest.Noon, ArmedAt: &pgtest.Noon, ServedAt: &pgtest.Noon,
 		Condition: condition.Node{Test: condition.Category, Match: condition.MatchAny, Values: []string{"sky guide"}},
-		Cadence:   cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("04:00")}, Settings: store.RuleSettings{Action: "archive"}}
+		Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days,
+			At: civil.MustClock("04:00")}, Settings: store.RuleSettings{Action: "archive"}}
 	change(&r)
 	id, err := h.InsertRule(h.t.Context(), r)
 	require.NoError(h.t, err)
@@ -106,7 +110,8 @@ func TestReadingLittleComesToTheSame(t *testing.T) {
 	require.NoError(t, err)
 	r := h.expiry(func(r *store.Rule) {
 		r.Condition = condition.Node{Group: condition.AllOf, Parts: []condition.Node{r.Condition,
-			{Test: condition.Age, Match: condition.MatchOver, N: 3, Unit: condition.Days}, {Test: condition.Text, Match: condition.MatchAny, Values: []string{"text"}}}}
+			{Test: condition.Age, Match: condition.MatchOver, N: 3, Unit: condition.Days}, {Test: condition.Text,
+				Match: condition.MatchAny, Values: []string{"text"}}}}
 	})
 	p, err := h.Preview(t.Context(), h.Queries, r, siterules.PreviewPage{Limit: 10}, pgtest.Noon)
 	require.NoError(t, err)
@@ -117,7 +122,8 @@ func TestReadingLittleComesToTheSame(t *testing.T) {
 	require.NoError(t, frame.AddCandidates(t.Context(), h.Queries, h.World.Site.ID, r.ID, pgtest.Noon))
 	assert.Len(t, frame.Scene.Posts, 5, "of the category; ages are widened")
 	assert.Equal(t, "Some text.", frame.Scene.Posts[0].Text)
-	require.ErrorIs(t, frame.AddCandidates(t.Context(), h.Queries, h.World.Site.ID, r.ID+1, pgtest.Noon), store.ErrNotFound)
+	require.ErrorIs(t, frame.AddCandidates(t.Context(), h.Queries, h.World.Site.ID, r.ID+1, pgtest.Noon),
+		store.ErrNotFound)
 }
 
 func TestPreviewPages(t *testing.T) {
@@ -140,7 +146,8 @@ func TestPreviewPages(t *testing.T) {
 func TestForecastsEndWhenTheyAreToldTo(t *testing.T) {
 	h := newHouse(t)
 	h.out(3)
-	lantern, err := h.InsertChannel(t.Context(), store.Channel{SiteID: h.World.Site.ID, Kind: channel.Lantern, Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 1})
+	lantern, err := h.InsertChannel(t.Context(), store.Channel{SiteID: h.World.Site.ID, Kind: channel.Lantern,
+		Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 1})
 	require.NoError(t, err)
 	h.expiry(func(r *store.Rule) {
 		r.Kind, r.Channel = store.Reshare, lantern
@@ -181,7 +188,8 @@ func TestWhatIsComingIsWhatTheForecastHas(t *testing.T) {
 	expires(ids[2], 31*time.Hour)
 	set(`update posts set never_expires = true where id = $1`, ids[2])
 	for i := range 6 {
-		p := h.Scheduled(t, fmt.Sprint("To come ", i), pgtest.Noon.Add(time.Duration(i-2)*10*time.Hour)) // some are overdue
+		// some are overdue
+		p := h.Scheduled(t, fmt.Sprint("To come ", i), pgtest.Noon.Add(time.Duration(i-2)*10*time.Hour))
 		if i%2 == 0 {
 			expires(p.ID, time.Duration(50+i)*time.Hour)
 		}
@@ -232,7 +240,8 @@ func (h house) undone(at time.Time) int64 {
 	lines, err := h.Logbook(h.t.Context(), h.World.Site.ID, store.LogFilter{}, 1)
 	require.NoError(h.t, err)
 	require.True(h.t, planning.CanUndo(lines[0]), lines[0].Reason)
-	again, err := planning.Desk{Store: h.Store, Site: h.World.Site, Actor: h.Editor.ID}.Undo(h.t.Context(), lines[0].ID, at)
+	again, err := planning.Desk{Store: h.Store, Site: h.World.Site, Actor: h.Editor.ID}.Undo(h.t.Context(),
+		lines[0].ID, at)
 	require.NoError(h.t, err)
 	return again
 }

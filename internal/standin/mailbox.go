@@ -44,7 +44,8 @@ const (
 // NewMailbox returns an empty mailbox.
 func NewMailbox(clock clockwork.Clock) *Mailbox {
 	return &Mailbox{clock: clock,
-		page: template.Must(template.New("mailbox.html").Funcs(template.FuncMap{"links": links}).ParseFS(pages, "pages/mailbox.html"))}
+		page: template.Must(template.New("mailbox.html").Funcs(template.FuncMap{"links": links}).ParseFS(pages,
+			"pages/mailbox.html"))}
 }
 
 // Server takes mails by SMTP (RFC 5321); the caller gives it a listener.
@@ -109,7 +110,8 @@ func (d *delivery) Data(r io.Reader) error {
 	}
 	d.box.mu.Lock()
 	defer d.box.mu.Unlock()
-	d.box.mails = append(d.box.mails, Mail{d.to, d.from, subject, strings.ReplaceAll(string(text), "\r\n", "\n"), d.box.clock.Now().UTC()})
+	d.box.mails = append(d.box.mails, Mail{d.to, d.from, subject, strings.ReplaceAll(string(text), "\r\n", "\n"),
+		d.box.clock.Now().UTC()})
 	if over := len(d.box.mails) - mailsKept; over > 0 {
 		d.box.mails = slices.Delete(d.box.mails, 0, over)
 	}

@@ -76,7 +76,8 @@ const (
 // NewLantern returns a Lantern that keeps its messages in a folder; with "", in memory.
 func NewLantern(dir string, clock clockwork.Clock) (*Lantern, error) {
 	l := &Lantern{keys: make(map[string]int), limits: make(map[string]*rate.Limiter), clock: clock, Rate: usualRate,
-		wall: template.Must(template.New("wall.html").Funcs(template.FuncMap{"links": links}).ParseFS(pages, "pages/wall.html"))}
+		wall: template.Must(template.New("wall.html").Funcs(template.FuncMap{"links": links}).ParseFS(pages,
+			"pages/wall.html"))}
 	if dir == "" {
 		return l, nil
 	}
@@ -196,7 +197,8 @@ func (l *Lantern) take(w http.ResponseWriter, r *http.Request) {
 		InReplyTo string          `json:"inReplyTo"`
 		Media     []channel.Media `json:"media"`
 	}
-	if err := json.NewDecoder(http.MaxBytesReader(w, r.Body, bodySize)).Decode(&body); err != nil || strings.TrimSpace(body.Text) == "" {
+	if err := json.NewDecoder(http.MaxBytesReader(w, r.Body, bodySize)).Decode(&body); err != nil ||
+		strings.TrimSpace(body.Text) == "" {
 		refuse(w, http.StatusUnprocessableEntity, "A message has a text.")
 		return
 	}
@@ -210,7 +212,8 @@ func (l *Lantern) take(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if len(body.Media) > network.Media() {
-		refuse(w, http.StatusUnprocessableEntity, fmt.Sprintf("The message has %d pictures; Lantern takes %d.", len(body.Media), network.Media()))
+		refuse(w, http.StatusUnprocessableEntity, fmt.Sprintf("The message has %d pictures; Lantern takes %d.",
+			len(body.Media), network.Media()))
 		return
 	}
 	alts := make([]string, len(body.Media))
@@ -223,7 +226,8 @@ func (l *Lantern) take(w http.ResponseWriter, r *http.Request) {
 	}
 	l.mu.Lock()
 	defer l.mu.Unlock()
-	if body.InReplyTo != "" && !slices.ContainsFunc(l.messages, func(m Message) bool { return m.ID == body.InReplyTo }) {
+	if body.InReplyTo != "" && !slices.ContainsFunc(l.messages,
+		func(m Message) bool { return m.ID == body.InReplyTo }) {
 		refuse(w, http.StatusUnprocessableEntity, "There is no message to reply to.")
 		return
 	}
@@ -240,7 +244,8 @@ func (l *Lantern) take(w http.ResponseWriter, r *http.Request) {
 		refuse(w, http.StatusTooManyRequests, "Too many messages; come back later.")
 		return
 	}
-	m := Message{ID: newID(), Key: key, From: token, Text: body.Text, At: l.clock.Now().UTC(), InReplyTo: body.InReplyTo, Alts: alts}
+	m := Message{ID: newID(), Key: key, From: token, Text: body.Text, At: l.clock.Now().UTC(),
+		InReplyTo: body.InReplyTo, Alts: alts}
 	if err := l.keep(m); err != nil {
 		refuse(w, http.StatusInternalServerError, "The message could not be kept.")
 		return

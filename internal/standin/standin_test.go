@@ -47,8 +47,10 @@ func TestTheWallShowsEachMessageOnce(t *testing.T) {
 
 	wall := httptest.NewRecorder()
 	l.Handler().ServeHTTP(wall, httptest.NewRequest("GET", "/", nil))
-	assert.Contains(t, wall.Body.String(), `<a href="https://dome.example/p">https://dome.example/p</a> <b>#Dome</b> &lt;b&gt;`)
-	assert.Less(t, strings.Index(wall.Body.String(), "Another sender"), strings.Index(wall.Body.String(), "Look up"), "latest first")
+	assert.Contains(t, wall.Body.String(),
+		`<a href="https://dome.example/p">https://dome.example/p</a> <b>#Dome</b> &lt;b&gt;`)
+	assert.Less(t, strings.Index(wall.Body.String(), "Another sender"), strings.Index(wall.Body.String(), "Look up"),
+		"latest first")
 }
 
 func TestWhatLanternRefuses(t *testing.T) {
@@ -60,7 +62,8 @@ func TestWhatLanternRefuses(t *testing.T) {
 	long := send(l, "a", "k", strings.Repeat("é", 321))
 	assert.Equal(t, http.StatusUnprocessableEntity, long.Code)
 	assert.Contains(t, long.Body.String(), "321 characters; Lantern takes 320")
-	assert.Equal(t, http.StatusCreated, send(l, "a", "k2", strings.Repeat("é", 290)+" https://dome.example/"+strings.Repeat("long", 50)).Code, "a link counts the same, however long")
+	assert.Equal(t, http.StatusCreated, send(l, "a", "k2", strings.Repeat("é",
+		290)+" https://dome.example/"+strings.Repeat("long", 50)).Code, "a link counts the same, however long")
 }
 
 func TestLanternAsksToWait(t *testing.T) {
@@ -109,15 +112,20 @@ func TestWhatFitsIsTaken(t *testing.T) {
 	network, _ := channel.Of(channel.Lantern)
 	account := channel.Account{Address: server.URL, Token: "dome"}
 	limits := network.Limits()
-	word := rapid.SampledFrom([]string{"http://a.bc", "(https://blog.example/a/very/long/path/to/nowhere)", "xhttp://y", "HTTPS://a.b.", "“http://a.bc”", "星。", "http://…", "moon", "<b>&", "👩‍🚀", "e\u0301", "http://a.bc,http://d.ef", "\x01"})
+	word := rapid.SampledFrom([]string{"http://a.bc", "(https://blog.example/a/very/long/path/to/nowhere)",
+		"xhttp://y", "HTTPS://a.b.", "“http://a.bc”", "星。", "http://…", "moon", "<b>&", "👩‍🚀", "e\u0301", "http://a.bc,http://d.ef", "\x01"})
 	n := 0
 	rapid.Check(t, func(rt *rapid.T) {
 		text := func(name string) string {
-			return strings.Join(rapid.SliceOfN(word, 0, 60).Draw(rt, name), rapid.SampledFrom([]string{" ", "", "\n"}).Draw(rt, "between"))
+			return strings.Join(rapid.SliceOfN(word, 0, 60).Draw(rt, name),
+				rapid.SampledFrom([]string{" ", "", "\n"}).Draw(rt, "between"))
 		}
-		w, err := message.ReadWording(rapid.SampledFrom([]string{"{title} {link}", "({link}){excerpt}", "{excerpt}{link}{hashtags}", "Look: {line} {link} http://own.example {hashtags}", "{field:x}"}).Draw(rt, "wording"))
+		w, err := message.ReadWording(rapid.SampledFrom([]string{"{title} {link}", "({link}){excerpt}",
+			"{excerpt}{link}{hashtags}", "Look: {line} {link} http://own.example {hashtags}", "{field:x}"}).Draw(rt, "wording"))
 		require.NoError(rt, err)
-		m, err := message.Compose(w, message.Post{Title: text("title"), Excerpt: text("excerpt"), Link: "https://blog.example/winter", Tags: []string{"moon", "http"}, Fields: map[string]string{"x": text("field")}},
+		m, err := message.Compose(w, message.Post{Title: text("title"), Excerpt: text("excerpt"),
+			Link: "https://blog.example/winter", Tags: []string{"moon",
+				"http"}, Fields: map[string]string{"x": text("field")}},
 			message.Hashtags{Sources: []message.Source{message.FromTags}}, limits)
 		if err != nil {
 			return
@@ -134,7 +142,8 @@ func TestWhatFitsIsTaken(t *testing.T) {
 // further ones after them.
 func TestAWallBeginsWithMessages(t *testing.T) {
 	dir := t.TempDir()
-	first := standin.Message{Key: "a", From: "token", Text: "Clear tonight.", At: time.Date(2026, 11, 20, 12, 0, 0, 0, time.UTC)}
+	first := standin.Message{Key: "a", From: "token", Text: "Clear tonight.",
+		At: time.Date(2026, 11, 20, 12, 0, 0, 0, time.UTC)}
 	require.NoError(t, standin.Seed(dir, []standin.Message{{Key: "old", From: "token", Text: "Gone."}}))
 	require.NoError(t, standin.Seed(dir, []standin.Message{first}), "it begins anew")
 	lantern, err := standin.NewLantern(dir, clockwork.NewRealClock())

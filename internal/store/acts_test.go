@@ -55,12 +55,14 @@ func TestBatchesBecomeActs(t *testing.T) {
 	require.NoError(t, s.DB().GetContext(t.Context(), &undoes, `select undoes from acts where id = $1`, of(undo).Act))
 	assert.Equal(t, of(first).Act, undoes)
 	require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
-		return tx.Log(t.Context(), store.LogEntry{SiteID: w.Site.ID, At: pgtest.Noon, Deed: store.DeedClear, Reason: "Later."})
+		return tx.Log(t.Context(), store.LogEntry{SiteID: w.Site.ID, At: pgtest.Noon, Deed: store.DeedClear,
+			Reason: "Later."})
 	}), "numbers go on behind those that were carried over")
 	_, err = provider.DownTo(t.Context(), 19)
 	require.NoError(t, err)
 	var together int
-	require.NoError(t, s.DB().GetContext(t.Context(), &together, `select count(*) from logbook where batch = (select batch from logbook where id = $1) and undone_at is not null`, first))
+	require.NoError(t, s.DB().GetContext(t.Context(), &together,
+		`select count(*) from logbook where batch = (select batch from logbook where id = $1) and undone_at is not null`, first))
 	assert.Equal(t, 2, together)
 }
 
@@ -74,12 +76,14 @@ func TestLinesOfActs(t *testing.T) {
 	var act int64
 	in := func(work func(tx *store.Tx) error) { t.Helper(); require.NoError(t, w.InTx(t.Context(), work)) }
 	in(func(tx *store.Tx) (err error) {
-		act, err = tx.Begin(t.Context(), store.Act{SiteID: w.Site.ID, At: pgtest.Noon, Actor: &w.Editor.ID, Why: "40 articles brought in."})
+		act, err = tx.Begin(t.Context(), store.Act{SiteID: w.Site.ID, At: pgtest.Noon, Actor: &w.Editor.ID,
+			Why: "40 articles brought in."})
 		return err
 	})
 	for i, p := range posts {
 		in(func(tx *store.Tx) error {
-			return tx.LogAll(t.Context(), []store.LogEntry{{SiteID: w.Site.ID, At: pgtest.Noon.Add(time.Duration(i) * time.Minute), Actor: &w.Editor.ID, Deed: store.DeedClear, Post: &p.ID, Reason: "In.", After: state, Act: act}})
+			return tx.LogAll(t.Context(), []store.LogEntry{{SiteID: w.Site.ID,
+				At: pgtest.Noon.Add(time.Duration(i) * time.Minute), Actor: &w.Editor.ID, Deed: store.DeedClear, Post: &p.ID, Reason: "In.", After: state, Act: act}})
 		})
 	}
 	lines, err := w.LinesOf(t.Context(), w.Site.ID, act)
@@ -92,12 +96,17 @@ func TestLinesOfActs(t *testing.T) {
 	for _, l := range lines {
 		assert.NotNil(t, l.UndoneAt)
 	}
-	require.ErrorIs(t, w.InTx(t.Context(), func(tx *store.Tx) error { return tx.MarkUndone(t.Context(), w.Site.ID+1, act, pgtest.Noon) }), store.ErrNotFound)
+	require.ErrorIs(t, w.InTx(t.Context(), func(tx *store.Tx) error {
+		return tx.MarkUndone(t.Context(), w.Site.ID+1,
+			act, pgtest.Noon)
+	}), store.ErrNotFound)
 
 	in(func(tx *store.Tx) error {
 		return tx.LogAll(t.Context(), []store.LogEntry{
-			{SiteID: w.Site.ID, At: pgtest.Noon, Deed: "publish", Post: &posts[0].ID, Reason: "One.", Before: state, After: state},
-			{SiteID: w.Site.ID, At: pgtest.Noon, Deed: "publish", Post: &posts[1].ID, Reason: "Two.", Before: state, After: state}})
+			{SiteID: w.Site.ID, At: pgtest.Noon, Deed: "publish", Post: &posts[0].ID, Reason: "One.", Before: state,
+				After: state},
+			{SiteID: w.Site.ID, At: pgtest.Noon, Deed: "publish", Post: &posts[1].ID, Reason: "Two.", Before: state,
+				After: state}})
 	})
 	latest, err := w.Logbook(t.Context(), w.Site.ID, store.LogFilter{Engine: true}, 10)
 	require.NoError(t, err)

@@ -33,7 +33,8 @@ func (q Queries) InsertCalendarFeed(ctx context.Context, f CalendarFeed) (int64,
 // CalendarFeeds lists a person's feeds of a site, latest first.
 func (q Queries) CalendarFeeds(ctx context.Context, siteID, user int64) ([]CalendarFeed, error) {
 	var feeds []CalendarFeed
-	err := q.all(ctx, &feeds, `select * from calendar_feeds where site_id = $1 and user_id = $2 order by id desc`, siteID, user)
+	err := q.all(ctx, &feeds, `select * from calendar_feeds where site_id = $1 and user_id = $2 order by id desc`,
+		siteID, user)
 	return feeds, err
 }
 

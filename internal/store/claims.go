@@ -88,6 +88,7 @@ func (t *Tx) ClaimPost(ctx context.Context, siteID, id int64) (Claim, error) {
 // moment; the zero time where none waits.
 func (q Queries) NextDueAfter(ctx context.Context, at time.Time) (time.Time, error) {
 	var next sql.NullTime
-	err := q.one(ctx, &next, `select min(due_at) from posts where status = 'scheduled' and not held and due_at > $1`, at)
+	err := q.one(ctx, &next, `select min(due_at) from posts where status = 'scheduled' and not held and due_at > $1`,
+		at)
 	return next.Time, err
 }

@@ -159,7 +159,8 @@ func folded(names []string) []string {
 }
 
 func (r factsRow) facts() condition.Facts {
-	f := condition.Facts{Post: r.ID, Kind: r.Kind, Status: r.Status, Title: r.Title, Slug: r.Slug, Text: r.Text, Excerpt: r.Excerpt,
+	f := condition.Facts{Post: r.ID, Kind: r.Kind, Status: r.Status, Title: r.Title, Slug: r.Slug, Text: r.Text,
+		Excerpt:  r.Excerpt,
 		Category: r.Category, Tags: r.Tags, Author: r.Author, Changed: r.Changed, Fields: r.Fields, OnTop: r.OnTop, CommentsOpen: r.Comments,
 		FeaturedImage: r.Image, Evergreen: r.Evergreen, Words: r.Words, Shared: r.Shared, Republished: r.Again, Import: r.Import,
 		NeverExpires: r.Never, Published: orZero(r.Published), FirstOut: orZero(r.First), LastRun: orZero(r.Republished), Expires: orZero(r.Expires)}

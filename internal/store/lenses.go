@@ -26,7 +26,8 @@ type Lens struct {
 // Lenses lists a person's lenses of a site by their names.
 func (q Queries) Lenses(ctx context.Context, siteID, user int64) ([]Lens, error) {
 	var lenses []Lens
-	err := q.all(ctx, &lenses, `select * from lenses where site_id = $1 and user_id = $2 order by lower(name), id`, siteID, user)
+	err := q.all(ctx, &lenses, `select * from lenses where site_id = $1 and user_id = $2 order by lower(name), id`,
+		siteID, user)
 	return lenses, err
 }
 

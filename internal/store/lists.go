@@ -103,7 +103,8 @@ func (f PostFilter) where(siteID int64, stages bool) (from, where string, args [
 	parts := []string{"posts.site_id = $1"}
 	from = "posts"
 	if f.searches() {
-		from += " join post_search on post_search.post_id = posts.id, (select " + queryOf(f.Text, arg) + " as query) asked"
+		from += " join post_search on post_search.post_id = posts.id, (select " + queryOf(f.Text, arg) +
+			" as query) asked"
 		parts = append(parts, "post_search.search @@ query")
 	}
 	if stages {
@@ -124,7 +125,8 @@ func (f PostFilter) where(siteID int64, stages bool) (from, where string, args [
 		parts = append(parts, in)
 	}
 	if len(f.Tags) > 0 {
-		parts = append(parts, "exists (select from post_tags where post_id = posts.id and tag_id = any("+arg(f.Tags)+"))")
+		parts = append(parts,
+			"exists (select from post_tags where post_id = posts.id and tag_id = any("+arg(f.Tags)+"))")
 	}
 	if f.Kind != "" {
 		parts = append(parts, "posts.kind = "+arg(f.Kind))
@@ -150,7 +152,8 @@ func queryOf(text string, arg func(any) string) string {
 	text = cleanSearch(text)
 	last := text[strings.LastIndexFunc(text, func(r rune) bool { return unicode.IsSpace(r) })+1:]
 	rest := strings.TrimSuffix(text, last)
-	begun := last != "" && !strings.ContainsFunc(last, func(r rune) bool { return !words.IsRune(r) }) && strings.Count(rest, `"`)%2 == 0
+	begun := last != "" && !strings.ContainsFunc(last, func(r rune) bool { return !words.IsRune(r) }) &&
+		strings.Count(rest, `"`)%2 == 0
 	before := strings.Fields(rest)
 	if !begun || len(before) > 0 && strings.EqualFold(before[len(before)-1], "or") {
 		return "websearch_to_tsquery('english', " + arg(text) + ")"
@@ -165,7 +168,10 @@ func queryOf(text string, arg func(any) string) string {
 // cleanSearch takes from what is searched for what says nothing, and of signs that follow one
 // another all but one: PostgreSQL nests each, up to its own limits.
 func cleanSearch(text string) string {
-	kept := slices.DeleteFunc(strings.Fields(text), func(w string) bool { return w != `"` && !strings.ContainsFunc(w, words.IsRune) })
+	kept := slices.DeleteFunc(strings.Fields(text), func(w string) bool {
+		return w != `"` &&
+			!strings.ContainsFunc(w, words.IsRune)
+	})
 	kept = kept[:min(len(kept), mostWords)]
 	for i, w := range kept {
 		kept[i] = manyHyphens.ReplaceAllString(w, "-")
@@ -183,7 +189,8 @@ const mostWords = 30
 var manyHyphens = regexp.MustCompile(`-{2,}`)
 
 // ListPosts lists a page of posts in an order, after a place where one is given.
-func (q Queries) ListPosts(ctx context.Context, siteID int64, f PostFilter, order string, down bool, after *ListPlace, limit int) ([]ListRow, error) {
+func (q Queries) ListPosts(ctx context.Context, siteID int64, f PostFilter, order string, down bool, after *ListPlace,
+	limit int) ([]ListRow, error) {
 	if order == ByRelevance && !f.searches() {
 		order = ByChange
 	}
@@ -201,7 +208,8 @@ func (q Queries) ListPosts(ctx context.Context, siteID int64, f PostFilter, orde
 		direction, beyond = "desc", "<"
 	}
 	if after != nil {
-		where += fmt.Sprintf(" and (%s, posts.id) %s (%s::%s, %s)", by.column, beyond, arg(after.Key), by.kind, arg(after.ID))
+		where += fmt.Sprintf(" and (%s, posts.id) %s (%s::%s, %s)", by.column, beyond, arg(after.Key), by.kind,
+			arg(after.ID))
 	}
 	// The page is found first; only its rows are joined, and marked where something was searched for.
 	marked, snippet, query := "''", "''", "null::tsquery"
@@ -209,9 +217,11 @@ func (q Queries) ListPosts(ctx context.Context, siteID int64, f PostFilter, orde
 		query = "query"
 		clean := "translate(%s, '" + MarkOpen + MarkClose + "', '')"
 		marks := "StartSel=" + MarkOpen + ", StopSel=" + MarkClose
-		marked = fmt.Sprintf("ts_headline('english', "+clean+", page.query, '%s, HighlightAll=true')", "posts.title", marks)
+		marked = fmt.Sprintf("ts_headline('english', "+clean+", page.query, '%s, HighlightAll=true')", "posts.title",
+			marks)
 		snippet = fmt.Sprintf("ts_headline('english', "+clean+", page.query, '%s, MaxWords=28, MinWords=14, MaxFragments=1')",
-			fmt.Sprintf("searchable(left((select body from texts where texts.id = posts.text_id), %d))", snippetOf), marks)
+			fmt.Sprintf("searchable(left((select body from texts where texts.id = posts.text_id), %d))",
+				snippetOf), marks)
 	}
 	statement := fmt.Sprintf(`
 		select posts.id, title, posts.slug, status, stage, kind, author_id, users.name as author_name, category_id, categories.name as category_name,
@@ -249,6 +259,8 @@ func (q Queries) PostIDs(ctx context.Context, siteID int64, f PostFilter, limit 
 	from, where, args := f.where(siteID, true)
 	var ids []int64
 	args = append(args, limit)
-	err := q.all(ctx, &ids, fmt.Sprintf(`select posts.id from %s where %s order by posts.updated_at desc, posts.id desc limit $%d`, from, where, len(args)), args...)
+	err := q.all(ctx, &ids,
+		fmt.Sprintf(`select posts.id from %s where %s order by posts.updated_at desc, posts.id desc limit $%d`, from,
+			where, len(args)), args...)
 	return ids, err
 }

@@ -49,7 +49,8 @@ func newLibrary(t *testing.T) library {
 	id, err := s.InsertCategory(t.Context(), l.Site.ID, "notes", "Notes", 1)
 	require.NoError(t, err)
 	l.categories = append(l.categories, id)
-	_, err = s.DB().ExecContext(t.Context(), `insert into tags (site_id, slug, name) values ($1, 'moon', 'Moon'), ($1, 'lens', 'Lens')`, l.Site.ID)
+	_, err = s.DB().ExecContext(t.Context(),
+		`insert into tags (site_id, slug, name) values ($1, 'moon', 'Moon'), ($1, 'lens', 'Lens')`, l.Site.ID)
 	require.NoError(t, err)
 	tags, err := s.Tags(t.Context(), l.Site.ID)
 	require.NoError(t, err)
@@ -60,8 +61,9 @@ func newLibrary(t *testing.T) library {
 	words := []string{"comet", "Mirror", "über", "zebra", "a night", "Comet"}
 	for i := range 60 {
 		// Few different values each, so that many are alike and the ids decide.
-		p := listed{title: words[i*7%6] + []string{"", "", " again"}[i%3], words: i * 5 % 4, author: l.authors[i%2], category: l.categories[i%3],
-			kind: []string{"post", "post", "page"}[i*5%3], changed: pgtest.Noon.Add(time.Duration(i*11%5) * time.Hour)}
+		p := listed{title: words[i*7%6] + []string{"", "", " again"}[i%3], words: i * 5 % 4, author: l.authors[i%2],
+			category: l.categories[i%3],
+			kind:     []string{"post", "post", "page"}[i*5%3], changed: pgtest.Noon.Add(time.Duration(i*11%5) * time.Hour)}
 		for k, tag := range []string{"Moon", "Lens"} {
 			if i>>k%3 == 1 {
 				p.tags = append(p.tags, tag)
@@ -87,14 +89,17 @@ func newLibrary(t *testing.T) library {
 		case 6:
 			status, p.stage, set = "binned", "binned", `, binned_at = now(), binned_from = 'draft'`
 		}
-		p.id, err = s.InsertDraft(t.Context(), store.Post{SiteID: l.Site.ID, AuthorID: p.author, Title: p.title, Body: strings.TrimSpace(strings.Repeat("word ", p.words)), CreatedAt: created})
+		p.id, err = s.InsertDraft(t.Context(), store.Post{SiteID: l.Site.ID, AuthorID: p.author, Title: p.title,
+			Body: strings.TrimSpace(strings.Repeat("word ", p.words)), CreatedAt: created})
 		require.NoError(t, err)
 		args := []any{p.id, p.kind, at, p.changed, status, p.category}
-		_, err = s.DB().ExecContext(t.Context(), `update posts set slug = 'post-' || id, kind = $2, updated_at = $4, status = $5, category_id = nullif($6::bigint, 0)`+set+
-			` where id = $1 and $3::timestamptz is not null`, args...)
+		_, err = s.DB().ExecContext(t.Context(),
+			`update posts set slug = 'post-' || id, kind = $2, updated_at = $4, status = $5, category_id = nullif($6::bigint, 0)`+set+
+				` where id = $1 and $3::timestamptz is not null`, args...)
 		require.NoError(t, err)
 		for _, tag := range p.tags {
-			_, err = s.DB().ExecContext(t.Context(), `insert into post_tags (site_id, post_id, tag_id) select $1, $2, id from tags where name = $3 and site_id = $1`, l.Site.ID, p.id, tag)
+			_, err = s.DB().ExecContext(t.Context(),
+				`insert into post_tags (site_id, post_id, tag_id) select $1, $2, id from tags where name = $3 and site_id = $1`, l.Site.ID, p.id, tag)
 			require.NoError(t, err)
 		}
 		l.posts = append(l.posts, p)
@@ -105,12 +110,16 @@ func newLibrary(t *testing.T) library {
 
 // holds is what a filter without words asks for, said once more.
 func (l library) holds(f store.PostFilter, p listed, stages bool) bool {
-	if stages && (len(f.Stages) > 0 && !slices.Contains(f.Stages, p.stage) || len(f.Stages) == 0 && p.stage == "binned") {
+	if stages && (len(f.Stages) > 0 && !slices.Contains(f.Stages, p.stage) || len(f.Stages) == 0 &&
+		p.stage == "binned") {
 		return false
 	}
 	return (len(f.Authors) == 0 || slices.Contains(f.Authors, p.author)) &&
 		(len(f.Categories) == 0 || slices.Contains(f.Categories, cmp.Or(p.category, store.NoCategory))) &&
-		(len(f.Tags) == 0 || slices.ContainsFunc(p.tags, func(tag string) bool { return slices.Contains(f.Tags, l.tags[tag]) })) &&
+		(len(f.Tags) == 0 || slices.ContainsFunc(p.tags, func(tag string) bool {
+			return slices.Contains(f.Tags,
+				l.tags[tag])
+		})) &&
 		(f.Kind == "" || f.Kind == p.kind) &&
 		(f.From.IsZero() || !p.shown.Before(f.From)) && (f.To.IsZero() || p.shown.Before(f.To)) &&
 		(f.IDs == nil || slices.Contains(f.IDs, p.id))
@@ -120,16 +129,19 @@ func (l library) anyFilter(t *rapid.T) store.PostFilter {
 	var f store.PostFilter
 	maybe := func(what string) bool { return rapid.IntRange(0, 3).Draw(t, what) == 0 }
 	if maybe("stages") {
-		f.Stages = rapid.SliceOfNDistinct(rapid.SampledFrom([]store.Stage{"draft", "handed in", "cleared", "scheduled", "held", "published", "binned"}), 1, 3, rapid.ID).Draw(t, "which")
+		f.Stages = rapid.SliceOfNDistinct(rapid.SampledFrom([]store.Stage{"draft", "handed in", "cleared", "scheduled",
+			"held", "published", "binned"}), 1, 3, rapid.ID).Draw(t, "which")
 	}
 	if maybe("author") {
 		f.Authors = rapid.SliceOfNDistinct(rapid.SampledFrom(append(l.authors, 1<<40)), 1, 3, rapid.ID).Draw(t, "whose")
 	}
 	if maybe("category") {
-		f.Categories = rapid.SliceOfNDistinct(rapid.SampledFrom([]int64{store.NoCategory, l.categories[1], l.categories[2]}), 1, 3, rapid.ID).Draw(t, "of")
+		f.Categories = rapid.SliceOfNDistinct(rapid.SampledFrom([]int64{store.NoCategory, l.categories[1],
+			l.categories[2]}), 1, 3, rapid.ID).Draw(t, "of")
 	}
 	if maybe("tag") {
-		for _, tag := range rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"Moon", "Lens", "none"}), 1, 3, rapid.ID).Draw(t, "tagged") {
+		for _, tag := range rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"Moon", "Lens", "none"}), 1, 3,
+			rapid.ID).Draw(t, "tagged") {
 			f.Tags = append(f.Tags, l.tags[tag])
 		}
 	}
@@ -161,7 +173,8 @@ func TestListsHaveEveryPostOnce(t *testing.T) {
 			ID    int64  `db:"id"`
 			Place string `db:"place"`
 		}
-		require.NoError(t, l.DB().SelectContext(t.Context(), &rows, `select id, lpad(dense_rank() over (order by lower(title))::text, 6, '0') as place from posts where site_id = $1`, l.Site.ID))
+		require.NoError(t, l.DB().SelectContext(t.Context(), &rows,
+			`select id, lpad(dense_rank() over (order by lower(title))::text, 6, '0') as place from posts where site_id = $1`, l.Site.ID))
 		lower = make(map[int64]string, len(rows))
 		for _, r := range rows {
 			lower[r.ID] = r.Place
@@ -175,7 +188,8 @@ func TestListsHaveEveryPostOnce(t *testing.T) {
 		store.ByRelevance: func(a, b listed) int { return a.changed.Compare(b.changed) }, // nothing is searched for
 	}
 	rapid.Check(t, func(t *rapid.T) {
-		f, order, down := l.anyFilter(t), rapid.SampledFrom([]string{store.ByChange, store.ByDate, store.ByTitle, store.ByWords, store.ByRelevance}).Draw(t, "order"), rapid.Bool().Draw(t, "down")
+		f, order, down := l.anyFilter(t), rapid.SampledFrom([]string{store.ByChange, store.ByDate, store.ByTitle,
+			store.ByWords, store.ByRelevance}).Draw(t, "order"), rapid.Bool().Draw(t, "down")
 		size := rapid.IntRange(1, 25).Draw(t, "page")
 		wanted := []int64{}
 		counts := make(map[store.Stage]int)
@@ -227,7 +241,8 @@ func TestARowOfAListSaysWhatThePostIs(t *testing.T) {
 	t.Parallel()
 	l := newLibrary(t)
 	for _, p := range l.posts {
-		rows, err := l.ListPosts(t.Context(), l.Site.ID, store.PostFilter{IDs: []int64{p.id}, Stages: []store.Stage{p.stage}}, store.ByChange, true, nil, 5)
+		rows, err := l.ListPosts(t.Context(), l.Site.ID, store.PostFilter{IDs: []int64{p.id},
+			Stages: []store.Stage{p.stage}}, store.ByChange, true, nil, 5)
 		require.NoError(t, err)
 		require.Len(t, rows, 1, fmt.Sprint(p))
 		r := rows[0]
@@ -287,7 +302,8 @@ func TestWordsAreFound(t *testing.T) {
 		assert.Len(t, find(text), 4, "%q asks for nothing: all are shown", text)
 	}
 	rapid.Check(t, func(t *rapid.T) { // whatever is typed, it is an answer and no failure
-		text := rapid.OneOf(rapid.StringN(0, 30, -1), rapid.StringMatching(`([a-c"'&|!:*()<>\\-]{0,5} ?){0,6}`)).Draw(t, "text")
+		text := rapid.OneOf(rapid.StringN(0, 30, -1),
+			rapid.StringMatching(`([a-c"'&|!:*()<>\\-]{0,5} ?){0,6}`)).Draw(t, "text")
 		if strings.ContainsRune(text, 0) || strings.ToValidUTF8(text, "") != text {
 			return // the API refuses these
 		}

@@ -79,7 +79,8 @@ type Act struct {
 // transaction or later ones.
 func (t *Tx) Begin(ctx context.Context, a Act) (int64, error) {
 	var id int64
-	err := t.one(ctx, &id, `insert into acts (site_id, at, actor_id, rule_id, why, undoes) values ($1, $2, $3, $4, $5, $6) returning id`,
+	err := t.one(ctx, &id,
+		`insert into acts (site_id, at, actor_id, rule_id, why, undoes) values ($1, $2, $3, $4, $5, $6) returning id`,
 		a.SiteID, a.At, a.Actor, a.Rule, a.Why, a.Undoes)
 	return id, err
 }
@@ -87,7 +88,8 @@ func (t *Tx) Begin(ctx context.Context, a Act) (int64, error) {
 // Log writes a line of the logbook.
 func (t *Tx) Log(ctx context.Context, e LogEntry) (err error) {
 	if e.Act == 0 {
-		if e.Act, err = t.Begin(ctx, Act{SiteID: e.SiteID, At: e.At, Actor: e.Actor, Rule: e.Rule, Why: e.Reason}); err != nil {
+		if e.Act, err = t.Begin(ctx, Act{SiteID: e.SiteID, At: e.At, Actor: e.Actor, Rule: e.Rule,
+			Why: e.Reason}); err != nil {
 			return err
 		}
 	}
@@ -151,7 +153,8 @@ const selectLog = `
 // LogOf lists the logbook of one post, latest first.
 func (q Queries) LogOf(ctx context.Context, siteID, postID int64) ([]LogEntry, error) {
 	var entries []LogEntry
-	err := q.all(ctx, &entries, selectLog+` where logbook.site_id = $1 and post_id = $2 order by logbook.at desc, logbook.id desc`, siteID, postID)
+	err := q.all(ctx, &entries,
+		selectLog+` where logbook.site_id = $1 and post_id = $2 order by logbook.at desc, logbook.id desc`, siteID, postID)
 	return entries, err
 }
 
@@ -220,14 +223,16 @@ func (q Queries) LogLine(ctx context.Context, siteID, id int64) (LogEntry, error
 // LinesOf lists the lines of one act, in their order.
 func (q Queries) LinesOf(ctx context.Context, siteID, act int64) ([]LogEntry, error) {
 	var entries []LogEntry
-	err := q.all(ctx, &entries, selectLog+` where logbook.site_id = $1 and act_id = $2 order by logbook.id`, siteID, act)
+	err := q.all(ctx, &entries, selectLog+` where logbook.site_id = $1 and act_id = $2 order by logbook.id`, siteID,
+		act)
 	return entries, err
 }
 
 // UndoOf returns the latest line that undoes a line.
 func (q Queries) UndoOf(ctx context.Context, siteID, line int64) (int64, error) {
 	var id int64
-	err := q.one(ctx, &id, `select id from logbook where site_id = $1 and undoes = $2 order by id desc limit 1`, siteID, line)
+	err := q.one(ctx, &id, `select id from logbook where site_id = $1 and undoes = $2 order by id desc limit 1`,
+		siteID, line)
 	return id, err
 }
 

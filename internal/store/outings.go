@@ -151,7 +151,8 @@ func (t *Tx) RestorePlanned(ctx context.Context, o Outing) error {
 // Planned lists a site's outings that wait for their time, in time order.
 func (q Queries) Planned(ctx context.Context, siteID int64) ([]Outing, error) {
 	var outings []Outing
-	err := q.all(ctx, &outings, selectOuting+` where outings.site_id = $1 and state = 'planned' order by at, outings.id`, siteID)
+	err := q.all(ctx, &outings,
+		selectOuting+` where outings.site_id = $1 and state = 'planned' order by at, outings.id`, siteID)
 	return outings, err
 }
 
@@ -159,7 +160,8 @@ func (q Queries) Planned(ctx context.Context, siteID int64) ([]Outing, error) {
 // ErrNotFound where there is none, or no more.
 func (t *Tx) LockPlanned(ctx context.Context, siteID, id int64) (Outing, error) {
 	var o Outing
-	err := t.one(ctx, &o, selectOuting+` where outings.site_id = $1 and outings.id = $2 and state = 'planned' for update of outings`, siteID, id)
+	err := t.one(ctx, &o,
+		selectOuting+` where outings.site_id = $1 and outings.id = $2 and state = 'planned' for update of outings`, siteID, id)
 	return o, err
 }
 
@@ -206,14 +208,16 @@ func (q Queries) Outing(ctx context.Context, id int64) (Outing, error) {
 // OutingsBetween lists a site's outings of a span of time, in time order.
 func (q Queries) OutingsBetween(ctx context.Context, siteID int64, from, to time.Time) ([]Outing, error) {
 	var outings []Outing
-	err := q.all(ctx, &outings, selectOuting+` where outings.site_id = $1 and at >= $2 and at < $3 order by at, outings.id`, siteID, from, to)
+	err := q.all(ctx, &outings,
+		selectOuting+` where outings.site_id = $1 and at >= $2 and at < $3 order by at, outings.id`, siteID, from, to)
 	return outings, err
 }
 
 // OutingsOf lists what a rule shared, latest first.
 func (q Queries) OutingsOf(ctx context.Context, siteID, rule int64, limit int) ([]Outing, error) {
 	var outings []Outing
-	err := q.all(ctx, &outings, selectOuting+` where outings.site_id = $1 and rule_id = $2 order by at desc, outings.id desc limit $3`, siteID, rule, limit)
+	err := q.all(ctx, &outings,
+		selectOuting+` where outings.site_id = $1 and rule_id = $2 order by at desc, outings.id desc limit $3`, siteID, rule, limit)
 	return outings, err
 }
 
@@ -237,7 +241,8 @@ func (q Queries) RecentMessages(ctx context.Context, siteID int64, since time.Ti
 		Channel int64     `db:"channel_id"`
 		At      time.Time `db:"at"`
 	}
-	err := q.all(ctx, &rows, `select channel_id, at from outings where site_id = $1 and at >= $2 and `+wentOut+` order by at`, siteID, since)
+	err := q.all(ctx, &rows,
+		`select channel_id, at from outings where site_id = $1 and at >= $2 and `+wentOut+` order by at`, siteID, since)
 	recent := make(map[int64][]time.Time)
 	for _, row := range rows {
 		recent[row.Channel] = append(recent[row.Channel], row.At.UTC())
@@ -281,7 +286,8 @@ func (q Queries) pasts(ctx context.Context, siteID, rule, channel int64) ([]deed
 		where site_id = $1 and ($2::bigint = 0 or rule_id = $2) group by 1, 2, 3`, siteID, rule, channel)
 	pasts := make([]deed.Record, len(rows))
 	for i, r := range rows {
-		pasts[i] = deed.Record{Rule: r.Rule, Channel: r.Channel, Post: r.Post, N: r.N, Last: r.Last.UTC(), Round: r.Round, Earned: r.Earned, Used: r.Used}
+		pasts[i] = deed.Record{Rule: r.Rule, Channel: r.Channel, Post: r.Post, N: r.N, Last: r.Last.UTC(),
+			Round: r.Round, Earned: r.Earned, Used: r.Used}
 	}
 	return pasts, err
 }
@@ -297,12 +303,14 @@ type Republication struct {
 
 // InsertRepublication notes that a post came out again.
 func (q Queries) InsertRepublication(ctx context.Context, r Republication) error {
-	return q.exec(ctx, `insert into republications (site_id, rule_id, post_id, at, round) values ($1, $2, $3, $4, $5)`, r.SiteID, r.Rule, r.Post, r.At, r.Round)
+	return q.exec(ctx, `insert into republications (site_id, rule_id, post_id, at, round) values ($1, $2, $3, $4, $5)`,
+		r.SiteID, r.Rule, r.Post, r.At, r.Round)
 }
 
 // ForgetRepublication takes the note of a republication back.
 func (t *Tx) ForgetRepublication(ctx context.Context, siteID, post int64, at time.Time) error {
-	_, err := t.q.ExecContext(ctx, `delete from republications where site_id = $1 and post_id = $2 and at = $3`, siteID, post, at)
+	_, err := t.q.ExecContext(ctx, `delete from republications where site_id = $1 and post_id = $2 and at = $3`,
+		siteID, post, at)
 	return err
 }
 

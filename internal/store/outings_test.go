@@ -18,20 +18,24 @@ func TestOnlyOutingsThatWentOutCount(t *testing.T) {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
 	p := w.Scheduled(t, "Cables", pgtest.Noon)
-	channel, err := w.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 20})
+	channel, err := w.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern",
+		Address: "http://127.0.0.1:9", Token: "t", Apart: 20})
 	require.NoError(t, err)
 	at := func(minutes int) time.Time { return pgtest.Noon.Add(time.Duration(minutes) * time.Minute) }
 	require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
 		for i, state := range []string{"waiting", "sent", "failed", "skipped"} {
-			id, err := tx.InsertOuting(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: p.ID, At: at(i), Text: "x", Link: "l", Wording: i, Round: 1})
+			id, err := tx.InsertOuting(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: p.ID,
+				At: at(i), Text: "x", Link: "l", Wording: i, Round: 1})
 			if err != nil {
 				return err
 			}
-			if _, err := tx.SQL().ExecContext(t.Context(), `update outings set state = $2, sent_at = case when $2 = 'sent' then at end where id = $1`, id, state); err != nil {
+			if _, err := tx.SQL().ExecContext(t.Context(),
+				`update outings set state = $2, sent_at = case when $2 = 'sent' then at end where id = $1`, id, state); err != nil {
 				return err
 			}
 		}
-		_, err := tx.InsertPlanned(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: p.ID, At: at(90), Origin: store.ByHand, OwnText: "x", CreatedAt: pgtest.Noon})
+		_, err := tx.InsertPlanned(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: p.ID,
+			At: at(90), Origin: store.ByHand, OwnText: "x", CreatedAt: pgtest.Noon})
 		return err
 	}))
 	recent, err := w.RecentMessages(t.Context(), w.Site.ID, pgtest.Noon)

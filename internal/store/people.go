@@ -114,7 +114,8 @@ func (t *Tx) SaveRole(ctx context.Context, siteID, user int64, role string) erro
 
 // DeleteMembership ends a person's being of a site, and their tokens for it.
 func (t *Tx) DeleteMembership(ctx context.Context, siteID, user int64) error {
-	if _, err := t.q.ExecContext(ctx, `delete from tokens where site_id = $1 and user_id = $2`, siteID, user); err != nil {
+	if _, err := t.q.ExecContext(ctx, `delete from tokens where site_id = $1 and user_id = $2`, siteID,
+		user); err != nil {
 		return err
 	}
 	return t.exec(ctx, `delete from memberships where site_id = $1 and user_id = $2`, siteID, user)
@@ -168,12 +169,14 @@ func (q Queries) SignIns(ctx context.Context, user int64, since time.Time) ([]Si
 
 // EndSignIn ends one of a person's sign-ins.
 func (q Queries) EndSignIn(ctx context.Context, user, id int64, now time.Time) error {
-	return q.exec(ctx, `update sign_ins set ended_at = $3 where user_id = $1 and id = $2 and ended_at is null`, user, id, now)
+	return q.exec(ctx, `update sign_ins set ended_at = $3 where user_id = $1 and id = $2 and ended_at is null`, user,
+		id, now)
 }
 
 // EndSignIns ends all of a person's sign-ins but one, and tells how many; 0 keeps none.
 func (q Queries) EndSignIns(ctx context.Context, user, but int64, now time.Time) (int, error) {
-	done, err := q.q.ExecContext(ctx, `update sign_ins set ended_at = $3 where user_id = $1 and id <> $2 and ended_at is null`, user, but, now)
+	done, err := q.q.ExecContext(ctx,
+		`update sign_ins set ended_at = $3 where user_id = $1 and id <> $2 and ended_at is null`, user, but, now)
 	if err != nil {
 		return 0, err
 	}
@@ -257,7 +260,8 @@ const selectInvitation = `
 // Invitations lists a site's invitations that nobody has accepted, latest first.
 func (q Queries) Invitations(ctx context.Context, siteID int64) ([]Invitation, error) {
 	var all []Invitation
-	err := q.all(ctx, &all, selectInvitation+` where site_id = $1 and accepted_at is null order by invitations.id desc`, siteID)
+	err := q.all(ctx, &all,
+		selectInvitation+` where site_id = $1 and accepted_at is null order by invitations.id desc`, siteID)
 	return all, err
 }
 
@@ -364,7 +368,8 @@ func (q Queries) TakeBackTry(ctx context.Context, key string) error {
 // KnowsBrowser tells whether somebody has signed in to an account from the browser with the
 // secret's hash before, and notes that it was seen.
 func (q Queries) KnowsBrowser(ctx context.Context, hash []byte, user int64, now time.Time) (bool, error) {
-	done, err := q.q.ExecContext(ctx, `update known_browsers set seen_at = $3 where hash = $1 and user_id = $2`, hash, user, now)
+	done, err := q.q.ExecContext(ctx, `update known_browsers set seen_at = $3 where hash = $1 and user_id = $2`, hash,
+		user, now)
 	if err != nil {
 		return false, err
 	}

@@ -128,7 +128,8 @@ func (q Queries) PreviewLinks(ctx context.Context, siteID, post int64, now time.
 // PreviewMaker returns who made a link of a post.
 func (q Queries) PreviewMaker(ctx context.Context, siteID, post, id int64) (int64, error) {
 	var user int64
-	err := q.one(ctx, &user, `select user_id from preview_links where site_id = $1 and post_id = $2 and id = $3`, siteID, post, id)
+	err := q.one(ctx, &user, `select user_id from preview_links where site_id = $1 and post_id = $2 and id = $3`,
+		siteID, post, id)
 	return user, err
 }
 

@@ -85,7 +85,8 @@ func (q Queries) ScheduledPosts(ctx context.Context, siteID int64, after time.Ti
 // Shelf lists the cleared drafts in shelf order.
 func (q Queries) Shelf(ctx context.Context, siteID int64) ([]Entry, error) {
 	var entries []Entry
-	err := q.all(ctx, &entries, selectEntry+` where posts.site_id = $1 and cleared order by shelf_rank, posts.id`, siteID)
+	err := q.all(ctx, &entries, selectEntry+` where posts.site_id = $1 and cleared order by shelf_rank, posts.id`,
+		siteID)
 	return entries, err
 }
 

@@ -184,8 +184,9 @@ func (t *Tx) SaveText(ctx context.Context, p Post, actor *int64, now time.Time) 
 
 // State is where the post stands.
 func (p Post) State() post.State {
-	s := post.State{Status: p.Status, Page: p.Kind == "page", Cleared: p.Cleared, Rank: p.ShelfRank, HandedInAt: orZero(p.HandedInAt),
-		NotBefore: orZero(p.NotBefore), Deadline: orZero(p.Deadline), DueAt: orZero(p.DueAt), Pinned: p.Pinned, Held: p.Held, Slot: p.Slot(),
+	s := post.State{Status: p.Status, Page: p.Kind == "page", Cleared: p.Cleared, Rank: p.ShelfRank,
+		HandedInAt: orZero(p.HandedInAt),
+		NotBefore:  orZero(p.NotBefore), Deadline: orZero(p.Deadline), DueAt: orZero(p.DueAt), Pinned: p.Pinned, Held: p.Held, Slot: p.Slot(),
 		PublishedAt: orZero(p.PublishedAt), FirstPublishedAt: orZero(p.FirstPublishedAt), RepublishedAt: orZero(p.RepublishedAt),
 		TimesRepublished: p.TimesRepublished, ArchivedAt: orZero(p.ArchivedAt), Notice: p.Notice, BinnedAt: orZero(p.BinnedAt)}
 	if p.BinnedFrom != nil {
@@ -308,7 +309,8 @@ func (q Queries) SlugHolder(ctx context.Context, siteID int64, slug string) (Ent
 
 // MoveSlug keeps the address that a post had, so that it leads on to the new one.
 func (t *Tx) MoveSlug(ctx context.Context, siteID, post int64, old, now string) error {
-	if _, err := t.q.ExecContext(ctx, `delete from old_slugs where site_id = $1 and post_id = $2 and slug = $3`, siteID, post, now); err != nil {
+	if _, err := t.q.ExecContext(ctx, `delete from old_slugs where site_id = $1 and post_id = $2 and slug = $3`,
+		siteID, post, now); err != nil {
 		return err
 	}
 	return t.exec(ctx, `insert into old_slugs (site_id, post_id, slug) values ($1, $2, $3)`, siteID, post, old)

@@ -27,7 +27,8 @@ func (f PublicFilter) where(siteID int64) (from, where string, args []any) {
 	from = "posts"
 	parts := []string{"posts.site_id = $1", "posts.status = 'published'", "posts.kind = 'post'"}
 	if f.Text != "" {
-		from += " join post_search on post_search.post_id = posts.id, (select websearch_to_tsquery('english', " + arg(cleanSearch(f.Text)) + ") as query) asked"
+		from += " join post_search on post_search.post_id = posts.id, (select websearch_to_tsquery('english', " +
+			arg(cleanSearch(f.Text)) + ") as query) asked"
 		parts = append(parts, "post_search.search @@ query")
 	}
 	if f.Category != 0 {
@@ -64,7 +65,8 @@ func (q Queries) PublicPosts(ctx context.Context, siteID int64, f PublicFilter, 
 // archived with its notice.
 func (q Queries) PublicPost(ctx context.Context, siteID int64, slug string) (Post, error) {
 	var p Post
-	err := q.one(ctx, &p, selectPost+` where posts.site_id = $1 and posts.slug = $2 and status in ('published', 'archived')`, siteID, slug)
+	err := q.one(ctx, &p,
+		selectPost+` where posts.site_id = $1 and posts.slug = $2 and status in ('published', 'archived')`, siteID, slug)
 	return p, err
 }
 
@@ -91,7 +93,8 @@ func (q Queries) Neighbours(ctx context.Context, p Post) (older, newer *Entry, e
 // PublicPages lists the published pages by title.
 func (q Queries) PublicPages(ctx context.Context, siteID int64) ([]Entry, error) {
 	var pages []Entry
-	err := q.all(ctx, &pages, selectEntry+` where posts.site_id = $1 and status = 'published' and kind = 'page' order by lower(title), posts.id`, siteID)
+	err := q.all(ctx, &pages,
+		selectEntry+` where posts.site_id = $1 and status = 'published' and kind = 'page' order by lower(title), posts.id`, siteID)
 	return pages, err
 }
 

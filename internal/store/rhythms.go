@@ -40,7 +40,8 @@ func (r Rhythm) Season(id int64) (Rhythm, bool) {
 func (r Rhythm) In(zone civil.Zone) rhythm.Rhythm {
 	var seasons []rhythm.Season
 	for _, s := range r.Seasons {
-		seasons = append(seasons, rhythm.Season{ID: s.ID, Name: s.Name, From: s.From, Until: s.Until, Priority: s.Priority, Gap: s.Gap, Seed: s.Seed, Uneven: s.Uneven, Openings: s.Openings})
+		seasons = append(seasons, rhythm.Season{ID: s.ID, Name: s.Name, From: s.From, Until: s.Until,
+			Priority: s.Priority, Gap: s.Gap, Seed: s.Seed, Uneven: s.Uneven, Openings: s.Openings})
 	}
 	return rhythm.Rhythm{Seasons: seasons, ID: r.ID, Zone: zone, Gap: r.Gap, Seed: r.Seed, Openings: r.Openings,
 		Uneven: r.Uneven, From: r.From, Until: r.Until, Rests: r.Rests}
@@ -62,7 +63,8 @@ type openingRow struct {
 }
 
 func (o openingRow) opening() (rhythm.Opening, error) {
-	opening := rhythm.Opening{Key: o.Key, Weekdays: rhythm.Weekdays(o.Weekdays), From: civil.Clock(o.From), Count: o.Count, Sway: o.Sway,
+	opening := rhythm.Opening{Key: o.Key, Weekdays: rhythm.Weekdays(o.Weekdays), From: civil.Clock(o.From),
+		Count: o.Count, Sway: o.Sway,
 		EveryWeeks: o.Weeks, Anchor: dateOf(o.Anchor), Lane: o.Lane}
 	if o.Zone != nil {
 		zone, err := civil.LoadZone(*o.Zone)
@@ -117,8 +119,9 @@ func (q Queries) RhythmOf(ctx context.Context, siteID int64) (Rhythm, error) {
 	}
 	var r Rhythm
 	for i, row := range rows {
-		one := Rhythm{ID: row.ID, SiteID: siteID, Name: row.Name, Gap: row.Gap, Seed: uint64(row.Seed), Version: row.Version,
-			Uneven: row.Uneven, From: dateOf(row.Starts), Until: dateOf(row.Ends), Openings: of[row.ID]}
+		one := Rhythm{ID: row.ID, SiteID: siteID, Name: row.Name, Gap: row.Gap, Seed: uint64(row.Seed),
+			Version: row.Version,
+			Uneven:  row.Uneven, From: dateOf(row.Starts), Until: dateOf(row.Ends), Openings: of[row.ID]}
 		if i == 0 {
 			r = one
 			continue
@@ -138,9 +141,11 @@ func (q Queries) rests(ctx context.Context, siteID int64) (rests civil.Rests, er
 		Yearly bool      `db:"yearly"`
 		Name   string    `db:"name"`
 	}
-	err = q.all(ctx, &rows, `select date, last, yearly, name from rest_days where site_id = $1 order by date, last, yearly`, siteID)
+	err = q.all(ctx, &rows,
+		`select date, last, yearly, name from rest_days where site_id = $1 order by date, last, yearly`, siteID)
 	for _, rest := range rows {
-		rests = append(rests, civil.Rest{First: dateOf(&rest.First), Last: dateOf(&rest.Last), Yearly: rest.Yearly, Name: rest.Name})
+		rests = append(rests, civil.Rest{First: dateOf(&rest.First), Last: dateOf(&rest.Last), Yearly: rest.Yearly,
+			Name: rest.Name})
 	}
 	return rests, err
 }
@@ -167,7 +172,8 @@ func (t *Tx) SaveSeason(ctx context.Context, s Rhythm, now time.Time) error {
 		where site_id = $1 and id = $2 and priority is not null`, s.SiteID, s.ID, s.Name, int64(s.Seed), s.Uneven, nullDate(s.From), nullDate(s.Until), s.Priority, now, s.Gap); err != nil {
 		return err
 	}
-	if _, err := t.q.ExecContext(ctx, `delete from openings where site_id = $1 and rhythm_id = $2`, s.SiteID, s.ID); err != nil {
+	if _, err := t.q.ExecContext(ctx, `delete from openings where site_id = $1 and rhythm_id = $2`, s.SiteID,
+		s.ID); err != nil {
 		return err
 	}
 	return t.insertOpenings(ctx, s)
@@ -206,7 +212,8 @@ func (t *Tx) SaveRhythm(ctx context.Context, r Rhythm, now time.Time) error {
 	if _, err := t.q.ExecContext(ctx, `delete from rest_days where site_id = $1`, r.SiteID); err != nil {
 		return err
 	}
-	if _, err := t.q.ExecContext(ctx, `delete from openings where site_id = $1 and rhythm_id = $2`, r.SiteID, r.ID); err != nil {
+	if _, err := t.q.ExecContext(ctx, `delete from openings where site_id = $1 and rhythm_id = $2`, r.SiteID,
+		r.ID); err != nil {
 		return err
 	}
 	return t.insertParts(ctx, r)
@@ -254,7 +261,8 @@ func (q Queries) insertOpening(ctx context.Context, r Rhythm, position int, o rh
 	if err := q.exec(ctx, `
 		insert into openings (site_id, rhythm_id, key, position, weekdays, from_minute, to_minute, count, sway, every_weeks, anchor, zone)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11::date, $12)`,
-		r.SiteID, r.ID, o.Key, position, int(o.Weekdays), int(o.From), to, o.Count, o.Sway, max(o.EveryWeeks, 1), nullDate(o.Anchor), zone); err != nil {
+		r.SiteID, r.ID, o.Key, position, int(o.Weekdays), int(o.From), to, o.Count, o.Sway, max(o.EveryWeeks,
+			1), nullDate(o.Anchor), zone); err != nil {
 		return err
 	}
 	_, err := q.q.ExecContext(ctx, `

@@ -100,7 +100,8 @@ type ruleRow struct {
 }
 
 func (row ruleRow) rule() (Rule, error) {
-	r := Rule{ID: row.ID, SiteID: row.SiteID, Kind: row.Kind, Name: row.Name, Position: row.Position, Seed: uint64(row.Seed),
+	r := Rule{ID: row.ID, SiteID: row.SiteID, Kind: row.Kind, Name: row.Name, Position: row.Position,
+		Seed:    uint64(row.Seed),
 		ArmedAt: row.ArmedAt, ServedAt: row.ServedAt, OwedAt: row.OwedAt, HeldAt: row.HeldAt, HeldWhy: row.HeldWhy, Allowed: row.Allowed,
 		Version: row.Version, CreatedAt: row.CreatedAt, UpdatedAt: row.UpdatedAt}
 	if row.Channel != nil {
@@ -120,7 +121,8 @@ func (row ruleRow) rule() (Rule, error) {
 func (q Queries) rules(ctx context.Context, where string, args ...any) ([]Rule, error) {
 	var rows []ruleRow
 	kinds := fmt.Sprintf(`$%d::text[]`, len(args)+1)
-	err := q.all(ctx, &rows, `select * from rules `+where+` order by array_position(`+kinds+`, kind), position, id`, append(args, RuleKinds)...)
+	err := q.all(ctx, &rows, `select * from rules `+where+` order by array_position(`+kinds+`, kind), position, id`,
+		append(args, RuleKinds)...)
 	if err != nil {
 		return nil, err
 	}
@@ -249,10 +251,12 @@ func (q Queries) Exclusions(ctx context.Context, siteID int64) (map[int64]map[in
 // Exclude leaves a post out of a rule, or lets it in again.
 func (t *Tx) Exclude(ctx context.Context, siteID, rule, post int64, out bool) error {
 	if !out {
-		_, err := t.q.ExecContext(ctx, `delete from rule_exclusions where site_id = $1 and rule_id = $2 and post_id = $3`, siteID, rule, post)
+		_, err := t.q.ExecContext(ctx,
+			`delete from rule_exclusions where site_id = $1 and rule_id = $2 and post_id = $3`, siteID, rule, post)
 		return err
 	}
-	_, err := t.q.ExecContext(ctx, `insert into rule_exclusions (site_id, rule_id, post_id) values ($1, $2, $3) on conflict do nothing`, siteID, rule, post)
+	_, err := t.q.ExecContext(ctx,
+		`insert into rule_exclusions (site_id, rule_id, post_id) values ($1, $2, $3) on conflict do nothing`, siteID, rule, post)
 	return err
 }
 
@@ -328,7 +332,8 @@ func (t *Tx) AskForExpiring(ctx context.Context, posts []int64, at time.Time) er
 // time where nothing is to be asked.
 func (q Queries) NextAsk(ctx context.Context, after time.Time) (time.Time, error) {
 	var next *time.Time
-	err := q.one(ctx, &next, `select min(asks.at) from asks join sites on sites.id = site_id where paused_at is null and asks.at > $1`, after)
+	err := q.one(ctx, &next,
+		`select min(asks.at) from asks join sites on sites.id = site_id where paused_at is null and asks.at > $1`, after)
 	return orZero(next), err
 }
 

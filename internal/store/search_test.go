@@ -26,21 +26,25 @@ func TestTextsThatAreSlowToSearchAreSavedAndFound(t *testing.T) {
 	for name, text := range texts {
 		limited.Work(t, 100, func() {
 			p := w.Draft(t, "Comet "+name)
-			_, err := w.DB().ExecContext(t.Context(), pgtest.Retell(`t.title`, `$2`, `posts.id = $1`), p.ID, "A zodiacal light. "+text)
+			_, err := w.DB().ExecContext(t.Context(), pgtest.Retell(`t.title`, `$2`, `posts.id = $1`), p.ID,
+				"A zodiacal light. "+text)
 			require.NoError(t, err)
 		})
 	}
 	limited.Work(t, 200, func() {
-		found, err := w.ListPosts(t.Context(), w.Site.ID, store.PostFilter{Text: "zodiacal light "}, store.ByRelevance, true, nil, 200)
+		found, err := w.ListPosts(t.Context(), w.Site.ID, store.PostFilter{Text: "zodiacal light "}, store.ByRelevance,
+			true, nil, 200)
 		require.NoError(t, err)
 		assert.Len(t, found, len(texts))
 		assert.Contains(t, found[0].Snippet, "zodiacal")
 	})
 	long := w.Draft(t, "Long words")
-	_, err := w.DB().ExecContext(t.Context(), pgtest.Retell(`t.title`, `$2`, `posts.id = $1`), long.ID, "It is well-known: a<bolide, see https://dome.example/one/two.")
+	_, err := w.DB().ExecContext(t.Context(), pgtest.Retell(`t.title`, `$2`, `posts.id = $1`), long.ID,
+		"It is well-known: a<bolide, see https://dome.example/one/two.")
 	require.NoError(t, err)
 	for _, asked := range []string{"well-known ", "known ", "dome.example ", "bolide "} {
-		found, err := w.ListPosts(t.Context(), w.Site.ID, store.PostFilter{Text: asked}, store.ByRelevance, true, nil, 5)
+		found, err := w.ListPosts(t.Context(), w.Site.ID, store.PostFilter{Text: asked}, store.ByRelevance, true, nil,
+			5)
 		require.NoError(t, err)
 		assert.Len(t, found, 1, asked)
 	}

@@ -77,7 +77,10 @@ func (q Queries) seats(ctx context.Context, which string, args ...any) ([]Entry,
 	if err != nil {
 		return nil, err
 	}
-	slices.SortFunc(found, func(a, b *seat) int { return cmp.Or(a.at.Compare(b.at), cmp.Compare(a.entry.ID, b.entry.ID)) })
+	slices.SortFunc(found, func(a, b *seat) int {
+		return cmp.Or(a.at.Compare(b.at),
+			cmp.Compare(a.entry.ID, b.entry.ID))
+	})
 	entries := make([]Entry, len(found))
 	for i, s := range found {
 		entries[i] = s.entry
@@ -148,7 +151,8 @@ func (q Queries) readSeats(ctx context.Context, which string, args ...any) (foun
 		var s seat
 		var category *int64
 		e := &s.entry
-		err := rows.Scan(&s.id, &s.xmin, &s.author, &category, &e.Title, &e.Slug, &e.Status, &e.Held, &e.Pinned, &e.Kind, &e.Version,
+		err := rows.Scan(&s.id, &s.xmin, &s.author, &category, &e.Title, &e.Slug, &e.Status, &e.Held, &e.Pinned,
+			&e.Kind, &e.Version,
 			&e.DueAt, &e.PublishedAt, &e.RhythmID, &e.SlotDate, &e.SlotOpening, &e.SlotOrdinal)
 		if category != nil {
 			s.category = *category

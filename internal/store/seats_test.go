@@ -36,7 +36,8 @@ func TestSeatsAreInOrderAndOfTheSpan(t *testing.T) {
 	other.Scheduled(t, "Elsewhere", pgtest.Noon)
 	out := func(title string, ago time.Duration) {
 		p := w.Scheduled(t, title, pgtest.Noon)
-		_, err := s.DB().ExecContext(t.Context(), `update posts set status = 'published', due_at = null, pinned = false, published_at = $2 where id = $1`, p.ID, pgtest.Noon.Add(-ago))
+		_, err := s.DB().ExecContext(t.Context(),
+			`update posts set status = 'published', due_at = null, pinned = false, published_at = $2 where id = $1`, p.ID, pgtest.Noon.Add(-ago))
 		require.NoError(t, err)
 	}
 	out("Just out", 0)
@@ -46,7 +47,8 @@ func TestSeatsAreInOrderAndOfTheSpan(t *testing.T) {
 	assert.Equal(t, []string{"Sooner", "Just out", "Later"}, seatTitles(t, s.Queries, w.Site.ID, store.Span{}))
 	assert.Equal(t, []string{"A day old", "Sooner", "Just out", "Later"}, seatTitles(t, s.Queries, w.Site.ID, shown))
 	shown.To = pgtest.Noon.Add(time.Hour)
-	assert.Equal(t, []string{"A day old", "An hour old", "Sooner", "Just out", "Later"}, seatTitles(t, s.Queries, w.Site.ID, shown), "each once")
+	assert.Equal(t, []string{"A day old", "An hour old", "Sooner", "Just out", "Later"},
+		seatTitles(t, s.Queries, w.Site.ID, shown), "each once")
 	require.NoError(t, s.InTx(t.Context(), func(tx *store.Tx) error {
 		assert.Equal(t, []string{"Sooner", "Just out", "Later"}, seatTitles(t, tx.Queries, w.Site.ID, store.Span{}))
 		return nil
@@ -94,7 +96,8 @@ func TestKeptSeatsAreThoseOfTheDatabase(t *testing.T) {
 		err := s.InTx(t.Context(), func(tx *store.Tx) error {
 			for range rapid.IntRange(1, 4).Draw(r, "deeds") {
 				deed := rapid.SampledFrom(deeds).Draw(r, "deed")
-				if _, err := tx.SQL().ExecContext(t.Context(), deed, rapid.SampledFrom(ids).Draw(r, "post")); err != nil {
+				if _, err := tx.SQL().ExecContext(t.Context(), deed,
+					rapid.SampledFrom(ids).Draw(r, "post")); err != nil {
 					return err
 				}
 			}
@@ -123,7 +126,8 @@ func TestATransactionSeesItsOwnSeats(t *testing.T) {
 			_, err := tx.SQL().ExecContext(t.Context(), pgtest.Retitle(`$2`, `posts.id = $1`), p.ID, title)
 			require.NoError(t, err)
 			assert.Equal(t, []string{title}, seatTitles(t, tx.Queries, w.Site.ID, store.Span{}))
-			assert.Equal(t, []string{"Before"}, seatTitles(t, s.Queries, w.Site.ID, store.Span{}), "others do not see it yet")
+			assert.Equal(t, []string{"Before"}, seatTitles(t, s.Queries, w.Site.ID, store.Span{}),
+				"others do not see it yet")
 		}
 		return nil
 	}))

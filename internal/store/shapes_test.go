@@ -35,7 +35,8 @@ func TestTitlesAreFoundByAnyPart(t *testing.T) {
 func TestTurnsOfLongAgoAreClearedAway(t *testing.T) {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	rule, err := w.InsertRule(t.Context(), store.Rule{SiteID: w.Site.ID, Kind: store.Expire, Name: "Old", CreatedAt: pgtest.Noon, Settings: store.RuleSettings{Action: "archive"}})
+	rule, err := w.InsertRule(t.Context(), store.Rule{SiteID: w.Site.ID, Kind: store.Expire, Name: "Old",
+		CreatedAt: pgtest.Noon, Settings: store.RuleSettings{Action: "archive"}})
 	require.NoError(t, err)
 	require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
 		for day := range 500 {
@@ -44,7 +45,8 @@ func TestTurnsOfLongAgoAreClearedAway(t *testing.T) {
 				took = day + 1
 			}
 			at := pgtest.Noon.AddDate(0, 0, day-600)
-			if err := tx.InsertRun(t.Context(), store.RuleRun{SiteID: w.Site.ID, Rule: rule, At: at, Due: at, Took: took}); err != nil {
+			if err := tx.InsertRun(t.Context(), store.RuleRun{SiteID: w.Site.ID, Rule: rule, At: at, Due: at,
+				Took: took}); err != nil {
 				return err
 			}
 		}
@@ -70,7 +72,8 @@ func TestTurnsOfLongAgoAreClearedAway(t *testing.T) {
 func TestJSONHasTheShapeThatItIsReadAs(t *testing.T) {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	_, err := w.InsertRule(t.Context(), store.Rule{SiteID: w.Site.ID, Kind: store.Expire, Name: "Old", CreatedAt: pgtest.Noon})
+	_, err := w.InsertRule(t.Context(), store.Rule{SiteID: w.Site.ID, Kind: store.Expire, Name: "Old",
+		CreatedAt: pgtest.Noon})
 	require.NoError(t, err)
 	for _, statement := range []string{
 		`update rules set condition = '[]'`, `update rules set cadence = '3'`, `update rules set settings = 'null'`,

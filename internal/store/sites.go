@@ -42,7 +42,8 @@ type Settings struct {
 
 // Caps are the settings' limits on what comes out.
 func (s Settings) Caps() queue.Caps {
-	return queue.Caps{Day: s.CapDay, AuthorDay: s.CapAuthorDay, AuthorWeek: s.CapAuthorWeek, CategoryDays: s.CapCategoryDays}
+	return queue.Caps{Day: s.CapDay, AuthorDay: s.CapAuthorDay, AuthorWeek: s.CapAuthorWeek,
+		CategoryDays: s.CapCategoryDays}
 }
 
 // Zone is the site's time zone.
@@ -183,13 +184,16 @@ func (q Queries) Beyond(ctx context.Context, slugs, emails []string) (bool, erro
 // people who are then of no site. It is for the demo world; what is not there is no
 // error.
 func (t *Tx) DeleteSite(ctx context.Context, slug string, emails []string) error {
-	if _, err := t.q.ExecContext(ctx, `delete from logbook where site_id in (select id from sites where slug = $1)`, slug); err != nil {
+	if _, err := t.q.ExecContext(ctx, `delete from logbook where site_id in (select id from sites where slug = $1)`,
+		slug); err != nil {
 		return err
 	}
-	if _, err := t.q.ExecContext(ctx, `delete from rules where site_id in (select id from sites where slug = $1)`, slug); err != nil {
+	if _, err := t.q.ExecContext(ctx, `delete from rules where site_id in (select id from sites where slug = $1)`,
+		slug); err != nil {
 		return err
 	}
-	if _, err := t.q.ExecContext(ctx, `delete from posts where site_id in (select id from sites where slug = $1)`, slug); err != nil {
+	if _, err := t.q.ExecContext(ctx, `delete from posts where site_id in (select id from sites where slug = $1)`,
+		slug); err != nil {
 		return err
 	}
 	if _, err := t.q.ExecContext(ctx, `delete from sites where slug = $1`, slug); err != nil {

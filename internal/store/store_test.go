@@ -68,7 +68,8 @@ func TestLensesAndCalendarsAreCarriedOver(t *testing.T) {
 		shown[l.Name] = string(l.Shown)
 	}
 	require.Len(t, shown, 3)
-	assert.JSONEq(t, fmt.Sprintf(`{"view": "month", "authors": [%d], "categories": [%d]}`, w.Editor.ID, w.Category), shown["named"])
+	assert.JSONEq(t, fmt.Sprintf(`{"view": "month", "authors": [%d], "categories": [%d]}`, w.Editor.ID, w.Category),
+		shown["named"])
 	assert.JSONEq(t, `{"authors": [0], "kind": "post"}`, shown["gone"], "it goes on showing nothing")
 	assert.JSONEq(t, `{"status": "held"}`, shown["plain"])
 	feeds, err := s.CalendarFeeds(t.Context(), w.Site.ID, w.Editor.ID)
@@ -128,7 +129,8 @@ func TestTheSchemaKeepsItsRules(t *testing.T) {
 	}
 	_, err := s.DB().ExecContext(t.Context(), `update posts set category_id = $2 where id = $1`, p.ID, other.Category)
 	assert.Error(t, err, "a category of another site")
-	_, err = s.InsertSite(t.Context(), store.Site{Slug: "x", Title: "X", ZoneName: "Atlantis/Poseidonis", CreatedAt: pgtest.Noon})
+	_, err = s.InsertSite(t.Context(), store.Site{Slug: "x", Title: "X", ZoneName: "Atlantis/Poseidonis",
+		CreatedAt: pgtest.Noon})
 	assert.ErrorIs(t, err, civil.ErrUnknownZone)
 	_, err = s.InsertSite(t.Context(), store.Site{Slug: "dome", Title: "X", ZoneName: "UTC", CreatedAt: pgtest.Noon})
 	assert.True(t, store.IsDuplicate(err))
@@ -140,12 +142,17 @@ func TestARhythmIsReadAsItWasWritten(t *testing.T) {
 	tokyo := civil.MustZone("Asia/Tokyo")
 	want := w.Rhythm
 	want.Uneven, want.From, want.Until = true, civil.MustDate("2026-01-01"), civil.MustDate("2027-01-01")
-	want.Rests = civil.Rests{{First: civil.MustDate("2026-08-01"), Last: civil.MustDate("2026-08-14"), Name: "Summer"}, {First: civil.MustDate("2026-12-25"), Last: civil.MustDate("2026-12-26"), Yearly: true}}
+	want.Rests = civil.Rests{{First: civil.MustDate("2026-08-01"), Last: civil.MustDate("2026-08-14"), Name: "Summer"},
+		{First: civil.MustDate("2026-12-25"), Last: civil.MustDate("2026-12-26"), Yearly: true}}
 	want.Openings = []rhythm.Opening{
-		{Key: "a", Weekdays: rhythm.On(time.Monday), From: 600, To: 1500, Count: 3, EveryWeeks: 2, Anchor: civil.MustDate("2026-11-23"), Lane: []string{"Sky Guide"}, Audience: &tokyo},
+		{Key: "a", Weekdays: rhythm.On(time.Monday), From: 600, To: 1500, Count: 3, EveryWeeks: 2,
+			Anchor: civil.MustDate("2026-11-23"), Lane: []string{"Sky Guide"}, Audience: &tokyo},
 		{Key: "b", Weekdays: rhythm.EveryDay, From: 700, Count: 1, Sway: 9, EveryWeeks: 1, Lane: []string{}},
 	}
-	require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error { return tx.SaveRhythm(t.Context(), want, pgtest.Noon) }))
+	require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
+		return tx.SaveRhythm(t.Context(), want,
+			pgtest.Noon)
+	}))
 	got, err := w.RhythmOf(t.Context(), w.Site.ID)
 	require.NoError(t, err)
 	want.Version++
@@ -201,9 +208,12 @@ func TestChangesReachTheirSubscribers(t *testing.T) {
 	}{
 		{pgtest.Retell(`t.title`, `'x'`, `posts.id = $1`), []string{"text", fmt.Sprint(p.ID, ":", p.Version+1)}},
 		{pgtest.Retell(`'Other'`, `'y'`, `posts.id = $1`), []string{"title", fmt.Sprint(p.ID, ":", p.Version+2)}},
-		{`update posts set category_id = null, evergreen = true where id = $1`, []string{"plan", fmt.Sprint(p.ID, ":", p.Version+2)}},
-		{`update rhythms set name = name || '!' where site_id = (select site_id from posts where id = $1)`, []string{"rhythm"}},
-		{`update sites set title = title || '!' where id = (select site_id from posts where id = $1)`, []string{"site"}},
+		{`update posts set category_id = null, evergreen = true where id = $1`,
+			[]string{"plan", fmt.Sprint(p.ID, ":", p.Version+2)}},
+		{`update rhythms set name = name || '!' where site_id = (select site_id from posts where id = $1)`,
+			[]string{"rhythm"}},
+		{`update sites set title = title || '!' where id = (select site_id from posts where id = $1)`,
+			[]string{"site"}},
 		{`delete from posts where id = $1`, []string{"plan"}},
 	} {
 		_, err := s.DB().ExecContext(t.Context(), c.statement, p.ID)
@@ -239,10 +249,13 @@ func TestTheSchemaHoldsTheRulesOfRules(t *testing.T) {
 	s := pgtest.New(t)
 	w := pgtest.NewWorld(t, s, "dome")
 	other := pgtest.NewWorld(t, s, "other")
-	channel, err := s.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern", Address: "http://x", Token: "t", Apart: 20})
+	channel, err := s.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern",
+		Address: "http://x", Token: "t", Apart: 20})
 	require.NoError(t, err)
-	rule := store.Rule{SiteID: w.Site.ID, Kind: store.Reshare, Name: "R", Channel: channel, Seed: 1 << 63, CreatedAt: pgtest.Noon,
-		Condition: condition.Node{Test: condition.Evergreen, Match: condition.MatchYes}, Settings: store.RuleSettings{Wordings: []string{"{title}"}, Apart: 3}}
+	rule := store.Rule{SiteID: w.Site.ID, Kind: store.Reshare, Name: "R", Channel: channel, Seed: 1 << 63,
+		CreatedAt: pgtest.Noon,
+		Condition: condition.Node{Test: condition.Evergreen,
+			Match: condition.MatchYes}, Settings: store.RuleSettings{Wordings: []string{"{title}"}, Apart: 3}}
 	rule.ID, err = s.InsertRule(t.Context(), rule)
 	require.NoError(t, err)
 	kept, err := s.Rule(t.Context(), w.Site.ID, rule.ID)
@@ -266,10 +279,19 @@ func TestTheSchemaHoldsTheRulesOfRules(t *testing.T) {
 
 	p := w.Scheduled(t, "A post", pgtest.Noon)
 	stranger := other.Scheduled(t, "Another's post", pgtest.Noon)
-	outing := store.Outing{SiteID: w.Site.ID, Rule: &rule.ID, Channel: channel, Post: p.ID, At: pgtest.Noon, Text: "x", Link: "l"}
-	require.NoError(t, s.InTx(t.Context(), func(tx *store.Tx) error { _, err := tx.InsertOuting(t.Context(), outing); return err }))
+	outing := store.Outing{SiteID: w.Site.ID, Rule: &rule.ID, Channel: channel, Post: p.ID, At: pgtest.Noon, Text: "x",
+		Link: "l"}
+	require.NoError(t, s.InTx(t.Context(), func(tx *store.Tx) error {
+		_,
+			err := tx.InsertOuting(t.Context(), outing)
+		return err
+	}))
 	outing.Post = stranger.ID
-	assert.Error(t, s.InTx(t.Context(), func(tx *store.Tx) error { _, err := tx.InsertOuting(t.Context(), outing); return err }))
+	assert.Error(t, s.InTx(t.Context(), func(tx *store.Tx) error {
+		_,
+			err := tx.InsertOuting(t.Context(), outing)
+		return err
+	}))
 	for what, statement := range map[string]string{
 		"sent without a time":          `update outings set state = 'sent'`,
 		"an unknown state":             `update outings set state = 'lost'`,
@@ -296,7 +318,10 @@ func TestAsks(t *testing.T) {
 	require.NoError(t, w.Ask(t.Context(), w.Site.ID, pgtest.Noon.Add(time.Hour)))
 	assert.Equal(t, pgtest.Noon, next())
 	settle := func(at time.Time) {
-		require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error { return tx.AskNext(t.Context(), w.Site.ID, at) }))
+		require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
+			return tx.AskNext(t.Context(), w.Site.ID,
+				at)
+		}))
 	}
 	settle(pgtest.Noon.Add(3 * time.Hour))
 	assert.Equal(t, pgtest.Noon.Add(3*time.Hour), next())
@@ -351,15 +376,18 @@ func TestSitesToTurn(t *testing.T) {
 	}
 	p := w.Scheduled(t, "Due", overdue)
 	w.Scheduled(t, "Due too", overdue.Add(-time.Hour))
-	assert.False(t, turn(`delete from asks`, `update sites set catch_up = 'at once'`), "published at once, it needs no turn")
+	assert.False(t, turn(`delete from asks`, `update sites set catch_up = 'at once'`),
+		"published at once, it needs no turn")
 	for _, choice := range []string{"at once if fresh", "spread out", "next slots", "hold"} {
 		assert.True(t, turn(`update sites set catch_up = '`+choice+`'`), choice)
 	}
 	assert.False(t, turn(`update sites set paused_at = now()`), "paused")
 	assert.False(t, turn(`update sites set paused_at = null`, `update posts set held = true`), "held")
 	assert.False(t, turn(fmt.Sprintf(`update posts set held = false, due_at = due_at + interval '2 hours' where id <> %d`, p.ID),
-		fmt.Sprintf(`update posts set held = false, due_at = '%s' where id = %d`, overdue.Add(time.Second).Format(time.RFC3339), p.ID)), "due, and not yet overdue")
-	assert.True(t, turn(`insert into asks (site_id, at) select id, '`+at.Format(time.RFC3339)+`' from sites`), "asked for")
+		fmt.Sprintf(`update posts set held = false, due_at = '%s' where id = %d`,
+			overdue.Add(time.Second).Format(time.RFC3339), p.ID)), "due, and not yet overdue")
+	assert.True(t, turn(`insert into asks (site_id, at) select id, '`+at.Format(time.RFC3339)+`' from sites`),
+		"asked for")
 	assert.True(t, turn(`update sites set catch_up = 'at once'`), "asked for, whatever becomes of the overdue")
 	assert.False(t, turn(`update asks set at = at + interval '1 second'`), "asked for later")
 }
@@ -410,13 +438,17 @@ func TestPostsThatExpireAreAskedAbout(t *testing.T) {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
 	plain, expiring := w.Draft(t, "Plain"), w.Draft(t, "Expiring")
-	_, err := w.DB().ExecContext(t.Context(), `update posts set expires_at = $2 where id = $1`, expiring.ID, pgtest.Noon.Add(time.Hour))
+	_, err := w.DB().ExecContext(t.Context(), `update posts set expires_at = $2 where id = $1`, expiring.ID,
+		pgtest.Noon.Add(time.Hour))
 	require.NoError(t, err)
 	_, err = w.DB().ExecContext(t.Context(), `delete from asks`)
 	require.NoError(t, err)
 	ask := func(at time.Time, posts ...int64) time.Time {
 		t.Helper()
-		require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error { return tx.AskForExpiring(t.Context(), posts, at) }))
+		require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
+			return tx.AskForExpiring(t.Context(), posts,
+				at)
+		}))
 		next, err := w.NextAsk(t.Context(), pgtest.Noon.Add(-time.Hour))
 		require.NoError(t, err)
 		return next.UTC()
@@ -435,7 +467,10 @@ func TestOldAddressesStayTaken(t *testing.T) {
 	p := w.Scheduled(t, "Moved", pgtest.Noon)
 	change := func(old, now string) {
 		t.Helper()
-		require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error { return tx.MoveSlug(t.Context(), w.Site.ID, p.ID, old, now) }))
+		require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
+			return tx.MoveSlug(t.Context(), w.Site.ID,
+				p.ID, old, now)
+		}))
 		_, err := w.DB().ExecContext(t.Context(), `update posts set slug = $2 where id = $1`, p.ID, now)
 		require.NoError(t, err)
 	}
@@ -467,12 +502,14 @@ func TestOldAddressesStayTaken(t *testing.T) {
 func TestATryIsNotedOfWhatWaitsAlone(t *testing.T) {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	channel, err := w.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern", Address: "http://x", Token: "t", Apart: 20})
+	channel, err := w.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern",
+		Address: "http://x", Token: "t", Apart: 20})
 	require.NoError(t, err)
 	post := w.Scheduled(t, "Shared", pgtest.Noon)
 	var id int64
 	require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) (err error) {
-		id, err = tx.InsertOuting(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: post.ID, At: pgtest.Noon, Text: "Shared", Link: "l"})
+		id, err = tx.InsertOuting(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: post.ID,
+			At: pgtest.Noon, Text: "Shared", Link: "l"})
 		return err
 	}))
 	now := func() store.Outing {

@@ -33,7 +33,8 @@ const selectText = `
 // Texts lists the versions of a post's text, the latest first.
 func (q Queries) Texts(ctx context.Context, siteID, post int64, limit int) ([]Text, error) {
 	var texts []Text
-	err := q.all(ctx, &texts, selectText+` where texts.site_id = $1 and post_id = $2 order by texts.id desc limit $3`, siteID, post, limit)
+	err := q.all(ctx, &texts, selectText+` where texts.site_id = $1 and post_id = $2 order by texts.id desc limit $3`,
+		siteID, post, limit)
 	return texts, err
 }
 
@@ -49,7 +50,8 @@ const sitting = 10 * time.Minute
 
 // says tells whether the text of a post is that of the version.
 func (t Text) says(p Post) bool {
-	return t.Title == p.Title && t.Body == p.Body && t.Excerpt == p.Excerpt && slices.Equal(sorted(t.Tags), sorted(p.Tags)) && maps.Equal(t.Fields, p.Fields)
+	return t.Title == p.Title && t.Body == p.Body && t.Excerpt == p.Excerpt &&
+		slices.Equal(sorted(t.Tags), sorted(p.Tags)) && maps.Equal(t.Fields, p.Fields)
 }
 
 func sorted(names []string) []string { return slices.Sorted(slices.Values(names)) }
@@ -60,14 +62,16 @@ func sorted(names []string) []string { return slices.Sorted(slices.Values(names)
 // version, unless it was out meanwhile.
 func (t *Tx) newText(ctx context.Context, p Post, actor *int64, now time.Time) (text Text, was int64, err error) {
 	var live Text
-	if err := t.one(ctx, &live, selectText+` where texts.id = (select text_id from posts where site_id = $1 and id = $2)`, p.SiteID, p.ID); err != nil {
+	if err := t.one(ctx, &live,
+		selectText+` where texts.id = (select text_id from posts where site_id = $1 and id = $2)`, p.SiteID, p.ID); err != nil {
 		return live, 0, err
 	}
 	if live.says(p) {
 		return live, 0, nil
 	}
 	from := &live.ID
-	if live.Actor != nil && actor != nil && *live.Actor == *actor && !now.Before(live.At) && now.Sub(live.At) < sitting &&
+	if live.Actor != nil && actor != nil && *live.Actor == *actor && !now.Before(live.At) &&
+		now.Sub(live.At) < sitting &&
 		(p.PublishedAt == nil || p.PublishedAt.Before(live.At)) {
 		was, from = live.ID, live.MadeFrom
 	}
@@ -84,6 +88,7 @@ func (t *Tx) newText(ctx context.Context, p Post, actor *int64, now time.Time) (
 
 // dropText deletes a version that nothing was made from.
 func (t *Tx) dropText(ctx context.Context, id int64) error {
-	_, err := t.q.ExecContext(ctx, `delete from texts where id = $1 and not exists (select from texts later where later.made_from = texts.id)`, id)
+	_, err := t.q.ExecContext(ctx,
+		`delete from texts where id = $1 and not exists (select from texts later where later.made_from = texts.id)`, id)
 	return err
 }

@@ -40,7 +40,8 @@ func body(text string) func(*store.Post) { return func(p *store.Post) { p.Body =
 func TestVersionsOfATextAreSittings(t *testing.T) {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	other, err := w.InsertUser(t.Context(), store.User{Email: "pell@example.org", Name: "Pell Hanrahan", PasswordHash: "-", CreatedAt: pgtest.Noon})
+	other, err := w.InsertUser(t.Context(), store.User{Email: "pell@example.org", Name: "Pell Hanrahan",
+		PasswordHash: "-", CreatedAt: pgtest.Noon})
 	require.NoError(t, err)
 	p := w.Draft(t, "Cables")
 	at := func(minutes int) time.Time { return pgtest.Noon.Add(time.Duration(minutes) * time.Minute) }
@@ -67,7 +68,10 @@ func TestVersionsOfATextAreSittings(t *testing.T) {
 
 	texts = writes(t, w, p.ID, &other.ID, at(27), func(p *store.Post) { p.Slug = "cables" })
 	require.Len(t, texts, 3, "its address is no part of its text")
-	texts = writes(t, w, p.ID, &other.ID, at(28), func(p *store.Post) { p.Tags, p.Fields = store.Strings{"winter"}, store.Fields{"event": "2026-12-01"} })
+	texts = writes(t, w, p.ID, &other.ID, at(28), func(p *store.Post) {
+		p.Tags, p.Fields = store.Strings{"winter"},
+			store.Fields{"event": "2026-12-01"}
+	})
 	require.Len(t, texts, 3)
 	assert.Equal(t, store.Strings{"winter"}, texts[0].Tags)
 	assert.Equal(t, store.Fields{"event": "2026-12-01"}, texts[0].Fields)
@@ -116,7 +120,8 @@ func TestTheSearchIsWrittenWithTheText(t *testing.T) {
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
 	p := w.Scheduled(t, "Cables", pgtest.Noon)
 	row := func() (xmin string) {
-		require.NoError(t, w.DB().GetContext(t.Context(), &xmin, `select xmin from post_search where post_id = $1`, p.ID))
+		require.NoError(t, w.DB().GetContext(t.Context(), &xmin, `select xmin from post_search where post_id = $1`,
+			p.ID))
 		return xmin
 	}
 	before := row()

@@ -177,7 +177,8 @@ func (b Bounds) Problems() []check.FieldProblem {
 		found = append(found, check.FieldProblem{Path: "from", Message: "The window begins between 00:00 and 23:59."})
 	}
 	if b.To <= b.From || b.To > civil.LastClock {
-		found = append(found, check.FieldProblem{Path: "to", Message: fmt.Sprintf("The window must end after it begins at %s, by 48:00 at the latest; over midnight, 02:00 is written 26:00.", b.From)})
+		found = append(found, check.FieldProblem{Path: "to",
+			Message: fmt.Sprintf("The window must end after it begins at %s, by 48:00 at the latest; over midnight, 02:00 is written 26:00.", b.From)})
 	}
 	return found
 }

@@ -38,7 +38,8 @@ func TestADateIsSaidWithItsYearWhereThatIsNotThisOne(t *testing.T) {
 
 func TestAZoneIsNamedForACity(t *testing.T) {
 	t.Parallel()
-	for name, city := range map[string]string{"America/Halifax": "Halifax", "America/Argentina/Buenos_Aires": "Buenos Aires", "UTC": "UTC"} {
+	for name, city := range map[string]string{"America/Halifax": "Halifax",
+		"America/Argentina/Buenos_Aires": "Buenos Aires", "UTC": "UTC"} {
 		zone, err := civil.LoadZone(name)
 		require.NoError(t, err)
 		assert.Equal(t, city, zone.City())
@@ -59,14 +60,16 @@ func TestDateAgreesWithTime(t *testing.T) {
 }
 
 func TestParseDateRefusesNonsense(t *testing.T) {
-	for _, text := range []string{"", "2026-02-30", "26-1-1", "2026-11-24T10:00", "0000-01-01", "yesterday", "2026/11/24"} {
+	for _, text := range []string{"", "2026-02-30", "26-1-1", "2026-11-24T10:00", "0000-01-01", "yesterday",
+		"2026/11/24"} {
 		_, err := civil.ParseDate(text)
 		assert.ErrorContains(t, err, "2026-11-24", "%q", text)
 	}
 }
 
 func TestClock(t *testing.T) {
-	for text, minutes := range map[string]int{"00:00": 0, "09:40": 580, "23:59": 1439, "24:00": 1440, "26:30": 1590, "48:00": 2880} {
+	for text, minutes := range map[string]int{"00:00": 0, "09:40": 580, "23:59": 1439, "24:00": 1440, "26:30": 1590,
+		"48:00": 2880} {
 		c, err := civil.ParseClock(text)
 		require.NoError(t, err)
 		assert.EqualValues(t, minutes, c)

@@ -20,9 +20,12 @@ func TestRests(t *testing.T) {
 		date string
 		want bool
 	}{
-		{summer, "2026-07-31", false}, {summer, "2026-08-01", true}, {summer, "2026-08-14", true}, {summer, "2026-08-15", false}, {summer, "2027-08-02", false},
-		{holidays, "2025-12-23", false}, {holidays, "2025-12-31", true}, {holidays, "2026-01-02", true}, {holidays, "2026-01-03", false},
-		{holidays, "2030-12-24", true}, {holidays, "2031-01-02", true}, {holidays, "2024-12-25", false}, {holidays, "2025-01-01", false},
+		{summer, "2026-07-31", false}, {summer, "2026-08-01", true}, {summer, "2026-08-14", true}, {summer,
+			"2026-08-15", false}, {summer, "2027-08-02", false},
+		{holidays, "2025-12-23", false}, {holidays, "2025-12-31", true}, {holidays, "2026-01-02", true}, {holidays,
+			"2026-01-03", false},
+		{holidays, "2030-12-24", true}, {holidays, "2031-01-02", true}, {holidays, "2024-12-25", false}, {holidays,
+			"2025-01-01", false},
 		{leap, "2028-02-29", true}, {leap, "2027-02-28", true}, {leap, "2028-02-28", false},
 	} {
 		assert.Equal(t, c.want, civil.Rests{c.rest}.Has(date(c.date)), "%v on %s", c.rest, c.date)
@@ -42,7 +45,8 @@ func TestRestsWithin(t *testing.T) {
 		})
 		for range rapid.IntRange(0, 4).Draw(t, "n") {
 			first := day.Draw(t, "first")
-			rests = append(rests, civil.Rest{First: first, Last: first.Add(rapid.IntRange(0, civil.LongestRest-1).Draw(t, "more")), Yearly: rapid.Bool().Draw(t, "yearly")})
+			rests = append(rests, civil.Rest{First: first, Last: first.Add(rapid.IntRange(0,
+				civil.LongestRest-1).Draw(t, "more")), Yearly: rapid.Bool().Draw(t, "yearly")})
 		}
 		from := day.Draw(t, "from")
 		to := from.Add(rapid.IntRange(0, 900).Draw(t, "span"))

@@ -127,7 +127,8 @@ func TestClockChange(t *testing.T) {
 		want       civil.ClockChange
 		ok         bool
 	}{
-		{"America/Halifax", "2026-11-01", civil.ClockChange{From: clock("01:00"), To: clock("02:00"), Back: true}, true},
+		{"America/Halifax", "2026-11-01", civil.ClockChange{From: clock("01:00"), To: clock("02:00"), Back: true},
+			true},
 		{"America/Halifax", "2027-03-14", civil.ClockChange{From: clock("02:00"), To: clock("03:00")}, true},
 		{"America/Halifax", "2026-11-02", civil.ClockChange{}, false},
 		{"Australia/Lord_Howe", "2026-10-04", civil.ClockChange{From: clock("02:00"), To: clock("02:30")}, true},

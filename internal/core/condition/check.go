@@ -92,7 +92,8 @@ func (c *checker) test(n Node, path string) {
 		return
 	}
 	if !ok {
-		c.say(below(path, "match"), "%s cannot be compared by %q. Choose one of: %s.", form.Label, n.Match, matches(form))
+		c.say(below(path, "match"), "%s cannot be compared by %q. Choose one of: %s.", form.Label, n.Match,
+			matches(form))
 		return
 	}
 	for _, need := range way.Needs {
@@ -120,7 +121,8 @@ func (c *checker) need(n Node, form Form, need Need, path string) {
 		if n.Test == Field && (n.Match == MatchOver || n.Match == MatchUnder) && len(n.Values) == 1 {
 			if _, err := strconv.ParseFloat(n.Values[0], 64); err != nil {
 				if _, ok := dateOf(n.Values[0], civil.Zone{}); !ok {
-					c.say(below(path, "values"), "%q is neither a number nor a date (such as 2026-11-24), so nothing can be more or less than it.", n.Values[0])
+					c.say(below(path, "values"),
+						"%q is neither a number nor a date (such as 2026-11-24), so nothing can be more or less than it.", n.Values[0])
 				}
 			}
 		}
@@ -174,7 +176,8 @@ func (c *checker) values(n Node, form Form, path string) {
 		case strings.TrimSpace(v) == "":
 			c.say(at, "This value is empty.")
 		case form.From == "list" && !slices.Contains(form.Choices, v):
-			c.say(at, "There is no %s %q. Choose of: %s.", strings.ToLower(form.Label), v, strings.Join(form.Choices, ", "))
+			c.say(at, "There is no %s %q. Choose of: %s.", strings.ToLower(form.Label), v,
+				strings.Join(form.Choices, ", "))
 		case n.Test == Text && strings.ContainsFunc(v, func(r rune) bool { return r == ' ' || r == '\n' || r == '\t' }):
 			c.say(at, "%q is more than one word. Write one word a value.", v)
 		}
@@ -193,7 +196,8 @@ func (c *checker) lengths(n Node, path string) {
 // contradictions finds parts of an all-of group that can never hold together.
 func (c *checker) contradictions(n Node, path string) {
 	never := func(i int, format string, args ...any) {
-		c.say(below(path, fmt.Sprintf("parts[%d]", i)), "This can never hold together with another part: "+format, args...)
+		c.say(below(path, fmt.Sprintf("parts[%d]", i)), "This can never hold together with another part: "+format,
+			args...)
 	}
 	for i, a := range n.Parts {
 		for _, b := range n.Parts[:i] {
@@ -207,7 +211,8 @@ func (c *checker) contradictions(n Node, path string) {
 				never(i, "nothing is more than the one and less than the other.")
 			case a.Test != Tags && a.Test != Text && opposite(a.Match, b.Match, MatchAny, MatchNone) && covers(a, b):
 				never(i, "all that the one asks for, the other rules out.")
-			case a.Test != Tags && a.Test != Text && a.Match == MatchAny && b.Match == MatchAny && !overlap(a.Values, b.Values):
+			case a.Test != Tags && a.Test != Text && a.Match == MatchAny && b.Match == MatchAny &&
+				!overlap(a.Values, b.Values):
 				never(i, "a post has only one %s.", a.Test)
 			}
 		}

@@ -43,9 +43,11 @@ func post() condition.Facts {
 		Post: 7, Kind: "post", Status: "published", Title: "Clear tonight: the Dome opens", Slug: "clear-tonight",
 		Text: "Jupiter is well placed. Éclairs and tea at the gate.", Category: "Viewing Nights", Tags: []string{"open night", "Moon"},
 		Author: "Ines Abara", Published: at("2026-11-01", "09:30"), Changed: at("2026-11-10", "08:00"),
-		Fields:       map[string]string{"event": "2026-11-12", "seats": "40", "begins": "2026-11-24 11:59", "when": "next Friday", "blank": " "},
+		Fields: map[string]string{"event": "2026-11-12", "seats": "40", "begins": "2026-11-24 11:59",
+			"when": "next Friday", "blank": " "},
 		CommentsOpen: true, Evergreen: false, Words: 220, Shared: 2, Import: "autumn batch",
-		Clicks: []condition.DayClicks{{civil.MustDate("2026-11-02"), 30}, {civil.MustDate("2026-11-20"), 4}, {civil.MustDate("2026-11-24"), 1}},
+		Clicks: []condition.DayClicks{{civil.MustDate("2026-11-02"), 30}, {civil.MustDate("2026-11-20"), 4},
+			{civil.MustDate("2026-11-24"), 1}},
 	}
 }
 
@@ -96,7 +98,8 @@ func TestEveryTest(t *testing.T) {
 		{dated(condition.Age, condition.MatchBefore, "2026-11-01"), no, "it came out 23 days ago, on Sun 1 Nov"},
 		{dated(condition.Age, condition.MatchAfter, "2026-10-31"), yes, "it came out 23 days ago, on Sun 1 Nov"},
 		{dated(condition.Age, condition.MatchAfter, "2026-11-01"), no, "it came out 23 days ago, on Sun 1 Nov"},
-		{span(condition.SinceChange, condition.MatchOver, 2, condition.Weeks), yes, "it was last changed 14 days ago, on Tue 10 Nov"},
+		{span(condition.SinceChange, condition.MatchOver, 2, condition.Weeks), yes,
+			"it was last changed 14 days ago, on Tue 10 Nov"},
 		{passed("event", 12, condition.Days), no, "its “event”, Thu 12 Nov, passed 12 days ago"},
 		{passed("event", 11, condition.Days), yes, "its “event”, Thu 12 Nov, passed 12 days ago"},
 		{passed("begins", 0, condition.Days), yes, "its “begins”, Tue 24 Nov, passed today"},
@@ -109,7 +112,8 @@ func TestEveryTest(t *testing.T) {
 		{field("seats", condition.MatchDiffers, "40"), no, "its field “seats” is “40”"},
 		{field("seats", condition.MatchOver, "9"), yes, "its field “seats” is “40”"},
 		{field("seats", condition.MatchUnder, "40"), no, "its field “seats” is “40”"},
-		{field("when", condition.MatchOver, "9"), no, "its field “when” holds “next Friday”, which cannot be compared with 9"},
+		{field("when", condition.MatchOver, "9"), no,
+			"its field “when” holds “next Friday”, which cannot be compared with 9"},
 		{field("event", condition.MatchUnder, "2026-12-01"), yes, "its field “event” is “2026-11-12”"},
 		{test(condition.OnTop, condition.MatchYes), no, "it is not kept on top"},
 		{test(condition.CommentsOpen, condition.MatchYes), yes, "its comments are open"},
@@ -240,7 +244,8 @@ func TestRefusalsNameThePath(t *testing.T) {
 		{`{"test":"field","match":"over","field":"seats","values":["many"]}`, "values", "neither a number nor a date"},
 		{`{"test":"times shared","match":"under","n":0}`, "n", "fewer than 0"},
 		{`{"group":"all","parts":[{"test":"age","match":"over","n":10,"unit":"days"},{"test":"age","match":"under","n":1,"unit":"weeks"}]}`, "parts[1]", "never hold"},
-		{`{"group":"all","parts":[{"test":"evergreen","match":"yes"},{"test":"evergreen","match":"no"}]}`, "parts[1]", "opposite"},
+		{`{"group":"all","parts":[{"test":"evergreen","match":"yes"},{"test":"evergreen","match":"no"}]}`, "parts[1]",
+			"opposite"},
 		{`{"group":"all","parts":[{"test":"category","match":"any","values":["A"]},{"test":"category","match":"none","values":["a","B"]}]}`, "parts[1]", "rules out"},
 		{`{"group":"all","parts":[{"test":"author","match":"any","values":["A"]},{"test":"author","match":"any","values":["B"]}]}`, "parts[1]", "only one author"},
 	} {
@@ -291,7 +296,8 @@ func TestMonthsAndYearsAreOfTheCalendar(t *testing.T) {
 
 func TestGroupsAndTheirReasons(t *testing.T) {
 	f := post()
-	evergreen, event := test(condition.Evergreen, condition.MatchYes), test(condition.Category, condition.MatchAny, "Viewing Nights")
+	evergreen, event := test(condition.Evergreen, condition.MatchYes), test(condition.Category, condition.MatchAny,
+		"Viewing Nights")
 	moon := test(condition.Tags, condition.MatchAny, "Moon")
 	for _, c := range []struct {
 		node   condition.Node
@@ -316,7 +322,8 @@ func TestGroupsAndTheirReasons(t *testing.T) {
 }
 
 func TestSentences(t *testing.T) {
-	event := condition.Node{Test: condition.Field, Match: condition.MatchPassed, Field: "event", N: 1, Unit: condition.Days}
+	event := condition.Node{Test: condition.Field, Match: condition.MatchPassed, Field: "event", N: 1,
+		Unit: condition.Days}
 	for _, c := range []struct {
 		node condition.Node
 		want string
@@ -325,13 +332,20 @@ func TestSentences(t *testing.T) {
 		{test(condition.Evergreen, condition.MatchYes), "Evergreen posts."},
 		{group(condition.AllOf, test(condition.Evergreen, condition.MatchYes)), "Evergreen posts."},
 		{test(condition.Evergreen, condition.MatchNo), "Posts that are not evergreen."},
-		{group(condition.AllOf, test(condition.Category, condition.MatchAny, "Sky Guide"), test(condition.Evergreen, condition.MatchYes)), "Evergreen posts in Sky Guide."},
-		{group(condition.AllOf, test(condition.Category, condition.MatchAny, "Viewing Nights"), event), "Posts in Viewing Nights, whose “event” passed 1 day ago or more."},
-		{group(condition.AllOf, test(condition.Category, condition.MatchAny, "A", "B"), span(condition.Age, condition.MatchOver, 10, condition.Days), group(condition.NoneOf, test(condition.Tags, condition.MatchAny, "keep"))),
+		{group(condition.AllOf, test(condition.Category, condition.MatchAny, "Sky Guide"),
+			test(condition.Evergreen, condition.MatchYes)), "Evergreen posts in Sky Guide."},
+		{group(condition.AllOf, test(condition.Category, condition.MatchAny, "Viewing Nights"), event),
+			"Posts in Viewing Nights, whose “event” passed 1 day ago or more."},
+		{group(condition.AllOf, test(condition.Category, condition.MatchAny, "A", "B"),
+			span(condition.Age, condition.MatchOver, 10, condition.Days), group(condition.NoneOf,
+				test(condition.Tags, condition.MatchAny, "keep"))),
 			"Posts in A or B, out for 10 days or more, but not those tagged keep."},
-		{group(condition.AnyOf, test(condition.Evergreen, condition.MatchYes), group(condition.AllOf, test(condition.Image, condition.MatchNo), condition.Node{Test: condition.Clicks, Match: condition.MatchUnder, N: 5, Days: 30})),
+		{group(condition.AnyOf, test(condition.Evergreen, condition.MatchYes),
+			group(condition.AllOf, test(condition.Image, condition.MatchNo),
+				condition.Node{Test: condition.Clicks, Match: condition.MatchUnder, N: 5, Days: 30})),
 			"Posts either that are evergreen or (without a featured image, with fewer than 5 clicks in the last 30 days)."},
-		{condition.Node{Test: condition.Age, Match: condition.MatchBefore, Date: "2026-01-02"}, "Posts published before Fri 2 Jan 2026."},
+		{condition.Node{Test: condition.Age, Match: condition.MatchBefore, Date: "2026-01-02"},
+			"Posts published before Fri 2 Jan 2026."},
 		{condition.Node{Test: condition.Title}, "Posts …."},
 	} {
 		assert.Equal(t, c.want, condition.Sentence(c.node))
@@ -339,7 +353,8 @@ func TestSentences(t *testing.T) {
 }
 
 func TestBadDatesAreTold(t *testing.T) {
-	compiled, err := condition.Compile(condition.Node{Test: condition.Field, Match: condition.MatchPassed, Field: "when", Unit: condition.Days}, halifax)
+	compiled, err := condition.Compile(condition.Node{Test: condition.Field, Match: condition.MatchPassed,
+		Field: "when", Unit: condition.Days}, halifax)
 	require.NoError(t, err)
 	f := post()
 	assert.Equal(t, []string{"when"}, compiled.BadDates(&f))
@@ -350,7 +365,8 @@ func TestBadDatesAreTold(t *testing.T) {
 // aNode draws a tree of tests that time changes, and some that it does not.
 func aNode(t *rapid.T, depth int) condition.Node {
 	if depth > 0 && rapid.Bool().Draw(t, "group") {
-		n := group(rapid.SampledFrom([]condition.Group{condition.AllOf, condition.AnyOf, condition.NoneOf}).Draw(t, "of"))
+		n := group(rapid.SampledFrom([]condition.Group{condition.AllOf, condition.AnyOf, condition.NoneOf}).Draw(t,
+			"of"))
 		for range rapid.IntRange(1, 3).Draw(t, "parts") {
 			n.Parts = append(n.Parts, aNode(t, depth-1))
 		}
@@ -377,7 +393,8 @@ func TestAnswersAreGoodUntilTheySay(t *testing.T) {
 		f := post()
 		f.Published = noon.Add(-time.Duration(rapid.IntRange(0, 4000).Draw(t, "age")) * time.Hour)
 		f.Changed = noon.Add(-time.Duration(rapid.IntRange(0, 4000).Draw(t, "changed")) * time.Hour)
-		f.Fields = map[string]string{"event": rapid.SampledFrom([]string{"2026-11-12", "2026-12-01 17:00", "soon", ""}).Draw(t, "event")}
+		f.Fields = map[string]string{"event": rapid.SampledFrom([]string{"2026-11-12", "2026-12-01 17:00", "soon",
+			""}).Draw(t, "event")}
 		moment := noon
 		for range 20 {
 			k := compiled.At(moment)
@@ -403,8 +420,10 @@ func TestAnswersAreGoodUntilTheySay(t *testing.T) {
 
 func TestOlderOnceIsOlderForGood(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		s := condition.Span{N: rapid.IntRange(1, 30).Draw(t, "n"), Unit: rapid.SampledFrom(condition.Units).Draw(t, "unit")}
-		since := at("2024-01-01", "00:00").Add(time.Duration(rapid.IntRange(0, 800*24*60).Draw(t, "minute")) * time.Minute)
+		s := condition.Span{N: rapid.IntRange(1, 30).Draw(t, "n"),
+			Unit: rapid.SampledFrom(condition.Units).Draw(t, "unit")}
+		since := at("2024-01-01", "00:00").Add(time.Duration(rapid.IntRange(0, 800*24*60).Draw(t,
+			"minute")) * time.Minute)
 		comes := s.After(since, halifax)
 		require.True(t, comes.After(since))
 		compiled, err := condition.Compile(span(condition.Age, condition.MatchOver, s.N, s.Unit), halifax)
@@ -419,7 +438,8 @@ func TestOlderOnceIsOlderForGood(t *testing.T) {
 // No post that a condition catches is left out by its hints.
 func TestHintsOnlyLeaveOutWhatIsNotCaught(t *testing.T) {
 	is := func(names []string, value string) bool {
-		return names == nil || strings.EqualFold(names[0], value) || len(names) > 1 && strings.EqualFold(names[1], value)
+		return names == nil || strings.EqualFold(names[0], value) || len(names) > 1 &&
+			strings.EqualFold(names[1], value)
 	}
 	rapid.Check(t, func(t *rapid.T) {
 		n := aNode(t, 3)
@@ -436,7 +456,8 @@ func TestHintsOnlyLeaveOutWhatIsNotCaught(t *testing.T) {
 			return
 		}
 		h := compiled.Hints(noon)
-		require.True(t, is(h.Categories, f.Category) && is(h.Authors, f.Author) && is(h.Imports, f.Import) && is(h.Statuses, f.Status), "%+v", h)
+		require.True(t, is(h.Categories, f.Category) && is(h.Authors, f.Author) && is(h.Imports, f.Import) &&
+			is(h.Statuses, f.Status), "%+v", h)
 		require.True(t, h.Evergreen == nil || *h.Evergreen == f.Evergreen)
 		require.True(t, h.PublishedBefore.IsZero() || f.Published.Before(h.PublishedBefore))
 	})

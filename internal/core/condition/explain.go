@@ -108,7 +108,8 @@ func (l *leaf) says(f *Facts, at *moment) string {
 	case WordCount:
 		return "it has " + words.Count(f.Words, "word")
 	case Clicks:
-		return fmt.Sprintf("it had %s in the last %s", words.Count(f.clicksSince(at.today.Add(-l.Days)), "click"), words.Count(l.Days, "day"))
+		return fmt.Sprintf("it had %s in the last %s", words.Count(f.clicksSince(at.today.Add(-l.Days)), "click"),
+			words.Count(l.Days, "day"))
 	case Shared:
 		return "it has been shared " + words.Count(f.Shared, "time")
 	}
@@ -182,7 +183,8 @@ func (l *leaf) saysField(f *Facts, at *moment) string {
 	if l.Match != MatchPassed {
 		if l.Match == MatchOver || l.Match == MatchUnder {
 			if _, ok := compare(value, l.Values[0], l.zone); !ok {
-				return fmt.Sprintf("its field “%s” holds “%s”, which cannot be compared with %s", l.Field, value, l.Values[0])
+				return fmt.Sprintf("its field “%s” holds “%s”, which cannot be compared with %s", l.Field, value,
+					l.Values[0])
 			}
 		}
 		return fmt.Sprintf("its field “%s” is “%s”", l.Field, value)

@@ -52,7 +52,8 @@ var (
 var Forms = []Form{
 	{Test: Category, Label: "Category", From: "categories", Ways: oneOf},
 	{Test: Tags, Label: "Tags", From: "tags", Ways: []Way{
-		{MatchAny, "any of", []Need{NeedValues}}, {MatchAll, "all of", []Need{NeedValues}}, {MatchNone, "none of", []Need{NeedValues}}}},
+		{MatchAny, "any of", []Need{NeedValues}}, {MatchAll, "all of", []Need{NeedValues}}, {MatchNone, "none of",
+			[]Need{NeedValues}}}},
 	{Test: Author, Label: "Author", From: "authors", Ways: oneOf},
 	{Test: Age, Label: "Out", Ways: ages},
 	{Test: SinceChange, Label: "Last changed", Ways: ages},
@@ -60,17 +61,20 @@ var Forms = []Form{
 		{MatchPassed, "holds a date past by", []Need{NeedField, NeedSpan}},
 		{MatchPresent, "is there", []Need{NeedField}}, {MatchMissing, "is missing", []Need{NeedField}},
 		{MatchEquals, "is", []Need{NeedField, NeedValue}}, {MatchDiffers, "is not", []Need{NeedField, NeedValue}},
-		{MatchOver, "is more than", []Need{NeedField, NeedValue}}, {MatchUnder, "is less than", []Need{NeedField, NeedValue}}}},
+		{MatchOver, "is more than", []Need{NeedField, NeedValue}}, {MatchUnder, "is less than",
+			[]Need{NeedField, NeedValue}}}},
 	{Test: Evergreen, Label: "Evergreen", Ways: yesNo},
 	{Test: Title, Label: "Title", Ways: []Way{{MatchContains, "contains", []Need{NeedValue}}}},
 	{Test: Text, Label: "Text", Ways: []Way{
 		{MatchAny, "has any of the words", []Need{NeedValues}}, {MatchAll, "has all of the words", []Need{NeedValues}},
 		{MatchNone, "has none of the words", []Need{NeedValues}}}},
 	{Test: Slug, Label: "Slug", Ways: []Way{
-		{MatchEquals, "is", []Need{NeedValue}}, {MatchBegins, "begins with", []Need{NeedValue}}, {MatchContains, "contains", []Need{NeedValue}}}},
+		{MatchEquals, "is", []Need{NeedValue}}, {MatchBegins, "begins with", []Need{NeedValue}}, {MatchContains,
+			"contains", []Need{NeedValue}}}},
 	{Test: WordCount, Label: "Words", Ways: times},
 	{Test: Clicks, Label: "Clicks", Ways: []Way{
-		{MatchOver, "more than", []Need{NeedNumber, NeedDays}}, {MatchUnder, "fewer than", []Need{NeedNumber, NeedDays}}}},
+		{MatchOver, "more than", []Need{NeedNumber, NeedDays}}, {MatchUnder, "fewer than",
+			[]Need{NeedNumber, NeedDays}}}},
 	{Test: Shared, Label: "Times shared", Ways: times},
 	{Test: Republished, Label: "Times republished", Ways: times},
 	{Test: Kind, Label: "Kind", From: "list", Choices: Kinds, Ways: oneOf},

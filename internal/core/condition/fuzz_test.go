@@ -18,12 +18,14 @@ func FuzzRead(f *testing.F) {
 		`{}`, `null`, `[]`, `{"group":"all","parts":[{"test":"age","match":"over","n":1000,"unit":"days"},{"test":"title","match":"contains","values":["рассвет","ß"]}]}`,
 		`{"group":"none","parts":[{"test":"tags","match":"any of","values":["a","A","a"]},{"test":"field","field":"x","match":"is","values":[""]}]}`,
 		`{"test":"published","match":"before","date":"9999-12-31"}`, `{"test":"clicks","match":"over","n":9223372036854775807,"days":-1}`,
-		strings.Repeat(`{"group":"all","parts":[`, 300), `{"group":"all","parts":[` + strings.Repeat(`{},`, 300) + `{}]}`, `{"test":"age"}{"test":"age"}`,
+		strings.Repeat(`{"group":"all","parts":[`, 300), `{"group":"all","parts":[` + strings.Repeat(`{},`, 300) +
+			`{}]}`, `{"test":"age"}{"test":"age"}`,
 	} {
 		f.Add([]byte(text))
 	}
 	at := time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)
-	facts := condition.Facts{Title: "Рассвет над холмом", Text: "日本語の文章。", Tags: []string{"a"}, Published: at.AddDate(-3, 0, 0), Changed: at, Fields: map[string]string{"x": "2026-02-30"},
+	facts := condition.Facts{Title: "Рассвет над холмом", Text: "日本語の文章。", Tags: []string{"a"},
+		Published: at.AddDate(-3, 0, 0), Changed: at, Fields: map[string]string{"x": "2026-02-30"},
 		Clicks: []condition.DayClicks{{Date: civil.MustDate("2026-11-20"), N: 3}}}
 	f.Fuzz(func(t *testing.T, raw []byte) {
 		limited.Work(t, 100, func() {

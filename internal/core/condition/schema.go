@@ -22,7 +22,8 @@ func Schema() map[string]any {
 				"type": "object", "required": []string{"group", "parts"}, "additionalProperties": false,
 				"properties": map[string]any{
 					"group": map[string]any{"enum": []Group{AllOf, AnyOf, NoneOf}},
-					"parts": map[string]any{"type": "array", "minItems": 1, "items": map[string]any{"$ref": "#/$defs/node"}},
+					"parts": map[string]any{"type": "array", "minItems": 1,
+						"items": map[string]any{"$ref": "#/$defs/node"}},
 				},
 			},
 		},
@@ -30,7 +31,8 @@ func Schema() map[string]any {
 }
 
 func waySchema(form Form, way Way) map[string]any {
-	properties := map[string]any{"test": map[string]any{"const": form.Test}, "match": map[string]any{"const": way.Match}}
+	properties := map[string]any{"test": map[string]any{"const": form.Test},
+		"match": map[string]any{"const": way.Match}}
 	required := []string{"test", "match"}
 	add := func(name string, schema map[string]any) {
 		properties[name] = schema
@@ -68,5 +70,6 @@ func waySchema(form Form, way Way) map[string]any {
 			add("days", map[string]any{"type": "integer", "minimum": 1, "maximum": 3660})
 		}
 	}
-	return map[string]any{"type": "object", "title": form.Label + " " + way.Label, "properties": properties, "required": required, "additionalProperties": false}
+	return map[string]any{"type": "object", "title": form.Label + " " + way.Label, "properties": properties,
+		"required": required, "additionalProperties": false}
 }

@@ -131,7 +131,8 @@ func testPhrase(n Node) string {
 	case Title:
 		return "with " + quoted + " in the title"
 	case Slug:
-		return map[Match]string{MatchEquals: "with the slug ", MatchBegins: "with a slug that begins with ", MatchContains: "with a slug that contains "}[n.Match] + quoted
+		return map[Match]string{MatchEquals: "with the slug ", MatchBegins: "with a slug that begins with ",
+			MatchContains: "with a slug that contains "}[n.Match] + quoted
 	case Age:
 		return agePhrase(n, "out for", "published")
 	case SinceChange:

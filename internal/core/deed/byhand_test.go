@@ -19,7 +19,8 @@ import (
 
 // again is a republish rule on a category, oldest first.
 func again(t require.TestingT, id int64, atATime int) upkeep.Republish {
-	return upkeep.Republish{RuleBase: base(t, id, inCategory("A")), AtATime: atATime, Order: upkeep.Oldest, Bounds: cadence.Bounds{Zone: halifax}}
+	return upkeep.Republish{RuleBase: base(t, id, inCategory("A")), AtATime: atATime, Order: upkeep.Oldest,
+		Bounds: cadence.Bounds{Zone: halifax}}
 }
 
 // A post that was just brought out again is not old enough to be shared at that minute:
@@ -41,7 +42,8 @@ func TestExpiryRulesHaveTheirTurnBeforeRepublishRules(t *testing.T) {
 	t.Parallel()
 	s := blog(10)
 	s.Rhythm.Gap = 1
-	s.Expire = []upkeep.Expire{{RuleBase: base(t, 9, inCategory("A")), Action: upkeep.Archive, MostARun: 1, Allowed: 100}}
+	s.Expire = []upkeep.Expire{{RuleBase: base(t, 9, inCategory("A")), Action: upkeep.Archive, MostARun: 1,
+		Allowed: 100}}
 	s.Republish = []upkeep.Republish{again(t, 5, 1)}
 	all, _ := live(worldOf(s), day(24, "00:00"), day(24, "23:00"))
 	assert.Equal(t, []happening{{"24 04:00", deed.KindArchive, 1}, {"24 04:00", deed.KindRepublish, 2}}, all)
@@ -81,7 +83,8 @@ func TestWhatAnEditorAgreedToIsUsedUp(t *testing.T) {
 	s.Expire = []upkeep.Expire{{RuleBase: base(t, 1, inCategory("A")), Action: upkeep.Archive, MostARun: 2, Allowed: 6}}
 	all, runs := live(worldOf(s), day(24, "00:00"), day(27, "23:00"))
 	assert.Equal(t, []happening{
-		{"24 04:00", deed.KindArchive, 5}, {"24 04:00", deed.KindArchive, 6}, {"25 04:00", deed.KindArchive, 7}, {"25 04:00", deed.KindArchive, 8},
+		{"24 04:00", deed.KindArchive, 5}, {"24 04:00", deed.KindArchive, 6}, {"25 04:00", deed.KindArchive,
+			7}, {"25 04:00", deed.KindArchive, 8},
 		{"25 12:00", deed.KindPublish, 91}, {"25 13:00", deed.KindPublish, 92}, {"25 14:00", deed.KindPublish, 93},
 		{"26 04:00", deed.KindAsk, 0},
 	}, all, "and then it waits")
@@ -98,13 +101,15 @@ func TestTheFirstPublicationIsKept(t *testing.T) {
 	s.Republish = []upkeep.Republish{again(t, 5, 1)}
 	all, _ := live(worldOf(s), day(24, "00:00"), day(27, "23:00"))
 	assert.Equal(t, []happening{
-		{"24 04:00", deed.KindRepublish, 1}, {"25 04:00", deed.KindRepublish, 1}, {"26 04:00", deed.KindRepublish, 1}, {"27 04:00", deed.KindRepublish, 1},
+		{"24 04:00", deed.KindRepublish, 1}, {"25 04:00", deed.KindRepublish, 1}, {"26 04:00", deed.KindRepublish,
+			1}, {"27 04:00", deed.KindRepublish, 1},
 	}, all, "the oldest is the one that came out first, and stays it")
 
 	s.Republish[0].Apart = 2
 	all, _ = live(worldOf(s), day(24, "00:00"), day(27, "23:00"))
 	assert.Equal(t, []happening{
-		{"24 04:00", deed.KindRepublish, 1}, {"25 04:00", deed.KindRepublish, 2}, {"26 04:00", deed.KindRepublish, 1}, {"27 04:00", deed.KindRepublish, 2},
+		{"24 04:00", deed.KindRepublish, 1}, {"25 04:00", deed.KindRepublish, 2}, {"26 04:00", deed.KindRepublish,
+			1}, {"27 04:00", deed.KindRepublish, 2},
 	}, all)
 }
 

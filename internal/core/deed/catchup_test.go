@@ -43,11 +43,16 @@ func doings(d deed.Decision) []did {
 
 func TestCatchUpChoices(t *testing.T) {
 	for choice, want := range map[deed.CatchUp][]did{
-		"":                 {{1, deed.KindPublish, 0}, {2, deed.KindPublish, 0}, {3, deed.KindPublish, 0}, {4, deed.KindPublish, 0}},
-		deed.AtOnce:        {{1, deed.KindPublish, 0}, {2, deed.KindPublish, 0}, {3, deed.KindPublish, 0}, {4, deed.KindPublish, 0}},
-		deed.AtOnceIfFresh: {{1, deed.KindHold, 0}, {2, deed.KindPublish, 0}, {3, deed.KindPublish, 0}, {4, deed.KindPublish, 0}},
-		deed.HoldForMe:     {{1, deed.KindHold, 0}, {2, deed.KindHold, 0}, {3, deed.KindHold, 0}, {4, deed.KindPublish, 0}},
-		deed.SpreadOut:     {{1, deed.KindMove, time.Hour}, {2, deed.KindMove, 2 * time.Hour}, {3, deed.KindMove, 3 * time.Hour}, {4, deed.KindPublish, 0}},
+		"": {{1, deed.KindPublish, 0}, {2, deed.KindPublish, 0}, {3, deed.KindPublish, 0},
+			{4, deed.KindPublish, 0}},
+		deed.AtOnce: {{1, deed.KindPublish, 0}, {2, deed.KindPublish, 0}, {3, deed.KindPublish, 0},
+			{4, deed.KindPublish, 0}},
+		deed.AtOnceIfFresh: {{1, deed.KindHold, 0}, {2, deed.KindPublish, 0}, {3, deed.KindPublish, 0},
+			{4, deed.KindPublish, 0}},
+		deed.HoldForMe: {{1, deed.KindHold, 0}, {2, deed.KindHold, 0}, {3, deed.KindHold, 0},
+			{4, deed.KindPublish, 0}},
+		deed.SpreadOut: {{1, deed.KindMove, time.Hour}, {2, deed.KindMove, 2 * time.Hour},
+			{3, deed.KindMove, 3 * time.Hour}, {4, deed.KindPublish, 0}},
 	} {
 		d := deed.Decide(overdue(choice), noon)
 		assert.Equal(t, want, doings(d), "%q", choice)
@@ -63,7 +68,8 @@ func TestSpreadOutKeepsTheGapFromThePlan(t *testing.T) {
 	s := overdue(deed.SpreadOut)
 	s.Scheduled = s.Scheduled[1:4] // nothing on time
 	s.Taken = []time.Time{noon.Add(-20 * time.Minute), noon.Add(150*time.Minute + 30*time.Second)}
-	assert.Equal(t, []did{{1, deed.KindMove, 40 * time.Minute}, {2, deed.KindMove, 211 * time.Minute}, {3, deed.KindMove, 271 * time.Minute}},
+	assert.Equal(t, []did{{1, deed.KindMove, 40 * time.Minute}, {2, deed.KindMove, 211 * time.Minute},
+		{3, deed.KindMove, 271 * time.Minute}},
 		doings(deed.Decide(s, noon)))
 	s.Taken = nil
 	assert.Equal(t, did{1, deed.KindPublish, 0}, doings(deed.Decide(s, noon))[0])
@@ -71,10 +77,12 @@ func TestSpreadOutKeepsTheGapFromThePlan(t *testing.T) {
 
 func TestNextSlots(t *testing.T) {
 	s := overdue(deed.NextSlots)
-	slots := []rhythm.Slot{{ID: rhythm.SlotID{Rhythm: 1, Opening: "o"}, At: noon.Add(4 * time.Hour)}, {ID: rhythm.SlotID{Rhythm: 1, Opening: "p"}, At: noon.Add(9 * time.Hour)}}
+	slots := []rhythm.Slot{{ID: rhythm.SlotID{Rhythm: 1, Opening: "o"}, At: noon.Add(4 * time.Hour)},
+		{ID: rhythm.SlotID{Rhythm: 1, Opening: "p"}, At: noon.Add(9 * time.Hour)}}
 	s.Slots = slices.Values(slots)
 	d := deed.Decide(s, noon)
-	assert.Equal(t, []did{{1, deed.KindMove, 4 * time.Hour}, {2, deed.KindMove, 9 * time.Hour}, {3, deed.KindHold, 0}, {4, deed.KindPublish, 0}}, doings(d))
+	assert.Equal(t, []did{{1, deed.KindMove, 4 * time.Hour}, {2, deed.KindMove, 9 * time.Hour}, {3, deed.KindHold, 0},
+		{4, deed.KindPublish, 0}}, doings(d))
 	assert.Equal(t, slots[0], d.Deeds[0].(deed.Move).Slot)
 	assert.Equal(t, noon.Add(4*time.Hour), d.Next, "the moved post is what comes next")
 	s.Slots = nil

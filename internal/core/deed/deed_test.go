@@ -20,7 +20,8 @@ func TestDueAtItsMinuteAndNotBefore(t *testing.T) {
 	assert.Equal(t, noon, early.Next)
 
 	due := deed.Decide(s, noon)
-	assert.Equal(t, []deed.Deed{deed.Publish{Base: deed.Base{Post: 1, Due: noon, Reason: "Scheduled in this slot."}}}, due.Deeds)
+	assert.Equal(t, []deed.Deed{deed.Publish{Base: deed.Base{Post: 1, Due: noon, Reason: "Scheduled in this slot."}}},
+		due.Deeds)
 	assert.True(t, due.Next.IsZero())
 }
 
@@ -32,9 +33,12 @@ func TestReasons(t *testing.T) {
 	}{
 		{deed.Scheduled{Due: noon, Pinned: true}, 0, "Scheduled for this time by hand."},
 		{deed.Scheduled{Due: noon}, 59 * time.Second, "Scheduled in this slot."},
-		{deed.Scheduled{Due: noon}, time.Minute, "Scheduled in this slot. It was 1 minute overdue, since nothing could publish it before."},
-		{deed.Scheduled{Due: noon}, 3*time.Hour + time.Minute, "Scheduled in this slot. It was 3 hours overdue, since nothing could publish it before."},
-		{deed.Scheduled{Due: noon}, 50 * time.Hour, "Scheduled in this slot. It was 2 days overdue, since nothing could publish it before."},
+		{deed.Scheduled{Due: noon}, time.Minute,
+			"Scheduled in this slot. It was 1 minute overdue, since nothing could publish it before."},
+		{deed.Scheduled{Due: noon}, 3*time.Hour + time.Minute,
+			"Scheduled in this slot. It was 3 hours overdue, since nothing could publish it before."},
+		{deed.Scheduled{Due: noon}, 50 * time.Hour,
+			"Scheduled in this slot. It was 2 days overdue, since nothing could publish it before."},
 	} {
 		d := deed.Decide(deed.Snapshot{Scheduled: []deed.Scheduled{test.post}}, noon.Add(test.late))
 		require.Len(t, d.Deeds, 1)

@@ -29,7 +29,8 @@ func (p *plan) Version() int { return p.version }
 // Crowd is the plan's times around a moment, with the rhythm's gap.
 func (p *plan) Crowd(from time.Time) cadence.Crowd {
 	r := p.rhythm
-	crowd := cadence.Crowd{Taken: p.from(from.Add(-time.Duration(r.WidestGap()) * time.Minute)), Gap: time.Duration(r.Gap) * time.Minute, Zone: r.Zone}
+	crowd := cadence.Crowd{Taken: p.from(from.Add(-time.Duration(r.WidestGap()) * time.Minute)),
+		Gap: time.Duration(r.Gap) * time.Minute, Zone: r.Zone}
 	if len(r.Seasons) > 0 {
 		crowd.GapAt = r.GapAt
 	}

@@ -29,7 +29,8 @@ func TestAPlannedOutingGoesOutAtItsTime(t *testing.T) {
 	t.Parallel()
 	s := blog(2)
 	s.Channels[0].Quiet = cadence.Quiet{From: civil.MustClock("22:00"), To: civil.MustClock("07:00"), Zone: halifax}
-	s.Planned = []deed.Outing{planned(t, 7, 2, day(25, "06:30")), planned(t, 6, 1, day(24, "12:10"), "Now: {title} {link}")}
+	s.Planned = []deed.Outing{planned(t, 7, 2, day(25, "06:30")), planned(t, 6, 1, day(24, "12:10"),
+		"Now: {title} {link}")}
 	s.Link = func(f *condition.Facts, l deed.Linked) string {
 		assert.Zero(t, l)
 		return fmt.Sprint("https://blog.example/", f.Post)
@@ -55,7 +56,8 @@ func TestAPlannedOutingThatIsLateGoesOutAtOnceAndSaysSo(t *testing.T) {
 	s.Planned = []deed.Outing{planned(t, 6, 1, day(24, "09:00"))}
 	told := worldOf(s).Decide(day(24, "12:00")).Describe()
 	require.Len(t, told, 1)
-	assert.Equal(t, "Planned for this time on Lantern. It was 3 hours late, since nothing could send it before.", told[0].Reason)
+	assert.Equal(t, "Planned for this time on Lantern. It was 3 hours late, since nothing could send it before.",
+		told[0].Reason)
 }
 
 // What cannot be sent is left out, with the reason; it stands in nobody's way afterwards.
@@ -70,7 +72,8 @@ func TestAPlannedOutingThatCannotGoOutIsSkipped(t *testing.T) {
 		{func(s *scene) { s.Channels = nil }, "Not sent: its channel is gone."},
 		{func(s *scene) { s.Posts[0].Expires = day(24, "09:00") }, "Not sent: the post was not out at that time."},
 		{func(s *scene) { s.Channels[0].Limits.Graphemes = 3 }, "Not sent: "},
-		{func(s *scene) { s.Refusals = []deed.Refusal{refusal(1, "Look: Post 1", day(24, "00:00"))} }, "Not sent: Lantern refused this message before."},
+		{func(s *scene) { s.Refusals = []deed.Refusal{refusal(1, "Look: Post 1", day(24, "00:00"))} },
+			"Not sent: Lantern refused this message before."},
 	} {
 		s := blog(1)
 		s.Planned = []deed.Outing{planned(t, 6, 1, day(24, "09:00"))}
@@ -113,7 +116,8 @@ func TestARuleGoesOnAroundWhatIsPlanned(t *testing.T) {
 	s.Planned = []deed.Outing{planned(t, 6, 1, day(24, "04:10"))}
 	all, _ := live(worldOf(s), day(24, "00:00"), day(27, "23:00"))
 	assert.Equal(t, []happening{
-		{"24 04:10", deed.KindShare, 1}, {"24 04:30", deed.KindShare, 2}, {"25 04:00", deed.KindShare, 3}, {"27 04:00", deed.KindShare, 1},
+		{"24 04:10", deed.KindShare, 1}, {"24 04:30", deed.KindShare, 2}, {"25 04:00", deed.KindShare, 3}, {"27 04:00",
+			deed.KindShare, 1},
 	}, all, "on the 26th at 04:00 the first is not two days past")
 
 	s = blog(3)

@@ -90,7 +90,8 @@ func (p publications) act(at time.Time) Decision {
 		}
 		return -1
 	})
-	s := Snapshot{Scheduled: w.scheduled[:n], CatchUp: w.scene.CatchUp, Fresh: w.scene.Fresh, Gap: time.Duration(w.scene.Rhythm.Gap) * time.Minute, GapAt: w.scene.Rhythm.GapAt}
+	s := Snapshot{Scheduled: w.scheduled[:n], CatchUp: w.scene.CatchUp, Fresh: w.scene.Fresh,
+		Gap: time.Duration(w.scene.Rhythm.Gap) * time.Minute, GapAt: w.scene.Rhythm.GapAt}
 	if due := s.Scheduled; at.Sub(due[0].Due) >= Late && s.CatchUp != AtOnce && s.CatchUp != "" {
 		claimed := make(map[int64]bool, n)
 		for _, p := range due {
@@ -230,7 +231,8 @@ func spreadOut(s Snapshot, overdue []Scheduled, onTime []Deed, at time.Time) []D
 		if to.Equal(at) {
 			deeds = append(deeds, Publish{p.base(came(p) + was(at.Sub(p.Due)))})
 		} else {
-			deeds = append(deeds, Move{Base: p.base("Its time passed while nothing could be published; it comes out as soon as the gap allows." + was(at.Sub(p.Due))), To: to})
+			deeds = append(deeds,
+				Move{Base: p.base("Its time passed while nothing could be published; it comes out as soon as the gap allows." + was(at.Sub(p.Due))), To: to})
 		}
 		i, _ := slices.BinarySearchFunc(taken, to, time.Time.Compare)
 		taken = slices.Insert(taken, i, to)
@@ -270,7 +272,8 @@ func nextSlots(s Snapshot, overdue []Scheduled, at time.Time) []Deed {
 		for slot := range s.Slots {
 			p := overdue[len(deeds)]
 			deeds = append(deeds, Move{To: slot.At, Slot: slot,
-				Base: p.base("Its time passed while nothing could be published; it goes into the next free slot." + was(at.Sub(p.Due)))})
+				Base: p.base("Its time passed while nothing could be published; it goes into the next free slot." +
+					was(at.Sub(p.Due)))})
 			if len(deeds) == len(overdue) {
 				break
 			}

@@ -65,7 +65,8 @@ func TestTheTurnOfARefusedMessageGoesToTheNextPostAtOnce(t *testing.T) {
 func TestWhenAllIsRefusedTheRuleSaysSo(t *testing.T) {
 	s := blog(2)
 	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
-	s.Reshare[0] = sharing(t, 2, inCategory("A"), "{title} and words of my own that make it much longer than a hundred characters, which nobody may take from me")
+	s.Reshare[0] = sharing(t, 2, inCategory("A"),
+		"{title} and words of my own that make it much longer than a hundred characters, which nobody may take from me")
 	_, runs := live(worldOf(s), day(24, "00:00"), day(24, "23:00"))
 	require.Len(t, runs, 1)
 	assert.Equal(t, "None of the 2 messages that could go out fits the channel. The shortest of them is 7 characters over.", runs[0].Note)

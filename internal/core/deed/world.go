@@ -38,8 +38,9 @@ type source interface {
 
 // NewWorld makes a world of a scene; the scene's slices and rules are copied.
 func NewWorld(s Scene) *World {
-	w := &World{scene: s, posts: slices.Clone(s.Posts), index: make(map[int64]int, len(s.Posts)), scheduled: inOrder(s.Scheduled),
-		voices: make(map[int64]*Voice, len(s.Channels)), published: s.Published}
+	w := &World{scene: s, posts: slices.Clone(s.Posts), index: make(map[int64]int, len(s.Posts)),
+		scheduled: inOrder(s.Scheduled),
+		voices:    make(map[int64]*Voice, len(s.Channels)), published: s.Published}
 	counted := s.Published == 0
 	for i := range w.posts {
 		f := &w.posts[i]
@@ -54,7 +55,8 @@ func NewWorld(s Scene) *World {
 	w.sortExpiring()
 	w.plan = newPlan(&w.scene.Rhythm, s.Standing, s.Scheduled)
 	for _, c := range s.Channels {
-		w.voices[c.ID] = &Voice{Channel: c, taken: slices.Clone(c.Recent), past: make(map[int]said), refused: make(map[int][]Refusal)}
+		w.voices[c.ID] = &Voice{Channel: c, taken: slices.Clone(c.Recent), past: make(map[int]said),
+			refused: make(map[int][]Refusal)}
 	}
 	w.planOutings(s.Planned)
 	for _, r := range s.Refusals {
@@ -185,7 +187,8 @@ func (w *World) touch(i int) {
 
 // stateOf is where a post stands, as far as rules know of it.
 func stateOf(f *condition.Facts) post.State {
-	return post.State{Status: post.Status(f.Status), PublishedAt: f.Published, FirstPublishedAt: f.FirstOut, RepublishedAt: f.LastRun, TimesRepublished: f.Republished}
+	return post.State{Status: post.Status(f.Status), PublishedAt: f.Published, FirstPublishedAt: f.FirstOut,
+		RepublishedAt: f.LastRun, TimesRepublished: f.Republished}
 }
 
 // stand gives a post, by its number, the state that a change of its present one comes to.

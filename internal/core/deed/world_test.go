@@ -43,12 +43,15 @@ func daily(clock string) cadence.Cadence {
 
 // base is an armed rule that runs daily at 04:00.
 func base(t require.TestingT, id int64, n condition.Node) deed.RuleBase {
-	return deed.RuleBase{ID: id, Name: fmt.Sprint("rule ", id), Seed: uint64(id), Condition: condOf(t, n), Armed: true, Served: day(24, "00:00"),
-		Pace: cadence.Pace{Cadence: daily("04:00"), Rule: id, Seed: uint64(id), Anchor: day(24, "00:00"), Zone: halifax, Gap: 1}}
+	return deed.RuleBase{ID: id, Name: fmt.Sprint("rule ", id), Seed: uint64(id), Condition: condOf(t, n), Armed: true,
+		Served: day(24, "00:00"),
+		Pace: cadence.Pace{Cadence: daily("04:00"), Rule: id, Seed: uint64(id), Anchor: day(24, "00:00"),
+			Zone: halifax, Gap: 1}}
 }
 
 func sharing(t require.TestingT, id int64, n condition.Node, wordings ...string) reshare.Rule {
-	r := reshare.Rule{RuleBase: base(t, id, n), Channel: 1, Order: reshare.Longest, Bounds: cadence.Bounds{Zone: halifax}}
+	r := reshare.Rule{RuleBase: base(t, id, n), Channel: 1, Order: reshare.Longest,
+		Bounds: cadence.Bounds{Zone: halifax}}
 	for _, text := range wordings {
 		w, err := message.ReadWording(text)
 		require.NoError(t, err)
@@ -58,7 +61,8 @@ func sharing(t require.TestingT, id int64, n condition.Node, wordings ...string)
 }
 
 func lantern() deed.Channel {
-	return deed.Channel{ID: 1, Name: "Lantern", Apart: 20, ADay: 24, Zone: halifax, Limits: message.Limits{Graphemes: 100, Hashtags: 2}}
+	return deed.Channel{ID: 1, Name: "Lantern", Apart: 20, ADay: 24, Zone: halifax,
+		Limits: message.Limits{Graphemes: 100, Hashtags: 2}}
 }
 
 func stillPlanned(w *deed.World, id int64) bool {
@@ -96,10 +100,12 @@ func ruleIn[R deed.Rule](t *testing.T, w *deed.World, id int64) R {
 
 // blog has n published posts of the category A, a day apart, the last of a month ago.
 func blog(n int) scene {
-	s := scene{Scene: deed.Scene{Zone: halifax, Rhythm: rhythm.Rhythm{Zone: halifax, Gap: 60}, Channels: []deed.Channel{lantern()}}}
+	s := scene{Scene: deed.Scene{Zone: halifax, Rhythm: rhythm.Rhythm{Zone: halifax, Gap: 60},
+		Channels: []deed.Channel{lantern()}}}
 	for i := range n {
 		out := day(24, "12:00").AddDate(0, -1, i-n)
-		s.Posts = append(s.Posts, condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published", Title: fmt.Sprint("Post ", i+1), Category: "A", Published: out, FirstOut: out, Changed: out})
+		s.Posts = append(s.Posts, condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published",
+			Title: fmt.Sprint("Post ", i+1), Category: "A", Published: out, FirstOut: out, Changed: out})
 	}
 	return s
 }
@@ -144,13 +150,15 @@ func TestWhatIsDueAtOnceIsSettledInOrder(t *testing.T) {
 	}
 	s.Expire[0].Position = 2
 	s.Expire[1].Position = 1
-	s.Republish = []upkeep.Republish{{RuleBase: base(t, 5, inCategory("A")), AtATime: 1, Order: upkeep.Oldest, Bounds: cadence.Bounds{Zone: halifax}}}
+	s.Republish = []upkeep.Republish{{RuleBase: base(t, 5, inCategory("A")), AtATime: 1, Order: upkeep.Oldest,
+		Bounds: cadence.Bounds{Zone: halifax}}}
 	s.Rhythm.Gap = 1
 	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Reshare[0].Order = reshare.Oldest
 	all, runs := live(worldOf(s), day(24, "00:00"), day(24, "23:00"))
 	assert.Equal(t, []happening{
-		{"24 04:00", deed.KindPublish, 99}, {"24 04:00", deed.KindArchive, 1}, {"24 04:00", deed.KindArchive, 2}, {"24 04:00", deed.KindBin, 3},
+		{"24 04:00", deed.KindPublish, 99}, {"24 04:00", deed.KindArchive, 1}, {"24 04:00", deed.KindArchive,
+			2}, {"24 04:00", deed.KindBin, 3},
 		{"24 04:00", deed.KindShare, 4}, {"24 04:01", deed.KindRepublish, 4},
 	}, all, "the republication keeps the gap from the publication")
 	assert.Len(t, runs, 4)
@@ -163,7 +171,8 @@ func TestAnExpiryRuleAsksBeforeItTakesMuch(t *testing.T) {
 		s.Posts[i].Category = "B"
 	}
 	all, _ := live(worldOf(s), day(24, "00:00"), day(24, "23:00"))
-	assert.Equal(t, []happening{{"24 04:00", deed.KindArchive, 9}, {"24 04:00", deed.KindArchive, 10}}, all, "two of ten are just a fifth")
+	assert.Equal(t, []happening{{"24 04:00", deed.KindArchive, 9}, {"24 04:00", deed.KindArchive, 10}}, all,
+		"two of ten are just a fifth")
 
 	s.Posts[0].Category = "A"
 	w := worldOf(s)
@@ -211,7 +220,8 @@ func TestWhatIsNeverTaken(t *testing.T) {
 	all, runs := live(w, day(24, "00:00"), day(24, "23:00"))
 	assert.Empty(t, all)
 	assert.Equal(t, "No post matches.", runs[0].Note)
-	for post, says := range map[int64]string{1: "never expiring", 2: "excluded", 3: "archived, not published", 4: "its category is B"} {
+	for post, says := range map[int64]string{1: "never expiring", 2: "excluded", 3: "archived, not published",
+		4: "its category is B"} {
 		verdict := w.Why(1, post, day(24, "00:00"))
 		assert.False(t, verdict.Caught)
 		assert.Contains(t, verdict.String(), says)
@@ -223,7 +233,8 @@ func TestAfterAnOutageATurnIsServedOnce(t *testing.T) {
 	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Reshare[0].Pace.Cadence = cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Hours}
 	all, _ := live(worldOf(s), day(24, "10:30"), day(24, "12:00"))
-	assert.Equal(t, []happening{{"24 10:30", deed.KindShare, all[0].post}, {"24 11:00", deed.KindShare, all[1].post}, {"24 12:00", deed.KindShare, all[2].post}}, all)
+	assert.Equal(t, []happening{{"24 10:30", deed.KindShare, all[0].post}, {"24 11:00", deed.KindShare, all[1].post},
+		{"24 12:00", deed.KindShare, all[2].post}}, all)
 }
 
 func TestMessagesKeepToTheirChannel(t *testing.T) {
@@ -289,11 +300,14 @@ func TestAMessageThatCannotFitIsPassedOver(t *testing.T) {
 func TestRepublishingKeepsTheGapAndTheOrder(t *testing.T) {
 	s := blog(4)
 	s.Scheduled = []deed.Scheduled{{Post: 90, Due: day(24, "04:30")}, {Post: 91, Due: day(25, "03:45")}}
-	s.Republish = []upkeep.Republish{{RuleBase: base(t, 5, inCategory("A")), AtATime: 1, Order: upkeep.Longest, Apart: 2, Youngest: condition.Span{N: 1, Unit: condition.Days}, Bounds: cadence.Bounds{Zone: halifax, From: civil.MustClock("04:00"), To: civil.MustClock("06:00")}}}
+	s.Republish = []upkeep.Republish{{RuleBase: base(t, 5, inCategory("A")), AtATime: 1, Order: upkeep.Longest,
+		Apart: 2, Youngest: condition.Span{N: 1, Unit: condition.Days}, Bounds: cadence.Bounds{Zone: halifax,
+			From: civil.MustClock("04:00"), To: civil.MustClock("06:00")}}}
 	w := worldOf(s)
 	all, _ := live(w, day(24, "00:00"), day(28, "23:00"))
 	assert.Equal(t, []happening{
-		{"24 04:30", deed.KindPublish, 90}, {"24 05:30", deed.KindRepublish, 1}, {"25 03:45", deed.KindPublish, 91}, {"25 04:45", deed.KindRepublish, 2},
+		{"24 04:30", deed.KindPublish, 90}, {"24 05:30", deed.KindRepublish, 1}, {"25 03:45", deed.KindPublish,
+			91}, {"25 04:45", deed.KindRepublish, 2},
 		{"26 04:00", deed.KindRepublish, 3}, {"27 04:00", deed.KindRepublish, 4}, {"28 04:00", deed.KindRepublish, 1},
 	}, all)
 	f, _ := w.Post(1)
@@ -350,7 +364,8 @@ func aScene(t *rapid.T) scene {
 	}
 	for i := range rapid.IntRange(0, 4).Draw(t, "scheduled") {
 		id := int64(100 + i)
-		s.Scheduled = append(s.Scheduled, deed.Scheduled{Post: id, Due: from.Add(time.Duration(rapid.IntRange(-60, 20_000).Draw(t, "due")) * time.Minute)})
+		s.Scheduled = append(s.Scheduled, deed.Scheduled{Post: id,
+			Due: from.Add(time.Duration(rapid.IntRange(-60, 20_000).Draw(t, "due")) * time.Minute)})
 		s.Posts = append(s.Posts, condition.Facts{Post: id, Status: "scheduled", Category: "A", Title: "New"})
 	}
 	s.CatchUp = rapid.SampledFrom(deed.CatchUps).Draw(t, "catch-up")
@@ -358,13 +373,17 @@ func aScene(t *rapid.T) scene {
 	s.Rhythm.Openings = []rhythm.Opening{rhythm.Fixed("a", rhythm.EveryDay, civil.MustClock("09:00"), 30)}
 	pace := func() cadence.Cadence {
 		return rapid.SampledFrom([]cadence.Cadence{daily("04:00"), daily("09:30"),
-			{By: cadence.Every, N: 5, Unit: cadence.Hours, Sway: 40}, {By: cadence.Every, N: 50, Unit: cadence.Minutes, Sway: 5},
-			{By: cadence.Every, N: 1, Unit: cadence.Weeks, Weekdays: rhythm.On(time.Monday, time.Friday), At: civil.MustClock("18:00")},
-			{By: cadence.Openings, Openings: []rhythm.Opening{rhythm.Window("w", rhythm.EveryDay, 600, 900, 2)}}}).Draw(t, "cadence")
+			{By: cadence.Every, N: 5, Unit: cadence.Hours, Sway: 40}, {By: cadence.Every, N: 50, Unit: cadence.Minutes,
+				Sway: 5},
+			{By: cadence.Every, N: 1, Unit: cadence.Weeks, Weekdays: rhythm.On(time.Monday, time.Friday),
+				At: civil.MustClock("18:00")},
+			{By: cadence.Openings, Openings: []rhythm.Opening{rhythm.Window("w", rhythm.EveryDay, 600, 900,
+				2)}}}).Draw(t, "cadence")
 	}
 	node := func() condition.Node {
 		return rapid.SampledFrom([]condition.Node{inCategory("A"), inCategory("B"),
-			{Test: condition.Age, Match: condition.MatchOver, N: 5, Unit: condition.Weeks}, {Test: condition.Shared, Match: condition.MatchOver, N: 2}}).Draw(t, "condition")
+			{Test: condition.Age, Match: condition.MatchOver, N: 5, Unit: condition.Weeks}, {Test: condition.Shared,
+				Match: condition.MatchOver, N: 2}}).Draw(t, "condition")
 	}
 	id := int64(0)
 	rule := func() deed.RuleBase {
@@ -375,14 +394,20 @@ func aScene(t *rapid.T) scene {
 		return r
 	}
 	for range rapid.IntRange(0, 2).Draw(t, "expire") {
-		s.Expire = append(s.Expire, upkeep.Expire{RuleBase: rule(), Action: rapid.SampledFrom(upkeep.Actions).Draw(t, "action"), MostARun: rapid.IntRange(0, 2).Draw(t, "most"), Allowed: rapid.IntRange(0, 9).Draw(t, "allowed")})
+		s.Expire = append(s.Expire, upkeep.Expire{RuleBase: rule(),
+			Action: rapid.SampledFrom(upkeep.Actions).Draw(t, "action"), MostARun: rapid.IntRange(0, 2).Draw(t,
+				"most"), Allowed: rapid.IntRange(0, 9).Draw(t, "allowed")})
 	}
 	for range rapid.IntRange(0, 2).Draw(t, "republish") {
-		s.Republish = append(s.Republish, upkeep.Republish{RuleBase: rule(), AtATime: rapid.IntRange(1, 2).Draw(t, "at a time"), Order: rapid.SampledFrom(upkeep.Orders).Draw(t, "order"),
+		s.Republish = append(s.Republish, upkeep.Republish{RuleBase: rule(),
+			AtATime: rapid.IntRange(1, 2).Draw(t, "at a time"), Order: rapid.SampledFrom(upkeep.Orders).Draw(t,
+				"order"),
 			Apart: rapid.IntRange(0, 9).Draw(t, "apart"), Bounds: cadence.Bounds{Zone: halifax, From: 540, To: 1020}})
 	}
 	for range rapid.IntRange(0, 3).Draw(t, "reshare") {
-		r := reshare.Rule{RuleBase: rule(), Channel: 1, Order: rapid.SampledFrom(reshare.Orders).Draw(t, "order"), Apart: rapid.IntRange(0, 9).Draw(t, "apart"), Most: rapid.IntRange(0, 4).Draw(t, "most"), Bounds: cadence.Bounds{Zone: halifax}}
+		r := reshare.Rule{RuleBase: rule(), Channel: 1, Order: rapid.SampledFrom(reshare.Orders).Draw(t, "order"),
+			Apart: rapid.IntRange(0, 9).Draw(t, "apart"), Most: rapid.IntRange(0, 4).Draw(t,
+				"most"), Bounds: cadence.Bounds{Zone: halifax}}
 		for _, text := range []string{"One {title}", "Two {title}"} {
 			w, err := message.ReadWording(text)
 			require.NoError(t, err)
@@ -421,7 +446,8 @@ func TestAWorldGoesOnAsOneMadeAnew(t *testing.T) {
 						require.GreaterOrEqual(t, at.Sub(shared[n-1]), 20*time.Minute)
 					}
 					for _, o := range s.Planned {
-						require.False(t, o.At.After(from) && at.Sub(o.At).Abs() < 20*time.Minute && stillPlanned(w, o.ID), "too near to what an editor planned")
+						require.False(t, o.At.After(from) && at.Sub(o.At).Abs() < 20*time.Minute &&
+							stillPlanned(w, o.ID), "too near to what an editor planned")
 					}
 					shared = append(shared, at)
 				}

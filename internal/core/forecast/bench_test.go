@@ -59,13 +59,16 @@ func older(n int, unit condition.Unit) condition.Node {
 // all kinds, daily and several times a day.
 func bigScene(t require.TestingT, posts int) deed.Scene {
 	chance := rand.New(rand.NewPCG(1, 2))
-	s := deed.Scene{Zone: halifax, Rhythm: rhythm.Rhythm{Zone: halifax, Gap: 60, Openings: []rhythm.Opening{rhythm.Fixed("a", rhythm.EveryDay, 600, 0)}},
+	s := deed.Scene{Zone: halifax, Rhythm: rhythm.Rhythm{Zone: halifax, Gap: 60,
+		Openings: []rhythm.Opening{rhythm.Fixed("a", rhythm.EveryDay, 600, 0)}},
 		Link: func(f *condition.Facts, _ deed.Linked) string { return "https://blog.example/" + f.Slug }}
 	categories := []string{"Sky Guide", "Workbench", "Meteor Diary", "Viewing Nights", "Dome Notices", "Members Write"}
 	for i := range posts {
-		f := condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published", Title: fmt.Sprintf("A note from the dome, number %d", i), Slug: fmt.Sprintf("note-%d", i),
+		f := condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published",
+			Title: fmt.Sprintf("A note from the dome, number %d", i), Slug: fmt.Sprintf("note-%d", i),
 			Excerpt:  "Six bright stars make a shape so large that most people look straight through it.",
-			Category: categories[chance.IntN(6)], Tags: []string{[]string{"winter", "Moon", "Mars"}[chance.IntN(3)]}, Author: "Ines Abara",
+			Category: categories[chance.IntN(6)], Tags: []string{[]string{"winter", "Moon",
+				"Mars"}[chance.IntN(3)]}, Author: "Ines Abara",
 			Published: noon.Add(-time.Duration(chance.IntN(3650*24*60)) * time.Minute), Words: chance.IntN(900), Evergreen: chance.IntN(2) == 0}
 		f.Changed, f.FirstOut = f.Published, f.Published
 		if f.Category == "Viewing Nights" {
@@ -73,36 +76,49 @@ func bigScene(t require.TestingT, posts int) deed.Scene {
 		}
 		if i%30 == 0 && i/30 < 365 {
 			f.Status, f.Published = "scheduled", time.Time{}
-			s.Scheduled = append(s.Scheduled, deed.Scheduled{Post: f.Post, Due: noon.Add(time.Duration(i/30*24*60+chance.IntN(600)) * time.Minute)})
+			s.Scheduled = append(s.Scheduled, deed.Scheduled{Post: f.Post,
+				Due: noon.Add(time.Duration(i/30*24*60+chance.IntN(600)) * time.Minute)})
 		}
 		s.Posts = append(s.Posts, f)
 	}
 	for i := range 4 {
-		s.Channels = append(s.Channels, deed.Channel{ID: int64(i + 1), Name: "Lantern", Apart: 20, ADay: 24, Zone: halifax, Limits: message.Limits{Graphemes: 320, Links: message.Links{Schemes: []string{"http", "https"}, Cost: 24}, Hashtags: 3}})
+		s.Channels = append(s.Channels, deed.Channel{ID: int64(i + 1), Name: "Lantern", Apart: 20, ADay: 24,
+			Zone: halifax, Limits: message.Limits{Graphemes: 320, Links: message.Links{Schemes: []string{"http",
+				"https"}, Cost: 24}, Hashtags: 3}})
 	}
 	wording, err := message.ReadWording("{title} – {excerpt} {link} {hashtags}")
 	require.NoError(t, err)
 	for i := range 40 {
-		rule := deed.RuleBase{ID: int64(i + 1), Name: fmt.Sprint("rule ", i), Seed: uint64(i), Armed: true, Served: noon}
+		rule := deed.RuleBase{ID: int64(i + 1), Name: fmt.Sprint("rule ", i), Seed: uint64(i), Armed: true,
+			Served: noon}
 		pace := cadence.Pace{Rule: rule.ID, Seed: rule.Seed, Anchor: noon, Zone: halifax, Gap: 20,
 			Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.Clock(i * 30)}}
 		rule.Pace = pace
 		here := categories[i%6]
 		switch {
 		case i < 12:
-			rule.Condition = compiled(t, all(category("Dome Notices"), older(10+i, condition.Days), condition.Node{Test: condition.WordCount, Match: condition.MatchUnder, N: 100 * (i + 1)}))
+			rule.Condition = compiled(t, all(category("Dome Notices"), older(10+i, condition.Days),
+				condition.Node{Test: condition.WordCount, Match: condition.MatchUnder, N: 100 * (i + 1)}))
 			if i%2 == 0 {
-				rule.Condition = compiled(t, all(category("Viewing Nights"), condition.Node{Test: condition.Field, Match: condition.MatchPassed, Field: "event", N: 1, Unit: condition.Days}))
+				rule.Condition = compiled(t, all(category("Viewing Nights"),
+					condition.Node{Test: condition.Field, Match: condition.MatchPassed, Field: "event", N: 1,
+						Unit: condition.Days}))
 			}
-			s.Rules = append(s.Rules, &upkeep.Expire{RuleBase: rule, Action: upkeep.Archive, MostARun: 200, Allowed: posts})
+			s.Rules = append(s.Rules, &upkeep.Expire{RuleBase: rule, Action: upkeep.Archive, MostARun: 200,
+				Allowed: posts})
 		case i < 20:
-			rule.Condition = compiled(t, all(category(here), condition.Node{Test: condition.Evergreen, Match: condition.MatchYes}))
-			s.Rules = append(s.Rules, &upkeep.Republish{RuleBase: rule, Youngest: condition.Span{N: 1, Unit: condition.Years}, AtATime: 1, Order: upkeep.Orders[i%3], Apart: 400, Bounds: cadence.Bounds{Zone: halifax}})
+			rule.Condition = compiled(t, all(category(here), condition.Node{Test: condition.Evergreen,
+				Match: condition.MatchYes}))
+			s.Rules = append(s.Rules, &upkeep.Republish{RuleBase: rule,
+				Youngest: condition.Span{N: 1,
+					Unit: condition.Years}, AtATime: 1, Order: upkeep.Orders[i%3], Apart: 400, Bounds: cadence.Bounds{Zone: halifax}})
 		default:
 			rule.Condition = compiled(t, all(category(here, categories[(i+1)%6]), older(2, condition.Months)))
 			rule.Pace.Cadence = cadence.Cadence{By: cadence.Every, N: 6 + i%5, Unit: cadence.Hours, Sway: 30}
-			s.Rules = append(s.Rules, &reshare.Rule{RuleBase: rule, Channel: int64(i%4 + 1), Apart: 90, Order: reshare.Orders[i%4], Wordings: []message.Wording{wording},
-				Hashtags: message.Hashtags{Sources: []message.Source{message.FromCategory, message.FromTags}}, Bounds: cadence.Bounds{Zone: halifax}})
+			s.Rules = append(s.Rules, &reshare.Rule{RuleBase: rule, Channel: int64(i%4 + 1), Apart: 90,
+				Order: reshare.Orders[i%4], Wordings: []message.Wording{wording},
+				Hashtags: message.Hashtags{Sources: []message.Source{message.FromCategory,
+					message.FromTags}}, Bounds: cadence.Bounds{Zone: halifax}})
 		}
 	}
 	return s

@@ -60,7 +60,8 @@ func Compare(before, after []Event) []Change {
 		}
 	}
 	slices.SortFunc(changes, func(a, b Change) int {
-		return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.How, b.How), cmp.Compare(a.Kind, b.Kind), cmp.Compare(a.Post, b.Post), cmp.Compare(a.Channel, b.Channel))
+		return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.How, b.How), cmp.Compare(a.Kind, b.Kind),
+			cmp.Compare(a.Post, b.Post), cmp.Compare(a.Channel, b.Channel))
 	})
 	return changes
 }

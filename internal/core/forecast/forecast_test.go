@@ -22,22 +22,27 @@ import (
 
 func ruleOf(t *testing.T, id int64, n condition.Node) deed.RuleBase {
 	return deed.RuleBase{ID: id, Name: fmt.Sprint("rule ", id), Condition: compiled(t, n), Armed: true, Served: noon,
-		Pace: cadence.Pace{Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("10:00")}, Rule: id, Anchor: noon, Zone: halifax}}
+		Pace: cadence.Pace{Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days,
+			At: civil.MustClock("10:00")}, Rule: id, Anchor: noon, Zone: halifax}}
 }
 
 // small is a blog of four posts of Sky Guide, out for 30 to 33 days, that are shared daily.
 func small(t *testing.T) forecast.Request {
 	wording, err := message.ReadWording("{title}")
 	require.NoError(t, err)
-	s := deed.Scene{Zone: halifax, Rhythm: rhythm.Rhythm{Zone: halifax, Gap: 60, Openings: []rhythm.Opening{rhythm.Fixed("o", rhythm.On(time.Monday), civil.MustClock("09:00"), 0)}},
+	s := deed.Scene{Zone: halifax, Rhythm: rhythm.Rhythm{Zone: halifax, Gap: 60,
+		Openings: []rhythm.Opening{rhythm.Fixed("o", rhythm.On(time.Monday), civil.MustClock("09:00"), 0)}},
 		Channels: []deed.Channel{{ID: 1, Name: "Lantern", Zone: halifax, Limits: message.Limits{Graphemes: 100}}}}
 	for i := range 4 {
 		out := noon.AddDate(0, 0, -33+i)
-		s.Posts = append(s.Posts, condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published", Title: fmt.Sprint("Post ", i), Category: "Sky Guide", Published: out, FirstOut: out})
+		s.Posts = append(s.Posts, condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published",
+			Title: fmt.Sprint("Post ", i), Category: "Sky Guide", Published: out, FirstOut: out})
 	}
-	s.Rules = []deed.Rule{&reshare.Rule{RuleBase: ruleOf(t, 7, category("Sky Guide")), Channel: 1, Apart: 10, Order: reshare.Oldest, Bounds: cadence.Bounds{Zone: halifax}, Wordings: []message.Wording{wording}}}
+	s.Rules = []deed.Rule{&reshare.Rule{RuleBase: ruleOf(t, 7, category("Sky Guide")), Channel: 1, Apart: 10,
+		Order: reshare.Oldest, Bounds: cadence.Bounds{Zone: halifax}, Wordings: []message.Wording{wording}}}
 	slots := queue.Slots(s.Rhythm, noon, nil)
-	return forecast.Request{Scene: s, Queue: &queue.Request{Zone: halifax, Slots: slots}, From: noon, To: noon.AddDate(0, 0, 21), RuleNames: map[int64]string{7: "Daily", 8: "Tidy"}}
+	return forecast.Request{Scene: s, Queue: &queue.Request{Zone: halifax, Slots: slots}, From: noon,
+		To: noon.AddDate(0, 0, 21), RuleNames: map[int64]string{7: "Daily", 8: "Tidy"}}
 }
 
 func kinds(f forecast.Forecast) (all []forecast.WarningKind) {
@@ -65,7 +70,8 @@ func TestItForetellsAndWarns(t *testing.T) {
 
 func TestRulesThatFight(t *testing.T) {
 	r := small(t)
-	tidy := &upkeep.Expire{RuleBase: ruleOf(t, 8, all(category("Sky Guide"), older(5, condition.Weeks))), Action: upkeep.Archive, Allowed: 9}
+	tidy := &upkeep.Expire{RuleBase: ruleOf(t, 8, all(category("Sky Guide"), older(5, condition.Weeks))),
+		Action: upkeep.Archive, Allowed: 9}
 	r.Scene.Rules = append(r.Scene.Rules, tidy)
 	f := forecast.Run(r)
 	var fight forecast.Warning
@@ -100,7 +106,8 @@ func TestMessagesThatCannotFitAreForetold(t *testing.T) {
 
 func TestTurnsPutOffForLongAreForetold(t *testing.T) {
 	r := small(t)
-	r.Scene.Rules[0].(*reshare.Rule).Bounds.Quiet = []cadence.Quiet{{From: civil.MustClock("09:00"), To: civil.MustClock("23:00"), Zone: halifax}}
+	r.Scene.Rules[0].(*reshare.Rule).Bounds.Quiet = []cadence.Quiet{{From: civil.MustClock("09:00"),
+		To: civil.MustClock("23:00"), Zone: halifax}}
 	f := forecast.Run(r)
 	assert.Contains(t, kinds(f), forecast.Limit)
 }
@@ -125,8 +132,10 @@ func TestCompare(t *testing.T) {
 	event := func(d int, kind deed.Kind, post int64) forecast.Event {
 		return forecast.Event{At: at(d), Description: deed.Description{Kind: kind, Base: deed.Base{Post: post}}}
 	}
-	before := []forecast.Event{event(1, deed.KindShare, 1), event(2, deed.KindShare, 2), event(3, deed.KindArchive, 3), event(4, deed.KindShare, 1)}
-	after := []forecast.Event{event(1, deed.KindShare, 1), event(3, deed.KindShare, 2), event(3, deed.KindShare, 4), event(4, deed.KindShare, 1)}
+	before := []forecast.Event{event(1, deed.KindShare, 1), event(2, deed.KindShare, 2), event(3, deed.KindArchive, 3),
+		event(4, deed.KindShare, 1)}
+	after := []forecast.Event{event(1, deed.KindShare, 1), event(3, deed.KindShare, 2), event(3, deed.KindShare, 4),
+		event(4, deed.KindShare, 1)}
 	assert.Equal(t, []forecast.Change{
 		{Event: event(3, deed.KindShare, 4), How: forecast.Comes},
 		{Event: event(3, deed.KindArchive, 3), How: forecast.Goes},
@@ -168,7 +177,8 @@ func TestADecisionThatGetsNowhereEndsTheForecast(t *testing.T) {
 func TestAForecastBeginsAtTheMinuteThatIsRunning(t *testing.T) {
 	r := small(t)
 	r.Scene.CatchUp, r.Scene.Rhythm.Gap = deed.SpreadOut, 45
-	r.Scene.Scheduled = []deed.Scheduled{{Post: 9, Due: noon.Add(-time.Hour)}, {Post: 10, Due: noon.Add(-30 * time.Minute)}}
+	r.Scene.Scheduled = []deed.Scheduled{{Post: 9, Due: noon.Add(-time.Hour)},
+		{Post: 10, Due: noon.Add(-30 * time.Minute)}}
 	r.From = noon.Add(21*time.Minute + 19*time.Second)
 	f := forecast.Run(r)
 	assert.Equal(t, noon.Add(21*time.Minute), f.Events[0].At)

@@ -27,7 +27,8 @@ type watcher struct {
 }
 
 func newWatcher(r Request, w *deed.World) *watcher {
-	return &watcher{request: r, world: w, exhausted: make(map[int64]*Warning), fights: make(map[[2]int64]*Warning), limits: make(map[int64]*Warning),
+	return &watcher{request: r, world: w, exhausted: make(map[int64]*Warning), fights: make(map[[2]int64]*Warning),
+		limits: make(map[int64]*Warning),
 		counts: make(map[[2]int64]int), empties: make(map[int64]int), unfit: make(map[int64]int), refused: make(map[int64]int), out: make(map[int64]Event)}
 }
 
@@ -135,7 +136,8 @@ func (w *watcher) warnings(events []Event, p placed) []Warning {
 		one.Text = fmt.Sprintf("The rules %s and %s fight over %s: one brings out what the other takes away, first on %s.",
 			w.name(key[0]), w.name(key[1]), words.Count(w.counts[key], "post"), w.day(one.At))
 		if key[1] == 0 {
-			one.Text = fmt.Sprintf("The rule %s would bring out %s about to expire, first on %s.", w.name(key[0]), words.Count(w.counts[key], "post"), w.day(one.At))
+			one.Text = fmt.Sprintf("The rule %s would bring out %s about to expire, first on %s.", w.name(key[0]),
+				words.Count(w.counts[key], "post"), w.day(one.At))
 		}
 		all = append(all, *one)
 	}
@@ -186,7 +188,8 @@ func (w *watcher) plan(events []Event, p placed) []Warning {
 	if empty > 0 {
 		text := fmt.Sprintf("In the week of %s nothing comes out.", first.Words(zone.DateOf(r.From)))
 		if empty > 1 {
-			text = fmt.Sprintf("In %d weeks nothing comes out, the first of them the week of %s.", empty, first.Words(zone.DateOf(r.From)))
+			text = fmt.Sprintf("In %d weeks nothing comes out, the first of them the week of %s.", empty,
+				first.Words(zone.DateOf(r.From)))
 		}
 		all = append(all, Warning{Kind: EmptyWeeks, At: zone.At(first, 0), Text: text})
 	}

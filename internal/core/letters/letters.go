@@ -90,7 +90,8 @@ func isBorder(text string, at int) bool {
 }
 
 // unspaced are the scripts that are written without spaces between words.
-var unspaced = []*unicode.RangeTable{unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Thai, unicode.Lao, unicode.Khmer, unicode.Myanmar}
+var unspaced = []*unicode.RangeTable{unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Thai, unicode.Lao,
+	unicode.Khmer, unicode.Myanmar}
 
 func isLetter(r rune) bool {
 	return r != utf8.RuneError && (unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.IsMark(r))

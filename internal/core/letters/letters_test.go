@@ -13,9 +13,12 @@ import (
 
 func TestTitlesAreFoundInEitherCase(t *testing.T) {
 	for _, c := range []struct{ text, needle string }{
-		{"Рассвет над холмом", "рассвет"}, {"ΠΡΩΙ στο λόφο", "πρωι"}, {"Der Straßenrand", "STRASSE"}, {"GROẞE STRAẞE", "große straße"},
-		{"İstanbul by night", "i̇stanbul"}, {"İstanbul by night", "istanbul"}, {"istanbul", "İSTANBUL"}, {"ΟΔΟΣ", "οδος"}, {"οδός", "ΟΔΌΣ"},
-		{"Café hours", "CAFE\u0301"}, {"Cafe\u0301 hours", "café"}, {"ﬁne tuning", "FINE"}, {"Plain", "plain"}, {"", ""},
+		{"Рассвет над холмом", "рассвет"}, {"ΠΡΩΙ στο λόφο", "πρωι"}, {"Der Straßenrand", "STRASSE"}, {"GROẞE STRAẞE",
+			"große straße"},
+		{"İstanbul by night", "i̇stanbul"}, {"İstanbul by night", "istanbul"}, {"istanbul", "İSTANBUL"}, {"ΟΔΟΣ",
+			"οδος"}, {"οδός", "ΟΔΌΣ"},
+		{"Café hours", "CAFE\u0301"}, {"Cafe\u0301 hours", "café"}, {"ﬁne tuning", "FINE"}, {"Plain", "plain"}, {"",
+			""},
 	} {
 		assert.True(t, letters.Contains(c.text, letters.Fold(c.needle)), "%q in %q", c.needle, c.text)
 	}
@@ -29,7 +32,8 @@ func TestWordsAreWhole(t *testing.T) {
 		text, word string
 		has        bool
 	}{
-		{"the moon rises", "Moon", true}, {"moonrise", "moon", false}, {"moon", "moon", true}, {"a moon, a hill", "moon", true},
+		{"the moon rises", "Moon", true}, {"moonrise", "moon", false}, {"moon", "moon", true}, {"a moon, a hill",
+			"moon", true},
 		{"cafe\u0301 closed", "cafe", false}, {"the cafe closed", "cafe", true}, {"x\u0323y", "x", false},
 		{"на холме рассвет.", "Рассвет", true}, {"рассветный", "рассвет", false},
 		{"冬の星空を見る", "星空", true}, {"moon1", "moon", false}, {"moonmoon moon", "moon", true},

@@ -62,7 +62,8 @@ func TestTheFirstSentenceEndsWhereReadersEndIt(t *testing.T) {
 }
 
 func TestExcerptsOfEveryScript(t *testing.T) {
-	assert.Equal(t, strings.Repeat("夜空に星が多い。", 37), message.ExcerptOf(strings.Repeat("夜空に星が多い。", 60)), "37 sentences of 8 are 296")
+	assert.Equal(t, strings.Repeat("夜空に星が多い。", 37), message.ExcerptOf(strings.Repeat("夜空に星が多い。", 60)),
+		"37 sentences of 8 are 296")
 	long := message.ExcerptOf(strings.Repeat("星", 400))
 	assert.True(t, strings.HasSuffix(long, "…"))
 	assert.LessOrEqual(t, message.Graphemes(long), 300)
@@ -70,14 +71,16 @@ func TestExcerptsOfEveryScript(t *testing.T) {
 }
 
 func TestABlankMessageIsRefused(t *testing.T) {
-	_, err := message.Compose(wording(t, "{line} {excerpt}"), message.Post{Title: "x"}, message.Hashtags{}, message.Limits{})
+	_, err := message.Compose(wording(t, "{line} {excerpt}"), message.Post{Title: "x"}, message.Hashtags{},
+		message.Limits{})
 	assert.ErrorContains(t, err, "empty")
 }
 
 func TestBytesAreBoundedBesideGraphemes(t *testing.T) {
 	heavy := "e" + strings.Repeat("\u0301", 2000)
 	limits := message.Limits{Graphemes: 320, Bytes: 8192}
-	m, err := message.Compose(wording(t, "{title}: {excerpt}"), message.Post{Title: "Light", Excerpt: "One " + heavy + " " + heavy + " " + heavy}, message.Hashtags{}, limits)
+	m, err := message.Compose(wording(t, "{title}: {excerpt}"), message.Post{Title: "Light", Excerpt: "One " + heavy +
+		" " + heavy + " " + heavy}, message.Hashtags{}, limits)
 	require.NoError(t, err)
 	assert.LessOrEqual(t, len(m.Text), 8192)
 	_, err = message.Compose(wording(t, heavy+heavy+heavy), message.Post{}, message.Hashtags{}, limits)
@@ -91,7 +94,8 @@ func TestCutsSplitNoGrapheme(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		whole := strings.Join(strings.Fields(text.Draw(t, "text")), " ")
 		limit := rapid.IntRange(10, 200).Draw(t, "limit")
-		m, err := message.Compose(wording(t, "{excerpt}|"), message.Post{Excerpt: whole}, message.Hashtags{}, message.Limits{Graphemes: limit})
+		m, err := message.Compose(wording(t, "{excerpt}|"), message.Post{Excerpt: whole}, message.Hashtags{},
+			message.Limits{Graphemes: limit})
 		require.NoError(t, err)
 		require.LessOrEqual(t, message.Graphemes(m.Text), limit)
 		got := strings.TrimSuffix(m.Text, "|")

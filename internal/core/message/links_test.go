@@ -52,10 +52,12 @@ func TestLinksOfAnyValueCountTheSame(t *testing.T) {
 
 // A link in running text is taken whole or not at all, and what is shown as fitting fits.
 func TestNoLinkIsCut(t *testing.T) {
-	word := rapid.SampledFrom([]string{"a", "moon,", "http://a.bc", "(https://blog.example/p)", "https://a.example/" + strings.Repeat("x", 60), "星空。", "é", "xhttp://y.z"})
+	word := rapid.SampledFrom([]string{"a", "moon,", "http://a.bc", "(https://blog.example/p)", "https://a.example/" +
+		strings.Repeat("x", 60), "星空。", "é", "xhttp://y.z"})
 	rapid.Check(t, func(t *rapid.T) {
 		p := post
-		p.Excerpt = strings.Join(rapid.SliceOfN(word, 0, 40).Draw(t, "words"), rapid.SampledFrom([]string{" ", ""}).Draw(t, "between"))
+		p.Excerpt = strings.Join(rapid.SliceOfN(word, 0, 40).Draw(t, "words"),
+			rapid.SampledFrom([]string{" ", ""}).Draw(t, "between"))
 		limits := message.Limits{Graphemes: rapid.IntRange(60, 320).Draw(t, "limit"), Links: links, Hashtags: 2}
 		m, err := message.Compose(wording(t, "{excerpt} {title} {link} {hashtags}"), p, tags, limits)
 		if err != nil {

@@ -15,7 +15,8 @@ import (
 
 var post = message.Post{
 	Title: "Finding the Winter Hexagon without a chart", Excerpt: "Six bright stars make a shape so large that most people look through it. Start with Rigel, low after supper.",
-	Link: "https://blog.example/winter-hexagon", Category: "Sky Guide", Tags: []string{"winter", "naked eye", "Sky guide"}, Author: "Ines Abara",
+	Link: "https://blog.example/winter-hexagon", Category: "Sky Guide", Tags: []string{"winter", "naked eye",
+		"Sky guide"}, Author: "Ines Abara",
 	Fields: map[string]string{"season": "winter", "tags": "cold, hot tea"},
 }
 
@@ -30,7 +31,8 @@ func wording(t require.TestingT, text string) message.Wording {
 }
 
 func TestPlaceholders(t *testing.T) {
-	m, err := message.Compose(wording(t, "{title} by {author} in {category}: {line} {{{field:season}}} {field:none} {link}  {hashtags}"), post, tags, message.Limits{Hashtags: 10})
+	m, err := message.Compose(wording(t,
+		"{title} by {author} in {category}: {line} {{{field:season}}} {field:none} {link}  {hashtags}"), post, tags, message.Limits{Hashtags: 10})
 	require.NoError(t, err)
 	assert.Equal(t, "Finding the Winter Hexagon without a chart by Ines Abara in Sky Guide: Six bright stars make a shape so large that most people look through it. {winter} https://blog.example/winter-hexagon #SkyGuide #Winter #NakedEye", m.Text)
 	assert.True(t, m.Fit.IsWhole())
@@ -66,8 +68,10 @@ func TestWhatIsGivenUpInOrder(t *testing.T) {
 		{400, "", ""},
 		{206, "Look: Finding the Winter Hexagon without a chart – Six bright stars make a shape so large that most people look through it. Start with Rigel, low after supper. https://blog.example/winter-hexagon #SkyGuide", "left out #NakedEye #Winter"},
 		{150, "Look: Finding the Winter Hexagon without a chart – Six bright stars make a shape so large that most people look… https://blog.example/winter-hexagon", "left out #NakedEye #Winter #SkyGuide; shortened the excerpt"},
-		{88, "Look: Finding the Winter Hexagon without a chart – https://blog.example/winter-hexagon", "left out #NakedEye #Winter #SkyGuide; shortened the excerpt"},
-		{66, "Look: Finding the Winter… – https://blog.example/winter-hexagon", "left out #NakedEye #Winter #SkyGuide; shortened the excerpt and the title"},
+		{88, "Look: Finding the Winter Hexagon without a chart – https://blog.example/winter-hexagon",
+			"left out #NakedEye #Winter #SkyGuide; shortened the excerpt"},
+		{66, "Look: Finding the Winter… – https://blog.example/winter-hexagon",
+			"left out #NakedEye #Winter #SkyGuide; shortened the excerpt and the title"},
 	} {
 		m, err := message.Compose(w, post, tags, message.Limits{Graphemes: c.limit, Hashtags: 10})
 		require.NoError(t, err, c.limit)
@@ -86,7 +90,8 @@ func TestWhatIsGivenUpInOrder(t *testing.T) {
 
 func TestALinkCostsWhatTheChannelSays(t *testing.T) {
 	w := wording(t, "{title} {link}")
-	m, err := message.Compose(w, post, message.Hashtags{}, message.Limits{Graphemes: 60, Links: message.Links{Schemes: schemes, Cost: 10}})
+	m, err := message.Compose(w, post, message.Hashtags{}, message.Limits{Graphemes: 60,
+		Links: message.Links{Schemes: schemes, Cost: 10}})
 	require.NoError(t, err)
 	assert.Equal(t, len(post.Title)+1+10, m.Graphemes)
 	assert.Contains(t, m.Text, post.Link)
@@ -124,19 +129,22 @@ func TestTheChannelsLimits(t *testing.T) {
 }
 
 func TestHashtags(t *testing.T) {
-	p := message.Post{Category: "Sky Guide", Tags: []string{"sky guide", "can't wait", "№ 9", "2026", "Étoiles d’hiver"}, Fields: map[string]string{"more": "dark lanes,, sky-guide "}}
+	p := message.Post{Category: "Sky Guide", Tags: []string{"sky guide", "can't wait", "№ 9", "2026",
+		"Étoiles d’hiver"}, Fields: map[string]string{"more": "dark lanes,, sky-guide "}}
 	all := []message.Source{message.FromField, message.FromCategory, message.FromTags, message.FromList}
 	for style, want := range map[message.Style][]string{
 		message.Joined:     {"#DarkLanes", "#SkyGuide", "#CantWait", "#ÉtoilesDhiver", "#Dome"},
 		message.Lower:      {"#darklanes", "#skyguide", "#cantwait", "#étoilesdhiver", "#dome"},
 		message.Underlined: {"#dark_lanes", "#sky_guide", "#cant_wait", "#étoiles_dhiver", "#dome"},
 	} {
-		assert.Equal(t, want, message.Hashtags{Sources: all, List: []string{"dome", "DOME"}, Field: "more", Style: style}.Of(p))
+		assert.Equal(t, want, message.Hashtags{Sources: all, List: []string{"dome", "DOME"}, Field: "more",
+			Style: style}.Of(p))
 	}
 }
 
 func TestGraphemesAreWhatAReaderCounts(t *testing.T) {
-	for text, n := range map[string]int{"": 0, "dome": 4, "é": 1, "e\u0301": 1, "👩‍🚀🇨🇦": 2, "a\r\nb": 3, "நி": 1, "x\u200d–": 2, "©\u200d©": 1} {
+	for text, n := range map[string]int{"": 0, "dome": 4, "é": 1, "e\u0301": 1, "👩‍🚀🇨🇦": 2, "a\r\nb": 3, "நி": 1,
+		"x\u200d–": 2, "©\u200d©": 1} {
 		assert.Equal(t, n, message.Graphemes(text), "%q", text)
 	}
 }
@@ -144,14 +152,16 @@ func TestGraphemesAreWhatAReaderCounts(t *testing.T) {
 // Counting in runs comes to what the Annex's rules give for the whole.
 func TestGraphemesAgreeWithTheAnnex(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		text := rapid.StringOf(rapid.SampledFrom([]rune("aé ©\r\n–…\u0301\u200d\ufe0f👩🚀🇨🇦நி한\u0600\u00ad"))).Draw(t, "text")
+		text := rapid.StringOf(rapid.SampledFrom([]rune("aé ©\r\n–…\u0301\u200d\ufe0f👩🚀🇨🇦நி한\u0600\u00ad"))).Draw(t,
+			"text")
 		require.Equal(t, uniseg.GraphemeClusterCount(text), message.Graphemes(text))
 	})
 }
 
 func TestLinkParameters(t *testing.T) {
 	params := []message.Param{{Name: "utm_source", Value: "lantern"}, {Name: "utm_campaign", Value: "dark & clear"}}
-	assert.Equal(t, "https://b.example/p?x=1&utm_source=lantern&utm_campaign=dark+%26+clear#end", message.WithParams("https://b.example/p?x=1#end", params))
+	assert.Equal(t, "https://b.example/p?x=1&utm_source=lantern&utm_campaign=dark+%26+clear#end",
+		message.WithParams("https://b.example/p?x=1#end", params))
 	assert.Equal(t, "https://b.example/p", message.WithParams("https://b.example/p", nil))
 	assert.Empty(t, message.CheckParams(params))
 	assert.Contains(t, message.CheckParams([]message.Param{{Value: "x"}}), "needs a name")
@@ -163,9 +173,13 @@ func TestLinkParameters(t *testing.T) {
 func TestMessagesFitOrAreRefused(t *testing.T) {
 	words := rapid.StringOfN(rapid.SampledFrom([]rune("ab é👩‍🚀, .")), 0, 80, -1)
 	rapid.Check(t, func(t *rapid.T) {
-		p := message.Post{Title: words.Draw(t, "title"), Excerpt: words.Draw(t, "excerpt"), Link: "https://blog.example/p", Tags: rapid.SliceOfN(rapid.SampledFrom([]string{"one", "two three", "four"}), 0, 3).Draw(t, "tags")}
-		limits := message.Limits{Graphemes: rapid.IntRange(1, 200).Draw(t, "limit"), Links: message.Links{Schemes: schemes, Cost: rapid.SampledFrom([]int{0, 10}).Draw(t, "cost")}, Hashtags: 5}
-		w := wording(t, rapid.SampledFrom([]string{"OWN {title} {link}", "OWN {title}: {excerpt} {link} {hashtags}", "{line} OWN\n\n{excerpt}\n\n{link}"}).Draw(t, "wording"))
+		p := message.Post{Title: words.Draw(t, "title"), Excerpt: words.Draw(t, "excerpt"),
+			Link: "https://blog.example/p", Tags: rapid.SliceOfN(rapid.SampledFrom([]string{"one", "two three",
+				"four"}), 0, 3).Draw(t, "tags")}
+		limits := message.Limits{Graphemes: rapid.IntRange(1, 200).Draw(t, "limit"),
+			Links: message.Links{Schemes: schemes, Cost: rapid.SampledFrom([]int{0, 10}).Draw(t, "cost")}, Hashtags: 5}
+		w := wording(t, rapid.SampledFrom([]string{"OWN {title} {link}", "OWN {title}: {excerpt} {link} {hashtags}",
+			"{line} OWN\n\n{excerpt}\n\n{link}"}).Draw(t, "wording"))
 		h := message.Hashtags{Sources: []message.Source{message.FromTags}, Style: message.Lower}
 		free, err := message.Compose(w, p, h, message.Limits{Links: limits.Links, Hashtags: 5})
 		require.NoError(t, err)
@@ -200,7 +214,8 @@ func BenchmarkCompose(b *testing.B) {
 			if i%3 == 0 {
 				p = long
 			}
-			if _, err := message.Compose(w, p, tags, message.Limits{Graphemes: 320, Links: message.Links{Schemes: schemes, Cost: 24}, Hashtags: 4}); err != nil {
+			if _, err := message.Compose(w, p, tags, message.Limits{Graphemes: 320,
+				Links: message.Links{Schemes: schemes, Cost: 24}, Hashtags: 4}); err != nil {
 				b.Fatal(err)
 			}
 		}
@@ -212,7 +227,8 @@ func TestTheLineIsShortenedBeforeTheExcerpt(t *testing.T) {
 	t.Parallel()
 	w, err := message.ReadWording("{title} / {line} / {excerpt}")
 	require.NoError(t, err)
-	post := message.Post{Title: "Cables", Line: "White tape shows the way.", Excerpt: "Cables that can be found in the dark."}
+	post := message.Post{Title: "Cables", Line: "White tape shows the way.",
+		Excerpt: "Cables that can be found in the dark."}
 	whole := "Cables / White tape shows the way. / Cables that can be found in the dark."
 	for _, c := range []struct {
 		most int
@@ -220,7 +236,8 @@ func TestTheLineIsShortenedBeforeTheExcerpt(t *testing.T) {
 		fit  message.Fit
 	}{
 		{len(whole), whole, message.Fit{}},
-		{len(whole) - 1, "Cables / White tape shows the… / Cables that can be found in the dark.", message.Fit{Line: true}},
+		{len(whole) - 1, "Cables / White tape shows the… / Cables that can be found in the dark.",
+			message.Fit{Line: true}},
 	} {
 		m, err := message.Compose(w, post, message.Hashtags{}, message.Limits{Graphemes: c.most})
 		require.NoError(t, err)

@@ -112,7 +112,8 @@ func placeholder(name string) (piece, error) {
 	for _, p := range Placeholders {
 		known = append(known, "{"+string(p)+"}")
 	}
-	return piece{}, refuse("There is no placeholder {%s}. Use %s or {field:NAME}.", clip(name), strings.Join(known, ", "))
+	return piece{}, refuse("There is no placeholder {%s}. Use %s or {field:NAME}.", clip(name),
+		strings.Join(known, ", "))
 }
 
 func clip(text string) string {

@@ -210,7 +210,8 @@ func same(a, b time.Time) bool { return a.IsZero() == b.IsZero() && a.Sub(b).Abs
 // Stands tells whether another state is the same as far as undoing a change goes: nothing
 // happened in between that undoing it would overrule.
 func (s State) Stands(now State) bool {
-	return s.Status == now.Status && s.Cleared == now.Cleared && s.Held == now.Held && s.HandedInAt.IsZero() == now.HandedInAt.IsZero() &&
+	return s.Status == now.Status && s.Cleared == now.Cleared && s.Held == now.Held &&
+		s.HandedInAt.IsZero() == now.HandedInAt.IsZero() &&
 		same(s.DueAt, now.DueAt) && same(s.PublishedAt, now.PublishedAt)
 }
 
@@ -271,8 +272,9 @@ type kept struct {
 // MarshalJSON writes the state as the logbook keeps it; whether the post is a page is not
 // part of that.
 func (s State) MarshalJSON() ([]byte, error) {
-	k := kept{Status: s.Status, Cleared: s.Cleared, Rank: s.Rank, DueAt: s.DueAt, Pinned: s.Pinned, Held: s.Held, PublishedAt: s.PublishedAt,
-		NotBefore: s.NotBefore, Deadline: s.Deadline, FirstPublishedAt: s.FirstPublishedAt, RepublishedAt: s.RepublishedAt,
+	k := kept{Status: s.Status, Cleared: s.Cleared, Rank: s.Rank, DueAt: s.DueAt, Pinned: s.Pinned, Held: s.Held,
+		PublishedAt: s.PublishedAt,
+		NotBefore:   s.NotBefore, Deadline: s.Deadline, FirstPublishedAt: s.FirstPublishedAt, RepublishedAt: s.RepublishedAt,
 		TimesRepublished: s.TimesRepublished, ArchivedAt: s.ArchivedAt, HandedInAt: s.HandedInAt, Notice: s.Notice,
 		BinnedAt: s.BinnedAt, BinnedFrom: s.BinnedFrom}
 	if s.Slot != (rhythm.SlotID{}) {
@@ -287,8 +289,9 @@ func (s *State) UnmarshalJSON(text []byte) error {
 	if err := json.Unmarshal(text, &k); err != nil {
 		return fmt.Errorf("reading a post's state: %w", err)
 	}
-	*s = State{Status: k.Status, Cleared: k.Cleared, Rank: k.Rank, DueAt: k.DueAt, Pinned: k.Pinned, Held: k.Held, PublishedAt: k.PublishedAt,
-		NotBefore: k.NotBefore, Deadline: k.Deadline, FirstPublishedAt: k.FirstPublishedAt, RepublishedAt: k.RepublishedAt,
+	*s = State{Status: k.Status, Cleared: k.Cleared, Rank: k.Rank, DueAt: k.DueAt, Pinned: k.Pinned, Held: k.Held,
+		PublishedAt: k.PublishedAt,
+		NotBefore:   k.NotBefore, Deadline: k.Deadline, FirstPublishedAt: k.FirstPublishedAt, RepublishedAt: k.RepublishedAt,
 		TimesRepublished: k.TimesRepublished, ArchivedAt: k.ArchivedAt, HandedInAt: k.HandedInAt, Notice: k.Notice,
 		BinnedAt: k.BinnedAt, BinnedFrom: k.BinnedFrom}
 	if k.SlotDate != nil && k.SlotOpening != nil && k.SlotOrdinal != nil {

@@ -33,35 +33,54 @@ func TestChanges(t *testing.T) {
 	scheduled := post.State{Status: post.Scheduled, DueAt: at(5), Slot: slot, FirstPublishedAt: at(-900)}
 	pinned := post.State{Status: post.Scheduled, DueAt: at(5), Pinned: true}
 	held := post.State{Status: post.Scheduled, DueAt: at(-5), Slot: slot, Held: true}
-	out := post.State{Status: post.Published, PublishedAt: at(-30), FirstPublishedAt: at(-900), RepublishedAt: at(-30), TimesRepublished: 2, Slot: slot}
-	archived := post.State{Status: post.Archived, PublishedAt: at(-30), FirstPublishedAt: at(-30), ArchivedAt: at(-2), Notice: "Old."}
+	out := post.State{Status: post.Published, PublishedAt: at(-30), FirstPublishedAt: at(-900), RepublishedAt: at(-30),
+		TimesRepublished: 2, Slot: slot}
+	archived := post.State{Status: post.Archived, PublishedAt: at(-30), FirstPublishedAt: at(-30), ArchivedAt: at(-2),
+		Notice: "Old."}
 	for name, c := range map[string]struct{ is, want post.State }{
-		"clear":          {handed.Clear(7), post.State{Status: post.Draft, Cleared: true, Rank: rank(7), Deadline: at(90)}},
-		"unclear":        {shelved.Unclear(), post.State{Status: post.Draft, NotBefore: at(2)}},
-		"hand in":        {draft.HandIn(at(0)), post.State{Status: post.Draft, HandedInAt: at(0)}},
-		"give back":      {handed.GiveBack(), post.State{Status: post.Draft, Deadline: at(90)}},
-		"bound":          {shelved.Bound(time.Time{}, at(9)), post.State{Status: post.Draft, Cleared: true, Rank: rank(4), Deadline: at(9)}},
-		"schedule":       {shelved.Schedule(at(5), slot), post.State{Status: post.Scheduled, DueAt: at(5), Slot: slot, NotBefore: at(2)}},
-		"pin":            {scheduled.Pin(at(6)), post.State{Status: post.Scheduled, DueAt: at(6), Pinned: true, FirstPublishedAt: at(-900)}},
-		"move":           {pinned.Move(at(7), slot), post.State{Status: post.Scheduled, DueAt: at(7), Pinned: true, Slot: slot}},
-		"move a held":    {held.Move(at(7), rhythm.SlotID{}), post.State{Status: post.Scheduled, DueAt: at(7)}},
-		"hold":           {scheduled.Hold(), post.State{Status: post.Scheduled, DueAt: at(5), Slot: slot, Held: true, FirstPublishedAt: at(-900)}},
-		"release":        {held.Release(), post.State{Status: post.Scheduled, DueAt: at(-5), Slot: slot}},
-		"shelve":         {scheduled.Shelve(-1), post.State{Status: post.Draft, Cleared: true, Rank: rank(-1), FirstPublishedAt: at(-900)}},
-		"shelve a page":  {post.State{Status: post.Scheduled, Page: true, DueAt: at(5)}.Shelve(-1), post.State{Status: post.Draft, Page: true}},
-		"publish":        {scheduled.Publish(at(5)), post.State{Status: post.Published, PublishedAt: at(5), FirstPublishedAt: at(-900), Slot: slot}},
-		"publish pinned": {pinned.Publish(at(5)), post.State{Status: post.Published, PublishedAt: at(5), FirstPublishedAt: at(5), Pinned: true}},
-		"publish now":    {pinned.PublishIn(at(1), rhythm.SlotID{}), post.State{Status: post.Published, PublishedAt: at(1), FirstPublishedAt: at(1)}},
-		"backdate":       {shelved.PublishIn(at(-9), slot), post.State{Status: post.Published, PublishedAt: at(-9), FirstPublishedAt: at(-9), Slot: slot, NotBefore: at(2)}},
-		"republish":      {out.Republish(at(0)), post.State{Status: post.Published, PublishedAt: at(0), FirstPublishedAt: at(-900), RepublishedAt: at(0), TimesRepublished: 3}},
-		"archive": {out.Archive(at(0), "Old."), post.State{Status: post.Archived, PublishedAt: at(-30), FirstPublishedAt: at(-900), RepublishedAt: at(-30),
+		"clear": {handed.Clear(7), post.State{Status: post.Draft, Cleared: true, Rank: rank(7),
+			Deadline: at(90)}},
+		"unclear":   {shelved.Unclear(), post.State{Status: post.Draft, NotBefore: at(2)}},
+		"hand in":   {draft.HandIn(at(0)), post.State{Status: post.Draft, HandedInAt: at(0)}},
+		"give back": {handed.GiveBack(), post.State{Status: post.Draft, Deadline: at(90)}},
+		"bound": {shelved.Bound(time.Time{}, at(9)), post.State{Status: post.Draft, Cleared: true,
+			Rank: rank(4), Deadline: at(9)}},
+		"schedule": {shelved.Schedule(at(5), slot), post.State{Status: post.Scheduled, DueAt: at(5), Slot: slot,
+			NotBefore: at(2)}},
+		"pin": {scheduled.Pin(at(6)), post.State{Status: post.Scheduled, DueAt: at(6), Pinned: true,
+			FirstPublishedAt: at(-900)}},
+		"move": {pinned.Move(at(7), slot), post.State{Status: post.Scheduled, DueAt: at(7), Pinned: true,
+			Slot: slot}},
+		"move a held": {held.Move(at(7), rhythm.SlotID{}), post.State{Status: post.Scheduled, DueAt: at(7)}},
+		"hold": {scheduled.Hold(), post.State{Status: post.Scheduled, DueAt: at(5), Slot: slot, Held: true,
+			FirstPublishedAt: at(-900)}},
+		"release": {held.Release(), post.State{Status: post.Scheduled, DueAt: at(-5), Slot: slot}},
+		"shelve": {scheduled.Shelve(-1), post.State{Status: post.Draft, Cleared: true, Rank: rank(-1),
+			FirstPublishedAt: at(-900)}},
+		"shelve a page": {post.State{Status: post.Scheduled, Page: true, DueAt: at(5)}.Shelve(-1),
+			post.State{Status: post.Draft, Page: true}},
+		"publish": {scheduled.Publish(at(5)), post.State{Status: post.Published, PublishedAt: at(5),
+			FirstPublishedAt: at(-900), Slot: slot}},
+		"publish pinned": {pinned.Publish(at(5)), post.State{Status: post.Published, PublishedAt: at(5),
+			FirstPublishedAt: at(5), Pinned: true}},
+		"publish now": {pinned.PublishIn(at(1), rhythm.SlotID{}),
+			post.State{Status: post.Published, PublishedAt: at(1), FirstPublishedAt: at(1)}},
+		"backdate": {shelved.PublishIn(at(-9), slot), post.State{Status: post.Published, PublishedAt: at(-9),
+			FirstPublishedAt: at(-9), Slot: slot, NotBefore: at(2)}},
+		"republish": {out.Republish(at(0)), post.State{Status: post.Published, PublishedAt: at(0),
+			FirstPublishedAt: at(-900), RepublishedAt: at(0), TimesRepublished: 3}},
+		"archive": {out.Archive(at(0), "Old."), post.State{Status: post.Archived, PublishedAt: at(-30),
+			FirstPublishedAt: at(-900), RepublishedAt: at(-30),
 			TimesRepublished: 2, ArchivedAt: at(0), Notice: "Old."}},
-		"to draft":          {archived.ToDraft(), post.State{Status: post.Draft, FirstPublishedAt: at(-30)}},
-		"bin an archived":   {archived.Bin(at(0)), post.State{Status: post.Binned, PublishedAt: at(-30), FirstPublishedAt: at(-30), ArchivedAt: at(-2), Notice: "Old.", BinnedAt: at(0), BinnedFrom: post.Archived}},
-		"and back":          {archived.Bin(at(0)).Restore(), archived},
-		"bin a scheduled":   {scheduled.Bin(at(0)).Restore(), post.State{Status: post.Draft, FirstPublishedAt: at(-900)}},
-		"bin a shelved":     {shelved.Bin(at(0)).Restore(), post.State{Status: post.Draft, NotBefore: at(2)}},
-		"published, binned": {draft.PublishIn(at(-3), rhythm.SlotID{}).Bin(at(0)).Restore(), post.State{Status: post.Published, PublishedAt: at(-3), FirstPublishedAt: at(-3)}},
+		"to draft": {archived.ToDraft(), post.State{Status: post.Draft, FirstPublishedAt: at(-30)}},
+		"bin an archived": {archived.Bin(at(0)), post.State{Status: post.Binned, PublishedAt: at(-30),
+			FirstPublishedAt: at(-30), ArchivedAt: at(-2), Notice: "Old.", BinnedAt: at(0), BinnedFrom: post.Archived}},
+		"and back": {archived.Bin(at(0)).Restore(), archived},
+		"bin a scheduled": {scheduled.Bin(at(0)).Restore(), post.State{Status: post.Draft,
+			FirstPublishedAt: at(-900)}},
+		"bin a shelved": {shelved.Bin(at(0)).Restore(), post.State{Status: post.Draft, NotBefore: at(2)}},
+		"published, binned": {draft.PublishIn(at(-3), rhythm.SlotID{}).Bin(at(0)).Restore(),
+			post.State{Status: post.Published, PublishedAt: at(-3), FirstPublishedAt: at(-3)}},
 	} {
 		assert.Equal(t, c.want, c.is, name)
 	}
@@ -73,30 +92,38 @@ func TestUndoing(t *testing.T) {
 	t.Parallel()
 	scheduled := post.State{Status: post.Scheduled, DueAt: at(5), Slot: slot}
 	pinned := post.State{Status: post.Scheduled, DueAt: at(5), Pinned: true}
-	out := post.State{Status: post.Published, PublishedAt: at(-30), FirstPublishedAt: at(-900), RepublishedAt: at(-30), TimesRepublished: 2}
+	out := post.State{Status: post.Published, PublishedAt: at(-30), FirstPublishedAt: at(-900), RepublishedAt: at(-30),
+		TimesRepublished: 2}
 	for name, c := range map[string]struct {
 		changed, before post.State
 		now             time.Time
 		want            post.State
 	}{
-		"to its time":                   {scheduled.Shelve(1), scheduled, at(0), scheduled},
-		"whose time has passed":         {scheduled.Shelve(1), scheduled, at(6), post.State{Status: post.Draft, Cleared: true}},
-		"a page's time has passed":      {post.State{Status: post.Draft, Page: true}, scheduled, at(6), post.State{Status: post.Draft, Page: true}},
-		"a publication, from its time":  {pinned.Publish(at(2)), pinned, at(3), pinned},
-		"the first one, time passed":    {pinned.Publish(at(5)), pinned, at(6), post.State{Status: post.Draft, Cleared: true}},
-		"a republication":               {out.Republish(at(0)), out, at(1), out},
-		"an archiving":                  {out.Archive(at(0), "Old."), out, at(1), out},
-		"a taking back to draft":        {out.ToDraft(), out, at(1), out},
-		"a binning":                     {out.Bin(at(0)), out, at(1), out},
-		"a restoring":                   {out.Bin(at(0)).Restore(), post.State{Status: post.Binned, PublishedAt: at(-30)}, at(1), out.Bin(at(1))},
-		"a move keeps bounds of today":  {scheduled.Move(at(9), slot).Bound(at(1), at(90)), scheduled, at(0), scheduled.Bound(at(1), at(90))},
-		"a later publication of a post": {post.State{Status: post.Scheduled, DueAt: at(5), FirstPublishedAt: at(-900)}.Publish(at(5)), scheduled, at(4), post.State{Status: post.Scheduled, DueAt: at(5), Slot: slot, FirstPublishedAt: at(-900)}},
+		"to its time": {scheduled.Shelve(1), scheduled, at(0), scheduled},
+		"whose time has passed": {scheduled.Shelve(1), scheduled, at(6),
+			post.State{Status: post.Draft, Cleared: true}},
+		"a page's time has passed": {post.State{Status: post.Draft, Page: true}, scheduled, at(6),
+			post.State{Status: post.Draft, Page: true}},
+		"a publication, from its time": {pinned.Publish(at(2)), pinned, at(3), pinned},
+		"the first one, time passed": {pinned.Publish(at(5)), pinned, at(6),
+			post.State{Status: post.Draft, Cleared: true}},
+		"a republication":        {out.Republish(at(0)), out, at(1), out},
+		"an archiving":           {out.Archive(at(0), "Old."), out, at(1), out},
+		"a taking back to draft": {out.ToDraft(), out, at(1), out},
+		"a binning":              {out.Bin(at(0)), out, at(1), out},
+		"a restoring": {out.Bin(at(0)).Restore(),
+			post.State{Status: post.Binned, PublishedAt: at(-30)}, at(1), out.Bin(at(1))},
+		"a move keeps bounds of today": {scheduled.Move(at(9), slot).Bound(at(1), at(90)), scheduled, at(0),
+			scheduled.Bound(at(1), at(90))},
+		"a later publication of a post": {post.State{Status: post.Scheduled, DueAt: at(5),
+			FirstPublishedAt: at(-900)}.Publish(at(5)), scheduled, at(4), post.State{Status: post.Scheduled, DueAt: at(5), Slot: slot, FirstPublishedAt: at(-900)}},
 	} {
 		assert.Equal(t, c.want, c.changed.Undo(c.before, c.now), name)
 	}
 	assert.True(t, scheduled.Stands(scheduled))
 	assert.True(t, scheduled.Stands(scheduled.Bound(at(1), at(2))), "bounds are another matter")
-	for _, other := range []post.State{scheduled.Hold(), scheduled.Move(at(6), slot), scheduled.Publish(at(5)), scheduled.Shelve(1)} {
+	for _, other := range []post.State{scheduled.Hold(), scheduled.Move(at(6), slot), scheduled.Publish(at(5)),
+		scheduled.Shelve(1)} {
 		assert.False(t, scheduled.Stands(other))
 	}
 }
@@ -208,7 +235,8 @@ func TestWhateverIsDoneTheStateIsSound(t *testing.T) {
 			}
 			require.NoError(t, sound(back), "undone %+v to %+v", next, s)
 			if s.Status != post.Published { // its slot is not given back
-				require.True(t, back.Stands(s) || s.Status == post.Scheduled && !s.DueAt.After(now), "%+v undone to %+v", s, back)
+				require.True(t, back.Stands(s) || s.Status == post.Scheduled && !s.DueAt.After(now),
+					"%+v undone to %+v", s, back)
 			}
 			s = next
 		}

@@ -27,7 +27,8 @@ func longShelf(n int) queue.Request {
 	}
 	r.Slots = slices.Values(slots)
 	for i := range n {
-		d := queue.Draft{ID: int64(i), Title: fmt.Sprintf("Draft %d", i), Author: fmt.Sprintf("Author %d", rng.IntN(20)), Category: fmt.Sprintf("Category %d", rng.IntN(8))}
+		d := queue.Draft{ID: int64(i), Title: fmt.Sprintf("Draft %d", i),
+			Author: fmt.Sprintf("Author %d", rng.IntN(20)), Category: fmt.Sprintf("Category %d", rng.IntN(8))}
 		if rng.IntN(5) == 0 {
 			d.Deadline = slots[i/2+rng.IntN(n)].At
 		}

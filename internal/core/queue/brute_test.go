@@ -161,9 +161,11 @@ func anyRequest(caps bool, drafts, slots int) *rapid.Generator[queue.Request] {
 		if caps {
 			small := rapid.IntRange(0, 2)
 			r.Caps = queue.Caps{Day: small.Draw(t, "day"), AuthorDay: small.Draw(t, "author day"),
-				AuthorWeek: rapid.IntRange(0, 3).Draw(t, "author week"), CategoryDays: rapid.IntRange(0, 4).Draw(t, "category days")}
+				AuthorWeek: rapid.IntRange(0, 3).Draw(t, "author week"), CategoryDays: rapid.IntRange(0, 4).Draw(t,
+					"category days")}
 			for range rapid.IntRange(0, 2).Draw(t, "standing") {
-				r.Standing = append(r.Standing, queue.Standing{At: moment("standing at"), Author: "Ines", Category: "sky"})
+				r.Standing = append(r.Standing, queue.Standing{At: moment("standing at"), Author: "Ines",
+					Category: "sky"})
 			}
 		}
 		return r
@@ -241,7 +243,8 @@ func TestReasonsSayWhatStoodInTheWay(t *testing.T) {
 	sky := slot(2)
 	sky.Lane = []string{"Sky Guide"}
 	r := queue.Request{Zone: lisbon, Shelf: drafts, Caps: queue.Caps{AuthorDay: 1},
-		Slots: slices.Values([]rhythm.Slot{slot(0), {ID: rhythm.SlotID{Ordinal: 1}, At: at(0, 3)}, slot(1), sky, slot(3)})}
+		Slots: slices.Values([]rhythm.Slot{slot(0), {ID: rhythm.SlotID{Ordinal: 1}, At: at(0, 3)}, slot(1), sky,
+			slot(3)})}
 	r.Shelf[2].NotBefore = at(1, 2)
 	p := queue.Place(r)
 	require.Len(t, p.Placed, 3)
@@ -256,11 +259,17 @@ func TestUnplacedAreToldWhatWouldHaveToChange(t *testing.T) {
 		change func(*queue.Request)
 		want   string
 	}{
-		"deadline before not-before": {func(r *queue.Request) { r.Shelf[0].NotBefore, r.Shelf[0].Deadline = at(3, 0), at(1, 0) },
+		"deadline before not-before": {func(r *queue.Request) {
+			r.Shelf[0].NotBefore, r.Shelf[0].Deadline = at(3, 0),
+				at(1, 0)
+		},
 			"Its deadline on Wed 25 Nov is before Fri 27 Nov, until when it is held. Change one of the two."},
 		"deadline too soon": {func(r *queue.Request) { r.Shelf[0].Deadline = at(-1, 0) },
 			"Its deadline on Mon 23 Nov is before the first free slot, on Tue 24 Nov."},
-		"no slot in between": {func(r *queue.Request) { r.Shelf[0].NotBefore, r.Shelf[0].Deadline = at(0, 1), at(0, 9) },
+		"no slot in between": {func(r *queue.Request) {
+			r.Shelf[0].NotBefore, r.Shelf[0].Deadline = at(0, 1),
+				at(0, 9)
+		},
 			"There is no free slot between Tue 24 Nov and its deadline on Tue 24 Nov; the next is on Wed 25 Nov."},
 		"held for ever": {func(r *queue.Request) { r.Shelf[0].NotBefore = at(90, 0) },
 			"The rhythm has no free slot after Mon 22 Feb, the earliest it may come out."},
@@ -294,7 +303,8 @@ func TestUnplacedAreToldWhatWouldHaveToChange(t *testing.T) {
 func TestCapsProblems(t *testing.T) {
 	assert.Empty(t, queue.Caps{Day: 3, AuthorDay: 1, AuthorWeek: 4, CategoryDays: 2}.Problems())
 	for path, caps := range map[string]queue.Caps{
-		"day": {Day: -1}, "authorDay": {AuthorDay: 3, Day: 2}, "authorWeek": {AuthorWeek: 1000}, "categoryDays": {CategoryDays: 9999},
+		"day": {Day: -1}, "authorDay": {AuthorDay: 3,
+			Day: 2}, "authorWeek": {AuthorWeek: 1000}, "categoryDays": {CategoryDays: 9999},
 	} {
 		problems := caps.Problems()
 		require.Len(t, problems, 1, path)
@@ -323,5 +333,6 @@ func TestShelfOrders(t *testing.T) {
 	shuffled := ids(queue.Shuffled)
 	assert.ElementsMatch(t, ids(queue.ByHand), shuffled)
 	drafts = drafts[:5]
-	assert.Equal(t, slices.DeleteFunc(shuffled, func(id int64) bool { return id == 6 }), ids(queue.Shuffled), "the others keep their order")
+	assert.Equal(t, slices.DeleteFunc(shuffled, func(id int64) bool { return id == 6 }), ids(queue.Shuffled),
+		"the others keep their order")
 }

@@ -36,7 +36,8 @@ func busyShelf(chance *rand.Rand, deadlines, slots int) queue.Request {
 	r := queue.Request{Zone: lisbon, Slots: slices.Values(all)}
 	span := int(all[len(all)-1].At.Sub(all[0].At)/time.Hour) + 24
 	for i := range deadlines + chance.IntN(5) {
-		d := queue.Draft{ID: int64(i + 1), Title: fmt.Sprint("Draft ", i+1), Author: []string{"Ines", "Pell", "Wren", "Mo"}[chance.IntN(4)],
+		d := queue.Draft{ID: int64(i + 1), Title: fmt.Sprint("Draft ", i+1),
+			Author:   []string{"Ines", "Pell", "Wren", "Mo"}[chance.IntN(4)],
 			Category: []string{"sky", "bench", "news", "diary"}[chance.IntN(4)]}
 		if i < deadlines {
 			from := chance.IntN(span)
@@ -48,7 +49,8 @@ func busyShelf(chance *rand.Rand, deadlines, slots int) queue.Request {
 		r.Shelf = append(r.Shelf, d)
 	}
 	chance.Shuffle(len(r.Shelf), func(i, j int) { r.Shelf[i], r.Shelf[j] = r.Shelf[j], r.Shelf[i] })
-	r.Caps = queue.Caps{AuthorDay: chance.IntN(2), AuthorWeek: 1 + chance.IntN(3), CategoryDays: chance.IntN(5), Day: chance.IntN(3)}
+	r.Caps = queue.Caps{AuthorDay: chance.IntN(2), AuthorWeek: 1 + chance.IntN(3), CategoryDays: chance.IntN(5),
+		Day: chance.IntN(3)}
 	return r
 }
 
@@ -101,7 +103,8 @@ func met(p queue.Placement) (n int) {
 func TestDeadlinesUnderCapsAreMetAsFarAsTheyCanBe(t *testing.T) {
 	for i := range 40 {
 		r := busyShelf(rand.New(rand.NewPCG(uint64(i), 1)), 7+i%3, 10+i%4)
-		o := oracle{brute{request: r, slots: slices.Collect(r.Slots), used: make([]bool, len(r.Shelf))}, make(map[string]int)}
+		o := oracle{brute{request: r, slots: slices.Collect(r.Slots), used: make([]bool, len(r.Shelf))},
+			make(map[string]int)}
 		for range o.slots {
 			o.at = append(o.at, -1)
 		}
@@ -157,8 +160,10 @@ func TestADeadlineThatCannotBeMetDisplacesNobody(t *testing.T) {
 	wed, thu, fri := slot(1), slot(2), slot(3)
 	thu.Lane = []string{"sky"}
 	drafts := []queue.Draft{
-		{ID: 1, Title: "one", Author: "Ines", Category: "sky"}, {ID: 2, Title: "two", Author: "Ines", Category: "sky", Deadline: at(2, 14)},
-		{ID: 3, Title: "three", Author: "Pell", Category: "sky", Deadline: at(2, 6)}, {ID: 4, Title: "four", Category: "news", Deadline: at(2, 11)},
+		{ID: 1, Title: "one", Author: "Ines", Category: "sky"}, {ID: 2, Title: "two", Author: "Ines", Category: "sky",
+			Deadline: at(2, 14)},
+		{ID: 3, Title: "three", Author: "Pell", Category: "sky", Deadline: at(2, 6)}, {ID: 4, Title: "four",
+			Category: "news", Deadline: at(2, 11)},
 	}
 	p := place(drafts, wed, thu, fri)
 	var order []int64
@@ -174,7 +179,8 @@ func TestADeadlineThatCannotBeMetDisplacesNobody(t *testing.T) {
 func greedy(r queue.Request) map[int64]time.Time {
 	slots := slices.Collect(r.Slots)
 	fits := func(d queue.Draft, s rhythm.Slot) bool {
-		return !s.At.Before(d.NotBefore) && (d.Deadline.IsZero() || !s.At.After(d.Deadline)) && (len(s.Lane) == 0 || slices.Contains(s.Lane, d.Category))
+		return !s.At.Before(d.NotBefore) && (d.Deadline.IsZero() || !s.At.After(d.Deadline)) &&
+			(len(s.Lane) == 0 || slices.Contains(s.Lane, d.Category))
 	}
 	used := make([]bool, len(r.Shelf))
 	count := func(from int) int {
@@ -231,6 +237,9 @@ func TestLargeShelvesWithoutCapsAreExact(t *testing.T) {
 		p := queue.Place(r)
 		require.Equal(t, greedy(r), placedTimes(p))
 		require.False(t, p.Unproven)
-		require.True(t, sort.SliceIsSorted(p.Placed, func(i, j int) bool { return p.Placed[i].Slot.At.Before(p.Placed[j].Slot.At) }))
+		require.True(t, sort.SliceIsSorted(p.Placed, func(i,
+			j int) bool {
+			return p.Placed[i].Slot.At.Before(p.Placed[j].Slot.At)
+		}))
 	})
 }

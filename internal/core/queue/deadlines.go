@@ -36,7 +36,8 @@ func (p *planner) reserve() {
 	order := slices.Clone(p.urgent)
 	// Those that may begin latest have the fewest seats at the late end.
 	slices.SortStableFunc(order, func(a, b int) int {
-		return cmp.Or(cmp.Compare(p.items[b].notBefore, p.items[a].notBefore), cmp.Compare(p.items[b].deadline, p.items[a].deadline))
+		return cmp.Or(cmp.Compare(p.items[b].notBefore, p.items[a].notBefore),
+			cmp.Compare(p.items[b].deadline, p.items[a].deadline))
 	})
 	for _, i := range order {
 		met := false

@@ -85,7 +85,8 @@ const never = -1 << 20 // a day long before any
 // newCourse prepares the search for the planner's drafts with deadlines, none of which is
 // placed yet. All seats up to the last deadline are there.
 func newCourse(p *planner) *course {
-	c := &course{p: p, index: make(map[int]int), authors: numbers{}, categories: numbers{}, failed: make(map[string]uint8)}
+	c := &course{p: p, index: make(map[int]int), authors: numbers{}, categories: numbers{},
+		failed: make(map[string]uint8)}
 	caps := p.request.Caps
 	for _, i := range p.urgent {
 		it := &p.items[i]
@@ -146,7 +147,8 @@ func (c *course) survey() {
 // count reads from the ledger what stands.
 func (c *course) count() {
 	l, caps := c.p.ledger, c.p.request.Caps
-	c.day, c.authorDay, c.authorWeek = make([]int32, c.days), make([]int32, len(c.authors)*c.days), make([]int32, len(c.authors)*c.weeks)
+	c.day, c.authorDay, c.authorWeek = make([]int32, c.days), make([]int32, len(c.authors)*c.days), make([]int32,
+		len(c.authors)*c.weeks)
 	c.blocked, c.last = make([]bool, len(c.categories)*c.days), make([]int32, len(c.categories))
 	for d := range c.days {
 		c.day[d] = int32(l.byDay[c.firstDay+int32(d)])
@@ -390,7 +392,8 @@ func (c *course) bound(t int, left uint64) int {
 			row := c.authorRoom[a*(c.weeks+1):]
 			most := row[c.weekOf(lastDay)+1] - row[w]
 			if caps.AuthorWeek > 0 { // of the week in hand some is used
-				most = row[c.weekOf(lastDay)+1] - row[w+1] + min(row[w+1]-row[w], max(int32(caps.AuthorWeek)-c.authorWeek[a*c.weeks+w], 0))
+				most = row[c.weekOf(lastDay)+1] - row[w+1] + min(row[w+1]-row[w],
+					max(int32(caps.AuthorWeek)-c.authorWeek[a*c.weeks+w], 0))
 			}
 			byAuthor[a] = min(byAuthor[a]+1, most, room)
 		}

@@ -53,7 +53,9 @@ func (l *seatList) covers(search, from, to int) bool {
 }
 
 func newMatching(p *planner) *matching {
-	m := &matching{planner: p, lists: make(map[int32]*seatList), begins: make([]int, len(p.items)), listOf: make([]*seatList, len(p.items)), reached: make([]int, len(p.seats)), from: make([]int, len(p.seats)), seat: -1}
+	m := &matching{planner: p, lists: make(map[int32]*seatList), begins: make([]int, len(p.items)),
+		listOf: make([]*seatList, len(p.items)), reached: make([]int, len(p.seats)), from: make([]int,
+			len(p.seats)), seat: -1}
 	for _, i := range p.urgent {
 		m.listOf[i] = m.list(i)
 		m.begins[i] = sort.Search(len(p.seats), func(t int) bool { return p.seats[t].at >= p.items[i].notBefore })

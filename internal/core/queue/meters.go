@@ -43,7 +43,8 @@ type dayName struct {
 
 // NewMeters counts what stands.
 func NewMeters(zone civil.Zone, caps Caps, standing []Standing) *Meters {
-	m := &Meters{caps, make(map[civil.Date]int), make(map[dayName]int), make(map[dayName]int), make(map[string][]civil.Date)}
+	m := &Meters{caps, make(map[civil.Date]int), make(map[dayName]int), make(map[dayName]int),
+		make(map[string][]civil.Date)}
 	if caps == (Caps{}) {
 		return m
 	}

@@ -35,25 +35,32 @@ func TestMeters(t *testing.T) {
 		{Of: queue.ByAuthorWeek, Name: "Tobias", Count: 1, Most: 3},
 		{Of: queue.ByCategory, Name: "Sky", Count: 2, Most: 3, Full: true},
 	}, m.On(monday.Add(4)))
-	assert.Empty(t, queue.NewMeters(zone, queue.Caps{}, []queue.Standing{at(0, "Ines", "Sky")}).On(monday), "caps that are off have none")
+	assert.Empty(t, queue.NewMeters(zone, queue.Caps{}, []queue.Standing{at(0, "Ines", "Sky")}).On(monday),
+		"caps that are off have none")
 }
 
 // A meter is full exactly where the book refuses one more of its kind.
 func TestMetersAgreeWithTheBook(t *testing.T) {
 	zone, monday := civil.MustZone("America/Halifax"), civil.MustDate("2026-11-23")
 	rapid.Check(t, func(t *rapid.T) {
-		caps := queue.Caps{Day: rapid.IntRange(0, 3).Draw(t, "day"), AuthorDay: rapid.IntRange(0, 2).Draw(t, "author day"),
-			AuthorWeek: rapid.IntRange(0, 4).Draw(t, "author week"), CategoryDays: rapid.IntRange(0, 4).Draw(t, "category")}
+		caps := queue.Caps{Day: rapid.IntRange(0, 3).Draw(t, "day"),
+			AuthorDay:  rapid.IntRange(0, 2).Draw(t, "author day"),
+			AuthorWeek: rapid.IntRange(0, 4).Draw(t, "author week"), CategoryDays: rapid.IntRange(0, 4).Draw(t,
+				"category")}
 		names := rapid.SampledFrom([]string{"a", "b"})
 		var standing []queue.Standing
 		for range rapid.IntRange(0, 12).Draw(t, "n") {
-			standing = append(standing, queue.Standing{At: zone.At(monday.Add(rapid.IntRange(-9, 9).Draw(t, "date")), civil.Clock(rapid.IntRange(0, 1439).Draw(t, "clock"))),
+			standing = append(standing, queue.Standing{At: zone.At(monday.Add(rapid.IntRange(-9, 9).Draw(t, "date")),
+				civil.Clock(rapid.IntRange(0, 1439).Draw(t, "clock"))),
 				Author: names.Draw(t, "author"), Category: names.Draw(t, "category")})
 		}
-		date, d := monday.Add(rapid.IntRange(-9, 9).Draw(t, "asked")), queue.Draft{Author: names.Draw(t, "by"), Category: names.Draw(t, "in")}
+		date, d := monday.Add(rapid.IntRange(-9, 9).Draw(t, "asked")), queue.Draft{Author: names.Draw(t, "by"),
+			Category: names.Draw(t, "in")}
 		full := false
 		for _, meter := range queue.NewMeters(zone, caps, standing).On(date) {
-			concerns := meter.Name == "" || meter.Name == d.Author && (meter.Of == queue.ByAuthorDay || meter.Of == queue.ByAuthorWeek) || meter.Name == d.Category && meter.Of == queue.ByCategory
+			concerns := meter.Name == "" || meter.Name == d.Author &&
+				(meter.Of == queue.ByAuthorDay || meter.Of == queue.ByAuthorWeek) || meter.Name == d.Category &&
+				meter.Of == queue.ByCategory
 			full = full || meter.Full && concerns
 		}
 		refused := queue.NewBook(zone, civil.Date{}, caps, standing).Refuses(d, rhythm.Slot{At: zone.At(date, 600)})

@@ -74,7 +74,8 @@ func newPlanner(r Request) *planner {
 	p.next, p.stop = iter.Pull(r.Slots)
 	authors, categories := numbering{}, numbering{}
 	for i, d := range once(r.Shelf) {
-		it := item{Draft: d, author: authors.of(d.Author), category: categories.of(d.Category), seat: -1, reserved: -1, behind: -1,
+		it := item{Draft: d, author: authors.of(d.Author), category: categories.of(d.Category), seat: -1, reserved: -1,
+			behind:    -1,
 			notBefore: math.MinInt64, deadline: math.MaxInt64}
 		if !d.NotBefore.IsZero() {
 			it.notBefore = d.NotBefore.Unix()
@@ -280,7 +281,8 @@ func (p *planner) neighbours(t, head int, to ranks) ranks {
 		if i < 0 || i == head || p.items[i].notBefore > p.seats[t].at {
 			continue
 		}
-		if p.items[i].author == p.items[head].author || p.items[i].category == p.items[head].category || p.request.Caps.Day > 0 {
+		if p.items[i].author == p.items[head].author || p.items[i].category == p.items[head].category ||
+			p.request.Caps.Day > 0 {
 			heap.Push(&to, i)
 		}
 	}

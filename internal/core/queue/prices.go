@@ -103,7 +103,8 @@ func (p *prices) sumRuns() {
 // mayAsk tells whether a draft may ever take a seat, whoever else is placed.
 func (p *prices) mayAsk(w *waiting, t int) bool {
 	c := p.c
-	return w.from <= t && t < w.end && c.lanes[w.category+1][t] && (w.category < 0 || p.run == nil || !c.blocked[w.category*c.days+c.dayAt(t)])
+	return w.from <= t && t < w.end && c.lanes[w.category+1][t] &&
+		(w.category < 0 || p.run == nil || !c.blocked[w.category*c.days+c.dayAt(t)])
 }
 
 // tune looks for prices under which the drafts left are worth little from seat t on; `most`
@@ -300,11 +301,13 @@ func (p *prices) bound(t int, left uint64) int {
 			authors |= 1 << a
 			if p.author != nil {
 				i := a*c.days + d
-				value += p.authorTo[a*(c.days+1)+d+1] + p.author[i]*float64(max(int32(caps.AuthorDay)-c.authorDay[i], 0))
+				value += p.authorTo[a*(c.days+1)+d+1] + p.author[i]*float64(max(int32(caps.AuthorDay)-c.authorDay[i],
+					0))
 			}
 			if p.week != nil {
 				i := a*c.weeks + week
-				value += p.weekTo[a*(c.weeks+1)+week+1] + p.week[i]*float64(max(int32(caps.AuthorWeek)-c.authorWeek[i], 0))
+				value += p.weekTo[a*(c.weeks+1)+week+1] + p.week[i]*float64(max(int32(caps.AuthorWeek)-c.authorWeek[i],
+					0))
 			}
 		}
 		if k := w.category; k >= 0 && p.run != nil && categories&(1<<k) == 0 {

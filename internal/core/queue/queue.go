@@ -54,7 +54,8 @@ func (c Caps) Problems() []check.FieldProblem {
 	var found []check.FieldProblem
 	bound := func(path string, value, most int) {
 		if value < 0 || value > most {
-			found = append(found, check.FieldProblem{Path: path, Message: fmt.Sprintf("The cap is %d; it must be between 1 and %d, or 0 for none.", value, most)})
+			found = append(found, check.FieldProblem{Path: path,
+				Message: fmt.Sprintf("The cap is %d; it must be between 1 and %d, or 0 for none.", value, most)})
 		}
 	}
 	bound("day", c.Day, MaxCap)
@@ -63,7 +64,8 @@ func (c Caps) Problems() []check.FieldProblem {
 	bound("categoryDays", c.CategoryDays, MaxCategoryDays)
 	contradicts := func(path string, inner, outer int, outerName string) {
 		if inner > outer && outer > 0 && len(found) == 0 {
-			found = append(found, check.FieldProblem{Path: path, Message: fmt.Sprintf("%d here contradicts %d %s: it could never be reached. Lower this one or raise the other.", inner, outer, outerName)})
+			found = append(found, check.FieldProblem{Path: path,
+				Message: fmt.Sprintf("%d here contradicts %d %s: it could never be reached. Lower this one or raise the other.", inner, outer, outerName)})
 		}
 	}
 	contradicts("authorDay", c.AuthorDay, c.Day, "posts a day")

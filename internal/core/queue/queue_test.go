@@ -93,10 +93,11 @@ func TestEveryDraftIsAnsweredInOrder(t *testing.T) {
 
 func TestSlotsComeInTimeOrderAfterTheMoment(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		r := rhythm.Rhythm{ID: 1, Zone: lisbon, Gap: 20, Seed: rapid.Uint64().Draw(t, "seed"), Openings: []rhythm.Opening{
-			rhythm.Window("long", rhythm.EveryDay, 0, civil.LastClock, 2),
-			rhythm.Fixed("edge", rhythm.EveryDay, 0, 600),
-		}}
+		r := rhythm.Rhythm{ID: 1, Zone: lisbon, Gap: 20, Seed: rapid.Uint64().Draw(t, "seed"),
+			Openings: []rhythm.Opening{
+				rhythm.Window("long", rhythm.EveryDay, 0, civil.LastClock, 2),
+				rhythm.Fixed("edge", rhythm.EveryDay, 0, 600),
+			}}
 		now := time.Unix(1_764_000_000+rapid.Int64Range(0, 40_000_000).Draw(t, "later"), 0)
 		last, n := now, 0
 		for s := range queue.Slots(r, now, nil) {
@@ -127,10 +128,13 @@ func TestSlotsOfAudiencesElsewhereComeInTimeOrder(t *testing.T) {
 	zone := rapid.SampledFrom([]string{"Pacific/Kiritimati", "Pacific/Pago_Pago", "Europe/Lisbon", "Asia/Tokyo"})
 	rapid.Check(t, func(t *rapid.T) {
 		away := civil.MustZone(zone.Draw(t, "audience"))
-		r := rhythm.Rhythm{ID: 1, Zone: civil.MustZone(zone.Draw(t, "site")), Gap: 20, Seed: rapid.Uint64().Draw(t, "seed"), Openings: []rhythm.Opening{
-			rhythm.Fixed("home", rhythm.EveryDay, civil.Clock(rapid.IntRange(0, 1439).Draw(t, "home")), rapid.IntRange(0, 720).Draw(t, "sway")),
-			rhythm.Fixed("away", rhythm.EveryDay, civil.Clock(rapid.IntRange(0, 1439).Draw(t, "away")), rapid.IntRange(0, 200).Draw(t, "sway away")),
-		}}
+		r := rhythm.Rhythm{ID: 1, Zone: civil.MustZone(zone.Draw(t, "site")), Gap: 20,
+			Seed: rapid.Uint64().Draw(t, "seed"), Openings: []rhythm.Opening{
+				rhythm.Fixed("home", rhythm.EveryDay, civil.Clock(rapid.IntRange(0, 1439).Draw(t, "home")),
+					rapid.IntRange(0, 720).Draw(t, "sway")),
+				rhythm.Fixed("away", rhythm.EveryDay, civil.Clock(rapid.IntRange(0, 1439).Draw(t, "away")),
+					rapid.IntRange(0, 200).Draw(t, "sway away")),
+			}}
 		r.Openings[1].Audience = &away
 		now := time.Unix(1_764_000_000+rapid.Int64Range(0, 40_000_000).Draw(t, "later"), 0)
 		end := now.Add(20 * 24 * time.Hour)

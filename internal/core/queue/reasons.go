@@ -47,7 +47,8 @@ func (p *planner) whyPlaced(i int) string {
 	var why []string
 	switch {
 	case len(it.aheadOf) > 0:
-		why = append(why, fmt.Sprintf("Goes ahead of %s to meet its deadline on %s.", p.titles(it.aheadOf), p.dateOf(it.deadline)))
+		why = append(why, fmt.Sprintf("Goes ahead of %s to meet its deadline on %s.", p.titles(it.aheadOf),
+			p.dateOf(it.deadline)))
 	case i == 0 && it.seat == 0:
 		why = append(why, "First on the shelf, so it gets the first free slot.")
 	case i > 0 && p.items[i-1].seat >= 0 && p.items[i-1].seat == it.seat-1:
@@ -61,14 +62,16 @@ func (p *planner) whyPlaced(i int) string {
 	var causes []string
 	for _, s := range it.passed {
 		if s.seat < it.seat {
-			causes = append(causes, s.cause.words(it.Draft, p.date(s.seat), p.seats[s.seat].slot.Lane, p.request.Caps, p.request.Today))
+			causes = append(causes, s.cause.words(it.Draft, p.date(s.seat), p.seats[s.seat].slot.Lane, p.request.Caps,
+				p.request.Today))
 		}
 	}
 	if len(causes) > 0 {
 		why = append(why, capital(strings.Join(causes, "; "))+".")
 	}
 	if it.behind >= 0 && p.items[it.behind].seat < it.seat {
-		why = append(why, fmt.Sprintf("Gave way to “%s”, whose deadline is %s.", p.items[it.behind].Title, p.dateOf(p.items[it.behind].deadline)))
+		why = append(why, fmt.Sprintf("Gave way to “%s”, whose deadline is %s.", p.items[it.behind].Title,
+			p.dateOf(p.items[it.behind].deadline)))
 	}
 	if p.seats[it.seat].slot.Moved {
 		why = append(why, "The slot was redrawn to keep the gap from another time in the plan.")
@@ -105,7 +108,8 @@ const looked = 400
 func (x *explainer) whyNot(i int) string {
 	it := &x.items[i]
 	if it.deadline < it.notBefore {
-		return fmt.Sprintf("Its deadline on %s is before %s, until when it is held. Change one of the two.", x.dateOf(it.deadline), x.dateOf(it.notBefore))
+		return fmt.Sprintf("Its deadline on %s is before %s, until when it is held. Change one of the two.",
+			x.dateOf(it.deadline), x.dateOf(it.notBefore))
 	}
 	begin := sort.Search(len(x.seats), func(t int) bool { return x.seats[t].at >= it.notBefore })
 	end := sort.Search(len(x.seats), func(t int) bool { return x.seats[t].at > it.deadline })
@@ -126,11 +130,13 @@ func (x *explainer) whyNot(i int) string {
 	case counts[otherLane] == total:
 		return fmt.Sprintf("None of the %d free slots%s is for %s. Add an opening for it, widen a lane, or give this post a time by hand.", total, before, categoryName(it))
 	case taken == 0:
-		return fmt.Sprintf("The caps leave no room for it in any of the %d free slots%s%s. %s", total, before, mostly(counts, it, x.request.Caps), x.wayOut(it))
+		return fmt.Sprintf("The caps leave no room for it in any of the %d free slots%s%s. %s", total, before,
+			mostly(counts, it, x.request.Caps), x.wayOut(it))
 	case counts == (tally{}):
 		return fmt.Sprintf("%s%s %s to other drafts. %s", allOf(total), before, goes(total), x.wayOut(it))
 	}
-	return fmt.Sprintf("Of the %d free slots%s, %d %s to other drafts%s. %s", total, before, taken, goes(taken), mostly(counts, it, x.request.Caps), x.wayOut(it))
+	return fmt.Sprintf("Of the %d free slots%s, %d %s to other drafts%s. %s", total, before, taken, goes(taken),
+		mostly(counts, it, x.request.Caps), x.wayOut(it))
 }
 
 func (x *explainer) noSeat(it *item, begin, end int) string {
@@ -184,7 +190,8 @@ func mostly(counts tally, it *item, caps Caps) string {
 	say(dayFull, words.For(counts[dayFull], "is", "are")+" on dates that are full with "+words.Count(caps.Day, "post"))
 	say(authorDayFull, words.For(counts[authorDayFull], "is", "are")+" on dates that are full for "+it.Author)
 	say(authorWeekFull, words.For(counts[authorWeekFull], "is", "are")+" in weeks that are full for "+it.Author)
-	say(categoryNear, words.For(counts[categoryNear], "is", "are")+" nearer than "+days(caps.CategoryDays)+" to another post in "+it.Category)
+	say(categoryNear, words.For(counts[categoryNear], "is",
+		"are")+" nearer than "+days(caps.CategoryDays)+" to another post in "+it.Category)
 	if len(parts) == 0 {
 		return ""
 	}

@@ -89,7 +89,8 @@ func Look(zone civil.Zone, today civil.Date, posts []Post, checks []Check) []Fin
 			tell(Excerpt, "It has no excerpt. Lists and feeds will show the beginning of its text.")
 		}
 		if on(Links) && len(p.Dead) > 0 {
-			tell(Links, "%s nowhere on the blog: %s.", words.For(len(p.Dead), "A link leads", "Links lead"), strings.Join(p.Dead, ", "))
+			tell(Links, "%s nowhere on the blog: %s.", words.For(len(p.Dead), "A link leads", "Links lead"),
+				strings.Join(p.Dead, ", "))
 		}
 		if !on(Twins) {
 			continue
@@ -99,7 +100,8 @@ func Look(zone civil.Zone, today civil.Date, posts []Post, checks []Check) []Fin
 			if i == j || apart < -Near || apart > Near || !alike(keys[i], keys[j]) {
 				continue
 			}
-			tell(Twins, "“%s” has nearly the same title and comes out on %s.", other.Title, zone.DateOf(other.At).Words(today))
+			tell(Twins, "“%s” has nearly the same title and comes out on %s.", other.Title,
+				zone.DateOf(other.At).Words(today))
 		}
 	}
 	return found
@@ -108,7 +110,8 @@ func Look(zone civil.Zone, today civil.Date, posts []Post, checks []Check) []Fin
 // pairs counts the pairs of neighbouring letters and digits of a title, word by word.
 func pairs(title string) map[string]int {
 	counts := make(map[string]int)
-	for _, word := range strings.FieldsFunc(strings.ToLower(title), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+	for _, word := range strings.FieldsFunc(strings.ToLower(title),
+		func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
 		runes := []rune(word)
 		if len(runes) == 1 {
 			counts[word]++

@@ -41,8 +41,9 @@ type GroundPlan struct {
 
 // NewGround makes a ground.
 func NewGround(p GroundPlan) *Ground {
-	g := &Ground{zone: p.Zone, gaps: gaps{time.Duration(p.Gap) * time.Minute, p.GapAt}, now: p.Now, rest: p.Rests, slots: p.Slots,
-		book: queue.NewBook(p.Zone, p.Zone.DateOf(p.Now), p.Caps, p.Standing)}
+	g := &Ground{zone: p.Zone, gaps: gaps{time.Duration(p.Gap) * time.Minute, p.GapAt}, now: p.Now, rest: p.Rests,
+		slots: p.Slots,
+		book:  queue.NewBook(p.Zone, p.Zone.DateOf(p.Now), p.Caps, p.Standing)}
 	for _, s := range p.Standing {
 		g.taken = append(g.taken, s.At.Truncate(time.Minute))
 	}

@@ -18,13 +18,14 @@ import (
 // ground has posts of Ines at the times, a free slot at ten of every day that they leave
 // free, and a gap of an hour. It is Monday, 08:30.
 func ground(caps queue.Caps, rest civil.Rests, times ...time.Time) *reflow.Ground {
-	p := reflow.GroundPlan{Zone: halifax, Caps: caps, Gap: 60, Now: on(0, "08:30"), Rests: rest, Slots: func(d civil.Date) []rhythm.Slot {
-		s := slot(d.Sub(monday))
-		if slices.ContainsFunc(times, func(t time.Time) bool { return t.Sub(s.At).Abs() < time.Hour }) {
-			return nil
-		}
-		return []rhythm.Slot{s}
-	}}
+	p := reflow.GroundPlan{Zone: halifax, Caps: caps, Gap: 60, Now: on(0, "08:30"), Rests: rest,
+		Slots: func(d civil.Date) []rhythm.Slot {
+			s := slot(d.Sub(monday))
+			if slices.ContainsFunc(times, func(t time.Time) bool { return t.Sub(s.At).Abs() < time.Hour }) {
+				return nil
+			}
+			return []rhythm.Slot{s}
+		}}
 	for _, t := range times {
 		p.Standing = append(p.Standing, queue.Standing{At: t, Author: "Ines", Category: "Sky Guide"})
 	}
@@ -44,7 +45,8 @@ func clockOf(text string) *civil.Clock {
 
 func TestDrop(t *testing.T) {
 	at := func(n int, clock string) reflow.Post {
-		return reflow.Post{Draft: queue.Draft{ID: 7, Title: "Moon", Author: "Ines", Category: "Sky Guide"}, At: on(n, clock)}
+		return reflow.Post{Draft: queue.Draft{ID: 7, Title: "Moon", Author: "Ines", Category: "Sky Guide"},
+			At: on(n, clock)}
 	}
 	pinned := at(1, "15:00")
 	pinned.Pinned = true
@@ -64,25 +66,40 @@ func TestDrop(t *testing.T) {
 		note   string
 		stuck  string
 	}{
-		"a day keeps the time":               {post: at(1, "15:00"), day: 3, to: on(3, "15:00")},
-		"a day keeps the pin":                {post: pinned, day: 3, to: on(3, "15:00"), pinned: true},
-		"its time may be that of a slot":     {post: at(1, "10:00"), day: 3, to: on(3, "10:00"), slot: slot(3).ID},
-		"a pin sits in no slot":              {post: pinned, day: 3, clock: "10:00", to: on(3, "10:00"), pinned: true},
-		"a minute pins":                      {post: at(1, "15:00"), day: 1, clock: "16:07", to: on(1, "16:07"), pinned: true},
-		"the gap forbids, later is as near":  {post: at(1, "15:00"), stands: []time.Time{on(3, "15:00")}, day: 3, to: on(3, "16:00"), note: "15:00 is nearer than the gap to another post, so it is 16:00."},
-		"the gap forbids, earlier is nearer": {post: at(1, "15:00"), stands: []time.Time{on(3, "15:10")}, day: 3, to: on(3, "14:10"), note: "15:00 is nearer than the gap to another post, so it is 14:10."},
-		"over midnight":                      {post: at(1, "00:10"), stands: []time.Time{on(2, "23:30")}, day: 3, to: on(3, "00:30"), note: "00:10 is nearer than the gap to another post, so it is 00:30."},
-		"a time of today that has passed":    {post: at(1, "08:00"), day: 0, to: on(0, "08:31"), note: "08:00 has passed, so it is 08:31."},
-		"a draft takes the free slot":        {post: draft, day: 2, to: slot(2).At, slot: slot(2).ID},
-		"a draft where no slot is free":      {post: draft, stands: []time.Time{on(2, "09:30")}, day: 2, to: on(2, "08:30"), pinned: true, note: "The rhythm has no free slot for it on Wed 25 Nov, so it is pinned."},
-		"a draft at a minute":                {post: draft, day: 2, clock: "11:11", to: on(2, "11:11"), pinned: true},
-		"within its bounds":                  {post: bounded, day: 2, clock: "18:00", to: on(2, "13:00"), pinned: true, note: "18:00 is outside its bounds, so it is 13:00."},
-		"yesterday":                          {post: at(1, "15:00"), day: -1, stuck: "“Moon” was not moved: Sun 22 Nov is over. Choose another day, or give it a time by hand in its panel."},
-		"a rest day":                         {post: at(1, "15:00"), rest: civil.RestOn(monday.Add(9), monday.Add(3)), day: 3, stuck: "“Moon” was not moved: Thu 26 Nov is a rest day. Choose another day, or give it a time by hand in its panel."},
-		"a full day":                         {post: at(1, "15:00"), caps: queue.Caps{Day: 1}, stands: []time.Time{on(3, "08:00")}, day: 3, stuck: "“Moon” was not moved: Thu 26 Nov is full with 1 post. Choose another day, or give it a time by hand in its panel."},
-		"the category too near":              {post: at(1, "15:00"), caps: queue.Caps{CategoryDays: 3}, stands: []time.Time{on(5, "08:00")}, day: 3, stuck: "“Moon” was not moved: Thu 26 Nov is nearer than 3 days to another post in Sky Guide. Choose another day, or give it a time by hand in its panel."},
-		"before it may":                      {post: bounded, day: 1, stuck: "“Moon” was not moved: it is held until Wed 25 Nov. Choose another day, or give it a time by hand in its panel."},
-		"after its deadline":                 {post: bounded, day: 3, stuck: "“Moon” was not moved: Thu 26 Nov is after its deadline. Choose another day, or give it a time by hand in its panel."},
+		"a day keeps the time":           {post: at(1, "15:00"), day: 3, to: on(3, "15:00")},
+		"a day keeps the pin":            {post: pinned, day: 3, to: on(3, "15:00"), pinned: true},
+		"its time may be that of a slot": {post: at(1, "10:00"), day: 3, to: on(3, "10:00"), slot: slot(3).ID},
+		"a pin sits in no slot":          {post: pinned, day: 3, clock: "10:00", to: on(3, "10:00"), pinned: true},
+		"a minute pins": {post: at(1, "15:00"), day: 1, clock: "16:07", to: on(1, "16:07"),
+			pinned: true},
+		"the gap forbids, later is as near": {post: at(1, "15:00"), stands: []time.Time{on(3, "15:00")}, day: 3,
+			to: on(3, "16:00"), note: "15:00 is nearer than the gap to another post, so it is 16:00."},
+		"the gap forbids, earlier is nearer": {post: at(1, "15:00"), stands: []time.Time{on(3, "15:10")}, day: 3,
+			to: on(3, "14:10"), note: "15:00 is nearer than the gap to another post, so it is 14:10."},
+		"over midnight": {post: at(1, "00:10"), stands: []time.Time{on(2, "23:30")}, day: 3,
+			to: on(3, "00:30"), note: "00:10 is nearer than the gap to another post, so it is 00:30."},
+		"a time of today that has passed": {post: at(1, "08:00"), day: 0, to: on(0, "08:31"),
+			note: "08:00 has passed, so it is 08:31."},
+		"a draft takes the free slot": {post: draft, day: 2, to: slot(2).At, slot: slot(2).ID},
+		"a draft where no slot is free": {post: draft, stands: []time.Time{on(2, "09:30")}, day: 2,
+			to: on(2, "08:30"), pinned: true, note: "The rhythm has no free slot for it on Wed 25 Nov, so it is pinned."},
+		"a draft at a minute": {post: draft, day: 2, clock: "11:11", to: on(2, "11:11"), pinned: true},
+		"within its bounds": {post: bounded, day: 2, clock: "18:00", to: on(2, "13:00"), pinned: true,
+			note: "18:00 is outside its bounds, so it is 13:00."},
+		"yesterday": {post: at(1, "15:00"), day: -1,
+			stuck: "“Moon” was not moved: Sun 22 Nov is over. Choose another day, or give it a time by hand in its panel."},
+		"a rest day": {post: at(1, "15:00"), rest: civil.RestOn(monday.Add(9), monday.Add(3)),
+			day: 3, stuck: "“Moon” was not moved: Thu 26 Nov is a rest day. Choose another day, or give it a time by hand in its panel."},
+		"a full day": {post: at(1, "15:00"), caps: queue.Caps{Day: 1},
+			stands: []time.Time{on(3,
+				"08:00")}, day: 3, stuck: "“Moon” was not moved: Thu 26 Nov is full with 1 post. Choose another day, or give it a time by hand in its panel."},
+		"the category too near": {post: at(1, "15:00"), caps: queue.Caps{CategoryDays: 3},
+			stands: []time.Time{on(5,
+				"08:00")}, day: 3, stuck: "“Moon” was not moved: Thu 26 Nov is nearer than 3 days to another post in Sky Guide. Choose another day, or give it a time by hand in its panel."},
+		"before it may": {post: bounded, day: 1,
+			stuck: "“Moon” was not moved: it is held until Wed 25 Nov. Choose another day, or give it a time by hand in its panel."},
+		"after its deadline": {post: bounded, day: 3,
+			stuck: "“Moon” was not moved: Thu 26 Nov is after its deadline. Choose another day, or give it a time by hand in its panel."},
 	} {
 		t.Run(name, func(t *testing.T) {
 			got, err := ground(c.caps, c.rest, c.stands...).Drop(c.post, monday.Add(c.day), clockOf(c.clock))
@@ -127,8 +144,10 @@ func TestADayWithoutRoom(t *testing.T) {
 	for h := on(2, "00:00"); h.Before(on(3, "00:00")); h = h.Add(time.Hour) {
 		hourly = append(hourly, h)
 	}
-	_, err := ground(queue.Caps{}, nil, hourly...).Drop(reflow.Post{Draft: queue.Draft{Title: "Moon"}, At: on(1, "15:00")}, monday.Add(2), nil)
-	assert.EqualError(t, err, "“Moon” was not moved: Wed 25 Nov has no minute left that keeps the gap of 60 minutes. Choose another day, or move what is there first.")
+	_, err := ground(queue.Caps{}, nil, hourly...).Drop(reflow.Post{Draft: queue.Draft{Title: "Moon"},
+		At: on(1, "15:00")}, monday.Add(2), nil)
+	assert.EqualError(t, err,
+		"“Moon” was not moved: Wed 25 Nov has no minute left that keeps the gap of 60 minutes. Choose another day, or move what is there first.")
 }
 
 func TestSwap(t *testing.T) {
@@ -148,7 +167,8 @@ func TestSwap(t *testing.T) {
 	b.Deadline = on(5, "12:00")
 	a.At = on(6, "10:00")
 	_, _, err = ground(queue.Caps{}, nil).Swap(a, b)
-	assert.EqualError(t, err, "“a” and “b” were not swapped: Sun 29 Nov is after its deadline. Move them one by one, or change what is in the way.")
+	assert.EqualError(t, err,
+		"“a” and “b” were not swapped: Sun 29 Nov is after its deadline. Move them one by one, or change what is in the way.")
 }
 
 // Whatever stands, what comes down keeps the gap, is to come, and is the nearest such
@@ -157,7 +177,8 @@ func TestDropsKeepTheGap(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		zone := halifax
 		// A day of a clock change now and then.
-		date := rapid.SampledFrom([]civil.Date{monday.Add(2), civil.MustDate("2026-11-01"), civil.MustDate("2027-03-14")}).Draw(t, "date")
+		date := rapid.SampledFrom([]civil.Date{monday.Add(2), civil.MustDate("2026-11-01"),
+			civil.MustDate("2027-03-14")}).Draw(t, "date")
 		begin, end := zone.At(date, 0), zone.At(date.Add(1), 0)
 		gap := rapid.IntRange(1, 300).Draw(t, "gap")
 		now := begin.Add(time.Duration(rapid.IntRange(-3000, 1300).Draw(t, "now")) * time.Minute)
@@ -168,7 +189,8 @@ func TestDropsKeepTheGap(t *testing.T) {
 		clock := civil.Clock(rapid.IntRange(0, 1439).Draw(t, "clock"))
 		want := zone.At(date, clock)
 		free := func(at time.Time) bool {
-			return at.After(now) && !slices.ContainsFunc(plan.Standing, func(s queue.Standing) bool { return s.At.Sub(at).Abs() < time.Duration(gap)*time.Minute })
+			return at.After(now) && !slices.ContainsFunc(plan.Standing,
+				func(s queue.Standing) bool { return s.At.Sub(at).Abs() < time.Duration(gap)*time.Minute })
 		}
 		best := time.Duration(-1)
 		shadowed := make(map[int]bool)
@@ -226,7 +248,8 @@ func TestDropsKeepTheGap(t *testing.T) {
 		require.Equal(t, got.To.Equal(want), got.Note == "")
 		again, err := ground.Drop(reflow.Post{Draft: queue.Draft{ID: 2}}, date, &clock)
 		if err == nil {
-			require.GreaterOrEqual(t, again.To.Sub(got.To).Abs(), time.Duration(gap)*time.Minute, "the first is in the way of the second")
+			require.GreaterOrEqual(t, again.To.Sub(got.To).Abs(), time.Duration(gap)*time.Minute,
+				"the first is in the way of the second")
 		}
 	})
 }

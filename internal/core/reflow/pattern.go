@@ -47,7 +47,8 @@ func (p Pattern) Problems() []check.FieldProblem {
 	if p.From < 0 || p.From >= civil.Midnight {
 		bad("from", "The window must begin between 00:00 and 23:59.")
 	} else if p.To <= p.From || p.To > 2*civil.Midnight {
-		bad("to", "The window ends at %s, before it begins at %s. To run past midnight, end it at 24:00 or later.", p.To, p.From)
+		bad("to", "The window ends at %s, before it begins at %s. To run past midnight, end it at 24:00 or later.",
+			p.To, p.From)
 	}
 	return found
 }
@@ -64,7 +65,8 @@ func (p Pattern) rhythm(zone civil.Zone, rest civil.Rests) rhythm.Rhythm {
 
 // Slots yields the pattern's slots from a date on, in time order, beside what is
 // occupied, up to queue.HorizonDays ahead.
-func (p Pattern) Slots(zone civil.Zone, start civil.Date, rest civil.Rests, occupied []rhythm.Occupied) iter.Seq[rhythm.Slot] {
+func (p Pattern) Slots(zone civil.Zone, start civil.Date, rest civil.Rests,
+	occupied []rhythm.Occupied) iter.Seq[rhythm.Slot] {
 	return func(yield func(rhythm.Slot) bool) {
 		for slot := range queue.Slots(p.rhythm(zone, rest), zone.At(start, 0).Add(-time.Minute), occupied) {
 			since := slot.ID.Date.Sub(start)

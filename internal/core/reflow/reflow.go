@@ -79,7 +79,8 @@ func MakeRoom(p Plan, urgent Post, after time.Time) ([]Move, error) {
 		seats = append(seats, rhythm.Slot{ID: post.Slot.ID, At: post.At, Lane: post.Slot.Lane})
 	}
 	if urgent.Slot.ID != (rhythm.SlotID{}) && urgent.At.After(after) {
-		seats = insert(seats, rhythm.Slot{ID: urgent.Slot.ID, At: urgent.At, Lane: urgent.Slot.Lane}) // the seat that it leaves
+		// the seat that it leaves
+		seats = insert(seats, rhythm.Slot{ID: urgent.Slot.ID, At: urgent.At, Lane: urgent.Slot.Lane})
 	}
 	carried, first := urgent, ""
 	var moves []Move
@@ -206,7 +207,8 @@ func Shift(p Plan, from, to time.Time, days int, now time.Time) (moves []Move, l
 				waiting = append(waiting, slot)
 			}
 			slot := waiting[i]
-			if slot.At.Before(earliest) || !slot.At.After(now) || slices.ContainsFunc(held, func(at time.Time) bool { return p.near(at, slot.At) }) {
+			if slot.At.Before(earliest) || !slot.At.After(now) || slices.ContainsFunc(held,
+				func(at time.Time) bool { return p.near(at, slot.At) }) {
 				continue
 			}
 			if refused = book.Refuses(post.Draft, slot); refused == "" {
@@ -217,7 +219,8 @@ func Shift(p Plan, from, to time.Time, days int, now time.Time) (moves []Move, l
 		}
 		if place < 0 {
 			book.Add(queue.StandingOf(post.Draft, post.At))
-			left = append(left, queue.Unplaced{Draft: post.Draft, Reason: fmt.Sprintf("It stays: %s.", cmp.Or(refused, "there is no free slot from its new date on"))})
+			left = append(left, queue.Unplaced{Draft: post.Draft, Reason: fmt.Sprintf("It stays: %s.",
+				cmp.Or(refused, "there is no free slot from its new date on"))})
 			continue
 		}
 		slot := waiting[place]

@@ -227,13 +227,15 @@ func TestShiftKeepsEveryPostAndPutsNoTwoTogether(t *testing.T) {
 		require.Empty(t, left)
 		drawn(t, p, moves, 60)
 		for _, m := range moves {
-			require.False(t, m.To.Before(halifax.AddDays(m.Post.At, days).Add(-24*time.Hour)), "not before its new date")
+			require.False(t, m.To.Before(halifax.AddDays(m.Post.At, days).Add(-24*time.Hour)),
+				"not before its new date")
 		}
 	})
 }
 
 func TestPattern(t *testing.T) {
-	p := reflow.Pattern{EveryDays: 3, From: civil.MustClock("08:00"), To: civil.MustClock("11:00"), Count: 2, Gap: 45, Uneven: true, Seed: 5}
+	p := reflow.Pattern{EveryDays: 3, From: civil.MustClock("08:00"), To: civil.MustClock("11:00"), Count: 2, Gap: 45,
+		Uneven: true, Seed: 5}
 	require.Empty(t, p.Problems())
 	taken := []rhythm.Occupied{{At: halifax.At(monday, civil.MustClock("09:30"))}}
 	var dates []civil.Date
@@ -276,8 +278,10 @@ func TestPatternProblemsNameTheField(t *testing.T) {
 // Whatever the caps, no move breaks one that was kept before.
 func TestMovesKeepTheCaps(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		line := rapid.StringOfN(rapid.SampledFrom([]rune("ab.cP")), 1, 24, -1).Draw(t, "line") + "..........................................."
-		caps := queue.Caps{AuthorWeek: rapid.IntRange(1, 4).Draw(t, "week"), CategoryDays: rapid.IntRange(0, 3).Draw(t, "days")}
+		line := rapid.StringOfN(rapid.SampledFrom([]rune("ab.cP")), 1, 24, -1).Draw(t, "line") +
+			"..........................................."
+		caps := queue.Caps{AuthorWeek: rapid.IntRange(1, 4).Draw(t, "week"),
+			CategoryDays: rapid.IntRange(0, 3).Draw(t, "days")}
 		p := plan(line, caps)
 		p.Standing = nil
 		for i := range p.Posts {
@@ -333,8 +337,10 @@ func TestMovesKeepTheCaps(t *testing.T) {
 func TestPatternsKeepTheirWindowAndGap(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		from := civil.Clock(rapid.IntRange(0, 1400).Draw(t, "from"))
-		p := reflow.Pattern{EveryDays: rapid.IntRange(1, 9).Draw(t, "every"), From: from, To: from + civil.Clock(rapid.IntRange(1, 600).Draw(t, "long")),
-			Count: rapid.IntRange(1, 6).Draw(t, "count"), Gap: rapid.IntRange(1, 200).Draw(t, "gap"), Seed: rapid.Uint64().Draw(t, "seed")}
+		p := reflow.Pattern{EveryDays: rapid.IntRange(1, 9).Draw(t, "every"), From: from, To: from +
+			civil.Clock(rapid.IntRange(1, 600).Draw(t, "long")),
+			Count: rapid.IntRange(1, 6).Draw(t, "count"), Gap: rapid.IntRange(1, 200).Draw(t,
+				"gap"), Seed: rapid.Uint64().Draw(t, "seed")}
 		require.Empty(t, p.Problems())
 		var before time.Time
 		n := 0

@@ -127,17 +127,20 @@ func (r *Rule) Why(c deed.Case) condition.Verdict {
 	case r.Excluded[f.Post]:
 		kept = append(kept, "it was excluded from this rule by hand")
 	case r.Most > 0 && past.OnChannel >= r.Most:
-		kept = append(kept, fmt.Sprintf("it has been shared %d times here; the rule shares a post fewer than %d times", past.OnChannel, r.Most+1))
+		kept = append(kept, fmt.Sprintf("it has been shared %d times here; the rule shares a post fewer than %d times",
+			past.OnChannel, r.Most+1))
 	default:
 		if comes := r.Youngest.After(f.Published, zone); comes.After(at) {
-			kept = append(kept, fmt.Sprintf("it came out less than %s ago; it is old enough on %s", r.Youngest, zone.DateWords(comes, at)))
+			kept = append(kept, fmt.Sprintf("it came out less than %s ago; it is old enough on %s", r.Youngest,
+				zone.DateWords(comes, at)))
 		}
 		if comes := r.rested(c); comes.After(at) {
 			what := "it was published"
 			if past.LastOnChannel.After(f.Published) {
 				what = "it was shared here"
 			}
-			kept = append(kept, fmt.Sprintf("%s less than %d days ago; it may go out again on %s", what, r.Apart, zone.DateWords(comes, at)))
+			kept = append(kept, fmt.Sprintf("%s less than %d days ago; it may go out again on %s", what, r.Apart,
+				zone.DateWords(comes, at)))
 		}
 		if !r.Oldest.IsZero() && !r.Oldest.After(f.Published, zone).After(at) {
 			kept = append(kept, fmt.Sprintf("it came out more than %s ago", r.Oldest))
@@ -217,13 +220,17 @@ func (r *Rule) tooOften(c deed.Channel) []string {
 	}
 	minutes := int(every / time.Minute)
 	if every < busy {
-		warnings = append(warnings, fmt.Sprintf("A message every %d min is a lot; more than one in 20 min looks automated.", minutes))
+		warnings = append(warnings,
+			fmt.Sprintf("A message every %d min is a lot; more than one in 20 min looks automated.", minutes))
 	}
 	if minutes < c.Apart {
-		warnings = append(warnings, fmt.Sprintf("%s takes messages at least %d min apart; a turn every %d min will be put off or let go.", c.Name, c.Apart, minutes))
+		warnings = append(warnings,
+			fmt.Sprintf("%s takes messages at least %d min apart; a turn every %d min will be put off or let go.",
+				c.Name, c.Apart, minutes))
 	}
 	if c.ADay > 0 && r.Pace.By == cadence.Every && int(24*time.Hour/every) > c.ADay {
-		warnings = append(warnings, fmt.Sprintf("%s takes at most %d messages a day; this rule alone asks for %d.", c.Name, c.ADay, int(24*time.Hour/every)))
+		warnings = append(warnings, fmt.Sprintf("%s takes at most %d messages a day; this rule alone asks for %d.",
+			c.Name, c.ADay, int(24*time.Hour/every)))
 	}
 	return warnings
 }

@@ -22,7 +22,8 @@ var (
 )
 
 func rule(t require.TestingT) reshare.Rule {
-	c, err := condition.Compile(condition.Node{Test: condition.Category, Match: condition.MatchAny, Values: []string{"A"}}, halifax)
+	c, err := condition.Compile(condition.Node{Test: condition.Category, Match: condition.MatchAny,
+		Values: []string{"A"}}, halifax)
 	require.NoError(t, err)
 	return reshare.Rule{RuleBase: deed.RuleBase{Name: "Rule", Seed: 3, Condition: c, Pace: cadence.Pace{Zone: halifax}}}
 }
@@ -34,19 +35,23 @@ func TestThePool(t *testing.T) {
 	}{
 		{func(*reshare.Rule, *condition.Facts, *deed.Past) {}, ""},
 		{func(_ *reshare.Rule, f *condition.Facts, _ *deed.Past) { f.Category = "B" }, "its category is B"},
-		{func(_ *reshare.Rule, f *condition.Facts, _ *deed.Past) { f.Status = "archived" }, "it is archived, not published"},
-		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) { r.Excluded = map[int64]bool{7: true} }, "excluded from this rule by hand"},
+		{func(_ *reshare.Rule, f *condition.Facts, _ *deed.Past) { f.Status = "archived" },
+			"it is archived, not published"},
+		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) { r.Excluded = map[int64]bool{7: true} },
+			"excluded from this rule by hand"},
 		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) {
 			r.Youngest = condition.Span{N: 2, Unit: condition.Months}
 		}, "it came out less than 2 months ago; it is old enough on Thu 24 Dec"},
 		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) {
 			r.Oldest = condition.Span{N: 4, Unit: condition.Weeks}
 		}, "it came out more than 4 weeks ago"},
-		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) { r.Apart = 40 }, "it was published less than 40 days ago; it may go out again on Thu 3 Dec"},
+		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) { r.Apart = 40 },
+			"it was published less than 40 days ago; it may go out again on Thu 3 Dec"},
 		{func(r *reshare.Rule, _ *condition.Facts, p *deed.Past) {
 			r.Apart, p.LastOnChannel = 10, noon.AddDate(0, 0, -9)
 		}, "it was shared here less than 10 days ago; it may go out again on Wed 25 Nov"},
-		{func(r *reshare.Rule, _ *condition.Facts, p *deed.Past) { r.Most, p.OnChannel = 2, 2 }, "it has been shared 2 times here"},
+		{func(r *reshare.Rule, _ *condition.Facts, p *deed.Past) { r.Most, p.OnChannel = 2, 2 },
+			"it has been shared 2 times here"},
 		{func(r *reshare.Rule, _ *condition.Facts, p *deed.Past) { r.Most, p.OnChannel = 3, 2 }, ""},
 	} {
 		r := rule(t)
@@ -75,7 +80,8 @@ func TestAnswersAreGoodUntilTheySay(t *testing.T) {
 			r.Oldest = condition.Span{N: rapid.IntRange(1, 6).Draw(t, "oldest"), Unit: unit("oldest unit")}
 		}
 		r.Apart = rapid.IntRange(0, 40).Draw(t, "apart")
-		f := condition.Facts{Post: 7, Status: "published", Category: "A", Published: noon.Add(-time.Duration(rapid.IntRange(0, 3000).Draw(t, "out")) * time.Hour)}
+		f := condition.Facts{Post: 7, Status: "published", Category: "A",
+			Published: noon.Add(-time.Duration(rapid.IntRange(0, 3000).Draw(t, "out")) * time.Hour)}
 		var past deed.Past
 		if rapid.Bool().Draw(t, "shared") {
 			past.LastOnChannel = f.Published.Add(time.Duration(rapid.IntRange(0, 500).Draw(t, "after")) * time.Hour)
@@ -159,6 +165,7 @@ func TestWordingsGoRound(t *testing.T) {
 			require.False(t, seen[w], "none again before all have been")
 			seen[w] = true
 		}
-		require.Equal(t, r.Wording(deed.Case{Facts: post, Past: deed.Past{N: from}}), r.Wording(deed.Case{Facts: post, Past: deed.Past{N: from + n}}))
+		require.Equal(t, r.Wording(deed.Case{Facts: post, Past: deed.Past{N: from}}),
+			r.Wording(deed.Case{Facts: post, Past: deed.Past{N: from + n}}))
 	})
 }

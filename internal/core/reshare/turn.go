@@ -27,9 +27,11 @@ func (r *Rule) Act(t *deed.Turn, run *deed.Run) []deed.Deed {
 		if !ok {
 			continue
 		}
-		return []deed.Deed{deed.Share{Channel: v.ID, Wording: wording, Link: link, Message: m, Round: max(r.Round, c.Past.Round+1),
+		return []deed.Deed{deed.Share{Channel: v.ID, Wording: wording, Link: link, Message: m,
+			Round: max(r.Round, c.Past.Round+1),
 			Base: deed.Base{Post: c.Post, Due: run.Due, Rule: r.ID,
-				Reason: fmt.Sprintf("Shared on %s by the rule “%s”, %s.%s", v.Name, r.Name, r.Order.Because(), t.PutOff())}}}
+				Reason: fmt.Sprintf("Shared on %s by the rule “%s”, %s.%s", v.Name, r.Name, r.Order.Because(),
+					t.PutOff())}}}
 	}
 	run.Note, run.Refused = left.String(), left.refused
 	return nil
@@ -67,7 +69,8 @@ func (l leftOut) String() string {
 // turn it is, or where the network refused that, the next. A post that was refused in the
 // turn that is being taken again has had its chance in it. ok is false where there is no
 // message.
-func (r *Rule) message(c deed.Case, refused []deed.Refusal, link string, v *deed.Voice, left *leftOut) (wording int, m message.Message, ok bool) {
+func (r *Rule) message(c deed.Case, refused []deed.Refusal, link string, v *deed.Voice, left *leftOut) (wording int,
+	m message.Message, ok bool) {
 	if slices.ContainsFunc(refused, func(one deed.Refusal) bool { return !r.Owed.IsZero() && !one.At.Before(r.Owed) }) {
 		left.refused++
 		return 0, m, false

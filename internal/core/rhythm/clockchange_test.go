@@ -104,13 +104,15 @@ func checkChange(t *testing.T, zone civil.Zone, change time.Time, shift int) {
 			times = append(times, s.At)
 			shown, at := zone.Local(s.At)
 			minute := shown.Sub(day.Date)*1440 + int(at)
-			require.Equal(t, s.At, zone.At(shown, at), "%s shows the time of %s twice, and this is the second", zone, s.ID)
+			require.Equal(t, s.At, zone.At(shown, at), "%s shows the time of %s twice, and this is the second", zone,
+				s.ID)
 			from, to := bounds(r, s.ID.Opening)
 			if shift > 0 && (minute < from || minute >= to) {
 				// Skipped whole: moved forward by the skip.
 				minute -= shift / 60
 			}
-			require.True(t, minute >= from && minute < to, "%s: %s at %s is out of its window", zone, s.ID, zone.In(s.At))
+			require.True(t, minute >= from && minute < to, "%s: %s at %s is out of its window", zone, s.ID,
+				zone.In(s.At))
 		}
 	}
 	apart(t, times, r.Gap)

@@ -65,11 +65,13 @@ func TestClocksThatGoBackOverMidnight(t *testing.T) {
 
 func TestEveryMomentIsOfOneDate(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		zone := civil.MustZone(rapid.SampledFrom([]string{"America/St_Johns", "Asia/Beirut", "America/Havana", "Pacific/Apia", "Africa/Cairo", "America/Asuncion"}).Draw(t, "zone"))
+		zone := civil.MustZone(rapid.SampledFrom([]string{"America/St_Johns", "Asia/Beirut", "America/Havana",
+			"Pacific/Apia", "Africa/Cairo", "America/Asuncion"}).Draw(t, "zone"))
 		at := time.Unix(rapid.Int64Range(946684800, 1893456000).Draw(t, "at"), 0)
 		d := zone.DateOf(at)
 		for off := -2; off <= 2; off++ {
-			inside := slices.ContainsFunc(zone.Spans(d.Add(off)), func(s civil.Span) bool { return !at.Before(s.From) && at.Before(s.To) })
+			inside := slices.ContainsFunc(zone.Spans(d.Add(off)),
+				func(s civil.Span) bool { return !at.Before(s.From) && at.Before(s.To) })
 			require.Equal(t, off == 0, inside)
 		}
 	})
@@ -78,8 +80,10 @@ func TestEveryMomentIsOfOneDate(t *testing.T) {
 // A season may have a gap of its own; where it begins and ends, the wider one holds.
 func TestASeasonsOwnGap(t *testing.T) {
 	from := civil.MustDate("2026-06-01")
-	r := rhythm.Rhythm{ID: 1, Zone: halifax, Gap: 240, Seed: 9, Openings: []rhythm.Opening{rhythm.Window("w", rhythm.EveryDay, 0, clock("24:00"), 4)},
-		Seasons: []rhythm.Season{{ID: 2, Name: "Summer", From: from, Until: from.Add(9), Gap: 20, Seed: 4, Openings: []rhythm.Opening{rhythm.Window("w", rhythm.EveryDay, 0, clock("24:00"), 40)}}}}
+	r := rhythm.Rhythm{ID: 1, Zone: halifax, Gap: 240, Seed: 9, Openings: []rhythm.Opening{rhythm.Window("w",
+		rhythm.EveryDay, 0, clock("24:00"), 4)},
+		Seasons: []rhythm.Season{{ID: 2, Name: "Summer", From: from, Until: from.Add(9), Gap: 20, Seed: 4,
+			Openings: []rhythm.Opening{rhythm.Window("w", rhythm.EveryDay, 0, clock("24:00"), 40)}}}}
 	require.Empty(t, r.Problems())
 	assert.Equal(t, 240, r.GapOn(from.Add(-1)))
 	assert.Equal(t, 20, r.GapOn(from))
@@ -112,7 +116,8 @@ func TestRedrawnSlotsAreUniform(t *testing.T) {
 	date := civil.MustDate("2026-11-24")
 	pinned := []rhythm.Occupied{{At: halifax.At(date, 600)}}
 	for seed := range uint64(30000) {
-		r := rhythm.Rhythm{ID: 1, Zone: halifax, Gap: 12, Seed: seed, Openings: []rhythm.Opening{rhythm.Window("w", rhythm.EveryDay, 600, 641, 1)}}
+		r := rhythm.Rhythm{ID: 1, Zone: halifax, Gap: 12, Seed: seed,
+			Openings: []rhythm.Opening{rhythm.Window("w", rhythm.EveryDay, 600, 641, 1)}}
 		for _, s := range r.Day(date, pinned).Slots {
 			if s.Moved {
 				_, at := halifax.Local(s.At)
@@ -139,7 +144,8 @@ func TestAsManyAsCanBeAreRedrawn(t *testing.T) {
 	foreign := []rhythm.Occupied{{At: halifax.At(date, 615)}, {At: halifax.At(date, 645)}}
 	checked := 0
 	for seed := range uint64(300) {
-		r := rhythm.Rhythm{ID: 1, Zone: halifax, Gap: 30, Seed: seed, Openings: []rhythm.Opening{rhythm.Window("w", rhythm.EveryDay, 600, 721, 2)}}
+		r := rhythm.Rhythm{ID: 1, Zone: halifax, Gap: 30, Seed: seed,
+			Openings: []rhythm.Opening{rhythm.Window("w", rhythm.EveryDay, 600, 721, 2)}}
 		day := r.Day(date, foreign)
 		if slices.ContainsFunc(day.Slots, func(s rhythm.Slot) bool { return !s.Moved }) {
 			continue
@@ -157,7 +163,8 @@ func TestLanesAreOfTheSlotsOwnRhythm(t *testing.T) {
 	usual := rhythm.Fixed("a", rhythm.EveryDay, 600, 0)
 	usual.Lane = []string{"Sky Guide"}
 	r := rhythm.Rhythm{ID: 1, Zone: halifax, Gap: 10, Openings: []rhythm.Opening{usual},
-		Seasons: []rhythm.Season{{ID: 2, From: civil.MustDate("2026-06-01"), Until: civil.MustDate("2026-06-30"), Openings: []rhythm.Opening{rhythm.Fixed("a", rhythm.EveryDay, 700, 0)}}}}
+		Seasons: []rhythm.Season{{ID: 2, From: civil.MustDate("2026-06-01"), Until: civil.MustDate("2026-06-30"),
+			Openings: []rhythm.Opening{rhythm.Fixed("a", rhythm.EveryDay, 700, 0)}}}}
 	for day := range r.Days(civil.MustDate("2026-05-25"), nil) {
 		for _, s := range day.Slots {
 			assert.Equal(t, s.Lane, r.LaneOf(s.ID))

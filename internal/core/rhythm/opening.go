@@ -151,9 +151,11 @@ func (r Rhythm) Problems() []check.FieldProblem {
 	for i, rest := range r.Rests {
 		switch days := rest.Last.Sub(rest.First) + 1; {
 		case days < 1:
-			say(fmt.Sprintf("rests[%d].last", i), "The rest ends on %s, before it begins on %s. Choose a later end.", rest.Last, rest.First)
+			say(fmt.Sprintf("rests[%d].last", i), "The rest ends on %s, before it begins on %s. Choose a later end.",
+				rest.Last, rest.First)
 		case days > civil.LongestRest:
-			say(fmt.Sprintf("rests[%d].last", i), "A rest can last at most %d days; this one has %d. Split it, or end the rhythm.", civil.LongestRest, days)
+			say(fmt.Sprintf("rests[%d].last", i),
+				"A rest can last at most %d days; this one has %d. Split it, or end the rhythm.", civil.LongestRest, days)
 		}
 	}
 	r.seasonProblems(say)
@@ -186,7 +188,8 @@ func (o Opening) problems(at func(string) string, say func(path, format string, 
 	}
 	switch {
 	case o.EveryWeeks < 0 || o.EveryWeeks > MaxWeeks:
-		say(at("everyWeeks"), "The opening applies every %d weeks; it must be between 1 and %d.", o.EveryWeeks, MaxWeeks)
+		say(at("everyWeeks"), "The opening applies every %d weeks; it must be between 1 and %d.", o.EveryWeeks,
+			MaxWeeks)
 	case o.EveryWeeks > 1 && o.Anchor.IsZero():
 		say(at("anchor"), "Choose a date in a week when the opening applies; the weeks are counted from it.")
 	}

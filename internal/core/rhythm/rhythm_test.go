@@ -28,8 +28,9 @@ func weekly() rhythm.Rhythm {
 func anyRhythm() *rapid.Generator[rhythm.Rhythm] {
 	return rapid.Custom(func(t *rapid.T) rhythm.Rhythm {
 		r := rhythm.Rhythm{
-			ID:     1,
-			Zone:   civil.MustZone(rapid.SampledFrom([]string{"America/Halifax", "Europe/Lisbon", "Australia/Lord_Howe"}).Draw(t, "zone")),
+			ID: 1,
+			Zone: civil.MustZone(rapid.SampledFrom([]string{"America/Halifax", "Europe/Lisbon",
+				"Australia/Lord_Howe"}).Draw(t, "zone")),
 			Gap:    rapid.IntRange(1, 300).Draw(t, "gap"),
 			Seed:   rapid.Uint64().Draw(t, "seed"),
 			Uneven: rapid.IntRange(0, 4).Draw(t, "uneven") == 0,
@@ -50,7 +51,8 @@ func anyRhythm() *rapid.Generator[rhythm.Rhythm] {
 				o.EveryWeeks, o.Anchor = rapid.IntRange(2, 4).Draw(t, "every"), anyDate().Draw(t, "anchor")
 			}
 			if rapid.IntRange(0, 3).Draw(t, "elsewhere") == 0 {
-				zone := civil.MustZone(rapid.SampledFrom([]string{"Asia/Tokyo", "Pacific/Kiritimati", "America/Los_Angeles"}).Draw(t, "audience"))
+				zone := civil.MustZone(rapid.SampledFrom([]string{"Asia/Tokyo", "Pacific/Kiritimati",
+					"America/Los_Angeles"}).Draw(t, "audience"))
 				o.Audience = &zone
 			}
 			r.Openings = append(r.Openings, o)
@@ -62,7 +64,8 @@ func anyRhythm() *rapid.Generator[rhythm.Rhythm] {
 func anyDate() *rapid.Generator[civil.Date] {
 	return rapid.Custom(func(t *rapid.T) civil.Date {
 		if rapid.Bool().Draw(t, "clock change") {
-			change := rapid.SampledFrom([]string{"2026-03-08", "2026-11-01", "2026-03-29", "2026-10-25", "2026-10-04", "2026-04-05"})
+			change := rapid.SampledFrom([]string{"2026-03-08", "2026-11-01", "2026-03-29", "2026-10-25", "2026-10-04",
+				"2026-04-05"})
 			return civil.MustDate(change.Draw(t, "change")).Add(rapid.IntRange(-3, 1).Draw(t, "off"))
 		}
 		return civil.MustDate("2026-01-01").Add(rapid.IntRange(0, 400).Draw(t, "day"))
@@ -98,7 +101,8 @@ func byID(slots []rhythm.Slot) map[rhythm.SlotID]time.Time {
 func apart(t require.TestingT, times []time.Time, gap int) {
 	slices.SortFunc(times, time.Time.Compare)
 	for i := 1; i < len(times); i++ {
-		require.GreaterOrEqual(t, times[i].Sub(times[i-1]), time.Duration(gap)*time.Minute, "%s and %s", times[i-1], times[i])
+		require.GreaterOrEqual(t, times[i].Sub(times[i-1]), time.Duration(gap)*time.Minute, "%s and %s", times[i-1],
+			times[i])
 	}
 }
 
@@ -156,7 +160,8 @@ func TestRememberedDaysAreThoseThatAreDrawn(t *testing.T) {
 		r, from := anyRhythm().Draw(t, "rhythm"), anyDate().Draw(t, "from")
 		var occupied []rhythm.Occupied
 		for range rapid.IntRange(0, 6).Draw(t, "posts") {
-			occupied = append(occupied, rhythm.Occupied{At: r.Zone.At(from, civil.Clock(rapid.IntRange(0, 6*1440).Draw(t, "pin")))})
+			occupied = append(occupied, rhythm.Occupied{At: r.Zone.At(from,
+				civil.Clock(rapid.IntRange(0, 6*1440).Draw(t, "pin")))})
 		}
 		for _, s := range slotsOf(daysFrom(r, from, 6, nil)) {
 			if rapid.Bool().Draw(t, "taken") {
@@ -188,7 +193,8 @@ func TestEverySlotIsServedOrReported(t *testing.T) {
 		want := 0
 		for _, o := range r.Openings {
 			weeks := date.Add(-(int(date.Weekday())+6)%7).Sub(o.Anchor.Add(-(int(o.Anchor.Weekday())+6)%7)) / 7
-			if o.Weekdays.Has(date.Weekday()) && (o.EveryWeeks < 2 || weeks%o.EveryWeeks == 0) && !restsWhole(r, o, date) {
+			if o.Weekdays.Has(date.Weekday()) && (o.EveryWeeks < 2 || weeks%o.EveryWeeks == 0) &&
+				!restsWhole(r, o, date) {
 				want += o.Count
 			}
 		}
@@ -229,7 +235,8 @@ func TestCommittingASlotMovesNoOther(t *testing.T) {
 		r, from := anyRhythm().Draw(t, "rhythm"), anyDate().Draw(t, "from")
 		var occupied []rhythm.Occupied
 		for range rapid.IntRange(0, 3).Draw(t, "pins") {
-			occupied = append(occupied, rhythm.Occupied{At: r.Zone.At(from, civil.Clock(rapid.IntRange(0, 4000).Draw(t, "pin")))})
+			occupied = append(occupied, rhythm.Occupied{At: r.Zone.At(from,
+				civil.Clock(rapid.IntRange(0, 4000).Draw(t, "pin")))})
 		}
 		free := slotsOf(daysFrom(r, from, 6, occupied))
 		before := byID(free)
@@ -292,7 +299,8 @@ func TestCrowdedOutSlotsAreReported(t *testing.T) {
 	day := r.Day(date, []rhythm.Occupied{{At: halifax.At(date, clock("09:30"))}})
 	assert.Empty(t, day.Slots)
 	require.Len(t, day.Short, 1)
-	assert.Equal(t, "Crowded out on Tue 24 Nov: no minute at 09:00 is 60 min away from everything else in the plan.", day.Short[0].Reason)
+	assert.Equal(t, "Crowded out on Tue 24 Nov: no minute at 09:00 is 60 min away from everything else in the plan.",
+		day.Short[0].Reason)
 }
 
 // A gap of a whole day still lets a fixed daily time hold every day.
@@ -321,26 +329,42 @@ func TestProblemsNameTheFieldAndTheWayOut(t *testing.T) {
 	}{
 		"no gap":       {func(r *rhythm.Rhythm) { r.Gap = 0 }, "gap", "between 1 minute"},
 		"a year's gap": {func(r *rhythm.Rhythm) { r.Gap = 525_600 }, "gap", "7 days"},
-		"reversed":     {func(r *rhythm.Rhythm) { r.Openings[0] = rhythm.Window("w", days, 1320, 120, 1) }, "openings[0].to", "end it at 26:00"},
-		"empty":        {func(r *rhythm.Rhythm) { r.Openings[0] = rhythm.Window("w", days, 600, 600, 1) }, "openings[0].to", "window is empty"},
-		"too late":     {func(r *rhythm.Rhythm) { r.Openings[0] = rhythm.Window("w", days, 600, 2881, 1) }, "openings[0].to", "48:00"},
-		"begins late":  {func(r *rhythm.Rhythm) { r.Openings[0] = rhythm.Window("w", days, 1500, 1560, 1) }, "openings[0].from", "23:59"},
-		"no weekday":   {func(r *rhythm.Rhythm) { r.Openings[1].Weekdays = 0 }, "openings[1].weekdays", "at least one"},
-		"no posts":     {func(r *rhythm.Rhythm) { r.Openings[0].Count = 0 }, "openings[0].count", "between 1 and 500"},
-		"10,000 posts": {func(r *rhythm.Rhythm) { r.Openings[0].Count = 10_000 }, "openings[0].count", "between 1 and 500"},
-		"fixed twice":  {func(r *rhythm.Rhythm) { r.Openings[1].Count = 2 }, "openings[1].count", "one post"},
-		"wild sway":    {func(r *rhythm.Rhythm) { r.Openings[1].Sway = 900 }, "openings[1].sway", "between 0 and 720"},
-		"weeks":        {func(r *rhythm.Rhythm) { r.Openings[0].EveryWeeks = 99 }, "openings[0].everyWeeks", "between 1 and 52"},
-		"no anchor":    {func(r *rhythm.Rhythm) { r.Openings[0].EveryWeeks = 2 }, "openings[0].anchor", "counted from it"},
-		"empty lane":   {func(r *rhythm.Rhythm) { r.Openings[0].Lane = []string{"a", " "} }, "openings[0].lane[1]", "empty"},
-		"even minute":  {func(r *rhythm.Rhythm) { r.Uneven = true; r.Openings[1].Sway = 0 }, "openings[1].from", "not divisible by five"},
-		"ends before":  {func(r *rhythm.Rhythm) { r.From, r.Until = civil.MustDate("2026-02-01"), civil.MustDate("2026-01-01") }, "until", "before it begins"},
-		"swaying":      {func(r *rhythm.Rhythm) { r.Openings[0].Sway = 5 }, "openings[0].sway", "no give or take"},
-		"no key":       {func(r *rhythm.Rhythm) { r.Openings[0].Key = "" }, "openings[0].key", "key"},
-		"same key":     {func(r *rhythm.Rhythm) { r.Openings[1].Key = "mornings" }, "openings[1].key", "differ"},
-		"gap too wide": {func(r *rhythm.Rhythm) { r.Openings[0] = rhythm.Window("w", days, 360, 420, 2) }, "openings[0].count",
+		"reversed": {func(r *rhythm.Rhythm) { r.Openings[0] = rhythm.Window("w", days, 1320, 120, 1) },
+			"openings[0].to", "end it at 26:00"},
+		"empty": {func(r *rhythm.Rhythm) { r.Openings[0] = rhythm.Window("w", days, 600, 600, 1) },
+			"openings[0].to", "window is empty"},
+		"too late": {func(r *rhythm.Rhythm) { r.Openings[0] = rhythm.Window("w", days, 600, 2881, 1) },
+			"openings[0].to", "48:00"},
+		"begins late": {func(r *rhythm.Rhythm) { r.Openings[0] = rhythm.Window("w", days, 1500, 1560, 1) },
+			"openings[0].from", "23:59"},
+		"no weekday": {func(r *rhythm.Rhythm) { r.Openings[1].Weekdays = 0 }, "openings[1].weekdays", "at least one"},
+		"no posts":   {func(r *rhythm.Rhythm) { r.Openings[0].Count = 0 }, "openings[0].count", "between 1 and 500"},
+		"10,000 posts": {func(r *rhythm.Rhythm) { r.Openings[0].Count = 10_000 }, "openings[0].count",
+			"between 1 and 500"},
+		"fixed twice": {func(r *rhythm.Rhythm) { r.Openings[1].Count = 2 }, "openings[1].count", "one post"},
+		"wild sway":   {func(r *rhythm.Rhythm) { r.Openings[1].Sway = 900 }, "openings[1].sway", "between 0 and 720"},
+		"weeks": {func(r *rhythm.Rhythm) { r.Openings[0].EveryWeeks = 99 }, "openings[0].everyWeeks",
+			"between 1 and 52"},
+		"no anchor": {func(r *rhythm.Rhythm) { r.Openings[0].EveryWeeks = 2 }, "openings[0].anchor",
+			"counted from it"},
+		"empty lane": {func(r *rhythm.Rhythm) { r.Openings[0].Lane = []string{"a", " "} }, "openings[0].lane[1]",
+			"empty"},
+		"even minute": {func(r *rhythm.Rhythm) { r.Uneven = true; r.Openings[1].Sway = 0 }, "openings[1].from",
+			"not divisible by five"},
+		"ends before": {func(r *rhythm.Rhythm) {
+			r.From, r.Until = civil.MustDate("2026-02-01"),
+				civil.MustDate("2026-01-01")
+		}, "until", "before it begins"},
+		"swaying":  {func(r *rhythm.Rhythm) { r.Openings[0].Sway = 5 }, "openings[0].sway", "no give or take"},
+		"no key":   {func(r *rhythm.Rhythm) { r.Openings[0].Key = "" }, "openings[0].key", "key"},
+		"same key": {func(r *rhythm.Rhythm) { r.Openings[1].Key = "mornings" }, "openings[1].key", "differ"},
+		"gap too wide": {func(r *rhythm.Rhythm) { r.Openings[0] = rhythm.Window("w", days, 360, 420, 2) },
+			"openings[0].count",
 			"The gap of 90 min is wider than the window from 06:00 to 07:00, so 1 fits, not 2."},
-		"too many": {func(r *rhythm.Rhythm) { r.Openings[0] = rhythm.Window("w", rhythm.On(time.Friday), 360, 600, 9) }, "openings[0].count",
+		"too many": {func(r *rhythm.Rhythm) {
+			r.Openings[0] = rhythm.Window("w", rhythm.On(time.Friday), 360, 600,
+				9)
+		}, "openings[0].count",
 			"Friday asks for 9 posts between 06:00 and 10:00 with a gap of 90 min; 3 fit."},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -366,7 +390,8 @@ func TestTenThousandOpeningsAreRefused(t *testing.T) {
 func TestEverySoManiethWeek(t *testing.T) {
 	r := weekly()
 	r.Openings = []rhythm.Opening{rhythm.Fixed("o", rhythm.On(time.Thursday), 600, 0)}
-	r.Openings[0].EveryWeeks, r.Openings[0].Anchor = 3, civil.MustDate("2026-12-06") // a Sunday: its week began on 30 November
+	// a Sunday: its week began on 30 November
+	r.Openings[0].EveryWeeks, r.Openings[0].Anchor = 3, civil.MustDate("2026-12-06")
 	var dates []string
 	for _, s := range slotsOf(daysFrom(r, civil.MustDate("2026-11-01"), 60, nil)) {
 		dates = append(dates, s.ID.Date.String())
@@ -422,7 +447,8 @@ func TestAudienceZone(t *testing.T) {
 	r.Openings[1].Audience = &tokyo
 	day := r.Day(civil.MustDate("2026-11-24"), nil)
 	require.Len(t, day.Slots, 2)
-	assert.Equal(t, "2026-11-23T23:00:00Z", day.Slots[0].At.Format(time.RFC3339), "Tuesday 08:00 in Tokyo is Monday evening in Halifax")
+	assert.Equal(t, "2026-11-23T23:00:00Z", day.Slots[0].At.Format(time.RFC3339),
+		"Tuesday 08:00 in Tokyo is Monday evening in Halifax")
 	assert.Equal(t, "2026-11-24T16:00:00Z", day.Slots[1].At.Format(time.RFC3339))
 }
 

@@ -14,11 +14,14 @@ import (
 
 func TestASeasonHoldsBetweenItsDates(t *testing.T) {
 	date := civil.MustDate
-	r := rhythm.Rhythm{ID: 1, Zone: halifax, Gap: 60, Seed: 1, Openings: []rhythm.Opening{rhythm.Fixed("noon", rhythm.EveryDay, clock("12:00"), 0)},
+	r := rhythm.Rhythm{ID: 1, Zone: halifax, Gap: 60, Seed: 1, Openings: []rhythm.Opening{rhythm.Fixed("noon",
+		rhythm.EveryDay, clock("12:00"), 0)},
 		Rests: civil.RestOn(date("2026-07-04")),
 		Seasons: []rhythm.Season{
-			{ID: 2, Name: "Summer", From: date("2026-07-01"), Until: date("2026-07-10"), Openings: []rhythm.Opening{rhythm.Fixed("eight", rhythm.EveryDay, clock("08:00"), 0)}},
-			{ID: 3, Name: "Fair", From: date("2026-07-05"), Until: date("2026-07-06"), Priority: 1, Openings: []rhythm.Opening{rhythm.Fixed("six", rhythm.EveryDay, clock("18:00"), 0)}},
+			{ID: 2, Name: "Summer", From: date("2026-07-01"), Until: date("2026-07-10"),
+				Openings: []rhythm.Opening{rhythm.Fixed("eight", rhythm.EveryDay, clock("08:00"), 0)}},
+			{ID: 3, Name: "Fair", From: date("2026-07-05"), Until: date("2026-07-06"), Priority: 1,
+				Openings: []rhythm.Opening{rhythm.Fixed("six", rhythm.EveryDay, clock("18:00"), 0)}},
 			{ID: 4, Name: "Later", From: date("2026-07-09"), Until: date("2026-07-12"), Openings: nil},
 		}}
 	require.Empty(t, r.Problems())
@@ -57,7 +60,8 @@ func TestSeasonsKeepTheGapAndLeaveOthersAlone(t *testing.T) {
 		until := from.Add(rapid.IntRange(0, 20).Draw(t, "days"))
 		r.From, r.Until = civil.Date{}, civil.Date{}
 		with := r
-		with.Seasons = []rhythm.Season{{ID: 9, Name: "S", From: from, Until: until, Seed: other.Seed, Uneven: other.Uneven, Openings: other.Openings}}
+		with.Seasons = []rhythm.Season{{ID: 9, Name: "S", From: from, Until: until, Seed: other.Seed,
+			Uneven: other.Uneven, Openings: other.Openings}}
 		alone := r
 		alone.ID, alone.Seed, alone.Uneven, alone.Openings = 9, other.Seed, other.Uneven, other.Openings
 		for day := range with.Days(from.Add(-12), nil) {

@@ -14,7 +14,8 @@ import (
 // minutesOf are the minutes of the day of a fixed time that sways by 30, over 60 days.
 func minutesOf(t *testing.T, seed uint64) (minutes []int) {
 	t.Helper()
-	r := rhythm.Rhythm{ID: 1, Zone: halifax, Gap: 1, Seed: seed, Openings: []rhythm.Opening{rhythm.Fixed("o", rhythm.EveryDay, clock("09:00"), 30)}}
+	r := rhythm.Rhythm{ID: 1, Zone: halifax, Gap: 1, Seed: seed, Openings: []rhythm.Opening{rhythm.Fixed("o",
+		rhythm.EveryDay, clock("09:00"), 30)}}
 	for i := range 60 {
 		slots := r.Day(civil.NewDate(2026, time.May, 1).Add(i), nil).Slots
 		require.Len(t, slots, 1)

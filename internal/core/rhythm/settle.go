@@ -94,7 +94,8 @@ func (r Rhythm) redrawInTurn(held []demand, crowded []placed, plan occupancy, ta
 }
 
 // redrawTogether is redrawInTurn with as many placed as can be.
-func (r Rhythm) redrawTogether(date civil.Date, held []demand, crowded []placed, plan occupancy, taken []int) (minutes []int, left int) {
+func (r Rhythm) redrawTogether(date civil.Date, held []demand, crowded []placed, plan occupancy,
+	taken []int) (minutes []int, left int) {
 	request := spread.Request{Gap: r.Gap, Uneven: r.Uneven, Taken: slices.Clone(taken)}
 	of := make(map[int]int) // by demand: its place in the request
 	for _, s := range crowded {

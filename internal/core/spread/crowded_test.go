@@ -17,7 +17,8 @@ func placedIn(t require.TestingT, req spread.Request, result spread.Result) (tot
 	var all []int
 	for i, times := range result.Times {
 		for _, m := range times {
-			require.True(t, slices.ContainsFunc(req.Demands[i].Stretches, func(s spread.Stretch) bool { return s.From <= m && m < s.To }))
+			require.True(t, slices.ContainsFunc(req.Demands[i].Stretches,
+				func(s spread.Stretch) bool { return s.From <= m && m < s.To }))
 		}
 		all = append(all, times...)
 	}
@@ -64,7 +65,8 @@ func TestADayWithTwoFullHours(t *testing.T) {
 func TestWindowsThatOverlapTooMuch(t *testing.T) {
 	req := spread.Request{Gap: 12}
 	for i := range 12 {
-		req.Demands = append(req.Demands, spread.Demand{Stretches: []spread.Stretch{{From: 10 * i, To: 1300 + 10*i}}, N: 8})
+		req.Demands = append(req.Demands, spread.Demand{Stretches: []spread.Stretch{{From: 10 * i, To: 1300 + 10*i}},
+			N: 8})
 	}
 	var firsts []int
 	for seed := range uint64(4) {
@@ -118,7 +120,8 @@ func TestAsManyAsCanBePlacedAtAllArePlaced(t *testing.T) {
 		req := spread.Request{Gap: rapid.IntRange(1, 12).Draw(t, "gap"), Uneven: rapid.Bool().Draw(t, "uneven"),
 			Taken: rapid.SliceOfN(rapid.IntRange(0, 60), 0, 2).Draw(t, "taken")}
 		for range rapid.IntRange(1, 5).Draw(t, "demands") {
-			req.Demands = append(req.Demands, spread.Demand{Stretches: rapid.SliceOfN(stretch, 1, 2).Draw(t, "stretches"), N: rapid.IntRange(0, 3).Draw(t, "n")})
+			req.Demands = append(req.Demands, spread.Demand{Stretches: rapid.SliceOfN(stretch, 1, 2).Draw(t,
+				"stretches"), N: rapid.IntRange(0, 3).Draw(t, "n")})
 		}
 		if len(req.Demands) > 1 && rapid.Bool().Draw(t, "alike") {
 			req.Demands[1].Stretches = req.Demands[0].Stretches
@@ -136,11 +139,16 @@ func TestCrowdedChoicesAreEquallyLikely(t *testing.T) {
 		req    spread.Request
 		placed []int // how many of each demand
 	}{
-		"two alike":             {spread.Request{Gap: 3, Demands: []spread.Demand{{Stretches: s(0, 14), N: 1}, {Stretches: s(0, 14), N: 2}}}, []int{1, 2}},
-		"alike beside another":  {spread.Request{Gap: 3, Demands: []spread.Demand{{Stretches: s(0, 9), N: 1}, {Stretches: s(0, 9), N: 1}, {Stretches: s(4, 12), N: 1}}}, []int{1, 1, 1}},
-		"one is missing":        {spread.Request{Gap: 4, Demands: []spread.Demand{{Stretches: s(0, 8), N: 2}, {Stretches: s(2, 11), N: 2}}}, []int{2, 1}},
-		"alike and one missing": {spread.Request{Gap: 4, Demands: []spread.Demand{{Stretches: s(0, 10), N: 2}, {Stretches: s(0, 10), N: 2}}}, []int{2, 1}},
-		"a chain of three":      {spread.Request{Gap: 4, Demands: []spread.Demand{{Stretches: s(0, 6), N: 1}, {Stretches: s(4, 11), N: 1}, {Stretches: s(9, 15), N: 1}}}, []int{1, 1, 1}},
+		"two alike": {spread.Request{Gap: 3, Demands: []spread.Demand{{Stretches: s(0, 14), N: 1},
+			{Stretches: s(0, 14), N: 2}}}, []int{1, 2}},
+		"alike beside another": {spread.Request{Gap: 3, Demands: []spread.Demand{{Stretches: s(0, 9), N: 1},
+			{Stretches: s(0, 9), N: 1}, {Stretches: s(4, 12), N: 1}}}, []int{1, 1, 1}},
+		"one is missing": {spread.Request{Gap: 4, Demands: []spread.Demand{{Stretches: s(0, 8), N: 2},
+			{Stretches: s(2, 11), N: 2}}}, []int{2, 1}},
+		"alike and one missing": {spread.Request{Gap: 4, Demands: []spread.Demand{{Stretches: s(0, 10), N: 2},
+			{Stretches: s(0, 10), N: 2}}}, []int{2, 1}},
+		"a chain of three": {spread.Request{Gap: 4, Demands: []spread.Demand{{Stretches: s(0, 6), N: 1},
+			{Stretches: s(4, 11), N: 1}, {Stretches: s(9, 15), N: 1}}}, []int{1, 1, 1}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
@@ -170,15 +178,18 @@ func TestCrowdedChoicesAreEquallyLikely(t *testing.T) {
 
 func BenchmarkCrowdedDay(b *testing.B) {
 	hours := spread.Request{Gap: 5, Demands: []spread.Demand{
-		{Stretches: []spread.Stretch{{From: 0, To: 1440}}, N: 80}, {Stretches: []spread.Stretch{{From: 480, To: 540}}, N: 12}, {Stretches: []spread.Stretch{{From: 1020, To: 1080}}, N: 12}}}
+		{Stretches: []spread.Stretch{{From: 0, To: 1440}}, N: 80}, {Stretches: []spread.Stretch{{From: 480, To: 540}},
+			N: 12}, {Stretches: []spread.Stretch{{From: 1020, To: 1080}}, N: 12}}}
 	fixed, wide := spread.Request{Gap: 57}, spread.Request{Gap: 12}
 	for i := range 14 {
 		fixed.Demands = append(fixed.Demands, around(480+57*i, 28))
 	}
 	for i := range 12 {
-		wide.Demands = append(wide.Demands, spread.Demand{Stretches: []spread.Stretch{{From: 10 * i, To: 1300 + 10*i}}, N: 8})
+		wide.Demands = append(wide.Demands, spread.Demand{Stretches: []spread.Stretch{{From: 10 * i, To: 1300 + 10*i}},
+			N: 8})
 	}
-	for name, req := range map[string]spread.Request{"14 fixed times": fixed, "two full hours": hours, "12 wide windows": wide} {
+	for name, req := range map[string]spread.Request{"14 fixed times": fixed, "two full hours": hours,
+		"12 wide windows": wide} {
 		b.Run(name, func(b *testing.B) {
 			b.ReportAllocs()
 			for b.Loop() {

@@ -105,8 +105,12 @@ func thin(all []*partial, order, ends []int, m, gap int) []*partial {
 		}
 	}
 	slices.SortStableFunc(all, func(a, b *partial) int {
-		return cmp.Or(cmp.Compare(a.lost, b.lost), cmp.Compare(a.left, b.left), cmp.Compare(a.free, b.free), slices.Compare(a.wants, b.wants))
+		return cmp.Or(cmp.Compare(a.lost, b.lost), cmp.Compare(a.left, b.left), cmp.Compare(a.free, b.free),
+			slices.Compare(a.wants, b.wants))
 	})
-	all = slices.CompactFunc(all, func(a, b *partial) bool { return a.free == b.free && slices.Equal(a.wants, b.wants) })
+	all = slices.CompactFunc(all, func(a, b *partial) bool {
+		return a.free == b.free &&
+			slices.Equal(a.wants, b.wants)
+	})
 	return all[:min(len(all), breadth)]
 }

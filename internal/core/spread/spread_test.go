@@ -63,15 +63,20 @@ func enumerate(req spread.Request) map[string]bool {
 // list of choices, with a fixed seed so that it never fails by chance.
 func TestEveryChoiceIsEquallyLikely(t *testing.T) {
 	for name, req := range map[string]spread.Request{
-		"one stretch, closed form":   {Demands: one(3, spread.Stretch{From: 10, To: 24}), Gap: 4},
-		"a taken minute in it":       {Demands: one(2, spread.Stretch{From: 0, To: 30}), Taken: []int{12}, Gap: 5},
-		"taken beside it":            {Demands: one(2, spread.Stretch{From: 10, To: 22}), Taken: []int{8, 24}, Gap: 4},
-		"stretches nearer than gap":  {Demands: one(3, spread.Stretch{From: 0, To: 6}, spread.Stretch{From: 8, To: 15}), Gap: 4},
-		"overlapping stretches":      {Demands: one(2, spread.Stretch{From: 0, To: 9}, spread.Stretch{From: 5, To: 12}), Gap: 3},
-		"uneven minutes":             {Demands: one(2, spread.Stretch{From: 0, To: 18}), Gap: 4, Uneven: true},
-		"two demands side by side":   {Demands: []spread.Demand{{Stretches: []spread.Stretch{{From: 0, To: 8}}, N: 1}, {Stretches: []spread.Stretch{{From: 8, To: 16}}, N: 2}}, Gap: 4},
-		"one demand inside another":  {Demands: []spread.Demand{{Stretches: []spread.Stretch{{From: 0, To: 16}}, N: 2}, {Stretches: []spread.Stretch{{From: 7, To: 10}}, N: 1}}, Gap: 3},
-		"demands and a taken minute": {Demands: []spread.Demand{{Stretches: []spread.Stretch{{From: 0, To: 12}}, N: 1}, {Stretches: []spread.Stretch{{From: 6, To: 18}}, N: 1}}, Taken: []int{9}, Gap: 3},
+		"one stretch, closed form": {Demands: one(3, spread.Stretch{From: 10, To: 24}), Gap: 4},
+		"a taken minute in it":     {Demands: one(2, spread.Stretch{From: 0, To: 30}), Taken: []int{12}, Gap: 5},
+		"taken beside it":          {Demands: one(2, spread.Stretch{From: 10, To: 22}), Taken: []int{8, 24}, Gap: 4},
+		"stretches nearer than gap": {Demands: one(3, spread.Stretch{From: 0, To: 6},
+			spread.Stretch{From: 8, To: 15}), Gap: 4},
+		"overlapping stretches": {Demands: one(2, spread.Stretch{From: 0, To: 9},
+			spread.Stretch{From: 5, To: 12}), Gap: 3},
+		"uneven minutes": {Demands: one(2, spread.Stretch{From: 0, To: 18}), Gap: 4, Uneven: true},
+		"two demands side by side": {Demands: []spread.Demand{{Stretches: []spread.Stretch{{From: 0, To: 8}}, N: 1},
+			{Stretches: []spread.Stretch{{From: 8, To: 16}}, N: 2}}, Gap: 4},
+		"one demand inside another": {Demands: []spread.Demand{{Stretches: []spread.Stretch{{From: 0, To: 16}}, N: 2},
+			{Stretches: []spread.Stretch{{From: 7, To: 10}}, N: 1}}, Gap: 3},
+		"demands and a taken minute": {Demands: []spread.Demand{{Stretches: []spread.Stretch{{From: 0, To: 12}}, N: 1},
+			{Stretches: []spread.Stretch{{From: 6, To: 18}}, N: 1}}, Taken: []int{9}, Gap: 3},
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
@@ -130,7 +135,10 @@ func TestDrawKeepsEveryRule(t *testing.T) {
 			require.Equal(t, d.N, len(result.Times[i])+result.Missing[i])
 			require.True(t, slices.IsSorted(result.Times[i]))
 			for _, m := range result.Times[i] {
-				require.True(t, slices.ContainsFunc(d.Stretches, func(s spread.Stretch) bool { return s.From <= m && m < s.To }))
+				require.True(t, slices.ContainsFunc(d.Stretches, func(s spread.Stretch) bool {
+					return s.From <= m &&
+						m < s.To
+				}))
 				require.False(t, req.Uneven && m%5 == 0)
 				for _, taken := range req.Taken {
 					require.GreaterOrEqual(t, max(m-taken, taken-m), req.Gap)

@@ -153,7 +153,8 @@ func (t *table) pathTo(p *path, row, to int) {
 			at++
 		}
 		if at < len(l.open) && l.open[at] == i {
-			p.stride, p.least, p.ended = append(p.stride, l.stride[at]), append(p.least, l.least[at]), append(p.ended, false)
+			p.stride, p.least, p.ended = append(p.stride, l.stride[at]), append(p.least, l.least[at]), append(p.ended,
+				false)
 		} else {
 			p.stride, p.least, p.ended = append(p.stride, 0), append(p.least, 0), append(p.ended, true)
 		}
@@ -350,7 +351,8 @@ type shortages struct {
 type shortage struct{ class, n int }
 
 func newShortages() shortages {
-	return shortages{lists: [][]shortage{nil}, totals: []int{0}, known: make(map[string]int32), sums: make(map[[2]int32]int32)}
+	return shortages{lists: [][]shortage{nil}, totals: []int{0}, known: make(map[string]int32),
+		sums: make(map[[2]int32]int32)}
 }
 
 // number numbers a list.

@@ -100,7 +100,8 @@ func (e *Expire) Key(c deed.Case) catch.Key {
 // Act takes the catch, or as much of it as one run may take; or asks.
 func (e *Expire) Act(t *deed.Turn, run *deed.Run) []deed.Deed {
 	if run.Asks = e.Asks(run.Caught, t.World.Published()); run.Asks != "" {
-		return []deed.Deed{deed.Ask{Base: deed.Base{Rule: e.ID, Due: run.Due, Reason: fmt.Sprintf("The rule “%s” holds and asks. %s", e.Name, run.Asks)}}}
+		return []deed.Deed{deed.Ask{Base: deed.Base{Rule: e.ID, Due: run.Due,
+			Reason: fmt.Sprintf("The rule “%s” holds and asks. %s", e.Name, run.Asks)}}}
 	}
 	take := e.Takes(run.Caught)
 	if take == 0 {
@@ -110,7 +111,8 @@ func (e *Expire) Act(t *deed.Turn, run *deed.Run) []deed.Deed {
 	var deeds []deed.Deed
 	for i := range t.Posts() {
 		c := t.Case(i, t.At())
-		reason := fmt.Sprintf("The rule “%s” matched it: %s.", e.Name, strings.TrimSuffix(c.Moment.Explain(c.Facts).String(), "."))
+		reason := fmt.Sprintf("The rule “%s” matched it: %s.", e.Name,
+			strings.TrimSuffix(c.Moment.Explain(c.Facts).String(), "."))
 		base := deed.Base{Post: c.Post, Due: run.Due, Rule: e.ID, Reason: reason}
 		if deeds = append(deeds, e.Action.deed(base, t)); len(deeds) == take {
 			break
@@ -163,7 +165,8 @@ func (e *Expire) Asks(caught, published int) string {
 		return ""
 	}
 	if caught > 1 && IsWide(caught, published) {
-		return fmt.Sprintf("It would affect %s of the blog's %d published posts, more than a fifth.", words.Count(caught, "post"), published)
+		return fmt.Sprintf("It would affect %s of the blog's %d published posts, more than a fifth.",
+			words.Count(caught, "post"), published)
 	}
 	take := e.Takes(caught)
 	if usual, ok := e.usual(); ok && take > handful && float64(take) > growth*usual {

@@ -81,10 +81,12 @@ func (r *Republish) Why(c deed.Case) condition.Verdict {
 		kept = append(kept, "it was excluded from this rule by hand")
 	default:
 		if comes := r.Youngest.After(f.Published, zone); comes.After(at) {
-			kept = append(kept, fmt.Sprintf("it came out less than %s ago; it is old enough on %s", r.Youngest, zone.DateWords(comes, at)))
+			kept = append(kept, fmt.Sprintf("it came out less than %s ago; it is old enough on %s", r.Youngest,
+				zone.DateWords(comes, at)))
 		}
 		if comes := r.rested(f, zone); comes.After(at) {
-			kept = append(kept, fmt.Sprintf("it was republished less than %d days ago; it may come again on %s", r.Apart, zone.DateWords(comes, at)))
+			kept = append(kept, fmt.Sprintf("it was republished less than %d days ago; it may come again on %s",
+				r.Apart, zone.DateWords(comes, at)))
 		}
 	}
 	return condition.Kept(kept, c.Moment.Explain(f))
@@ -111,8 +113,9 @@ func (r *Republish) Act(t *deed.Turn, run *deed.Run) []deed.Deed {
 	var deeds []deed.Deed
 	for i := range t.Posts() {
 		c := t.Case(i, t.At())
-		deeds = append(deeds, deed.Republish{Round: max(r.Round, c.Past.Round+1), Base: deed.Base{Post: c.Post, Due: run.Due, Rule: r.ID,
-			Reason: fmt.Sprintf("Brought out again by the rule “%s”, %s.%s", r.Name, r.Order.Because(), t.PutOff())}})
+		deeds = append(deeds, deed.Republish{Round: max(r.Round, c.Past.Round+1),
+			Base: deed.Base{Post: c.Post, Due: run.Due, Rule: r.ID,
+				Reason: fmt.Sprintf("Brought out again by the rule “%s”, %s.%s", r.Name, r.Order.Because(), t.PutOff())}})
 		if len(deeds) == r.AtATime {
 			break
 		}
@@ -127,7 +130,9 @@ func (r *Republish) AfterTurn(deed.Run) {}
 func (r *Republish) Warnings(_ *deed.World, caught int) []string {
 	warnings := deed.FewPosts(caught)
 	if every := r.Pace.Shortest(); every > 0 && every < time.Hour {
-		warnings = append(warnings, fmt.Sprintf("A post would come out again every %d min; few readers can keep up with that.", int(every/time.Minute)))
+		warnings = append(warnings,
+			fmt.Sprintf("A post would come out again every %d min; few readers can keep up with that.",
+				int(every/time.Minute)))
 	}
 	return warnings
 }

@@ -38,12 +38,18 @@ func TestWhatEachActionLooksAt(t *testing.T) {
 		{upkeep.Archive, "published", evergreen, ""},
 		{upkeep.Archive, "draft", evergreen, "it is draft, not published"},
 		{upkeep.Archive, "scheduled", evergreen, "it is scheduled; a rule takes nothing out of the plan"},
-		{upkeep.Archive, "archived", condition.Node{Test: condition.Status, Match: condition.MatchAny, Values: []string{"archived"}}, "it is archived; only published posts are archived"},
-		{upkeep.Bin, "archived", condition.Node{Test: condition.Status, Match: condition.MatchAny, Values: []string{"archived"}}, ""},
-		{upkeep.Bin, "binned", condition.Node{Test: condition.Status, Match: condition.MatchAny, Values: []string{"binned"}}, "it is binned already"},
-		{upkeep.ToDraft, "binned", condition.Node{Test: condition.Status, Match: condition.MatchAny, Values: []string{"binned"}}, "it is in the bin"},
-		{upkeep.ToDraft, "archived", condition.Node{Test: condition.Status, Match: condition.MatchNone, Values: []string{"binned"}}, ""},
-		{upkeep.ToDraft, "draft", condition.Node{Test: condition.Status, Match: condition.MatchNone, Values: []string{"binned"}}, "it is draft already"},
+		{upkeep.Archive, "archived", condition.Node{Test: condition.Status, Match: condition.MatchAny,
+			Values: []string{"archived"}}, "it is archived; only published posts are archived"},
+		{upkeep.Bin, "archived", condition.Node{Test: condition.Status, Match: condition.MatchAny,
+			Values: []string{"archived"}}, ""},
+		{upkeep.Bin, "binned", condition.Node{Test: condition.Status, Match: condition.MatchAny,
+			Values: []string{"binned"}}, "it is binned already"},
+		{upkeep.ToDraft, "binned", condition.Node{Test: condition.Status, Match: condition.MatchAny,
+			Values: []string{"binned"}}, "it is in the bin"},
+		{upkeep.ToDraft, "archived", condition.Node{Test: condition.Status, Match: condition.MatchNone,
+			Values: []string{"binned"}}, ""},
+		{upkeep.ToDraft, "draft", condition.Node{Test: condition.Status, Match: condition.MatchNone,
+			Values: []string{"binned"}}, "it is draft already"},
 	} {
 		e := upkeep.Expire{RuleBase: rule(t, c.node), Action: c.action}
 		f := condition.Facts{Post: 5, Status: c.status, Published: noon.AddDate(0, -1, 0), Evergreen: true}
@@ -100,9 +106,13 @@ func TestRememberingKeepsTheLatest(t *testing.T) {
 // Whatever the past, an answer of a republish rule holds until the moment it names.
 func TestRepublishingAnswersAreGoodUntilTheySay(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		r := upkeep.Republish{RuleBase: rule(t, condition.Node{Test: condition.Age, Match: condition.MatchOver, N: rapid.IntRange(1, 40).Draw(t, "age"), Unit: condition.Days}),
-			Youngest: condition.Span{N: rapid.IntRange(0, 5).Draw(t, "youngest"), Unit: rapid.SampledFrom(condition.Units[:4]).Draw(t, "unit")}, Apart: rapid.IntRange(0, 60).Draw(t, "apart")}
-		f := condition.Facts{Status: "published", Published: noon.Add(-time.Duration(rapid.IntRange(0, 2000).Draw(t, "out")) * time.Hour)}
+		r := upkeep.Republish{RuleBase: rule(t, condition.Node{Test: condition.Age, Match: condition.MatchOver,
+			N: rapid.IntRange(1, 40).Draw(t, "age"), Unit: condition.Days}),
+			Youngest: condition.Span{N: rapid.IntRange(0, 5).Draw(t, "youngest"),
+				Unit: rapid.SampledFrom(condition.Units[:4]).Draw(t,
+					"unit")}, Apart: rapid.IntRange(0, 60).Draw(t, "apart")}
+		f := condition.Facts{Status: "published", Published: noon.Add(-time.Duration(rapid.IntRange(0, 2000).Draw(t,
+			"out")) * time.Hour)}
 		if rapid.Bool().Draw(t, "again") {
 			f.LastRun = f.Published
 		}
@@ -132,7 +142,8 @@ func TestRepublishingAnswersAreGoodUntilTheySay(t *testing.T) {
 func TestShuffledRounds(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		seed, present := rapid.Uint64().Draw(t, "seed"), rapid.IntRange(0, 9).Draw(t, "present")
-		fresh := deed.Shuffle(seed, present, rapid.IntRange(0, max(present-1, 0)).Draw(t, "last"), rapid.Int64Range(1, 1e9).Draw(t, "post"))
+		fresh := deed.Shuffle(seed, present, rapid.IntRange(0, max(present-1, 0)).Draw(t, "last"),
+			rapid.Int64Range(1, 1e9).Draw(t, "post"))
 		done := deed.Shuffle(seed, max(present, 1), max(present, 1), rapid.Int64Range(1, 1e9).Draw(t, "other"))
 		require.True(t, fresh.Less(done))
 		require.False(t, done.Less(fresh))
@@ -143,5 +154,6 @@ func TestOrdersAndActionsAreSaid(t *testing.T) {
 	for _, o := range upkeep.Orders {
 		assert.NotEmpty(t, o.Because())
 	}
-	assert.Equal(t, "This page was archived on 24 November 2026. What it says may no longer hold.", deed.Notice(noon, halifax))
+	assert.Equal(t, "This page was archived on 24 November 2026. What it says may no longer hold.",
+		deed.Notice(noon, halifax))
 }

@@ -161,7 +161,8 @@ func (c *canvas) waves(level, swing float64) func(float64) float64 {
 	type wave struct{ long, phase, tall float64 }
 	var all []wave
 	for i := range 5 {
-		all = append(all, wave{c.between(0.8, 1.6) * Width / math.Pow(1.9, float64(i)), c.between(0, 2*math.Pi), swing / math.Pow(1.9, float64(i))})
+		all = append(all, wave{c.between(0.8, 1.6) * Width / math.Pow(1.9, float64(i)), c.between(0, 2*math.Pi),
+			swing / math.Pow(1.9, float64(i))})
 	}
 	return func(x float64) float64 {
 		y := level

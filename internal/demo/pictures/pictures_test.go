@@ -14,7 +14,8 @@ import (
 	"dapper.example/internal/demo/pictures"
 )
 
-var scenes = []pictures.Scene{pictures.Chart, pictures.Dome, pictures.Meteors, pictures.Moon, pictures.Phases, pictures.Bench, pictures.Planet, pictures.Lane}
+var scenes = []pictures.Scene{pictures.Chart, pictures.Dome, pictures.Meteors, pictures.Moon, pictures.Phases,
+	pictures.Bench, pictures.Planet, pictures.Lane}
 
 func TestPicturesDifferAndStayTheSame(t *testing.T) {
 	seen := map[[32]byte]string{}

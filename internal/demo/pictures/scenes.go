@@ -66,7 +66,8 @@ func (c *canvas) night() {
 
 // chart draws stars on a net of circles, and a figure between the brightest.
 func (c *canvas) chart() string {
-	grounds := [][2]rgb{{hex(0x0e1a33), hex(0x16284a)}, {hex(0xf3ecd9), hex(0xe8dfc6)}, {hex(0x122a2c), hex(0x1a3b3a)}, {hex(0x1d1630), hex(0x2b2145)}}
+	grounds := [][2]rgb{{hex(0x0e1a33), hex(0x16284a)}, {hex(0xf3ecd9), hex(0xe8dfc6)}, {hex(0x122a2c), hex(0x1a3b3a)},
+		{hex(0x1d1630), hex(0x2b2145)}}
 	which := c.chance.IntN(len(grounds))
 	paper := which == 1
 	c.sky(grounds[which][0], grounds[which][1])
@@ -146,7 +147,8 @@ func (c *canvas) dome() string {
 		c.put(px, py, mix(shade, body, 0.45+0.45*(lit*dx/r-dy/r*0.6)), min(1, r-math.Hypot(dx, dy)+0.5))
 	})
 	slit := c.between(-0.5, 0.5)
-	c.line(x+r*slit*0.25, base-wall-4, x+r*slit, base-wall-r*math.Sqrt(1-slit*slit*0.9), r*0.2, hex(0x0a0d14), steady(1))
+	c.line(x+r*slit*0.25, base-wall-4, x+r*slit, base-wall-r*math.Sqrt(1-slit*slit*0.9), r*0.2, hex(0x0a0d14),
+		steady(1))
 	if c.chance.IntN(2) == 0 {
 		c.glow(x+r*slit, base-wall-r*0.6, r*0.5, hex(0xa02020), 0.35) // the red lamp within
 	}
@@ -343,7 +345,8 @@ func (c *canvas) lenses(axis float64, ink, ray rgb) int {
 func (c *canvas) planet() string {
 	c.sky(hex(0x04050b), hex(0x0a0e1a))
 	c.stars(300, everywhere)
-	bases := [][2]rgb{{hex(0xd9b48a), hex(0x8f5b3c)}, {hex(0xe8d6a6), hex(0xb39760)}, {hex(0xa9c9d6), hex(0x5f8ba6)}, {hex(0xcf7a55), hex(0x8a412c)}}
+	bases := [][2]rgb{{hex(0xd9b48a), hex(0x8f5b3c)}, {hex(0xe8d6a6), hex(0xb39760)}, {hex(0xa9c9d6), hex(0x5f8ba6)},
+		{hex(0xcf7a55), hex(0x8a412c)}}
 	which := c.chance.IntN(len(bases))
 	cx, cy, r := c.between(340, 500), c.between(240, 320), c.between(95, 150)
 	ringed := which == 1 || c.chance.IntN(4) == 0
@@ -352,7 +355,8 @@ func (c *canvas) planet() string {
 		if !ringed {
 			return
 		}
-		for _, band := range []struct{ from, to, share float64 }{{1.35, 1.62, 0.75}, {1.68, 2.05, 0.6}, {2.12, 2.22, 0.35}} {
+		for _, band := range []struct{ from, to, share float64 }{{1.35, 1.62, 0.75}, {1.68, 2.05, 0.6},
+			{2.12, 2.22, 0.35}} {
 			over(cx-2.3*r, cy-2.3*r*tilt, cx+2.3*r, cy+2.3*r*tilt, func(x, y int) {
 				if (float64(y) > cy) != front {
 					return
@@ -424,7 +428,8 @@ func (c *canvas) lane() string {
 		if math.Abs(x-vx) < 150 {
 			continue
 		}
-		c.disc(x, c.between(horizon+30, Height), c.between(20, 58), mix(hex(0x060a0a), hex(0x12201a), c.chance.Float64()), 0.95)
+		c.disc(x, c.between(horizon+30, Height), c.between(20, 58),
+			mix(hex(0x060a0a), hex(0x12201a), c.chance.Float64()), 0.95)
 	}
 	if lit {
 		return "Drawing of a footpath at night under the stars, with one shaded lamp"
