@@ -92,25 +92,24 @@ func ProposeReflow(ctx context.Context, q store.Queries, site store.Site, wish W
 		return Reflow{}, act.Invalidf("posts", "%d posts at once are too many; choose up to %d.", len(wish.Posts),
 			MostWished)
 	}
-	w := wished{ctx, q, site, wish, now}
+	w := wished{q, site, wish, now}
 	switch wish.Do {
 	case WishPlace:
-		return w.place()
+		return w.place(ctx)
 	case WishRoom:
-		return w.room()
+		return w.room(ctx)
 	case WishShift:
-		return w.shift()
+		return w.shift(ctx)
 	case WishShelve:
-		return w.shelve()
+		return w.shelve(ctx)
 	case WishRest:
-		return w.offRests()
+		return w.offRests(ctx)
 	}
 	return Reflow{}, act.Invalidf("do", "There is no such wish as %q.", wish.Do)
 }
 
 // wished works a wish out.
 type wished struct {
-	ctx context.Context
 	store.Queries
 	site store.Site
 	Wish
@@ -126,13 +125,13 @@ func (w wished) start() time.Time {
 }
 
 // standing reads what stands and says how much of it is occupied.
-func (w wished) standing(from time.Time) (standing []queue.Standing, occupied []rhythm.Occupied, err error) {
-	rows, err := w.Queries.Standing(w.ctx, w.site.ID, since(w.site, from))
+func (w wished) standing(ctx context.Context, from time.Time) (standing []queue.Standing, occupied []rhythm.Occupied, err error) {
+	rows, err := w.Queries.Standing(ctx, w.site.ID, since(w.site, from))
 	standing, occupied = settled(rows, nil)
 	return standing, occupied, err
 }
 
-func (w wished) place() (out Reflow, err error) {
+func (w wished) place(ctx context.Context) (out Reflow, err error) {
 	if len(w.Posts) == 0 {
 		return out, act.Invalidf("posts", "Choose which drafts to schedule.")
 	}
@@ -143,7 +142,7 @@ func (w wished) place() (out Reflow, err error) {
 	if w.now.Sub(from) > OldestStart {
 		return out, act.Invalidf("start", "A placement may begin up to 20 years ago. Choose a later date.")
 	}
-	chosen, err := w.EntriesOf(w.ctx, w.site.ID, w.Posts)
+	chosen, err := w.EntriesOf(ctx, w.site.ID, w.Posts)
 	if err != nil {
 		return out, err
 	}
@@ -160,14 +159,14 @@ func (w wished) place() (out Reflow, err error) {
 		entries[c.ID] = c.Entry
 		drafts = append(drafts, draftOf(c.Entry))
 	}
-	r, err := w.RhythmOf(w.ctx, w.site.ID)
+	r, err := w.RhythmOf(ctx, w.site.ID)
 	if err != nil {
 		return out, err
 	}
 	request := queue.Request{Zone: w.site.Zone(), Today: w.site.Zone().DateOf(from), Caps: w.site.Caps(),
 		Shelf: queue.Arrange(drafts, w.Order, uint64(w.site.ShelfSeed))}
 	var occupied []rhythm.Occupied
-	if request.Standing, occupied, err = w.standing(from); err != nil {
+	if request.Standing, occupied, err = w.standing(ctx, from); err != nil {
 		return out, err
 	}
 	if w.Pattern != nil {
@@ -180,7 +179,7 @@ func (w wished) place() (out Reflow, err error) {
 		}
 		request.Slots = after(w.Pattern.Slots(w.site.Zone(), first, r.Rests, occupied), from)
 	} else {
-		request.Slots = While(w.ctx, queue.Slots(r.In(w.site.Zone()), from, occupied))
+		request.Slots = While(ctx, queue.Slots(r.In(w.site.Zone()), from, occupied))
 	}
 	placement := queue.Place(request)
 	out.Unproven = placement.Unproven
@@ -223,13 +222,13 @@ func after(slots func(func(rhythm.Slot) bool), from time.Time) func(func(rhythm.
 }
 
 // plan reads the plan as reflow wants it.
-func (w wished) plan() (p reflow.Plan, entries map[int64]store.Entry, err error) {
-	r, err := w.RhythmOf(w.ctx, w.site.ID)
+func (w wished) plan(ctx context.Context) (p reflow.Plan, entries map[int64]store.Entry, err error) {
+	r, err := w.RhythmOf(ctx, w.site.ID)
 	if err != nil {
 		return p, nil, err
 	}
 	drawn := r.In(w.site.Zone())
-	scheduled, err := w.ScheduledPosts(w.ctx, w.site.ID, w.now)
+	scheduled, err := w.ScheduledPosts(ctx, w.site.ID, w.now)
 	if err != nil {
 		return p, nil, err
 	}
@@ -241,22 +240,22 @@ func (w wished) plan() (p reflow.Plan, entries map[int64]store.Entry, err error)
 			Slot: rhythm.Slot{ID: e.Slot(), At: *e.DueAt, Lane: drawn.LaneOf(e.Slot())}})
 	}
 	var occupied []rhythm.Occupied
-	if p.Standing, occupied, err = w.standing(w.now); err != nil {
+	if p.Standing, occupied, err = w.standing(ctx, w.now); err != nil {
 		return p, nil, err
 	}
-	p.Free = While(w.ctx, queue.Slots(drawn, w.now, occupied))
+	p.Free = While(ctx, queue.Slots(drawn, w.now, occupied))
 	return p, entries, nil
 }
 
-func (w wished) room() (out Reflow, err error) {
+func (w wished) room(ctx context.Context) (out Reflow, err error) {
 	if len(w.Posts) != 1 {
 		return out, act.Invalidf("posts", "Choose one post to put in.")
 	}
-	p, entries, err := w.plan()
+	p, entries, err := w.plan(ctx)
 	if err != nil {
 		return out, err
 	}
-	chosen, err := w.EntriesOf(w.ctx, w.site.ID, w.Posts)
+	chosen, err := w.EntriesOf(ctx, w.site.ID, w.Posts)
 	if err != nil {
 		return out, err
 	}
@@ -323,7 +322,7 @@ func (w wished) stretch() (from, to time.Time, err error) {
 // MostShift is by how many days a stretch may be shifted, either way.
 const MostShift = 366
 
-func (w wished) shift() (out Reflow, err error) {
+func (w wished) shift(ctx context.Context) (out Reflow, err error) {
 	if w.Days == 0 || w.Days < -MostShift || w.Days > MostShift {
 		return out, act.Invalidf("days", "Shift by 1 to %d days, or by as many up.", MostShift)
 	}
@@ -331,7 +330,7 @@ func (w wished) shift() (out Reflow, err error) {
 	if err != nil {
 		return out, err
 	}
-	p, entries, err := w.plan()
+	p, entries, err := w.plan(ctx)
 	if err != nil {
 		return out, err
 	}
@@ -346,12 +345,12 @@ func (w wished) shift() (out Reflow, err error) {
 	return out, nil
 }
 
-func (w wished) shelve() (out Reflow, err error) {
+func (w wished) shelve(ctx context.Context) (out Reflow, err error) {
 	from, to, err := w.stretch()
 	if err != nil {
 		return out, err
 	}
-	scheduled, err := w.ScheduledPosts(w.ctx, w.site.ID, w.now)
+	scheduled, err := w.ScheduledPosts(ctx, w.site.ID, w.now)
 	if err != nil {
 		return out, err
 	}
@@ -369,16 +368,16 @@ func (w wished) shelve() (out Reflow, err error) {
 }
 
 // offRests moves the posts of a stretch that are planned on rest days.
-func (w wished) offRests() (out Reflow, err error) {
+func (w wished) offRests(ctx context.Context) (out Reflow, err error) {
 	from, to, err := w.stretch()
 	if err != nil {
 		return out, err
 	}
-	r, err := w.RhythmOf(w.ctx, w.site.ID)
+	r, err := w.RhythmOf(ctx, w.site.ID)
 	if err != nil {
 		return out, err
 	}
-	scheduled, err := w.ScheduledPosts(w.ctx, w.site.ID, w.now)
+	scheduled, err := w.ScheduledPosts(ctx, w.site.ID, w.now)
 	if err != nil {
 		return out, err
 	}
@@ -391,7 +390,7 @@ func (w wished) offRests() (out Reflow, err error) {
 	if len(ids) == 0 {
 		return out, nil
 	}
-	up, err := lift(w.ctx, w.Queries, w.site, ids, w.now)
+	up, err := lift(ctx, w.Queries, w.site, ids, w.now)
 	if err != nil {
 		return out, err
 	}

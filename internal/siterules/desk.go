@@ -25,9 +25,9 @@ func (d Desk) change(ctx context.Context, work func(*store.Tx) error) error {
 	return act.Change(ctx, d.Store, d.Site, work)
 }
 
-func (d Desk) log(ctx context.Context, tx *store.Tx, name string, rule *int64, reason string, before, after any,
-	now time.Time) error {
-	line := store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: name, Rule: rule, Reason: reason}
+// log writes a line of the desk's, with what was changed from what to what; nil is nothing.
+func (d Desk) log(ctx context.Context, tx *store.Tx, line store.LogEntry, before, after any) error {
+	line.SiteID, line.Actor = d.Site.ID, &d.Actor
 	for _, part := range []struct {
 		value any
 		dest  *json.RawMessage
@@ -62,7 +62,8 @@ func (d Desk) Create(ctx context.Context, r store.Rule, now time.Time) (id int64
 		if err != nil {
 			return err
 		}
-		return d.log(ctx, tx, store.DeedRule, &id, fmt.Sprintf("The rule “%s” was created.", r.Name), nil, made, now)
+		return d.log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedRule, Rule: &id,
+			Reason: fmt.Sprintf("The rule “%s” was created.", r.Name)}, nil, made)
 	})
 	return id, err
 }
@@ -94,7 +95,7 @@ func (d Desk) Save(ctx context.Context, r store.Rule, now time.Time) error {
 		if err := tx.SaveRule(ctx, r, now); err != nil {
 			return fmt.Errorf("saving the rule “%s”: %w", r.Name, err)
 		}
-		return d.log(ctx, tx, store.DeedRule, &r.ID, reason, kept, r, now)
+		return d.log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedRule, Rule: &r.ID, Reason: reason}, kept, r)
 	})
 }
 
@@ -105,8 +106,8 @@ func (d Desk) Delete(ctx context.Context, id int64, version int, now time.Time) 
 		if err := tx.DeleteRule(ctx, d.Site.ID, id, now); err != nil {
 			return err
 		}
-		return d.log(ctx, tx, store.DeedRule, &id,
-			fmt.Sprintf("The rule “%s” was deleted. What it did stays as it is.", r.Name), r, nil, now)
+		return d.log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedRule, Rule: &id,
+			Reason: fmt.Sprintf("The rule “%s” was deleted. What it did stays as it is.", r.Name)}, r, nil)
 	})
 }
 
@@ -164,7 +165,7 @@ func (d Desk) Arm(ctx context.Context, id int64, version int, a Agreement, now t
 		if err := tx.SaveRule(ctx, r, now); err != nil {
 			return fmt.Errorf("arming the rule “%s”: %w", r.Name, err)
 		}
-		return d.log(ctx, tx, store.DeedArm, &id, reason, nil, nil, now)
+		return d.log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedArm, Rule: &id, Reason: reason}, nil, nil)
 	})
 }
 
@@ -175,8 +176,8 @@ func (d Desk) Disarm(ctx context.Context, id int64, version int, now time.Time) 
 		if err := tx.SaveRule(ctx, r, now); err != nil {
 			return err
 		}
-		return d.log(ctx, tx, store.DeedDisarm, &id, fmt.Sprintf("The rule “%s” was turned off.", r.Name), nil, nil,
-			now)
+		return d.log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedDisarm, Rule: &id,
+			Reason: fmt.Sprintf("The rule “%s” was turned off.", r.Name)}, nil, nil)
 	})
 }
 
@@ -224,7 +225,7 @@ func (d Desk) Exclude(ctx context.Context, id, post int64, out bool, now time.Ti
 		if !out {
 			reason = fmt.Sprintf("“%s” is no longer excluded from the rule “%s”.", p.Title, r.Name)
 		}
-		return d.log(ctx, tx, store.DeedExclude, &id, reason, nil, nil, now)
+		return d.log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedExclude, Rule: &id, Reason: reason}, nil, nil)
 	})
 }
 
@@ -242,7 +243,7 @@ func (d Desk) SaveChannel(ctx context.Context, c store.Channel, now time.Time) e
 		if err := tx.SaveChannel(ctx, c); err != nil {
 			return err
 		}
-		return d.log(ctx, tx, store.DeedChannel, nil, fmt.Sprintf("The channel %s was changed.", kept.Name), nil, nil,
-			now)
+		return d.log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedChannel,
+			Reason: fmt.Sprintf("The channel %s was changed.", kept.Name)}, nil, nil)
 	})
 }
