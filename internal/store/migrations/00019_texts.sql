@@ -68,6 +68,9 @@ create trigger posts_updated after update on posts
 create or replace function note_pictures() returns trigger language plpgsql as $$
 begin
     delete from post_pictures where post_id = new.id;
+    if new.featured_image not like '%/pictures/%' and not exists (select from texts where id = new.text_id and body like '%/pictures/%') then
+        return null;
+    end if;
     insert into post_pictures (post_id, picture_id)
         select distinct new.id, pictures.id
         from texts, regexp_matches(texts.body || ' ' || new.featured_image, '/pictures/([0-9a-z]{16})', 'g') as named(key)
