@@ -65,6 +65,9 @@ func (a *app) moving() (to func(time.Time) (did int)) {
 // Half a year passes while one waits: what is scheduled comes out, rules share and bring out
 // again, and the screens tell of it. The program that is shipped has no such clock.
 func TestHalfAYearPasses(t *testing.T) {
+	if testing.Short() {
+		t.Skip("make test-long lives through it")
+	}
 	t.Parallel()
 	a := newApp(t)
 	answer, err := http.Get(a.url + "/debug/clock")

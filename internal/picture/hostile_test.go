@@ -18,7 +18,17 @@ import (
 	"dapper.example/internal/picture"
 )
 
+// takesLong leaves out what takes a minute under the race detector where tests are to be
+// short.
+func takesLong(t *testing.T) {
+	t.Helper()
+	if testing.Short() {
+		t.Skip("make test-long takes it")
+	}
+}
+
 func TestA48MegapixelPhotographIsTakenWithin400MB(t *testing.T) {
+	takesLong(t)
 	photo := image.NewYCbCr(image.Rect(0, 0, 8000, 6000), image.YCbCrSubsampleRatio420)
 	for i := range photo.Y {
 		photo.Y[i] = uint8(i * 31 / 8000)
@@ -65,11 +75,15 @@ func TestPicturesThatTakeTooMuchMemoryAreRefused(t *testing.T) {
 	binary.BigEndian.PutUint32(file[20:], 7000)
 	_, err = picture.Make(crc(file))
 	assert.ErrorContains(t, err, "374 MB of memory")
+}
 
+func TestALargeFlatDrawingIsTakenWithin400MB(t *testing.T) {
+	takesLong(t)
 	var flat bytes.Buffer
 	require.NoError(t, (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode(&flat,
 		image.NewPaletted(image.Rect(0, 0, 7000, 7000), color.Palette{color.Black, color.White})))
 	var made picture.Made
+	var err error
 	megabytes := limited.Spent(func() { made, err = picture.Make(flat.Bytes()) })
 	require.NoError(t, err)
 	assert.Equal(t, 2000, made.Width)
