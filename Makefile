@@ -49,7 +49,8 @@ check-go:
 	go tool staticcheck ./...
 
 check-web: web/node_modules/.installed
-	cd web && npm run --silent types && npm run --silent lint && npm run --silent format:check && npm run --silent test
+	cd web && { npm run --silent types & types=$$!; npm run --silent lint && wait $$types; } && \
+		npm run --silent format:check && npm run --silent test
 
 screenshots: build
 	@scripts/need chromium

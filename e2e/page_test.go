@@ -22,7 +22,9 @@ const patience = 60 * time.Second
 const pause = 25 * time.Millisecond
 
 // looking is what the scripts below share: the elements a selector finds (XPath where it
-// begins with / or a bracket, else CSS), and whether one is seen.
+// begins with / or a bracket, else CSS), and whether one is seen. within asks of the innermost elements
+// whose text fits whether one is seen: a path of XPath would put the text of the whole page together for
+// each of the elements around it.
 const looking = `
 const found = (selector) => {
   if (!/^[(/]/.test(selector)) return [...document.querySelectorAll(selector)];
@@ -32,6 +34,11 @@ const found = (selector) => {
 const seen = (e) => e.checkVisibility({ visibilityProperty: true }) && e.getClientRects().length > 0;
 const enabled = (e) => !e.closest(":disabled, [aria-disabled=true]");
 const frame = () => new Promise((done) => requestAnimationFrame(done));
+const words = (e) => e.textContent.replace(/\s+/g, " ").trim();
+const within = (e, fits) => {
+  const inside = [...e.children].filter((c) => c.localName !== "script" && fits(words(c)));
+  return inside.length ? inside.some((c) => within(c, fits)) : e !== document.body && seen(e);
+};
 `
 
 // ask runs the body of an async function in the page, with looking before it.
@@ -59,11 +66,16 @@ func until[T comparable](ctx context.Context, what, body string) (T, error) {
 	}
 }
 
-func holds(what, selector, body string) chromedp.Action {
+// answers waits until an expression is true.
+func answers(what, expression string) chromedp.Action {
 	return chromedp.ActionFunc(func(ctx context.Context) error {
-		_, err := until[bool](ctx, what+" "+selector, fmt.Sprintf("const all = found(%q); return %s;", selector, body))
+		_, err := until[bool](ctx, what, "return "+expression+";")
 		return err
 	})
+}
+
+func holds(what, selector, body string) chromedp.Action {
+	return answers(what+" "+selector, fmt.Sprintf("((all) => %s)(found(%q))", body, selector))
 }
 
 // shown waits until one of what the selector finds is seen, wherever it is scrolled to.
@@ -168,13 +180,14 @@ func (a *app) open(path string) { a.t.Helper(); a.do(chromedp.Navigate(a.url + p
 // sees waits until the page shows the text.
 func (a *app) sees(text string) {
 	a.t.Helper()
-	a.do(shown(fmt.Sprintf(`//body//*[contains(normalize-space(.), %s) and not(self::script)]`, quoted(text))))
+	a.do(answers("to be seen: "+text, fmt.Sprintf("within(document.body, (said) => said.includes(%q))", text)))
 }
 
 // reads waits until some element's whole text is this.
 func (a *app) reads(text string) {
 	a.t.Helper()
-	a.do(shown(fmt.Sprintf(`//body//*[normalize-space(.)=%s]`, quoted(text))))
+	a.do(answers("to be read: "+text, fmt.Sprintf("words(document.body).includes(%[1]q) && found(%[2]q).some(seen)", text,
+		fmt.Sprintf(`//body//*[normalize-space(.)=%s]`, quoted(text)))))
 }
 
 // click clicks the button or link with the accessible name or text.

@@ -51,7 +51,13 @@ export default defineConfig({
     // By it the server knows what a screen is made of, and has it fetched with the document.
     manifest: "assets/manifest.json",
   },
-  test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"], setupFiles: "src/test.ts" },
+  test: {
+    environment: "jsdom",
+    pool: "threads",
+    isolate: false,
+    include: ["src/**/*.test.{ts,tsx}"],
+    setupFiles: "src/test.ts",
+  },
   server: {
     proxy: { "/api": "http://127.0.0.1:8080", "/blog": "http://127.0.0.1:8080" },
   },

@@ -323,7 +323,7 @@ func TestWarningsBeforeARuleRuns(t *testing.T) {
 	p = c.preview(0, body)
 	assert.Empty(t, p.Coming)
 	var cmp api.Comparison
-	c.call("POST", site+"/forecast/compare", map[string]any{"rule": body}, 200, &cmp)
+	c.call("POST", site+"/forecast/compare", map[string]any{"rule": body, "days": 3}, 200, &cmp)
 	require.NotEmpty(t, cmp.Warnings)
 	assert.Contains(t, cmp.Warnings[0].Text, "no message of the rule “Around again” fits")
 }

@@ -155,7 +155,10 @@ func rawOf(value any) string {
 func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 	c := newClient(t)
 	all, registry := operations(t)
-	asked := 0
+	asked, share, least := 0, 1, 5000
+	if testing.Short() { // each place has a share of the values, the next place another
+		share, least = 6, 1500
+	}
 	for i, op := range all {
 		if op.OperationID == "sign-out" || op.OperationID == "end-other-sign-ins" {
 			continue // they take nothing, and end the test's session
@@ -194,7 +197,11 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 			for _, p := range op.Parameters {
 				if p.In == "query" {
 					plain, query, _ := strings.Cut(path, "?")
-					for _, text := range strangeTexts {
+					turn := asked
+					for n, text := range strangeTexts {
+						if n%share != turn%share {
+							continue
+						}
 						given, err := url.ParseQuery(query)
 						require.NoError(t, err)
 						given.Set(p.Name, text)
@@ -204,7 +211,10 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 			}
 			for n, part := range strings.Split(op.Path, "/") {
 				if strings.HasPrefix(part, "{") {
-					for _, text := range strangeTexts {
+					for i, text := range strangeTexts {
+						if i%share != n%share {
+							continue
+						}
 						parts := strings.Split(path, "/")
 						parts[n] = url.PathEscape(text)
 						ask(part, strings.Join(parts, "/"), body(op, registry))
@@ -227,8 +237,12 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 			places(filled, func(where string, put func(json.RawMessage) any) {
 				place++
 				for i, raw := range strange {
-					if strings.Count(where, "/") > 0 && i%4 != place%4 {
-						continue // places within others share the values among them
+					among := share
+					if strings.Count(where, "/") > 0 {
+						among = max(share, 4) // places within others share the values among them
+					}
+					if i%among != place%among {
+						continue
 					}
 					ask(where, path, rawOf(put(json.RawMessage(raw))))
 				}
@@ -242,7 +256,7 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 			ask("depth in a key", path, strings.Repeat(`{"a":`, 100_000))
 		})
 	}
-	assert.Greater(t, asked, 5000)
+	assert.Greater(t, asked, least)
 }
 
 // owner is the browser of a new owner of the site.

@@ -120,9 +120,19 @@ func TestCoreIsPure(t *testing.T) {
 	}
 }
 
+// So the race detector has nothing to see in core, and scripts/test leaves it out there.
+func TestCoreStartsNoGoroutine(t *testing.T) {
+	nowhere(t, `^[[:space:]]*go (func|[a-z])`, "internal/core")
+}
+
 func TestOnlyCommandsReadTheRealClock(t *testing.T) {
-	grep := exec.Command("git", "grep", "-nE", `time\.(Now|Since|Until)\(|NewRealClock`, "--", "internal",
-		":!*_test.go")
+	nowhere(t, `time\.(Now|Since|Until)\(|NewRealClock`, "internal")
+}
+
+// nowhere fails where the code in a folder, but for tests, has a line like that.
+func nowhere(t *testing.T, line, folder string) {
+	t.Helper()
+	grep := exec.Command("git", "grep", "-nE", line, "--", folder, ":!*_test.go")
 	grep.Dir = "../.."
 	out, err := grep.Output()
 	if exit, ok := errors.AsType[*exec.ExitError](err); ok && exit.ExitCode() == 1 {

@@ -160,7 +160,7 @@ func TestFourEnginesAtOnceDoEachDeedOnce(t *testing.T) {
 	t.Parallel()
 	w, url := worldAt(t)
 	var posts []store.Post
-	for i := range 2450 {
+	for i := range 1250 {
 		posts = append(posts, w.Scheduled(t, fmt.Sprintf("Post %d", i), pgtest.Noon.Add(-time.Duration(i)*time.Second)))
 	}
 	var wg sync.WaitGroup
@@ -185,7 +185,7 @@ func TestFourEnginesAtOnceDoEachDeedOnce(t *testing.T) {
 		}()
 	}
 	wg.Wait()
-	assert.Equal(t, 2450, total[0]+total[1]+total[2]+total[3])
+	assert.Equal(t, 1250, total[0]+total[1]+total[2]+total[3])
 	publishedOnce(t, w, posts)
 }
 

@@ -34,8 +34,8 @@ var lawBegins = time.Date(2026, 10, 1, 12, 0, 0, 0, time.UTC)
 const (
 	lawDays        = 90
 	lawWorlds      = 20
-	shortLawDays   = 50
-	shortLawWorlds = 6
+	shortLawDays   = 40
+	shortLawWorlds = 3
 )
 
 func lawSize() (days, worlds int) {

@@ -10,6 +10,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/alexedwards/argon2id"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -537,4 +538,12 @@ func TestSecretsAreNotKept(t *testing.T) {
 			}
 		}
 	}
+}
+
+// An unknown address costs what a known one costs, and both what RFC 9106 asks for.
+func TestAPasswordCostsTheSameWhereNobodyHasIt(t *testing.T) {
+	params, _, _, err := argon2id.DecodeHash(people.Nobody)
+	require.NoError(t, err)
+	assert.Equal(t, people.Costs, *params)
+	assert.GreaterOrEqual(t, people.Costs.Memory, uint32(64<<10), "KiB")
 }

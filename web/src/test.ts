@@ -2,6 +2,9 @@ import "temporal-polyfill/global";
 import { cleanup } from "@testing-library/react";
 import { afterEach, vi } from "vitest";
 
+// All tests share one page of jsdom: to make one for each file takes longer than all tests do. What a
+// test changes of it is put back below.
+
 // What jsdom does not have and the interface asks for.
 vi.stubGlobal(
   "ResizeObserver",
@@ -25,5 +28,6 @@ Element.prototype.scrollIntoView = () => {};
 
 afterEach(() => {
   cleanup();
+  vi.useRealTimers();
   localStorage.clear();
 });
