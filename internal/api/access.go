@@ -10,8 +10,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/people"
-	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
 
@@ -83,10 +83,10 @@ var accessTo = map[string]Access{
 
 // seat is where somebody sits who may use the operation they asked for.
 type seat struct {
-	planning.Desk // at the site of the address, where there is one
-	Role          people.Role
-	User          store.User
-	SignIn        int64 // 0 with a token
+	act.Desk // at the site of the address, where there is one
+	Role     people.Role
+	User     store.User
+	SignIn   int64 // 0 with a token
 	// still tells, later, whether they still may: they may have signed out or been removed.
 	still func() error
 }
@@ -100,7 +100,7 @@ func seatOf(ctx context.Context) seat {
 }
 
 // deskOf is the desk of who asked, at the site of the address.
-func deskOf(ctx context.Context) planning.Desk { return seatOf(ctx).Desk }
+func deskOf(ctx context.Context) act.Desk { return seatOf(ctx).Desk }
 
 // ofOwn refuses a thing of somebody else's to who may use the operation on their own only;
 // maker is who made it, 0 for nobody who is known.
@@ -168,7 +168,7 @@ func (s *Server) seat(hc huma.Context, need Access) (seat, error) {
 	if scopes != nil && tokenSite != m.ID {
 		return at, store.ErrNotFound // for a token there is no site but its own
 	}
-	at.Desk, at.Role = planning.Desk{Store: storeOf(hc.Context(), s.Store), Site: m.Site,
+	at.Desk, at.Role = act.Desk{Store: storeOf(hc.Context(), s.Store), Site: m.Site,
 		Actor: at.User.ID}, people.Role(m.Role)
 	if !at.Role.Covers(need.Role) {
 		return at, refusedTo(need.Role)

@@ -15,6 +15,7 @@ import (
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/planning"
+	"dapper.example/internal/status"
 	"dapper.example/internal/store"
 )
 
@@ -456,7 +457,7 @@ func (s *Server) commitPlacement(ctx context.Context, in *placementInput) (*stru
 	if err != nil {
 		return nil, err
 	}
-	return nil, outdated(s, desk.CommitFrom(ctx, in.Body.Token, from, now), func(p *Problem, now planning.Plan) {
+	return nil, outdated(s, planning.CommitFrom(ctx, desk, in.Body.Token, from, now), func(p *Problem, now planning.Plan) {
 		p.Placement = placementOf(desk.Site.Zone(), now)
 	})
 }
@@ -523,7 +524,7 @@ type shelfInput struct {
 
 func (s *Server) orderShelf(ctx context.Context, in *shelfInput) (*struct{}, error) {
 	desk := deskOf(ctx)
-	return nil, s.problem(desk.Reorder(ctx, in.Body.Order, s.Clock.Now()))
+	return nil, s.problem(status.Reorder(ctx, desk, in.Body.Order, s.Clock.Now()))
 }
 
 // Shift is a scheduled post that closing up would move.
@@ -568,7 +569,7 @@ type closingInput struct {
 
 func (s *Server) closeUp(ctx context.Context, in *closingInput) (*struct{}, error) {
 	desk := deskOf(ctx)
-	return nil, outdated(s, desk.CloseUp(ctx, in.Body.Token, s.Clock.Now()), func(p *Problem, now planning.Closing) {
+	return nil, outdated(s, planning.CloseUp(ctx, desk, in.Body.Token, s.Clock.Now()), func(p *Problem, now planning.Closing) {
 		closing := closingOf(desk.Site.Zone(), now)
 		p.Closing = &closing
 	})

@@ -68,7 +68,7 @@ type saveChannelInput struct {
 }
 
 func (s *Server) saveChannel(ctx context.Context, in *saveChannelInput) (*struct{ Body Channel }, error) {
-	desk := s.keeper(ctx)
+	desk := s.ruleEditor(ctx)
 	c := store.Channel{ID: in.ID, Apart: in.Body.Apart, ADay: in.Body.ADay, QuietFrom: int(in.Body.QuietFrom),
 		QuietTo: int(in.Body.QuietTo), Version: in.Body.Version}
 	for field, clock := range map[string]civil.Clock{"quietFrom": in.Body.QuietFrom, "quietTo": in.Body.QuietTo} {

@@ -13,7 +13,7 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
-	"dapper.example/internal/planning"
+	"dapper.example/internal/status"
 	"dapper.example/internal/store"
 )
 
@@ -176,7 +176,7 @@ func (s *Server) listPosts(ctx context.Context, in *listInput) (*struct{ Body Po
 	}
 	for _, r := range rows {
 		post := listed(site, r)
-		post.Can = canDo(ctx, r.AuthorID, planning.Standing{Status: r.Status, Kind: r.Kind, Title: r.Title,
+		post.Can = canDo(ctx, r.AuthorID, status.Situation{Status: r.Status, Kind: r.Kind, Title: r.Title,
 			HasText: r.HasText,
 			Cleared: r.Cleared, Held: r.Held, HandedIn: r.Stage == "handed in", DueAt: r.DueAt}, s.Clock.Now())
 		page.Posts = append(page.Posts, post)
@@ -301,13 +301,13 @@ func (s *Server) changePosts(ctx context.Context, in *bulkInput) (*struct{ Body 
 	if err != nil {
 		return nil, err
 	}
-	done, skipped, err := desk.Bulk(ctx, in.Body.Do, ids, s.Clock.Now())
+	done, skipped, err := status.Bulk(ctx, desk, in.Body.Do, ids, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}
 	outcome := BulkOutcome{Done: done, Skipped: []SkippedPost{}}
 	for _, skip := range skipped {
-		outcome.Skipped = append(outcome.Skipped, SkippedPost{skip.Post, skip.Title, skip.Why})
+		outcome.Skipped = append(outcome.Skipped, SkippedPost{skip.ID, skip.Title, skip.Reason})
 	}
 	return &struct{ Body BulkOutcome }{outcome}, nil
 }
@@ -330,11 +330,11 @@ func (s *Server) matching(ctx context.Context, site store.Site, match PostFilter
 	if err != nil {
 		return nil, err
 	}
-	ids, err := s.Store.PostIDs(ctx, site.ID, filter, planning.MaxBulk+1)
+	ids, err := s.Store.PostIDs(ctx, site.ID, filter, status.MaxBulk+1)
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	if len(ids) <= planning.MaxBulk && len(ids) != shown {
+	if len(ids) <= status.MaxBulk && len(ids) != shown {
 		return nil, huma.Error409Conflict(fmt.Sprintf("The list has changed: it was %d posts and is %d now. Nothing was done; look at it again.", shown, len(ids)))
 	}
 	return ids, nil

@@ -10,8 +10,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/core/civil"
-	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
+	"dapper.example/internal/undo"
 )
 
 // LogbookLine is a line of a site's logbook.
@@ -82,7 +82,7 @@ func (s *Server) getLogbook(ctx context.Context, in *logbookInput) (*struct{ Bod
 }
 
 func logbookLine(zone civil.Zone, e store.LogEntry) LogbookLine {
-	line := LogbookLine{ID: e.ID, Title: orEmpty(e.Title), Undoable: planning.CanUndo(e), Undone: e.UndoneAt != nil,
+	line := LogbookLine{ID: e.ID, Title: orEmpty(e.Title), Undoable: undo.CanUndo(e), Undone: e.UndoneAt != nil,
 		Together: e.Together,
 		LogLine:  LogLine{placeAt(zone, e.At), e.Deed, e.Reason, e.Who}}
 	if e.Post != nil {
@@ -110,7 +110,7 @@ type UndoneLine struct {
 }
 
 func (s *Server) undo(ctx context.Context, in *undoInput) (*struct{ Body UndoneLine }, error) {
-	line, err := deskOf(ctx).Undo(ctx, in.ID, s.Clock.Now())
+	line, err := undo.Undo(ctx, deskOf(ctx), in.ID, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}

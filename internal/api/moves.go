@@ -12,6 +12,8 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/reflow"
 	"dapper.example/internal/planning"
+	"dapper.example/internal/status"
+	"dapper.example/internal/writing"
 )
 
 func (s *Server) moveOperations(api huma.API) {
@@ -136,10 +138,10 @@ func (s *Server) movePosts(ctx context.Context, in *movesInput) (*struct{ Body M
 		m.Date = *in.Body.Date
 	}
 	for _, p := range in.Body.Posts {
-		m.Posts = append(m.Posts, planning.Seen{Post: p.ID, Version: p.Version})
+		m.Posts = append(m.Posts, act.PostVersion{Post: p.ID, Version: p.Version})
 	}
 	desk := deskOf(ctx)
-	moved, err := desk.Move(ctx, m, s.Clock.Now())
+	moved, err := planning.Move(ctx, desk, m, s.Clock.Now())
 	return s.movedPosts(desk.Site.Zone(), moved, err)
 }
 
@@ -172,8 +174,8 @@ type swapInput struct {
 
 func (s *Server) swapPosts(ctx context.Context, in *swapInput) (*struct{ Body MovedPosts }, error) {
 	desk, p := deskOf(ctx), in.Body.Posts
-	moved, err := desk.Swap(ctx, planning.Seen{Post: p[0].ID, Version: p[0].Version},
-		planning.Seen{Post: p[1].ID, Version: p[1].Version}, s.Clock.Now())
+	moved, err := planning.Swap(ctx, desk, act.PostVersion{Post: p[0].ID, Version: p[0].Version},
+		act.PostVersion{Post: p[1].ID, Version: p[1].Version}, s.Clock.Now())
 	return s.movedPosts(desk.Site.Zone(), moved, err)
 }
 
@@ -203,11 +205,11 @@ func (s *Server) editPosts(ctx context.Context, in *editPostsInput) (*struct{ Bo
 	if err != nil {
 		return nil, err
 	}
-	if len(ids) > planning.MaxBulk {
+	if len(ids) > status.MaxBulk {
 		return nil, invalid(&act.Invalid{Field: "ids",
 			Message: "That is more than can be changed at once. Narrow the list."})
 	}
-	edit := planning.Edit{Title: body.Title, Category: body.Category, AddTags: body.AddTags,
+	edit := writing.Edit{Title: body.Title, Category: body.Category, AddTags: body.AddTags,
 		RemoveTags: body.RemoveTags, Author: body.Author, Evergreen: body.Evergreen, Slug: body.Slug}
 	zone := desk.Site.Zone()
 	if body.At != nil {
@@ -227,11 +229,11 @@ func (s *Server) editPosts(ctx context.Context, in *editPostsInput) (*struct{ Bo
 	}); err != nil {
 		return nil, err
 	}
-	posts := make([]planning.Seen, len(ids))
+	posts := make([]act.PostVersion, len(ids))
 	for i, id := range ids {
-		posts[i] = planning.Seen{Post: id, Version: body.Version}
+		posts[i] = act.PostVersion{Post: id, Version: body.Version}
 	}
-	done, left, err := desk.EditMany(ctx, posts, edit, s.Clock.Now())
+	done, left, err := writing.EditMany(ctx, desk, posts, edit, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}

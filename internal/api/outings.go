@@ -88,9 +88,8 @@ func (s *Server) outingOperations(api huma.API) {
 	}, s.dropOuting)
 }
 
-func (s *Server) outingDesk(ctx context.Context) outings.Desk {
-	desk := deskOf(ctx)
-	return outings.Desk{Book: s.book(desk.Site), Store: desk.Store, Actor: desk.Actor}
+func (s *Server) outingEditor(ctx context.Context) outings.Editor {
+	return outings.Editor{Desk: deskOf(ctx), Public: s.Public}
 }
 
 func (s *Server) listOutings(ctx context.Context, in *SitePath) (*struct{ Body PlannedOutings }, error) {
@@ -112,7 +111,7 @@ type outingInput struct {
 }
 
 func (s *Server) previewOuting(ctx context.Context, in *outingInput) (*struct{ Body OutingMessage }, error) {
-	m, err := s.outingDesk(ctx).Look(ctx, s.Store.Queries, in.Body.wish(), s.Clock.Now())
+	m, err := s.outingEditor(ctx).Look(ctx, s.Store.Queries, in.Body.wish(), s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}
@@ -124,7 +123,7 @@ type plannedOutput struct {
 }
 
 func (s *Server) planOuting(ctx context.Context, in *outingInput) (*plannedOutput, error) {
-	desk := s.outingDesk(ctx)
+	desk := s.outingEditor(ctx)
 	id, err := desk.Plan(ctx, in.Body.wish(), s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
@@ -149,7 +148,7 @@ type saveOutingInput struct {
 }
 
 func (s *Server) saveOuting(ctx context.Context, in *saveOutingInput) (*plannedOutput, error) {
-	desk := s.outingDesk(ctx)
+	desk := s.outingEditor(ctx)
 	if err := desk.Save(ctx, in.ID, in.Body.Version, in.Body.wish(), s.Clock.Now()); err != nil {
 		return nil, s.problem(err)
 	}
@@ -162,5 +161,5 @@ type dropOutingInput struct {
 }
 
 func (s *Server) dropOuting(ctx context.Context, in *dropOutingInput) (*struct{}, error) {
-	return nil, s.problem(s.outingDesk(ctx).Drop(ctx, in.ID, in.Version, s.Clock.Now()))
+	return nil, s.problem(s.outingEditor(ctx).Drop(ctx, in.ID, in.Version, s.Clock.Now()))
 }

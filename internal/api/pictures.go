@@ -19,8 +19,8 @@ import (
 	"dapper.example/internal/budget"
 	"dapper.example/internal/core/letters"
 	"dapper.example/internal/picture"
-	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
+	"dapper.example/internal/writing"
 )
 
 // picturesPage is how many pictures a page of the list has.
@@ -231,9 +231,9 @@ func nameOf(given string) string {
 
 func altProblem(alt string) error {
 	switch {
-	case letters.Length(alt, planning.MaxAlt) > planning.MaxAlt:
+	case letters.Length(alt, writing.MaxAlt) > writing.MaxAlt:
 		return invalid(&act.Invalid{Field: "alt",
-			Message: fmt.Sprintf("What a picture shows is said in at most %d characters.", planning.MaxAlt)})
+			Message: fmt.Sprintf("What a picture shows is said in at most %d characters.", writing.MaxAlt)})
 	case !isText(alt):
 		return invalid(&act.Invalid{Field: "alt",
 			Message: "It contains a character that is not text (NUL). Remove it."})

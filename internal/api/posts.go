@@ -15,8 +15,9 @@ import (
 	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/people"
-	"dapper.example/internal/planning"
+	"dapper.example/internal/status"
 	"dapper.example/internal/store"
+	"dapper.example/internal/writing"
 )
 
 // Post is a post with all that its editor works on.
@@ -95,7 +96,7 @@ func (s *Server) post(ctx context.Context, site store.Site, p store.Post) (*post
 		NeverExpires: p.NeverExpires, Evergreen: p.Evergreen, Fields: p.Fields, Notice: p.Notice,
 	}
 	view.CategoryID = orZero(p.CategoryID)
-	view.Can = canDo(ctx, p.AuthorID, planning.StandingOf(p), s.Clock.Now())
+	view.Can = canDo(ctx, p.AuthorID, status.SituationOf(p), s.Clock.Now())
 	for _, at := range []*time.Time{p.PublishedAt, p.DueAt} {
 		if at != nil {
 			place := placeAt(site.Zone(), *at)
@@ -117,15 +118,15 @@ func (s *Server) post(ctx context.Context, site store.Site, p store.Post) (*post
 }
 
 // doing is the operation by which each deed is done to a post.
-var doing = map[planning.PostDeed]string{
-	planning.DoClear: "clear-post", planning.DoUnclear: "unclear-post", planning.DoPlace: "apply-reflow", planning.DoRetime: "retime-post",
-	planning.DoBound: "bound-post", planning.DoShelve: "shelve-post", planning.DoHold: "hold-post", planning.DoRelease: "release-post",
-	planning.DoPublish: "publish-post", planning.DoHandIn: "hand-in-post", planning.DoGiveBack: "give-back-post", planning.DoBin: "bin-post",
-	planning.DoRestore: "restore-post", planning.DoDelete: "delete-post",
+var doing = map[status.PostDeed]string{
+	status.DoClear: "clear-post", status.DoUnclear: "unclear-post", status.DoPlace: "apply-reflow", status.DoRetime: "retime-post",
+	status.DoBound: "bound-post", status.DoShelve: "shelve-post", status.DoHold: "hold-post", status.DoRelease: "release-post",
+	status.DoPublish: "publish-post", status.DoHandIn: "hand-in-post", status.DoGiveBack: "give-back-post", status.DoBin: "bin-post",
+	status.DoRestore: "restore-post", status.DoDelete: "delete-post",
 }
 
 // canDo lists what whoever asks can do with somebody's post as it stands.
-func canDo(ctx context.Context, author int64, standing planning.Standing, now time.Time) []string {
+func canDo(ctx context.Context, author int64, standing status.Situation, now time.Time) []string {
 	can, at := []string{}, seatOf(ctx)
 	for _, deed := range standing.Offered(now) {
 		if at.Role.Covers(accessTo[doing[deed]].Role) && ofOwn(ctx, doing[deed], author) == nil {
@@ -146,7 +147,7 @@ func orNoPlace(zone civil.Zone, at *time.Time) *Place {
 // lay lays a text out that is to be saved or shown to whoever writes it; nil is no text. It
 // fails with *act.Invalid for text that takes more work than it may.
 func (s *Server) lay(ctx context.Context, body *string) (blog.Laid, error) {
-	if body == nil || len(*body) > planning.MaxBody {
+	if body == nil || len(*body) > writing.MaxBody {
 		return blog.Laid{}, nil // too long a text is refused where it is saved
 	}
 	laid, err := s.renderer.Lay(ctx, *body)
@@ -214,17 +215,17 @@ func (s *Server) postOperations(api huma.API) {
 		OperationID: "get-post-log", Method: http.MethodGet, Path: one + "/logbook", Summary: "The logbook of one post",
 	}, s.getPostLog)
 
-	s.registerDeed(api, "clear-post", one+"/clear", "Release a draft to the queue", planning.Desk.Clear)
-	s.registerDeed(api, "unclear-post", one+"/unclear", "Take a draft off the shelf", planning.Desk.Unclear)
-	s.registerDeed(api, "shelve-post", one+"/shelve", "Take a scheduled post back to the shelf", planning.Desk.Shelve)
-	s.registerDeed(api, "publish-post", one+"/publish", "Publish a post now", planning.Desk.PublishNow)
-	s.registerDeed(api, "hold-post", one+"/hold", "Hold a scheduled post: it does not come out", planning.Desk.Hold)
-	s.registerDeed(api, "release-post", one+"/release", "Let a held post go before its time", planning.Desk.Release)
-	s.registerDeed(api, "bin-post", one+"/bin", "Put a post into the bin", planning.Desk.Bin)
-	s.registerDeed(api, "restore-post", one+"/restore", "Take a post out of the bin", planning.Desk.Restore)
-	s.registerDeed(api, "hand-in-post", one+"/hand-in", "Hand a draft in", planning.Desk.HandIn)
+	s.registerDeed(api, "clear-post", one+"/clear", "Release a draft to the queue", status.Clear)
+	s.registerDeed(api, "unclear-post", one+"/unclear", "Take a draft off the shelf", status.Unclear)
+	s.registerDeed(api, "shelve-post", one+"/shelve", "Take a scheduled post back to the shelf", status.Shelve)
+	s.registerDeed(api, "publish-post", one+"/publish", "Publish a post now", status.PublishNow)
+	s.registerDeed(api, "hold-post", one+"/hold", "Hold a scheduled post: it does not come out", status.Hold)
+	s.registerDeed(api, "release-post", one+"/release", "Let a held post go before its time", status.Release)
+	s.registerDeed(api, "bin-post", one+"/bin", "Put a post into the bin", status.Bin)
+	s.registerDeed(api, "restore-post", one+"/restore", "Take a post out of the bin", status.Restore)
+	s.registerDeed(api, "hand-in-post", one+"/hand-in", "Hand a draft in", status.HandIn)
 	s.registerDeed(api, "give-back-post", one+"/give-back", "Give a draft that was handed in back to its author",
-		planning.Desk.GiveBack)
+		status.GiveBack)
 	huma.Register(api, huma.Operation{
 		OperationID: "delete-post", Method: http.MethodDelete, Path: one, Summary: "Delete a post that is in the bin, for good",
 		Description: "It is confirmed by the post's title and cannot be undone.", DefaultStatus: http.StatusNoContent, Errors: conflict,
@@ -290,12 +291,12 @@ type ExpiryWish struct {
 	Clock civil.Clock `json:"clock,omitempty" required:"false"`
 }
 
-func (w Writing) text(at seat) (planning.Text, error) {
-	text := planning.Text{Title: w.Title, Body: w.Body, Category: w.CategoryID, Tags: w.Tags, Slug: w.Slug,
+func (w Writing) text(at seat) (writing.Text, error) {
+	text := writing.Text{Title: w.Title, Body: w.Body, Category: w.CategoryID, Tags: w.Tags, Slug: w.Slug,
 		Excerpt: w.Excerpt, Author: w.AuthorID,
 		Kind: w.Kind, OnTop: w.OnTop, CommentsOpen: w.CommentsOpen, Evergreen: w.Evergreen, NeverExpires: w.NeverExpires, Fields: w.Fields}
 	if w.Featured != nil {
-		text.Featured = &planning.Featured{Address: w.Featured.Address, Alt: w.Featured.Alt}
+		text.Featured = &writing.Featured{Address: w.Featured.Address, Alt: w.Featured.Alt}
 	}
 	if w.Expires != nil {
 		text.Expires = new(time.Time)
@@ -330,7 +331,7 @@ func (s *Server) beginPost(ctx context.Context, in *beginInput) (*postOutput, er
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	post, err := desk.Begin(ctx, text, s.Clock.Now())
+	post, err := writing.BeginDraft(ctx, desk, text, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}
@@ -343,7 +344,7 @@ func (s *Server) getPost(ctx context.Context, in *PostPath) (*postOutput, error)
 	return s.present(ctx, desk, in.ID)
 }
 
-func (s *Server) present(ctx context.Context, desk planning.Desk, id int64) (*postOutput, error) {
+func (s *Server) present(ctx context.Context, desk act.Desk, id int64) (*postOutput, error) {
 	post, err := s.Store.Post(ctx, desk.Site.ID, id)
 	if err != nil {
 		return nil, s.problem(err)
@@ -374,7 +375,7 @@ func (s *Server) writePost(ctx context.Context, in *writeInput) (*postOutput, er
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	post, err := desk.Write(ctx, in.ID, in.Body.Version, text, s.Clock.Now())
+	post, err := writing.Write(ctx, desk, in.ID, in.Body.Version, text, s.Clock.Now())
 	if err != nil {
 		return nil, s.stale(ctx, desk, in.ID, err)
 	}
@@ -383,7 +384,7 @@ func (s *Server) writePost(ctx context.Context, in *writeInput) (*postOutput, er
 }
 
 // ownDraft refuses what is not a draft of the person's own.
-func (s *Server) ownDraft(ctx context.Context, desk planning.Desk, id int64) error {
+func (s *Server) ownDraft(ctx context.Context, desk act.Desk, id int64) error {
 	post, err := s.Store.Post(ctx, desk.Site.ID, id)
 	if err != nil {
 		return s.problem(err)
@@ -412,12 +413,12 @@ type deleteInput struct {
 
 func (s *Server) deletePost(ctx context.Context, in *deleteInput) (*struct{}, error) {
 	desk := deskOf(ctx)
-	err := desk.DeleteForGood(ctx, in.ID, in.Version, in.Confirm, s.Clock.Now())
+	err := status.DeleteForGood(ctx, desk, in.ID, in.Version, in.Confirm, s.Clock.Now())
 	return nil, s.stale(ctx, desk, in.ID, err)
 }
 
 // stale adds the post as it is now to a conflict.
-func (s *Server) stale(ctx context.Context, desk planning.Desk, id int64, err error) error {
+func (s *Server) stale(ctx context.Context, desk act.Desk, id int64, err error) error {
 	said := s.problem(err)
 	var p *Problem
 	if errors.Is(err, act.ErrStale) && errors.As(said, &p) {
@@ -438,7 +439,7 @@ type deedInput struct {
 // registerDeed adds an operation that does one deed to a post and answers with the
 // post as it is then.
 func (s *Server) registerDeed(api huma.API, id, path, summary string,
-	do func(planning.Desk, context.Context, int64, int, time.Time) error) {
+	do func(context.Context, act.Desk, int64, int, time.Time) error) {
 	huma.Register(api, huma.Operation{
 		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, Errors: []int{http.StatusConflict},
 	}, func(ctx context.Context, in *deedInput) (*postOutput, error) {
@@ -446,7 +447,7 @@ func (s *Server) registerDeed(api huma.API, id, path, summary string,
 		if err := s.ownPost(ctx, id, in.ID); err != nil {
 			return nil, err
 		}
-		if err := do(desk, ctx, in.ID, in.Body.Version, s.Clock.Now()); err != nil {
+		if err := do(ctx, desk, in.ID, in.Body.Version, s.Clock.Now()); err != nil {
 			return nil, s.stale(ctx, desk, in.ID, err)
 		}
 		return s.present(ctx, desk, in.ID)
@@ -470,7 +471,7 @@ func (s *Server) retimePost(ctx context.Context, in *retimeInput) (*postOutput, 
 	}
 	zone := desk.Site.Zone()
 	at := zone.At(in.Body.Date, in.Body.Time)
-	near, err := desk.Retime(ctx, in.ID, in.Body.Version, at, s.Clock.Now())
+	near, err := status.Retime(ctx, desk, in.ID, in.Body.Version, at, s.Clock.Now())
 	if err != nil {
 		return nil, s.stale(ctx, desk, in.ID, err)
 	}

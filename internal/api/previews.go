@@ -8,8 +8,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/blog"
-	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
+	"dapper.example/internal/writing"
 )
 
 func (s *Server) previewOperations(api huma.API) {
@@ -48,7 +48,7 @@ type renderInput struct {
 
 func (s *Server) renderText(ctx context.Context, in *renderInput) (*struct{ Body Rendered }, error) {
 	body := in.Body.Body
-	if problems := (planning.Text{Body: &body}).Problems(); len(problems) > 0 {
+	if problems := (writing.Text{Body: &body}).Problems(); len(problems) > 0 {
 		return nil, invalid(problems...)
 	}
 	laid, err := s.lay(ctx, &body)

@@ -166,7 +166,7 @@ type applyInput struct {
 
 func (s *Server) applyReflow(ctx context.Context, in *applyInput) (*struct{}, error) {
 	desk := deskOf(ctx)
-	err := desk.ApplyReflow(ctx, in.Body.Wish.of(), in.Body.Token, byHand(desk.Site.Zone(), in.Body.Adjusted),
+	err := planning.ApplyReflow(ctx, desk, in.Body.Wish.of(), in.Body.Token, byHand(desk.Site.Zone(), in.Body.Adjusted),
 		s.Clock.Now())
 	return nil, outdated(s, err, func(p *Problem, now planning.Reflow) { p.Reflow = reflowOf(desk.Site.Zone(), now) })
 }

@@ -17,6 +17,7 @@ import (
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/formats"
 	"dapper.example/internal/planning"
+	"dapper.example/internal/sitesettings"
 	"dapper.example/internal/store"
 )
 
@@ -122,9 +123,9 @@ type Beginning struct {
 }
 
 func (s *Server) beginOpening(context.Context, *SitePath) (*struct{ Body Beginning }, error) {
-	opening, p := planning.BeginOpening(), planning.BeginPattern(newSeed()>>22)
+	opening, p := sitesettings.BeginOpening(), sitesettings.BeginPattern(newSeed()>>22)
 	return &struct{ Body Beginning }{Beginning{Opening: formats.ViewOpening(opening),
-		Time: formats.ViewOpening(planning.AsTime(opening)), Window: formats.ViewOpening(planning.AsWindow(opening)),
+		Time: formats.ViewOpening(sitesettings.AsTime(opening)), Window: formats.ViewOpening(sitesettings.AsWindow(opening)),
 		Pattern: Pattern{EveryDays: p.EveryDays, From: p.From, To: p.To, Count: p.Count, Gap: p.Gap, Uneven: p.Uneven,
 			Seed: uint32(p.Seed)}}}, nil
 }
@@ -244,7 +245,7 @@ func (s *Server) saveRhythm(ctx context.Context, in *rhythmInput) (*rhythmOutput
 	if len(problems) > 0 {
 		return nil, invalidFields(problems)
 	}
-	if err := desk.SaveRhythm(ctx, kept, s.Clock.Now()); err != nil {
+	if err := sitesettings.SaveRhythm(ctx, desk, kept, s.Clock.Now()); err != nil {
 		if errors.Is(err, act.ErrStale) {
 			return nil, huma.Error409Conflict("Somebody saved the rhythm meanwhile. Nothing was overwritten; load it again to see theirs.")
 		}

@@ -159,10 +159,9 @@ func conditionSchema(r chi.Router) {
 	})
 }
 
-// keeper is the desk at which the rules of the site are changed.
-func (s *Server) keeper(ctx context.Context) siterules.Desk {
-	desk := deskOf(ctx)
-	return siterules.Desk{Book: s.book(desk.Site), Store: desk.Store, Queue: s.Queue, Actor: desk.Actor}
+// ruleEditor is who asks, at work on the rules of the site.
+func (s *Server) ruleEditor(ctx context.Context) siterules.Editor {
+	return siterules.Editor{Desk: deskOf(ctx), Public: s.Public, Queue: s.Queue}
 }
 
 func (s *Server) book(site store.Site) siterules.Book {
@@ -281,7 +280,7 @@ type ruleInput struct {
 }
 
 func (s *Server) createRule(ctx context.Context, in *ruleInput) (*ruleOutput, error) {
-	desk := s.keeper(ctx)
+	desk := s.ruleEditor(ctx)
 	r, err := s.valid(ctx, desk.Site, 0, in.Body)
 	if err != nil {
 		return nil, err
@@ -313,7 +312,7 @@ type saveRuleInput struct {
 }
 
 func (s *Server) saveRule(ctx context.Context, in *saveRuleInput) (*ruleOutput, error) {
-	desk := s.keeper(ctx)
+	desk := s.ruleEditor(ctx)
 	r, err := s.valid(ctx, desk.Site, in.ID, in.Body)
 	if err != nil {
 		return nil, err
@@ -335,7 +334,7 @@ type deleteRuleInput struct {
 }
 
 func (s *Server) deleteRule(ctx context.Context, in *deleteRuleInput) (*struct{}, error) {
-	desk := s.keeper(ctx)
+	desk := s.ruleEditor(ctx)
 	return nil, s.problem(desk.Delete(ctx, in.ID, in.Version, s.Clock.Now()))
 }
 
@@ -478,7 +477,7 @@ type agreementInput struct {
 }
 
 func (s *Server) armRule(ctx context.Context, in *agreementInput) (*ruleOutput, error) {
-	desk := s.keeper(ctx)
+	desk := s.ruleEditor(ctx)
 	err := desk.Arm(ctx, in.ID, in.Body.Version, siterules.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm},
 		s.Clock.Now())
 	if err != nil {
@@ -489,7 +488,7 @@ func (s *Server) armRule(ctx context.Context, in *agreementInput) (*ruleOutput, 
 
 // another answers 409 with the catch as it is now where it is not the one that was
 // shown.
-func (s *Server) another(ctx context.Context, desk siterules.Desk, id int64, err error) error {
+func (s *Server) another(ctx context.Context, desk siterules.Editor, id int64, err error) error {
 	r, failed := s.Store.Rule(ctx, desk.Site.ID, id)
 	if failed != nil {
 		return s.problem(failed)
@@ -508,7 +507,7 @@ type versionInput struct {
 }
 
 func (s *Server) disarmRule(ctx context.Context, in *versionInput) (*ruleOutput, error) {
-	desk := s.keeper(ctx)
+	desk := s.ruleEditor(ctx)
 	if err := desk.Disarm(ctx, in.ID, in.Body.Version, s.Clock.Now()); err != nil {
 		return nil, s.problem(err)
 	}
@@ -521,7 +520,7 @@ type Ran struct {
 }
 
 func (s *Server) runRule(ctx context.Context, in *agreementInput) (*struct{ Body Ran }, error) {
-	desk := s.keeper(ctx)
+	desk := s.ruleEditor(ctx)
 	took, err := desk.Run(ctx, in.ID, in.Body.Version, siterules.Agreement{Token: in.Body.Token,
 		Confirm: in.Body.Confirm}, s.Clock.Now())
 	if err != nil {
@@ -539,7 +538,7 @@ type excludeInput struct {
 }
 
 func (s *Server) setExclusion(ctx context.Context, in *excludeInput) (*struct{}, error) {
-	desk := s.keeper(ctx)
+	desk := s.ruleEditor(ctx)
 	return nil, s.problem(desk.Exclude(ctx, in.ID, in.Post, in.Body.Excluded, s.Clock.Now()))
 }
 

@@ -15,6 +15,7 @@ import (
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/formats"
 	"dapper.example/internal/planning"
+	"dapper.example/internal/sitesettings"
 	"dapper.example/internal/store"
 )
 
@@ -123,7 +124,7 @@ func (s *Server) beginSeason(ctx context.Context, in *beginSeasonInput) (*struct
 	if in.Of != 0 && of == nil {
 		return nil, s.problem(store.ErrNotFound)
 	}
-	return &struct{ Body Season }{viewSeason(planning.BeginSeason(r, of, site.Zone().DateOf(s.Clock.Now()),
+	return &struct{ Body Season }{viewSeason(sitesettings.BeginSeason(r, of, site.Zone().DateOf(s.Clock.Now()),
 		newSeed))}, nil
 }
 
@@ -137,7 +138,7 @@ func (in Season) kept(usual store.Rhythm, zone civil.Zone) (store.Rhythm, []chec
 	kept.Openings = openings
 	if len(problems) == 0 {
 		problems = []check.FieldProblem{}
-		for _, bad := range planning.SeasonProblems(usual, kept, zone) {
+		for _, bad := range sitesettings.SeasonProblems(usual, kept, zone) {
 			problems = append(problems, check.FieldProblem{Path: bad.Field, Message: bad.Message})
 		}
 	}
@@ -178,7 +179,7 @@ func (s *Server) keepSeason(ctx context.Context, path *SitePath, season Season) 
 	if len(problems) > 0 {
 		return nil, invalidFields(problems)
 	}
-	if _, err := desk.SaveSeason(ctx, kept, s.Clock.Now()); err != nil {
+	if _, err := sitesettings.SaveSeason(ctx, desk, kept, s.Clock.Now()); err != nil {
 		if errors.Is(err, act.ErrStale) {
 			return nil, huma.Error409Conflict("Somebody saved this season meanwhile. Nothing was overwritten; load it again to see theirs.")
 		}
@@ -193,7 +194,7 @@ type seasonIDPath struct {
 }
 
 func (s *Server) dropSeason(ctx context.Context, in *seasonIDPath) (*seasonsOutput, error) {
-	if err := deskOf(ctx).DropSeason(ctx, in.ID, s.Clock.Now()); err != nil {
+	if err := sitesettings.DropSeason(ctx, deskOf(ctx), in.ID, s.Clock.Now()); err != nil {
 		return nil, s.problem(err)
 	}
 	return s.listSeasons(ctx, &in.SitePath)

@@ -11,7 +11,8 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/formats"
-	"dapper.example/internal/planning"
+	"dapper.example/internal/sitesettings"
+	"dapper.example/internal/status"
 	"dapper.example/internal/store"
 )
 
@@ -86,10 +87,10 @@ func (s *Server) saveSettings(ctx context.Context, in *settingsInput) (*settings
 			settings.PausedAt = &now
 		}
 	}
-	if problems := planning.SettingsProblems(in.Body.Zone, settings); len(problems) > 0 {
+	if problems := sitesettings.SettingsProblems(in.Body.Zone, settings); len(problems) > 0 {
 		return nil, invalid(problems...)
 	}
-	if err := desk.SaveSettings(ctx, in.Body.Zone, planning.Keep(in.Body.Planned), settings, in.Body.Version,
+	if err := sitesettings.SaveSettings(ctx, desk, in.Body.Zone, sitesettings.Keep(in.Body.Planned), settings, in.Body.Version,
 		now); err != nil {
 		if errors.Is(err, act.ErrStale) {
 			return nil, huma.Error409Conflict("Somebody saved the settings meanwhile. Nothing was overwritten; load them again to see theirs.")
@@ -121,7 +122,7 @@ type zoneChangeInput struct {
 
 func (s *Server) getZoneChange(ctx context.Context, in *zoneChangeInput) (*struct{ Body []ZoneMove }, error) {
 	site := deskOf(ctx).Site
-	moves, err := planning.ZoneChange(ctx, s.Store.Queries, site, in.Zone, s.Clock.Now())
+	moves, err := sitesettings.ZoneChange(ctx, s.Store.Queries, site, in.Zone, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}
@@ -156,7 +157,7 @@ func (s *Server) boundPost(ctx context.Context, in *boundsInput) (*postOutput, e
 	if in.Body.Deadline != nil {
 		deadline = zone.At(in.Body.Deadline.Add(1), 0).Add(-time.Minute) // the date's last minute
 	}
-	if err := desk.SetBounds(ctx, in.ID, in.Body.Version, notBefore, deadline, s.Clock.Now()); err != nil {
+	if err := status.SetBounds(ctx, desk, in.ID, in.Body.Version, notBefore, deadline, s.Clock.Now()); err != nil {
 		return nil, s.stale(ctx, desk, in.ID, err)
 	}
 	return s.present(ctx, desk, in.ID)

@@ -7,8 +7,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
+	"dapper.example/internal/undo"
 )
 
 // lineHeader carries the id of the logbook's line that tells of what a request did,
@@ -71,7 +71,7 @@ func storeOf(ctx context.Context, s *store.Store) *store.Store {
 func (t *telling) WriteHeader(status int) {
 	if !t.done && !t.asking && status < http.StatusBadRequest {
 		line := noLine
-		if t.told.ID != 0 && (t.told.Rule == nil || t.told.Deed == store.DeedRule) && planning.CanUndo(t.told) {
+		if t.told.ID != 0 && (t.told.Rule == nil || t.told.Deed == store.DeedRule) && undo.CanUndo(t.told) {
 			line = strconv.FormatInt(t.told.ID, 10)
 		}
 		t.Header().Set(lineHeader, line)

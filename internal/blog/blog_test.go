@@ -11,23 +11,24 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/blog"
 	"dapper.example/internal/pgtest"
-	"dapper.example/internal/planning"
+	"dapper.example/internal/status"
 	"dapper.example/internal/store"
 )
 
 type reader struct {
 	t     *testing.T
 	world pgtest.World
-	desk  planning.Desk
+	desk  act.Desk
 	pages chi.Router
 }
 
 func newReader(t *testing.T) reader {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	r := reader{t, w, planning.Desk{Store: w.Store, Site: w.Site, Actor: w.Editor.ID}, chi.NewRouter()}
+	r := reader{t, w, act.Desk{Store: w.Store, Site: w.Site, Actor: w.Editor.ID}, chi.NewRouter()}
 	r.pages.Route("/blog", blog.New(blog.Config{
 		Store: w.Store, Renderer: blog.NewRenderer(), Now: func() time.Time { return pgtest.Noon }, Log: pgtest.Quiet(), Public: "https://dome.example"}).Routes)
 	return r
@@ -43,7 +44,7 @@ func (r reader) get(path string) (int, string) {
 func (r reader) publish(title string, at time.Time) store.Post {
 	r.t.Helper()
 	p := r.world.Draft(r.t, title)
-	require.NoError(r.t, r.desk.PublishNow(r.t.Context(), p.ID, p.Version, at))
+	require.NoError(r.t, status.PublishNow(r.t.Context(), r.desk, p.ID, p.Version, at))
 	return r.world.Reload(r.t, p.ID)
 }
 

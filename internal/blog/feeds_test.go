@@ -14,8 +14,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/pgtest"
-	"dapper.example/internal/planning"
+	"dapper.example/internal/status"
 	"dapper.example/internal/store"
+	"dapper.example/internal/writing"
 )
 
 // told publishes a post with a category, a tag, a featured image and text that XML
@@ -25,10 +26,10 @@ func (r reader) told(title string, at time.Time) store.Post {
 	p := r.world.Draft(r.t, title)
 	body := "A [link](/blog/dome/other) & a picture ![of it](/blog/dome/pictures/0123456789abcdef-1200x800.jpg) \x0b <script>alert(1)</script>\n\nMore & more."
 	tags, alt := []string{"Night & day"}, "A dome"
-	p, err := r.desk.Write(r.t.Context(), p.ID, p.Version, planning.Text{Body: &body, Tags: &tags,
-		Featured: &planning.Featured{Address: "/blog/dome/pictures/0123456789abcdef-1200x800.jpg", Alt: alt}}, at)
+	p, err := writing.Write(r.t.Context(), r.desk, p.ID, p.Version, writing.Text{Body: &body, Tags: &tags,
+		Featured: &writing.Featured{Address: "/blog/dome/pictures/0123456789abcdef-1200x800.jpg", Alt: alt}}, at)
 	require.NoError(r.t, err)
-	require.NoError(r.t, r.desk.PublishNow(r.t.Context(), p.ID, p.Version, at))
+	require.NoError(r.t, status.PublishNow(r.t.Context(), r.desk, p.ID, p.Version, at))
 	return r.world.Reload(r.t, p.ID)
 }
 

@@ -14,8 +14,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/pgtest"
-	"dapper.example/internal/planning"
+	"dapper.example/internal/status"
 	"dapper.example/internal/store"
+	"dapper.example/internal/writing"
 )
 
 func (r reader) ask(path string, header ...string) *httptest.ResponseRecorder {
@@ -29,9 +30,9 @@ func (r reader) ask(path string, header ...string) *httptest.ResponseRecorder {
 	return answer
 }
 
-func (r reader) write(p store.Post, text planning.Text) store.Post {
+func (r reader) write(p store.Post, text writing.Text) store.Post {
 	r.t.Helper()
-	p, err := r.desk.Write(r.t.Context(), p.ID, p.Version, text, pgtest.Noon)
+	p, err := writing.Write(r.t.Context(), r.desk, p.ID, p.Version, text, pgtest.Noon)
 	require.NoError(r.t, err)
 	return p
 }
@@ -42,7 +43,7 @@ func TestListsByWhatPostsAreSortedUnder(t *testing.T) {
 	r.publish("Older", pgtest.Noon.AddDate(0, -2, 0))
 	none := r.publish("Unsorted", pgtest.Noon.Add(-time.Hour))
 	no := int64(0)
-	r.write(none, planning.Text{Category: &no})
+	r.write(none, writing.Text{Category: &no})
 	author := fmt.Sprintf("author/ines-abara-%d", r.world.Editor.ID)
 	for path, want := range map[string][2][]string{ // what is there, and what is not
 		"":                   {{"Told", "Older", "Unsorted"}, nil},
@@ -84,9 +85,9 @@ func TestPagesAndWhatStandsOnTop(t *testing.T) {
 	r := newReader(t)
 	kind, yes := "page", true
 	about := r.world.Draft(t, "About us")
-	about = r.write(about, planning.Text{Kind: &kind})
-	require.NoError(t, r.desk.PublishNow(t.Context(), about.ID, about.Version, pgtest.Noon))
-	r.write(r.publish("Kept on top", pgtest.Noon.AddDate(-1, 0, 0)), planning.Text{OnTop: &yes})
+	about = r.write(about, writing.Text{Kind: &kind})
+	require.NoError(t, status.PublishNow(t.Context(), r.desk, about.ID, about.Version, pgtest.Noon))
+	r.write(r.publish("Kept on top", pgtest.Noon.AddDate(-1, 0, 0)), writing.Text{OnTop: &yes})
 	r.publish("Newest", pgtest.Noon)
 	_, front := r.get("/blog/dome/")
 	assert.Less(t, strings.Index(front, ">Kept on top<"), strings.Index(front, ">Newest<"))
@@ -146,7 +147,7 @@ func TestCachesAreToldWhenThePlanBringsSomethingNew(t *testing.T) {
 	answer = r.ask("/blog/dome/")
 	changed = answer.Header().Get("Last-Modified")
 	first = r.world.Reload(t, first.ID)
-	require.NoError(t, r.desk.Bin(t.Context(), first.ID, first.Version, pgtest.Noon.Add(2*time.Hour)))
+	require.NoError(t, status.Bin(t.Context(), r.desk, first.ID, first.Version, pgtest.Noon.Add(2*time.Hour)))
 	assert.Equal(t, 200, r.ask("/blog/dome/", "If-Modified-Since", changed).Code)
 	gone := r.ask("/blog/dome/first")
 	assert.Equal(t, 404, gone.Code)

@@ -15,9 +15,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/deliver"
 	"dapper.example/internal/pgtest"
-	"dapper.example/internal/planning"
+	"dapper.example/internal/status"
 	"dapper.example/internal/store"
 )
 
@@ -236,14 +237,14 @@ func await(t *testing.T, changed *store.Subscription, done func() bool) {
 func TestAHeldPostDoesNotComeOut(t *testing.T) {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	desk := planning.Desk{Store: w.Store, Site: w.Site, Actor: w.Editor.ID}
+	desk := act.Desk{Store: w.Store, Site: w.Site, Actor: w.Editor.ID}
 	held, let := w.Draft(t, "Held"), w.Draft(t, "Let go")
 	for _, p := range []store.Post{held, let} {
-		_, err := desk.Retime(t.Context(), p.ID, p.Version, pgtest.Noon.Add(time.Hour), pgtest.Noon)
+		_, err := status.Retime(t.Context(), desk, p.ID, p.Version, pgtest.Noon.Add(time.Hour), pgtest.Noon)
 		require.NoError(t, err)
-		require.NoError(t, desk.Hold(t.Context(), p.ID, w.Reload(t, p.ID).Version, pgtest.Noon))
+		require.NoError(t, status.Hold(t.Context(), desk, p.ID, w.Reload(t, p.ID).Version, pgtest.Noon))
 	}
-	require.NoError(t, desk.Release(t.Context(), let.ID, w.Reload(t, let.ID).Version, pgtest.Noon))
+	require.NoError(t, status.Release(t.Context(), desk, let.ID, w.Reload(t, let.ID).Version, pgtest.Noon))
 	e, clock := engineAt(w.Store, pgtest.Noon)
 	clock.Advance(2 * time.Hour)
 	e.Step(t.Context())

@@ -10,9 +10,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/pgtest"
-	"dapper.example/internal/planning"
+	"dapper.example/internal/sitesettings"
+	"dapper.example/internal/status"
 	"dapper.example/internal/store"
 )
 
@@ -54,18 +56,18 @@ func (r *restless) serve(until time.Time) {
 // happen is one thing that an editor does, or an outage.
 func (r *restless) happen() string {
 	ctx, now := r.t.Context(), r.clock.Now()
-	desk := planning.Desk{Store: r.Store, Site: r.site, Actor: r.editor}
+	desk := act.Desk{Store: r.Store, Site: r.site, Actor: r.editor}
 	settings := r.site.Settings
 	switch r.chance.IntN(4) {
 	case 0, 1:
 		if settings.PausedAt == nil {
 			settings.PausedAt = &now
-			require.NoError(r.t, desk.SaveSettings(ctx, r.site.ZoneName, planning.KeepInstant, settings,
+			require.NoError(r.t, sitesettings.SaveSettings(ctx, desk, r.site.ZoneName, sitesettings.KeepInstant, settings,
 				r.site.Version, now))
 			return "pause"
 		}
 		settings.PausedAt = nil
-		require.NoError(r.t, desk.SaveSettings(ctx, r.site.ZoneName, planning.KeepInstant, settings, r.site.Version,
+		require.NoError(r.t, sitesettings.SaveSettings(ctx, desk, r.site.ZoneName, sitesettings.KeepInstant, settings, r.site.Version,
 			now))
 		return "resume"
 	case 2:
@@ -80,7 +82,7 @@ func (r *restless) happen() string {
 	}
 	p, err := r.Post(ctx, r.site.ID, ids[r.chance.IntN(len(ids))])
 	require.NoError(r.t, err)
-	_, err = desk.Retime(ctx, p.ID, p.Version, now.Add(time.Duration(60+r.chance.IntN(5*24*3600))*time.Second), now)
+	_, err = status.Retime(ctx, desk, p.ID, p.Version, now.Add(time.Duration(60+r.chance.IntN(5*24*3600))*time.Second), now)
 	require.NoError(r.t, err)
 	return "retime"
 }

@@ -7,7 +7,6 @@ package outings
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -25,12 +24,13 @@ import (
 	"dapper.example/internal/store"
 )
 
-// Desk is where an editor works on the planned outings of one site.
-type Desk struct {
-	siterules.Book
-	Store *store.Store
-	Actor int64
+// Editor is somebody who plans outings of one site.
+type Editor struct {
+	act.Desk
+	Public string // where readers reach the blog, as a siterules.Book has it
 }
+
+func (d Editor) book() siterules.Book { return siterules.Book{Site: d.Site, Public: d.Public} }
 
 // Wish is what an editor says of an outing.
 type Wish struct {
@@ -57,7 +57,7 @@ const (
 
 // Look tells what would be sent. It fails with *act.Invalid where the outing could not
 // be planned like this.
-func (d Desk) Look(ctx context.Context, q store.Queries, w Wish, now time.Time) (Message, error) {
+func (d Editor) Look(ctx context.Context, q store.Queries, w Wish, now time.Time) (Message, error) {
 	c, network, err := d.channel(ctx, q, w.Channel)
 	if err != nil {
 		return Message{}, err
@@ -77,7 +77,7 @@ func (d Desk) Look(ctx context.Context, q store.Queries, w Wish, now time.Time) 
 	return d.compose(ctx, q, w, network)
 }
 
-func (d Desk) channel(ctx context.Context, q store.Queries, id int64) (store.Channel, channel.Network, error) {
+func (d Editor) channel(ctx context.Context, q store.Queries, id int64) (store.Channel, channel.Network, error) {
 	c, err := q.Channel(ctx, d.Site.ID, id)
 	if errors.Is(err, store.ErrNotFound) {
 		return c, nil, act.Invalidf("channelId", "Choose one of the site's channels.")
@@ -92,7 +92,7 @@ func (d Desk) channel(ctx context.Context, q store.Queries, id int64) (store.Cha
 	return c, network, nil
 }
 
-func (d Desk) checkTime(w Wish, now time.Time) error {
+func (d Editor) checkTime(w Wish, now time.Time) error {
 	switch {
 	case !civil.IsNear(w.At):
 		return act.Invalidf("at", "That is too far away. Choose a date from %d to %d.", civil.FirstYear, civil.LastYear)
@@ -103,7 +103,7 @@ func (d Desk) checkTime(w Wish, now time.Time) error {
 }
 
 // checkPost checks that the post will be out by then, as far as can be known.
-func (d Desk) checkPost(ctx context.Context, q store.Queries, w Wish, now time.Time) error {
+func (d Editor) checkPost(ctx context.Context, q store.Queries, w Wish, now time.Time) error {
 	p, err := q.Post(ctx, d.Site.ID, w.Post)
 	if errors.Is(err, store.ErrNotFound) {
 		return act.Invalidf("postId", "There is no such post on this site.")
@@ -125,7 +125,7 @@ func (d Desk) checkPost(ctx context.Context, q store.Queries, w Wish, now time.T
 	return act.Invalidf("postId", "“%s” is %s, so readers could not find it.", p.Title, p.Status)
 }
 
-func (d Desk) checkParent(ctx context.Context, q store.Queries, w Wish, c store.Channel,
+func (d Editor) checkParent(ctx context.Context, q store.Queries, w Wish, c store.Channel,
 	network channel.Network) error {
 	if w.Parent == 0 {
 		return nil
@@ -149,7 +149,7 @@ func (d Desk) checkParent(ctx context.Context, q store.Queries, w Wish, c store.
 	return nil
 }
 
-func (d Desk) checkPictures(ctx context.Context, q store.Queries, w Wish, network channel.Network) error {
+func (d Editor) checkPictures(ctx context.Context, q store.Queries, w Wish, network channel.Network) error {
 	if most := network.Media(); len(w.Pictures) > most {
 		return act.Invalidf("pictures", "%s takes at most %s with a message.", network.Name(),
 			words.Count(most, "picture"))
@@ -168,7 +168,7 @@ func (d Desk) checkPictures(ctx context.Context, q store.Queries, w Wish, networ
 }
 
 // compose makes the message of the post as it is now.
-func (d Desk) compose(ctx context.Context, q store.Queries, w Wish, network channel.Network) (Message, error) {
+func (d Editor) compose(ctx context.Context, q store.Queries, w Wish, network channel.Network) (Message, error) {
 	if strings.TrimSpace(w.Text) == "" {
 		return Message{}, act.Invalidf("text", "Write what the message says.")
 	}
@@ -193,10 +193,10 @@ func (d Desk) compose(ctx context.Context, q store.Queries, w Wish, network chan
 	return Message{m.Text, m.Graphemes, m.Fit.String()}, nil
 }
 
-func (d Desk) link(f *condition.Facts) string { return d.Book.Link(f, deed.Linked{}) }
+func (d Editor) link(f *condition.Facts) string { return d.book().Link(f, deed.Linked{}) }
 
 // kept is the wish as it is kept.
-func (d Desk) kept(w Wish, o store.Outing) store.Outing {
+func (d Editor) kept(w Wish, o store.Outing) store.Outing {
 	o.SiteID, o.Channel, o.Post, o.At, o.OwnText, o.Pictures = d.Site.ID, w.Channel, w.Post, w.At.Truncate(time.Minute).UTC(), w.Text, w.Pictures
 	if o.Parent = nil; w.Parent != 0 {
 		o.Parent = &w.Parent
@@ -209,8 +209,8 @@ func (d Desk) kept(w Wish, o store.Outing) store.Outing {
 
 // Plan adds an outing and returns its id. It fails with *act.Invalid where it cannot
 // be planned.
-func (d Desk) Plan(ctx context.Context, w Wish, now time.Time) (id int64, err error) {
-	err = act.Change(ctx, d.Store, d.Site, func(tx *store.Tx) error {
+func (d Editor) Plan(ctx context.Context, w Wish, now time.Time) (id int64, err error) {
+	err = d.Change(ctx, func(tx *store.Tx) error {
 		if _, err := d.Look(ctx, tx.Queries, w, now); err != nil {
 			return err
 		}
@@ -235,8 +235,8 @@ func (d Desk) Plan(ctx context.Context, w Wish, now time.Time) (id int64, err er
 }
 
 // changeOne does work on a planned outing, which must still have the version that was seen.
-func (d Desk) changeOne(ctx context.Context, id int64, version int, work func(*store.Tx, store.Outing) error) error {
-	return act.Change(ctx, d.Store, d.Site, func(tx *store.Tx) error {
+func (d Editor) changeOne(ctx context.Context, id int64, version int, work func(*store.Tx, store.Outing) error) error {
+	return d.Change(ctx, func(tx *store.Tx) error {
 		o, err := tx.LockPlanned(ctx, d.Site.ID, id)
 		if err != nil {
 			return err
@@ -249,7 +249,7 @@ func (d Desk) changeOne(ctx context.Context, id int64, version int, work func(*s
 }
 
 // Save changes an outing that waits for its time.
-func (d Desk) Save(ctx context.Context, id int64, version int, w Wish, now time.Time) error {
+func (d Editor) Save(ctx context.Context, id int64, version int, w Wish, now time.Time) error {
 	return d.changeOne(ctx, id, version, func(tx *store.Tx, o store.Outing) error {
 		if w.Parent == id {
 			return act.Invalidf("parentId", "A message cannot reply to itself.")
@@ -283,13 +283,13 @@ func (d Desk) Save(ctx context.Context, id int64, version int, w Wish, now time.
 }
 
 // repliesTo lists the planned outings that go under another.
-func (d Desk) repliesTo(ctx context.Context, q store.Queries, id int64) ([]store.Outing, error) {
+func (d Editor) repliesTo(ctx context.Context, q store.Queries, id int64) ([]store.Outing, error) {
 	planned, err := q.Planned(ctx, d.Site.ID)
 	return slices.DeleteFunc(planned, func(o store.Outing) bool { return o.Parent == nil || *o.Parent != id }), err
 }
 
 // Drop takes an outing out of the plan.
-func (d Desk) Drop(ctx context.Context, id int64, version int, now time.Time) error {
+func (d Editor) Drop(ctx context.Context, id int64, version int, now time.Time) error {
 	return d.changeOne(ctx, id, version, func(tx *store.Tx, o store.Outing) error {
 		replies, err := d.repliesTo(ctx, tx.Queries, id)
 		if err != nil {
@@ -306,27 +306,13 @@ func (d Desk) Drop(ctx context.Context, id int64, version int, now time.Time) er
 }
 
 // when writes a moment by the clocks of the site.
-func (d Desk) when(t, now time.Time) string {
+func (d Editor) when(t, now time.Time) string {
 	zone := d.Site.Zone()
 	return zone.DateWords(t, now) + zone.In(t).Format(", 15:04")
 }
 
-func (d Desk) log(ctx context.Context, tx *store.Tx, o store.Outing, what string, before, after *store.Outing,
+func (d Editor) log(ctx context.Context, tx *store.Tx, o store.Outing, what string, before, after *store.Outing,
 	now time.Time) error {
-	line := store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedOuting, Post: &o.Post,
-		Reason: what + d.when(o.At, now) + " on " + o.Network + "."}
-	for _, side := range []struct {
-		of   *store.Outing
-		dest *json.RawMessage
-	}{{before, &line.Before}, {after, &line.After}} {
-		if side.of == nil {
-			continue
-		}
-		raw, err := json.Marshal(side.of)
-		if err != nil {
-			return err
-		}
-		*side.dest = raw
-	}
-	return tx.Log(ctx, line)
+	return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedOuting, Post: &o.Post,
+		Reason: what + d.when(o.At, now) + " on " + o.Network + ".", Before: act.JSON(before), After: act.JSON(after)})
 }

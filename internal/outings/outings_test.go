@@ -12,14 +12,14 @@ import (
 	"dapper.example/internal/channel"
 	"dapper.example/internal/outings"
 	"dapper.example/internal/pgtest"
-	"dapper.example/internal/planning"
-	"dapper.example/internal/siterules"
+	"dapper.example/internal/status"
 	"dapper.example/internal/store"
+	"dapper.example/internal/undo"
 )
 
 type room struct {
 	pgtest.World
-	outings.Desk
+	outings.Editor
 	t       *testing.T
 	lantern int64
 	post    store.Post
@@ -28,8 +28,8 @@ type room struct {
 func newRoom(t *testing.T) room {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	r := room{World: w, t: t, Desk: outings.Desk{Book: siterules.Book{Site: w.Site, Public: "https://dome.example"},
-		Store: w.Store, Actor: w.Editor.ID}}
+	r := room{World: w, t: t, Editor: outings.Editor{Public: "https://dome.example",
+		Desk: act.Desk{Store: w.Store, Site: w.Site, Actor: w.Editor.ID}}}
 	r.lantern = r.channel("Lantern")
 	at := pgtest.Noon.AddDate(0, -1, 0)
 	id, err := w.InsertPublished(t.Context(), store.Post{SiteID: w.Site.ID, AuthorID: w.Editor.ID,
@@ -87,7 +87,7 @@ func TestAnOutingIsPlannedChangedAndDropped(t *testing.T) {
 	assert.Equal(t, pgtest.Noon.Add(5*time.Hour), o.At.UTC(), "plans are of whole minutes")
 	assert.Equal(t, store.ByHand, o.Origin)
 	assert.Equal(t, store.Planned, o.State)
-	assert.Equal(t, r.Editor.ID, *o.Actor)
+	assert.Equal(t, r.World.Editor.ID, *o.Actor)
 	lines, err := r.World.LogOf(t.Context(), r.World.Site.ID, r.post.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "An outing was planned for Tue 24 Nov, 17:00 on Lantern.", lines[0].Reason)
@@ -111,7 +111,7 @@ func TestWhatCannotBePlanned(t *testing.T) {
 	r := newRoom(t)
 	draft, soon := r.World.Draft(t, "Not ready"), r.World.Scheduled(t, "To come", pgtest.Noon.Add(10*time.Hour))
 	gone := r.World.Draft(t, "Gone")
-	require.NoError(t, planning.Desk{Store: r.World.Store, Site: r.World.Site, Actor: r.Editor.ID}.Bin(t.Context(),
+	require.NoError(t, status.Bin(t.Context(), act.Desk{Store: r.World.Store, Site: r.World.Site, Actor: r.World.Editor.ID},
 		gone.ID, gone.Version, pgtest.Noon))
 	other := r.channel("Another")
 	parent := r.plan(r.wish(4))
@@ -187,8 +187,8 @@ func (r room) undo(at time.Time) error {
 	r.t.Helper()
 	lines, err := r.World.Logbook(r.t.Context(), r.World.Site.ID, store.LogFilter{}, 1)
 	require.NoError(r.t, err)
-	require.True(r.t, planning.CanUndo(lines[0]), lines[0].Reason)
-	_, err = planning.Desk{Store: r.World.Store, Site: r.World.Site, Actor: r.Editor.ID}.Undo(r.t.Context(),
+	require.True(r.t, undo.CanUndo(lines[0]), lines[0].Reason)
+	_, err = undo.Undo(r.t.Context(), act.Desk{Store: r.World.Store, Site: r.World.Site, Actor: r.World.Editor.ID},
 		lines[0].ID, at)
 	return err
 }

@@ -75,8 +75,8 @@ func ProposeClosing(ctx context.Context, q store.Queries, site store.Site, now t
 
 // CloseUp moves exactly what was shown, or nothing: where the proposal is another one by
 // now, it fails with *act.Outdated.
-func (d Desk) CloseUp(ctx context.Context, token string, now time.Time) error {
-	return d.change(ctx, func(tx *store.Tx) error {
+func CloseUp(ctx context.Context, d act.Desk, token string, now time.Time) error {
+	return d.Change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID)
 		if err != nil {
 			return err
@@ -88,16 +88,16 @@ func (d Desk) CloseUp(ctx context.Context, token string, now time.Time) error {
 		if shifts, err = act.Seen(shifts, token); err != nil {
 			return err
 		}
-		if err := d.begin(ctx, tx, "Closed up: "+words.Count(len(shifts), "post")+" moved.", now); err != nil {
+		if err := d.Begin(ctx, tx, "Closed up: "+words.Count(len(shifts), "post")+" moved.", now); err != nil {
 			return err
 		}
-		return d.shift(ctx, tx, shifts, now)
+		return shift(ctx, d, tx, shifts, now)
 	})
 }
 
 // shift moves the posts. A slot that one of them leaves may be another's new one, so
 // all leave theirs before any sits down.
-func (d Desk) shift(ctx context.Context, tx *store.Tx, shifts []Shift, now time.Time) error {
+func shift(ctx context.Context, d act.Desk, tx *store.Tx, shifts []Shift, now time.Time) error {
 	slices.SortFunc(shifts, func(a, b Shift) int {
 		return cmp.Or(a.To.Compare(b.To),
 			cmp.Compare(a.Post.ID, b.Post.ID))
@@ -116,7 +116,7 @@ func (d Desk) shift(ctx context.Context, tx *store.Tx, shifts []Shift, now time.
 	}
 	for i, s := range shifts {
 		p := posts[i]
-		if err := d.stand(ctx, tx, p, p.State().Move(s.To, s.Slot), store.DeedCloseUp,
+		if err := d.Stand(ctx, tx, p, p.State().Move(s.To, s.Slot), store.DeedCloseUp,
 			"Moved up to close a hole. "+s.Reason, now); err != nil {
 			return err
 		}

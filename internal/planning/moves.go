@@ -14,16 +14,10 @@ import (
 	"dapper.example/internal/store"
 )
 
-// Seen is a post in the version that the editor saw.
-type Seen struct {
-	Post    int64
-	Version int
-}
-
 // Moving is what posts are moved to by hand. The first post is the one that is held;
 // the others keep their distance to it in days, and in minutes where Clock is given.
 type Moving struct {
-	Posts []Seen
+	Posts []act.PostVersion
 	Date  civil.Date   // the zero date: to the front of the shelf, in their order
 	Clock *civil.Clock // nil: each keeps its time of day
 }
@@ -132,11 +126,11 @@ func GroundFor(ctx context.Context, q store.Queries, site store.Site, ids []int6
 // Move moves posts by hand, all or none, and undone together. Each keeps the gap, the
 // rest days, its bounds and the caps: where they allow nothing on its date, it fails with
 // *act.Invalid and a way on.
-func (d Desk) Move(ctx context.Context, m Moving, now time.Time) (moved []Moved, err error) {
+func Move(ctx context.Context, d act.Desk, m Moving, now time.Time) (moved []Moved, err error) {
 	if len(m.Posts) == 0 || len(m.Posts) > MostWished {
 		return nil, act.Invalidf("posts", "Move 1 to %d posts at once.", MostWished)
 	}
-	err = d.together(ctx, m.Posts, now, func(site store.Site, up lifted) ([]Moved, error) {
+	err = together(ctx, d, m.Posts, now, func(site store.Site, up lifted) ([]Moved, error) {
 		moved, err = down(site.Zone(), up, m)
 		return moved, err
 	})
@@ -144,9 +138,9 @@ func (d Desk) Move(ctx context.Context, m Moving, now time.Time) (moved []Moved,
 }
 
 // together lifts posts as they were seen, and takes the steps that come of it.
-func (d Desk) together(ctx context.Context, seen []Seen, now time.Time,
+func together(ctx context.Context, d act.Desk, seen []act.PostVersion, now time.Time,
 	work func(store.Site, lifted) ([]Moved, error)) error {
-	return d.change(ctx, func(tx *store.Tx) error {
+	return d.Change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID)
 		if err != nil {
 			return err
@@ -168,14 +162,14 @@ func (d Desk) together(ctx context.Context, seen []Seen, now time.Time,
 		if err != nil {
 			return err
 		}
-		if err := d.begin(ctx, tx, words.Count(len(moved), "post")+" moved.", now); err != nil {
+		if err := d.Begin(ctx, tx, words.Count(len(moved), "post")+" moved.", now); err != nil {
 			return err
 		}
 		steps := make([]Step, len(moved))
 		for i, m := range moved {
 			steps[i] = m.Step
 		}
-		if err := d.take(ctx, tx, "", steps, now); err != nil {
+		if err := take(ctx, d, tx, "", steps, now); err != nil {
 			return err
 		}
 		for i := range moved {
@@ -274,11 +268,11 @@ func movedTo(row store.Entry, d reflow.Dropped, reason string) Moved {
 
 // Swap exchanges the places of two posts: their times, slots and pins. One of them may
 // be a draft; the other then goes to the front of the shelf.
-func (d Desk) Swap(ctx context.Context, a, b Seen, now time.Time) (moved []Moved, err error) {
+func Swap(ctx context.Context, d act.Desk, a, b act.PostVersion, now time.Time) (moved []Moved, err error) {
 	if a.Post == b.Post {
 		return nil, act.Invalidf("posts", "Choose two posts to swap.")
 	}
-	err = d.together(ctx, []Seen{a, b}, now, func(_ store.Site, up lifted) ([]Moved, error) {
+	err = together(ctx, d, []act.PostVersion{a, b}, now, func(_ store.Site, up lifted) ([]Moved, error) {
 		if up.rows[0].DueAt == nil && up.rows[1].DueAt == nil {
 			return nil, act.Invalidf("posts", "Neither of the two has a time, so there is nothing to swap.")
 		}

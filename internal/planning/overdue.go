@@ -73,25 +73,3 @@ func OverdueOf(ctx context.Context, q store.Queries, site store.Site, now time.T
 	out.Done, err = q.CaughtUp(ctx, site.ID, now.Add(-remembered), deed.Late)
 	return out, err
 }
-
-// Hold keeps a scheduled post from coming out, before its time or after: it waits for an
-// editor. Its place in the plan stays its own.
-func (d Desk) Hold(ctx context.Context, id int64, version int, now time.Time) error {
-	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		if err := fits(DoHold, p, now); err != nil {
-			return err
-		}
-		return d.stand(ctx, tx, p, p.State().Hold(), string(deed.KindHold), "Put on hold by hand.", now)
-	})
-}
-
-// Release lets a held post go before its time: it comes out then. One whose time has
-// passed is published, or given another time, instead.
-func (d Desk) Release(ctx context.Context, id int64, version int, now time.Time) error {
-	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		if err := fits(DoRelease, p, now); err != nil {
-			return err
-		}
-		return d.stand(ctx, tx, p, p.State().Release(), store.DeedRelease, "Released: it comes out at its time.", now)
-	})
-}

@@ -1,10 +1,8 @@
-// Package planning carries out an editor's changes to the plan: clearing drafts,
-// ordering the shelf, committing a placement, retiming, taking back, publishing at
-// once, and saving the rhythm.
+// Package planning bends the plan: it proposes times for the shelf, closes gaps up, rearranges, moves
+// posts together, and says what was missed.
 //
-// Core decides where drafts go; this package takes the snapshot, asks core, and
-// writes the outcome with its line of the logbook, all in one transaction that
-// holds the site's lock. It has no clock: callers say what time it is.
+// Core decides where posts go; this package takes the snapshot, asks core, and writes the outcome
+// with its lines of the logbook as one act. It has no clock: callers say what time it is.
 package planning
 
 import (
@@ -16,23 +14,11 @@ import (
 	"time"
 
 	"dapper.example/internal/act"
-	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 )
-
-// Desk is where an editor works on the plan of one site.
-type Desk struct {
-	Store *store.Store
-	Site  store.Site
-	Actor int64 // the editor's user id
-
-	act int64 // whose lines it writes; 0: each an act of its own
-
-	undoes *int64 // the line of the logbook that is being taken back, if one is
-}
 
 // lookBack is how long a published post still has a say: the widest gap, two days for
 // windows that run past midnight, and a week for the caps that count by it.
@@ -174,14 +160,14 @@ func (p Plan) Token() string {
 
 // Commit schedules exactly what was shown, or nothing: where the proposal is another one by
 // now, it fails with *act.Outdated.
-func (d Desk) Commit(ctx context.Context, token string, now time.Time) error {
-	return d.CommitFrom(ctx, token, now, now)
+func Commit(ctx context.Context, d act.Desk, token string, now time.Time) error {
+	return CommitFrom(ctx, d, token, now, now)
 }
 
 // CommitFrom is Commit for a proposal from an earlier moment on. Drafts in slots that
 // are past come out at once, backdated to them.
-func (d Desk) CommitFrom(ctx context.Context, token string, from, now time.Time) error {
-	return d.change(ctx, func(tx *store.Tx) error {
+func CommitFrom(ctx context.Context, d act.Desk, token string, from, now time.Time) error {
+	return d.Change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID) // the settings may have changed since the request began
 		if err != nil {
 			return err
@@ -193,11 +179,11 @@ func (d Desk) CommitFrom(ctx context.Context, token string, from, now time.Time)
 		if plan, err = act.Seen(plan, token); err != nil {
 			return err
 		}
-		if err := d.begin(ctx, tx, words.Count(len(plan.Placed), "draft")+" scheduled.", now); err != nil {
+		if err := d.Begin(ctx, tx, words.Count(len(plan.Placed), "draft")+" scheduled.", now); err != nil {
 			return err
 		}
 		for _, p := range plan.Placed {
-			if err := d.place(ctx, tx, p, now); err != nil {
+			if err := place(ctx, d, tx, p, now); err != nil {
 				return err
 			}
 		}
@@ -205,68 +191,16 @@ func (d Desk) CommitFrom(ctx context.Context, token string, from, now time.Time)
 	})
 }
 
-// begin begins an act of the desk's: what it does from now on are its lines.
-func (d *Desk) begin(ctx context.Context, tx *store.Tx, why string, now time.Time) (err error) {
-	d.act, err = tx.Begin(ctx, store.Act{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Why: why})
-	return err
-}
-
-func (d Desk) place(ctx context.Context, tx *store.Tx, p queue.Proposal, now time.Time) error {
+func place(ctx context.Context, d act.Desk, tx *store.Tx, p queue.Proposal, now time.Time) error {
 	post, err := tx.LockPost(ctx, d.Site.ID, p.Draft.ID)
 	if err != nil {
 		return err
 	}
 	if p.Slot.At.After(now) {
-		return d.stand(ctx, tx, post, post.State().Schedule(p.Slot.At, p.Slot.ID), store.DeedCommit, p.Reason, now)
+		return d.Stand(ctx, tx, post, post.State().Schedule(p.Slot.At, p.Slot.ID), store.DeedCommit, p.Reason, now)
 	}
-	return d.stand(ctx, tx, post, post.State().PublishIn(p.Slot.At, p.Slot.ID), store.DeedPublish,
+	return d.Stand(ctx, tx, post, post.State().PublishIn(p.Slot.At, p.Slot.ID), store.DeedPublish,
 		"Published at once, backdated through the rhythm. "+p.Reason, now)
-}
-
-// change is act.Change for the desk's site.
-func (d Desk) change(ctx context.Context, work func(*store.Tx) error) error {
-	return act.Change(ctx, d.Store, d.Site, work)
-}
-
-// changePost is change for one post, which must still have the version that the
-// editor saw.
-func (d Desk) changePost(ctx context.Context, id int64, version int, work func(*store.Tx, store.Post) error) error {
-	return d.change(ctx, func(tx *store.Tx) error {
-		post, err := tx.LockPost(ctx, d.Site.ID, id)
-		if err != nil {
-			return err
-		}
-		if post.Version != version {
-			return act.ErrStale
-		}
-		return work(tx, post)
-	})
-}
-
-// stand gives a post a new state and writes the line of the logbook. One that readers may
-// see from now on gets an address.
-func (d Desk) stand(ctx context.Context, tx *store.Tx, p store.Post, state post.State, deed, reason string,
-	now time.Time) error {
-	before := mustJSON(p.State())
-	p.Stand(state)
-	if p.Status != store.Draft && p.Status != store.Binned && p.Slug == "" {
-		slug, err := freeSlug(ctx, tx.Queries, d.Site.ID, p.Title)
-		if err != nil {
-			return err
-		}
-		p.Slug = slug
-	}
-	if err := tx.SaveState(ctx, p, now); err != nil {
-		return fmt.Errorf("changing post %d: %w", p.ID, err)
-	}
-	err := tx.Log(ctx, store.LogEntry{
-		SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: deed, Post: &p.ID, Reason: reason,
-		Before: before, After: mustJSON(state), Act: d.act, Undoes: d.undoes,
-	})
-	if err != nil {
-		return fmt.Errorf("writing the logbook: %w", err)
-	}
-	return nil
 }
 
 // SlotsOf yields the free slots of a rhythm after a moment, beside what is occupied.

@@ -14,6 +14,7 @@ import (
 	"dapper.example/internal/core/reflow"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/core/words"
+	"dapper.example/internal/status"
 	"dapper.example/internal/store"
 )
 
@@ -60,14 +61,8 @@ type Step struct {
 // Reflow is what a wish comes to.
 type Reflow struct {
 	Steps    []Step
-	Left     []LeftPost
+	Left     []act.LeftPost
 	Unproven bool // more deadlines might be met than are; see queue.Placement
-}
-
-// LeftPost is a post that a wish does not move, and why.
-type LeftPost struct {
-	ID            int64
-	Title, Reason string
 }
 
 // Token stands for exactly these steps.
@@ -153,7 +148,7 @@ func (w wished) place(ctx context.Context) (out Reflow, err error) {
 	var drafts []queue.Draft
 	for _, c := range chosen {
 		if why := cannotPlace(c); why != "" {
-			out.Left = append(out.Left, LeftPost{c.ID, c.Title, why})
+			out.Left = append(out.Left, act.LeftPost{ID: c.ID, Title: c.Title, Reason: why})
 			continue
 		}
 		entries[c.ID] = c.Entry
@@ -193,7 +188,7 @@ func (w wished) place(ctx context.Context) (out Reflow, err error) {
 			Reason: p.Reason})
 	}
 	for _, u := range placement.Unplaced {
-		out.Left = append(out.Left, LeftPost{u.Draft.ID, u.Draft.Title, u.Reason})
+		out.Left = append(out.Left, act.LeftPost{ID: u.Draft.ID, Title: u.Draft.Title, Reason: u.Reason})
 	}
 	return out, nil
 }
@@ -203,8 +198,8 @@ const OldestStart = 20 * 366 * 24 * time.Hour
 
 // cannotPlace says why a post cannot be placed; "" where it can.
 func cannotPlace(c store.Choice) string {
-	s := Standing{Status: c.Status, Kind: c.Kind, Title: c.Title, HasText: c.HasText}
-	if bad := s.bars(DoPlace, time.Time{}); bad != nil {
+	s := status.Situation{Status: c.Status, Kind: c.Kind, Title: c.Title, HasText: c.HasText}
+	if bad := s.Bars(status.DoPlace, time.Time{}); bad != nil {
 		return bad.Message
 	}
 	return ""
@@ -340,7 +335,7 @@ func (w wished) shift(ctx context.Context) (out Reflow, err error) {
 	}
 	out.Steps = steps(moves, entries)
 	for _, u := range left {
-		out.Left = append(out.Left, LeftPost{u.Draft.ID, u.Draft.Title, u.Reason})
+		out.Left = append(out.Left, act.LeftPost{ID: u.Draft.ID, Title: u.Draft.Title, Reason: u.Reason})
 	}
 	return out, nil
 }
@@ -358,7 +353,7 @@ func (w wished) shelve(ctx context.Context) (out Reflow, err error) {
 		switch {
 		case e.DueAt.Before(from) || !e.DueAt.Before(to):
 		case e.Pinned:
-			out.Left = append(out.Left, LeftPost{e.ID, e.Title, "It is pinned, so it stays."})
+			out.Left = append(out.Left, act.LeftPost{ID: e.ID, Title: e.Title, Reason: "It is pinned, so it stays."})
 		default:
 			out.Steps = append(out.Steps, Step{Post: e, From: e.DueAt,
 				Reason: "Back to the shelf, in the order of the plan."})
@@ -400,7 +395,7 @@ func (w wished) offRests(ctx context.Context) (out Reflow, err error) {
 		var s *reflow.Stuck
 		switch {
 		case errors.As(err, &s):
-			out.Left = append(out.Left, LeftPost{post.ID, post.Title, s.Why})
+			out.Left = append(out.Left, act.LeftPost{ID: post.ID, Title: post.Title, Reason: s.Why})
 		case err != nil:
 			return out, err
 		default:
@@ -486,8 +481,8 @@ func NearAdjusted(ctx context.Context, q store.Queries, site store.Site, steps [
 // ApplyReflow does exactly what was shown, or nothing: where the wish comes to something
 // else by now, it fails with *act.Outdated. Lines that are adjusted get their own times, and
 // are pinned there.
-func (d Desk) ApplyReflow(ctx context.Context, wish Wish, token string, adjusted []Adjusted, now time.Time) error {
-	return d.change(ctx, func(tx *store.Tx) error {
+func ApplyReflow(ctx context.Context, d act.Desk, wish Wish, token string, adjusted []Adjusted, now time.Time) error {
+	return d.Change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID)
 		if err != nil {
 			return err
@@ -502,10 +497,10 @@ func (d Desk) ApplyReflow(ctx context.Context, wish Wish, token string, adjusted
 		if err := adjust(reflow.Steps, adjusted, now); err != nil {
 			return err
 		}
-		if err := d.begin(ctx, tx, words.Count(len(reflow.Steps), "post")+" rearranged.", now); err != nil {
+		if err := d.Begin(ctx, tx, words.Count(len(reflow.Steps), "post")+" rearranged.", now); err != nil {
 			return err
 		}
-		return d.take(ctx, tx, wish.Do, reflow.Steps, now)
+		return take(ctx, d, tx, wish.Do, reflow.Steps, now)
 	})
 }
 
@@ -530,7 +525,7 @@ func adjust(steps []Step, adjusted []Adjusted, now time.Time) error {
 
 // take takes the steps. A slot that one post leaves may be another's new one, so all
 // leave theirs before any sits down.
-func (d Desk) take(ctx context.Context, tx *store.Tx, do WishKind, steps []Step, now time.Time) error {
+func take(ctx context.Context, d act.Desk, tx *store.Tx, do WishKind, steps []Step, now time.Time) error {
 	posts := make([]store.Post, len(steps))
 	var leaving []int64
 	for i, s := range steps {
@@ -570,7 +565,7 @@ func (d Desk) take(ctx context.Context, tx *store.Tx, do WishKind, steps []Step,
 		case s.From == nil || do == WishPlace:
 			deed = store.DeedCommit
 		}
-		if err := d.stand(ctx, tx, posts[i], state, deed, strings.TrimSpace(s.Reason), now); err != nil {
+		if err := d.Stand(ctx, tx, posts[i], state, deed, strings.TrimSpace(s.Reason), now); err != nil {
 			return err
 		}
 	}

@@ -2,51 +2,34 @@ package siterules
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"time"
 
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/enact"
-	"dapper.example/internal/planning"
 	"dapper.example/internal/store"
 )
 
-// Desk is where an editor works on the rules of one site.
-type Desk struct {
-	Book
-	Store *store.Store
-	Queue enact.Sharer
-	Actor int64
+// Editor is somebody who works on the rules of one site.
+type Editor struct {
+	act.Desk
+	Public string       // as a Book's
+	Queue  enact.Sharer // for what a rule that is run by hand hands over
 }
 
-func (d Desk) change(ctx context.Context, work func(*store.Tx) error) error {
-	return act.Change(ctx, d.Store, d.Site, work)
-}
+// Book is the rules as the editor sees them.
+func (d Editor) Book() Book { return Book{Site: d.Site, Public: d.Public} }
 
-// log writes a line of the desk's, with what was changed from what to what; nil is nothing.
-func (d Desk) log(ctx context.Context, tx *store.Tx, line store.LogEntry, before, after any) error {
-	line.SiteID, line.Actor = d.Site.ID, &d.Actor
-	for _, part := range []struct {
-		value any
-		dest  *json.RawMessage
-	}{{before, &line.Before}, {after, &line.After}} {
-		if part.value == nil {
-			continue
-		}
-		raw, err := json.Marshal(part.value)
-		if err != nil {
-			return err
-		}
-		*part.dest = raw
-	}
-	return tx.Log(ctx, line)
+// log writes a line of the editor's, with what was changed from what to what; nil is nothing.
+func (d Editor) log(ctx context.Context, tx *store.Tx, line store.LogEntry, before, after any) error {
+	line.Before, line.After = act.JSON(before), act.JSON(after)
+	return d.Log(ctx, tx, line)
 }
 
 // Create adds a rule, not armed, and returns its id. Check it with Problems first.
-func (d Desk) Create(ctx context.Context, r store.Rule, now time.Time) (id int64, err error) {
-	err = d.change(ctx, func(tx *store.Tx) error {
+func (d Editor) Create(ctx context.Context, r store.Rule, now time.Time) (id int64, err error) {
+	err = d.Change(ctx, func(tx *store.Tx) error {
 		rules, err := tx.Rules(ctx, d.Site.ID)
 		if err != nil {
 			return err
@@ -69,8 +52,8 @@ func (d Desk) Create(ctx context.Context, r store.Rule, now time.Time) (id int64
 }
 
 // changeRule is change for one rule, which must still have the version that was seen.
-func (d Desk) changeRule(ctx context.Context, id int64, version int, work func(*store.Tx, store.Rule) error) error {
-	return d.change(ctx, func(tx *store.Tx) error {
+func (d Editor) changeRule(ctx context.Context, id int64, version int, work func(*store.Tx, store.Rule) error) error {
+	return d.Change(ctx, func(tx *store.Tx) error {
 		r, err := tx.Rule(ctx, d.Site.ID, id)
 		if err != nil {
 			return err
@@ -85,10 +68,10 @@ func (d Desk) changeRule(ctx context.Context, id int64, version int, work func(*
 // Save writes a rule over the version that was seen; check it with Problems first. An
 // expiry rule whose condition or action changes is not armed any more: its catch is
 // another.
-func (d Desk) Save(ctx context.Context, r store.Rule, now time.Time) error {
+func (d Editor) Save(ctx context.Context, r store.Rule, now time.Time) error {
 	return d.changeRule(ctx, r.ID, r.Version, func(tx *store.Tx, kept store.Rule) error {
 		reason := fmt.Sprintf("The rule “%s” was changed.", r.Name)
-		r, disarmed := planning.ChangedRule(kept, r, now)
+		r, disarmed := ChangedRule(kept, r, now)
 		if disarmed {
 			reason += " It takes other posts or does something else now, so it is off until you turn it on again."
 		}
@@ -101,7 +84,7 @@ func (d Desk) Save(ctx context.Context, r store.Rule, now time.Time) error {
 
 // Delete deletes a rule. What it did stays done; the deletion can be undone by its line
 // of the logbook.
-func (d Desk) Delete(ctx context.Context, id int64, version int, now time.Time) error {
+func (d Editor) Delete(ctx context.Context, id int64, version int, now time.Time) error {
 	return d.changeRule(ctx, id, version, func(tx *store.Tx, r store.Rule) error {
 		if err := tx.DeleteRule(ctx, d.Site.ID, id, now); err != nil {
 			return err
@@ -119,8 +102,8 @@ type Agreement struct {
 }
 
 // agreed checks the agreement against the rule's catch as it is now, in the transaction.
-func (d Desk) agreed(ctx context.Context, tx *store.Tx, r store.Rule, a Agreement, now time.Time) (Preview, error) {
-	p, err := d.Preview(ctx, tx.Queries, r, PreviewPage{Limit: previewShown}, now)
+func (d Editor) agreed(ctx context.Context, tx *store.Tx, r store.Rule, a Agreement, now time.Time) (Preview, error) {
+	p, err := d.Book().Preview(ctx, tx.Queries, r, PreviewPage{Limit: previewShown}, now)
 	if err != nil {
 		return p, err
 	}
@@ -146,7 +129,7 @@ const previewShown = 50
 
 // Arm puts a rule into action, or lets one that holds go on. An expiry rule takes its
 // catch as the editor saw it, or fails with *act.Outdated.
-func (d Desk) Arm(ctx context.Context, id int64, version int, a Agreement, now time.Time) error {
+func (d Editor) Arm(ctx context.Context, id int64, version int, a Agreement, now time.Time) error {
 	return d.changeRule(ctx, id, version, func(tx *store.Tx, r store.Rule) error {
 		p, err := d.agreed(ctx, tx, r, a, now)
 		if err != nil {
@@ -170,7 +153,7 @@ func (d Desk) Arm(ctx context.Context, id int64, version int, a Agreement, now t
 }
 
 // Disarm puts a rule out of action.
-func (d Desk) Disarm(ctx context.Context, id int64, version int, now time.Time) error {
+func (d Editor) Disarm(ctx context.Context, id int64, version int, now time.Time) error {
 	return d.changeRule(ctx, id, version, func(tx *store.Tx, r store.Rule) error {
 		r.ArmedAt, r.HeldAt, r.HeldWhy, r.Allowed = nil, nil, "", 0
 		if err := tx.SaveRule(ctx, r, now); err != nil {
@@ -183,7 +166,7 @@ func (d Desk) Disarm(ctx context.Context, id int64, version int, now time.Time) 
 
 // Run has an expiry rule take its catch now, as the editor saw it, whether it is armed
 // or not, and returns how many posts it took.
-func (d Desk) Run(ctx context.Context, id int64, version int, a Agreement, now time.Time) (took int, err error) {
+func (d Editor) Run(ctx context.Context, id int64, version int, a Agreement, now time.Time) (took int, err error) {
 	err = d.changeRule(ctx, id, version, func(tx *store.Tx, r store.Rule) error {
 		p, err := d.agreed(ctx, tx, r, a, now)
 		if err != nil {
@@ -192,7 +175,7 @@ func (d Desk) Run(ctx context.Context, id int64, version int, a Agreement, now t
 		if !p.Guarded {
 			return act.Invalidf("kind", "Only an expiry rule is run by hand.")
 		}
-		f, err := d.Frame(ctx, tx.Queries, now, nil)
+		f, err := d.Book().Frame(ctx, tx.Queries, now, nil)
 		if err != nil {
 			return err
 		}
@@ -208,8 +191,8 @@ func (d Desk) Run(ctx context.Context, id int64, version int, a Agreement, now t
 }
 
 // Exclude leaves a post out of a rule, or lets it in again.
-func (d Desk) Exclude(ctx context.Context, id, post int64, out bool, now time.Time) error {
-	return d.change(ctx, func(tx *store.Tx) error {
+func (d Editor) Exclude(ctx context.Context, id, post int64, out bool, now time.Time) error {
+	return d.Change(ctx, func(tx *store.Tx) error {
 		r, err := tx.Rule(ctx, d.Site.ID, id)
 		if err != nil {
 			return err
@@ -230,8 +213,8 @@ func (d Desk) Exclude(ctx context.Context, id, post int64, out bool, now time.Ti
 }
 
 // SaveChannel writes what an editor may change of a channel, over the version seen.
-func (d Desk) SaveChannel(ctx context.Context, c store.Channel, now time.Time) error {
-	return d.change(ctx, func(tx *store.Tx) error {
+func (d Editor) SaveChannel(ctx context.Context, c store.Channel, now time.Time) error {
+	return d.Change(ctx, func(tx *store.Tx) error {
 		kept, err := tx.Channel(ctx, d.Site.ID, c.ID)
 		if err != nil {
 			return err

@@ -19,9 +19,9 @@ import (
 	"dapper.example/internal/core/forecast"
 	"dapper.example/internal/enact"
 	"dapper.example/internal/pgtest"
-	"dapper.example/internal/planning"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
+	"dapper.example/internal/undo"
 )
 
 type house struct {
@@ -239,15 +239,15 @@ func (h house) undone(at time.Time) int64 {
 	h.t.Helper()
 	lines, err := h.Logbook(h.t.Context(), h.World.Site.ID, store.LogFilter{}, 1)
 	require.NoError(h.t, err)
-	require.True(h.t, planning.CanUndo(lines[0]), lines[0].Reason)
-	again, err := planning.Desk{Store: h.Store, Site: h.World.Site, Actor: h.Editor.ID}.Undo(h.t.Context(),
+	require.True(h.t, undo.CanUndo(lines[0]), lines[0].Reason)
+	again, err := undo.Undo(h.t.Context(), act.Desk{Store: h.Store, Site: h.World.Site, Actor: h.Editor.ID},
 		lines[0].ID, at)
 	require.NoError(h.t, err)
 	return again
 }
 
-func (h house) desk() siterules.Desk {
-	return siterules.Desk{Book: h.Book, Store: h.Store, Actor: h.Editor.ID}
+func (h house) desk() siterules.Editor {
+	return siterules.Editor{Desk: act.Desk{Store: h.Store, Site: h.Book.Site, Actor: h.Editor.ID}, Public: h.Book.Public}
 }
 
 // A rule that was deleted comes back with what it knew, and does not make up for turns that
@@ -280,7 +280,7 @@ func TestADeletedRuleIsBroughtBack(t *testing.T) {
 
 	// Deleting it again is an undo, too.
 	require.NotZero(t, again)
-	_, err = planning.Desk{Store: h.Store, Site: h.World.Site, Actor: h.Editor.ID}.Undo(t.Context(), again, back)
+	_, err = undo.Undo(t.Context(), act.Desk{Store: h.Store, Site: h.World.Site, Actor: h.Editor.ID}, again, back)
 	require.NoError(t, err)
 	_, err = h.Rule(t.Context(), h.World.Site.ID, r.ID)
 	require.ErrorIs(t, err, store.ErrNotFound)
@@ -311,10 +311,10 @@ func TestASavedRuleIsPutBack(t *testing.T) {
 	require.NoError(t, h.desk().Save(t.Context(), changed, pgtest.Noon))
 	lines, err := h.Logbook(t.Context(), h.World.Site.ID, store.LogFilter{}, 2)
 	require.NoError(t, err)
-	desk := planning.Desk{Store: h.Store, Site: h.World.Site, Actor: h.Editor.ID}
-	_, err = desk.Undo(t.Context(), lines[1].ID, pgtest.Noon)
+	desk := act.Desk{Store: h.Store, Site: h.World.Site, Actor: h.Editor.ID}
+	_, err = undo.Undo(t.Context(), desk, lines[1].ID, pgtest.Noon)
 	require.ErrorAs(t, err, new(*act.Invalid))
-	_, err = desk.Undo(t.Context(), lines[0].ID, pgtest.Noon)
+	_, err = undo.Undo(t.Context(), desk, lines[0].ID, pgtest.Noon)
 	require.NoError(t, err)
 	now, err = h.Rule(t.Context(), h.World.Site.ID, r.ID)
 	require.NoError(t, err)

@@ -1,4 +1,4 @@
-package planning
+package siterules
 
 import (
 	"context"
@@ -21,23 +21,23 @@ func ChangedRule(kept, to store.Rule, now time.Time) (changed store.Rule, disarm
 		to.ArmedAt, to.HeldAt, to.HeldWhy, to.Allowed = nil, nil, "", 0
 		disarmed = true
 	}
-	if to.ArmedAt != nil && string(mustJSON(to.Cadence)) != string(mustJSON(kept.Cadence)) {
+	if to.ArmedAt != nil && string(act.JSON(to.Cadence)) != string(act.JSON(kept.Cadence)) {
 		to.ArmedAt, to.ServedAt = &now, &now
 	}
 	return to, disarmed
 }
 
 // reachOf is what of a rule decides what becomes of which posts.
-func reachOf(r store.Rule) string { return string(mustJSON(r.Condition)) + r.Settings.Action }
+func reachOf(r store.Rule) string { return string(act.JSON(r.Condition)) + r.Settings.Action }
 
-// undoRule takes back that a rule was made, changed or deleted.
-func (d Desk) undoRule(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
+// UndoRule takes back that a rule was made, changed or deleted.
+func UndoRule(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry, now time.Time) error {
 	present, err := tx.Rule(ctx, d.Site.ID, *line.Rule)
 	gone := errors.Is(err, store.ErrNotFound)
 	if err != nil && !gone {
 		return err
 	}
-	if gone != isNone(line.After) {
+	if gone != act.IsNothing(line.After) {
 		return act.Invalidf("id", "The rule has been changed since; undo the later change first.")
 	}
 	var after json.RawMessage
@@ -49,15 +49,15 @@ func (d Desk) undoRule(ctx context.Context, tx *store.Tx, line store.LogEntry, n
 		if present, err = tx.Rule(ctx, d.Site.ID, *line.Rule); err != nil {
 			return err
 		}
-		after = mustJSON(present)
-		return d.logUndo(ctx, tx, line, nil, after, now)
-	case isNone(line.Before):
+		after = act.JSON(present)
+		return d.LogUndo(ctx, tx, line, nil, after, now)
+	case act.IsNothing(line.Before):
 		if err := tx.DeleteRule(ctx, d.Site.ID, present.ID, now); err != nil {
 			return err
 		}
-		return d.logUndo(ctx, tx, line, mustJSON(present), nil, now)
+		return d.LogUndo(ctx, tx, line, act.JSON(present), nil, now)
 	}
-	before, left, err := sides[store.Rule](line)
+	before, left, err := act.Sides[store.Rule](line)
 	if err != nil {
 		return err
 	}
@@ -68,13 +68,13 @@ func (d Desk) undoRule(ctx context.Context, tx *store.Tx, line store.LogEntry, n
 	if err := tx.SaveRule(ctx, next, now); err != nil {
 		return err
 	}
-	return d.logUndo(ctx, tx, line, mustJSON(present), mustJSON(next), now)
+	return d.LogUndo(ctx, tx, line, act.JSON(present), act.JSON(next), now)
 }
 
 // sameBody tells whether two states of a rule say the same, whether or not they are armed.
 func sameBody(a, b store.Rule) bool {
 	body := func(r store.Rule) string {
-		return r.Name + "\x00" + string(mustJSON([]any{r.Condition, r.Cadence, r.Settings, r.Channel, r.Seed}))
+		return r.Name + "\x00" + string(act.JSON([]any{r.Condition, r.Cadence, r.Settings, r.Channel, r.Seed}))
 	}
 	return body(a) == body(b)
 }

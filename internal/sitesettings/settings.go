@@ -1,4 +1,6 @@
-package planning
+// Package sitesettings saves what holds for a whole site: its settings and its zone, its rhythm and its
+// seasons. It says what is wrong with them, and makes new ones to begin with.
+package sitesettings
 
 import (
 	"context"
@@ -64,9 +66,9 @@ const mostAudiences = 3
 // SaveSettings writes the site's zone and settings over the version that the editor
 // saw; check them with SettingsProblems first. In another zone scheduled posts keep what
 // keep says: their instants where it is empty.
-func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings store.Settings, version int,
+func SaveSettings(ctx context.Context, d act.Desk, zone string, keep Keep, settings store.Settings, version int,
 	now time.Time) error {
-	return d.change(ctx, func(tx *store.Tx) error {
+	return d.Change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID)
 		if err != nil {
 			return err
@@ -74,13 +76,13 @@ func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings
 		if site.Version != version {
 			return act.ErrStale
 		}
-		before := mustJSON(site)
+		before := act.JSON(site)
 		if zone != site.ZoneName && keep == KeepClock {
 			// The zone and the posts that keep their clocks in it are one act.
-			if err := d.begin(ctx, tx, "The time zone was changed.", now); err != nil {
+			if err := d.Begin(ctx, tx, "The time zone was changed.", now); err != nil {
 				return err
 			}
-			if err := d.keepClocks(ctx, tx, site, zone, now); err != nil {
+			if err := keepClocks(ctx, d, tx, site, zone, now); err != nil {
 				return err
 			}
 		}
@@ -100,35 +102,7 @@ func (d Desk) SaveSettings(ctx context.Context, zone string, keep Keep, settings
 				return err
 			}
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: site.ID, At: now, Actor: &d.Actor, Deed: name, Act: d.act,
-			Reason: reason, Before: before, After: mustJSON(site)})
+		return d.Log(ctx, tx, store.LogEntry{At: now, Deed: name, Act: d.Act,
+			Reason: reason, Before: before, After: act.JSON(site)})
 	})
-}
-
-// SetBounds says when a draft may come out: not before a moment, and not after a
-// deadline; the zero time is no bound.
-func (d Desk) SetBounds(ctx context.Context, id int64, version int, notBefore, deadline, now time.Time) error {
-	if !notBefore.IsZero() && !deadline.IsZero() && deadline.Before(notBefore) {
-		return act.Invalidf("deadline", "The deadline is before the draft may come out. Change one of the two.")
-	}
-	for field, at := range map[string]time.Time{"notBefore": notBefore, "deadline": deadline} {
-		if !at.IsZero() && !civil.IsNear(at) {
-			return act.Invalidf(field, "That is too far away. Choose a date from %d to %d.", civil.FirstYear,
-				civil.LastYear)
-		}
-	}
-	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		if err := fits(DoBound, p, now); err != nil {
-			return err
-		}
-		return d.stand(ctx, tx, p, p.State().Bound(notBefore, deadline), store.DeedBounds,
-			"Its time limits were changed.", now)
-	})
-}
-
-func orNil(t time.Time) *time.Time {
-	if t.IsZero() {
-		return nil
-	}
-	return &t
 }

@@ -1,4 +1,4 @@
-package planning
+package outings
 
 import (
 	"context"
@@ -11,15 +11,15 @@ import (
 	"dapper.example/internal/store"
 )
 
-// undoOuting takes back that an outing was planned, changed or dropped, as long as it waits
+// Undo takes back that an outing was planned, changed or dropped, as long as it waits
 // for its time.
-func (d Desk) undoOuting(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
+func Undo(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry, now time.Time) error {
 	var before, after store.Outing
 	for _, side := range []struct {
 		raw  json.RawMessage
 		dest *store.Outing
 	}{{line.Before, &before}, {line.After, &after}} {
-		if isNone(side.raw) {
+		if act.IsNothing(side.raw) {
 			continue
 		}
 		if err := json.Unmarshal(side.raw, side.dest); err != nil {
@@ -37,7 +37,7 @@ func (d Desk) undoOuting(ctx context.Context, tx *store.Tx, line store.LogEntry,
 		if err != nil {
 			return err
 		}
-		return d.logUndo(ctx, tx, line, nil, mustJSON(again), now)
+		return d.LogUndo(ctx, tx, line, nil, act.JSON(again), now)
 	}
 	present, err := tx.LockPlanned(ctx, d.Site.ID, after.ID)
 	if errors.Is(err, store.ErrNotFound) {
@@ -53,7 +53,7 @@ func (d Desk) undoOuting(ctx context.Context, tx *store.Tx, line store.LogEntry,
 		if err := tx.DropPlanned(ctx, d.Site.ID, present.ID); err != nil {
 			return err
 		}
-		return d.logUndo(ctx, tx, line, mustJSON(present), nil, now)
+		return d.LogUndo(ctx, tx, line, act.JSON(present), nil, now)
 	}
 	if err := tx.SavePlanned(ctx, before); err != nil {
 		return err
@@ -62,5 +62,5 @@ func (d Desk) undoOuting(ctx context.Context, tx *store.Tx, line store.LogEntry,
 	if err != nil {
 		return err
 	}
-	return d.logUndo(ctx, tx, line, mustJSON(present), mustJSON(again), now)
+	return d.LogUndo(ctx, tx, line, act.JSON(present), act.JSON(again), now)
 }

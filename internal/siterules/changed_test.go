@@ -1,4 +1,4 @@
-package planning_test
+package siterules_test
 
 import (
 	"testing"
@@ -9,7 +9,7 @@ import (
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/pgtest"
-	"dapper.example/internal/planning"
+	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
 
@@ -37,7 +37,7 @@ func TestWhatASavedRuleKeeps(t *testing.T) {
 		to := kept
 		to.Version, to.Allowed, to.ArmedAt = 0, 0, nil // what an editor sends says nothing of these
 		c.change(&to)
-		changed, disarmed := planning.ChangedRule(kept, to, pgtest.Noon)
+		changed, disarmed := siterules.ChangedRule(kept, to, pgtest.Noon)
 		assert.Equal(t, c.disarmed, disarmed, name)
 		if c.disarmed {
 			assert.Nil(t, changed.ArmedAt, name)
@@ -57,6 +57,6 @@ func TestWhatASavedRuleKeeps(t *testing.T) {
 	kept.Kind, kept.Settings.Action = store.Republish, ""
 	to := kept
 	to.Condition = condition.Node{Group: condition.AnyOf}
-	_, disarmed := planning.ChangedRule(kept, to, pgtest.Noon)
+	_, disarmed := siterules.ChangedRule(kept, to, pgtest.Noon)
 	assert.False(t, disarmed)
 }

@@ -1,4 +1,4 @@
-package planning
+package writing
 
 import (
 	"context"
@@ -11,6 +11,7 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/words"
+	"dapper.example/internal/status"
 	"dapper.example/internal/store"
 )
 
@@ -79,7 +80,7 @@ func slugsOf(tags []string) (slugs []string) {
 // EditMany changes fields of posts, each in the version that the editor saw (0: in any),
 // as one act that is undone together. Posts that cannot take the change are left and named; it
 // fails with *act.Invalid where the change itself cannot be.
-func (d Desk) EditMany(ctx context.Context, posts []Seen, edit Edit, now time.Time) (changed int, left []LeftPost,
+func EditMany(ctx context.Context, d act.Desk, posts []act.PostVersion, edit Edit, now time.Time) (changed int, left []act.LeftPost,
 	err error) {
 	if edit.Title != nil && len(posts) != 1 {
 		return 0, nil, act.Invalidf("title", "Titles are edited one post at a time.")
@@ -92,8 +93,8 @@ func (d Desk) EditMany(ctx context.Context, posts []Seen, edit Edit, now time.Ti
 		return 0, nil, act.Invalidf("deadline",
 			"The deadline is before the drafts may come out. Change one of the two.")
 	}
-	err = d.change(ctx, func(tx *store.Tx) error {
-		if err := d.begin(ctx, tx, words.Count(len(posts), "post")+" changed in the list.", now); err != nil {
+	err = d.Change(ctx, func(tx *store.Tx) error {
+		if err := d.Begin(ctx, tx, words.Count(len(posts), "post")+" changed in the list.", now); err != nil {
 			return err
 		}
 		for _, seen := range posts {
@@ -102,10 +103,10 @@ func (d Desk) EditMany(ctx context.Context, posts []Seen, edit Edit, now time.Ti
 				return err
 			}
 			if why := edit.leaves(p, seen.Version); why != "" {
-				left = append(left, LeftPost{p.ID, p.Title, why})
+				left = append(left, act.LeftPost{ID: p.ID, Title: p.Title, Reason: why})
 				continue
 			}
-			done, err := d.editOne(ctx, tx, p, edit, now)
+			done, err := editOne(ctx, d, tx, p, edit, now)
 			if err != nil {
 				return err
 			}
@@ -113,7 +114,7 @@ func (d Desk) EditMany(ctx context.Context, posts []Seen, edit Edit, now time.Ti
 				if p, err = tx.LockPost(ctx, d.Site.ID, p.ID); err != nil {
 					return err
 				}
-				if err := d.retime(ctx, tx, p, edit.At.Truncate(time.Minute), now); err != nil {
+				if err := status.RetimeWithin(ctx, d, tx, p, edit.At.Truncate(time.Minute), now); err != nil {
 					return err
 				}
 				done = true
@@ -150,7 +151,7 @@ func (e Edit) leaves(p store.Post, version int) string {
 }
 
 // editOne changes one post, and tells whether there was anything to change.
-func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit, now time.Time) (bool, error) {
+func editOne(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, edit Edit, now time.Time) (bool, error) {
 	to := factsOf(p)
 	set(&to.Title, edit.Title)
 	if edit.Slug != nil {
@@ -182,7 +183,7 @@ func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit
 	if len(changed) == 0 {
 		return false, nil
 	}
-	if err := d.putFacts(ctx, tx, &p, to, now); err != nil {
+	if err := putFacts(ctx, d, tx, &p, to, now); err != nil {
 		return false, err
 	}
 	post, err := tx.Post(ctx, d.Site.ID, p.ID)
@@ -193,10 +194,10 @@ func (d Desk) editOne(ctx context.Context, tx *store.Tx, p store.Post, edit Edit
 	if edit.Slug == nil {
 		after.Slug = nil
 	}
-	return true, tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedEdit,
+	return true, d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedEdit,
 		Post: &p.ID,
 		Reason: fmt.Sprintf("Changed in the list: %s.",
-			joined(changed)), Before: mustJSON(before), After: mustJSON(after), Act: d.act})
+			joined(changed)), Before: act.JSON(before), After: act.JSON(after), Act: d.Act})
 }
 
 // joined lists words as a sentence does.
@@ -209,7 +210,7 @@ func joined(words []string) string {
 }
 
 // putFacts gives the post the facts and writes it.
-func (d Desk) putFacts(ctx context.Context, tx *store.Tx, p *store.Post, to facts, now time.Time) error {
+func putFacts(ctx context.Context, d act.Desk, tx *store.Tx, p *store.Post, to facts, now time.Time) error {
 	var category int64
 	if to.Category != nil {
 		category = *to.Category
@@ -219,15 +220,15 @@ func (d Desk) putFacts(ctx context.Context, tx *store.Tx, p *store.Post, to fact
 	if problems := text.Problems(); len(problems) > 0 {
 		return problems[0]
 	}
-	if err := d.apply(ctx, tx, p, text, now); err != nil {
+	if err := apply(ctx, d, tx, p, text, now); err != nil {
 		return err
 	}
 	p.NotBefore, p.Deadline = to.NotBefore, to.Deadline
 	return errors.Join(tx.SaveText(ctx, *p, &d.Actor, now), tx.SaveCare(ctx, *p, now), tx.SaveState(ctx, *p, now))
 }
 
-func (d Desk) undoEdit(ctx context.Context, tx *store.Tx, line store.LogEntry, now time.Time) error {
-	before, after, err := sides[facts](line)
+func UndoEdit(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry, now time.Time) error {
+	before, after, err := act.Sides[facts](line)
 	if err != nil {
 		return err
 	}
@@ -238,12 +239,12 @@ func (d Desk) undoEdit(ctx context.Context, tx *store.Tx, line store.LogEntry, n
 	if len(after.differences(factsOf(p))) > 0 {
 		return act.Invalidf("id", "“%s” has been changed since; undo the later change first.", p.Title)
 	}
-	if err := d.putFacts(ctx, tx, &p, before, now); err != nil {
+	if err := putFacts(ctx, d, tx, &p, before, now); err != nil {
 		return err
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID,
-		Act: d.act, Undoes: d.undoes,
-		Reason: undoneWords(line), Before: mustJSON(after), After: mustJSON(before)})
+	return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedUndo, Post: &p.ID,
+		Act: d.Act, Undoes: d.Undoes,
+		Reason: act.UndoneWords(line), Before: act.JSON(after), After: act.JSON(before)})
 }
 
 // exact is as finely as PostgreSQL keeps time.

@@ -1,10 +1,11 @@
-package planning
+package undo
 
 import (
 	"context"
 	"fmt"
 	"time"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/post"
 	"dapper.example/internal/store"
@@ -24,9 +25,9 @@ const undone = "What it did was undone. Check which posts it matches, then resum
 
 // undoUpkeep gives a post back what a rule took from it. The rule waits for an editor
 // afterwards, or it would do the same again at its next turn.
-func (d Desk) undoUpkeep(ctx context.Context, tx *store.Tx, p store.Post, line store.LogEntry, back post.State,
+func undoUpkeep(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, line store.LogEntry, back post.State,
 	now time.Time) error {
-	was, outAgain := mustJSON(p.State()), p.PublishedAt
+	was, outAgain := act.JSON(p.State()), p.PublishedAt
 	p.Stand(back)
 	if err := tx.SaveState(ctx, p, now); err != nil {
 		return fmt.Errorf("changing post %d: %w", p.ID, err)
@@ -50,7 +51,7 @@ func (d Desk) undoUpkeep(ctx context.Context, tx *store.Tx, p store.Post, line s
 			return err
 		}
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUndo, Post: &p.ID,
+	return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedUndo, Post: &p.ID,
 		Rule:   line.Rule,
-		Reason: reason, Before: was, After: mustJSON(p.State()), Act: d.act})
+		Reason: reason, Before: was, After: act.JSON(p.State()), Act: d.Act})
 }

@@ -1,8 +1,7 @@
-package planning
+package sitesettings
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -21,11 +20,11 @@ var ErrProblems = errors.New("the rhythm has problems")
 
 // SaveRhythm writes the site's rhythm over the version that the editor saw.
 // Scheduled posts keep their times; only future free slots change.
-func (d Desk) SaveRhythm(ctx context.Context, r store.Rhythm, now time.Time) error {
+func SaveRhythm(ctx context.Context, d act.Desk, r store.Rhythm, now time.Time) error {
 	if len(r.In(d.Site.Zone()).Problems()) > 0 {
 		return ErrProblems
 	}
-	return d.change(ctx, func(tx *store.Tx) error {
+	return d.Change(ctx, func(tx *store.Tx) error {
 		before, err := tx.RhythmOf(ctx, d.Site.ID)
 		if err != nil {
 			return err
@@ -37,9 +36,9 @@ func (d Desk) SaveRhythm(ctx context.Context, r store.Rhythm, now time.Time) err
 		if err := tx.SaveRhythm(ctx, r, now); err != nil {
 			return fmt.Errorf("saving the rhythm of %s: %w", d.Site.Slug, err)
 		}
-		return tx.Log(ctx, store.LogEntry{
-			SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm, Reason: "The rhythm was changed.",
-			Before: mustJSON(before), After: mustJSON(r),
+		return d.Log(ctx, tx, store.LogEntry{
+			At: now, Deed: store.DeedRhythm, Reason: "The rhythm was changed.",
+			Before: act.JSON(before), After: act.JSON(r),
 		})
 	})
 }
@@ -47,8 +46,8 @@ func (d Desk) SaveRhythm(ctx context.Context, r store.Rhythm, now time.Time) err
 // SaveSeason writes a season over the version that the editor saw, or adds it where its
 // ID is 0, and returns its id. Scheduled posts keep their times. It fails with *act.Invalid for
 // what is wrong with it, by field.
-func (d Desk) SaveSeason(ctx context.Context, s store.Rhythm, now time.Time) (id int64, err error) {
-	err = d.change(ctx, func(tx *store.Tx) error {
+func SaveSeason(ctx context.Context, d act.Desk, s store.Rhythm, now time.Time) (id int64, err error) {
+	err = d.Change(ctx, func(tx *store.Tx) error {
 		usual, err := tx.RhythmOf(ctx, d.Site.ID)
 		if err != nil {
 			return err
@@ -65,8 +64,8 @@ func (d Desk) SaveSeason(ctx context.Context, s store.Rhythm, now time.Time) (id
 				return fmt.Errorf("adding a season to %s: %w", d.Site.Slug, err)
 			}
 			s.ID, s.Version = id, 0
-			return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm,
-				Reason: fmt.Sprintf("The season “%s” was added.", s.Name), After: mustJSON(s)})
+			return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedRhythm,
+				Reason: fmt.Sprintf("The season “%s” was added.", s.Name), After: act.JSON(s)})
 		}
 		before, has := usual.Season(s.ID)
 		switch {
@@ -79,8 +78,8 @@ func (d Desk) SaveSeason(ctx context.Context, s store.Rhythm, now time.Time) (id
 		if err := tx.SaveSeason(ctx, s, now); err != nil {
 			return fmt.Errorf("saving a season of %s: %w", d.Site.Slug, err)
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm,
-			Reason: fmt.Sprintf("The season “%s” was changed.", s.Name), Before: mustJSON(before), After: mustJSON(s)})
+		return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedRhythm,
+			Reason: fmt.Sprintf("The season “%s” was changed.", s.Name), Before: act.JSON(before), After: act.JSON(s)})
 	})
 	return id, err
 }
@@ -98,8 +97,8 @@ func SeasonProblems(usual, s store.Rhythm, zone civil.Zone) []*act.Invalid {
 }
 
 // DropSeason deletes a season. Posts in its slots keep their times.
-func (d Desk) DropSeason(ctx context.Context, id int64, now time.Time) error {
-	return d.change(ctx, func(tx *store.Tx) error {
+func DropSeason(ctx context.Context, d act.Desk, id int64, now time.Time) error {
+	return d.Change(ctx, func(tx *store.Tx) error {
 		usual, err := tx.RhythmOf(ctx, d.Site.ID)
 		if err != nil {
 			return err
@@ -111,15 +110,7 @@ func (d Desk) DropSeason(ctx context.Context, id int64, now time.Time) error {
 		if err := tx.DropSeason(ctx, d.Site.ID, id); err != nil {
 			return fmt.Errorf("dropping a season of %s: %w", d.Site.Slug, err)
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedRhythm,
-			Reason: fmt.Sprintf("The season “%s” was deleted.", season.Name), Before: mustJSON(season)})
+		return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedRhythm,
+			Reason: fmt.Sprintf("The season “%s” was deleted.", season.Name), Before: act.JSON(season)})
 	})
-}
-
-func mustJSON(v any) json.RawMessage {
-	raw, err := json.Marshal(v)
-	if err != nil {
-		panic(err) // plain values always marshal
-	}
-	return raw
 }

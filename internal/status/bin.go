@@ -1,4 +1,4 @@
-package planning
+package status
 
 import (
 	"context"
@@ -14,34 +14,34 @@ import (
 
 // Bin puts a post into the bin: readers do not find it any more. Its address stays its
 // own.
-func (d Desk) Bin(ctx context.Context, id int64, version int, now time.Time) error {
-	return d.one(ctx, id, version, now, Desk.bin)
+func Bin(ctx context.Context, d act.Desk, id int64, version int, now time.Time) error {
+	return one(ctx, d, id, version, now, bin)
 }
 
-func (d Desk) bin(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
+func bin(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, now time.Time) error {
 	if err := fits(DoBin, p, now); err != nil {
 		return err
 	}
-	return d.stand(ctx, tx, p, p.State().Bin(now), store.DeedBin, "Put into the bin by hand.", now)
+	return d.Stand(ctx, tx, p, p.State().Bin(now), store.DeedBin, "Put into the bin by hand.", now)
 }
 
 // Restore takes a post out of the bin. It is what it was before; one that was cleared
 // or scheduled is a draft, for its place may have gone to another.
-func (d Desk) Restore(ctx context.Context, id int64, version int, now time.Time) error {
-	return d.one(ctx, id, version, now, Desk.fromBin)
+func Restore(ctx context.Context, d act.Desk, id int64, version int, now time.Time) error {
+	return one(ctx, d, id, version, now, fromBin)
 }
 
-func (d Desk) fromBin(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
+func fromBin(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, now time.Time) error {
 	if err := fits(DoRestore, p, now); err != nil {
 		return err
 	}
-	return d.stand(ctx, tx, p, p.State().Restore(), store.DeedRestore, "Restored from the bin.", now)
+	return d.Stand(ctx, tx, p, p.State().Restore(), store.DeedRestore, "Restored from the bin.", now)
 }
 
 // DeleteForGood deletes a post that is in the bin; it cannot be undone. The editor
 // confirms it by the post's title.
-func (d Desk) DeleteForGood(ctx context.Context, id int64, version int, confirm string, now time.Time) error {
-	return d.changePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
+func DeleteForGood(ctx context.Context, d act.Desk, id int64, version int, confirm string, now time.Time) error {
+	return d.ChangePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
 		if err := fits(DoDelete, p, now); err != nil {
 			return err
 		}
@@ -51,38 +51,38 @@ func (d Desk) DeleteForGood(ctx context.Context, id int64, version int, confirm 
 		if err := tx.DeletePost(ctx, d.Site.ID, id); err != nil {
 			return err
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedDelete,
+		return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedDelete,
 			Reason: fmt.Sprintf("“%s” was deleted for good.", p.Title)})
 	})
 }
 
 // HandIn says that a contributor is done with a draft; an editor sees to the rest.
-func (d Desk) HandIn(ctx context.Context, id int64, version int, now time.Time) error {
-	return d.one(ctx, id, version, now, Desk.handIn)
+func HandIn(ctx context.Context, d act.Desk, id int64, version int, now time.Time) error {
+	return one(ctx, d, id, version, now, handIn)
 }
 
-func (d Desk) handIn(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
+func handIn(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, now time.Time) error {
 	if err := fits(DoHandIn, p, now); err != nil {
 		return err
 	}
-	return d.stand(ctx, tx, p, p.State().HandIn(now), store.DeedHandIn, "Sent for review.", now)
+	return d.Stand(ctx, tx, p, p.State().HandIn(now), store.DeedHandIn, "Sent for review.", now)
 }
 
 // GiveBack gives a draft that was handed in back to its author, to be written on.
-func (d Desk) GiveBack(ctx context.Context, id int64, version int, now time.Time) error {
-	return d.one(ctx, id, version, now, Desk.giveBack)
+func GiveBack(ctx context.Context, d act.Desk, id int64, version int, now time.Time) error {
+	return one(ctx, d, id, version, now, giveBack)
 }
 
-func (d Desk) giveBack(ctx context.Context, tx *store.Tx, p store.Post, now time.Time) error {
+func giveBack(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, now time.Time) error {
 	if err := fits(DoGiveBack, p, now); err != nil {
 		return err
 	}
-	return d.stand(ctx, tx, p, p.State().GiveBack(), store.DeedGiveBack, "Sent back to its author.", now)
+	return d.Stand(ctx, tx, p, p.State().GiveBack(), store.DeedGiveBack, "Sent back to its author.", now)
 }
 
 // bulkDeeds are what can be done to many posts at once.
 var bulkDeeds = map[PostDeed]onePost{
-	DoClear: Desk.clear, DoUnclear: Desk.unclear, DoBin: Desk.bin, DoRestore: Desk.fromBin, DoGiveBack: Desk.giveBack,
+	DoClear: putOnShelf, DoUnclear: takeOffShelf, DoBin: bin, DoRestore: fromBin, DoGiveBack: giveBack,
 }
 
 // bulkDone says what was done.
@@ -93,17 +93,10 @@ var bulkDone = map[PostDeed]string{
 // MaxBulk is to how many posts something is done at once.
 const MaxBulk = 2000
 
-// Skipped is a post to which a deed was not done, and why.
-type Skipped struct {
-	Post  int64
-	Title string
-	Why   string
-}
-
 // Bulk does a deed to posts, in the order given: clear, unclear, bin, restore or give
 // back. Posts that it does not fit are skipped and said so; the others are one act of
 // the logbook and undone together.
-func (d Desk) Bulk(ctx context.Context, name string, ids []int64, now time.Time) (done int, skipped []Skipped,
+func Bulk(ctx context.Context, d act.Desk, name string, ids []int64, now time.Time) (done int, skipped []act.LeftPost,
 	err error) {
 	do, known := bulkDeeds[PostDeed(name)]
 	switch {
@@ -113,23 +106,23 @@ func (d Desk) Bulk(ctx context.Context, name string, ids []int64, now time.Time)
 		return 0, nil, act.Invalidf("ids", "That is %d posts; the limit is %d at once. Narrow the list.", len(ids),
 			MaxBulk)
 	}
-	err = d.change(ctx, func(tx *store.Tx) error {
-		if err := d.begin(ctx, tx, words.Count(len(ids), "post")+" "+bulkDone[PostDeed(name)]+".", now); err != nil {
+	err = d.Change(ctx, func(tx *store.Tx) error {
+		if err := d.Begin(ctx, tx, words.Count(len(ids), "post")+" "+bulkDone[PostDeed(name)]+".", now); err != nil {
 			return err
 		}
 		for _, id := range ids {
 			p, err := tx.LockPost(ctx, d.Site.ID, id)
 			if errors.Is(err, store.ErrNotFound) {
-				skipped = append(skipped, Skipped{Post: id, Why: "It is gone."})
+				skipped = append(skipped, act.LeftPost{ID: id, Reason: "It is gone."})
 				continue
 			}
 			if err != nil {
 				return err
 			}
 			var unfit *act.Invalid
-			switch err := do(d, ctx, tx, p, now); {
+			switch err := do(ctx, d, tx, p, now); {
 			case errors.As(err, &unfit):
-				skipped = append(skipped, Skipped{id, p.Title, unfit.Message})
+				skipped = append(skipped, act.LeftPost{ID: id, Title: p.Title, Reason: unfit.Message})
 			case err != nil:
 				return err
 			default:

@@ -1,4 +1,4 @@
-package planning
+package status
 
 import (
 	"fmt"
@@ -35,8 +35,8 @@ func PostDeeds() []PostDeed {
 		DoGiveBack, DoRestore, DoDelete, DoBin}
 }
 
-// Standing is what of a post decides which deeds can be done to it.
-type Standing struct {
+// Situation is what of a post decides which deeds can be done to it.
+type Situation struct {
 	Status   store.Status
 	Kind     string // post or page
 	Title    string
@@ -47,25 +47,25 @@ type Standing struct {
 	DueAt    *time.Time
 }
 
-// StandingOf is where a post stands.
-func StandingOf(p store.Post) Standing {
-	return Standing{Status: p.Status, Kind: p.Kind, Title: p.Title, HasText: p.Body != "", Cleared: p.Cleared,
+// SituationOf is that of a post.
+func SituationOf(p store.Post) Situation {
+	return Situation{Status: p.Status, Kind: p.Kind, Title: p.Title, HasText: p.Body != "", Cleared: p.Cleared,
 		Held: p.Held, HandedIn: p.HandedInAt != nil, DueAt: p.DueAt}
 }
 
 // Offered lists the deeds that can be done to the post as it stands, and those that only
 // a title or a text of it is wanting for.
-func (s Standing) Offered(now time.Time) (offered []PostDeed) {
+func (s Situation) Offered(now time.Time) (offered []PostDeed) {
 	for _, deed := range PostDeeds() {
-		if bad := s.bars(deed, now); bad == nil || bad.Field == "title" || bad.Field == "body" {
+		if bad := s.Bars(deed, now); bad == nil || bad.Field == "title" || bad.Field == "body" {
 			offered = append(offered, deed)
 		}
 	}
 	return offered
 }
 
-// bars says why a deed cannot be done to the post as it stands; nil where it can.
-func (s Standing) bars(deed PostDeed, now time.Time) *act.Invalid {
+// Bars says why a deed cannot be done to the post as it stands; nil where it can.
+func (s Situation) Bars(deed PostDeed, now time.Time) *act.Invalid {
 	draft, scheduled := s.Status == store.Draft, s.Status == store.Scheduled
 	switch deed {
 	case DoClear:
@@ -158,7 +158,7 @@ func (s Standing) bars(deed PostDeed, now time.Time) *act.Invalid {
 }
 
 // lacks says what a post wants before it can be put before readers.
-func (s Standing) lacks(before string) *act.Invalid {
+func (s Situation) lacks(before string) *act.Invalid {
 	switch {
 	case s.Title == "":
 		return &act.Invalid{Field: "title", Message: fmt.Sprintf("Give the post a title before you %s.", before)}
@@ -171,7 +171,7 @@ func (s Standing) lacks(before string) *act.Invalid {
 
 // fits fails with *act.Invalid where a deed cannot be done to a post as it stands.
 func fits(deed PostDeed, p store.Post, now time.Time) error {
-	if bad := StandingOf(p).bars(deed, now); bad != nil {
+	if bad := SituationOf(p).Bars(deed, now); bad != nil {
 		return bad
 	}
 	return nil

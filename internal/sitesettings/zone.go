@@ -1,4 +1,4 @@
-package planning
+package sitesettings
 
 import (
 	"context"
@@ -55,7 +55,7 @@ func ZoneChange(ctx context.Context, q store.Queries, site store.Site, zoneName 
 // keepClocks gives planned posts the moments at which the new zone's clocks show what
 // the old one's did, in the act of the logbook at hand. Unpinned ones keep their slots: the
 // rhythm draws by the clock.
-func (d Desk) keepClocks(ctx context.Context, tx *store.Tx, site store.Site, zoneName string, now time.Time) error {
+func keepClocks(ctx context.Context, d act.Desk, tx *store.Tx, site store.Site, zoneName string, now time.Time) error {
 	moves, err := ZoneChange(ctx, tx.Queries, site, zoneName, now)
 	if err != nil {
 		return err
@@ -69,7 +69,7 @@ func (d Desk) keepClocks(ctx context.Context, tx *store.Tx, site store.Site, zon
 			return err
 		}
 		reason := fmt.Sprintf("Keeps its time of day: the site is on %s time now.", zoneName)
-		if err := d.stand(ctx, tx, p, p.State().Move(m.Clock, p.Slot()), store.DeedMove, reason, now); err != nil {
+		if err := d.Stand(ctx, tx, p, p.State().Move(m.Clock, p.Slot()), store.DeedMove, reason, now); err != nil {
 			return err
 		}
 	}

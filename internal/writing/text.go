@@ -1,4 +1,6 @@
-package planning
+// Package writing saves what people write: the text of a post with all that belongs to it, and fields of
+// many posts at once. It never changes where a post stands, nor its time.
+package writing
 
 import (
 	"context"
@@ -202,11 +204,11 @@ func tagProblems(tags *[]string) (found []*act.Invalid) {
 // Write saves an editor's text over the version that the editor saw. It fails with
 // act.ErrStale where the post has a later version, and with *act.Invalid for a category or an
 // author that the site lacks and for an address that is taken.
-func (d Desk) Write(ctx context.Context, id int64, version int, text Text, now time.Time) (store.Post, error) {
+func Write(ctx context.Context, d act.Desk, id int64, version int, text Text, now time.Time) (store.Post, error) {
 	var saved store.Post
 	change := d.Store.InTx
 	if text.caresFor() {
-		change = d.change // rules may have to be asked anew
+		change = d.Change // rules may have to be asked anew
 	}
 	err := change(ctx, func(tx *store.Tx) error {
 		post, err := tx.LockPost(ctx, d.Site.ID, id)
@@ -216,7 +218,7 @@ func (d Desk) Write(ctx context.Context, id int64, version int, text Text, now t
 		if post.Version != version {
 			return act.ErrStale
 		}
-		if err := d.put(ctx, tx, &post, text, now); err != nil {
+		if err := put(ctx, d, tx, &post, text, now); err != nil {
 			return err
 		}
 		saved, err = tx.Post(ctx, d.Site.ID, id)
@@ -226,8 +228,8 @@ func (d Desk) Write(ctx context.Context, id int64, version int, text Text, now t
 }
 
 // put changes the post as the text says and writes it.
-func (d Desk) put(ctx context.Context, tx *store.Tx, post *store.Post, text Text, now time.Time) error {
-	if err := d.apply(ctx, tx, post, text, now); err != nil {
+func put(ctx context.Context, d act.Desk, tx *store.Tx, post *store.Post, text Text, now time.Time) error {
+	if err := apply(ctx, d, tx, post, text, now); err != nil {
 		return err
 	}
 	if err := tx.SaveText(ctx, *post, &d.Actor, now); err != nil {
@@ -239,12 +241,12 @@ func (d Desk) put(ctx context.Context, tx *store.Tx, post *store.Post, text Text
 	if err := tx.SaveCare(ctx, *post, now); err != nil {
 		return fmt.Errorf("saving post %d: %w", post.ID, err)
 	}
-	return tx.Log(ctx, store.LogEntry{SiteID: d.Site.ID, At: now, Actor: &d.Actor, Deed: store.DeedUpkeep,
+	return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedUpkeep,
 		Post: &post.ID, Reason: "Its upkeep settings were changed."})
 }
 
 // apply changes the post as the text says, and writes its tags and addresses.
-func (d Desk) apply(ctx context.Context, tx *store.Tx, post *store.Post, text Text, now time.Time) error {
+func apply(ctx context.Context, d act.Desk, tx *store.Tx, post *store.Post, text Text, now time.Time) error {
 	if text.Title != nil {
 		post.Title = strings.TrimSpace(*text.Title)
 		if post.Title == "" && (post.Cleared || post.Status != store.Draft) {
@@ -276,12 +278,12 @@ func (d Desk) apply(ctx context.Context, tx *store.Tx, post *store.Post, text Te
 		post.AuthorID = *text.Author
 	}
 	if text.Category != nil {
-		if err := d.setCategory(ctx, tx, post, *text.Category); err != nil {
+		if err := setCategory(ctx, d, tx, post, *text.Category); err != nil {
 			return err
 		}
 	}
 	if text.Slug != nil {
-		if err := d.setSlug(ctx, tx, post, *text.Slug, now); err != nil {
+		if err := setSlug(ctx, d, tx, post, *text.Slug, now); err != nil {
 			return err
 		}
 	}
@@ -320,7 +322,7 @@ func (t Text) care(post *store.Post) error {
 	return nil
 }
 
-func (d Desk) setCategory(ctx context.Context, tx *store.Tx, post *store.Post, category int64) error {
+func setCategory(ctx context.Context, d act.Desk, tx *store.Tx, post *store.Post, category int64) error {
 	if category == 0 {
 		post.CategoryID = nil
 		return nil
@@ -350,9 +352,9 @@ func tagsOf(names []string) []store.Tag {
 	return tags
 }
 
-// Begin adds a draft by the actor. Where nothing is written yet and the actor has a
+// BeginDraft adds a draft by the actor. Where nothing is written yet and the actor has a
 // blank draft already, that one is returned instead of a second.
-func (d Desk) Begin(ctx context.Context, text Text, now time.Time) (store.Post, error) {
+func BeginDraft(ctx context.Context, d act.Desk, text Text, now time.Time) (store.Post, error) {
 	var begun store.Post
 	err := d.Store.InTx(ctx, func(tx *store.Tx) error {
 		if text == (Text{}) {
@@ -370,11 +372,18 @@ func (d Desk) Begin(ctx context.Context, text Text, now time.Time) (store.Post, 
 		if err != nil {
 			return err
 		}
-		if err := d.put(ctx, tx, &post, text, now); err != nil {
+		if err := put(ctx, d, tx, &post, text, now); err != nil {
 			return err
 		}
 		begun, err = tx.Post(ctx, d.Site.ID, id)
 		return err
 	})
 	return begun, err
+}
+
+func orNil(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
 }
