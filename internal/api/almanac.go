@@ -545,7 +545,7 @@ type Closing struct {
 func closingOf(zone civil.Zone, shifts planning.Closing) Closing {
 	c := Closing{Token: shifts.Token(), Shifts: []Shift{}}
 	for _, s := range shifts {
-		c.Shifts = append(c.Shifts, Shift{s.Post.ID, s.Post.Title, placeAt(zone, s.From), placeAt(zone, s.To),
+		c.Shifts = append(c.Shifts, Shift{s.Post.ID, s.Post.Title, placeAt(zone, *s.From), placeAt(zone, *s.To),
 			s.Reason})
 	}
 	return c

@@ -56,7 +56,7 @@ func (s *Server) channelOperations(api huma.API) {
 }
 
 type saveChannelInput struct {
-	RulePath
+	ItemPath
 	Body struct {
 		Apart     int         `json:"apart" minimum:"1" maximum:"2880"`
 		ADay      int         `json:"aDay" minimum:"0" maximum:"1000"`

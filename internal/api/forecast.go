@@ -347,13 +347,9 @@ func (s *Server) pastMarks(ctx context.Context, site store.Site, from, to time.T
 	if err != nil {
 		return nil, err
 	}
-	type name struct {
-		post int64
-		at   int64
-	}
-	sent := make(map[name]store.Outing, len(outings))
+	sent := make(map[int64]store.Outing, len(outings))
 	for _, o := range outings {
-		sent[name{o.Post, o.At.UnixMicro()}] = o
+		sent[o.ID] = o
 	}
 	marks := []Mark{}
 	for _, l := range lines {
@@ -365,7 +361,8 @@ func (s *Server) pastMarks(ctx context.Context, site store.Site, from, to time.T
 		if l.Rule != nil {
 			m.RuleID = *l.Rule
 		}
-		if o, ok := sent[name{m.PostID, l.At.UnixMicro()}]; ok && l.Deed == string(deed.KindShare) {
+		if l.Outing != nil && l.Deed == string(deed.KindShare) {
+			o := sent[*l.Outing]
 			m.Channel, m.Text, m.URL = o.Network, o.Text, o.RemoteURL
 			if o.State != store.Sent {
 				m.State = o.State

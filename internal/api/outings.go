@@ -140,7 +140,7 @@ func (s *Server) planned(ctx context.Context, site store.Site, id int64) (*plann
 }
 
 type saveOutingInput struct {
-	RulePath
+	ItemPath
 	Body struct {
 		OutingBody
 		Version int `json:"version" doc:"the version that was seen"`
@@ -156,7 +156,7 @@ func (s *Server) saveOuting(ctx context.Context, in *saveOutingInput) (*plannedO
 }
 
 type dropOutingInput struct {
-	RulePath
+	ItemPath
 	Version int `query:"version" required:"true" doc:"the version that was seen"`
 }
 

@@ -300,14 +300,14 @@ func newSeed() uint64 {
 	return binary.BigEndian.Uint64(b[:]) >> 11
 }
 
-// RulePath is in the path of every operation on a rule.
-type RulePath struct {
+// ItemPath is in the path of every operation on one thing of a site: a rule, a channel, an outing.
+type ItemPath struct {
 	SitePath
 	ID int64 `path:"id" minimum:"1"`
 }
 
 type saveRuleInput struct {
-	RulePath
+	ItemPath
 	Body RuleBody
 }
 
@@ -329,7 +329,7 @@ func (s *Server) saveRule(ctx context.Context, in *saveRuleInput) (*ruleOutput, 
 }
 
 type deleteRuleInput struct {
-	RulePath
+	ItemPath
 	Version int `query:"version" required:"true" minimum:"1" doc:"the version that was seen"`
 }
 
@@ -468,7 +468,7 @@ func (s *Server) explainRule(ctx context.Context, in *explainInput) (*struct{ Bo
 }
 
 type agreementInput struct {
-	RulePath
+	ItemPath
 	Body struct {
 		Version int    `json:"version" doc:"the version that was seen"`
 		Token   string `json:"token" required:"false" doc:"of the preview that was seen; expiry rules need it"`
@@ -500,7 +500,7 @@ func (s *Server) another(ctx context.Context, desk siterules.Editor, id int64, e
 }
 
 type versionInput struct {
-	RulePath
+	ItemPath
 	Body struct {
 		Version int `json:"version" doc:"the version that was seen"`
 	}
@@ -530,7 +530,7 @@ func (s *Server) runRule(ctx context.Context, in *agreementInput) (*struct{ Body
 }
 
 type excludeInput struct {
-	RulePath
+	ItemPath
 	Post int64 `path:"post" minimum:"1"`
 	Body struct {
 		Excluded bool `json:"excluded"`
@@ -602,7 +602,7 @@ func (s *Server) viewOuting(site store.Site, o store.Outing) Outing {
 		State: o.State, Error: o.Error, Tries: o.Tries, URL: o.RemoteURL, Clicks: o.Clicks}
 }
 
-func (s *Server) listRuns(ctx context.Context, in *RulePath) (*struct{ Body RuleHistory }, error) {
+func (s *Server) listRuns(ctx context.Context, in *ItemPath) (*struct{ Body RuleHistory }, error) {
 	desk := deskOf(ctx)
 	rule, err := s.Store.Rule(ctx, desk.Site.ID, in.ID)
 	if err != nil {

@@ -33,7 +33,7 @@ var layers = [][]string{
 		"internal/demo/pictures",
 		"internal/backup", "internal/calendar"},
 	{"internal/act"},
-	{"internal/store", "internal/budget"},
+	{"internal/store", "internal/budget", "internal/secrets"},
 	{"internal/core"},
 }
 

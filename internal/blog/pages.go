@@ -15,8 +15,8 @@ import (
 	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/message"
-	"dapper.example/internal/people"
 	"dapper.example/internal/picture"
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
 
@@ -440,7 +440,7 @@ func PreviewPath(siteSlug, secret string) string { return address.Path(siteSlug,
 
 // servePreview shows a post as it will be, to whoever has the link.
 func (b *Blog) servePreview(v visit) error {
-	post, until, err := people.Previewed(v.r.Context(), v.Store.Queries, v.site.ID, v.param("secret"), v.Now())
+	post, until, err := v.Store.Previewed(v.r.Context(), v.site.ID, secrets.Hash(v.param("secret")), v.Now())
 	if err != nil {
 		return err
 	}

@@ -157,6 +157,7 @@ func (r *Renderer) raw(ctx context.Context, markdown string) (html []byte, relea
 	if release, err = budget.Take(ctx, megabytesOf(markdown), layWait); err != nil {
 		return nil, nil, err
 	}
+	// goldmark's parsers and renderers return no errors, so a panic is the only way out of them.
 	defer func() {
 		switch p := recover().(type) {
 		case nil:
@@ -173,7 +174,7 @@ func (r *Renderer) raw(ctx context.Context, markdown string) (html []byte, relea
 		html, release = nil, nil
 	}()
 	source := []byte(markdown)
-	w := &work{ctx: ctx, source: source}
+	w := &work{ended: ctx.Err, source: source}
 	w.glance()
 	pc := parser.NewContext(parser.WithIDs(&names{make(map[string]bool), make(map[string]int)}))
 	pc.Set(workKey, w)

@@ -2,7 +2,6 @@ package blog
 
 import (
 	"bytes"
-	"context"
 	"fmt"
 
 	"github.com/yuin/goldmark"
@@ -53,7 +52,7 @@ const (
 
 // work is what the laying out of one text has taken so far.
 type work struct {
-	ctx    context.Context
+	ended  func() error // why nobody waits for it any more; nil: somebody does
 	source []byte
 
 	steps, marks, blocks, cells int
@@ -80,7 +79,7 @@ func (w *work) refuse(at int, format string, args ...any) {
 
 func (w *work) ask(n int) {
 	if n%askEvery == 0 {
-		if err := w.ctx.Err(); err != nil {
+		if err := w.ended(); err != nil {
 			panic(stopped{err})
 		}
 	}

@@ -35,6 +35,7 @@ func share(ctx context.Context, w *work, d deed.Share) error {
 	if err := w.Queue.Share(ctx, w.tx, outing.ID); err != nil {
 		return fmt.Errorf("queueing the outing: %w", err)
 	}
+	line.Outing = &outing.ID
 	return w.tx.Log(ctx, line)
 }
 
@@ -48,5 +49,7 @@ func skip(ctx context.Context, w *work, d deed.Skip) error {
 	if err := w.tx.SkipPlanned(ctx, w.Site, d.Outing, d.Reason); err != nil {
 		return fmt.Errorf("noting that the outing was left out: %w", err)
 	}
-	return w.tx.Log(ctx, w.line(d.Base, deed.KindSkip))
+	line := w.line(d.Base, deed.KindSkip)
+	line.Outing = &d.Outing
+	return w.tx.Log(ctx, line)
 }

@@ -7,6 +7,7 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
 
@@ -31,7 +32,7 @@ func (h House) MakeCalendar(ctx context.Context, f store.CalendarFeed, now time.
 		return f, "", invalid("name",
 			"You already have %d calendars of this blog, the most you can have. Remove one first.", maxFeeds)
 	}
-	secret, hash := newSecret()
+	secret, hash := secrets.New()
 	f.Hash = hash
 	if f.ID, err = h.Store.InsertCalendarFeed(ctx, f); err != nil {
 		return f, "", fmt.Errorf("making a calendar: %w", err)
@@ -44,5 +45,5 @@ func Calendar(ctx context.Context, q store.Queries, secret string) (store.Calend
 	if secret == "" {
 		return store.CalendarFeed{}, store.ErrNotFound
 	}
-	return q.CalendarFeedByHash(ctx, hashOf(secret))
+	return q.CalendarFeedByHash(ctx, secrets.Hash(secret))
 }

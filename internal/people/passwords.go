@@ -12,6 +12,7 @@ import (
 
 	"dapper.example/internal/budget"
 	"dapper.example/internal/core/letters"
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
 
@@ -191,9 +192,9 @@ func (h House) SignIn(ctx context.Context, email, password string, from Caller, 
 func (h House) Recognise(ctx context.Context, user int64, from Caller, now time.Time) (secret string, err error) {
 	secret = from.Browser
 	if secret == "" || len(secret) > maxBrowser {
-		secret, _ = newSecret()
+		secret, _ = secrets.New()
 	}
-	return secret, h.Store.KnowBrowser(ctx, hashOf(secret), user, now)
+	return secret, h.Store.KnowBrowser(ctx, secrets.Hash(secret), user, now)
 }
 
 // maxBrowser is the longest secret of a browser that is looked at, in bytes.
@@ -240,7 +241,7 @@ func (h House) slowDown(ctx context.Context, account string, user int64, from Ca
 	}{{"address " + from.Address, addressPace}, {"pair " + from.Address + " " + account, pairPace}, {"account " +
 		account, accountPace}}
 	if from.Browser != "" && len(from.Browser) <= maxBrowser {
-		hash := hashOf(from.Browser)
+		hash := secrets.Hash(from.Browser)
 		knows, err := h.Store.KnowsBrowser(ctx, hash, user, now)
 		if err != nil {
 			return nil, err

@@ -8,9 +8,6 @@ package people
 
 import (
 	"context"
-	"crypto/rand"
-	"crypto/sha256"
-	"encoding/base64"
 	"errors"
 	"fmt"
 	"net/mail"
@@ -20,6 +17,7 @@ import (
 
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/letters"
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
 
@@ -66,7 +64,6 @@ type House struct {
 }
 
 const (
-	secretBytes = 24 // 192 bits: not to be guessed
 	// InvitationLife is how long an invitation stands.
 	InvitationLife = 7 * 24 * time.Hour
 	// ResetLife is how long the link of a password reset opens.
@@ -74,20 +71,6 @@ const (
 	maxEmail  = 254 // RFC 5321, section 4.5.3.1.3, less the brackets
 	maxName   = 80
 )
-
-// newSecret returns a secret for a link or a token, and its hash.
-func newSecret() (secret string, hash []byte) {
-	var b [secretBytes]byte
-	rand.Read(b[:])
-	secret = base64.RawURLEncoding.EncodeToString(b[:])
-	return secret, hashOf(secret)
-}
-
-// hashOf needs no salt and no slowness: secrets are drawn from all of 192 bits.
-func hashOf(secret string) []byte {
-	sum := sha256.Sum256([]byte(secret))
-	return sum[:]
-}
 
 // Ended says that a link opens nothing: it was used or taken back, or its time is over.
 type Ended struct{ Why string }
@@ -139,14 +122,14 @@ func checkRole(role Role) error {
 
 // mintFor makes a secret that opens an invitation or the reset of a user's password.
 func mintFor(ctx context.Context, q store.Queries, s store.LinkSecret) (string, error) {
-	secret, hash := newSecret()
+	secret, hash := secrets.New()
 	s.Hash = hash
 	return secret, q.InsertSecret(ctx, s)
 }
 
 // open finds what a link's secret opens. It fails with *Ended.
 func open(ctx context.Context, q store.Queries, secret string, now time.Time) (store.LinkSecret, error) {
-	found, err := q.Secret(ctx, hashOf(secret))
+	found, err := q.Secret(ctx, secrets.Hash(secret))
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		return found, &Ended{"This link doesn’t work: it is incomplete, or it was replaced or withdrawn. Ask for a new one."}

@@ -18,6 +18,7 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/people"
 	"dapper.example/internal/pgtest"
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
 
@@ -476,7 +477,7 @@ func TestPreviewsAndCalendars(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	_, secret, err := h.MakePreview(ctx, h.Site, h.owner.ID, draft.ID, time.Hour, pgtest.Noon)
 	require.NoError(t, err)
-	shown, until, err := people.Previewed(ctx, h.q(), h.Site.ID, secret, pgtest.Noon)
+	shown, until, err := h.q().Previewed(ctx, h.Site.ID, secrets.Hash(secret), pgtest.Noon)
 	require.NoError(t, err)
 	assert.Equal(t, draft.ID, shown.ID)
 	assert.True(t, until.Equal(pgtest.Noon.Add(time.Hour)))
@@ -486,7 +487,7 @@ func TestPreviewsAndCalendars(t *testing.T) {
 		at     time.Time
 	}{{"", h.Site.ID, pgtest.Noon}, {secret, h.Site.ID + 1, pgtest.Noon}, {secret, h.Site.ID,
 		pgtest.Noon.Add(time.Hour)}, {secret + "A", h.Site.ID, pgtest.Noon}} {
-		_, _, err = people.Previewed(ctx, h.q(), ask.site, ask.secret, ask.at)
+		_, _, err = h.q().Previewed(ctx, ask.site, secrets.Hash(ask.secret), ask.at)
 		assert.ErrorIs(t, err, store.ErrNotFound, "%+v", ask)
 	}
 

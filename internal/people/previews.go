@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"time"
 
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
 
@@ -33,20 +34,10 @@ func (h House) MakePreview(ctx context.Context, site store.Site, user, post int6
 		return link, "", invalid("days", "The post already has %d links, the most it can have. Remove one first.",
 			maxPreviews)
 	}
-	secret, hash := newSecret()
+	secret, hash := secrets.New()
 	link.Hash = hash
 	if link.ID, err = h.Store.InsertPreviewLink(ctx, link); err != nil {
 		return link, "", fmt.Errorf("making a link to post %d: %w", post, err)
 	}
 	return link, secret, nil
-}
-
-// Previewed returns the post that a link's secret opens, and until when. It fails with
-// store.ErrNotFound.
-func Previewed(ctx context.Context, q store.Queries, siteID int64, secret string, now time.Time) (store.Post,
-	time.Time, error) {
-	if secret == "" {
-		return store.Post{}, time.Time{}, store.ErrNotFound
-	}
-	return q.Previewed(ctx, siteID, hashOf(secret), now)
 }

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"dapper.example/internal/core/letters"
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
 
@@ -65,9 +66,9 @@ func (h House) MakeToken(ctx context.Context, site store.Site, user int64, name 
 		return token, "", invalid("name",
 			"The site already has %d tokens, the most it can have. Revoke one that is not used.", maxTokens)
 	}
-	secret, _ := newSecret()
+	secret, _ := secrets.New()
 	secret = tokenMark + secret
-	token.Hash, token.Hint = hashOf(secret), secret[len(secret)-hintLength:]
+	token.Hash, token.Hint = secrets.Hash(secret), secret[len(secret)-hintLength:]
 	token.ID, err = h.Store.InsertToken(ctx, token)
 	return token, secret, err
 }
@@ -91,7 +92,7 @@ var ErrNoToken = errors.New("unknown or expired token")
 
 // Bearer finds the token that a script shows, and its person. It fails with ErrNoToken.
 func (h House) Bearer(ctx context.Context, secret string, now time.Time) (store.Token, store.User, error) {
-	token, err := h.Store.TokenByHash(ctx, hashOf(secret), now)
+	token, err := h.Store.TokenByHash(ctx, secrets.Hash(secret), now)
 	if errors.Is(err, store.ErrNotFound) {
 		return token, store.User{}, ErrNoToken
 	}

@@ -13,17 +13,8 @@ import (
 	"dapper.example/internal/store"
 )
 
-// Shift is a scheduled post that closing up would move.
-type Shift struct {
-	Post   store.Entry
-	From   time.Time
-	To     time.Time
-	Slot   rhythm.SlotID
-	Reason string
-}
-
 // Closing is what closing up comes to.
-type Closing []Shift
+type Closing []Step
 
 // Token stands for exactly these moves.
 func (c Closing) Token() string {
@@ -52,14 +43,13 @@ func ProposeClosing(ctx context.Context, q store.Queries, site store.Site, now t
 		moves[e.ID] = e
 		request.Shelf = append(request.Shelf, draftOf(e))
 	}
-	standing, err := q.Standing(ctx, site.ID, since(site, now))
+	standing, err := q.Placed(ctx, site.ID, since(site, now))
 	if err != nil {
 		return nil, err
 	}
 	var occupied []rhythm.Occupied
-	request.Standing, occupied = settled(standing, func(s store.Standing) bool {
-		_,
-			moving := moves[s.Post]
+	request.Standing, occupied = settled(standing, func(s store.Placed) bool {
+		_, moving := moves[s.Post]
 		return moving
 	})
 	request.Slots = queue.Slots(r.In(site.Zone()), now, occupied)
@@ -67,7 +57,7 @@ func ProposeClosing(ctx context.Context, q store.Queries, site store.Site, now t
 	for _, p := range queue.Place(request).Placed {
 		e := moves[p.Draft.ID]
 		if !e.DueAt.Equal(p.Slot.At) {
-			shifts = append(shifts, Shift{e, *e.DueAt, p.Slot.At, p.Slot.ID, p.Reason})
+			shifts = append(shifts, Step{Post: e, From: e.DueAt, To: &p.Slot.At, Slot: p.Slot.ID, Reason: p.Reason})
 		}
 	}
 	return shifts, nil
@@ -91,32 +81,21 @@ func CloseUp(ctx context.Context, d act.Desk, token string, now time.Time) error
 		if err := d.Begin(ctx, tx, "Closed up: "+words.Count(len(shifts), "post")+" moved.", now); err != nil {
 			return err
 		}
-		return shift(ctx, d, tx, shifts, now)
+		return moveUp(ctx, d, tx, shifts, now)
 	})
 }
 
-// shift moves the posts. A slot that one of them leaves may be another's new one, so
-// all leave theirs before any sits down.
-func shift(ctx context.Context, d act.Desk, tx *store.Tx, shifts []Shift, now time.Time) error {
-	slices.SortFunc(shifts, func(a, b Shift) int {
-		return cmp.Or(a.To.Compare(b.To),
-			cmp.Compare(a.Post.ID, b.Post.ID))
+// moveUp moves the posts.
+func moveUp(ctx context.Context, d act.Desk, tx *store.Tx, shifts Closing, now time.Time) error {
+	slices.SortFunc(shifts, func(a, b Step) int {
+		return cmp.Or(a.To.Compare(*b.To), cmp.Compare(a.Post.ID, b.Post.ID))
 	})
-	ids := make([]int64, len(shifts))
-	posts := make([]store.Post, len(shifts))
-	for i, s := range shifts {
-		p, err := tx.LockPost(ctx, d.Site.ID, s.Post.ID)
-		if err != nil {
-			return err
-		}
-		ids[i], posts[i] = p.ID, p
-	}
-	if err := tx.LeaveSlots(ctx, d.Site.ID, ids); err != nil {
+	posts, err := lifted(ctx, d, tx, shifts)
+	if err != nil {
 		return err
 	}
 	for i, s := range shifts {
-		p := posts[i]
-		if err := d.Stand(ctx, tx, p, p.State().Move(s.To, s.Slot), store.DeedCloseUp,
+		if err := d.Stand(ctx, tx, posts[i], posts[i].State().Move(*s.To, s.Slot), store.DeedCloseUp,
 			"Moved up to close a hole. "+s.Reason, now); err != nil {
 			return err
 		}

@@ -29,8 +29,8 @@ type Moved struct {
 	Version int    // the post's, now that it is moved
 }
 
-// lifted are posts taken off the plan, and the ground that is left.
-type lifted struct {
+// offPlan are posts taken off the plan, and the ground that is left.
+type offPlan struct {
 	posts  []reflow.Post
 	rows   []store.Entry
 	ground *reflow.Ground
@@ -38,8 +38,8 @@ type lifted struct {
 
 // lift reads the plan without the posts. It fails with *act.Invalid for posts that do not
 // move.
-func lift(ctx context.Context, q store.Queries, site store.Site, ids []int64, now time.Time) (lifted, error) {
-	var up lifted
+func lift(ctx context.Context, q store.Queries, site store.Site, ids []int64, now time.Time) (offPlan, error) {
+	var up offPlan
 	chosen, err := q.EntriesOf(ctx, site.ID, ids)
 	if err != nil {
 		return up, err
@@ -51,7 +51,7 @@ func lift(ctx context.Context, q store.Queries, site store.Site, ids []int64, no
 	if err != nil {
 		return up, err
 	}
-	standing, err := q.Standing(ctx, site.ID, since(site, now))
+	standing, err := q.Placed(ctx, site.ID, since(site, now))
 	if err != nil {
 		return up, err
 	}
@@ -63,7 +63,7 @@ func lift(ctx context.Context, q store.Queries, site store.Site, ids []int64, no
 		lifting[id] = true
 	}
 	var occupied []rhythm.Occupied
-	plan.Standing, occupied = settled(standing, func(s store.Standing) bool { return lifting[s.Post] })
+	plan.Standing, occupied = settled(standing, func(s store.Placed) bool { return lifting[s.Post] })
 	before, after := drawn.Around()
 	plan.Slots = func(date civil.Date) (slots []rhythm.Slot) {
 		for day := range drawn.Days(date.Add(-before), occupied) {
@@ -108,7 +108,7 @@ func cannotMove(c store.Choice) string {
 	return ""
 }
 
-// GroundFor tells, for each of some days, what is in the way of a post that is lifted
+// GroundFor tells, for each of some days, what is in the way of a post that is offPlan
 // off the plan with others; it is the first of ids. Nothing is written.
 func GroundFor(ctx context.Context, q store.Queries, site store.Site, ids []int64, from civil.Date, days int,
 	now time.Time) ([]reflow.DayGround, error) {
@@ -130,7 +130,7 @@ func Move(ctx context.Context, d act.Desk, m Moving, now time.Time) (moved []Mov
 	if len(m.Posts) == 0 || len(m.Posts) > MostWished {
 		return nil, act.Invalidf("posts", "Move 1 to %d posts at once.", MostWished)
 	}
-	err = together(ctx, d, m.Posts, now, func(site store.Site, up lifted) ([]Moved, error) {
+	err = together(ctx, d, m.Posts, now, func(site store.Site, up offPlan) ([]Moved, error) {
 		moved, err = down(site.Zone(), up, m)
 		return moved, err
 	})
@@ -139,7 +139,7 @@ func Move(ctx context.Context, d act.Desk, m Moving, now time.Time) (moved []Mov
 
 // together lifts posts as they were seen, and takes the steps that come of it.
 func together(ctx context.Context, d act.Desk, seen []act.PostVersion, now time.Time,
-	work func(store.Site, lifted) ([]Moved, error)) error {
+	work func(store.Site, offPlan) ([]Moved, error)) error {
 	return d.Change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Site(ctx, d.Site.ID)
 		if err != nil {
@@ -183,8 +183,8 @@ func together(ctx context.Context, d act.Desk, seen []act.PostVersion, now time.
 	})
 }
 
-// down brings lifted posts down, in the order of their times, where they are dropped.
-func down(zone civil.Zone, up lifted, m Moving) (moved []Moved, err error) {
+// down brings offPlan posts down, in the order of their times, where they are dropped.
+func down(zone civil.Zone, up offPlan, m Moving) (moved []Moved, err error) {
 	if m.Date.IsZero() {
 		for i, row := range up.rows {
 			if row.Status == store.Draft {
@@ -255,13 +255,13 @@ func byTime(posts []reflow.Post) []int {
 	return order
 }
 
-func movedTo(row store.Entry, d reflow.Dropped, reason string) Moved {
-	m := Moved{Step: Step{Post: row, Slot: d.Slot, Pinned: d.Pinned, From: row.DueAt, Reason: reason}, Note: d.Note}
+func movedTo(row store.Entry, d reflow.Move, reason string) Moved {
+	m := Moved{Step: Step{Post: row, Slot: d.Slot, Pinned: d.Pinned, From: row.DueAt, Reason: reason}, Note: d.Reason}
 	if !d.To.IsZero() {
 		m.To = &d.To
 	}
-	if d.Note != "" {
-		m.Reason += " " + d.Note
+	if d.Reason != "" {
+		m.Reason += " " + d.Reason
 	}
 	return m
 }
@@ -272,7 +272,7 @@ func Swap(ctx context.Context, d act.Desk, a, b act.PostVersion, now time.Time) 
 	if a.Post == b.Post {
 		return nil, act.Invalidf("posts", "Choose two posts to swap.")
 	}
-	err = together(ctx, d, []act.PostVersion{a, b}, now, func(_ store.Site, up lifted) ([]Moved, error) {
+	err = together(ctx, d, []act.PostVersion{a, b}, now, func(_ store.Site, up offPlan) ([]Moved, error) {
 		if up.rows[0].DueAt == nil && up.rows[1].DueAt == nil {
 			return nil, act.Invalidf("posts", "Neither of the two has a time, so there is nothing to swap.")
 		}

@@ -31,7 +31,7 @@ const remembered = 7 * 24 * time.Hour
 // OverdueOf tells what was missed, what catching up proposes, and what it has done within
 // the last week. Nothing is written.
 func OverdueOf(ctx context.Context, q store.Queries, site store.Site, now time.Time) (out Overdue, err error) {
-	standing, err := q.Standing(ctx, site.ID, since(site, now))
+	standing, err := q.Placed(ctx, site.ID, since(site, now))
 	if err != nil {
 		return out, err
 	}

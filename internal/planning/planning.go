@@ -81,10 +81,10 @@ func queueBeside(ctx context.Context, q store.Queries, site store.Site, now time
 		return Plan{}, queue.Request{}, err
 	}
 	request := queue.Request{Zone: site.Zone(), Today: site.Zone().DateOf(now), Caps: site.Caps()}
-	standing := make([]store.Standing, 0, len(plan.Seats))
+	standing := make([]store.Placed, 0, len(plan.Seats))
 	for _, e := range plan.Seats {
 		if e.Status == store.Scheduled || !e.At().Before(from) {
-			standing = append(standing, e.Standing())
+			standing = append(standing, e.Placed())
 		}
 	}
 	plan.Standing, plan.Occupied = settled(standing, nil)
@@ -117,7 +117,7 @@ func While[T any](ctx context.Context, seq iter.Seq[T]) iter.Seq[T] {
 
 // settled splits what stands into what counts for the caps and what is occupied, less the
 // posts that leave says; nil: all of it.
-func settled(rows []store.Standing, leave func(store.Standing) bool) (standing []queue.Standing,
+func settled(rows []store.Placed, leave func(store.Placed) bool) (standing []queue.Standing,
 	occupied []rhythm.Occupied) {
 	for _, s := range rows {
 		if leave != nil && leave(s) {

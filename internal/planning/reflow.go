@@ -121,7 +121,7 @@ func (w wished) start() time.Time {
 
 // standing reads what stands and says how much of it is occupied.
 func (w wished) standing(ctx context.Context, from time.Time) (standing []queue.Standing, occupied []rhythm.Occupied, err error) {
-	rows, err := w.Queries.Standing(ctx, w.site.ID, since(w.site, from))
+	rows, err := w.Queries.Placed(ctx, w.site.ID, since(w.site, from))
 	standing, occupied = settled(rows, nil)
 	return standing, occupied, err
 }
@@ -523,24 +523,31 @@ func adjust(steps []Step, adjusted []Adjusted, now time.Time) error {
 	return nil
 }
 
-// take takes the steps. A slot that one post leaves may be another's new one, so all
-// leave theirs before any sits down.
-func take(ctx context.Context, d act.Desk, tx *store.Tx, do WishKind, steps []Step, now time.Time) error {
+// lifted locks the posts of steps. A slot that one of them leaves may be another's new one, so all leave
+// theirs before any sits down.
+func lifted(ctx context.Context, d act.Desk, tx *store.Tx, steps []Step) ([]store.Post, error) {
 	posts := make([]store.Post, len(steps))
 	var leaving []int64
 	for i, s := range steps {
 		p, err := tx.LockPost(ctx, d.Site.ID, s.Post.ID)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		if posts[i] = p; p.SlotDate != nil {
 			leaving = append(leaving, p.ID)
 		}
 	}
-	if len(leaving) > 0 {
-		if err := tx.LeaveSlots(ctx, d.Site.ID, leaving); err != nil {
-			return err
-		}
+	if len(leaving) == 0 {
+		return posts, nil
+	}
+	return posts, tx.LeaveSlots(ctx, d.Site.ID, leaving)
+}
+
+// take takes the steps.
+func take(ctx context.Context, d act.Desk, tx *store.Tx, do WishKind, steps []Step, now time.Time) error {
+	posts, err := lifted(ctx, d, tx, steps)
+	if err != nil {
+		return err
 	}
 	low, _, err := tx.ShelfEnds(ctx, d.Site.ID)
 	if err != nil {

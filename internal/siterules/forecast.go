@@ -36,7 +36,7 @@ func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now
 	progress func(reached time.Time)) (Foretold, error) {
 	var override *store.Rule
 	if change != nil && change.Rule != nil {
-		r := acting(numbered(*change.Rule), now)
+		r := asIfArmed(numbered(*change.Rule), now)
 		if change.Rule.ArmedAt == nil {
 			r.Allowed = anySize // arming it would mean agreeing to its catch
 		}

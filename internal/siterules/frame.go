@@ -103,7 +103,7 @@ func orZero(t *time.Time) time.Time {
 }
 
 func (f *Frame) readPlan(ctx context.Context, q store.Queries, siteID int64, now time.Time) error {
-	standing, err := q.Standing(ctx, siteID, now.Add(-lookBack))
+	standing, err := q.Placed(ctx, siteID, now.Add(-lookBack))
 	if err != nil {
 		return err
 	}
@@ -113,7 +113,7 @@ func (f *Frame) readPlan(ctx context.Context, q store.Queries, siteID int64, now
 				Pinned: s.Pinned, Slot: s.Slot})
 			continue
 		}
-		f.Scene.Standing = append(f.Scene.Standing, deed.Standing{Post: s.Post, Occupied: s.Occupied})
+		f.Scene.Standing = append(f.Scene.Standing, deed.Place{Post: s.Post, Occupied: s.Occupied})
 	}
 	return nil
 }

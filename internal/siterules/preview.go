@@ -51,7 +51,7 @@ type PreviewPage struct {
 func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page PreviewPage, now time.Time) (Preview,
 	error) {
 	now = deed.Minute(now) // a run is decided by the minute too
-	r = acting(numbered(r), now)
+	r = asIfArmed(numbered(r), now)
 	f, err := b.Frame(ctx, q, now, &r)
 	if err != nil {
 		return Preview{}, err
@@ -96,8 +96,8 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 	return p, err
 }
 
-// acting is a rule as if it were armed and did not hold, from now on where it is not.
-func acting(r store.Rule, now time.Time) store.Rule {
+// asIfArmed is a rule as if it were armed and did not hold, from now on where it is not.
+func asIfArmed(r store.Rule, now time.Time) store.Rule {
 	if r.ArmedAt == nil {
 		r.ArmedAt, r.ServedAt = &now, &now
 	}

@@ -63,7 +63,7 @@ func (reshares) check(c *checker) {
 func (reshares) rule(f *Frame, r store.Rule, base deed.RuleBase) (deed.Rule, error) {
 	s := r.Settings
 	base.Pace.Gap = f.channelOf(r.Channel).Apart
-	rule := &reshare.Rule{RuleBase: base, Channel: r.Channel, Youngest: s.Youngest, Oldest: s.Oldest, Apart: s.Apart,
+	rule := &reshare.Reshare{RuleBase: base, Channel: r.Channel, Youngest: s.Youngest, Oldest: s.Oldest, Apart: s.Apart,
 		Most:  s.Most,
 		Order: reshare.Order(s.Order), Bounds: f.bounds(s), Hashtags: s.Hashtags, Params: s.Params, Short: s.Short}
 	for _, text := range s.Wordings {

@@ -62,6 +62,7 @@ type LogEntry struct {
 	Together int             `db:"together"`  // how many lines the act has; read only
 	Title    *string         `db:"title"`     // the post's; read only
 	Rule     *int64          `db:"rule_id"`   // the rule whose deed it was, or that was changed
+	Outing   *int64          `db:"outing_id"` // the outing that it tells of
 }
 
 // Act is one thing that a person or a rule did. Lines of the logbook say what it changed; it
@@ -94,9 +95,10 @@ func (t *Tx) Log(ctx context.Context, e LogEntry) (err error) {
 		}
 	}
 	if err := t.one(ctx, &e.ID, `
-		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, act_id, rule_id, undoes)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) returning id`,
-		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After), e.Act, e.Rule, e.Undoes); err != nil {
+		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, act_id, rule_id, undoes, outing_id)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12) returning id`,
+		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After), e.Act, e.Rule, e.Undoes,
+		e.Outing); err != nil {
 		return err
 	}
 	if t.told != nil {
@@ -118,10 +120,11 @@ func (t *Tx) LogAll(ctx context.Context, entries []LogEntry) error {
 		After  json.RawMessage `json:"after"`
 		Act    *int64          `json:"act_id"`
 		Rule   *int64          `json:"rule_id"`
+		Outing *int64          `json:"outing_id"`
 	}
 	rows := make([]row, len(entries))
 	for i, e := range entries {
-		rows[i] = row{e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, e.Before, e.After, nil, e.Rule}
+		rows[i] = row{e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, e.Before, e.After, nil, e.Rule, e.Outing}
 		if e.Act != 0 {
 			rows[i].Act = &e.Act
 		}
@@ -134,19 +137,19 @@ func (t *Tx) LogAll(ctx context.Context, entries []LogEntry) error {
 		with given as materialized (
 			select coalesce(act_id, nextval(pg_get_serial_sequence('acts', 'id'))) as act, act_id is null as alone, e.*
 			from json_to_recordset($1::json) e (site_id bigint, at timestamptz, actor_id bigint, deed text, post_id bigint, reason text,
-				before jsonb, after jsonb, act_id bigint, rule_id bigint)
+				before jsonb, after jsonb, act_id bigint, rule_id bigint, outing_id bigint)
 		), made as (
 			insert into acts (id, site_id, at, actor_id, rule_id, why) overriding system value
 			select act, site_id, at, actor_id, rule_id, reason from given where alone
 		)
-		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, act_id, rule_id)
-		select site_id, at, actor_id, deed, post_id, reason, nullif(before, 'null'), nullif(after, 'null'), act, rule_id from given`, string(raw))
+		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, act_id, rule_id, outing_id)
+		select site_id, at, actor_id, deed, post_id, reason, nullif(before, 'null'), nullif(after, 'null'), act, rule_id, outing_id from given`, string(raw))
 	return err
 }
 
 const selectLog = `
 	select logbook.id, logbook.site_id, logbook.at, logbook.actor_id, coalesce(users.name, 'the engine') as who, deed, post_id, reason,
-		coalesce(before, 'null') as before, coalesce(after, 'null') as after, act_id, acts.undone_at, logbook.undoes, posts.title, logbook.rule_id,
+		coalesce(before, 'null') as before, coalesce(after, 'null') as after, act_id, acts.undone_at, logbook.undoes, posts.title, logbook.rule_id, logbook.outing_id,
 		(select count(*) from logbook same where same.act_id = logbook.act_id) as together
 	from logbook join acts on acts.id = act_id left join users on users.id = logbook.actor_id left join posts on posts.id = post_id`
 

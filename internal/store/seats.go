@@ -18,8 +18,8 @@ type Span struct {
 	From, To time.Time
 }
 
-// Standing is a post whose place in the plan is settled.
-type Standing struct {
+// Placed is a post whose place in the plan is settled.
+type Placed struct {
 	Post int64
 	rhythm.Occupied
 	Author, Category string
@@ -27,9 +27,9 @@ type Standing struct {
 	Pinned           bool
 }
 
-// Standing is the entry's place in the plan; of a draft it means nothing.
-func (e Entry) Standing() Standing {
-	s := Standing{Post: e.ID, Author: e.AuthorName, Waits: e.Status == Scheduled && !e.Held, Pinned: e.Pinned}
+// Placed is the entry's place in the plan; of a draft it means nothing.
+func (e Entry) Placed() Placed {
+	s := Placed{Post: e.ID, Author: e.AuthorName, Waits: e.Status == Scheduled && !e.Held, Pinned: e.Pinned}
 	s.At, s.Slot = e.At(), e.Slot()
 	if e.CategoryName != nil {
 		s.Category = *e.CategoryName
@@ -37,13 +37,13 @@ func (e Entry) Standing() Standing {
 	return s
 }
 
-// Standing lists the times that are taken in the plan: those of scheduled posts, and
+// Placed lists the times that are taken in the plan: those of scheduled posts, and
 // of posts published since the given moment.
-func (q Queries) Standing(ctx context.Context, siteID int64, since time.Time) ([]Standing, error) {
+func (q Queries) Placed(ctx context.Context, siteID int64, since time.Time) ([]Placed, error) {
 	seats, err := q.Seats(ctx, siteID, since, Span{})
-	standing := make([]Standing, len(seats))
+	standing := make([]Placed, len(seats))
 	for i, e := range seats {
-		standing[i] = e.Standing()
+		standing[i] = e.Placed()
 	}
 	return standing, err
 }
@@ -91,7 +91,7 @@ func (q Queries) seats(ctx context.Context, which string, args ...any) ([]Entry,
 
 // findSeats reads only what has been written since the last reading, where it can.
 func (q Queries) findSeats(ctx context.Context, which string, args []any) ([]*seat, error) {
-	if q.kept == nil {
+	if q.within {
 		return q.readSeats(ctx, which, args...)
 	}
 	const attempts, most = 3, 500

@@ -60,7 +60,7 @@ func TestSeatsAreInOrderAndOfTheSpan(t *testing.T) {
 	assert.Equal(t, "Ines Abara", between[0].AuthorName)
 	assert.Equal(t, "Sky Guide", *between[0].CategoryName)
 	assert.Equal(t, store.Published, between[0].Status)
-	assert.True(t, between[1].Standing().Waits && between[1].Pinned)
+	assert.True(t, between[1].Placed().Waits && between[1].Pinned)
 }
 
 // What is kept between readings is never told in place of what is so.

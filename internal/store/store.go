@@ -36,8 +36,9 @@ var ErrNotFound = errors.New("not found")
 
 // Queries runs the store's statements on a pool or in a transaction.
 type Queries struct {
-	q    sqlx.ExtContext
-	kept *keptSeats // nil in a transaction
+	q      sqlx.ExtContext
+	kept   *keptSeats
+	within bool // a transaction, which has but one connection and may see what nobody else does
 }
 
 // Store is a pool of connections to one database.
@@ -75,7 +76,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		db.Close()
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	return &Store{Queries: Queries{db, &keptSeats{seats: make(map[int64]*seat)}}, db: db, url: url}, nil
+	return &Store{Queries: Queries{q: db, kept: &keptSeats{seats: make(map[int64]*seat)}}, db: db, url: url}, nil
 }
 
 // Close closes the pool.
@@ -185,7 +186,7 @@ func (s *Store) InTx(ctx context.Context, work func(*Tx) error) error {
 		return fmt.Errorf("beginning a transaction: %w", err)
 	}
 	defer tx.Rollback()
-	if err := work(&Tx{Queries{tx, nil}, s.told}); err != nil {
+	if err := work(&Tx{Queries{q: tx, within: true}, s.told}); err != nil {
 		return err
 	}
 	if err := tx.Commit(); err != nil {
@@ -197,7 +198,7 @@ func (s *Store) InTx(ctx context.Context, work func(*Tx) error) error {
 // Together does readings at the same time where they are on the pool, and one after the
 // other in a transaction, which has but one connection. The first error ends them all.
 func (q Queries) Together(ctx context.Context, readings ...func(context.Context) error) error {
-	if q.kept == nil {
+	if q.within {
 		for _, read := range readings {
 			if err := read(ctx); err != nil {
 				return err

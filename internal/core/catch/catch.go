@@ -11,8 +11,8 @@ import (
 	"time"
 )
 
-// Rule is what a pool asks. Posts are numbered from 0.
-type Rule interface {
+// Catcher is what a pool asks. Posts are numbered from 0.
+type Catcher interface {
 	// Judge tells whether the post belongs at the moment, and until when that stays so if
 	// the post does not change; the zero time is for good.
 	Judge(post int, at time.Time) (belongs bool, until time.Time)
@@ -33,7 +33,7 @@ func (k Key) Less(other Key) bool {
 
 // Pool holds the posts that belong.
 type Pool struct {
-	rule    Rule
+	rule    Catcher
 	end     time.Time // answers that are good until then or longer are not asked again
 	at      time.Time
 	belongs []bool
@@ -63,7 +63,7 @@ func (t turn) Less(other turn) bool { return t.at < other.at }
 
 // New asks the rule about posts 0 to n-1 at a moment. The pool is not asked about
 // moments after end; the zero time is no end.
-func New(rule Rule, n int, at, end time.Time) *Pool {
+func New(rule Catcher, n int, at, end time.Time) *Pool {
 	p := &Pool{rule: rule, end: end, at: at, belongs: make([]bool, n), stamps: make([]uint32, n)}
 	for i := range n {
 		p.judge(i, false)

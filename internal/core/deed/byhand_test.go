@@ -30,7 +30,7 @@ func TestRepublishRulesHaveTheirTurnBeforeReshareRules(t *testing.T) {
 	s := blog(2)
 	s.Rhythm.Gap = 1
 	s.Republish = []upkeep.Republish{again(t, 5, 1)}
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Reshare[0].Order, s.Reshare[0].Youngest = reshare.Oldest, condition.Span{N: 1, Unit: condition.Days}
 	all, _ := live(worldOf(s), day(24, "00:00"), day(24, "23:00"))
 	assert.Equal(t, []happening{{"24 04:00", deed.KindRepublish, 1}, {"24 04:00", deed.KindShare, 2}}, all)
@@ -120,7 +120,7 @@ func TestClicksCountForAsManyDaysAsTheRuleSays(t *testing.T) {
 	clicked := condition.Node{Test: condition.Clicks, Match: condition.MatchOver, N: 5, Days: 3}
 	s := blog(1)
 	s.Posts[0].Clicks = []condition.DayClicks{{Date: halifax.DateOf(day(24, "12:00")), N: 20}}
-	s.Reshare = []reshare.Rule{sharing(t, 2, clicked, "{title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, clicked, "{title}")}
 	all, _ := live(worldOf(s), day(24, "00:00"), day(30, "23:00"))
 	var days []string
 	for _, one := range all {
@@ -160,7 +160,7 @@ func TestAnAgeHoldsFromItsMinute(t *testing.T) {
 func TestARuleSharesAPostAsOftenAsItSays(t *testing.T) {
 	t.Parallel()
 	s := blog(1)
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Reshare[0].Most = 2
 	all, _ := live(worldOf(s), day(24, "00:00"), day(28, "23:00"))
 	assert.Len(t, all, 2, "two outings, and no third")

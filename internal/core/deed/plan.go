@@ -9,15 +9,15 @@ import (
 	"dapper.example/internal/core/rhythm"
 )
 
-// Standing is a time in the plan and whose it is.
-type Standing struct {
+// Place is a time in the plan and whose it is.
+type Place struct {
 	Post int64
 	rhythm.Occupied
 }
 
 // plan is the times that the gap is kept from, sorted; a post has at most one.
 type plan struct {
-	all     []Standing
+	all     []Place
 	where   map[int64]time.Time
 	rhythm  *rhythm.Rhythm // whose gap is kept
 	version int            // counts changes
@@ -37,12 +37,12 @@ func (p *plan) Crowd(from time.Time) cadence.Crowd {
 	return crowd
 }
 
-func byTime(a, b Standing) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Post, b.Post)) }
+func byTime(a, b Place) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Post, b.Post)) }
 
-func newPlan(r *rhythm.Rhythm, standing []Standing, scheduled []Scheduled) plan {
+func newPlan(r *rhythm.Rhythm, standing []Place, scheduled []Scheduled) plan {
 	p := plan{rhythm: r, all: slices.Clone(standing), where: make(map[int64]time.Time, len(standing)+len(scheduled))}
 	for _, s := range scheduled {
-		p.all = append(p.all, Standing{s.Post, rhythm.Occupied{At: s.Due, Slot: s.Slot}})
+		p.all = append(p.all, Place{s.Post, rhythm.Occupied{At: s.Due, Slot: s.Slot}})
 	}
 	slices.SortFunc(p.all, byTime)
 	for _, s := range p.all {
@@ -51,7 +51,7 @@ func newPlan(r *rhythm.Rhythm, standing []Standing, scheduled []Scheduled) plan 
 	return p
 }
 
-func (p *plan) put(s Standing) {
+func (p *plan) put(s Place) {
 	i, _ := slices.BinarySearchFunc(p.all, s, byTime)
 	p.all = slices.Insert(p.all, i, s)
 	p.where[s.Post] = s.At
@@ -62,7 +62,7 @@ func (p *plan) drop(post int64) {
 	if !ok {
 		return
 	}
-	if i, found := slices.BinarySearchFunc(p.all, Standing{post, rhythm.Occupied{At: at}}, byTime); found {
+	if i, found := slices.BinarySearchFunc(p.all, Place{post, rhythm.Occupied{At: at}}, byTime); found {
 		p.all = slices.Delete(p.all, i, i+1)
 	}
 	delete(p.where, post)
@@ -73,13 +73,13 @@ func (p *plan) slot(post int64) rhythm.SlotID {
 	if !ok {
 		return rhythm.SlotID{}
 	}
-	i, _ := slices.BinarySearchFunc(p.all, Standing{post, rhythm.Occupied{At: at}}, byTime)
+	i, _ := slices.BinarySearchFunc(p.all, Place{post, rhythm.Occupied{At: at}}, byTime)
 	return p.all[i].Slot
 }
 
 // from returns the times at a moment and later, sorted.
 func (p *plan) from(at time.Time) []time.Time {
-	i, _ := slices.BinarySearchFunc(p.all, at, func(s Standing, at time.Time) int { return s.At.Compare(at) })
+	i, _ := slices.BinarySearchFunc(p.all, at, func(s Place, at time.Time) int { return s.At.Compare(at) })
 	times := make([]time.Time, 0, len(p.all)-i)
 	for _, s := range p.all[i:] {
 		times = append(times, s.At)

@@ -111,7 +111,7 @@ func TestAPlannedOutingComesAfterWhatBringsItsPostOut(t *testing.T) {
 func TestARuleGoesOnAroundWhatIsPlanned(t *testing.T) {
 	t.Parallel()
 	s := blog(3)
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Reshare[0].Order, s.Reshare[0].Apart = reshare.Oldest, 2
 	s.Planned = []deed.Outing{planned(t, 6, 1, day(24, "04:10"))}
 	all, _ := live(worldOf(s), day(24, "00:00"), day(27, "23:00"))
@@ -122,7 +122,7 @@ func TestARuleGoesOnAroundWhatIsPlanned(t *testing.T) {
 
 	s = blog(3)
 	s.Channels[0].ADay = 1
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Planned = []deed.Outing{planned(t, 6, 1, day(24, "18:00"))}
 	all, _ = live(worldOf(s), day(24, "00:00"), day(24, "23:00"))
 	assert.Equal(t, []happening{{"24 18:00", deed.KindShare, 1}}, all, "the one message of the day is the editor's")

@@ -24,7 +24,7 @@ func refusal(post int64, text string, at time.Time) deed.Refusal {
 
 func TestARefusedMessageIsNotComeBackTo(t *testing.T) {
 	s := blog(3)
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Refusals = []deed.Refusal{refusal(1, "Post 1", day(24, "00:00"))}
 	all, _ := live(worldOf(s), day(24, "00:00"), day(29, "00:00"))
 	assert.NotContains(t, posts(all), int64(1))
@@ -42,7 +42,7 @@ func TestARefusedMessageIsNotComeBackTo(t *testing.T) {
 
 func TestTheTurnOfARefusedMessageGoesToTheNextPostAtOnce(t *testing.T) {
 	s := blog(3)
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}", "Again: {title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "{title}", "Again: {title}")}
 	s.Reshare[0].Order = reshare.Oldest
 	s.Reshare[0].Served, s.Reshare[0].Owed = day(24, "04:00"), day(24, "04:00")
 	first := s.Reshare[0].Wording(deed.Case{Facts: &s.Posts[0]})
@@ -53,7 +53,7 @@ func TestTheTurnOfARefusedMessageGoesToTheNextPostAtOnce(t *testing.T) {
 	assert.Equal(t, []happening{{"24 04:02", deed.KindShare, 2}}, all)
 	require.Len(t, runs, 1)
 	assert.Equal(t, day(24, "04:00").UTC(), runs[0].Due.UTC(), "it is the same turn")
-	assert.Zero(t, ruleIn[*reshare.Rule](t, w, 2).Owed)
+	assert.Zero(t, ruleIn[*reshare.Reshare](t, w, 2).Owed)
 
 	// At the next turn the post comes again, in the wording that was not refused.
 	d := w.Decide(day(25, "04:00"))
@@ -64,7 +64,7 @@ func TestTheTurnOfARefusedMessageGoesToTheNextPostAtOnce(t *testing.T) {
 
 func TestWhenAllIsRefusedTheRuleSaysSo(t *testing.T) {
 	s := blog(2)
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Reshare[0] = sharing(t, 2, inCategory("A"),
 		"{title} and words of my own that make it much longer than a hundred characters, which nobody may take from me")
 	_, runs := live(worldOf(s), day(24, "00:00"), day(24, "23:00"))
@@ -72,7 +72,7 @@ func TestWhenAllIsRefusedTheRuleSaysSo(t *testing.T) {
 	assert.Equal(t, "None of the 2 messages that could go out fits the channel. The shortest of them is 7 characters over.", runs[0].Note)
 
 	s = blog(2)
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Refusals = []deed.Refusal{refusal(1, "Post 1", day(24, "00:00")), refusal(2, "Post 2", day(24, "00:00"))}
 	_, runs = live(worldOf(s), day(24, "00:00"), day(24, "23:00"))
 	require.Len(t, runs, 1)
@@ -83,7 +83,7 @@ func TestWhenAllIsRefusedTheRuleSaysSo(t *testing.T) {
 // Wordings go round though one of them is refused.
 func TestNoWordingComesAgainBeforeAllHaveBeen(t *testing.T) {
 	s := blog(1)
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "a {title}", "b {title}", "c {title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "a {title}", "b {title}", "c {title}")}
 	s.Refusals = []deed.Refusal{refusal(1, "b Post 1", day(24, "00:00"))}
 	w := worldOf(s)
 	var used []int

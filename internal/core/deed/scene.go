@@ -30,7 +30,7 @@ type Scene struct {
 	Scheduled []Scheduled
 	// Standing are the times of other posts that the gap is kept from: published lately,
 	// or held.
-	Standing []Standing
+	Standing []Place
 
 	Rules    []Rule // of all kinds, in any order
 	Channels []Channel

@@ -213,7 +213,7 @@ func (w *World) move(post int64, to time.Time, slot rhythm.SlotID) {
 		return
 	}
 	w.plan.drop(post)
-	w.plan.put(Standing{post, rhythm.Occupied{At: to, Slot: slot}})
+	w.plan.put(Place{post, rhythm.Occupied{At: to, Slot: slot}})
 	w.plan.version++
 }
 

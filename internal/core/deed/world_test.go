@@ -49,8 +49,8 @@ func base(t require.TestingT, id int64, n condition.Node) deed.RuleBase {
 			Zone: halifax, Gap: 1}}
 }
 
-func sharing(t require.TestingT, id int64, n condition.Node, wordings ...string) reshare.Rule {
-	r := reshare.Rule{RuleBase: base(t, id, n), Channel: 1, Order: reshare.Longest,
+func sharing(t require.TestingT, id int64, n condition.Node, wordings ...string) reshare.Reshare {
+	r := reshare.Reshare{RuleBase: base(t, id, n), Channel: 1, Order: reshare.Longest,
 		Bounds: cadence.Bounds{Zone: halifax}}
 	for _, text := range wordings {
 		w, err := message.ReadWording(text)
@@ -74,7 +74,7 @@ type scene struct {
 	deed.Scene
 	Expire    []upkeep.Expire
 	Republish []upkeep.Republish
-	Reshare   []reshare.Rule
+	Reshare   []reshare.Reshare
 }
 
 func worldOf(s scene) *deed.World {
@@ -153,7 +153,7 @@ func TestWhatIsDueAtOnceIsSettledInOrder(t *testing.T) {
 	s.Republish = []upkeep.Republish{{RuleBase: base(t, 5, inCategory("A")), AtATime: 1, Order: upkeep.Oldest,
 		Bounds: cadence.Bounds{Zone: halifax}}}
 	s.Rhythm.Gap = 1
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Reshare[0].Order = reshare.Oldest
 	all, runs := live(worldOf(s), day(24, "00:00"), day(24, "23:00"))
 	assert.Equal(t, []happening{
@@ -230,7 +230,7 @@ func TestWhatIsNeverTaken(t *testing.T) {
 
 func TestAfterAnOutageATurnIsServedOnce(t *testing.T) {
 	s := blog(50)
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "{title}")}
 	s.Reshare[0].Pace.Cadence = cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Hours}
 	all, _ := live(worldOf(s), day(24, "10:30"), day(24, "12:00"))
 	assert.Equal(t, []happening{{"24 10:30", deed.KindShare, all[0].post}, {"24 11:00", deed.KindShare, all[1].post},
@@ -245,7 +245,7 @@ func TestMessagesKeepToTheirChannel(t *testing.T) {
 	one, other := sharing(t, 2, inCategory("A"), "{title}"), sharing(t, 3, inCategory("A"), "{title}")
 	one.Pace.Cadence = cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Hours}
 	other.Pace.Cadence = daily("09:00")
-	s.Reshare = []reshare.Rule{one, other}
+	s.Reshare = []reshare.Reshare{one, other}
 	w := worldOf(s)
 	all, _ := live(w, day(24, "00:00"), day(25, "09:30"))
 	var times []string
@@ -254,7 +254,7 @@ func TestMessagesKeepToTheirChannel(t *testing.T) {
 	}
 	assert.Equal(t, []string{"24 08:45", "24 09:30", "24 10:15", "24 11:00", "25 08:15", "25 09:00"}, times)
 	s.Channels[0].Apart = 90
-	rule := ruleIn[*reshare.Rule](t, worldOf(s), 2)
+	rule := ruleIn[*reshare.Reshare](t, worldOf(s), 2)
 	warnings := rule.Warnings(worldOf(s), 200)
 	assert.Equal(t, []string{"Lantern takes messages at least 90 min apart; a turn every 60 min will be put off or let go.",
 		"Lantern takes at most 5 messages a day; this rule alone asks for 24.", "Wording 1 has no {link}; readers cannot get to the post."}, warnings)
@@ -264,7 +264,7 @@ func TestMessagesKeepToTheirChannel(t *testing.T) {
 
 func TestWordingsTakeTurns(t *testing.T) {
 	s := blog(2)
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "one {title}", "two {title}", "three {title}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "one {title}", "two {title}", "three {title}")}
 	w := worldOf(s)
 	said := make(map[int64][]int)
 	for at := day(24, "00:00"); at.Before(day(30, "00:00")); {
@@ -284,7 +284,7 @@ func TestWordingsTakeTurns(t *testing.T) {
 
 func TestAMessageThatCannotFitIsPassedOver(t *testing.T) {
 	s := blog(2)
-	s.Reshare = []reshare.Rule{sharing(t, 2, inCategory("A"), "{title} {field:note}")}
+	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "{title} {field:note}")}
 	s.Posts[0].Fields = map[string]string{"note": fmt.Sprintf("%0200d", 1)}
 	all, _ := live(worldOf(s), day(24, "00:00"), day(26, "23:00"))
 	require.Len(t, all, 3)
@@ -321,7 +321,7 @@ func TestShuffledRoundsAndLimits(t *testing.T) {
 	s := blog(5)
 	r := sharing(t, 2, inCategory("A"), "{title}")
 	r.Order, r.Most = reshare.Shuffled, 2
-	s.Reshare = []reshare.Rule{r}
+	s.Reshare = []reshare.Reshare{r}
 	w := worldOf(s)
 	all, runs := live(w, day(24, "00:00"), day(24, "00:00").AddDate(0, 0, 12))
 	require.Len(t, all, 10, "five posts, twice each")
@@ -338,7 +338,7 @@ func TestWeightedByClicks(t *testing.T) {
 	s := blog(3)
 	r := sharing(t, 2, inCategory("A"), "{title}")
 	r.Order = reshare.Weighted
-	s.Reshare = []reshare.Rule{r}
+	s.Reshare = []reshare.Reshare{r}
 	s.Pasts = []deed.Record{{Rule: 2, Channel: 1, Post: 2, N: 1, Last: day(1, "00:00"), Earned: 8}}
 	all, _ := live(worldOf(s), day(24, "00:00"), day(24, "00:00").AddDate(1, 0, 0))
 	n := 0
@@ -405,7 +405,7 @@ func aScene(t *rapid.T) scene {
 			Apart: rapid.IntRange(0, 9).Draw(t, "apart"), Bounds: cadence.Bounds{Zone: halifax, From: 540, To: 1020}})
 	}
 	for range rapid.IntRange(0, 3).Draw(t, "reshare") {
-		r := reshare.Rule{RuleBase: rule(), Channel: 1, Order: rapid.SampledFrom(reshare.Orders).Draw(t, "order"),
+		r := reshare.Reshare{RuleBase: rule(), Channel: 1, Order: rapid.SampledFrom(reshare.Orders).Draw(t, "order"),
 			Apart: rapid.IntRange(0, 9).Draw(t, "apart"), Most: rapid.IntRange(0, 4).Draw(t,
 				"most"), Bounds: cadence.Bounds{Zone: halifax}}
 		for _, text := range []string{"One {title}", "Two {title}"} {

@@ -115,7 +115,7 @@ func bigScene(t require.TestingT, posts int) deed.Scene {
 		default:
 			rule.Condition = compiled(t, all(category(here, categories[(i+1)%6]), older(2, condition.Months)))
 			rule.Pace.Cadence = cadence.Cadence{By: cadence.Every, N: 6 + i%5, Unit: cadence.Hours, Sway: 30}
-			s.Rules = append(s.Rules, &reshare.Rule{RuleBase: rule, Channel: int64(i%4 + 1), Apart: 90,
+			s.Rules = append(s.Rules, &reshare.Reshare{RuleBase: rule, Channel: int64(i%4 + 1), Apart: 90,
 				Order: reshare.Orders[i%4], Wordings: []message.Wording{wording},
 				Hashtags: message.Hashtags{Sources: []message.Source{message.FromCategory,
 					message.FromTags}}, Bounds: cadence.Bounds{Zone: halifax}})

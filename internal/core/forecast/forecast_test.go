@@ -38,7 +38,7 @@ func small(t *testing.T) forecast.Request {
 		s.Posts = append(s.Posts, condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published",
 			Title: fmt.Sprint("Post ", i), Category: "Sky Guide", Published: out, FirstOut: out})
 	}
-	s.Rules = []deed.Rule{&reshare.Rule{RuleBase: ruleOf(t, 7, category("Sky Guide")), Channel: 1, Apart: 10,
+	s.Rules = []deed.Rule{&reshare.Reshare{RuleBase: ruleOf(t, 7, category("Sky Guide")), Channel: 1, Apart: 10,
 		Order: reshare.Oldest, Bounds: cadence.Bounds{Zone: halifax}, Wordings: []message.Wording{wording}}}
 	slots := queue.Slots(s.Rhythm, noon, nil)
 	return forecast.Request{Scene: s, Queue: &queue.Request{Zone: halifax, Slots: slots}, From: noon,
@@ -106,7 +106,7 @@ func TestMessagesThatCannotFitAreForetold(t *testing.T) {
 
 func TestTurnsPutOffForLongAreForetold(t *testing.T) {
 	r := small(t)
-	r.Scene.Rules[0].(*reshare.Rule).Bounds.Quiet = []cadence.Quiet{{From: civil.MustClock("09:00"),
+	r.Scene.Rules[0].(*reshare.Reshare).Bounds.Quiet = []cadence.Quiet{{From: civil.MustClock("09:00"),
 		To: civil.MustClock("23:00"), Zone: halifax}}
 	f := forecast.Run(r)
 	assert.Contains(t, kinds(f), forecast.Limit)
@@ -114,7 +114,7 @@ func TestTurnsPutOffForLongAreForetold(t *testing.T) {
 
 func TestItCanBeCutShort(t *testing.T) {
 	r := small(t)
-	r.Scene.Rules[0].(*reshare.Rule).Apart = 0
+	r.Scene.Rules[0].(*reshare.Reshare).Apart = 0
 	r.To = noon.AddDate(1, 0, 0)
 	whole := forecast.Run(r)
 	require.Len(t, whole.Events, 365)

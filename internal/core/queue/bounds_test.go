@@ -37,7 +37,7 @@ func TestBoundsAreInclusive(t *testing.T) {
 		p := place([]queue.Draft{draft}, slot(1))
 		assert.Equal(t, c.placed, len(p.Placed) == 1, c.name)
 		assert.Equal(t, c.placed, len(p.Unplaced) == 0, c.name)
-		refusal := queue.NewBook(lisbon, slot(0).ID.Date, queue.Caps{}, nil).Refuses(draft, slot(1))
+		refusal := queue.NewTally(lisbon, slot(0).ID.Date, queue.Caps{}, nil).Refuses(draft, slot(1))
 		assert.Equal(t, c.placed, refusal == "", "by hand: %s: %s", c.name, refusal)
 	}
 }

@@ -63,7 +63,7 @@ func TestMetersAgreeWithTheBook(t *testing.T) {
 				meter.Of == queue.ByCategory
 			full = full || meter.Full && concerns
 		}
-		refused := queue.NewBook(zone, civil.Date{}, caps, standing).Refuses(d, rhythm.Slot{At: zone.At(date, 600)})
+		refused := queue.NewTally(zone, civil.Date{}, caps, standing).Refuses(d, rhythm.Slot{At: zone.At(date, 600)})
 		require.Equal(t, full, refused != "", refused)
 	})
 }

@@ -18,7 +18,7 @@ type Ground struct {
 	now   time.Time
 	rest  civil.Rests
 	slots func(civil.Date) []rhythm.Slot
-	book  *queue.Book
+	tally *queue.Tally
 	taken []time.Time // sorted
 }
 
@@ -43,7 +43,7 @@ type GroundPlan struct {
 func NewGround(p GroundPlan) *Ground {
 	g := &Ground{zone: p.Zone, gaps: gaps{time.Duration(p.Gap) * time.Minute, p.GapAt}, now: p.Now, rest: p.Rests,
 		slots: p.Slots,
-		book:  queue.NewBook(p.Zone, p.Zone.DateOf(p.Now), p.Caps, p.Standing)}
+		tally: queue.NewTally(p.Zone, p.Zone.DateOf(p.Now), p.Caps, p.Standing)}
 	for _, s := range p.Standing {
 		g.taken = append(g.taken, s.At.Truncate(time.Minute))
 	}
@@ -190,30 +190,21 @@ func (g *Ground) bars(d queue.Draft, date civil.Date) string {
 	if !d.Deadline.IsZero() && g.zone.DateOf(d.Deadline) == date {
 		at = civil.Earlier(at, d.Deadline)
 	}
-	return g.book.Refuses(d, rhythm.Slot{At: at})
+	return g.tally.Refuses(d, rhythm.Slot{At: at})
 }
 
 func (g *Ground) day(d civil.Date) string { return d.Words(g.zone.DateOf(g.now)) }
 
-// Dropped is a post that has come down.
-type Dropped struct {
-	Post   Post
-	To     time.Time
-	Slot   rhythm.SlotID // the slot it sits in; the zero ID where that is none
-	Pinned bool
-	Note   string // what differs from what was asked, as a sentence; "" for nothing
-}
-
 // Drop brings a post down on a date. With a time of day it is pinned there; without, a
 // scheduled post keeps its time of day, and its pin if it has one, and a draft takes the
 // first free slot of the date. Where the gap forbids the minute it gets the nearest one
-// of the date that is allowed, and the note says so. A post that comes down unpinned on
+// of the date that is allowed, and the reason says so. A post that comes down unpinned on
 // a free slot sits in it. It fails with *Stuck, and the ground is as it was.
-func (g *Ground) Drop(p Post, date civil.Date, at *civil.Clock) (Dropped, error) {
+func (g *Ground) Drop(p Post, date civil.Date, at *civil.Clock) (Move, error) {
 	if why := g.bars(p.Draft, date); why != "" {
-		return Dropped{}, &Stuck{fmt.Sprintf("“%s” was not moved: %s. Choose another day, or give it a time by hand in its panel.", p.Title, why)}
+		return Move{}, &Stuck{fmt.Sprintf("“%s” was not moved: %s. Choose another day, or give it a time by hand in its panel.", p.Title, why)}
 	}
-	down := Dropped{Post: p, Pinned: true}
+	down := Move{Post: p, Pinned: true}
 	var want time.Time
 	switch {
 	case at != nil:
@@ -223,33 +214,33 @@ func (g *Ground) Drop(p Post, date civil.Date, at *civil.Clock) (Dropped, error)
 		want, down.Pinned = g.zone.At(date, clock), p.Pinned
 	default:
 		for _, s := range g.slots(date) {
-			if s.At.After(g.now) && g.allows(s.At) && g.book.Refuses(p.Draft, s) == "" {
-				return g.settle(Dropped{Post: p, To: s.At, Slot: s.ID}), nil
+			if s.At.After(g.now) && g.allows(s.At) && g.tally.Refuses(p.Draft, s) == "" {
+				return g.settle(Move{Post: p, To: s.At, Slot: s.ID}), nil
 			}
 		}
 		want = g.zone.At(date, usualClock)
-		down.Note = fmt.Sprintf("The rhythm has no free slot for it on %s, so it is pinned.", g.day(date))
+		down.Reason = fmt.Sprintf("The rhythm has no free slot for it on %s, so it is pinned.", g.day(date))
 	}
 	to, ok := g.nearest(p.Draft, date, want)
 	if !ok {
-		return Dropped{}, &Stuck{fmt.Sprintf("“%s” was not moved: %s has no minute left that keeps the gap of %s. Choose another day, or move what is there first.", p.Title, g.day(date), minutes(int(g.gaps.at(want)/time.Minute)))}
+		return Move{}, &Stuck{fmt.Sprintf("“%s” was not moved: %s has no minute left that keeps the gap of %s. Choose another day, or move what is there first.", p.Title, g.day(date), minutes(int(g.gaps.at(want)/time.Minute)))}
 	}
-	if !to.Equal(want) && down.Note == "" {
+	if !to.Equal(want) && down.Reason == "" {
 		_, asked := g.zone.Local(want)
 		_, got := g.zone.Local(to)
 		switch {
 		case !want.After(g.now):
-			down.Note = fmt.Sprintf("%s has passed, so it is %s.", asked, got)
+			down.Reason = fmt.Sprintf("%s has passed, so it is %s.", asked, got)
 		case g.allows(want):
-			down.Note = fmt.Sprintf("%s is outside its bounds, so it is %s.", asked, got)
+			down.Reason = fmt.Sprintf("%s is outside its bounds, so it is %s.", asked, got)
 		default:
-			down.Note = fmt.Sprintf("%s is nearer than the gap to another post, so it is %s.", asked, got)
+			down.Reason = fmt.Sprintf("%s is nearer than the gap to another post, so it is %s.", asked, got)
 		}
 	}
 	down.To = to
 	if !down.Pinned {
 		for _, s := range g.slots(date) {
-			if s.At.Equal(to) && g.book.Refuses(p.Draft, s) == "" {
+			if s.At.Equal(to) && g.tally.Refuses(p.Draft, s) == "" {
 				down.Slot = s.ID
 			}
 		}
@@ -264,7 +255,7 @@ const farthestOn = 366
 // come out on: one that sat in a slot in the first free slot after its time, another at
 // its time of day. It fails with *Stuck where there is none within a year, and the ground
 // is as it was.
-func (g *Ground) Onward(p Post) (Dropped, error) {
+func (g *Ground) Onward(p Post) (Move, error) {
 	date := g.zone.DateOf(p.At)
 	for range farthestOn {
 		switch {
@@ -275,14 +266,14 @@ func (g *Ground) Onward(p Post) (Dropped, error) {
 			}
 		default:
 			for _, s := range g.slots(date) {
-				if s.At.After(g.now) && !s.At.Before(p.At) && g.allows(s.At) && g.book.Refuses(p.Draft, s) == "" {
-					return g.settle(Dropped{Post: p, To: s.At, Slot: s.ID}), nil
+				if s.At.After(g.now) && !s.At.Before(p.At) && g.allows(s.At) && g.tally.Refuses(p.Draft, s) == "" {
+					return g.settle(Move{Post: p, To: s.At, Slot: s.ID}), nil
 				}
 			}
 		}
 		date = date.Add(1)
 	}
-	return Dropped{}, &Stuck{fmt.Sprintf("There is no place for “%s” within a year. Take it back to the shelf, or add openings to the rhythm.", p.Title)}
+	return Move{}, &Stuck{fmt.Sprintf("There is no place for “%s” within a year. Take it back to the shelf, or add openings to the rhythm.", p.Title)}
 }
 
 // usualClock is the time of day near which a post comes down that has none of its own.
@@ -296,8 +287,8 @@ func minutes(n int) string {
 }
 
 // settle makes what has come down a part of the ground.
-func (g *Ground) settle(d Dropped) Dropped {
-	g.book.Add(queue.StandingOf(d.Post.Draft, d.To))
+func (g *Ground) settle(d Move) Move {
+	g.tally.Add(queue.StandingOf(d.Post.Draft, d.To))
 	i, _ := slices.BinarySearchFunc(g.taken, d.To, time.Time.Compare)
 	g.taken = slices.Insert(g.taken, i, d.To)
 	return d
@@ -342,30 +333,30 @@ func (g *Ground) room(d queue.Draft, date civil.Date) (begin, end time.Time, fre
 // Swap exchanges the places of two posts, of which one may be a draft without a time:
 // each gets the other's time, slot and pin. Where a lane, a bound or a cap forbids it, it
 // fails with *Stuck, and the ground is as it was. Both must have been lifted.
-func (g *Ground) Swap(a, b Post) (aDown, bDown Dropped, err error) {
+func (g *Ground) Swap(a, b Post) (aDown, bDown Move, err error) {
 	aDown, bDown = takes(a, b), takes(b, a)
 	var done []queue.Standing
-	for _, d := range []Dropped{aDown, bDown} {
+	for _, d := range []Move{aDown, bDown} {
 		if d.To.IsZero() {
 			continue // to the shelf, where nothing is in its way
 		}
 		if why := g.swapBars(d); why != "" {
 			for _, s := range done {
-				g.book.Remove(s)
+				g.tally.Remove(s)
 			}
-			return Dropped{}, Dropped{}, &Stuck{fmt.Sprintf("“%s” and “%s” were not swapped: %s. Move them one by one, or change what is in the way.", a.Title, b.Title, why)}
+			return Move{}, Move{}, &Stuck{fmt.Sprintf("“%s” and “%s” were not swapped: %s. Move them one by one, or change what is in the way.", a.Title, b.Title, why)}
 		}
 		done = append(done, queue.StandingOf(d.Post.Draft, d.To))
-		g.book.Add(done[len(done)-1])
+		g.tally.Add(done[len(done)-1])
 	}
 	return aDown, bDown, nil
 }
 
-func takes(p, place Post) Dropped {
-	return Dropped{Post: p, To: place.At, Slot: place.Slot.ID, Pinned: place.Pinned}
+func takes(p, place Post) Move {
+	return Move{Post: p, To: place.At, Slot: place.Slot.ID, Pinned: place.Pinned}
 }
 
-func (g *Ground) swapBars(d Dropped) string {
+func (g *Ground) swapBars(d Move) string {
 	if !d.To.After(g.now) {
 		return "the time of one has passed"
 	}
@@ -375,5 +366,5 @@ func (g *Ground) swapBars(d Dropped) string {
 			lane = s.Lane
 		}
 	}
-	return g.book.Refuses(d.Post.Draft, rhythm.Slot{At: d.To, Lane: lane})
+	return g.tally.Refuses(d.Post.Draft, rhythm.Slot{At: d.To, Lane: lane})
 }

@@ -111,7 +111,7 @@ func TestDrop(t *testing.T) {
 			assert.Equal(t, c.to.UTC(), got.To.UTC())
 			assert.Equal(t, c.slot, got.Slot)
 			assert.Equal(t, c.pinned, got.Pinned)
-			assert.Equal(t, c.note, got.Note)
+			assert.Equal(t, c.note, got.Reason)
 		})
 	}
 }
@@ -155,8 +155,8 @@ func TestSwap(t *testing.T) {
 	b := reflow.Post{Draft: queue.Draft{ID: 2, Title: "b", Author: "Tobias"}, At: on(4, "17:17"), Pinned: true}
 	aDown, bDown, err := ground(queue.Caps{}, nil).Swap(a, b)
 	require.NoError(t, err)
-	assert.Equal(t, reflow.Dropped{Post: a, To: b.At, Pinned: true}, aDown)
-	assert.Equal(t, reflow.Dropped{Post: b, To: a.At, Slot: a.Slot.ID}, bDown)
+	assert.Equal(t, reflow.Move{Post: a, To: b.At, Pinned: true}, aDown)
+	assert.Equal(t, reflow.Move{Post: b, To: a.At, Slot: a.Slot.ID}, bDown)
 
 	shelved := reflow.Post{Draft: queue.Draft{ID: 3, Title: "c", Author: "Ines"}}
 	aDown, cDown, err := ground(queue.Caps{}, nil).Swap(a, shelved)
@@ -245,7 +245,7 @@ func TestDropsKeepTheGap(t *testing.T) {
 		require.True(t, free(got.To))
 		require.Equal(t, date, zone.DateOf(got.To))
 		require.Equal(t, best, got.To.Sub(want).Abs())
-		require.Equal(t, got.To.Equal(want), got.Note == "")
+		require.Equal(t, got.To.Equal(want), got.Reason == "")
 		again, err := ground.Drop(reflow.Post{Draft: queue.Draft{ID: 2}}, date, &clock)
 		if err == nil {
 			require.GreaterOrEqual(t, again.To.Sub(got.To).Abs(), time.Duration(gap)*time.Minute,

@@ -30,7 +30,10 @@ type Move struct {
 	Post   Post
 	To     time.Time
 	Slot   rhythm.SlotID // where it would sit; the zero ID where that is no slot
-	Reason string        // a sentence for the editor
+	Pinned bool          // of one that was moved by hand: it is pinned there
+	// Reason is a sentence for the editor: why it moves, and of one that was moved by hand what differs from
+	// what was asked, "" for nothing.
+	Reason string
 }
 
 // Plan is what stands, and what is free.
@@ -64,9 +67,9 @@ func (s *Stuck) Error() string { return s.Why }
 //
 // urgent may be scheduled itself: At and Slot are then where it leaves from.
 func MakeRoom(p Plan, urgent Post, after time.Time) ([]Move, error) {
-	book := queue.NewBook(p.Zone, p.Today, p.Caps, p.Standing)
+	tally := queue.NewTally(p.Zone, p.Today, p.Caps, p.Standing)
 	if !urgent.At.IsZero() {
-		book.Remove(queue.StandingOf(urgent.Draft, urgent.At))
+		tally.Remove(queue.StandingOf(urgent.Draft, urgent.At))
 	}
 	sitting := make(map[rhythm.SlotID]Post)
 	var seats []rhythm.Slot
@@ -90,11 +93,11 @@ func MakeRoom(p Plan, urgent Post, after time.Time) ([]Move, error) {
 		}
 		holder, taken := sitting[seat.ID]
 		if taken {
-			book.Remove(queue.StandingOf(holder.Draft, holder.At))
+			tally.Remove(queue.StandingOf(holder.Draft, holder.At))
 		}
-		if why := book.Refuses(carried.Draft, seat); why != "" {
+		if why := tally.Refuses(carried.Draft, seat); why != "" {
 			if taken {
-				book.Add(queue.StandingOf(holder.Draft, holder.At))
+				tally.Add(queue.StandingOf(holder.Draft, holder.At))
 			}
 			if first == "" {
 				first = why
@@ -104,13 +107,13 @@ func MakeRoom(p Plan, urgent Post, after time.Time) ([]Move, error) {
 			}
 			continue
 		}
-		book.Add(queue.StandingOf(carried.Draft, seat.At))
+		tally.Add(queue.StandingOf(carried.Draft, seat.At))
 		if !carried.At.Equal(seat.At) {
 			reason := "Moves down to make room."
 			if carried.ID == urgent.ID {
 				reason = "Put in."
 			}
-			moves = append(moves, Move{carried, seat.At, seat.ID, reason})
+			moves = append(moves, Move{Post: carried, To: seat.At, Slot: seat.ID, Reason: reason})
 		}
 		if !taken {
 			return moves, nil
@@ -158,7 +161,7 @@ func merged(seats []rhythm.Slot, free iter.Seq[rhythm.Slot]) iter.Seq[rhythm.Slo
 // before now. Posts that find no slot are named in left, and stay. A pinned post that
 // would come nearer to one that stays than the gap says so in its reason.
 func Shift(p Plan, from, to time.Time, days int, now time.Time) (moves []Move, left []queue.Unplaced, err error) {
-	book := queue.NewBook(p.Zone, p.Today, p.Caps, p.Standing)
+	tally := queue.NewTally(p.Zone, p.Today, p.Caps, p.Standing)
 	var shifted []Post
 	var seats []rhythm.Slot
 	for _, post := range p.Posts {
@@ -169,7 +172,7 @@ func Shift(p Plan, from, to time.Time, days int, now time.Time) (moves []Move, l
 			return nil, nil, &Stuck{fmt.Sprintf("“%s” would come out in the past. Shift by fewer days, or choose later dates.", post.Title)}
 		}
 		shifted = append(shifted, post)
-		book.Remove(queue.StandingOf(post.Draft, post.At))
+		tally.Remove(queue.StandingOf(post.Draft, post.At))
 		if post.Slot.ID != (rhythm.SlotID{}) {
 			seats = append(seats, rhythm.Slot{ID: post.Slot.ID, At: post.At, Lane: post.Slot.Lane})
 		}
@@ -182,7 +185,7 @@ func Shift(p Plan, from, to time.Time, days int, now time.Time) (moves []Move, l
 			continue
 		}
 		at := p.Zone.AddDays(post.At, days)
-		book.Add(queue.StandingOf(post.Draft, at))
+		tally.Add(queue.StandingOf(post.Draft, at))
 		held = append(held, at)
 		reason := fmt.Sprintf("Keeps its time of day, %s.", by(days))
 		for _, other := range p.Posts {
@@ -190,7 +193,7 @@ func Shift(p Plan, from, to time.Time, days int, now time.Time) (moves []Move, l
 				reason += fmt.Sprintf(" That is nearer than the gap to “%s”.", other.Title)
 			}
 		}
-		moves = append(moves, Move{post, at, rhythm.SlotID{}, reason})
+		moves = append(moves, Move{Post: post, To: at, Reason: reason})
 	}
 	next, stop := iter.Pull(merged(seats, p.Free))
 	defer stop()
@@ -211,23 +214,24 @@ func Shift(p Plan, from, to time.Time, days int, now time.Time) (moves []Move, l
 				func(at time.Time) bool { return p.near(at, slot.At) }) {
 				continue
 			}
-			if refused = book.Refuses(post.Draft, slot); refused == "" {
+			if refused = tally.Refuses(post.Draft, slot); refused == "" {
 				place = i
 			} else if !post.Deadline.IsZero() && slot.At.After(post.Deadline) {
 				break
 			}
 		}
 		if place < 0 {
-			book.Add(queue.StandingOf(post.Draft, post.At))
+			tally.Add(queue.StandingOf(post.Draft, post.At))
 			left = append(left, queue.Unplaced{Draft: post.Draft, Reason: fmt.Sprintf("It stays: %s.",
 				cmp.Or(refused, "there is no free slot from its new date on"))})
 			continue
 		}
 		slot := waiting[place]
 		waiting = slices.Delete(waiting, place, place+1)
-		book.Add(queue.StandingOf(post.Draft, slot.At))
+		tally.Add(queue.StandingOf(post.Draft, slot.At))
 		if !slot.At.Equal(post.At) {
-			moves = append(moves, Move{post, slot.At, slot.ID, "To the first slot it may take, " + by(days) + "."})
+			moves = append(moves, Move{Post: post, To: slot.At, Slot: slot.ID,
+				Reason: "To the first slot it may take, " + by(days) + "."})
 		}
 	}
 	slices.SortStableFunc(moves, func(a, b Move) int { return a.To.Compare(b.To) })

@@ -299,7 +299,7 @@ func TestMovesKeepTheCaps(t *testing.T) {
 					}
 				}
 				draft := queue.Draft{Author: s.Author, Category: s.Category}
-				if queue.NewBook(halifax, civil.Date{}, caps, others).Refuses(draft, rhythm.Slot{At: s.At}) != "" {
+				if queue.NewTally(halifax, civil.Date{}, caps, others).Refuses(draft, rhythm.Slot{At: s.At}) != "" {
 					n++
 				}
 			}

@@ -10,8 +10,8 @@ import (
 )
 
 // Wordings go round: the one after the one that a post had last.
-func ExampleRule_Wording() {
-	r := reshare.Rule{Wordings: make([]message.Wording, 3)}
+func ExampleReshare_Wording() {
+	r := reshare.Reshare{Wordings: make([]message.Wording, 3)}
 	post := &condition.Facts{Post: 7}
 	for used := 1; used <= 3; used++ {
 		fmt.Print(r.Wording(deed.Case{Facts: post, Past: deed.Past{N: used, Used: used}}), " ")

@@ -33,8 +33,8 @@ const (
 // Orders lists the orders.
 var Orders = []Order{Longest, Oldest, Newest, Shuffled, Weighted}
 
-// Rule shares posts of a pool on a channel.
-type Rule struct {
+// Reshare is the kind of rule that shares posts of a pool on a channel.
+type Reshare struct {
 	deed.RuleBase
 	Channel  int64
 	Youngest condition.Span // since publication; the zero Span: any
@@ -50,16 +50,16 @@ type Rule struct {
 }
 
 // Copy returns the rule as another value.
-func (r *Rule) Copy() deed.Rule { c := *r; return &c }
+func (r *Reshare) Copy() deed.Rule { c := *r; return &c }
 
 // Stage is that of rules that share.
-func (r *Rule) Stage() deed.Stage { return deed.Sharing }
+func (r *Reshare) Stage() deed.Stage { return deed.Sharing }
 
 // Speaks is the number of the rule's channel.
-func (r *Rule) Speaks() int64 { return r.Channel }
+func (r *Reshare) Speaks() int64 { return r.Channel }
 
 // Room is the rule's channel, whose quiet hours it keeps too.
-func (r *Rule) Room(w *deed.World) (deed.Room, cadence.Bounds) {
+func (r *Reshare) Room(w *deed.World) (deed.Room, cadence.Bounds) {
 	v := w.Voice(r.Channel)
 	if v == nil {
 		return silence{}, r.Bounds
@@ -79,7 +79,7 @@ func (silence) Version() int { return 0 }
 func (silence) Crowd(time.Time) cadence.Crowd { return cadence.Crowd{} }
 
 // Judge tells whether the rule may share a post now, and until when that stays so.
-func (r *Rule) Judge(c deed.Case) (bool, time.Time) {
+func (r *Reshare) Judge(c deed.Case) (bool, time.Time) {
 	f, past, at := c.Facts, c.Past, c.At
 	if f.Status != "published" || r.Excluded[f.Post] || r.Most > 0 && past.OnChannel >= r.Most {
 		return false, time.Time{}
@@ -103,7 +103,7 @@ func (r *Rule) Judge(c deed.Case) (bool, time.Time) {
 
 // comes is from when on the post is old enough and far enough from its last outing and
 // publication.
-func (r *Rule) comes(c deed.Case) time.Time {
+func (r *Reshare) comes(c deed.Case) time.Time {
 	comes := r.Youngest.Comes(c.Published, c.At, r.Pace.Zone)
 	if rested := r.rested(c); rested.After(comes) {
 		return rested
@@ -111,13 +111,13 @@ func (r *Rule) comes(c deed.Case) time.Time {
 	return comes
 }
 
-func (r *Rule) rested(c deed.Case) time.Time {
+func (r *Reshare) rested(c deed.Case) time.Time {
 	last := civil.Later(c.Published, c.Past.LastOnChannel)
 	return condition.Span{N: r.Apart, Unit: condition.Days}.Comes(last, c.At, r.Pace.Zone)
 }
 
 // Why is Judge with the reasons.
-func (r *Rule) Why(c deed.Case) condition.Verdict {
+func (r *Reshare) Why(c deed.Case) condition.Verdict {
 	f, past, at := c.Facts, c.Past, c.At
 	var kept []string
 	zone := r.Pace.Zone
@@ -150,7 +150,7 @@ func (r *Rule) Why(c deed.Case) condition.Verdict {
 }
 
 // Key orders the pool; of the weighted order it says nothing, see Draw.
-func (r *Rule) Key(c deed.Case) catch.Key {
+func (r *Reshare) Key(c deed.Case) catch.Key {
 	f, past := c.Facts, c.Past
 	tie := cadence.Mix(r.Seed, uint64(f.Post))
 	switch r.Order {
@@ -170,7 +170,7 @@ func (r *Rule) Key(c deed.Case) catch.Key {
 // Draw is the post's lot in the weighted order: the lowest is shared. Lots are
 // exponential with the post's weight, 1 and its clicks, as their rate, so that a post
 // is drawn with its share of all weights (Efraimidis and Spirakis, 2006).
-func (r *Rule) Draw(c deed.Case, turn time.Time) float64 {
+func (r *Reshare) Draw(c deed.Case, turn time.Time) float64 {
 	chance := rand.New(rand.NewPCG(cadence.Mix(r.Seed, uint64(turn.Unix())), uint64(c.Post)))
 	return chance.ExpFloat64() / float64(1+c.Past.Earned)
 }
@@ -178,7 +178,7 @@ func (r *Rule) Draw(c deed.Case, turn time.Time) float64 {
 // Wording is the number of the wording whose turn it is for a post: the one after the one
 // it had last. They go round, from one that differs from post to post, so that none comes
 // again before all have been.
-func (r *Rule) Wording(c deed.Case) int {
+func (r *Reshare) Wording(c deed.Case) int {
 	if c.Past.Used > 0 {
 		return c.Past.Used % len(r.Wordings)
 	}
@@ -187,7 +187,7 @@ func (r *Rule) Wording(c deed.Case) int {
 }
 
 // Compose makes the message of a post in a wording.
-func (r *Rule) Compose(f *condition.Facts, wording int, link string, limits message.Limits) (message.Message, error) {
+func (r *Reshare) Compose(f *condition.Facts, wording int, link string, limits message.Limits) (message.Message, error) {
 	if !r.Short { // a short link adds the parameters where it leads on
 		link = message.WithParams(link, r.Params)
 	}
@@ -199,7 +199,7 @@ const busy = 20 * time.Minute
 
 // Warnings says what an editor should know before the rule acts: it asks for more than
 // the channel takes, or for messages very often, or has wordings without a link.
-func (r *Rule) Warnings(w *deed.World, caught int) []string {
+func (r *Reshare) Warnings(w *deed.World, caught int) []string {
 	warnings := deed.FewPosts(caught)
 	if v := w.Voice(r.Channel); v != nil {
 		warnings = append(warnings, r.tooOften(v.Channel)...)
@@ -212,7 +212,7 @@ func (r *Rule) Warnings(w *deed.World, caught int) []string {
 	return warnings
 }
 
-func (r *Rule) tooOften(c deed.Channel) []string {
+func (r *Reshare) tooOften(c deed.Channel) []string {
 	var warnings []string
 	every := r.Pace.Shortest()
 	if every == 0 {

@@ -21,38 +21,38 @@ var (
 	noon    = halifax.At(civil.MustDate("2026-11-24"), civil.MustClock("12:00"))
 )
 
-func rule(t require.TestingT) reshare.Rule {
+func rule(t require.TestingT) reshare.Reshare {
 	c, err := condition.Compile(condition.Node{Test: condition.Category, Match: condition.MatchAny,
 		Values: []string{"A"}}, halifax)
 	require.NoError(t, err)
-	return reshare.Rule{RuleBase: deed.RuleBase{Name: "Rule", Seed: 3, Condition: c, Pace: cadence.Pace{Zone: halifax}}}
+	return reshare.Reshare{RuleBase: deed.RuleBase{Name: "Rule", Seed: 3, Condition: c, Pace: cadence.Pace{Zone: halifax}}}
 }
 
 func TestThePool(t *testing.T) {
 	for _, c := range []struct {
-		change func(*reshare.Rule, *condition.Facts, *deed.Past)
+		change func(*reshare.Reshare, *condition.Facts, *deed.Past)
 		says   string // why not; "" where it may go out
 	}{
-		{func(*reshare.Rule, *condition.Facts, *deed.Past) {}, ""},
-		{func(_ *reshare.Rule, f *condition.Facts, _ *deed.Past) { f.Category = "B" }, "its category is B"},
-		{func(_ *reshare.Rule, f *condition.Facts, _ *deed.Past) { f.Status = "archived" },
+		{func(*reshare.Reshare, *condition.Facts, *deed.Past) {}, ""},
+		{func(_ *reshare.Reshare, f *condition.Facts, _ *deed.Past) { f.Category = "B" }, "its category is B"},
+		{func(_ *reshare.Reshare, f *condition.Facts, _ *deed.Past) { f.Status = "archived" },
 			"it is archived, not published"},
-		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) { r.Excluded = map[int64]bool{7: true} },
+		{func(r *reshare.Reshare, _ *condition.Facts, _ *deed.Past) { r.Excluded = map[int64]bool{7: true} },
 			"excluded from this rule by hand"},
-		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) {
+		{func(r *reshare.Reshare, _ *condition.Facts, _ *deed.Past) {
 			r.Youngest = condition.Span{N: 2, Unit: condition.Months}
 		}, "it came out less than 2 months ago; it is old enough on Thu 24 Dec"},
-		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) {
+		{func(r *reshare.Reshare, _ *condition.Facts, _ *deed.Past) {
 			r.Oldest = condition.Span{N: 4, Unit: condition.Weeks}
 		}, "it came out more than 4 weeks ago"},
-		{func(r *reshare.Rule, _ *condition.Facts, _ *deed.Past) { r.Apart = 40 },
+		{func(r *reshare.Reshare, _ *condition.Facts, _ *deed.Past) { r.Apart = 40 },
 			"it was published less than 40 days ago; it may go out again on Thu 3 Dec"},
-		{func(r *reshare.Rule, _ *condition.Facts, p *deed.Past) {
+		{func(r *reshare.Reshare, _ *condition.Facts, p *deed.Past) {
 			r.Apart, p.LastOnChannel = 10, noon.AddDate(0, 0, -9)
 		}, "it was shared here less than 10 days ago; it may go out again on Wed 25 Nov"},
-		{func(r *reshare.Rule, _ *condition.Facts, p *deed.Past) { r.Most, p.OnChannel = 2, 2 },
+		{func(r *reshare.Reshare, _ *condition.Facts, p *deed.Past) { r.Most, p.OnChannel = 2, 2 },
 			"it has been shared 2 times here"},
-		{func(r *reshare.Rule, _ *condition.Facts, p *deed.Past) { r.Most, p.OnChannel = 3, 2 }, ""},
+		{func(r *reshare.Reshare, _ *condition.Facts, p *deed.Past) { r.Most, p.OnChannel = 3, 2 }, ""},
 	} {
 		r := rule(t)
 		f := condition.Facts{Post: 7, Status: "published", Category: "A", Published: noon.AddDate(0, -1, 0)}

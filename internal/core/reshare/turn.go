@@ -13,7 +13,7 @@ import (
 )
 
 // Act shares the first post of the pool that has a message for the channel.
-func (r *Rule) Act(t *deed.Turn, run *deed.Run) []deed.Deed {
+func (r *Reshare) Act(t *deed.Turn, run *deed.Run) []deed.Deed {
 	v := t.World.Voice(r.Channel)
 	if run.Caught == 0 || v == nil {
 		run.Note = "None of its posts can go out right now."
@@ -38,9 +38,9 @@ func (r *Rule) Act(t *deed.Turn, run *deed.Run) []deed.Deed {
 }
 
 // AfterTurn notes nothing: each deed is noted with its post.
-func (r *Rule) AfterTurn(deed.Run) {}
+func (r *Reshare) AfterTurn(deed.Run) {}
 
-func (r *Rule) link(w *deed.World, c deed.Case) string {
+func (r *Reshare) link(w *deed.World, c deed.Case) string {
 	return w.LinkTo(c.Facts, deed.Linked{Rule: r.ID, Short: r.Short})
 }
 
@@ -69,7 +69,7 @@ func (l leftOut) String() string {
 // turn it is, or where the network refused that, the next. A post that was refused in the
 // turn that is being taken again has had its chance in it. ok is false where there is no
 // message.
-func (r *Rule) message(c deed.Case, refused []deed.Refusal, link string, v *deed.Voice, left *leftOut) (wording int,
+func (r *Reshare) message(c deed.Case, refused []deed.Refusal, link string, v *deed.Voice, left *leftOut) (wording int,
 	m message.Message, ok bool) {
 	if slices.ContainsFunc(refused, func(one deed.Refusal) bool { return !r.Owed.IsZero() && !one.At.Before(r.Owed) }) {
 		left.refused++
@@ -96,7 +96,7 @@ func (r *Rule) message(c deed.Case, refused []deed.Refusal, link string, v *deed
 }
 
 // inOrder yields the pool in the order of the rule.
-func (r *Rule) inOrder(t *deed.Turn) iter.Seq[int] {
+func (r *Reshare) inOrder(t *deed.Turn) iter.Seq[int] {
 	if r.Order != Weighted {
 		return t.Posts()
 	}
@@ -122,7 +122,7 @@ func (r *Rule) inOrder(t *deed.Turn) iter.Seq[int] {
 
 // Unfit lists messages of the rule that its channel cannot take, those of the posts that
 // would go out next first: at most so many, of at most so many posts.
-func (r *Rule) Unfit(t *deed.Turn, most, posts int) []deed.Unfit {
+func (r *Reshare) Unfit(t *deed.Turn, most, posts int) []deed.Unfit {
 	v := t.World.Voice(r.Channel)
 	if v == nil {
 		return nil

@@ -206,11 +206,6 @@ func Remember(took []int, n int) []int {
 	return took[max(0, len(took)-Remembered):]
 }
 
-// Verb says what the action does, for reasons and screens.
-func (a Action) Verb() string {
-	return map[Action]string{Archive: "archived", ToDraft: "taken back to draft", Bin: "put into the bin"}[a]
-}
-
 // Reason is the sentence for the logbook of what a rule did.
 func Reason(rule string, verdict condition.Verdict) string {
 	return fmt.Sprintf("The rule “%s” matched it: %s.", rule, strings.TrimSuffix(verdict.String(), "."))

@@ -16,7 +16,7 @@ func TestABookRefusesWithAReason(t *testing.T) {
 	monday := civil.MustDate("2026-11-23")
 	at := func(day int) time.Time { return zone.At(monday.Add(day), civil.MustClock("10:00")) }
 	d := queue.Draft{Author: "Ines", Category: "Sky Guide"}
-	book := queue.NewBook(zone, civil.Date{}, queue.Caps{Day: 2, AuthorDay: 1, AuthorWeek: 2, CategoryDays: 2},
+	book := queue.NewTally(zone, civil.Date{}, queue.Caps{Day: 2, AuthorDay: 1, AuthorWeek: 2, CategoryDays: 2},
 		[]queue.Standing{
 			{At: at(0), Author: "Ines"}, {At: at(2), Category: "Sky Guide"}, {At: at(8), Author: "Tobias"}, {At: at(8),
 				Author: "Pell"},
