@@ -553,3 +553,31 @@ func TestTheSchemaOfConditionsIsPublished(t *testing.T) {
 	c := newClient(t)
 	assert.Contains(t, c.reader("/api/v1/condition.schema.json"), "https://json-schema.org/draft/2020-12/schema")
 }
+
+// Where one post goes to two channels in the same minute, each mark tells of its own message.
+func TestMarksOfTwoChannelsAtOnce(t *testing.T) {
+	c := signedIn(t)
+	c.out("The one for both", 30)
+	other, err := c.world.InsertChannel(c.t.Context(), store.Channel{SiteID: c.world.Site.ID, Kind: channel.Lantern,
+		Name: "Second lantern", Address: "http://127.0.0.1:9", Token: "u", Apart: 20, ADay: 24})
+	require.NoError(t, err)
+	for name, id := range map[string]int64{"first": c.lantern(), "second": other} {
+		body := sharing(id)
+		body.Name, body.Wordings = name, []string{"{title}, for the " + name + " {link}"}
+		c.arm(c.make(body), 0)
+	}
+	c.live(pgtest.Noon.Add(7 * time.Hour))
+	var marks api.Marks
+	c.call("GET", site+"/marks?from="+pgtest.Noon.Format(time.DateOnly)+"&days=1", nil, 200, &marks)
+	said, times := map[string]string{}, map[time.Time]bool{}
+	for _, m := range marks.Marks {
+		if m.State != "coming" {
+			said[m.Rule], times[m.At] = m.Text, true
+		}
+	}
+	require.Len(t, said, 2)
+	require.Len(t, times, 1, "both in the same minute")
+	for name, text := range said {
+		assert.Contains(t, text, "for the "+name)
+	}
+}
