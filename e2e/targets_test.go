@@ -55,11 +55,16 @@ func TestNothingIsScrolledSideways(t *testing.T) {
 	a := newApp(t)
 	a.signIn()
 	const over = `[document.documentElement.scrollWidth - document.documentElement.clientWidth, [...document.querySelectorAll("main *")].filter((e) => e.checkVisibility() && !e.closest(".sr-only, [data-sideways]") && e.getBoundingClientRect().right > innerWidth + 1).slice(0, 5).map((e) => e.tagName + "." + String(e.className).slice(0, 60) + " " + (e.textContent ?? "").slice(0, 30)).join(" | ")].join(": ")`
-	for _, size := range []struct {
+	type size struct {
 		name     string
 		width    int64
 		fontSize string
-	}{{"320 pixels", 320, "100%"}, {"letters twice as large", 1280, "200%"}} {
+	}
+	sizes := []size{{"320 pixels", 320, "100%"}, {"letters twice as large", 1280, "200%"}}
+	if testing.Short() {
+		sizes = sizes[:1]
+	}
+	for _, size := range sizes {
 		a.do(emulation.SetDeviceMetricsOverride(size.width, 800, 1, false))
 		for _, path := range []string{"", "/posts", "/rhythm", "/rules", "/settings", "/logbook", "/forecast",
 			"/account"} {

@@ -24,8 +24,8 @@ type Access struct {
 	// Scope is what a token must have; with "" no token will do.
 	Scope people.Scope
 	// Others is the least role where the thing was made by somebody else: a post by its
-	// author, a link, a picture or a token by whoever made it. "" is Role: it matters to
-	// nobody whose it is.
+	// author, a link, a picture or a token by whoever made it. "" is Role: it makes no
+	// difference who made it.
 	Others people.Role
 }
 

@@ -49,10 +49,21 @@ const longestWait = time.Hour
 // answerSize bounds what is read of an answer, in bytes.
 const answerSize = 64 << 10
 
+// atOnce is how many connections to one network are kept for more messages: a process hands over so many at
+// once.
+const atOnce = 20
+
 // client follows no redirects: a network that leads elsewhere is not the one it was.
-var client = &http.Client{Timeout: patience, CheckRedirect: func(*http.Request, []*http.Request) error {
+var client = &http.Client{Timeout: patience, Transport: connections(), CheckRedirect: func(*http.Request,
+	[]*http.Request) error {
 	return errors.New("the network leads elsewhere")
 }}
+
+func connections() *http.Transport {
+	t := http.DefaultTransport.(*http.Transport).Clone()
+	t.MaxIdleConnsPerHost = atOnce
+	return t
+}
 
 // Send hands a message over.
 func (lantern) Send(ctx context.Context, a Account, m Message) (Receipt, error) {

@@ -69,7 +69,8 @@ func BenchmarkDeliver(b *testing.B) {
 			river.AddWorker(jobs, &counted{shares{store: h.Store, clock: clockwork.NewRealClock()}, &done, all})
 			river.AddWorker(jobs, &idler{done: &done, all: all})
 			client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{Workers: jobs, Logger: pgtest.Quiet(),
-				Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: workers}}})
+				Queues:        map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: workers}},
+				FetchCooldown: betweenFetches})
 			require.NoError(b, err)
 			b.StartTimer()
 			require.NoError(b, client.Start(b.Context()))

@@ -157,11 +157,13 @@ func (d Editor) checkPictures(ctx context.Context, q store.Queries, w Wish, netw
 	if network.Limits().Image == message.Required && len(w.Pictures) == 0 {
 		return act.Invalidf("pictures", "%s takes no message without a picture.", network.Name())
 	}
+	there, err := q.KnownPictures(ctx, d.Site.ID, w.Pictures)
+	if err != nil {
+		return err
+	}
 	for i, id := range w.Pictures {
-		if _, err := q.Picture(ctx, d.Site.ID, id); errors.Is(err, store.ErrNotFound) {
+		if !slices.Contains(there, id) {
 			return act.Invalidf(fmt.Sprintf("pictures[%d]", i), "There is no such picture on this site.")
-		} else if err != nil {
-			return err
 		}
 	}
 	return nil

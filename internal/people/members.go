@@ -177,7 +177,7 @@ func (h House) ChangeRole(ctx context.Context, site store.Site, by, person int64
 	})
 }
 
-// Remove ends a person's being of a site. Their posts stay, with their name.
+// Remove takes a person off a site. Their posts stay, with their name.
 func (h House) Remove(ctx context.Context, site store.Site, by, person int64, now time.Time) error {
 	return h.changeMember(ctx, site, person, true, func(tx *store.Tx, m store.Member) error {
 		if err := tx.DeleteMembership(ctx, site.ID, person); err != nil {

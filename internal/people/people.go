@@ -26,7 +26,7 @@ type Role string
 
 // The roles, each with all that the later ones may do. A contributor writes drafts and
 // hands them in, and sees the plan; an editor decides what comes out and when; an owner
-// also decides who is of the site.
+// also decides who is on the site.
 const (
 	Owner       Role = "owner"
 	Editor      Role = "editor"

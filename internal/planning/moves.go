@@ -108,7 +108,7 @@ func cannotMove(c store.Choice) string {
 	return ""
 }
 
-// GroundFor tells, for each of some days, what is in the way of a post that is offPlan
+// GroundFor tells, for each of some days, what is in the way of a post that is lifted
 // off the plan with others; it is the first of ids. Nothing is written.
 func GroundFor(ctx context.Context, q store.Queries, site store.Site, ids []int64, from civil.Date, days int,
 	now time.Time) ([]reflow.DayGround, error) {
@@ -183,7 +183,7 @@ func together(ctx context.Context, d act.Desk, seen []act.PostVersion, now time.
 	})
 }
 
-// down brings offPlan posts down, in the order of their times, where they are dropped.
+// down brings lifted posts down, in the order of their times, where they are dropped.
 func down(zone civil.Zone, up offPlan, m Moving) (moved []Moved, err error) {
 	if m.Date.IsZero() {
 		for i, row := range up.rows {

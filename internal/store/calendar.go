@@ -43,8 +43,8 @@ func (q Queries) EndCalendarFeed(ctx context.Context, siteID, user, id int64) er
 	return q.exec(ctx, `delete from calendar_feeds where site_id = $1 and user_id = $2 and id = $3`, siteID, user, id)
 }
 
-// CalendarFeedByHash returns the feed that a secret opens, as long as whose it is is of
-// the site.
+// CalendarFeedByHash returns the feed that a secret opens. It fails with ErrNotFound once the feed's
+// owner is not on the site any more.
 func (q Queries) CalendarFeedByHash(ctx context.Context, hash []byte) (CalendarFeed, error) {
 	var f CalendarFeed
 	err := q.one(ctx, &f, `
@@ -111,7 +111,7 @@ func (q Queries) CalendarEntries(ctx context.Context, f CalendarFeed, since time
 	return entries, err
 }
 
-// CanFilter tells whether each of a feed's authors wrote for the site or is of it, and
+// CanFilter tells whether each of a feed's authors has written for the site or is on it, and
 // whether its categories are the site's.
 func (q Queries) CanFilter(ctx context.Context, f CalendarFeed) (bool, error) {
 	var ok bool

@@ -112,7 +112,7 @@ func (t *Tx) SaveRole(ctx context.Context, siteID, user int64, role string) erro
 	return t.exec(ctx, `update memberships set role = $3 where site_id = $1 and user_id = $2`, siteID, user, role)
 }
 
-// DeleteMembership ends a person's being of a site, and their tokens for it.
+// DeleteMembership takes a person off a site, and ends their tokens for it.
 func (t *Tx) DeleteMembership(ctx context.Context, siteID, user int64) error {
 	if _, err := t.q.ExecContext(ctx, `delete from tokens where site_id = $1 and user_id = $2`, siteID,
 		user); err != nil {

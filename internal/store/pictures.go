@@ -90,6 +90,13 @@ func (q Queries) Picture(ctx context.Context, siteID, id int64) (Picture, error)
 	return p, err
 }
 
+// KnownPictures returns those of the ids that are pictures of a site.
+func (q Queries) KnownPictures(ctx context.Context, siteID int64, ids []int64) ([]int64, error) {
+	var known []int64
+	err := q.all(ctx, &known, `select id from pictures where site_id = $1 and id = any($2)`, siteID, ids)
+	return known, err
+}
+
 // DescribePicture says what a picture shows.
 func (q Queries) DescribePicture(ctx context.Context, siteID, id int64, alt string) error {
 	return q.exec(ctx, `update pictures set alt = $3 where site_id = $1 and id = $2`, siteID, id, alt)

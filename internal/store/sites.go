@@ -181,7 +181,7 @@ func (q Queries) Beyond(ctx context.Context, slugs, emails []string) (bool, erro
 }
 
 // DeleteSite deletes a site with all that belongs to it, and those of the given
-// people who are then of no site. It is for the demo world; what is not there is no
+// people who are then on no site. It is for the demo world; what is not there is no
 // error.
 func (t *Tx) DeleteSite(ctx context.Context, slug string, emails []string) error {
 	if _, err := t.q.ExecContext(ctx, `delete from logbook where site_id in (select id from sites where slug = $1)`,

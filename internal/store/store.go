@@ -61,6 +61,9 @@ func (s *Store) Telling(told func(LogEntry)) *Store {
 // 100 by default.
 const maxConnections = 20
 
+// idleFor is for how long a connection that nobody uses is kept.
+const idleFor = time.Minute
+
 // Open connects to the database at a postgres:// URL and checks that it answers.
 func Open(ctx context.Context, url string) (*Store, error) {
 	config, err := pgx.ParseConfig(url)
@@ -70,8 +73,9 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	config.RuntimeParams["timezone"] = "UTC"
 	db := sqlx.NewDb(stdlib.OpenDB(*config), "pgx")
 	db.SetMaxOpenConns(maxConnections)
-	db.SetMaxIdleConns(maxConnections / 2)
-	db.SetConnMaxIdleTime(5 * time.Minute)
+	// All may stay while they are used again soon: to make one takes a process and a handshake each time.
+	db.SetMaxIdleConns(maxConnections)
+	db.SetConnMaxIdleTime(idleFor)
 	if err := db.PingContext(ctx); err != nil {
 		db.Close()
 		return nil, fmt.Errorf("connecting to the database: %w", err)

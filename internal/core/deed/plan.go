@@ -9,7 +9,7 @@ import (
 	"dapper.example/internal/core/rhythm"
 )
 
-// Place is a time in the plan and whose it is.
+// Place is a time in the plan and the post that has it.
 type Place struct {
 	Post int64
 	rhythm.Occupied

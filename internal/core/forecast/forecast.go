@@ -145,7 +145,7 @@ const (
 type Warning struct {
 	Kind  WarningKind
 	At    time.Time // from when on
-	Rules []int64   // whose it is
+	Rules []int64   // the rules it is about
 	Posts []int64   // examples, at most a few
 	Text  string
 }
