@@ -11,6 +11,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/gate"
 	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 )
@@ -130,7 +131,7 @@ func (s *Server) admit(api huma.API) func(huma.Context, func(huma.Context)) {
 			return err
 		}
 		r, _ := humachi.Unwrap(hc)
-		leave, err := makeRoom(r, mostOf(hc.Operation()))
+		leave, err := gate.MakeRoom(r, hc.Operation())
 		if err != nil {
 			_ = huma.WriteErr(api, hc, http.StatusServiceUnavailable, "The server is busy. Try again in a moment.")
 			return

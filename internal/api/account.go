@@ -10,6 +10,7 @@ import (
 	"github.com/mileusna/useragent"
 
 	"dapper.example/internal/budget"
+	"dapper.example/internal/gate"
 	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 )
@@ -42,11 +43,11 @@ func (s *Server) accountOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "ask-password-reset", Method: http.MethodPost, Path: "/api/v1/password-resets", Summary: "Have a link for another password sent",
 		Description:   "The answer is the same whether or not there is such an account.",
-		DefaultStatus: http.StatusAccepted, Errors: []int{http.StatusTooManyRequests}, MaxBodyBytes: maxOpenBody,
+		DefaultStatus: http.StatusAccepted, Errors: []int{http.StatusTooManyRequests}, MaxBodyBytes: gate.MaxOpenBody,
 	}, s.askReset)
 	huma.Register(api, huma.Operation{
 		OperationID: "reset-password", Method: http.MethodPost, Path: "/api/v1/password-resets/use", Summary: "Choose another password by a link",
-		Description: "All sign-ins end.", DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusGone}, MaxBodyBytes: maxOpenBody,
+		Description: "All sign-ins end.", DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusGone}, MaxBodyBytes: gate.MaxOpenBody,
 	}, s.resetPassword)
 }
 

@@ -11,7 +11,6 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
-	"strings"
 	"sync"
 	"time"
 
@@ -27,6 +26,7 @@ import (
 	"dapper.example/internal/blog"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/enact"
+	"dapper.example/internal/gate"
 	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 )
@@ -59,10 +59,10 @@ type Server struct {
 	sessions *scs.SessionManager
 	failures *rate.Limiter
 	renderer *blog.Renderer
+	gate     *gate.Gate
 	closing  context.Context
 	// sweep ends the clean-up of ended sessions.
 	sweep *postgresstore.PostgresStore
-	took  *prometheus.HistogramVec
 	// writable remembers for a while whether the database takes writing.
 	writable remembered
 }
@@ -89,8 +89,10 @@ func (r *remembered) ask(ctx context.Context, now time.Time, question func(conte
 // New returns a server. Its event streams end when the context does, so that a
 // graceful shutdown need not wait for them.
 func New(closing context.Context, config Config) *Server {
-	s := &Server{Config: config, renderer: blog.NewRenderer(), closing: closing, took: newTook(),
-		failures: newFailureLimit()}
+	s := &Server{Config: config, renderer: blog.NewRenderer(), closing: closing, failures: newFailureLimit(),
+		gate: gate.New(gate.Config{Clock: config.Clock, Log: config.Log, Public: config.Public, Proxied: config.Proxied,
+			Patience: config.Patience, Streams: []string{eventsPath, followPath}, Metrics: config.Metrics,
+			MetricsToken: config.MetricsToken})}
 	if config.Store != nil {
 		s.sweep = postgresstore.New(config.Store.DB().DB)
 		s.sessions = s.newSessions()
@@ -113,12 +115,9 @@ const (
 	hostOnly = "__Host-"
 )
 
-// isSecure tells whether the program is reached by https.
-func (s *Server) isSecure() bool { return strings.HasPrefix(s.Public, "https://") }
-
 // cookieName is a cookie's name as it is set.
 func (s *Server) cookieName(name string) string {
-	if s.isSecure() {
+	if s.gate.IsSecure() {
 		return hostOnly + name
 	}
 	return name
@@ -132,27 +131,30 @@ func (s *Server) newSessions() *scs.SessionManager {
 	m.Cookie.Name = s.cookieName(sessionCookie)
 	m.Cookie.Path = "/"
 	m.Cookie.HttpOnly = true
-	m.Cookie.Secure = s.isSecure()
+	m.Cookie.Secure = s.gate.IsSecure()
 	m.Cookie.SameSite = http.SameSiteLaxMode
 	return m
 }
+
+// Collectors are the metrics of the requests this server answers, for a registry.
+func (s *Server) Collectors() []prometheus.Collector { return s.gate.Collectors() }
 
 // Handler returns all of it: API, screens, blog, and the probes /healthz and
 // /readyz.
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
-	r.Use(s.identify, s.logRequests, s.recover, s.headers, s.sane)
+	r.Use(s.gate.Identify, s.gate.LogRequests, s.gate.Recover, s.gate.Headers, s.gate.Sane)
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { w.Write([]byte("ok\n")) })
 	r.Get("/readyz", s.ready)
 	if s.Metrics != nil {
-		r.Get("/metrics", s.metrics)
+		r.Get("/metrics", s.gate.ServeMetrics)
 	}
 	r.Group(func(r chi.Router) {
-		r.Use(compressed())
-		r.With(s.timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.renderer, Now: s.Clock.Now,
+		r.Use(gate.Compressed())
+		r.With(s.gate.Timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.renderer, Now: s.Clock.Now,
 			Log: s.Log, Public: s.Public}).Routes)
 		r.Group(func(r chi.Router) {
-			r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, tell, s.timely)
+			r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, tell, s.gate.Timely)
 			s.Operations(r)
 		})
 		conditionSchema(r)
@@ -202,7 +204,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 // form is how all operations read and write.
 func (s *Server) form() huma.Config {
 	config := huma.DefaultConfig("Dapper Almanac", s.Version)
-	config.Formats = map[string]huma.Format{"application/json": answers, "json": answers}
+	config.Formats = map[string]huma.Format{"application/json": gate.JSON, "json": gate.JSON}
 	config.OpenAPIPath = "/api/openapi"
 	config.DocsPath = ""
 	config.SchemasPath = ""

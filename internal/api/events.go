@@ -13,6 +13,12 @@ import (
 	"dapper.example/internal/store"
 )
 
+// eventsPath ends the path of the stream of changes.
+const eventsPath = "/events"
+
+// followPath ends the path of the stream of a forecast in the making.
+const followPath = "/forecast/follow"
+
 // PlanChanged is sent when a site's plan has changed: something came out, was moved
 // or was written.
 type PlanChanged struct {

@@ -25,9 +25,9 @@ func FuzzBody(f *testing.F) {
 	} {
 		f.Add([]byte(text))
 	}
-	s := &Server{}
+	s := New(context.Background(), Config{})
 	router := chi.NewRouter()
-	router.Use(s.sane)
+	router.Use(s.gate.Sane)
 	api := humachi.New(router, s.form())
 	huma.Register(api, huma.Operation{OperationID: "rule", Method: http.MethodPost, Path: "/rule",
 		DefaultStatus: http.StatusNoContent},

@@ -7,6 +7,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/gate"
 	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 )
@@ -42,12 +43,12 @@ func (s *Server) peopleOperations(api huma.API) {
 	}, s.withdraw)
 	huma.Register(api, question(huma.Operation{
 		OperationID: "look-at-invitation", Method: http.MethodPost, Path: "/api/v1/invitations/look", Summary: "What an invitation's link opens",
-		Errors: []int{http.StatusGone}, MaxBodyBytes: maxOpenBody,
+		Errors: []int{http.StatusGone}, MaxBodyBytes: gate.MaxOpenBody,
 	}), s.lookAtInvitation)
 	huma.Register(api, huma.Operation{
 		OperationID: "accept-invitation", Method: http.MethodPost, Path: "/api/v1/invitations/accept", Summary: "Accept an invitation",
 		Description: "Begins a session. Who has an account gives its password; who has none gives a name and a new password.",
-		Errors:      []int{http.StatusGone, http.StatusTooManyRequests}, MaxBodyBytes: maxOpenBody,
+		Errors:      []int{http.StatusGone, http.StatusTooManyRequests}, MaxBodyBytes: gate.MaxOpenBody,
 	}, s.acceptInvitation)
 
 	huma.Register(api, huma.Operation{

@@ -18,6 +18,7 @@ import (
 	"dapper.example/internal/blog"
 	"dapper.example/internal/budget"
 	"dapper.example/internal/core/letters"
+	"dapper.example/internal/gate"
 	"dapper.example/internal/picture"
 	"dapper.example/internal/store"
 	"dapper.example/internal/writing"
@@ -234,7 +235,7 @@ func altProblem(alt string) error {
 	case letters.Length(alt, writing.MaxAlt) > writing.MaxAlt:
 		return invalid(&act.Invalid{Field: "alt",
 			Message: fmt.Sprintf("What a picture shows is said in at most %d characters.", writing.MaxAlt)})
-	case !isText(alt):
+	case !gate.IsText(alt):
 		return invalid(&act.Invalid{Field: "alt",
 			Message: "It contains a character that is not text (NUL). Remove it."})
 	}

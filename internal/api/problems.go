@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/gate"
 	"dapper.example/internal/store"
 )
 
@@ -49,9 +50,9 @@ func init() {
 		var left int
 		p.Errors, left = errorDetails(errs)
 		// of one field, and not of the whole body
-		if len(p.Errors) > 0 && strings.HasSuffix(p.Errors[0].Message, nulSays) {
+		if len(p.Errors) > 0 && strings.HasSuffix(p.Errors[0].Message, gate.NULSays) {
 			field, _, named := strings.Cut(p.Errors[0].Message, ": ")
-			p.Errors[0].Message, p.Detail = nulSays, nulSays
+			p.Errors[0].Message, p.Detail = gate.NULSays, gate.NULSays
 			if p.Title, p.Status = http.StatusText(http.StatusUnprocessableEntity), http.StatusUnprocessableEntity; named {
 				p.Errors[0].Location = "body." + field
 			}
@@ -130,4 +131,44 @@ func invalid(problems ...*act.Invalid) error {
 		p.Detail = fmt.Sprintf("%s (and %d more)", p.Detail, len(problems)-1)
 	}
 	return p
+}
+
+const (
+	// mostErrors is how many errors of fields one answer lists.
+	mostErrors = 20
+	// longestError and longestPlace bound each of them, in bytes.
+	longestError = 300
+	longestPlace = 200
+)
+
+// errorDetails lists what is wrong with a request, a few at most and without the values:
+// they are the sender's, and may be as long as the request.
+func errorDetails(errs []error) (details []*huma.ErrorDetail, left int) {
+	for _, err := range errs {
+		if err == nil {
+			continue
+		}
+		if len(details) == mostErrors {
+			left++
+			continue
+		}
+		// The text of a huma error holds the whole value, at a cost of its own.
+		var detail *huma.ErrorDetail
+		if detailer, ok := err.(huma.ErrorDetailer); ok {
+			detail = detailer.ErrorDetail()
+		} else {
+			detail = &huma.ErrorDetail{Message: err.Error()}
+		}
+		details = append(details, &huma.ErrorDetail{Message: clipped(detail.Message, longestError),
+			Location: clipped(detail.Location, longestPlace)})
+	}
+	return details, left
+}
+
+// clipped is the beginning of a text, in whole characters.
+func clipped(text string, most int) string {
+	if len(text) <= most {
+		return text
+	}
+	return strings.ToValidUTF8(text[:most], "") + "…"
 }

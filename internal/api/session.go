@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/gate"
 	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 )
@@ -59,7 +60,7 @@ func (s *Server) sessionOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "sign-in", Method: http.MethodPost, Path: "/api/v1/session",
 		Summary: "Sign in", Description: "Begins a session, kept in a cookie.",
-		Errors: []int{http.StatusUnauthorized, http.StatusTooManyRequests}, MaxBodyBytes: maxOpenBody,
+		Errors: []int{http.StatusUnauthorized, http.StatusTooManyRequests}, MaxBodyBytes: gate.MaxOpenBody,
 	}, s.signIn)
 	huma.Register(api, huma.Operation{
 		OperationID: "get-session", Method: http.MethodGet, Path: "/api/v1/session", Summary: "Who is signed in",
@@ -79,7 +80,7 @@ type callerInput struct {
 
 // Resolve reads it off the request.
 func (c *callerInput) Resolve(hc huma.Context) []error {
-	c.from = people.Caller{Address: addressOf(hc.Context()), Agent: hc.Header("User-Agent")}
+	c.from = people.Caller{Address: gate.AddressOf(hc.Context()), Agent: hc.Header("User-Agent")}
 	for _, name := range []string{hostOnly + browserCookie, browserCookie} {
 		if cookie, err := huma.ReadCookie(hc, name); err == nil && c.from.Browser == "" {
 			c.from.Browser = cookie.Value
@@ -121,7 +122,7 @@ func (s *Server) begin(ctx context.Context, user store.User, signIn int64, from 
 	if err == nil {
 		out.SetCookie = []http.Cookie{{Name: s.cookieName(browserCookie), Value: secret, Path: "/",
 			MaxAge:   int(browserLifetime / time.Second),
-			HttpOnly: true, Secure: s.isSecure(), SameSite: http.SameSiteLaxMode}}
+			HttpOnly: true, Secure: s.gate.IsSecure(), SameSite: http.SameSiteLaxMode}}
 	}
 	return out, err
 }

@@ -21,7 +21,7 @@ const module = "dapper.example/"
 var layers = [][]string{
 	{"cmd/dapper", "e2e"},
 	{"internal/api", "internal/engine", "internal/demo", "internal/standin", "internal/desktest", "web"},
-	{"internal/undo"},
+	{"internal/undo", "internal/gate"},
 	{"internal/outings"},
 	{"internal/siterules"},
 	{"internal/deliver", "internal/enact"},

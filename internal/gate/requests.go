@@ -1,4 +1,4 @@
-package api
+package gate
 
 import (
 	"context"
@@ -17,9 +17,9 @@ import (
 const screensPolicy = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob: https:; " +
 	"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
-// headers are for every answer: no guessing of types, no framing by others, no scripts
+// Headers are for every answer: no guessing of types, no framing by others, no scripts
 // but our own. The blog and its pictures say stricter ones themselves.
-func (s *Server) headers(next http.Handler) http.Handler {
+func (g *Gate) Headers(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		h.Set("X-Content-Type-Options", "nosniff")
@@ -27,7 +27,7 @@ func (s *Server) headers(next http.Handler) http.Handler {
 		h.Set("Referrer-Policy", "same-origin")
 		h.Set("Cross-Origin-Opener-Policy", "same-origin")
 		h.Set("Content-Security-Policy", screensPolicy)
-		if s.isSecure() {
+		if g.IsSecure() {
 			h.Set("Strict-Transport-Security", "max-age=31536000") // a year (RFC 6797)
 		}
 		if strings.HasPrefix(r.URL.Path, "/api/") {
@@ -39,15 +39,15 @@ func (s *Server) headers(next http.Handler) http.Handler {
 
 type addressKey struct{}
 
-// addressOf is the address of the network that a request came from.
-func addressOf(ctx context.Context) string {
+// AddressOf is the address of the network that a request came from.
+func AddressOf(ctx context.Context) string {
 	address, _ := ctx.Value(addressKey{}).(string)
 	return address
 }
 
-// identify gives every request a name for the log, which the answer carries too, and
+// Identify gives every request a name for the log, which the answer carries too, and
 // finds out where it came from. Only a proxy of ours is believed about either.
-func (s *Server) identify(next http.Handler) http.Handler {
+func (g *Gate) Identify(next http.Handler) http.Handler {
 	named := middleware.RequestID(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		w.Header().Set(middleware.RequestIDHeader, middleware.GetReqID(r.Context()))
 		next.ServeHTTP(w, r)
@@ -57,7 +57,7 @@ func (s *Server) identify(next http.Handler) http.Handler {
 		if err != nil {
 			address = r.RemoteAddr
 		}
-		if s.Proxied {
+		if g.Proxied {
 			// The last one is what our proxy has seen; those before it may be made up.
 			hops := strings.Split(r.Header.Get("X-Forwarded-For"), ",")
 			if last := strings.TrimSpace(hops[len(hops)-1]); net.ParseIP(last) != nil {
@@ -70,15 +70,15 @@ func (s *Server) identify(next http.Handler) http.Handler {
 	})
 }
 
-// logRequests writes a line for each request. It names the route and not the address:
+// LogRequests writes a line for each request. It names the route and not the address:
 // some addresses hold secrets.
-func (s *Server) logRequests(next http.Handler) http.Handler {
+func (g *Gate) LogRequests(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		began := s.Clock.Now()
+		began := g.Clock.Now()
 		seen := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
 		next.ServeHTTP(seen, r)
-		route, took := chi.RouteContext(r.Context()), s.Clock.Since(began)
-		s.measured(route.RoutePattern(), r.Method, seen.Status(), took.Seconds())
+		route, took := chi.RouteContext(r.Context()), g.Clock.Since(began)
+		g.measured(route.RoutePattern(), r.Method, seen.Status(), took.Seconds())
 		level := slog.LevelInfo
 		switch {
 		case seen.Status() >= http.StatusInternalServerError:
@@ -86,21 +86,21 @@ func (s *Server) logRequests(next http.Handler) http.Handler {
 		case !strings.HasPrefix(route.RoutePattern(), "/api/") && !strings.HasPrefix(route.RoutePattern(), "/blog/"):
 			level = slog.LevelDebug // probes and the files of the screens
 		}
-		s.Log.Log(r.Context(), level, "request", "id", middleware.GetReqID(r.Context()), "method", r.Method,
+		g.Log.Log(r.Context(), level, "request", "id", middleware.GetReqID(r.Context()), "method", r.Method,
 			"route", route.RoutePattern(), "site", route.URLParam("site"), "status", seen.Status(), "bytes", seen.BytesWritten(),
-			"from", addressOf(r.Context()), "took", took)
+			"from", AddressOf(r.Context()), "took", took)
 	})
 }
 
-// recover turns a panic into an answer and a log line, so that the process lives on.
-func (s *Server) recover(next http.Handler) http.Handler {
+// Recover turns a panic into an answer and a log line, so that the process lives on.
+func (g *Gate) Recover(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		defer func() {
 			if p := recover(); p != nil {
 				if p == http.ErrAbortHandler {
 					panic(p)
 				}
-				s.Log.Error("a request failed unexpectedly", "id", middleware.GetReqID(r.Context()),
+				g.Log.Error("a request failed unexpectedly", "id", middleware.GetReqID(r.Context()),
 					"route", chi.RouteContext(r.Context()).RoutePattern(), "panic", p)
 				http.Error(w, "Something went wrong on our side. Nothing was changed.", http.StatusInternalServerError)
 			}

@@ -1,4 +1,4 @@
-package api
+package gate
 
 import (
 	"crypto/subtle"
@@ -11,38 +11,32 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 )
 
-// eventsPath ends the route of the stream of changes.
-const eventsPath = "/events"
-
-// followPath ends the route of the stream of a forecast in the making.
-const followPath = "/forecast/follow"
-
 func newTook() *prometheus.HistogramVec {
 	return prometheus.NewHistogramVec(prometheus.HistogramOpts{
 		Name: "dapper_http_request_seconds", Help: "How long requests took, by route, method and status.",
 		Buckets: []float64{.002, .005, .01, .02, .05, .1, .25, .5, 1, 5}}, []string{"route", "method", "status"})
 }
 
-// Collectors are the metrics of the requests this server answers, for a registry.
-func (s *Server) Collectors() []prometheus.Collector { return []prometheus.Collector{s.took} }
+// Collectors are the metrics of the requests that passed, for a registry.
+func (g *Gate) Collectors() []prometheus.Collector { return []prometheus.Collector{g.took} }
 
-// metrics shows the metrics to who may see them: whoever has the token. Where there is none
+// ServeMetrics shows the metrics to who may see them: whoever has the token. Where there is none
 // and the program is reached on this machine only, a program on it may see them; a proxy
 // that says nothing of itself cannot be told from one, so with readers elsewhere it takes
 // the token.
-func (s *Server) metrics(w http.ResponseWriter, r *http.Request) {
-	if s.MetricsToken != "" {
+func (g *Gate) ServeMetrics(w http.ResponseWriter, r *http.Request) {
+	if g.MetricsToken != "" {
 		given, _ := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
-		if subtle.ConstantTimeCompare([]byte(given), []byte(s.MetricsToken)) != 1 {
+		if subtle.ConstantTimeCompare([]byte(given), []byte(g.MetricsToken)) != 1 {
 			w.Header().Set("WWW-Authenticate", "Bearer")
 			http.Error(w, "Metrics are for whoever has the token of DAPPER_METRICS_TOKEN.", http.StatusUnauthorized)
 			return
 		}
-	} else if s.Proxied || !isHere(s.Public) || !fromHere(r) {
+	} else if g.Proxied || !isHere(g.Public) || !fromHere(r) {
 		http.Error(w, "Metrics are for whoever has the token of DAPPER_METRICS_TOKEN; without one they are shown on this machine only, while the program is reached on it alone.", http.StatusForbidden)
 		return
 	}
-	s.Metrics.ServeHTTP(w, r)
+	g.Metrics.ServeHTTP(w, r)
 }
 
 // isHere says whether an address of the program is one of this machine alone.
@@ -63,9 +57,9 @@ func fromHere(r *http.Request) bool {
 
 // measured notes how long a request took. A route that is not known has no name of its
 // own, and unusual methods share one: what is asked must not make up new series.
-func (s *Server) measured(route, method string, status int, seconds float64) {
-	if strings.HasSuffix(route, eventsPath) {
-		return // open as long as a screen is
+func (g *Gate) measured(route, method string, status int, seconds float64) {
+	if g.staysOpen(route) {
+		return // it takes as long as somebody looks
 	}
 	if route == "" {
 		route = "none"
@@ -75,5 +69,5 @@ func (s *Server) measured(route, method string, status int, seconds float64) {
 	default:
 		method = "other"
 	}
-	s.took.WithLabelValues(route, method, strconv.Itoa(status)).Observe(seconds)
+	g.took.WithLabelValues(route, method, strconv.Itoa(status)).Observe(seconds)
 }

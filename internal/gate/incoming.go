@@ -1,4 +1,4 @@
-package api
+package gate
 
 import (
 	"bytes"
@@ -35,8 +35,8 @@ const (
 	// maxJSONKeys is how many keys one object may have: a post has 50 custom fields at most,
 	// and no object of another kind has as many.
 	maxJSONKeys = 200
-	// maxOpenBody is the largest body of what anyone may ask, signed in or not, in bytes.
-	maxOpenBody = 16 << 10
+	// MaxOpenBody is the largest body of what anyone may ask, signed in or not, in bytes.
+	MaxOpenBody = 16 << 10
 )
 
 // Bodies beyond smallBody bytes take a share of the memory while they are worked on: what a
@@ -50,17 +50,13 @@ const (
 
 var bodies = semaphore.NewWeighted(largeBodies)
 
-// mostOf is the largest body of an operation, in bytes.
-func mostOf(op *huma.Operation) int64 {
+// MakeRoom waits for room for the body of a request of an operation; leave gives it back. It fails with
+// budget.ErrBusy.
+func MakeRoom(r *http.Request, op *huma.Operation) (leave func(), err error) {
+	size, most := r.ContentLength, int64(maxBody)
 	if op.MaxBodyBytes > 0 {
-		return op.MaxBodyBytes
+		most = op.MaxBodyBytes
 	}
-	return maxBody
-}
-
-// makeRoom waits for room for a request's body; leave gives it back.
-func makeRoom(r *http.Request, most int64) (leave func(), err error) {
-	size := r.ContentLength
 	if size < 0 || size > most {
 		size = most // more than that is not read
 	}
@@ -88,11 +84,11 @@ func makeRoom(r *http.Request, most int64) (leave func(), err error) {
 	}, nil
 }
 
-// sane bounds every request's body and answers those at once whose address holds what is no
+// Sane bounds every request's body and answers those at once whose address holds what is no
 // text: NUL, or bytes that are not UTF-8 (RFC 3629).
-func (s *Server) sane(next http.Handler) http.Handler {
+func (g *Gate) Sane(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if !isText(r.URL.Path) || !isTextQuery(r.URL.RawQuery) {
+		if !IsText(r.URL.Path) || !isTextQuery(r.URL.RawQuery) {
 			http.Error(w, "The address contains characters that are not text. Check it and try again.",
 				http.StatusBadRequest)
 			return
@@ -104,31 +100,31 @@ func (s *Server) sane(next http.Handler) http.Handler {
 	})
 }
 
-// patience is how long a request may take where Config says nothing else, those aside that
-// stay open.
+// patience is how long a request may take where the gate says nothing else, those aside that stay open.
 const patience = 30 * time.Second
 
-// timely ends what a request has begun once it takes too long.
-func (s *Server) timely(next http.Handler) http.Handler {
+// Timely ends what a request has begun once it takes too long.
+func (g *Gate) Timely(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if strings.HasSuffix(r.URL.Path, eventsPath) || strings.HasSuffix(r.URL.Path, followPath) {
+		if g.staysOpen(r.URL.Path) {
 			next.ServeHTTP(w, r)
 			return
 		}
-		ctx, cancel := context.WithTimeout(r.Context(), cmp.Or(s.Patience, patience))
+		ctx, cancel := context.WithTimeout(r.Context(), cmp.Or(g.Patience, patience))
 		defer cancel()
 		next.ServeHTTP(w, r.WithContext(ctx))
 	})
 }
 
-func isText(text string) bool { return utf8.ValidString(text) && strings.IndexByte(text, 0) < 0 }
+// IsText tells whether a text is one: UTF-8 without NUL.
+func IsText(text string) bool { return utf8.ValidString(text) && strings.IndexByte(text, 0) < 0 }
 
 func isTextQuery(raw string) bool {
 	if !strings.Contains(raw, "%") {
-		return isText(raw)
+		return IsText(raw)
 	}
 	for part := range strings.FieldsFuncSeq(raw, func(r rune) bool { return r == '&' || r == ';' || r == '=' }) {
-		if text, err := url.QueryUnescape(part); err == nil && !isText(text) {
+		if text, err := url.QueryUnescape(part); err == nil && !IsText(text) {
 			return false
 		}
 	}
@@ -175,7 +171,7 @@ func checkJSON(data []byte) error {
 		case '"':
 			end, nul := stringEnd(data, i+1)
 			if nul {
-				return errors.New(of(key) + nulSays)
+				return errors.New(of(key) + NULSays)
 			}
 			last, i = string(data[i+1:min(end, i+1+longestKey)]), end
 		}
@@ -183,8 +179,8 @@ func checkJSON(data []byte) error {
 	return nil
 }
 
-// nulSays is what is said of text that holds NUL.
-const nulSays = "It contains a character that is not text (NUL). Remove it."
+// NULSays is what is said of text that holds NUL.
+const NULSays = "It contains a character that is not text (NUL). Remove it."
 
 // longestKey is how much of a key is repeated in an error, in bytes.
 const longestKey = 60
@@ -212,44 +208,4 @@ func stringEnd(data []byte, at int) (end int, nul bool) {
 		}
 	}
 	return at, nul
-}
-
-const (
-	// mostErrors is how many errors of fields one answer lists.
-	mostErrors = 20
-	// longestError and longestPlace bound each of them, in bytes.
-	longestError = 300
-	longestPlace = 200
-)
-
-// errorDetails lists what is wrong with a request, a few at most and without the values:
-// they are the sender's, and may be as long as the request.
-func errorDetails(errs []error) (details []*huma.ErrorDetail, left int) {
-	for _, err := range errs {
-		if err == nil {
-			continue
-		}
-		if len(details) == mostErrors {
-			left++
-			continue
-		}
-		// The text of a huma error holds the whole value, at a cost of its own.
-		var detail *huma.ErrorDetail
-		if detailer, ok := err.(huma.ErrorDetailer); ok {
-			detail = detailer.ErrorDetail()
-		} else {
-			detail = &huma.ErrorDetail{Message: err.Error()}
-		}
-		details = append(details, &huma.ErrorDetail{Message: clipped(detail.Message, longestError),
-			Location: clipped(detail.Location, longestPlace)})
-	}
-	return details, left
-}
-
-// clipped is the beginning of a text, in whole characters.
-func clipped(text string, most int) string {
-	if len(text) <= most {
-		return text
-	}
-	return strings.ToValidUTF8(text[:most], "") + "…"
 }

@@ -1,4 +1,4 @@
-package api
+package gate
 
 import (
 	"io"
@@ -10,9 +10,9 @@ import (
 	"github.com/segmentio/encoding/json"
 )
 
-// answers writes answers as encoding/json does, in a third of its time: an Almanac of
+// JSON writes answers as encoding/json does, in a third of its time: an Almanac of
 // thousands of entries is half a megabyte. What is sent to us is read by encoding/json.
-var answers = huma.Format{
+var JSON = huma.Format{
 	Marshal: func(w io.Writer, v any) error {
 		e := json.NewEncoder(w)
 		e.SetEscapeHTML(false)
@@ -21,8 +21,8 @@ var answers = huma.Format{
 	Unmarshal: readJSON,
 }
 
-// compressed packs answers of these kinds where the asker understands gzip (RFC 1952).
-func compressed() func(http.Handler) http.Handler {
+// Compressed packs answers of these kinds where the asker understands gzip (RFC 1952).
+func Compressed() func(http.Handler) http.Handler {
 	c := middleware.NewCompressor(gzip.BestSpeed, "text/html", "text/css", "text/javascript", "application/json",
 		"application/atom+xml",
 		"application/rss+xml", "application/feed+json", "application/xml", "image/svg+xml", "text/calendar")
