@@ -55,6 +55,8 @@ export default defineConfig({
     environment: "jsdom",
     pool: "threads",
     isolate: false,
+    // A busy machine is slow, and that is no fault of what is tested.
+    testTimeout: 60_000,
     include: ["src/**/*.test.{ts,tsx}"],
     setupFiles: "src/test.ts",
   },

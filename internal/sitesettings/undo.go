@@ -38,6 +38,8 @@ func undoDrop(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry
 	return d.LogUndo(ctx, tx, line, nil, act.JSON(season), now)
 }
 
+// UndoRhythm takes back that the rhythm or a season of it was changed, that a season was added, or dropped. It
+// fails with *act.Invalid where it has been changed since.
 func UndoRhythm(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry, now time.Time) error {
 	before, after, err := act.Sides[store.Rhythm](line)
 	if err != nil {
@@ -78,6 +80,8 @@ func UndoRhythm(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEnt
 	return d.LogUndo(ctx, tx, line, was, act.JSON(before), now)
 }
 
+// UndoSettings gives the site the settings and the zone back that a line of the logbook changed. It fails with
+// *act.Invalid where they have been changed since.
 func UndoSettings(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry, now time.Time) error {
 	before, after, err := act.Sides[store.Site](line)
 	if err != nil {

@@ -12,21 +12,12 @@ import (
 
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
-	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/store"
 )
 
 // Clear releases a draft to the queue: it goes to the end of the shelf.
 func Clear(ctx context.Context, d act.Desk, id int64, version int, now time.Time) error {
 	return one(ctx, d, id, version, now, putOnShelf)
-}
-
-// onePost is a deed that an editor does to one post, which is locked.
-type onePost func(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, now time.Time) error
-
-// one does a deed to a post that must still have the version that the editor saw.
-func one(ctx context.Context, d act.Desk, id int64, version int, now time.Time, do onePost) error {
-	return d.ChangePost(ctx, id, version, func(tx *store.Tx, p store.Post) error { return do(ctx, d, tx, p, now) })
 }
 
 func putOnShelf(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, now time.Time) error {
@@ -38,18 +29,6 @@ func putOnShelf(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, now
 		return err
 	}
 	return d.Stand(ctx, tx, p, p.State().Clear(high+1), store.DeedClear, "Put on the shelf.", now)
-}
-
-// Unclear takes a draft off the shelf, to be written on.
-func Unclear(ctx context.Context, d act.Desk, id int64, version int, now time.Time) error {
-	return one(ctx, d, id, version, now, takeOffShelf)
-}
-
-func takeOffShelf(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, now time.Time) error {
-	if err := fits(DoUnclear, p, now); err != nil {
-		return err
-	}
-	return d.Stand(ctx, tx, p, p.State().Unclear(), store.DeedUnclear, "Taken off the shelf.", now)
 }
 
 // Reorder gives the shelf the order of the ids, which must be exactly its drafts.
@@ -146,17 +125,8 @@ func Shelve(ctx context.Context, d act.Desk, id int64, version int, now time.Tim
 	})
 }
 
-// PublishNow makes a draft or a scheduled post public at once. It leaves its slot.
-func PublishNow(ctx context.Context, d act.Desk, id int64, version int, now time.Time) error {
-	return d.ChangePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		if err := fits(DoPublish, p, now); err != nil {
-			return err
-		}
-		return d.Stand(ctx, tx, p, p.State().PublishIn(now, rhythm.SlotID{}), store.DeedPublish, "Published by hand.",
-			now)
-	})
-}
-
+// UndoReorder gives the shelf the order back that a line of the logbook changed. It fails with *act.Invalid
+// where other drafts are on the shelf by now.
 func UndoReorder(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry, now time.Time) error {
 	var before []int64
 	if err := json.Unmarshal(line.Before, &before); err != nil {

@@ -227,6 +227,8 @@ func putFacts(ctx context.Context, d act.Desk, tx *store.Tx, p *store.Post, to f
 	return errors.Join(tx.SaveText(ctx, *p, &d.Actor, now), tx.SaveCare(ctx, *p, now), tx.SaveState(ctx, *p, now))
 }
 
+// UndoEdit gives a post the fields back that a line of the logbook changed. It fails with *act.Invalid where
+// they have been changed since.
 func UndoEdit(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry, now time.Time) error {
 	before, after, err := act.Sides[facts](line)
 	if err != nil {

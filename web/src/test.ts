@@ -1,5 +1,5 @@
 import "temporal-polyfill/global";
-import { cleanup } from "@testing-library/react";
+import { cleanup, configure } from "@testing-library/react";
 import { afterEach, vi } from "vitest";
 
 // All tests share one page of jsdom: to make one for each file takes longer than all tests do. What a
@@ -25,6 +25,8 @@ Map.groupBy ??= (items, keyOf) => {
   return groups;
 };
 Element.prototype.scrollIntoView = () => {};
+
+configure({ asyncUtilTimeout: 20_000 });
 
 afterEach(() => {
   cleanup();

@@ -6,31 +6,8 @@ import (
 
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
-	"dapper.example/internal/core/deed"
 	"dapper.example/internal/store"
 )
-
-// Release lets a held post go before its time: it comes out then. One whose time has
-// passed is published, or given another time, instead.
-func Release(ctx context.Context, d act.Desk, id int64, version int, now time.Time) error {
-	return d.ChangePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		if err := fits(DoRelease, p, now); err != nil {
-			return err
-		}
-		return d.Stand(ctx, tx, p, p.State().Release(), store.DeedRelease, "Released: it comes out at its time.", now)
-	})
-}
-
-// Hold keeps a scheduled post from coming out, before its time or after: it waits for an
-// editor. Its place in the plan stays its own.
-func Hold(ctx context.Context, d act.Desk, id int64, version int, now time.Time) error {
-	return d.ChangePost(ctx, id, version, func(tx *store.Tx, p store.Post) error {
-		if err := fits(DoHold, p, now); err != nil {
-			return err
-		}
-		return d.Stand(ctx, tx, p, p.State().Hold(), string(deed.KindHold), "Put on hold by hand.", now)
-	})
-}
 
 // SetBounds says when a draft may come out: not before a moment, and not after a
 // deadline; the zero time is no bound.
