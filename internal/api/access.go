@@ -82,6 +82,9 @@ var accessTo = map[string]Access{
 	"change-role": ownerOfSite, "remove-person": ownerOfSite,
 }
 
+// AccessOf is who may use an operation.
+func AccessOf(operation string) Access { return accessTo[operation] }
+
 // seat is where somebody sits who may use the operation they asked for.
 type seat struct {
 	act.Desk // at the site of the address, where there is one
@@ -114,16 +117,17 @@ func ofOwn(ctx context.Context, operation string, maker int64) error {
 }
 
 // admit lets an operation begin only for those who may use it.
-func (s *Server) admit(api huma.API) func(huma.Context, func(huma.Context)) {
+func (s *Tools) admit(api huma.API) func(huma.Context, func(huma.Context)) {
 	return func(hc huma.Context, next func(huma.Context)) {
 		need := accessTo[hc.Operation().OperationID]
 		at, err := s.seat(hc, need)
 		if err != nil {
-			var p *Problem
-			if !errors.As(s.problem(err), &p) {
-				p = &Problem{Status: http.StatusInternalServerError, Detail: err.Error()}
+			said := s.problem(err)
+			status := http.StatusInternalServerError
+			if known, ok := errors.AsType[huma.StatusError](said); ok {
+				status = known.GetStatus()
 			}
-			_ = huma.WriteErr(api, hc, p.Status, p.Detail)
+			_ = huma.WriteErr(api, hc, status, said.Error())
 			return
 		}
 		at.still = func() error {
@@ -141,7 +145,7 @@ func (s *Server) admit(api huma.API) func(huma.Context, func(huma.Context)) {
 	}
 }
 
-func (s *Server) seat(hc huma.Context, need Access) (seat, error) {
+func (s *Tools) seat(hc huma.Context, need Access) (seat, error) {
 	at := seat{}
 	if need == openToAll {
 		return at, nil
@@ -186,7 +190,7 @@ func refusedTo(role people.Role) error {
 
 // caller finds out who asks: by a token, whose scopes and site are returned, or by a
 // session, for which scopes are nil.
-func (s *Server) caller(hc huma.Context) (at seat, scopes []string, site int64, err error) {
+func (s *Tools) caller(hc huma.Context) (at seat, scopes []string, site int64, err error) {
 	ctx, now := hc.Context(), s.Clock.Now()
 	if secret, shown := strings.CutPrefix(hc.Header("Authorization"), "Bearer "); shown {
 		token, user, err := s.house().Bearer(ctx, secret, now)
@@ -195,7 +199,7 @@ func (s *Server) caller(hc huma.Context) (at seat, scopes []string, site int64, 
 		}
 		return seat{User: user}, append([]string{}, token.Scopes...), token.SiteID, err
 	}
-	id := s.sessions.GetInt64(ctx, sessionSignIn)
+	id := s.Sessions.GetInt64(ctx, sessionSignIn)
 	if id == 0 {
 		return at, nil, 0, huma.Error401Unauthorized("Sign in first.")
 	}

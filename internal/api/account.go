@@ -2,20 +2,18 @@ package api
 
 import (
 	"context"
-	"errors"
 	"net/http"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/mileusna/useragent"
 
-	"dapper.example/internal/budget"
 	"dapper.example/internal/gate"
 	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 )
 
-func (s *Server) accountOperations(api huma.API) {
+func (s accountsPart) accountOperations(api huma.API) {
 	const account, signIns = "/api/v1/account", "/api/v1/account/sign-ins"
 	huma.Register(api, huma.Operation{
 		OperationID: "save-account", Method: http.MethodPut, Path: account, Summary: "Change one's name",
@@ -57,7 +55,7 @@ type accountInput struct {
 	}
 }
 
-func (s *Server) saveAccount(ctx context.Context, in *accountInput) (*meOutput, error) {
+func (s accountsPart) saveAccount(ctx context.Context, in *accountInput) (*meOutput, error) {
 	name, err := people.CheckName(in.Body.Name)
 	if err != nil {
 		return nil, s.problem(err)
@@ -72,7 +70,7 @@ func (s *Server) saveAccount(ctx context.Context, in *accountInput) (*meOutput, 
 
 type preferencesInput struct{ Body Preferences }
 
-func (s *Server) savePreferences(ctx context.Context, in *preferencesInput) (*meOutput, error) {
+func (s accountsPart) savePreferences(ctx context.Context, in *preferencesInput) (*meOutput, error) {
 	user := seatOf(ctx).User
 	user.Preferences = store.Preferences(in.Body)
 	if err := s.Store.SavePreferences(ctx, user.ID, user.Preferences); err != nil {
@@ -89,13 +87,13 @@ type passwordInput struct {
 	}
 }
 
-func (s *Server) changePassword(ctx context.Context, in *passwordInput) (*struct{}, error) {
+func (s accountsPart) changePassword(ctx context.Context, in *passwordInput) (*struct{}, error) {
 	at := seatOf(ctx)
 	if err := s.house().ChangePassword(ctx, at.User, at.SignIn, in.Body.Old, in.Body.Next, in.from,
 		s.Clock.Now()); err != nil {
 		return nil, s.problem(err)
 	}
-	return nil, s.problem(s.sessions.RenewToken(ctx))
+	return nil, s.problem(s.Sessions.RenewToken(ctx))
 }
 
 // SignIn is a place where one is signed in.
@@ -108,7 +106,7 @@ type SignIn struct {
 	SeenAt  time.Time `json:"seenAt" doc:"to some minutes"`
 }
 
-func (s *Server) listSignIns(ctx context.Context, _ *struct{}) (*struct{ Body []SignIn }, error) {
+func (s accountsPart) listSignIns(ctx context.Context, _ *struct{}) (*struct{ Body []SignIn }, error) {
 	at := seatOf(ctx)
 	all, err := s.Store.SignIns(ctx, at.User.ID, s.Clock.Now().Add(-sessionLifetime))
 	if err != nil {
@@ -138,7 +136,7 @@ type signInPath struct {
 	ID int64 `path:"id" minimum:"1"`
 }
 
-func (s *Server) endSignIn(ctx context.Context, in *signInPath) (*struct{}, error) {
+func (s accountsPart) endSignIn(ctx context.Context, in *signInPath) (*struct{}, error) {
 	return nil, s.problem(s.Store.EndSignIn(ctx, seatOf(ctx).User.ID, in.ID, s.Clock.Now()))
 }
 
@@ -147,7 +145,7 @@ type Ended struct {
 	Ended int `json:"ended"`
 }
 
-func (s *Server) endOtherSignIns(ctx context.Context, _ *struct{}) (*struct{ Body Ended }, error) {
+func (s accountsPart) endOtherSignIns(ctx context.Context, _ *struct{}) (*struct{ Body Ended }, error) {
 	at := seatOf(ctx)
 	n, err := s.Store.EndSignIns(ctx, at.User.ID, at.SignIn, s.Clock.Now())
 	return &struct{ Body Ended }{Ended{n}}, s.problem(err)
@@ -165,7 +163,7 @@ type Said struct {
 	Said string `json:"said"`
 }
 
-func (s *Server) askReset(ctx context.Context, in *resetAskInput) (*struct{ Body Said }, error) {
+func (s accountsPart) askReset(ctx context.Context, in *resetAskInput) (*struct{ Body Said }, error) {
 	if err := s.house().AskReset(ctx, in.Body.Email, in.from, s.Clock.Now()); err != nil {
 		return nil, s.problem(err)
 	}
@@ -179,23 +177,6 @@ type resetInput struct {
 	}
 }
 
-func (s *Server) resetPassword(ctx context.Context, in *resetInput) (*struct{}, error) {
+func (s accountsPart) resetPassword(ctx context.Context, in *resetInput) (*struct{}, error) {
 	return nil, s.problem(s.house().Reset(ctx, in.Body.Secret, in.Body.Password, s.Clock.Now()))
-}
-
-// ended turns errors of people into answers; it returns nil for others.
-func peopleProblem(err error) error {
-	var ended *people.Ended
-	var throttled *people.Throttled
-	switch {
-	case errors.As(err, &ended):
-		return huma.NewError(http.StatusGone, ended.Why)
-	case errors.As(err, &throttled):
-		return huma.Error429TooManyRequests(throttled.Error())
-	case errors.Is(err, budget.ErrBusy):
-		return huma.ErrorWithHeaders(huma.Error503ServiceUnavailable("The server is busy. Nothing was changed; try again in a few seconds."), http.Header{"Retry-After": {"5"}})
-	case store.IsDuplicate(err):
-		return huma.Error409Conflict("Somebody did this at the same time. Look at it as it is now and try again.")
-	}
-	return nil
 }

@@ -19,19 +19,6 @@ import (
 	"dapper.example/internal/store"
 )
 
-// Place is a moment as the site's clocks show it.
-type Place struct {
-	At     time.Time  `json:"at"`
-	Date   civil.Date `json:"date" doc:"in the site's zone"`
-	Minute int        `json:"minute" doc:"minutes since local midnight, 0 to 1439"`
-	Again  bool       `json:"again,omitempty" doc:"clocks show that minute for the second time on the date"`
-}
-
-func placeAt(zone civil.Zone, t time.Time) Place {
-	date, clock := zone.Local(t)
-	return Place{t.UTC(), date, int(clock), zone.Again(t)}
-}
-
 // Entry is a post on the tape.
 type Entry struct {
 	ID         int64  `json:"id"`
@@ -56,13 +43,6 @@ type Ghost struct {
 	Reason  string `json:"reason"`
 	Version int    `json:"version"`
 	Place
-}
-
-// Stretch is a part of a day in which an opening's slots may lie.
-type Stretch struct {
-	Opening string `json:"opening"`
-	From    int    `json:"from" doc:"minutes since local midnight"`
-	To      int    `json:"to" doc:"exclusive; 1440 is midnight"`
 }
 
 // AlmanacDay is one row of the tape.
@@ -150,7 +130,7 @@ type EngineHealth struct {
 // silence is after how long an engine counts as gone: several of its beats.
 const silence = 30 * time.Second
 
-func (s *Server) engineHealth(ctx context.Context, now time.Time) (EngineHealth, error) {
+func (s planPart) engineHealth(ctx context.Context, now time.Time) (EngineHealth, error) {
 	beat, err := s.Store.LastBeat(ctx)
 	if err != nil || beat.IsZero() {
 		return EngineHealth{}, err
@@ -171,7 +151,7 @@ const (
 	maxDrafts = 200
 )
 
-func (s *Server) almanacOperations(api huma.API) {
+func (s planPart) almanacOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "get-almanac", Method: http.MethodGet, Path: "/api/v1/sites/{site}/almanac",
 		Summary: "The plan, day by day", Description: "The tape of some days, the shelf with its proposed slots, and the drafts that are being written.",
@@ -181,20 +161,20 @@ func (s *Server) almanacOperations(api huma.API) {
 		Summary:     "The proposed placement",
 		Description: "From a past date on, drafts may get slots that are past; committing publishes them at once with those dates.",
 	}, s.getPlacement)
-	huma.Register(api, huma.Operation{
+	huma.Register(api, conflict[StalePlacement](api, huma.Operation{
 		OperationID: "commit-placement", Method: http.MethodPost, Path: "/api/v1/sites/{site}/placement",
 		Summary:       "Commit the proposed placement",
 		Description:   "Schedules exactly the pairs that were shown. If the plan has changed meanwhile, nothing is committed and the answer (409) holds the new proposal.",
-		DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusConflict},
-	}, s.commitPlacement)
+		DefaultStatus: http.StatusNoContent,
+	}), s.commitPlacement)
 	huma.Register(api, huma.Operation{
 		OperationID: "get-closing", Method: http.MethodGet, Path: "/api/v1/sites/{site}/closing",
 		Summary: "What closing up would move", Description: "Scheduled posts in slots, placed again in the order in which they come out. Nothing is changed.",
 	}, s.getClosing)
-	huma.Register(api, huma.Operation{
+	huma.Register(api, conflict[StaleClosing](api, huma.Operation{
 		OperationID: "close-up", Method: http.MethodPost, Path: "/api/v1/sites/{site}/closing",
-		Summary: "Close up: move exactly what was shown", DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusConflict},
-	}, s.closeUp)
+		Summary: "Close up: move exactly what was shown", DefaultStatus: http.StatusNoContent,
+	}), s.closeUp)
 	huma.Register(api, huma.Operation{
 		OperationID: "order-shelf", Method: http.MethodPut, Path: "/api/v1/sites/{site}/shelf",
 		Summary: "Put the shelf in another order", DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusConflict},
@@ -207,20 +187,7 @@ type almanacInput struct {
 	Days int    `query:"days" minimum:"1" maximum:"62" default:"14"`
 }
 
-// firstDay reads the query's first day; today where it is not said.
-func firstDay(given string, today civil.Date) (civil.Date, error) {
-	if given == "" {
-		return today, nil
-	}
-	date, err := civil.ParseDate(given)
-	if err != nil {
-		return date, huma.Error422UnprocessableEntity("The first day can’t be read.",
-			&huma.ErrorDetail{Location: "query.from", Message: err.Error()})
-	}
-	return date, nil
-}
-
-func (s *Server) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Body Almanac }, error) {
+func (s planPart) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Body Almanac }, error) {
 	desk := deskOf(ctx)
 	now, zone := s.Clock.Now(), desk.Site.Zone()
 	from, err := firstDay(in.From, zone.DateOf(now))
@@ -371,30 +338,6 @@ func (v almanacView) entry(e store.Entry) Entry {
 	return entry
 }
 
-type dayStretch struct {
-	date civil.Date
-	Stretch
-}
-
-// cut lays a stretch of instants on local days, each with its own clock.
-func cut(zone civil.Zone, s rhythm.Stretch) []dayStretch {
-	var parts []dayStretch
-	for at := s.From; at.Before(s.To); {
-		date, from := zone.Local(at)
-		end := zone.At(date.Add(1), 0)
-		part := dayStretch{date, Stretch{s.Opening, int(from), int(civil.Midnight)}}
-		if s.To.Before(end) {
-			_, last := zone.Local(s.To.Add(-time.Minute))
-			part.To, end = int(last)+1, s.To
-		}
-		if !end.After(at) {
-			break
-		}
-		parts, at = append(parts, part), end
-	}
-	return parts
-}
-
 func shelfItems(zone civil.Zone, plan planning.Plan) []ShelfItem {
 	placed := make(map[int64]queue.Proposal)
 	for _, p := range plan.Placed {
@@ -428,20 +371,6 @@ func draftItems(drafts []store.Entry) []DraftItem {
 	return items
 }
 
-func orZero(id *int64) int64 {
-	if id == nil {
-		return 0
-	}
-	return *id
-}
-
-func orEmpty(s *string) string {
-	if s == nil {
-		return ""
-	}
-	return *s
-}
-
 type placementInput struct {
 	SitePath
 	Body struct {
@@ -450,15 +379,15 @@ type placementInput struct {
 	}
 }
 
-func (s *Server) commitPlacement(ctx context.Context, in *placementInput) (*struct{}, error) {
+func (s planPart) commitPlacement(ctx context.Context, in *placementInput) (*struct{}, error) {
 	desk := deskOf(ctx)
 	now := s.Clock.Now()
 	from, err := placementStart(desk.Site.Zone(), in.Body.From, now)
 	if err != nil {
 		return nil, err
 	}
-	return nil, outdated(s, planning.CommitFrom(ctx, desk, in.Body.Token, from, now), func(p *Problem, now planning.Plan) {
-		p.Placement = placementOf(desk.Site.Zone(), now)
+	return nil, outdated(s.Tools, planning.CommitFrom(ctx, desk, in.Body.Token, from, now), func(p Problem, now planning.Plan) error {
+		return &StalePlacement{p, placementOf(desk.Site.Zone(), now)}
 	})
 }
 
@@ -481,7 +410,7 @@ type placementQuery struct {
 	From string `query:"from" doc:"a past date to begin from, as 2026-01-31; now where absent"`
 }
 
-func (s *Server) getPlacement(ctx context.Context, in *placementQuery) (*struct{ Body Placement }, error) {
+func (s planPart) getPlacement(ctx context.Context, in *placementQuery) (*struct{ Body Placement }, error) {
 	desk := deskOf(ctx)
 	var from *civil.Date
 	if in.From != "" {
@@ -503,6 +432,18 @@ func (s *Server) getPlacement(ctx context.Context, in *placementQuery) (*struct{
 	return &struct{ Body Placement }{*placementOf(desk.Site.Zone(), plan)}, nil
 }
 
+// StalePlacement answers who commits a proposal that is no longer the present one.
+type StalePlacement struct {
+	Problem
+	Placement *Placement `json:"placement,omitempty" doc:"the proposal as it is now"`
+}
+
+// StaleClosing answers who closes up otherwise than it would be done now.
+type StaleClosing struct {
+	Problem
+	Closing *Closing `json:"closing,omitempty" doc:"the closing up as it is now"`
+}
+
 func placementOf(zone civil.Zone, plan planning.Plan) *Placement {
 	p := &Placement{Token: plan.Token(), Placed: []ShelfItem{}, Unplaced: []ShelfItem{}, Unproven: plan.Unproven}
 	for _, item := range shelfItems(zone, plan) {
@@ -522,7 +463,7 @@ type shelfInput struct {
 	}
 }
 
-func (s *Server) orderShelf(ctx context.Context, in *shelfInput) (*struct{}, error) {
+func (s planPart) orderShelf(ctx context.Context, in *shelfInput) (*struct{}, error) {
 	desk := deskOf(ctx)
 	return nil, s.problem(status.Reorder(ctx, desk, in.Body.Order, s.Clock.Now()))
 }
@@ -551,7 +492,7 @@ func closingOf(zone civil.Zone, shifts planning.Closing) Closing {
 	return c
 }
 
-func (s *Server) getClosing(ctx context.Context, in *SitePath) (*struct{ Body Closing }, error) {
+func (s planPart) getClosing(ctx context.Context, in *SitePath) (*struct{ Body Closing }, error) {
 	desk := deskOf(ctx)
 	shifts, err := planning.ProposeClosing(ctx, s.Store.Queries, desk.Site, s.Clock.Now())
 	if err != nil {
@@ -567,10 +508,10 @@ type closingInput struct {
 	}
 }
 
-func (s *Server) closeUp(ctx context.Context, in *closingInput) (*struct{}, error) {
+func (s planPart) closeUp(ctx context.Context, in *closingInput) (*struct{}, error) {
 	desk := deskOf(ctx)
-	return nil, outdated(s, planning.CloseUp(ctx, desk, in.Body.Token, s.Clock.Now()), func(p *Problem, now planning.Closing) {
+	return nil, outdated(s.Tools, planning.CloseUp(ctx, desk, in.Body.Token, s.Clock.Now()), func(p Problem, now planning.Closing) error {
 		closing := closingOf(desk.Site.Zone(), now)
-		p.Closing = &closing
+		return &StaleClosing{p, &closing}
 	})
 }

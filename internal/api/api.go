@@ -55,12 +55,11 @@ type Config struct {
 
 // Server answers HTTP requests; see Handler.
 type Server struct {
-	Config
-	sessions *scs.SessionManager
+	*Tools
+	config   Config
 	failures *rate.Limiter
-	renderer *blog.Renderer
 	gate     *gate.Gate
-	closing  context.Context
+	closing  <-chan struct{}
 	// sweep ends the clean-up of ended sessions.
 	sweep *postgresstore.PostgresStore
 	// writable remembers for a while whether the database takes writing.
@@ -89,51 +88,20 @@ func (r *remembered) ask(ctx context.Context, now time.Time, question func(conte
 // New returns a server. Its event streams end when the context does, so that a
 // graceful shutdown need not wait for them.
 func New(closing context.Context, config Config) *Server {
-	s := &Server{Config: config, renderer: blog.NewRenderer(), closing: closing, failures: newFailureLimit(),
+	s := &Server{config: config, closing: closing.Done(), failures: newFailureLimit(),
 		gate: gate.New(gate.Config{Clock: config.Clock, Log: config.Log, Public: config.Public, Proxied: config.Proxied,
 			Patience: config.Patience, Streams: []string{eventsPath, followPath}, Metrics: config.Metrics,
 			MetricsToken: config.MetricsToken})}
-	if config.Store != nil {
-		s.sweep = postgresstore.New(config.Store.DB().DB)
-		s.sessions = s.newSessions()
-		context.AfterFunc(closing, s.sweep.StopCleanup)
-	} else {
-		s.sessions = scs.New() // only the OpenAPI document is wanted
+	s.Tools = &Tools{Store: config.Store, Clock: config.Clock, Log: config.Log, Queue: config.Queue, Mail: config.Mail,
+		Public: config.Public, Renderer: blog.NewRenderer(), Secure: s.gate.IsSecure()}
+	if config.Store == nil {
+		s.Sessions = scs.New() // only the OpenAPI document is wanted
+		return s
 	}
+	s.sweep = postgresstore.New(config.Store.DB().DB)
+	s.Sessions = newSessions(s.sweep, s.Secure)
+	context.AfterFunc(closing, s.sweep.StopCleanup)
 	return s
-}
-
-const (
-	sessionLifetime = 30 * 24 * time.Hour
-	sessionCookie   = "dapper_session"
-	// browserCookie holds the secret by which a browser is known that somebody has signed in
-	// from.
-	browserCookie   = "dapper_browser"
-	browserLifetime = 365 * 24 * time.Hour
-	// hostOnly begins the names of cookies that a browser takes only over https, from this
-	// host and for all of it.
-	hostOnly = "__Host-"
-)
-
-// cookieName is a cookie's name as it is set.
-func (s *Server) cookieName(name string) string {
-	if s.gate.IsSecure() {
-		return hostOnly + name
-	}
-	return name
-}
-
-func (s *Server) newSessions() *scs.SessionManager {
-	m := scs.New()
-	m.Store = s.sweep
-	m.Lifetime = sessionLifetime
-	m.HashTokenInStore = true
-	m.Cookie.Name = s.cookieName(sessionCookie)
-	m.Cookie.Path = "/"
-	m.Cookie.HttpOnly = true
-	m.Cookie.Secure = s.gate.IsSecure()
-	m.Cookie.SameSite = http.SameSiteLaxMode
-	return m
 }
 
 // Collectors are the metrics of the requests this server answers, for a registry.
@@ -146,15 +114,15 @@ func (s *Server) Handler() http.Handler {
 	r.Use(s.gate.Identify, s.gate.LogRequests, s.gate.Recover, s.gate.Headers, s.gate.Sane)
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { w.Write([]byte("ok\n")) })
 	r.Get("/readyz", s.ready)
-	if s.Metrics != nil {
+	if s.config.Metrics != nil {
 		r.Get("/metrics", s.gate.ServeMetrics)
 	}
 	r.Group(func(r chi.Router) {
 		r.Use(gate.Compressed())
-		r.With(s.gate.Timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.renderer, Now: s.Clock.Now,
+		r.With(s.gate.Timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.Renderer, Now: s.Clock.Now,
 			Log: s.Log, Public: s.Public}).Routes)
 		r.Group(func(r chi.Router) {
-			r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, tell, s.gate.Timely)
+			r.Use(http.NewCrossOriginProtection().Handler, s.Sessions.LoadAndSave, tell, s.gate.Timely)
 			s.Operations(r)
 		})
 		conditionSchema(r)
@@ -170,32 +138,16 @@ func (s *Server) Handler() http.Handler {
 func (s *Server) Operations(r chi.Router) huma.API {
 	api := humachi.New(r, s.form())
 	api.UseMiddleware(s.admit(api))
-	s.sessionOperations(api)
-	s.accountOperations(api)
-	s.peopleOperations(api)
-	s.almanacOperations(api)
-	s.statusOperations(api)
-	s.failureOperations(api)
-	s.reflowOperations(api)
-	s.moveOperations(api)
-	s.overdueOperations(api)
-	s.seasonOperations(api)
+	registerAccounts(api, s.Tools)
+	registerPlan(api, s.Tools)
+	registerPosts(api, s.Tools)
+	registerRhythms(api, s.Tools)
+	registerLogbook(api, s.Tools)
+	registerRules(api, s.Tools)
+	registerForecasts(api, s.Tools)
 	s.lensOperations(api)
 	s.calendarOperations(api)
-	s.exportOperations(api)
-	s.readyOperations(api)
-	s.listOperations(api)
-	s.postOperations(api)
-	s.pictureOperations(api)
-	s.previewOperations(api)
-	s.rhythmOperations(api)
-	s.logbookOperations(api)
-	s.settingsOperations(api)
-	s.ruleOperations(api)
-	s.channelOperations(api)
-	s.outingOperations(api)
-	s.textOperations(api)
-	s.forecastOperations(api)
+	s.failureOperations(api)
 	s.eventOperations(api)
 	requireAccess(api)
 	return api
@@ -203,7 +155,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 
 // form is how all operations read and write.
 func (s *Server) form() huma.Config {
-	config := huma.DefaultConfig("Dapper Almanac", s.Version)
+	config := huma.DefaultConfig("Dapper Almanac", s.config.Version)
 	config.Formats = map[string]huma.Format{"application/json": gate.JSON, "json": gate.JSON}
 	config.OpenAPIPath = "/api/openapi"
 	config.DocsPath = ""

@@ -127,9 +127,19 @@ func reader(t *testing.T, body any) io.Reader {
 	return bytes.NewReader(raw)
 }
 
-func (c *client) fails(method, path string, body any, status int) api.Problem {
+// refusal is any answer that refuses.
+type refusal struct {
+	api.Problem
+	Present   *api.Post        `json:"present"`
+	Placement *api.Placement   `json:"placement"`
+	Closing   *api.Closing     `json:"closing"`
+	Reflow    *api.Reflow      `json:"reflow"`
+	Catch     *api.RulePreview `json:"catch"`
+}
+
+func (c *client) fails(method, path string, body any, status int) refusal {
 	c.t.Helper()
-	var p api.Problem
+	var p refusal
 	c.call(method, path, body, status, &p)
 	require.Equal(c.t, status, p.Status)
 	require.NotEmpty(c.t, p.Detail)

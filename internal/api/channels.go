@@ -48,7 +48,7 @@ func limitsOf(kind string) message.Limits {
 	return message.Limits{}
 }
 
-func (s *Server) channelOperations(api huma.API) {
+func (s rulesPart) channelOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "save-channel", Method: http.MethodPut, Path: "/api/v1/sites/{site}/channels/{id}", Summary: "Save when a channel takes messages",
 		Errors: []int{http.StatusConflict},
@@ -67,7 +67,7 @@ type saveChannelInput struct {
 	}
 }
 
-func (s *Server) saveChannel(ctx context.Context, in *saveChannelInput) (*struct{ Body Channel }, error) {
+func (s rulesPart) saveChannel(ctx context.Context, in *saveChannelInput) (*struct{ Body Channel }, error) {
 	desk := s.ruleEditor(ctx)
 	c := store.Channel{ID: in.ID, Apart: in.Body.Apart, ADay: in.Body.ADay, QuietFrom: int(in.Body.QuietFrom),
 		QuietTo: int(in.Body.QuietTo), Version: in.Body.Version}

@@ -69,8 +69,8 @@ type Beat struct {
 
 func (s *Server) watch(ctx context.Context, _ *SitePath, send sse.Sender) {
 	desk := deskOf(ctx)
-	changes := s.Changes.Subscribe(desk.Site.ID)
-	defer s.Changes.Unsubscribe(changes)
+	changes := s.config.Changes.Subscribe(desk.Site.ID)
+	defer s.config.Changes.Unsubscribe(changes)
 	beat, look := time.NewTicker(heartbeat), time.NewTicker(lookAgain)
 	defer beat.Stop()
 	defer look.Stop()
@@ -86,7 +86,7 @@ func (s *Server) watch(ctx context.Context, _ *SitePath, send sse.Sender) {
 		select {
 		case <-ctx.Done():
 			return
-		case <-s.closing.Done():
+		case <-s.closing:
 			return
 		case <-look.C:
 			continue

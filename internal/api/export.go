@@ -12,7 +12,7 @@ import (
 	"dapper.example/internal/store"
 )
 
-func (s *Server) exportOperations(api huma.API) {
+func (s planPart) exportOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "export-plan", Method: http.MethodGet, Path: "/api/v1/sites/{site}/plan.csv", Summary: "The plan as a table",
 		Description: "What is out and scheduled in some days, a line each, as CSV (RFC 4180) in UTF-8. Dates and times are the site's.",
@@ -33,7 +33,7 @@ type exportOutput struct {
 	Body        []byte
 }
 
-func (s *Server) exportPlan(ctx context.Context, in *exportInput) (*exportOutput, error) {
+func (s planPart) exportPlan(ctx context.Context, in *exportInput) (*exportOutput, error) {
 	site := deskOf(ctx).Site
 	zone := site.Zone()
 	from, err := firstDay(in.From, zone.DateOf(s.Clock.Now()))

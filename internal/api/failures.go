@@ -37,7 +37,7 @@ func (s *Server) reportFailure(ctx context.Context, in *failureInput) (*struct{}
 	if s.failures.AllowN(s.Clock.Now(), 1) {
 		s.Log.Error("a screen could not be drawn", "screen", in.Body.Screen, "message", in.Body.Message, "stack",
 			in.Body.Stack, "parts", in.Body.Parts,
-			"user", seatOf(ctx).User.ID, "version", s.Version)
+			"user", seatOf(ctx).User.ID, "version", s.config.Version)
 	}
 	return nil, nil
 }

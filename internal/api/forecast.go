@@ -86,7 +86,7 @@ const (
 	maxChanges        = 500
 )
 
-func (s *Server) forecastOperations(api huma.API) {
+func (s forecastsPart) forecastOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "get-forecast", Method: http.MethodGet, Path: "/api/v1/sites/{site}/forecast",
 		Summary: "What will happen", Description: "Computed by the same decisions as the engine takes, over virtual time. Nothing is done.",
@@ -111,11 +111,11 @@ type forecastInput struct {
 	Days int `query:"days" minimum:"1" maximum:"731" default:"90"`
 }
 
-func (s *Server) getForecast(ctx context.Context, in *forecastInput) (*struct{ Body Forecast }, error) {
+func (s forecastsPart) getForecast(ctx context.Context, in *forecastInput) (*struct{ Body Forecast }, error) {
 	desk := deskOf(ctx)
 	now := s.Clock.Now()
 	to := desk.Site.Zone().AddDays(now, in.Days)
-	told, err := s.book(desk.Site).Forecast(ctx, s.Store.Queries, nil, now, to, nil)
+	told, err := s.Book(desk.Site).Forecast(ctx, s.Store.Queries, nil, now, to, nil)
 	if err != nil {
 		return nil, s.problem(err)
 	}
@@ -136,7 +136,7 @@ type ForecastTrouble struct {
 // betweenProgress is how often a stream tells how far it has got.
 const betweenProgress = 200 * time.Millisecond
 
-func (s *Server) followForecast(ctx context.Context, in *forecastInput, send sse.Sender) {
+func (s forecastsPart) followForecast(ctx context.Context, in *forecastInput, send sse.Sender) {
 	fail := func(err error) {
 		if ctx.Err() == nil {
 			_ = send.Data(ForecastTrouble{s.problem(err).Error()}) // whoever does not listen need not know
@@ -146,7 +146,7 @@ func (s *Server) followForecast(ctx context.Context, in *forecastInput, send sse
 	now, zone := s.Clock.Now(), desk.Site.Zone()
 	to := zone.AddDays(now, in.Days)
 	var told time.Time
-	result, err := s.book(desk.Site).Forecast(ctx, s.Store.Queries, nil, now, to, func(reached time.Time) {
+	result, err := s.Book(desk.Site).Forecast(ctx, s.Store.Queries, nil, now, to, func(reached time.Time) {
 		if !told.IsZero() && s.Clock.Since(told) < betweenProgress {
 			return
 		}
@@ -209,7 +209,7 @@ type compareInput struct {
 	}
 }
 
-func (s *Server) compareForecast(ctx context.Context, in *compareInput) (*struct{ Body Comparison }, error) {
+func (s forecastsPart) compareForecast(ctx context.Context, in *compareInput) (*struct{ Body Comparison }, error) {
 	desk := deskOf(ctx)
 	change, err := s.changeOf(ctx, desk.Site, in)
 	if err != nil {
@@ -217,7 +217,7 @@ func (s *Server) compareForecast(ctx context.Context, in *compareInput) (*struct
 	}
 	now := s.Clock.Now()
 	to := desk.Site.Zone().AddDays(now, in.Body.Days)
-	book := s.book(desk.Site)
+	book := s.Book(desk.Site)
 	before, err := book.Forecast(ctx, s.Store.Queries, nil, now, to, nil)
 	if err != nil {
 		return nil, s.problem(err)
@@ -229,13 +229,13 @@ func (s *Server) compareForecast(ctx context.Context, in *compareInput) (*struct
 	return &struct{ Body Comparison }{viewComparison(desk.Site.Zone(), before, after, in.Body.Days)}, nil
 }
 
-func (s *Server) changeOf(ctx context.Context, site store.Site, in *compareInput) (*siterules.Change, error) {
+func (s forecastsPart) changeOf(ctx context.Context, site store.Site, in *compareInput) (*siterules.Change, error) {
 	change := &siterules.Change{}
 	if in.Body.Drop {
 		change.Drop = in.Body.RuleID
 	}
 	if in.Body.Rule != nil {
-		r, problems, err := s.proposed(ctx, site, in.Body.RuleID, *in.Body.Rule)
+		r, problems, err := proposed(ctx, s.Store, site, in.Body.RuleID, *in.Body.Rule)
 		if err != nil {
 			return nil, s.problem(err)
 		}
@@ -304,7 +304,7 @@ type marksInput struct {
 	Days int    `query:"days" minimum:"1" maximum:"62" default:"14"`
 }
 
-func (s *Server) getMarks(ctx context.Context, in *marksInput) (*struct{ Body Marks }, error) {
+func (s forecastsPart) getMarks(ctx context.Context, in *marksInput) (*struct{ Body Marks }, error) {
 	desk := deskOf(ctx)
 	now, zone := s.Clock.Now(), desk.Site.Zone()
 	from, err := firstDay(in.From, zone.DateOf(now))
@@ -338,7 +338,7 @@ func isMarked(k deed.Kind) bool {
 	return effect != deed.ComesOut && effect != deed.Replanned
 }
 
-func (s *Server) pastMarks(ctx context.Context, site store.Site, from, to time.Time) ([]Mark, error) {
+func (s forecastsPart) pastMarks(ctx context.Context, site store.Site, from, to time.Time) ([]Mark, error) {
 	lines, err := s.Store.LogOfUpkeep(ctx, site.ID, from, to)
 	if err != nil {
 		return nil, err
@@ -375,8 +375,8 @@ func (s *Server) pastMarks(ctx context.Context, site store.Site, from, to time.T
 	return marks, nil
 }
 
-func (s *Server) comingMarks(ctx context.Context, site store.Site, now, from, to time.Time) ([]Mark, error) {
-	told, err := s.book(site).Coming(ctx, s.Store.Queries, now, to)
+func (s forecastsPart) comingMarks(ctx context.Context, site store.Site, now, from, to time.Time) ([]Mark, error) {
+	told, err := s.Book(site).Coming(ctx, s.Store.Queries, now, to)
 	if err != nil {
 		return nil, err
 	}

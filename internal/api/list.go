@@ -20,7 +20,7 @@ import (
 // postsPage is how many posts a page of the list has.
 const postsPage = 100
 
-func (s *Server) listOperations(api huma.API) {
+func (s postsPart) listOperations(api huma.API) {
 	const posts = "/api/v1/sites/{site}/posts"
 	huma.Register(api, huma.Operation{
 		OperationID: "list-posts", Method: http.MethodGet, Path: posts, Summary: "Posts and drafts, searched, narrowed and in an order",
@@ -129,7 +129,7 @@ type countInput struct {
 
 // countPosts counts a filter's posts by stage, whatever stages it is for. It is apart from
 // the list, which need not wait for it.
-func (s *Server) countPosts(ctx context.Context, in *countInput) (*struct{ Body map[string]int }, error) {
+func (s postsPart) countPosts(ctx context.Context, in *countInput) (*struct{ Body map[string]int }, error) {
 	site := deskOf(ctx).Site
 	filter, err := in.of(site.Zone())
 	if err != nil {
@@ -152,7 +152,7 @@ type listPlace struct {
 	ID               int64
 }
 
-func (s *Server) listPosts(ctx context.Context, in *listInput) (*struct{ Body PostsPage }, error) {
+func (s postsPart) listPosts(ctx context.Context, in *listInput) (*struct{ Body PostsPage }, error) {
 	site := deskOf(ctx).Site
 	filter, err := in.of(site.Zone())
 	if err != nil {
@@ -238,8 +238,8 @@ func listed(site store.Site, r store.ListRow) ListedPost {
 			r.UpdatedAt), Words: r.Words,
 		Pinned: r.Pinned, OnTop: r.OnTop, Evergreen: r.Evergreen, Featured: r.Featured, Version: r.Version,
 		Found: stretches(r.Marked), Snippet: stretches(r.Snippet)}
-	if p.When = orNoPlace(site.Zone(), r.PublishedAt); p.When == nil {
-		p.When = orNoPlace(site.Zone(), r.DueAt)
+	if p.When = maybePlace(site.Zone(), r.PublishedAt); p.When == nil {
+		p.When = maybePlace(site.Zone(), r.DueAt)
 	}
 	if r.Status == store.Published || r.Status == store.Archived {
 		p.Address = address.Path(site.Slug, r.Slug)
@@ -295,7 +295,7 @@ type SkippedPost struct {
 	Why   string `json:"why"`
 }
 
-func (s *Server) changePosts(ctx context.Context, in *bulkInput) (*struct{ Body BulkOutcome }, error) {
+func (s postsPart) changePosts(ctx context.Context, in *bulkInput) (*struct{ Body BulkOutcome }, error) {
 	desk := deskOf(ctx)
 	ids, err := s.chosen(ctx, desk.Site, in.Body.IDs, in.Body.Match, in.Body.Count)
 	if err != nil {
@@ -313,7 +313,7 @@ func (s *Server) changePosts(ctx context.Context, in *bulkInput) (*struct{ Body 
 }
 
 // chosen lists the posts that are meant: those with the ids, or those of a filter.
-func (s *Server) chosen(ctx context.Context, site store.Site, ids []int64, match *PostFilter, shown int) ([]int64,
+func (s postsPart) chosen(ctx context.Context, site store.Site, ids []int64, match *PostFilter, shown int) ([]int64,
 	error) {
 	if (len(ids) > 0) == (match != nil) {
 		return nil, invalid(&act.Invalid{Field: "ids", Message: "Say which posts: their ids, or a filter."})
@@ -325,7 +325,7 @@ func (s *Server) chosen(ctx context.Context, site store.Site, ids []int64, match
 }
 
 // matching lists the posts of a filter, which must be as many as were shown.
-func (s *Server) matching(ctx context.Context, site store.Site, match PostFilter, shown int) ([]int64, error) {
+func (s postsPart) matching(ctx context.Context, site store.Site, match PostFilter, shown int) ([]int64, error) {
 	filter, err := match.of(site.Zone())
 	if err != nil {
 		return nil, err
@@ -362,7 +362,7 @@ type findInput struct {
 	Title string `query:"title" minLength:"1" maxLength:"200" required:"true"`
 }
 
-func (s *Server) findTitles(ctx context.Context, in *findInput) (*struct{ Body FoundPosts }, error) {
+func (s postsPart) findTitles(ctx context.Context, in *findInput) (*struct{ Body FoundPosts }, error) {
 	entries, err := s.Store.FindPosts(ctx, deskOf(ctx).Site.ID, in.Title, foundPosts)
 	if err != nil {
 		return nil, s.problem(err)

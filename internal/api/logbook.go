@@ -33,7 +33,7 @@ type LogbookPage struct {
 
 const logbookPage = 50
 
-func (s *Server) logbookOperations(api huma.API) {
+func (s logbookPart) logbookOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "get-logbook", Method: http.MethodGet, Path: "/api/v1/sites/{site}/logbook",
 		Summary: "What was done, when, why and by whom", Description: "Latest first.",
@@ -52,7 +52,7 @@ type logbookInput struct {
 	Cursor string `query:"cursor"`
 }
 
-func (s *Server) getLogbook(ctx context.Context, in *logbookInput) (*struct{ Body LogbookPage }, error) {
+func (s logbookPart) getLogbook(ctx context.Context, in *logbookInput) (*struct{ Body LogbookPage }, error) {
 	desk := deskOf(ctx)
 	filter := store.LogFilter{Deed: in.Deed, Engine: in.By == "engine"}
 	if in.By == "me" {
@@ -109,10 +109,18 @@ type UndoneLine struct {
 	Line int64 `json:"line,omitempty" doc:"undo it to have done again what was undone; absent where a rule did it"`
 }
 
-func (s *Server) undo(ctx context.Context, in *undoInput) (*struct{ Body UndoneLine }, error) {
+func (s logbookPart) undo(ctx context.Context, in *undoInput) (*struct{ Body UndoneLine }, error) {
 	line, err := undo.Undo(ctx, deskOf(ctx), in.ID, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}
 	return &struct{ Body UndoneLine }{UndoneLine{line}}, nil
+}
+
+// LogLine is a line of the logbook.
+type LogLine struct {
+	Place
+	Deed   string `json:"deed"`
+	Reason string `json:"reason"`
+	Who    string `json:"who" doc:"a person's name, or the engine"`
 }

@@ -66,8 +66,8 @@ const (
 	outingPath  = outingsPath + "/{id}"
 )
 
-func (s *Server) outingOperations(api huma.API) {
-	conflict := []int{http.StatusConflict}
+func (s rulesPart) outingOperations(api huma.API) {
+	stale := []int{http.StatusConflict}
 	huma.Register(api, huma.Operation{
 		OperationID: "list-outings", Method: http.MethodGet, Path: outingsPath, Summary: "The planned outings that wait for their time",
 	}, s.listOutings)
@@ -81,18 +81,18 @@ func (s *Server) outingOperations(api huma.API) {
 		Description: "At its time the message goes out, if its post is out by then; the rules of the channel go on around it.",
 	}, s.planOuting)
 	huma.Register(api, huma.Operation{
-		OperationID: "save-outing", Method: http.MethodPut, Path: outingPath, Summary: "Change a planned outing", Errors: conflict,
+		OperationID: "save-outing", Method: http.MethodPut, Path: outingPath, Summary: "Change a planned outing", Errors: stale,
 	}, s.saveOuting)
 	huma.Register(api, huma.Operation{
-		OperationID: "drop-outing", Method: http.MethodDelete, Path: outingPath, Summary: "Drop a planned outing", DefaultStatus: http.StatusNoContent, Errors: conflict,
+		OperationID: "drop-outing", Method: http.MethodDelete, Path: outingPath, Summary: "Drop a planned outing", DefaultStatus: http.StatusNoContent, Errors: stale,
 	}, s.dropOuting)
 }
 
-func (s *Server) outingEditor(ctx context.Context) outings.Editor {
+func (s rulesPart) outingEditor(ctx context.Context) outings.Editor {
 	return outings.Editor{Desk: deskOf(ctx), Public: s.Public}
 }
 
-func (s *Server) listOutings(ctx context.Context, in *SitePath) (*struct{ Body PlannedOutings }, error) {
+func (s rulesPart) listOutings(ctx context.Context, in *SitePath) (*struct{ Body PlannedOutings }, error) {
 	desk := deskOf(ctx)
 	planned, err := s.Store.Planned(ctx, desk.Site.ID)
 	if err != nil {
@@ -110,7 +110,7 @@ type outingInput struct {
 	Body OutingBody
 }
 
-func (s *Server) previewOuting(ctx context.Context, in *outingInput) (*struct{ Body OutingMessage }, error) {
+func (s rulesPart) previewOuting(ctx context.Context, in *outingInput) (*struct{ Body OutingMessage }, error) {
 	m, err := s.outingEditor(ctx).Look(ctx, s.Store.Queries, in.Body.wish(), s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
@@ -122,7 +122,7 @@ type plannedOutput struct {
 	Body PlannedOuting
 }
 
-func (s *Server) planOuting(ctx context.Context, in *outingInput) (*plannedOutput, error) {
+func (s rulesPart) planOuting(ctx context.Context, in *outingInput) (*plannedOutput, error) {
 	desk := s.outingEditor(ctx)
 	id, err := desk.Plan(ctx, in.Body.wish(), s.Clock.Now())
 	if err != nil {
@@ -131,7 +131,7 @@ func (s *Server) planOuting(ctx context.Context, in *outingInput) (*plannedOutpu
 	return s.planned(ctx, desk.Site, id)
 }
 
-func (s *Server) planned(ctx context.Context, site store.Site, id int64) (*plannedOutput, error) {
+func (s rulesPart) planned(ctx context.Context, site store.Site, id int64) (*plannedOutput, error) {
 	o, err := s.Store.Outing(ctx, id)
 	if err != nil {
 		return nil, s.problem(err)
@@ -147,7 +147,7 @@ type saveOutingInput struct {
 	}
 }
 
-func (s *Server) saveOuting(ctx context.Context, in *saveOutingInput) (*plannedOutput, error) {
+func (s rulesPart) saveOuting(ctx context.Context, in *saveOutingInput) (*plannedOutput, error) {
 	desk := s.outingEditor(ctx)
 	if err := desk.Save(ctx, in.ID, in.Body.Version, in.Body.wish(), s.Clock.Now()); err != nil {
 		return nil, s.problem(err)
@@ -160,6 +160,6 @@ type dropOutingInput struct {
 	Version int `query:"version" required:"true" doc:"the version that was seen"`
 }
 
-func (s *Server) dropOuting(ctx context.Context, in *dropOutingInput) (*struct{}, error) {
+func (s rulesPart) dropOuting(ctx context.Context, in *dropOutingInput) (*struct{}, error) {
 	return nil, s.problem(s.outingEditor(ctx).Drop(ctx, in.ID, in.Version, s.Clock.Now()))
 }

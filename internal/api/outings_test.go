@@ -93,7 +93,7 @@ func TestDroppingAnOutingNamesItsLine(t *testing.T) {
 	var made api.PlannedOuting
 	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: c.out("Cables", 20).ID,
 		ChannelID: c.lantern(), At: pgtest.Noon.Add(time.Hour), Text: "{title}"}, http.StatusCreated, &made)
-	var bad api.Problem
+	var bad refusal
 	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: made.PostID,
 		ChannelID: made.ChannelID, At: pgtest.Noon, Text: "{title}"}, http.StatusUnprocessableEntity, &bad)
 	assert.Equal(t, "body.at", bad.Errors[0].Location)

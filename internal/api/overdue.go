@@ -26,14 +26,14 @@ type Overdue struct {
 	Done    []LogbookLine `json:"done" doc:"what catching up did within the last week, latest first"`
 }
 
-func (s *Server) overdueOperations(api huma.API) {
+func (s planPart) overdueOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "get-overdue", Method: http.MethodGet, Path: "/api/v1/sites/{site}/overdue",
 		Summary: "What was missed, what catching up proposes, and what it did",
 	}, s.getOverdue)
 }
 
-func (s *Server) getOverdue(ctx context.Context, _ *SitePath) (*struct{ Body Overdue }, error) {
+func (s planPart) getOverdue(ctx context.Context, _ *SitePath) (*struct{ Body Overdue }, error) {
 	site, now := deskOf(ctx).Site, s.Clock.Now()
 	found, err := planning.OverdueOf(ctx, s.Store.Queries, site, now)
 	if err != nil {

@@ -12,7 +12,7 @@ import (
 	"dapper.example/internal/store"
 )
 
-func (s *Server) peopleOperations(api huma.API) {
+func (s accountsPart) peopleOperations(api huma.API) {
 	const peoplePath, invitations, tokens = "/api/v1/sites/{site}/people", "/api/v1/sites/{site}/invitations", "/api/v1/sites/{site}/tokens"
 	huma.Register(api, huma.Operation{
 		OperationID: "list-people", Method: http.MethodGet, Path: peoplePath, Summary: "The people of the site",
@@ -75,7 +75,7 @@ type Person struct {
 	You   bool   `json:"you"`
 }
 
-func (s *Server) listPeople(ctx context.Context, _ *SitePath) (*struct{ Body []Person }, error) {
+func (s accountsPart) listPeople(ctx context.Context, _ *SitePath) (*struct{ Body []Person }, error) {
 	at := seatOf(ctx)
 	members, err := s.Store.Members(ctx, at.Site.ID)
 	if err != nil {
@@ -105,13 +105,13 @@ type roleInput struct {
 	}
 }
 
-func (s *Server) changeRole(ctx context.Context, in *roleInput) (*struct{}, error) {
+func (s accountsPart) changeRole(ctx context.Context, in *roleInput) (*struct{}, error) {
 	at := seatOf(ctx)
 	return nil, s.problem(s.house().ChangeRole(ctx, at.Site, at.User.ID, in.Person, people.Role(in.Body.Role),
 		s.Clock.Now()))
 }
 
-func (s *Server) removePerson(ctx context.Context, in *PersonPath) (*struct{}, error) {
+func (s accountsPart) removePerson(ctx context.Context, in *PersonPath) (*struct{}, error) {
 	at := seatOf(ctx)
 	return nil, s.problem(s.house().Remove(ctx, at.Site, at.User.ID, in.Person, s.Clock.Now()))
 }
@@ -127,12 +127,12 @@ type Invitation struct {
 	Link    string    `json:"link,omitempty" doc:"only in the answer to making it"`
 }
 
-func (s *Server) viewInvitation(i store.Invitation) Invitation {
+func (s accountsPart) viewInvitation(i store.Invitation) Invitation {
 	return Invitation{ID: i.ID, Email: i.Email, Role: i.Role, By: i.Who, Expires: i.ExpiresAt.UTC(),
 		Over: !s.Clock.Now().Before(i.ExpiresAt)}
 }
 
-func (s *Server) listInvitations(ctx context.Context, _ *SitePath) (*struct{ Body []Invitation }, error) {
+func (s accountsPart) listInvitations(ctx context.Context, _ *SitePath) (*struct{ Body []Invitation }, error) {
 	all, err := s.Store.Invitations(ctx, deskOf(ctx).Site.ID)
 	if err != nil {
 		return nil, s.problem(err)
@@ -152,7 +152,7 @@ type inviteInput struct {
 	}
 }
 
-func (s *Server) invite(ctx context.Context, in *inviteInput) (*struct{ Body Invitation }, error) {
+func (s accountsPart) invite(ctx context.Context, in *inviteInput) (*struct{ Body Invitation }, error) {
 	at := seatOf(ctx)
 	id, secret, err := s.house().Invite(ctx, at.Site, at.User.ID, in.Body.Email, people.Role(in.Body.Role),
 		s.Clock.Now())
@@ -173,7 +173,7 @@ type invitationPath struct {
 	ID int64 `path:"id" minimum:"1"`
 }
 
-func (s *Server) withdraw(ctx context.Context, in *invitationPath) (*struct{}, error) {
+func (s accountsPart) withdraw(ctx context.Context, in *invitationPath) (*struct{}, error) {
 	at := seatOf(ctx)
 	return nil, s.problem(s.house().Withdraw(ctx, at.Site, at.User.ID, in.ID, s.Clock.Now()))
 }
@@ -193,7 +193,7 @@ type secretInput struct {
 	}
 }
 
-func (s *Server) lookAtInvitation(ctx context.Context, in *secretInput) (*struct{ Body Invited }, error) {
+func (s accountsPart) lookAtInvitation(ctx context.Context, in *secretInput) (*struct{ Body Invited }, error) {
 	i, err := s.house().Look(ctx, in.Body.Secret, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
@@ -210,7 +210,7 @@ type acceptInput struct {
 	}
 }
 
-func (s *Server) acceptInvitation(ctx context.Context, in *acceptInput) (*meOutput, error) {
+func (s accountsPart) acceptInvitation(ctx context.Context, in *acceptInput) (*meOutput, error) {
 	user, signIn, err := s.house().Accept(ctx, in.Body.Secret, in.Body.Name, in.Body.Password, in.from, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
@@ -232,7 +232,7 @@ type Token struct {
 	Token   string     `json:"token,omitempty" doc:"only in the answer to making it"`
 }
 
-func (s *Server) viewToken(t store.Token) Token {
+func (s accountsPart) viewToken(t store.Token) Token {
 	view := Token{ID: t.ID, Name: t.Name, Who: t.Who, Hint: t.Hint, Scopes: t.Scopes, Made: t.CreatedAt.UTC(),
 		Expires: t.ExpiresAt.UTC(), Over: !s.Clock.Now().Before(t.ExpiresAt)}
 	if t.UsedAt != nil {
@@ -242,7 +242,7 @@ func (s *Server) viewToken(t store.Token) Token {
 	return view
 }
 
-func (s *Server) listTokens(ctx context.Context, _ *SitePath) (*struct{ Body []Token }, error) {
+func (s accountsPart) listTokens(ctx context.Context, _ *SitePath) (*struct{ Body []Token }, error) {
 	at := seatOf(ctx)
 	all, err := s.Store.Tokens(ctx, at.Site.ID)
 	if err != nil {
@@ -266,7 +266,7 @@ type tokenInput struct {
 	}
 }
 
-func (s *Server) makeToken(ctx context.Context, in *tokenInput) (*struct{ Body Token }, error) {
+func (s accountsPart) makeToken(ctx context.Context, in *tokenInput) (*struct{ Body Token }, error) {
 	at := seatOf(ctx)
 	scopes := make([]people.Scope, len(in.Body.Scopes))
 	for i, scope := range in.Body.Scopes {
@@ -288,7 +288,7 @@ type tokenPath struct {
 	ID int64 `path:"id" minimum:"1"`
 }
 
-func (s *Server) endToken(ctx context.Context, in *tokenPath) (*struct{}, error) {
+func (s accountsPart) endToken(ctx context.Context, in *tokenPath) (*struct{}, error) {
 	at := seatOf(ctx)
 	return nil, s.problem(s.house().EndToken(ctx, at.Site, at.User.ID, at.Role, in.ID))
 }

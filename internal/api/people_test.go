@@ -80,7 +80,7 @@ func TestInvitationsEnd(t *testing.T) {
 		c.call("POST", site+"/invitations", map[string]string{"email": "late@dome.example", "role": "editor"}, 201, &i)
 		return i, secretOf(t, i.Link)
 	}
-	look := func(secret string) api.Problem {
+	look := func(secret string) refusal {
 		return c.stranger().fails("POST", "/api/v1/invitations/look", map[string]string{"secret": secret}, 410)
 	}
 	_, first := invite()

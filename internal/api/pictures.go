@@ -30,7 +30,7 @@ const picturesPage = 40
 // makingWait is how long a picture may wait for its turn.
 const makingWait = 20 * time.Second
 
-func (s *Server) pictureOperations(api huma.API) {
+func (s postsPart) pictureOperations(api huma.API) {
 	const pictures = "/api/v1/sites/{site}/pictures"
 	huma.Register(api, huma.Operation{
 		OperationID: "list-pictures", Method: http.MethodGet, Path: pictures, Summary: "The site's pictures, latest first",
@@ -90,7 +90,7 @@ type picturesInput struct {
 	Find  string `query:"find" maxLength:"200" doc:"a part of the file's name or of what it shows"`
 }
 
-func (s *Server) listPictures(ctx context.Context, in *picturesInput) (*struct{ Body PicturesPage }, error) {
+func (s postsPart) listPictures(ctx context.Context, in *picturesInput) (*struct{ Body PicturesPage }, error) {
 	site := deskOf(ctx).Site
 	all, err := s.Store.Pictures(ctx, site.ID, in.Below, strings.TrimSpace(in.Find), picturesPage+1)
 	if err != nil {
@@ -191,7 +191,7 @@ func unreadable(err error) error {
 	return huma.Error400BadRequest("The upload was incomplete. Nothing was saved; upload it again.")
 }
 
-func (s *Server) bringPicture(ctx context.Context, in *bringInput) (*struct{ Body Picture }, error) {
+func (s postsPart) bringPicture(ctx context.Context, in *bringInput) (*struct{ Body Picture }, error) {
 	at := seatOf(ctx)
 	if in.problem != nil {
 		return nil, in.problem
@@ -250,7 +250,7 @@ type describeInput struct {
 	}
 }
 
-func (s *Server) describePicture(ctx context.Context, in *describeInput) (*struct{ Body Picture }, error) {
+func (s postsPart) describePicture(ctx context.Context, in *describeInput) (*struct{ Body Picture }, error) {
 	site := deskOf(ctx).Site
 	if err := altProblem(in.Body.Alt); err != nil {
 		return nil, err

@@ -72,23 +72,15 @@ type PlaceWish struct {
 	Clock civil.Clock `json:"clock"`
 }
 
-// LogLine is a line of the logbook.
-type LogLine struct {
-	Place
-	Deed   string `json:"deed"`
-	Reason string `json:"reason"`
-	Who    string `json:"who" doc:"a person's name, or the engine"`
-}
-
-func (s *Server) post(ctx context.Context, site store.Site, p store.Post) (*postOutput, error) {
-	laid, err := s.renderer.Of(ctx, s.Store.Queries, p.ID, p.Body)
+func (s postsPart) post(ctx context.Context, site store.Site, p store.Post) (*postOutput, error) {
+	laid, err := s.Renderer.Of(ctx, s.Store.Queries, p.ID, p.Body)
 	if err != nil {
 		return nil, s.problem(err)
 	}
 	view := Post{
 		ID: p.ID, Title: p.Title, Body: p.Body, Category: orEmpty(p.CategoryName), Tags: p.Tags, Author: p.AuthorName,
 		Status: string(p.Status), Cleared: p.Cleared, Pinned: p.Pinned, Held: p.Held,
-		NotBefore: orNoPlace(site.Zone(), p.NotBefore), Deadline: orNoPlace(site.Zone(),
+		NotBefore: maybePlace(site.Zone(), p.NotBefore), Deadline: maybePlace(site.Zone(),
 			p.Deadline), Version: p.Version, UpdatedAt: p.UpdatedAt, Notes: notesOf(laid),
 		Excerpt: p.Excerpt, Slug: p.Slug, Kind: p.Kind, AuthorID: p.AuthorID, Featured: Featured{p.FeaturedImage,
 			p.FeaturedAlt}, Stage: string(p.Stage),
@@ -109,7 +101,7 @@ func (s *Server) post(ctx context.Context, site store.Site, p store.Post) (*post
 		view.Expires = &PlaceWish{date, clock}
 	}
 	if p.TimesRepublished > 0 {
-		view.FirstPublished = orNoPlace(site.Zone(), p.FirstPublishedAt)
+		view.FirstPublished = maybePlace(site.Zone(), p.FirstPublishedAt)
 	}
 	if p.Status == store.Published || p.Status == store.Archived {
 		view.Address = address.Path(site.Slug, p.Slug)
@@ -129,28 +121,20 @@ var doing = map[status.PostDeed]string{
 func canDo(ctx context.Context, author int64, standing status.Situation, now time.Time) []string {
 	can, at := []string{}, seatOf(ctx)
 	for _, deed := range standing.Offered(now) {
-		if at.Role.Covers(accessTo[doing[deed]].Role) && ofOwn(ctx, doing[deed], author) == nil {
+		if at.Role.Covers(AccessOf(doing[deed]).Role) && ofOwn(ctx, doing[deed], author) == nil {
 			can = append(can, string(deed))
 		}
 	}
 	return can
 }
 
-func orNoPlace(zone civil.Zone, at *time.Time) *Place {
-	if at == nil {
-		return nil
-	}
-	place := placeAt(zone, *at)
-	return &place
-}
-
 // lay lays a text out that is to be saved or shown to whoever writes it; nil is no text. It
 // fails with *act.Invalid for text that takes more work than it may.
-func (s *Server) lay(ctx context.Context, body *string) (blog.Laid, error) {
+func (s postsPart) lay(ctx context.Context, body *string) (blog.Laid, error) {
 	if body == nil || len(*body) > writing.MaxBody {
 		return blog.Laid{}, nil // too long a text is refused where it is saved
 	}
-	laid, err := s.renderer.Lay(ctx, *body)
+	laid, err := s.Renderer.Lay(ctx, *body)
 	var involved *blog.TooInvolved
 	if errors.As(err, &involved) {
 		return laid, &act.Invalid{Field: "body", Message: involved.Error()}
@@ -160,7 +144,7 @@ func (s *Server) lay(ctx context.Context, body *string) (blog.Laid, error) {
 
 // keepLaid keeps the laid-out text with a post that was saved with it. Where that fails it
 // is made again when it is shown.
-func (s *Server) keepLaid(ctx context.Context, post int64, body *string, laid blog.Laid) {
+func (s postsPart) keepLaid(ctx context.Context, post int64, body *string, laid blog.Laid) {
 	if body == nil {
 		return
 	}
@@ -180,12 +164,6 @@ func notesOf(laid blog.Laid) []string {
 	return notes
 }
 
-// PostPath is in the path of every operation on a post.
-type PostPath struct {
-	SitePath
-	ID int64 `path:"id" minimum:"1"`
-}
-
 type postOutput struct {
 	Body Post
 }
@@ -193,9 +171,8 @@ type postOutput struct {
 // maxPostBody has room for the longest text as JSON.
 const maxPostBody = 4 << 20
 
-func (s *Server) postOperations(api huma.API) {
+func (s postsPart) postOperations(api huma.API) {
 	const posts, one = "/api/v1/sites/{site}/posts", "/api/v1/sites/{site}/posts/{id}"
-	conflict := []int{http.StatusConflict}
 	huma.Register(api, huma.Operation{
 		OperationID: "list-topics", Method: http.MethodGet, Path: "/api/v1/sites/{site}/topics",
 		Summary: "The site's categories and tags",
@@ -207,10 +184,10 @@ func (s *Server) postOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "get-post", Method: http.MethodGet, Path: one, Summary: "One post",
 	}, s.getPost)
-	huma.Register(api, huma.Operation{
+	huma.Register(api, conflict[StalePost](api, huma.Operation{
 		OperationID: "write-post", Method: http.MethodPatch, Path: one, Summary: "Save what was written",
-		Description: "Fields that are absent stay as they are.", Errors: conflict, MaxBodyBytes: maxPostBody,
-	}, s.writePost)
+		Description: "Fields that are absent stay as they are.", MaxBodyBytes: maxPostBody,
+	}), s.writePost)
 	huma.Register(api, huma.Operation{
 		OperationID: "get-post-log", Method: http.MethodGet, Path: one + "/logbook", Summary: "The logbook of one post",
 	}, s.getPostLog)
@@ -226,18 +203,18 @@ func (s *Server) postOperations(api huma.API) {
 	s.registerDeed(api, "hand-in-post", one+"/hand-in", "Hand a draft in", status.HandIn)
 	s.registerDeed(api, "give-back-post", one+"/give-back", "Give a draft that was handed in back to its author",
 		status.GiveBack)
-	huma.Register(api, huma.Operation{
+	huma.Register(api, conflict[StalePost](api, huma.Operation{
 		OperationID: "delete-post", Method: http.MethodDelete, Path: one, Summary: "Delete a post that is in the bin, for good",
-		Description: "It is confirmed by the post's title and cannot be undone.", DefaultStatus: http.StatusNoContent, Errors: conflict,
-	}, s.deletePost)
-	huma.Register(api, huma.Operation{
+		Description: "It is confirmed by the post's title and cannot be undone.", DefaultStatus: http.StatusNoContent,
+	}), s.deletePost)
+	huma.Register(api, conflict[StalePost](api, huma.Operation{
 		OperationID: "retime-post", Method: http.MethodPost, Path: one +
 			"/retime", Summary: "Give a post a time by hand",
-		Description: "The post is pinned there. Posts nearer than the gap are told in notes; they do not prevent it.", Errors: conflict,
-	}, s.retimePost)
+		Description: "The post is pinned there. Posts nearer than the gap are told in notes; they do not prevent it.",
+	}), s.retimePost)
 }
 
-func (s *Server) listTopics(ctx context.Context, in *SitePath) (*struct{ Body Topics }, error) {
+func (s postsPart) listTopics(ctx context.Context, in *SitePath) (*struct{ Body Topics }, error) {
 	desk := deskOf(ctx)
 	categories, err := s.Store.Categories(ctx, desk.Site.ID)
 	if err != nil {
@@ -321,7 +298,7 @@ type beginInput struct {
 	Body Writing
 }
 
-func (s *Server) beginPost(ctx context.Context, in *beginInput) (*postOutput, error) {
+func (s postsPart) beginPost(ctx context.Context, in *beginInput) (*postOutput, error) {
 	desk := deskOf(ctx)
 	text, err := in.Body.text(seatOf(ctx))
 	if err != nil {
@@ -339,12 +316,12 @@ func (s *Server) beginPost(ctx context.Context, in *beginInput) (*postOutput, er
 	return s.post(ctx, desk.Site, post)
 }
 
-func (s *Server) getPost(ctx context.Context, in *PostPath) (*postOutput, error) {
+func (s postsPart) getPost(ctx context.Context, in *PostPath) (*postOutput, error) {
 	desk := deskOf(ctx)
 	return s.present(ctx, desk, in.ID)
 }
 
-func (s *Server) present(ctx context.Context, desk act.Desk, id int64) (*postOutput, error) {
+func (s postsPart) present(ctx context.Context, desk act.Desk, id int64) (*postOutput, error) {
 	post, err := s.Store.Post(ctx, desk.Site.ID, id)
 	if err != nil {
 		return nil, s.problem(err)
@@ -360,9 +337,9 @@ type writeInput struct {
 	}
 }
 
-func (s *Server) writePost(ctx context.Context, in *writeInput) (*postOutput, error) {
+func (s postsPart) writePost(ctx context.Context, in *writeInput) (*postOutput, error) {
 	desk := deskOf(ctx)
-	if !seatOf(ctx).Role.Covers(accessTo["write-post"].Others) {
+	if !seatOf(ctx).Role.Covers(AccessOf("write-post").Others) {
 		if err := s.ownDraft(ctx, desk, in.ID); err != nil {
 			return nil, err
 		}
@@ -384,7 +361,7 @@ func (s *Server) writePost(ctx context.Context, in *writeInput) (*postOutput, er
 }
 
 // ownDraft refuses what is not a draft of the person's own.
-func (s *Server) ownDraft(ctx context.Context, desk act.Desk, id int64) error {
+func (s postsPart) ownDraft(ctx context.Context, desk act.Desk, id int64) error {
 	post, err := s.Store.Post(ctx, desk.Site.ID, id)
 	if err != nil {
 		return s.problem(err)
@@ -397,7 +374,7 @@ func (s *Server) ownDraft(ctx context.Context, desk act.Desk, id int64) error {
 
 // ownPost refuses a post that is not the person's own to who may use the operation on
 // those only.
-func (s *Server) ownPost(ctx context.Context, operation string, id int64) error {
+func (s postsPart) ownPost(ctx context.Context, operation string, id int64) error {
 	post, err := s.Store.Post(ctx, deskOf(ctx).Site.ID, id)
 	if err != nil {
 		return s.problem(err)
@@ -411,22 +388,30 @@ type deleteInput struct {
 	Confirm string `query:"confirm" required:"true" doc:"the post's title"`
 }
 
-func (s *Server) deletePost(ctx context.Context, in *deleteInput) (*struct{}, error) {
+func (s postsPart) deletePost(ctx context.Context, in *deleteInput) (*struct{}, error) {
 	desk := deskOf(ctx)
 	err := status.DeleteForGood(ctx, desk, in.ID, in.Version, in.Confirm, s.Clock.Now())
 	return nil, s.stale(ctx, desk, in.ID, err)
 }
 
+// StalePost answers who changes a post that was changed meanwhile.
+type StalePost struct {
+	Problem
+	Present *Post `json:"present,omitempty" doc:"the post as it is now"`
+}
+
 // stale adds the post as it is now to a conflict.
-func (s *Server) stale(ctx context.Context, desk act.Desk, id int64, err error) error {
+func (s postsPart) stale(ctx context.Context, desk act.Desk, id int64, err error) error {
 	said := s.problem(err)
-	var p *Problem
-	if errors.Is(err, act.ErrStale) && errors.As(said, &p) {
-		if now, err := s.present(ctx, desk, id); err == nil {
-			p.Present = &now.Body
-		}
+	p, ok := errors.AsType[*Problem](said)
+	if !ok || !errors.Is(err, act.ErrStale) {
+		return said
 	}
-	return said
+	now, err := s.present(ctx, desk, id)
+	if err != nil {
+		return said
+	}
+	return &StalePost{*p, &now.Body}
 }
 
 type deedInput struct {
@@ -438,11 +423,11 @@ type deedInput struct {
 
 // registerDeed adds an operation that does one deed to a post and answers with the
 // post as it is then.
-func (s *Server) registerDeed(api huma.API, id, path, summary string,
+func (s postsPart) registerDeed(api huma.API, id, path, summary string,
 	do func(context.Context, act.Desk, int64, int, time.Time) error) {
-	huma.Register(api, huma.Operation{
-		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, Errors: []int{http.StatusConflict},
-	}, func(ctx context.Context, in *deedInput) (*postOutput, error) {
+	huma.Register(api, conflict[StalePost](api, huma.Operation{
+		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary,
+	}), func(ctx context.Context, in *deedInput) (*postOutput, error) {
 		desk := deskOf(ctx)
 		if err := s.ownPost(ctx, id, in.ID); err != nil {
 			return nil, err
@@ -463,7 +448,7 @@ type retimeInput struct {
 	}
 }
 
-func (s *Server) retimePost(ctx context.Context, in *retimeInput) (*postOutput, error) {
+func (s postsPart) retimePost(ctx context.Context, in *retimeInput) (*postOutput, error) {
 	desk := deskOf(ctx)
 	if in.Body.Time >= civil.Midnight {
 		return nil, invalid(&act.Invalid{Field: "time",
@@ -491,7 +476,7 @@ func (s *Server) retimePost(ctx context.Context, in *retimeInput) (*postOutput, 
 	return out, nil
 }
 
-func (s *Server) getPostLog(ctx context.Context, in *PostPath) (*struct{ Body []LogLine }, error) {
+func (s postsPart) getPostLog(ctx context.Context, in *PostPath) (*struct{ Body []LogLine }, error) {
 	desk := deskOf(ctx)
 	if _, err := s.Store.Post(ctx, desk.Site.ID, in.ID); err != nil {
 		return nil, s.problem(err)

@@ -12,7 +12,7 @@ import (
 	"dapper.example/internal/writing"
 )
 
-func (s *Server) previewOperations(api huma.API) {
+func (s postsPart) previewOperations(api huma.API) {
 	const links = "/api/v1/sites/{site}/posts/{id}/previews"
 	huma.Register(api, question(huma.Operation{
 		OperationID: "render-text", Method: http.MethodPost, Path: "/api/v1/sites/{site}/render", Summary: "Markdown as readers will see it",
@@ -46,7 +46,7 @@ type renderInput struct {
 	}
 }
 
-func (s *Server) renderText(ctx context.Context, in *renderInput) (*struct{ Body Rendered }, error) {
+func (s postsPart) renderText(ctx context.Context, in *renderInput) (*struct{ Body Rendered }, error) {
 	body := in.Body.Body
 	if problems := (writing.Text{Body: &body}).Problems(); len(problems) > 0 {
 		return nil, invalid(problems...)
@@ -71,7 +71,7 @@ func viewSecretLink(l store.PreviewLink) SecretLink {
 	return SecretLink{ID: l.ID, By: l.Who, Expires: l.ExpiresAt.UTC()}
 }
 
-func (s *Server) listPreviews(ctx context.Context, in *PostPath) (*struct{ Body []SecretLink }, error) {
+func (s postsPart) listPreviews(ctx context.Context, in *PostPath) (*struct{ Body []SecretLink }, error) {
 	site := deskOf(ctx).Site
 	if _, err := s.Store.Post(ctx, site.ID, in.ID); err != nil {
 		return nil, s.problem(err)
@@ -94,7 +94,7 @@ type secretLinkInput struct {
 	}
 }
 
-func (s *Server) makePreview(ctx context.Context, in *secretLinkInput) (*struct{ Body SecretLink }, error) {
+func (s postsPart) makePreview(ctx context.Context, in *secretLinkInput) (*struct{ Body SecretLink }, error) {
 	at := seatOf(ctx)
 	if err := s.ownPost(ctx, "make-preview", in.ID); err != nil {
 		return nil, err
@@ -115,7 +115,7 @@ type secretLinkPath struct {
 	Link int64 `path:"link" minimum:"1"`
 }
 
-func (s *Server) endPreview(ctx context.Context, in *secretLinkPath) (*struct{}, error) {
+func (s postsPart) endPreview(ctx context.Context, in *secretLinkPath) (*struct{}, error) {
 	site := deskOf(ctx).Site
 	maker, err := s.Store.PreviewMaker(ctx, site.ID, in.ID, in.Link)
 	if err != nil {

@@ -5,12 +5,17 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"reflect"
+	"strconv"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/budget"
+	"dapper.example/internal/core/check"
 	"dapper.example/internal/gate"
+	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 )
 
@@ -21,13 +26,6 @@ type Problem struct {
 	Status int                 `json:"status"`
 	Detail string              `json:"detail" doc:"what happened, what was kept, and what to do"`
 	Errors []*huma.ErrorDetail `json:"errors,omitempty" doc:"what is wrong, field by field"`
-	// Present and Placement tell the state of things where a change was made to an
-	// older one (409).
-	Present   *Post        `json:"present,omitempty" doc:"the post as it is now"`
-	Placement *Placement   `json:"placement,omitempty" doc:"the proposal as it is now"`
-	Closing   *Closing     `json:"closing,omitempty" doc:"the closing up as it is now"`
-	Reflow    *Reflow      `json:"reflow,omitempty" doc:"the reflow as it is now"`
-	Catch     *RulePreview `json:"catch,omitempty" doc:"the rule's catch as it is now"`
 }
 
 // Error returns the detail.
@@ -36,8 +34,11 @@ func (p *Problem) Error() string { return p.Detail }
 // GetStatus returns the HTTP status.
 func (p *Problem) GetStatus() int { return p.Status }
 
+// problemType is the media type of a Problem (RFC 9457, section 6.1).
+const problemType = "application/problem+json"
+
 // ContentType is that of RFC 9457, section 6.1.
-func (p *Problem) ContentType(string) string { return "application/problem+json" }
+func (p *Problem) ContentType(string) string { return problemType }
 
 func init() {
 	huma.DefaultArrayNullable = false // a list is empty, never null
@@ -70,8 +71,8 @@ func init() {
 
 // problem turns an error of the packages below into an answer. What is not known
 // here is a fault of ours: it is logged and its text kept from the reader.
-func (s *Server) problem(err error) error {
-	var known *Problem
+func (s *Tools) problem(err error) error {
+	var known huma.StatusError
 	var bad *act.Invalid
 	if err == nil {
 		return nil
@@ -103,16 +104,25 @@ func (s *Server) problem(err error) error {
 	return huma.Error500InternalServerError("Something went wrong on our side. Nothing was changed; please try again.")
 }
 
+// conflict has an operation answer 409 with more than a Problem: an S, which holds one and
+// what there is now instead of what was seen.
+func conflict[S any](api huma.API, op huma.Operation) huma.Operation {
+	schema := api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[S](), true, "")
+	op.Responses = map[string]*huma.Response{strconv.Itoa(http.StatusConflict): {
+		Description: http.StatusText(http.StatusConflict),
+		Content:     map[string]*huma.MediaType{problemType: {Schema: schema}}}}
+	return op
+}
+
 // outdated answers 409 with the proposal as it is now, where it is not the one that was
-// shown; other errors as problem does.
-func outdated[P act.Proposed](s *Server, err error, fill func(p *Problem, now P)) error {
+// shown: answer adds it to the problem. Other errors are answered as problem does.
+func outdated[P act.Proposed](s *Tools, err error, answer func(p Problem, now P) error) error {
 	var other *act.Outdated[P]
 	if !errors.As(err, &other) {
 		return s.problem(err)
 	}
-	p := &Problem{Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: err.Error()}
-	fill(p, other.Now)
-	return p
+	return answer(Problem{Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: err.Error()},
+		other.Now)
 }
 
 // statusGone is for whoever asked and did not wait: nobody reads it, but the log is not to
@@ -131,6 +141,15 @@ func invalid(problems ...*act.Invalid) error {
 		p.Detail = fmt.Sprintf("%s (and %d more)", p.Detail, len(problems)-1)
 	}
 	return p
+}
+
+// invalidFields refuses a body for all that is wrong with it.
+func invalidFields(problems []check.FieldProblem) error {
+	bad := make([]*act.Invalid, len(problems))
+	for i, p := range problems {
+		bad[i] = &act.Invalid{Field: p.Path, Message: p.Message}
+	}
+	return invalid(bad...)
 }
 
 const (
@@ -171,4 +190,21 @@ func clipped(text string, most int) string {
 		return text
 	}
 	return strings.ToValidUTF8(text[:most], "") + "…"
+}
+
+// peopleProblem turns errors of people into answers; it returns nil for others.
+func peopleProblem(err error) error {
+	var ended *people.Ended
+	var throttled *people.Throttled
+	switch {
+	case errors.As(err, &ended):
+		return huma.NewError(http.StatusGone, ended.Why)
+	case errors.As(err, &throttled):
+		return huma.Error429TooManyRequests(throttled.Error())
+	case errors.Is(err, budget.ErrBusy):
+		return huma.ErrorWithHeaders(huma.Error503ServiceUnavailable("The server is busy. Nothing was changed; try again in a few seconds."), http.Header{"Retry-After": {"5"}})
+	case store.IsDuplicate(err):
+		return huma.Error409Conflict("Somebody did this at the same time. Look at it as it is now and try again.")
+	}
+	return nil
 }

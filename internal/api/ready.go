@@ -9,7 +9,7 @@ import (
 	"dapper.example/internal/blog"
 )
 
-func (s *Server) readyOperations(api huma.API) {
+func (s postsPart) readyOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "list-unready", Method: http.MethodGet, Path: "/api/v1/sites/{site}/unready", Summary: "What is missing in posts that are about to come out",
 		Description: "By the checks that the settings have on, in the order in which the posts come out.",
@@ -25,9 +25,9 @@ type Unready struct {
 	Place
 }
 
-func (s *Server) listUnready(ctx context.Context, _ *SitePath) (*struct{ Body []Unready }, error) {
+func (s postsPart) listUnready(ctx context.Context, _ *SitePath) (*struct{ Body []Unready }, error) {
 	site := deskOf(ctx).Site
-	found, posts, err := blog.Unready(ctx, s.Store.Queries, s.renderer, site, s.Public, s.Clock.Now())
+	found, posts, err := blog.Unready(ctx, s.Store.Queries, s.Renderer, site, s.Public, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}

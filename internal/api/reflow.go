@@ -13,18 +13,18 @@ import (
 	"dapper.example/internal/planning"
 )
 
-func (s *Server) reflowOperations(api huma.API) {
+func (s planPart) reflowOperations(api huma.API) {
 	const path = "/api/v1/sites/{site}/reflow"
 	huma.Register(api, question(huma.Operation{
 		OperationID: "propose-reflow", Method: http.MethodPost, Path: path +
 			"/proposal", Summary: "What a change of many posts' places would come to",
 		Description: "Place chosen drafts, make room for one post, shift a stretch of the plan by days, or take it back to the shelf. Nothing is changed.",
 	}), s.proposeReflow)
-	huma.Register(api, huma.Operation{
+	huma.Register(api, conflict[StaleReflow](api, huma.Operation{
 		OperationID: "apply-reflow", Method: http.MethodPost, Path: path, Summary: "Do exactly what was shown",
 		Description:   "If the plan has changed meanwhile, nothing is done and the answer (409) holds the new proposal.",
-		DefaultStatus: http.StatusNoContent, Errors: []int{http.StatusConflict},
-	}, s.applyReflow)
+		DefaultStatus: http.StatusNoContent,
+	}), s.applyReflow)
 }
 
 // Wish says what is to be done to many posts' places.
@@ -36,17 +36,6 @@ type Wish struct {
 	Days    int         `json:"days,omitempty" doc:"shift: days down, or up where negative"`
 	Order   string      `json:"order,omitempty" enum:"hand,oldest,newest,shuffled,categories" doc:"place: in which order; hand is that of posts"`
 	Pattern *Pattern    `json:"pattern,omitempty" doc:"place: a one-off pattern in place of the rhythm"`
-}
-
-// Pattern is a one-off rhythm for a batch.
-type Pattern struct {
-	EveryDays int         `json:"everyDays" doc:"1 to 366; counted from the start"`
-	From      civil.Clock `json:"from" doc:"beginning of the window, as 08:00"`
-	To        civil.Clock `json:"to" doc:"its end, exclusive; 24:00 and later run past midnight"`
-	Count     int         `json:"count" doc:"posts a day, 1 to 24"`
-	Gap       int         `json:"gap" doc:"fewest minutes between two posts"`
-	Uneven    bool        `json:"uneven,omitempty" doc:"leave out minutes divisible by five"`
-	Seed      uint32      `json:"seed,omitempty" doc:"another seed draws other minutes"`
 }
 
 func (w Wish) of() planning.Wish {
@@ -102,6 +91,12 @@ type NearLine struct {
 	Note string `json:"note" doc:"a sentence"`
 }
 
+// StaleReflow answers who takes a reflow that would no longer be done so.
+type StaleReflow struct {
+	Problem
+	Reflow *Reflow `json:"reflow,omitempty" doc:"the reflow as it is now"`
+}
+
 func reflowOf(zone civil.Zone, found planning.Reflow) *Reflow {
 	r := &Reflow{Token: found.Token(), Steps: []Step{}, Left: []LeftPost{}, Unproven: found.Unproven}
 	for _, s := range found.Steps {
@@ -122,7 +117,7 @@ type wishInput struct {
 	}
 }
 
-func (s *Server) proposeReflow(ctx context.Context, in *wishInput) (*struct{ Body Reflow }, error) {
+func (s planPart) proposeReflow(ctx context.Context, in *wishInput) (*struct{ Body Reflow }, error) {
 	site := deskOf(ctx).Site
 	found, err := planning.ProposeReflow(ctx, s.Store.Queries, site, in.Body.of(), s.Clock.Now())
 	if err != nil {
@@ -164,9 +159,11 @@ type applyInput struct {
 	}
 }
 
-func (s *Server) applyReflow(ctx context.Context, in *applyInput) (*struct{}, error) {
+func (s planPart) applyReflow(ctx context.Context, in *applyInput) (*struct{}, error) {
 	desk := deskOf(ctx)
 	err := planning.ApplyReflow(ctx, desk, in.Body.Wish.of(), in.Body.Token, byHand(desk.Site.Zone(), in.Body.Adjusted),
 		s.Clock.Now())
-	return nil, outdated(s, err, func(p *Problem, now planning.Reflow) { p.Reflow = reflowOf(desk.Site.Zone(), now) })
+	return nil, outdated(s.Tools, err, func(p Problem, now planning.Reflow) error {
+		return &StaleReflow{p, reflowOf(desk.Site.Zone(), now)}
+	})
 }

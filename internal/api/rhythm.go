@@ -90,7 +90,7 @@ type DistanceCount struct {
 	Count int    `json:"count"`
 }
 
-func (s *Server) rhythmOperations(api huma.API) {
+func (s rhythmsPart) rhythmOperations(api huma.API) {
 	const path = "/api/v1/sites/{site}/rhythm"
 	huma.Register(api, huma.Operation{
 		OperationID: "get-rhythm", Method: http.MethodGet, Path: path, Summary: "The site's rhythm",
@@ -122,7 +122,7 @@ type Beginning struct {
 	Pattern Pattern         `json:"pattern" doc:"with a seed that was just drawn"`
 }
 
-func (s *Server) beginOpening(context.Context, *SitePath) (*struct{ Body Beginning }, error) {
+func (s rhythmsPart) beginOpening(context.Context, *SitePath) (*struct{ Body Beginning }, error) {
 	opening, p := sitesettings.BeginOpening(), sitesettings.BeginPattern(newSeed()>>22)
 	return &struct{ Body Beginning }{Beginning{Opening: formats.ViewOpening(opening),
 		Time: formats.ViewOpening(sitesettings.AsTime(opening)), Window: formats.ViewOpening(sitesettings.AsWindow(opening)),
@@ -150,7 +150,7 @@ type readRestsInput struct {
 	}
 }
 
-func (s *Server) readRests(_ context.Context, in *readRestsInput) (*struct{ Body ReadRests }, error) {
+func (s rhythmsPart) readRests(_ context.Context, in *readRestsInput) (*struct{ Body ReadRests }, error) {
 	read, err := formats.ReadRests([]byte(in.Body.Calendar))
 	var bad *formats.Unreadable
 	if errors.As(err, &bad) {
@@ -167,7 +167,7 @@ type rhythmOutput struct {
 	Body Rhythm
 }
 
-func (s *Server) getRhythm(ctx context.Context, in *SitePath) (*rhythmOutput, error) {
+func (s rhythmsPart) getRhythm(ctx context.Context, in *SitePath) (*rhythmOutput, error) {
 	desk := deskOf(ctx)
 	r, err := s.Store.RhythmOf(ctx, desk.Site.ID)
 	if err != nil {
@@ -239,7 +239,7 @@ type rhythmInput struct {
 	Body Rhythm
 }
 
-func (s *Server) saveRhythm(ctx context.Context, in *rhythmInput) (*rhythmOutput, error) {
+func (s rhythmsPart) saveRhythm(ctx context.Context, in *rhythmInput) (*rhythmOutput, error) {
 	desk := deskOf(ctx)
 	kept, problems := in.Body.check(desk.Site.Zone())
 	if len(problems) > 0 {
@@ -260,7 +260,7 @@ type rhythmPreviewInput struct {
 	Body Rhythm
 }
 
-func (s *Server) previewRhythm(ctx context.Context, in *rhythmPreviewInput) (*struct{ Body RhythmPreview }, error) {
+func (s rhythmsPart) previewRhythm(ctx context.Context, in *rhythmPreviewInput) (*struct{ Body RhythmPreview }, error) {
 	desk := deskOf(ctx)
 	zone, now := desk.Site.Zone(), s.Clock.Now()
 	kept, problems := in.Body.check(zone)
@@ -280,15 +280,6 @@ func (s *Server) previewRhythm(ctx context.Context, in *rhythmPreviewInput) (*st
 		}
 	}
 	return &struct{ Body RhythmPreview }{preview}, nil
-}
-
-// invalidFields refuses a body for all that is wrong with it.
-func invalidFields(problems []check.FieldProblem) error {
-	bad := make([]*act.Invalid, len(problems))
-	for i, p := range problems {
-		bad[i] = &act.Invalid{Field: p.Path, Message: p.Message}
-	}
-	return invalid(bad...)
 }
 
 // fill shows some days of a rhythm, and what its times look like.
@@ -375,4 +366,15 @@ func offSlot(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, days 
 		}
 	}
 	return off
+}
+
+// Pattern is a one-off rhythm for a batch.
+type Pattern struct {
+	EveryDays int         `json:"everyDays" doc:"1 to 366; counted from the start"`
+	From      civil.Clock `json:"from" doc:"beginning of the window, as 08:00"`
+	To        civil.Clock `json:"to" doc:"its end, exclusive; 24:00 and later run past midnight"`
+	Count     int         `json:"count" doc:"posts a day, 1 to 24"`
+	Gap       int         `json:"gap" doc:"fewest minutes between two posts"`
+	Uneven    bool        `json:"uneven,omitempty" doc:"leave out minutes divisible by five"`
+	Seed      uint32      `json:"seed,omitempty" doc:"another seed draws other minutes"`
 }

@@ -1,6 +1,8 @@
 package api
 
 import (
+	"time"
+
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
 )
@@ -59,3 +61,34 @@ func (r rows) draw(plan *rhythm.Beside, to drawn) {
 
 // nearly is said of a day on which chance had to be drawn in parts.
 const nearly = "So many windows overlap on this day that its times are nearly, but not exactly, equally likely."
+
+// Stretch is a part of a day in which an opening's slots may lie.
+type Stretch struct {
+	Opening string `json:"opening"`
+	From    int    `json:"from" doc:"minutes since local midnight"`
+	To      int    `json:"to" doc:"exclusive; 1440 is midnight"`
+}
+
+type dayStretch struct {
+	date civil.Date
+	Stretch
+}
+
+// cut lays a stretch of instants on local days, each with its own clock.
+func cut(zone civil.Zone, s rhythm.Stretch) []dayStretch {
+	var parts []dayStretch
+	for at := s.From; at.Before(s.To); {
+		date, from := zone.Local(at)
+		end := zone.At(date.Add(1), 0)
+		part := dayStretch{date, Stretch{s.Opening, int(from), int(civil.Midnight)}}
+		if s.To.Before(end) {
+			_, last := zone.Local(s.To.Add(-time.Minute))
+			part.To, end = int(last)+1, s.To
+		}
+		if !end.After(at) {
+			break
+		}
+		parts, at = append(parts, part), end
+	}
+	return parts
+}

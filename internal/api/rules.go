@@ -2,8 +2,6 @@ package api
 
 import (
 	"context"
-	"crypto/rand"
-	"encoding/binary"
 	"encoding/json"
 	"net/http"
 	"strings"
@@ -101,8 +99,8 @@ const (
 	runsShown    = 20
 )
 
-func (s *Server) ruleOperations(api huma.API) {
-	conflict := []int{http.StatusConflict}
+func (s rulesPart) ruleOperations(api huma.API) {
+	stale := []int{http.StatusConflict}
 	huma.Register(api, huma.Operation{
 		OperationID: "list-rules", Method: http.MethodGet, Path: rulesPath, Summary: "The site's rules, and what they can be made of",
 	}, s.listRules)
@@ -120,26 +118,26 @@ func (s *Server) ruleOperations(api huma.API) {
 			"/why", Summary: "Why a rule catches a post, or does not",
 	}), s.explainRule)
 	huma.Register(api, huma.Operation{
-		OperationID: "save-rule", Method: http.MethodPut, Path: rulePath, Summary: "Save a rule", Errors: conflict,
+		OperationID: "save-rule", Method: http.MethodPut, Path: rulePath, Summary: "Save a rule", Errors: stale,
 		Description: "An expiry rule whose condition or action changes must be turned on again.",
 	}, s.saveRule)
 	huma.Register(api, huma.Operation{
-		OperationID: "delete-rule", Method: http.MethodDelete, Path: rulePath, Summary: "Delete a rule", DefaultStatus: http.StatusNoContent, Errors: conflict,
+		OperationID: "delete-rule", Method: http.MethodDelete, Path: rulePath, Summary: "Delete a rule", DefaultStatus: http.StatusNoContent, Errors: stale,
 		Description: "What it did stays as it is.",
 	}, s.deleteRule)
-	huma.Register(api, huma.Operation{
+	huma.Register(api, conflict[StaleCatch](api, huma.Operation{
 		OperationID: "arm-rule", Method: http.MethodPost, Path: rulePath +
-			"/arm", Summary: "Arm a rule, or let one that holds go on", Errors: conflict,
+			"/arm", Summary: "Arm a rule, or let one that holds go on",
 		Description: "From the preview of its catch: with another catch meanwhile, nothing is done and the answer (409) holds the new one.",
-	}, s.armRule)
+	}), s.armRule)
 	huma.Register(api, huma.Operation{
 		OperationID: "disarm-rule", Method: http.MethodPost, Path: rulePath +
-			"/disarm", Summary: "Put a rule out of action", Errors: conflict,
+			"/disarm", Summary: "Put a rule out of action", Errors: stale,
 	}, s.disarmRule)
-	huma.Register(api, huma.Operation{
+	huma.Register(api, conflict[StaleCatch](api, huma.Operation{
 		OperationID: "run-rule", Method: http.MethodPost, Path: rulePath +
-			"/run", Summary: "Have an expiry rule take its catch now", Errors: conflict,
-	}, s.runRule)
+			"/run", Summary: "Have an expiry rule take its catch now",
+	}), s.runRule)
 	huma.Register(api, huma.Operation{
 		OperationID: "set-exclusion", Method: http.MethodPut, Path: rulePath +
 			"/exclusions/{post}", Summary: "Leave a post out of a rule, or let it in again",
@@ -160,15 +158,11 @@ func conditionSchema(r chi.Router) {
 }
 
 // ruleEditor is who asks, at work on the rules of the site.
-func (s *Server) ruleEditor(ctx context.Context) siterules.Editor {
+func (s rulesPart) ruleEditor(ctx context.Context) siterules.Editor {
 	return siterules.Editor{Desk: deskOf(ctx), Public: s.Public, Queue: s.Queue}
 }
 
-func (s *Server) book(site store.Site) siterules.Book {
-	return siterules.Book{Site: site, Public: s.Public}
-}
-
-func (s *Server) listRules(ctx context.Context, in *SitePath) (*struct{ Body Rules }, error) {
+func (s rulesPart) listRules(ctx context.Context, in *SitePath) (*struct{ Body Rules }, error) {
 	desk := deskOf(ctx)
 	body, err := s.rules(ctx, desk.Site)
 	if err != nil {
@@ -177,7 +171,7 @@ func (s *Server) listRules(ctx context.Context, in *SitePath) (*struct{ Body Rul
 	return &struct{ Body Rules }{body}, nil
 }
 
-func (s *Server) rules(ctx context.Context, site store.Site) (Rules, error) {
+func (s rulesPart) rules(ctx context.Context, site store.Site) (Rules, error) {
 	body := Rules{Now: placeAt(site.Zone(), s.Clock.Now()), Rules: []Rule{}, Forms: condition.Forms,
 		Channels: []Channel{}}
 	rules, err := s.Store.Rules(ctx, site.ID)
@@ -188,7 +182,7 @@ func (s *Server) rules(ctx context.Context, site store.Site) (Rules, error) {
 	if err != nil {
 		return body, err
 	}
-	turns, err := s.book(site).Turns(ctx, s.Store.Queries, s.Clock.Now())
+	turns, err := s.Book(site).Turns(ctx, s.Store.Queries, s.Clock.Now())
 	if err != nil {
 		return body, err
 	}
@@ -237,7 +231,7 @@ type ruleOutput struct {
 	Body Rule
 }
 
-func (s *Server) rule(ctx context.Context, site store.Site, id int64) (*ruleOutput, error) {
+func (s rulesPart) rule(ctx context.Context, site store.Site, id int64) (*ruleOutput, error) {
 	r, err := s.Store.Rule(ctx, site.ID, id)
 	if err != nil {
 		return nil, s.problem(err)
@@ -246,7 +240,7 @@ func (s *Server) rule(ctx context.Context, site store.Site, id int64) (*ruleOutp
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	turns, err := s.book(site).Turns(ctx, s.Store.Queries, s.Clock.Now())
+	turns, err := s.Book(site).Turns(ctx, s.Store.Queries, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}
@@ -254,11 +248,10 @@ func (s *Server) rule(ctx context.Context, site store.Site, id int64) (*ruleOutp
 }
 
 // checked turns a body into a rule, or fails with all that is wrong with it.
-func (s *Server) checked(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, []*act.Invalid,
-	error) {
+func checked(ctx context.Context, db *store.Store, site store.Site, id int64, body RuleBody) (store.Rule, []*act.Invalid, error) {
 	body.Name = strings.TrimSpace(body.Name)
 	r, problems := body.kept(id)
-	channels, err := s.Store.Channels(ctx, site.ID)
+	channels, err := db.Channels(ctx, site.ID)
 	if err != nil {
 		return r, nil, err
 	}
@@ -266,8 +259,8 @@ func (s *Server) checked(ctx context.Context, site store.Site, id int64, body Ru
 }
 
 // valid is checked for what is to be saved: all that is wrong is the answer.
-func (s *Server) valid(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, error) {
-	r, problems, err := s.checked(ctx, site, id, body)
+func (s rulesPart) valid(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, error) {
+	r, problems, err := checked(ctx, s.Store, site, id, body)
 	if err == nil && len(problems) > 0 {
 		err = invalid(problems...)
 	}
@@ -279,7 +272,7 @@ type ruleInput struct {
 	Body RuleBody
 }
 
-func (s *Server) createRule(ctx context.Context, in *ruleInput) (*ruleOutput, error) {
+func (s rulesPart) createRule(ctx context.Context, in *ruleInput) (*ruleOutput, error) {
 	desk := s.ruleEditor(ctx)
 	r, err := s.valid(ctx, desk.Site, 0, in.Body)
 	if err != nil {
@@ -293,25 +286,12 @@ func (s *Server) createRule(ctx context.Context, in *ruleInput) (*ruleOutput, er
 	return s.rule(ctx, desk.Site, id)
 }
 
-// newSeed is what a rule's chance comes from; it is kept with the rule.
-func newSeed() uint64 {
-	var b [8]byte
-	rand.Read(b[:])
-	return binary.BigEndian.Uint64(b[:]) >> 11
-}
-
-// ItemPath is in the path of every operation on one thing of a site: a rule, a channel, an outing.
-type ItemPath struct {
-	SitePath
-	ID int64 `path:"id" minimum:"1"`
-}
-
 type saveRuleInput struct {
 	ItemPath
 	Body RuleBody
 }
 
-func (s *Server) saveRule(ctx context.Context, in *saveRuleInput) (*ruleOutput, error) {
+func (s rulesPart) saveRule(ctx context.Context, in *saveRuleInput) (*ruleOutput, error) {
 	desk := s.ruleEditor(ctx)
 	r, err := s.valid(ctx, desk.Site, in.ID, in.Body)
 	if err != nil {
@@ -333,7 +313,7 @@ type deleteRuleInput struct {
 	Version int `query:"version" required:"true" minimum:"1" doc:"the version that was seen"`
 }
 
-func (s *Server) deleteRule(ctx context.Context, in *deleteRuleInput) (*struct{}, error) {
+func (s rulesPart) deleteRule(ctx context.Context, in *deleteRuleInput) (*struct{}, error) {
 	desk := s.ruleEditor(ctx)
 	return nil, s.problem(desk.Delete(ctx, in.ID, in.Version, s.Clock.Now()))
 }
@@ -349,14 +329,13 @@ type previewInput struct {
 }
 
 // proposed is a rule as it would be, with what is kept of it beside.
-func (s *Server) proposed(ctx context.Context, site store.Site, id int64, body RuleBody) (store.Rule, []*act.Invalid,
-	error) {
-	r, problems, err := s.checked(ctx, site, id, body)
+func proposed(ctx context.Context, db *store.Store, site store.Site, id int64, body RuleBody) (store.Rule, []*act.Invalid, error) {
+	r, problems, err := checked(ctx, db, site, id, body)
 	if err != nil || id == 0 {
 		r.SiteID = site.ID
 		return r, problems, err
 	}
-	kept, err := s.Store.Rule(ctx, site.ID, id)
+	kept, err := db.Rule(ctx, site.ID, id)
 	if err != nil {
 		return r, problems, err
 	}
@@ -365,9 +344,9 @@ func (s *Server) proposed(ctx context.Context, site store.Site, id int64, body R
 	return r, problems, nil
 }
 
-func (s *Server) previewRule(ctx context.Context, in *previewInput) (*struct{ Body RulePreview }, error) {
+func (s rulesPart) previewRule(ctx context.Context, in *previewInput) (*struct{ Body RulePreview }, error) {
 	desk := deskOf(ctx)
-	r, problems, err := s.proposed(ctx, desk.Site, in.Body.ID, in.Body.Rule)
+	r, problems, err := proposed(ctx, s.Store, desk.Site, in.Body.ID, in.Body.Rule)
 	if err != nil {
 		return nil, s.problem(err)
 	}
@@ -382,7 +361,7 @@ func (s *Server) previewRule(ctx context.Context, in *previewInput) (*struct{ Bo
 	if in.Body.Coming {
 		page.Coming = comingEvents
 	}
-	preview, err := s.book(desk.Site).Preview(ctx, s.Store.Queries, r, page, s.Clock.Now())
+	preview, err := s.Book(desk.Site).Preview(ctx, s.Store.Queries, r, page, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}
@@ -393,7 +372,7 @@ func (s *Server) previewRule(ctx context.Context, in *previewInput) (*struct{ Bo
 	return &struct{ Body RulePreview }{viewPreview(desk.Site, r, preview, titles)}, nil
 }
 
-func (s *Server) titlesOf(ctx context.Context, siteID int64, p siterules.Preview) (map[int64]string, error) {
+func (s rulesPart) titlesOf(ctx context.Context, siteID int64, p siterules.Preview) (map[int64]string, error) {
 	ids := []int64{}
 	for _, e := range p.Coming {
 		ids = append(ids, e.Post)
@@ -451,16 +430,16 @@ type explainInput struct {
 	}
 }
 
-func (s *Server) explainRule(ctx context.Context, in *explainInput) (*struct{ Body CaughtPost }, error) {
+func (s rulesPart) explainRule(ctx context.Context, in *explainInput) (*struct{ Body CaughtPost }, error) {
 	desk := deskOf(ctx)
-	r, problems, err := s.proposed(ctx, desk.Site, in.Body.ID, in.Body.Rule)
+	r, problems, err := proposed(ctx, s.Store, desk.Site, in.Body.ID, in.Body.Rule)
 	if err != nil {
 		return nil, s.problem(err)
 	}
 	if len(problems) > 0 {
 		return nil, invalid(problems...)
 	}
-	c, err := s.book(desk.Site).Why(ctx, s.Store.Queries, r, in.Body.Post, s.Clock.Now())
+	c, err := s.Book(desk.Site).Why(ctx, s.Store.Queries, r, in.Body.Post, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}
@@ -476,7 +455,7 @@ type agreementInput struct {
 	}
 }
 
-func (s *Server) armRule(ctx context.Context, in *agreementInput) (*ruleOutput, error) {
+func (s rulesPart) armRule(ctx context.Context, in *agreementInput) (*ruleOutput, error) {
 	desk := s.ruleEditor(ctx)
 	err := desk.Arm(ctx, in.ID, in.Body.Version, siterules.Agreement{Token: in.Body.Token, Confirm: in.Body.Confirm},
 		s.Clock.Now())
@@ -488,15 +467,21 @@ func (s *Server) armRule(ctx context.Context, in *agreementInput) (*ruleOutput, 
 
 // another answers 409 with the catch as it is now where it is not the one that was
 // shown.
-func (s *Server) another(ctx context.Context, desk siterules.Editor, id int64, err error) error {
+func (s rulesPart) another(ctx context.Context, desk siterules.Editor, id int64, err error) error {
 	r, failed := s.Store.Rule(ctx, desk.Site.ID, id)
 	if failed != nil {
 		return s.problem(failed)
 	}
-	return outdated(s, err, func(p *Problem, now siterules.Preview) {
+	return outdated(s.Tools, err, func(p Problem, now siterules.Preview) error {
 		view := viewPreview(desk.Site, r, now, nil)
-		p.Catch = &view
+		return &StaleCatch{p, &view}
 	})
+}
+
+// StaleCatch answers who agrees to a catch that is no longer the rule's.
+type StaleCatch struct {
+	Problem
+	Catch *RulePreview `json:"catch,omitempty" doc:"the rule's catch as it is now"`
 }
 
 type versionInput struct {
@@ -506,7 +491,7 @@ type versionInput struct {
 	}
 }
 
-func (s *Server) disarmRule(ctx context.Context, in *versionInput) (*ruleOutput, error) {
+func (s rulesPart) disarmRule(ctx context.Context, in *versionInput) (*ruleOutput, error) {
 	desk := s.ruleEditor(ctx)
 	if err := desk.Disarm(ctx, in.ID, in.Body.Version, s.Clock.Now()); err != nil {
 		return nil, s.problem(err)
@@ -519,7 +504,7 @@ type Ran struct {
 	Took int `json:"took"`
 }
 
-func (s *Server) runRule(ctx context.Context, in *agreementInput) (*struct{ Body Ran }, error) {
+func (s rulesPart) runRule(ctx context.Context, in *agreementInput) (*struct{ Body Ran }, error) {
 	desk := s.ruleEditor(ctx)
 	took, err := desk.Run(ctx, in.ID, in.Body.Version, siterules.Agreement{Token: in.Body.Token,
 		Confirm: in.Body.Confirm}, s.Clock.Now())
@@ -537,7 +522,7 @@ type excludeInput struct {
 	}
 }
 
-func (s *Server) setExclusion(ctx context.Context, in *excludeInput) (*struct{}, error) {
+func (s rulesPart) setExclusion(ctx context.Context, in *excludeInput) (*struct{}, error) {
 	desk := s.ruleEditor(ctx)
 	return nil, s.problem(desk.Exclude(ctx, in.ID, in.Post, in.Body.Excluded, s.Clock.Now()))
 }
@@ -578,7 +563,7 @@ type Refused struct {
 	Over    int    `json:"over,omitempty" doc:"by how many characters it is too long for the channel, where it is"`
 }
 
-func (s *Server) refused(ctx context.Context, site store.Site, rule store.Rule) ([]Refused, error) {
+func (s rulesPart) refused(ctx context.Context, site store.Site, rule store.Rule) ([]Refused, error) {
 	refused := []Refused{}
 	if rule.Channel == 0 {
 		return refused, nil
@@ -596,13 +581,13 @@ func (s *Server) refused(ctx context.Context, site store.Site, rule store.Rule) 
 	return refused, err
 }
 
-func (s *Server) viewOuting(site store.Site, o store.Outing) Outing {
+func (s rulesPart) viewOuting(site store.Site, o store.Outing) Outing {
 	return Outing{ID: o.ID, Place: placeAt(site.Zone(), o.At), PostID: o.Post, Title: o.Title, Channel: o.Network,
 		Rule: o.RuleName, Text: o.Text,
 		State: o.State, Error: o.Error, Tries: o.Tries, URL: o.RemoteURL, Clicks: o.Clicks}
 }
 
-func (s *Server) listRuns(ctx context.Context, in *ItemPath) (*struct{ Body RuleHistory }, error) {
+func (s rulesPart) listRuns(ctx context.Context, in *ItemPath) (*struct{ Body RuleHistory }, error) {
 	desk := deskOf(ctx)
 	rule, err := s.Store.Rule(ctx, desk.Site.ID, in.ID)
 	if err != nil {
@@ -632,7 +617,7 @@ func (s *Server) listRuns(ctx context.Context, in *ItemPath) (*struct{ Body Rule
 	return &struct{ Body RuleHistory }{history}, nil
 }
 
-func (s *Server) excluded(ctx context.Context, siteID, rule int64) ([]CaughtPost, error) {
+func (s rulesPart) excluded(ctx context.Context, siteID, rule int64) ([]CaughtPost, error) {
 	all, err := s.Store.Exclusions(ctx, siteID)
 	if err != nil {
 		return nil, err

@@ -154,7 +154,7 @@ func TestARuleIsArmedFromItsCatchAlone(t *testing.T) {
 	_, err := c.world.DB().ExecContext(t.Context(),
 		`update posts set status = 'binned', binned_at = now(), binned_from = 'published' where id = $1`, posts[11].ID)
 	require.NoError(t, err)
-	var problem api.Problem
+	var problem refusal
 	c.call("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": p.Token}, 409, &problem)
 	require.NotNil(t, problem.Catch)
 	assert.Equal(t, 1, problem.Catch.Count)
@@ -195,7 +195,7 @@ func TestWideCatchesAreConfirmedAndWholeOnesRefused(t *testing.T) {
 	p := c.preview(r.ID, r.RuleBody)
 	require.Equal(t, 3, p.Count)
 	assert.True(t, p.Wide)
-	arm := func(r api.Rule, token string, confirm int) api.Problem {
+	arm := func(r api.Rule, token string, confirm int) refusal {
 		return c.fails("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": token,
 			"confirm": confirm}, 422)
 	}

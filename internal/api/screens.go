@@ -19,15 +19,15 @@ import (
 // screens serves the built front end: its files, and its index page for every
 // address that is a screen's.
 func (s *Server) screens(r chi.Router) {
-	files := http.FileServerFS(s.Web)
-	parts := partsOf(s.Web)
+	files := http.FileServerFS(s.config.Web)
+	parts := partsOf(s.config.Web)
 	r.Get("/*", func(w http.ResponseWriter, r *http.Request) {
 		name := strings.TrimPrefix(path.Clean(r.URL.Path), "/")
 		if strings.HasPrefix(name, "api/") {
 			http.NotFound(w, r)
 			return
 		}
-		if info, err := fs.Stat(s.Web, name); err == nil && !info.IsDir() {
+		if info, err := fs.Stat(s.config.Web, name); err == nil && !info.IsDir() {
 			if strings.HasPrefix(name, "assets/") {
 				// Their names change with their contents.
 				w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
@@ -58,7 +58,7 @@ func (s *Server) packed(w http.ResponseWriter, r *http.Request, name string) boo
 		if !takes(r.Header.Get("Accept-Encoding"), p.coding) {
 			continue
 		}
-		data, err := fs.ReadFile(s.Web, name+p.ending)
+		data, err := fs.ReadFile(s.config.Web, name+p.ending)
 		if err != nil {
 			continue
 		}
@@ -208,13 +208,13 @@ func (p parts) ahead(address *url.URL, signedIn bool) string {
 }
 
 func (s *Server) index(w http.ResponseWriter, r *http.Request, parts parts) {
-	page, err := fs.ReadFile(s.Web, "index.html")
+	page, err := fs.ReadFile(s.config.Web, "index.html")
 	if err != nil {
 		http.Error(w, "The screens were not built into this program. Build it with: make build",
 			http.StatusInternalServerError)
 		return
 	}
-	_, err = r.Cookie(s.cookieName(sessionCookie))
+	_, err = r.Cookie(cookieName(sessionCookie, s.Secure))
 	text := strings.Replace(string(page), "</head>", parts.ahead(r.URL, err == nil)+"</head>", 1)
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-cache")

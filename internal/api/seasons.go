@@ -55,7 +55,7 @@ type Outlook struct {
 	ApartMean  float64     `json:"apartMean"`
 }
 
-func (s *Server) seasonOperations(api huma.API) {
+func (s rhythmsPart) seasonOperations(api huma.API) {
 	const path, rhythm = "/api/v1/sites/{site}/seasons", "/api/v1/sites/{site}/rhythm"
 	huma.Register(api, huma.Operation{OperationID: "list-seasons", Method: http.MethodGet, Path: path,
 		Summary: "The seasons of the site's rhythm"}, s.listSeasons)
@@ -86,7 +86,7 @@ func (s *Server) seasonOperations(api huma.API) {
 
 type seasonsOutput struct{ Body []Season }
 
-func (s *Server) listSeasons(ctx context.Context, _ *SitePath) (*seasonsOutput, error) {
+func (s rhythmsPart) listSeasons(ctx context.Context, _ *SitePath) (*seasonsOutput, error) {
 	r, err := s.Store.RhythmOf(ctx, deskOf(ctx).Site.ID)
 	if err != nil {
 		return nil, s.problem(err)
@@ -109,7 +109,7 @@ type beginSeasonInput struct {
 	Of int64 `query:"of" doc:"the season to copy"`
 }
 
-func (s *Server) beginSeason(ctx context.Context, in *beginSeasonInput) (*struct{ Body Season }, error) {
+func (s rhythmsPart) beginSeason(ctx context.Context, in *beginSeasonInput) (*struct{ Body Season }, error) {
 	site := deskOf(ctx).Site
 	r, err := s.Store.RhythmOf(ctx, site.ID)
 	if err != nil {
@@ -156,17 +156,17 @@ type seasonPath struct {
 	Body Season
 }
 
-func (s *Server) addSeason(ctx context.Context, in *seasonInput) (*seasonsOutput, error) {
+func (s rhythmsPart) addSeason(ctx context.Context, in *seasonInput) (*seasonsOutput, error) {
 	in.Body.ID = 0
 	return s.keepSeason(ctx, &in.SitePath, in.Body)
 }
 
-func (s *Server) saveSeason(ctx context.Context, in *seasonPath) (*seasonsOutput, error) {
+func (s rhythmsPart) saveSeason(ctx context.Context, in *seasonPath) (*seasonsOutput, error) {
 	in.Body.ID = in.ID
 	return s.keepSeason(ctx, &in.SitePath, in.Body)
 }
 
-func (s *Server) keepSeason(ctx context.Context, path *SitePath, season Season) (*seasonsOutput, error) {
+func (s rhythmsPart) keepSeason(ctx context.Context, path *SitePath, season Season) (*seasonsOutput, error) {
 	desk := deskOf(ctx)
 	usual, err := s.Store.RhythmOf(ctx, desk.Site.ID)
 	if err != nil {
@@ -193,7 +193,7 @@ type seasonIDPath struct {
 	ID int64 `path:"id" minimum:"1"`
 }
 
-func (s *Server) dropSeason(ctx context.Context, in *seasonIDPath) (*seasonsOutput, error) {
+func (s rhythmsPart) dropSeason(ctx context.Context, in *seasonIDPath) (*seasonsOutput, error) {
 	if err := sitesettings.DropSeason(ctx, deskOf(ctx), in.ID, s.Clock.Now()); err != nil {
 		return nil, s.problem(err)
 	}
@@ -222,7 +222,7 @@ type seasonPreviewInput struct {
 	Body Season
 }
 
-func (s *Server) previewSeason(ctx context.Context, in *seasonPreviewInput) (*struct{ Body RhythmPreview }, error) {
+func (s rhythmsPart) previewSeason(ctx context.Context, in *seasonPreviewInput) (*struct{ Body RhythmPreview }, error) {
 	desk, now := deskOf(ctx), s.Clock.Now()
 	zone := desk.Site.Zone()
 	plan, err := planning.Propose(ctx, s.Store.Queries, desk.Site, now)
@@ -251,7 +251,7 @@ type whatIfInput struct {
 	}
 }
 
-func (s *Server) whatIf(ctx context.Context, in *whatIfInput) (*struct{ Body WhatIf }, error) {
+func (s rhythmsPart) whatIf(ctx context.Context, in *whatIfInput) (*struct{ Body WhatIf }, error) {
 	desk, now := deskOf(ctx), s.Clock.Now()
 	zone := desk.Site.Zone()
 	plan, request, err := planning.Queue(ctx, s.Store.Queries, desk.Site, now)

@@ -14,9 +14,6 @@ import (
 	"dapper.example/internal/store"
 )
 
-// sessionSignIn is the session's key for the id of its sign-in.
-const sessionSignIn = "sign-in"
-
 // Me is who is signed in, and the sites that are theirs.
 type Me struct {
 	ID    int64    `json:"id"`
@@ -54,9 +51,7 @@ type meOutput struct {
 	Body      Me
 }
 
-func (s *Server) house() people.House { return people.House{Store: s.Store, Mail: s.Mail} }
-
-func (s *Server) sessionOperations(api huma.API) {
+func (s accountsPart) sessionOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "sign-in", Method: http.MethodPost, Path: "/api/v1/session",
 		Summary: "Sign in", Description: "Begins a session, kept in a cookie.",
@@ -97,7 +92,7 @@ type signInInput struct {
 	}
 }
 
-func (s *Server) signIn(ctx context.Context, in *signInInput) (*meOutput, error) {
+func (s accountsPart) signIn(ctx context.Context, in *signInInput) (*meOutput, error) {
 	user, id, err := s.house().SignIn(ctx, in.Body.Email, in.Body.Password, in.from, s.Clock.Now())
 	if errors.Is(err, people.ErrWrong) {
 		return nil, huma.Error401Unauthorized("Wrong address or password. Check both and try again.")
@@ -109,26 +104,26 @@ func (s *Server) signIn(ctx context.Context, in *signInInput) (*meOutput, error)
 }
 
 // begin begins a session for a sign-in, and makes the browser known from which it came.
-func (s *Server) begin(ctx context.Context, user store.User, signIn int64, from people.Caller) (*meOutput, error) {
-	if err := s.sessions.RenewToken(ctx); err != nil {
+func (s accountsPart) begin(ctx context.Context, user store.User, signIn int64, from people.Caller) (*meOutput, error) {
+	if err := s.Sessions.RenewToken(ctx); err != nil {
 		return nil, s.problem(err)
 	}
-	s.sessions.Put(ctx, sessionSignIn, signIn)
+	s.Sessions.Put(ctx, sessionSignIn, signIn)
 	secret, err := s.house().Recognise(ctx, user.ID, from, s.Clock.Now())
 	if err != nil {
 		return nil, s.problem(err)
 	}
 	out, err := s.me(ctx, user)
 	if err == nil {
-		out.SetCookie = []http.Cookie{{Name: s.cookieName(browserCookie), Value: secret, Path: "/",
+		out.SetCookie = []http.Cookie{{Name: cookieName(browserCookie, s.Secure), Value: secret, Path: "/",
 			MaxAge:   int(browserLifetime / time.Second),
-			HttpOnly: true, Secure: s.gate.IsSecure(), SameSite: http.SameSiteLaxMode}}
+			HttpOnly: true, Secure: s.Secure, SameSite: http.SameSiteLaxMode}}
 	}
 	return out, err
 }
 
-func (s *Server) signOut(ctx context.Context, _ *struct{}) (*struct{}, error) {
-	if id := s.sessions.GetInt64(ctx, sessionSignIn); id != 0 {
+func (s accountsPart) signOut(ctx context.Context, _ *struct{}) (*struct{}, error) {
+	if id := s.Sessions.GetInt64(ctx, sessionSignIn); id != 0 {
 		user, err := s.Store.UserSignedIn(ctx, id, s.Clock.Now())
 		if err == nil {
 			err = s.Store.EndSignIn(ctx, user.ID, id, s.Clock.Now())
@@ -137,10 +132,10 @@ func (s *Server) signOut(ctx context.Context, _ *struct{}) (*struct{}, error) {
 			return nil, s.problem(err)
 		}
 	}
-	return nil, s.problem(s.sessions.Destroy(ctx))
+	return nil, s.problem(s.Sessions.Destroy(ctx))
 }
 
-func (s *Server) me(ctx context.Context, user store.User) (*meOutput, error) {
+func (s accountsPart) me(ctx context.Context, user store.User) (*meOutput, error) {
 	memberships, err := s.Store.Memberships(ctx, user.ID)
 	if err != nil {
 		return nil, s.problem(err)
@@ -151,9 +146,4 @@ func (s *Server) me(ctx context.Context, user store.User) (*meOutput, error) {
 		me.Sites = append(me.Sites, MySite{m.Slug, m.Title, m.ZoneName, m.Role})
 	}
 	return &meOutput{Body: me}, nil
-}
-
-// SitePath is in the path of every operation on a site.
-type SitePath struct {
-	Site string `path:"site" doc:"the site's name in addresses" example:"quillmoor"`
 }

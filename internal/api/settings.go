@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"net/http"
-	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -12,7 +11,6 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/formats"
 	"dapper.example/internal/sitesettings"
-	"dapper.example/internal/status"
 	"dapper.example/internal/store"
 )
 
@@ -31,7 +29,7 @@ type Settings struct {
 	Version        int          `json:"version"`
 }
 
-func (s *Server) settingsOperations(api huma.API) {
+func (s rhythmsPart) settingsOperations(api huma.API) {
 	const path = "/api/v1/sites/{site}/settings"
 	huma.Register(api, huma.Operation{
 		OperationID: "get-settings", Method: http.MethodGet, Path: path, Summary: "The site's settings",
@@ -44,17 +42,13 @@ func (s *Server) settingsOperations(api huma.API) {
 		OperationID: "get-zone-change", Method: http.MethodGet, Path: path + "/zone-change",
 		Summary: "What another zone would mean for planned posts", Description: "For each post both: when it comes out if it keeps its moment, and if it keeps its time of day. Nothing is changed.",
 	}, s.getZoneChange)
-	huma.Register(api, huma.Operation{
-		OperationID: "bound-post", Method: http.MethodPost, Path: "/api/v1/sites/{site}/posts/{id}/bounds",
-		Summary: "Say when a draft may come out", Errors: []int{http.StatusConflict},
-	}, s.boundPost)
 }
 
 type settingsOutput struct {
 	Body Settings
 }
 
-func (s *Server) getSettings(ctx context.Context, _ *SitePath) (*settingsOutput, error) {
+func (s rhythmsPart) getSettings(ctx context.Context, _ *SitePath) (*settingsOutput, error) {
 	return settingsOf(deskOf(ctx).Site), nil
 }
 
@@ -74,7 +68,7 @@ type settingsInput struct {
 	Body Settings
 }
 
-func (s *Server) saveSettings(ctx context.Context, in *settingsInput) (*settingsOutput, error) {
+func (s rhythmsPart) saveSettings(ctx context.Context, in *settingsInput) (*settingsOutput, error) {
 	desk := deskOf(ctx)
 	now := s.Clock.Now()
 	settings := store.Settings{
@@ -120,7 +114,7 @@ type zoneChangeInput struct {
 	Zone string `query:"zone" required:"true" minLength:"1" maxLength:"100" example:"Europe/Lisbon"`
 }
 
-func (s *Server) getZoneChange(ctx context.Context, in *zoneChangeInput) (*struct{ Body []ZoneMove }, error) {
+func (s rhythmsPart) getZoneChange(ctx context.Context, in *zoneChangeInput) (*struct{ Body []ZoneMove }, error) {
 	site := deskOf(ctx).Site
 	moves, err := sitesettings.ZoneChange(ctx, s.Store.Queries, site, in.Zone, s.Clock.Now())
 	if err != nil {
@@ -136,29 +130,4 @@ func (s *Server) getZoneChange(ctx context.Context, in *zoneChangeInput) (*struc
 			placeAt(zone, *m.Post.DueAt), placeAt(zone, m.Clock), m.Past})
 	}
 	return &struct{ Body []ZoneMove }{body}, nil
-}
-
-type boundsInput struct {
-	PostPath
-	Body struct {
-		Version   int         `json:"version" doc:"the version that was seen"`
-		NotBefore *civil.Date `json:"notBefore,omitempty" doc:"first date of the site on which it may come out"`
-		Deadline  *civil.Date `json:"deadline,omitempty" doc:"last date of the site on which it may come out"`
-	}
-}
-
-func (s *Server) boundPost(ctx context.Context, in *boundsInput) (*postOutput, error) {
-	desk := deskOf(ctx)
-	zone := desk.Site.Zone()
-	var notBefore, deadline time.Time
-	if in.Body.NotBefore != nil {
-		notBefore = zone.At(*in.Body.NotBefore, 0)
-	}
-	if in.Body.Deadline != nil {
-		deadline = zone.At(in.Body.Deadline.Add(1), 0).Add(-time.Minute) // the date's last minute
-	}
-	if err := status.SetBounds(ctx, desk, in.ID, in.Body.Version, notBefore, deadline, s.Clock.Now()); err != nil {
-		return nil, s.stale(ctx, desk, in.ID, err)
-	}
-	return s.present(ctx, desk, in.ID)
 }

@@ -35,13 +35,13 @@ type RuleRef struct {
 	Name string `json:"name"`
 }
 
-func (s *Server) statusOperations(api huma.API) {
+func (s planPart) statusOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "get-status", Method: http.MethodGet, Path: "/api/v1/sites/{site}/status", Summary: "What every screen shows of a site",
 	}, s.getStatus)
 }
 
-func (s *Server) getStatus(ctx context.Context, _ *SitePath) (*struct{ Body Status }, error) {
+func (s planPart) getStatus(ctx context.Context, _ *SitePath) (*struct{ Body Status }, error) {
 	site, now := deskOf(ctx).Site, s.Clock.Now()
 	engine, err := s.engineHealth(ctx, now)
 	var found store.SiteStatus

@@ -46,7 +46,7 @@ func viewText(zone civil.Zone, t store.Text) TextVersion {
 	return view
 }
 
-func (s *Server) textOperations(api huma.API) {
+func (s postsPart) textOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "list-texts", Method: http.MethodGet, Path: "/api/v1/sites/{site}/posts/{id}/texts", Summary: "The versions of a post's text",
 		Description: "What one person writes in one sitting is one version.",
@@ -56,7 +56,7 @@ func (s *Server) textOperations(api huma.API) {
 	}, s.getText)
 }
 
-func (s *Server) listTexts(ctx context.Context, in *PostPath) (*struct{ Body TextVersions }, error) {
+func (s postsPart) listTexts(ctx context.Context, in *PostPath) (*struct{ Body TextVersions }, error) {
 	desk := deskOf(ctx)
 	if _, err := s.Store.Post(ctx, desk.Site.ID, in.ID); err != nil {
 		return nil, s.problem(err)
@@ -77,7 +77,7 @@ type textInput struct {
 	Text int64 `path:"text" minimum:"1"`
 }
 
-func (s *Server) getText(ctx context.Context, in *textInput) (*struct{ Body WholeText }, error) {
+func (s postsPart) getText(ctx context.Context, in *textInput) (*struct{ Body WholeText }, error) {
 	desk := deskOf(ctx)
 	t, err := s.Store.Text(ctx, desk.Site.ID, in.ID, in.Text)
 	if err != nil {
