@@ -11,7 +11,7 @@ import (
 	"text/tabwriter"
 	"time"
 
-	"dapper.example/internal/api"
+	"dapper.example/internal/api/forecasts"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
@@ -57,14 +57,14 @@ func (c forecastCmd) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	view := api.ViewForecast(site, told, now, to, math.MaxInt)
+	view := forecasts.ViewForecast(site, told, now, to, math.MaxInt)
 	if c.Table {
 		return printForecast(os.Stdout, view)
 	}
 	return printJSON(os.Stdout, view)
 }
 
-func printForecast(w io.Writer, f api.Forecast) error {
+func printForecast(w io.Writer, f forecasts.Forecast) error {
 	for _, warning := range f.Warnings {
 		fmt.Fprintln(w, "! "+warning.Text)
 	}

@@ -18,6 +18,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/api"
+	"dapper.example/internal/api/operation"
+	"dapper.example/internal/api/rules"
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/people"
@@ -25,14 +27,14 @@ import (
 	"dapper.example/internal/store"
 )
 
-// operation is one of the OpenAPI document.
-type operation struct {
+// listed is an operation of the OpenAPI document.
+type listed struct {
 	*huma.Operation
-	access api.Access
+	access operation.Access
 }
 
 // operations lists every operation of the OpenAPI document.
-func operations(t *testing.T) (all []operation, schemas huma.Registry) {
+func operations(t *testing.T) (all []listed, schemas huma.Registry) {
 	t.Helper()
 	document := api.New(t.Context(), api.Config{Log: pgtest.Quiet(),
 		Version: "1"}).Operations(chi.NewRouter()).OpenAPI()
@@ -41,12 +43,11 @@ func operations(t *testing.T) (all []operation, schemas huma.Registry) {
 			if op == nil {
 				continue
 			}
-			access := api.AccessOf(op.OperationID)
-			all = append(all, operation{op, access})
+			all = append(all, listed{op, operation.AccessOf(op.OperationID)})
 		}
 	}
 	require.Greater(t, len(all), 50)
-	slices.SortFunc(all, func(a, b operation) int { return strings.Compare(a.OperationID, b.OperationID) })
+	slices.SortFunc(all, func(a, b listed) int { return strings.Compare(a.OperationID, b.OperationID) })
 	return all, document.Components.Schemas
 }
 
@@ -110,7 +111,7 @@ type things struct {
 }
 
 // address fills in the parameters of an operation's path, and what its query must have.
-func (th things) address(t *testing.T, op operation, registry huma.Registry) string {
+func (th things) address(t *testing.T, op listed, registry huma.Registry) string {
 	path := strings.ReplaceAll(op.Path, "{site}", th.site)
 	var parts []string
 	for part := range strings.SplitSeq(path, "/") {
@@ -144,7 +145,7 @@ var bodies = map[string]any{
 	"save-channel": map[string]any{"version": 1, "apart": 20, "aDay": 5, "quietFrom": "22:00", "quietTo": "06:00"},
 	"save-rule": struct {
 		Version int `json:"version"`
-		api.RuleBody
+		rules.RuleBody
 	}{1, expiry(older(1000))},
 	"add-season": map[string]any{"name": "Fair", "starts": "2027-07-01", "ends": "2027-07-03", "priority": 0,
 		"seed": 1, "openings": []any{}},
@@ -158,7 +159,7 @@ var bodies = map[string]any{
 	"retime-post": map[string]any{"version": 1, "date": "2026-11-25", "time": "09:40"},
 }
 
-func body(op operation, registry huma.Registry) any {
+func body(op listed, registry huma.Registry) any {
 	if given, ok := bodies[op.OperationID]; ok {
 		return given
 	}
@@ -181,7 +182,7 @@ type caller struct {
 
 // status asks for an operation and returns the answer's status. A stream is not waited
 // for.
-func (c caller) status(op operation, path string, body any) (int, string) {
+func (c caller) status(op listed, path string, body any) (int, string) {
 	c.t.Helper()
 	ctx, cancel := context.WithCancel(c.t.Context())
 	defer cancel()

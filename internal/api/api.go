@@ -23,6 +23,14 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"golang.org/x/time/rate"
 
+	"dapper.example/internal/api/accounts"
+	"dapper.example/internal/api/forecasts"
+	"dapper.example/internal/api/logbook"
+	"dapper.example/internal/api/operation"
+	"dapper.example/internal/api/plan"
+	"dapper.example/internal/api/posts"
+	"dapper.example/internal/api/rhythms"
+	"dapper.example/internal/api/rules"
 	"dapper.example/internal/blog"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/enact"
@@ -55,7 +63,7 @@ type Config struct {
 
 // Server answers HTTP requests; see Handler.
 type Server struct {
-	*Tools
+	*operation.Tools
 	config   Config
 	failures *rate.Limiter
 	gate     *gate.Gate
@@ -92,14 +100,14 @@ func New(closing context.Context, config Config) *Server {
 		gate: gate.New(gate.Config{Clock: config.Clock, Log: config.Log, Public: config.Public, Proxied: config.Proxied,
 			Patience: config.Patience, Streams: []string{eventsPath, followPath}, Metrics: config.Metrics,
 			MetricsToken: config.MetricsToken})}
-	s.Tools = &Tools{Store: config.Store, Clock: config.Clock, Log: config.Log, Queue: config.Queue, Mail: config.Mail,
+	s.Tools = &operation.Tools{Store: config.Store, Clock: config.Clock, Log: config.Log, Queue: config.Queue, Mail: config.Mail,
 		Public: config.Public, Renderer: blog.NewRenderer(), Secure: s.gate.IsSecure()}
 	if config.Store == nil {
 		s.Sessions = scs.New() // only the OpenAPI document is wanted
 		return s
 	}
 	s.sweep = postgresstore.New(config.Store.DB().DB)
-	s.Sessions = newSessions(s.sweep, s.Secure)
+	s.Sessions = accounts.NewSessions(s.sweep, s.Secure)
 	context.AfterFunc(closing, s.sweep.StopCleanup)
 	return s
 }
@@ -122,10 +130,10 @@ func (s *Server) Handler() http.Handler {
 		r.With(s.gate.Timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.Renderer, Now: s.Clock.Now,
 			Log: s.Log, Public: s.Public}).Routes)
 		r.Group(func(r chi.Router) {
-			r.Use(http.NewCrossOriginProtection().Handler, s.Sessions.LoadAndSave, tell, s.gate.Timely)
+			r.Use(http.NewCrossOriginProtection().Handler, s.Sessions.LoadAndSave, operation.Tell, s.gate.Timely)
 			s.Operations(r)
 		})
-		conditionSchema(r)
+		rules.ConditionSchema(r)
 		r.Get(calendarPath+"{file}", s.serveCalendar)
 		r.Get(message.ShortPath+"{code}", s.followShortLink)
 		s.screens(r)
@@ -137,19 +145,19 @@ func (s *Server) Handler() http.Handler {
 // description.
 func (s *Server) Operations(r chi.Router) huma.API {
 	api := humachi.New(r, s.form())
-	api.UseMiddleware(s.admit(api))
-	registerAccounts(api, s.Tools)
-	registerPlan(api, s.Tools)
-	registerPosts(api, s.Tools)
-	registerRhythms(api, s.Tools)
-	registerLogbook(api, s.Tools)
-	registerRules(api, s.Tools)
-	registerForecasts(api, s.Tools)
+	api.UseMiddleware(s.Admit(api))
+	accounts.Register(api, s.Tools)
+	plan.Register(api, s.Tools)
+	posts.Register(api, s.Tools)
+	rhythms.Register(api, s.Tools)
+	logbook.Register(api, s.Tools)
+	rules.Register(api, s.Tools)
+	forecasts.Register(api, s.Tools)
 	s.lensOperations(api)
 	s.calendarOperations(api)
 	s.failureOperations(api)
 	s.eventOperations(api)
-	requireAccess(api)
+	operation.RequireAccess(api)
 	return api
 }
 
@@ -162,7 +170,7 @@ func (s *Server) form() huma.Config {
 	config.SchemasPath = ""
 	config.CreateHooks = nil // no $schema links in answers
 	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
-		"session": {Type: "apiKey", In: "cookie", Name: sessionCookie, Description: "made by signing in"},
+		"session": {Type: "apiKey", In: "cookie", Name: accounts.SessionCookie, Description: "made by signing in"},
 		"token":   {Type: "http", Scheme: "bearer", Description: "made in the settings of a site, for that site"},
 	}
 	return config

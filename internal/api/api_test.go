@@ -21,6 +21,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/api"
+	"dapper.example/internal/api/accounts"
+	"dapper.example/internal/api/logbook"
+	"dapper.example/internal/api/operation"
+	"dapper.example/internal/api/plan"
+	"dapper.example/internal/api/posts"
+	"dapper.example/internal/api/rhythms"
+	"dapper.example/internal/api/rules"
 	"dapper.example/internal/deliver"
 	"dapper.example/internal/people"
 	"dapper.example/internal/pgtest"
@@ -129,12 +136,12 @@ func reader(t *testing.T, body any) io.Reader {
 
 // refusal is any answer that refuses.
 type refusal struct {
-	api.Problem
-	Present   *api.Post        `json:"present"`
-	Placement *api.Placement   `json:"placement"`
-	Closing   *api.Closing     `json:"closing"`
-	Reflow    *api.Reflow      `json:"reflow"`
-	Catch     *api.RulePreview `json:"catch"`
+	operation.Problem
+	Present   *posts.Post        `json:"present"`
+	Placement *plan.Placement    `json:"placement"`
+	Closing   *plan.Closing      `json:"closing"`
+	Reflow    *plan.Reflow       `json:"reflow"`
+	Catch     *rules.RulePreview `json:"catch"`
 }
 
 func (c *client) fails(method, path string, body any, status int) refusal {
@@ -158,10 +165,10 @@ func TestSessions(t *testing.T) {
 		401)
 	assert.Equal(t, unknown.Detail, wrong.Detail, "an answer does not tell which addresses exist")
 
-	var me api.Me
+	var me accounts.Me
 	c.call("POST", "/api/v1/session", map[string]string{"email": "Dome@Example.org", "password": password}, 200, &me)
 	assert.Equal(t, "Ines Abara", me.Name)
-	assert.Equal(t, []api.MySite{{Slug: "dome", Title: "Notes from dome", Zone: "America/Halifax", Role: "editor"}},
+	assert.Equal(t, []accounts.MySite{{Slug: "dome", Title: "Notes from dome", Zone: "America/Halifax", Role: "editor"}},
 		me.Sites)
 	c.call("GET", "/api/v1/session", nil, 200, &me)
 	c.call("DELETE", "/api/v1/session", nil, 204, nil)
@@ -181,28 +188,28 @@ func TestWritesFromOtherOriginsAreRefused(t *testing.T) {
 	assert.Equal(t, http.StatusForbidden, answer.StatusCode)
 }
 
-func (c *client) almanac(query string) api.Almanac {
+func (c *client) almanac(query string) plan.Almanac {
 	c.t.Helper()
-	var a api.Almanac
+	var a plan.Almanac
 	c.call("GET", site+"/almanac"+query, nil, 200, &a)
 	return a
 }
 
-func (c *client) begin(title string) api.Post {
+func (c *client) begin(title string) posts.Post {
 	c.t.Helper()
-	var p api.Post
+	var p posts.Post
 	c.call("POST", site+"/posts", map[string]string{"title": title, "body": "Some text."}, 201, &p)
 	return p
 }
 
-func (c *client) shelved(title string) api.Post {
+func (c *client) shelved(title string) posts.Post {
 	c.t.Helper()
 	p := c.begin(title)
 	c.call("POST", c.path(p, "/clear"), map[string]int{"version": p.Version}, 200, &p)
 	return p
 }
 
-func (c *client) path(p api.Post, deed string) string {
+func (c *client) path(p posts.Post, deed string) string {
 	raw, err := json.Marshal(p.ID)
 	require.NoError(c.t, err)
 	return site + "/posts/" + string(raw) + deed
@@ -221,7 +228,7 @@ func TestTheWholeLine(t *testing.T) {
 	assert.Equal(t, p.ID, ghost.ID)
 	assert.Equal(t, *plan.Shelf[0].Proposed, ghost.Place)
 	assert.InDelta(t, 19*60, ghost.Minute, 15, "this evening's slot")
-	assert.Equal(t, []api.Stretch{{Opening: "morning", From: 480, To: 660},
+	assert.Equal(t, []rhythms.Stretch{{Opening: "morning", From: 480, To: 660},
 		{Opening: "evening", From: 1125, To: 1156}}, plan.Days[0].Openings)
 	assert.Len(t, plan.Days[1].Free, 2)
 
@@ -236,7 +243,7 @@ func TestTheWholeLine(t *testing.T) {
 	require.NotNil(t, problem.Placement)
 	assert.Empty(t, problem.Placement.Placed)
 
-	var log []api.LogLine
+	var log []logbook.LogLine
 	c.call("GET", c.path(p, "/logbook"), nil, 200, &log)
 	require.Len(t, log, 2)
 	assert.Equal(t, "Ines Abara", log[0].Who)
@@ -340,7 +347,7 @@ func TestWritingBadInput(t *testing.T) {
 
 func TestBlankDraftsAreNotPiledUp(t *testing.T) {
 	c := signedIn(t)
-	var first, second api.Post
+	var first, second posts.Post
 	c.call("POST", site+"/posts", map[string]any{}, 201, &first)
 	c.call("POST", site+"/posts", map[string]any{}, 201, &second)
 	assert.Equal(t, first.ID, second.ID)
@@ -348,7 +355,7 @@ func TestBlankDraftsAreNotPiledUp(t *testing.T) {
 
 func TestRhythmProblemsNameTheirFields(t *testing.T) {
 	c := signedIn(t)
-	var r api.Rhythm
+	var r rhythms.Rhythm
 	c.call("GET", site+"/rhythm", nil, 200, &r)
 	require.Len(t, r.Openings, 2)
 	window := func(from, to string, count int) map[string]any {
@@ -373,7 +380,7 @@ func TestRhythmProblemsNameTheirFields(t *testing.T) {
 	} {
 		body := map[string]any{"name": "R", "gap": test.gap, "seed": 1, "version": r.Version,
 			"openings": []any{test.opening}}
-		var preview api.RhythmPreview
+		var preview rhythms.RhythmPreview
 		c.call("POST", site+"/rhythm/preview", body, 200, &preview)
 		require.NotEmpty(t, preview.Problems, name)
 		assert.Equal(t, test.path, preview.Problems[0].Path, name)
@@ -388,17 +395,17 @@ func TestRhythmProblemsNameTheirFields(t *testing.T) {
 
 func TestRhythmPreviewIsWhatIsSaved(t *testing.T) {
 	c := signedIn(t)
-	var r api.Rhythm
+	var r rhythms.Rhythm
 	c.call("GET", site+"/rhythm", nil, 200, &r)
 	c.shelved("One")
 	r.Gap = 30
-	var preview api.RhythmPreview
+	var preview rhythms.RhythmPreview
 	c.call("POST", site+"/rhythm/preview?days=3", r, 200, &preview)
 	require.Empty(t, preview.Problems)
 	require.Len(t, preview.Days, 3)
 	c.call("PUT", site+"/rhythm", r, 200, &r)
 	plan := c.almanac("?days=3")
-	assert.Equal(t, preview.Days[1].Slots, append([]api.Place{}, plan.Days[1].Free...))
+	assert.Equal(t, preview.Days[1].Slots, append([]operation.Place{}, plan.Days[1].Free...))
 	r.Version = 1
 	c.fails("PUT", site+"/rhythm", r, 409)
 }
@@ -409,7 +416,7 @@ func TestAnotherSiteIsNotThere(t *testing.T) {
 	p := theirs.Draft(t, "Theirs")
 	c.fails("GET", "/api/v1/sites/lanes/almanac", nil, 404)
 	c.fails("GET", "/api/v1/sites/nowhere/almanac", nil, 404)
-	mine := api.Post{ID: p.ID}
+	mine := posts.Post{ID: p.ID}
 	c.fails("GET", c.path(mine, ""), nil, 404)
 	c.fails("GET", c.path(mine, "/logbook"), nil, 404)
 	c.fails("POST", c.path(mine, "/publish"), map[string]int{"version": 1}, 404)
@@ -460,7 +467,7 @@ func TestEventsTellOfChanges(t *testing.T) {
 		}
 	}
 	next("event: beat")
-	var p api.Post
+	var p posts.Post
 	c.call("POST", site+"/posts", map[string]any{"title": "Heard of"}, 201, &p)
 	next(`"plan"`)
 	c.call("PATCH", site+"/posts/"+itoa(p.ID), map[string]any{"version": p.Version, "body": "Words."}, 200, nil)
@@ -470,7 +477,7 @@ func TestEventsTellOfChanges(t *testing.T) {
 // What every screen shows is told in a few bytes, without the plan.
 func TestTheStatusOfASite(t *testing.T) {
 	c := signedIn(t)
-	var s api.Status
+	var s plan.Status
 	c.call("GET", site+"/status", nil, 200, &s)
 	assert.Equal(t, []any{false, 0, false}, []any{s.Engine.Alive, s.Overdue, s.Paused})
 	assert.Nil(t, s.Next)
@@ -553,7 +560,7 @@ func TestPreviewsEndWithTheirMakersAndPosts(t *testing.T) {
 		return answer.StatusCode
 	}
 	p := c.begin("Soon out")
-	var mine, theirs api.SecretLink
+	var mine, theirs posts.SecretLink
 	c.call("POST", c.path(p, "/previews"), map[string]int{"days": 1}, 201, &mine)
 	writer.call("POST", c.path(p, "/previews"), map[string]int{"days": 1}, 201, &theirs)
 	assert.Equal(t, 200, opens(mine.Address))

@@ -12,6 +12,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
+	"dapper.example/internal/api/operation"
 	"dapper.example/internal/calendar"
 	"dapper.example/internal/people"
 	"dapper.example/internal/store"
@@ -54,11 +55,11 @@ func viewCalendar(f store.CalendarFeed) CalendarFeed {
 		Status:     f.Status, Kind: f.Kind, Created: f.CreatedAt.UTC(), Read: f.ReadAt}
 }
 
-func (s *Server) listCalendars(ctx context.Context, _ *SitePath) (*struct{ Body []CalendarFeed }, error) {
-	desk := deskOf(ctx)
+func (s *Server) listCalendars(ctx context.Context, _ *operation.SitePath) (*struct{ Body []CalendarFeed }, error) {
+	desk := operation.DeskOf(ctx)
 	feeds, err := s.Store.CalendarFeeds(ctx, desk.Site.ID, desk.Actor)
 	if err != nil {
-		return nil, s.problem(err)
+		return nil, s.Problem(err)
 	}
 	list := []CalendarFeed{}
 	for _, f := range feeds {
@@ -68,7 +69,7 @@ func (s *Server) listCalendars(ctx context.Context, _ *SitePath) (*struct{ Body 
 }
 
 type makeCalendarInput struct {
-	SitePath
+	operation.SitePath
 	Body struct {
 		Name       string  `json:"name" maxLength:"200"`
 		Authors    []int64 `json:"authors,omitempty" maxItems:"100" doc:"only posts of any of these people; empty: of all"`
@@ -79,18 +80,18 @@ type makeCalendarInput struct {
 }
 
 func (s *Server) makeCalendar(ctx context.Context, in *makeCalendarInput) (*struct{ Body CalendarFeed }, error) {
-	desk := deskOf(ctx)
+	desk := operation.DeskOf(ctx)
 	feed := store.CalendarFeed{SiteID: desk.Site.ID, User: desk.Actor, Name: in.Body.Name,
 		Authors: in.Body.Authors, Categories: in.Body.Categories, Status: in.Body.Status, Kind: in.Body.Kind}
 	switch ok, err := s.Store.CanFilter(ctx, feed); {
 	case err != nil:
-		return nil, s.problem(err)
+		return nil, s.Problem(err)
 	case !ok:
-		return nil, s.problem(store.ErrNotFound)
+		return nil, s.Problem(store.ErrNotFound)
 	}
-	feed, secret, err := s.house().MakeCalendar(ctx, feed, s.Clock.Now())
+	feed, secret, err := s.House().MakeCalendar(ctx, feed, s.Clock.Now())
 	if err != nil {
-		return nil, s.problem(err)
+		return nil, s.Problem(err)
 	}
 	v := viewCalendar(feed)
 	v.Address = s.Public + calendarPath + secret + ".ics"
@@ -98,13 +99,13 @@ func (s *Server) makeCalendar(ctx context.Context, in *makeCalendarInput) (*stru
 }
 
 type calendarPathInput struct {
-	SitePath
+	operation.SitePath
 	Calendar int64 `path:"calendar"`
 }
 
 func (s *Server) endCalendar(ctx context.Context, in *calendarPathInput) (*struct{}, error) {
-	desk := deskOf(ctx)
-	return nil, s.problem(s.Store.EndCalendarFeed(ctx, desk.Site.ID, desk.Actor, in.Calendar))
+	desk := operation.DeskOf(ctx)
+	return nil, s.Problem(s.Store.EndCalendarFeed(ctx, desk.Site.ID, desk.Actor, in.Calendar))
 }
 
 // calendarPast is how far back a calendar shows what came out, or was cancelled.

@@ -8,14 +8,17 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"dapper.example/internal/api"
+	"dapper.example/internal/api/logbook"
+	"dapper.example/internal/api/plan"
+	"dapper.example/internal/api/posts"
+	"dapper.example/internal/api/rhythms"
 	"dapper.example/internal/formats"
 	"dapper.example/internal/pgtest"
 )
 
-func (c *client) settings() api.Settings {
+func (c *client) settings() rhythms.Settings {
 	c.t.Helper()
-	var s api.Settings
+	var s rhythms.Settings
 	c.call("GET", site+"/settings", nil, 200, &s)
 	return s
 }
@@ -25,7 +28,7 @@ func TestSettingsChangeThePlan(t *testing.T) {
 	c.shelved("One")
 	c.shelved("Two")
 	s := c.settings()
-	assert.Equal(t, api.Settings{Zone: "America/Halifax", CatchUp: "at once", CatchUpMinutes: 720,
+	assert.Equal(t, rhythms.Settings{Zone: "America/Halifax", CatchUp: "at once", CatchUpMinutes: 720,
 		FirstDateShown: true, ShelfOrder: "hand",
 		AudienceZones: []string{}, Ready: []string{"text", "category", "image", "links", "twins"}, Version: 1}, s)
 	s.Caps, s.ShelfOrder, s.Paused = formats.Caps{Day: 1}, "newest", true
@@ -55,7 +58,7 @@ func TestBoundsAreDatesOfTheSite(t *testing.T) {
 	bad := c.fails("POST", c.path(p, "/bounds"), map[string]any{"version": p.Version, "notBefore": "2026-12-03",
 		"deadline": "2026-12-02"}, 422)
 	assert.Equal(t, "body.deadline", bad.Errors[0].Location)
-	var unbound api.Post
+	var unbound posts.Post
 	c.call("POST", c.path(p, "/bounds"), map[string]any{"version": p.Version}, 200, &unbound)
 	assert.Nil(t, unbound.Deadline)
 }
@@ -63,7 +66,7 @@ func TestBoundsAreDatesOfTheSite(t *testing.T) {
 func TestLogbookAndUndo(t *testing.T) {
 	c := signedIn(t)
 	c.shelved("Undone")
-	var page api.LogbookPage
+	var page logbook.LogbookPage
 	c.call("GET", site+"/logbook?by=me", nil, 200, &page)
 	require.Len(t, page.Lines, 1)
 	line := page.Lines[0]
@@ -90,7 +93,7 @@ func TestLogbookPagesByCursor(t *testing.T) {
 	for i := range 60 {
 		c.shelved(fmt.Sprintf("Post %d", i))
 	}
-	var first, second api.LogbookPage
+	var first, second logbook.LogbookPage
 	c.call("GET", site+"/logbook", nil, 200, &first)
 	require.Len(t, first.Lines, 50)
 	c.call("GET", site+"/logbook?cursor="+first.Next, nil, 200, &second)
@@ -101,7 +104,7 @@ func TestLogbookPagesByCursor(t *testing.T) {
 
 func TestRhythmKeepsAllOfItsFields(t *testing.T) {
 	c := signedIn(t)
-	var r api.Rhythm
+	var r rhythms.Rhythm
 	c.call("GET", site+"/rhythm", nil, 200, &r)
 	text := fmt.Sprintf(`{"name":"R","gap":30,"seed":5,"version":%d,"uneven":true,"starts":"2026-11-01","ends":"2027-11-01","rests":[{"first":"2026-08-01","last":"2026-08-14","yearly":true,"name":"Summer"},{"first":"2026-12-25"}],
 		"openings":[{"key":"a","kind":"time","weekdays":["monday"],"from":"09:01","count":1,"sway":5,"everyWeeks":2,"anchor":"2026-11-23","lane":["Sky Guide"],"zone":"Asia/Tokyo"}]}`, r.Version)
@@ -116,9 +119,9 @@ func TestRhythmPreviewTellsItsShapeAndWhatWouldBeOff(t *testing.T) {
 	c := signedIn(t)
 	c.shelved("Sitting")
 	c.call("POST", site+"/placement", map[string]any{"token": c.almanac("").Token}, 204, nil)
-	var r api.Rhythm
+	var r rhythms.Rhythm
 	c.call("GET", site+"/rhythm", nil, 200, &r)
-	var preview api.RhythmPreview
+	var preview rhythms.RhythmPreview
 	c.call("POST", site+"/rhythm/preview?days=28", r, 200, &preview)
 	require.Len(t, preview.Days, 28)
 	assert.Zero(t, preview.Off, "the rhythm as it is has the post's slot")
@@ -144,7 +147,7 @@ func TestClosingUp(t *testing.T) {
 	c.call("GET", c.path(first, ""), nil, 200, &first)
 	hole := *first.When
 	c.call("POST", c.path(first, "/publish"), map[string]int{"version": first.Version}, 200, nil)
-	var closing api.Closing
+	var closing plan.Closing
 	c.call("GET", site+"/closing", nil, 200, &closing)
 	require.Len(t, closing.Shifts, 1)
 	assert.Equal(t, second.ID, closing.Shifts[0].ID)
@@ -159,7 +162,7 @@ func TestClosingUp(t *testing.T) {
 func TestBackdatedPlacement(t *testing.T) {
 	c := signedIn(t)
 	p := c.shelved("Long ago")
-	var placement api.Placement
+	var placement plan.Placement
 	c.call("GET", site+"/placement?from=2026-01-05", nil, 200, &placement)
 	require.Len(t, placement.Placed, 1)
 	assert.Equal(t, "2026-01-05", placement.Placed[0].Proposed.Date.String())
@@ -179,7 +182,7 @@ func TestBackdatedPlacement(t *testing.T) {
 // there shows it.
 func TestTheTapeShowsOpeningsByClocksElsewhere(t *testing.T) {
 	c := signedIn(t)
-	var r api.Rhythm
+	var r rhythms.Rhythm
 	c.call("GET", site+"/rhythm", nil, 200, &r)
 	text := fmt.Sprintf(`{"name":"R","gap":30,"seed":5,"version":%d,"openings":[
 		{"key":"a","kind":"time","weekdays":["monday"],"from":"08:00","zone":"Pacific/Kiritimati"}]}`, r.Version)
@@ -187,5 +190,5 @@ func TestTheTapeShowsOpeningsByClocksElsewhere(t *testing.T) {
 	days := c.almanac("?from=2026-11-29&days=1").Days // Sunday in Halifax, Monday there
 	require.Len(t, days[0].Free, 1)
 	assert.Equal(t, 14*60, days[0].Free[0].Minute)
-	assert.Equal(t, []api.Stretch{{Opening: "a", From: 14 * 60, To: 14*60 + 1}}, days[0].Openings)
+	assert.Equal(t, []rhythms.Stretch{{Opening: "a", From: 14 * 60, To: 14*60 + 1}}, days[0].Openings)
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/sse"
 
+	"dapper.example/internal/api/operation"
 	"dapper.example/internal/store"
 )
 
@@ -67,14 +68,14 @@ type Beat struct {
 	Now time.Time `json:"now" doc:"the server's time"`
 }
 
-func (s *Server) watch(ctx context.Context, _ *SitePath, send sse.Sender) {
-	desk := deskOf(ctx)
+func (s *Server) watch(ctx context.Context, _ *operation.SitePath, send sse.Sender) {
+	desk := operation.DeskOf(ctx)
 	changes := s.config.Changes.Subscribe(desk.Site.ID)
 	defer s.config.Changes.Unsubscribe(changes)
 	beat, look := time.NewTicker(heartbeat), time.NewTicker(lookAgain)
 	defer beat.Stop()
 	defer look.Stop()
-	still := seatOf(ctx).still
+	still := operation.SeatOf(ctx).Still
 	if send.Data(Beat{s.Clock.Now().UTC()}) != nil {
 		return
 	}

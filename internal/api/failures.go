@@ -7,6 +7,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 	"golang.org/x/time/rate"
+
+	"dapper.example/internal/api/operation"
 )
 
 // failuresAMinute is how many failures of screens are logged a minute: a screen that fails at
@@ -18,7 +20,7 @@ func newFailureLimit() *rate.Limiter {
 }
 
 func (s *Server) failureOperations(api huma.API) {
-	huma.Register(api, question(huma.Operation{
+	huma.Register(api, operation.Question(huma.Operation{
 		OperationID: "report-failure", Method: http.MethodPost, Path: "/api/v1/failures", Summary: "Say that a screen could not be drawn",
 		Description: "It is written to the server's log, for whoever runs it. Beyond a rate it is not.", DefaultStatus: http.StatusNoContent, MaxBodyBytes: 32 << 10,
 	}), s.reportFailure)
@@ -37,7 +39,7 @@ func (s *Server) reportFailure(ctx context.Context, in *failureInput) (*struct{}
 	if s.failures.AllowN(s.Clock.Now(), 1) {
 		s.Log.Error("a screen could not be drawn", "screen", in.Body.Screen, "message", in.Body.Message, "stack",
 			in.Body.Stack, "parts", in.Body.Parts,
-			"user", seatOf(ctx).User.ID, "version", s.config.Version)
+			"user", operation.SeatOf(ctx).User.ID, "version", s.config.Version)
 	}
 	return nil, nil
 }

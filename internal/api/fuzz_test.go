@@ -11,6 +11,8 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/go-chi/chi/v5"
 
+	"dapper.example/internal/api/rhythms"
+	"dapper.example/internal/api/rules"
 	"dapper.example/internal/limited"
 )
 
@@ -31,10 +33,10 @@ func FuzzBody(f *testing.F) {
 	api := humachi.New(router, s.form())
 	huma.Register(api, huma.Operation{OperationID: "rule", Method: http.MethodPost, Path: "/rule",
 		DefaultStatus: http.StatusNoContent},
-		func(context.Context, *struct{ Body RuleBody }) (*struct{}, error) { return nil, nil })
+		func(context.Context, *struct{ Body rules.RuleBody }) (*struct{}, error) { return nil, nil })
 	huma.Register(api, huma.Operation{OperationID: "season", Method: http.MethodPost, Path: "/season",
 		DefaultStatus: http.StatusNoContent},
-		func(context.Context, *struct{ Body Season }) (*struct{}, error) { return nil, nil })
+		func(context.Context, *struct{ Body rhythms.Season }) (*struct{}, error) { return nil, nil })
 	f.Fuzz(func(t *testing.T, body []byte) {
 		for _, path := range []string{"/rule", "/season"} {
 			request := httptest.NewRequest(http.MethodPost, path, strings.NewReader(string(body)))

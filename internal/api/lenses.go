@@ -10,6 +10,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/api/operation"
+	"dapper.example/internal/api/posts"
 	"dapper.example/internal/store"
 )
 
@@ -28,7 +30,7 @@ type PlanShown struct {
 
 // PostsShown is what a lens shows of the list of posts.
 type PostsShown struct {
-	PostFilter
+	posts.PostFilter
 	Sort  string `json:"sort,omitempty" enum:"changed,date,title,words,relevance"`
 	Order string `json:"order,omitempty" enum:"up,down"`
 }
@@ -67,17 +69,17 @@ func (s *Server) lensOperations(api huma.API) {
 
 type lensesOutput struct{ Body []Lens }
 
-func (s *Server) listLenses(ctx context.Context, _ *SitePath) (*lensesOutput, error) {
-	desk := deskOf(ctx)
+func (s *Server) listLenses(ctx context.Context, _ *operation.SitePath) (*lensesOutput, error) {
+	desk := operation.DeskOf(ctx)
 	kept, err := s.Store.Lenses(ctx, desk.Site.ID, desk.Actor)
 	if err != nil {
-		return nil, s.problem(err)
+		return nil, s.Problem(err)
 	}
 	out := &lensesOutput{Body: []Lens{}}
 	for _, k := range kept {
 		lens := Lens{ID: k.ID, Name: k.Name}
 		if err := lens.read(k.Screen, k.Shown); err != nil {
-			return nil, s.problem(err)
+			return nil, s.Problem(err)
 		}
 		out.Body = append(out.Body, lens)
 	}
@@ -85,7 +87,7 @@ func (s *Server) listLenses(ctx context.Context, _ *SitePath) (*lensesOutput, er
 }
 
 type keepLensInput struct {
-	SitePath
+	operation.SitePath
 	Body struct {
 		Name  string      `json:"name" maxLength:"60"`
 		Plan  *PlanShown  `json:"plan,omitempty" doc:"either this"`
@@ -94,12 +96,12 @@ type keepLensInput struct {
 }
 
 func (s *Server) keepLens(ctx context.Context, in *keepLensInput) (*lensesOutput, error) {
-	desk, name := deskOf(ctx), strings.TrimSpace(in.Body.Name)
+	desk, name := operation.DeskOf(ctx), strings.TrimSpace(in.Body.Name)
 	if name == "" {
-		return nil, invalid(&act.Invalid{Field: "name", Message: "Give the lens a name."})
+		return nil, operation.Invalid(&act.Invalid{Field: "name", Message: "Give the lens a name."})
 	}
 	if (in.Body.Plan == nil) == (in.Body.Posts == nil) {
-		return nil, invalid(&act.Invalid{Field: "plan",
+		return nil, operation.Invalid(&act.Invalid{Field: "plan",
 			Message: "Say what the lens shows: the plan, or the list of posts."})
 	}
 	screen, view := store.LensOfPlan, any(in.Body.Plan)
@@ -108,30 +110,30 @@ func (s *Server) keepLens(ctx context.Context, in *keepLensInput) (*lensesOutput
 	}
 	kept, err := s.Store.Lenses(ctx, desk.Site.ID, desk.Actor)
 	if err != nil {
-		return nil, s.problem(err)
+		return nil, s.Problem(err)
 	}
 	replaces := slices.ContainsFunc(kept, func(l store.Lens) bool { return l.Screen == screen && l.Name == name })
 	if len(kept) >= mostLenses && !replaces {
-		return nil, invalid(&act.Invalid{Field: "name",
+		return nil, operation.Invalid(&act.Invalid{Field: "name",
 			Message: "You have 50 lenses for this blog already. Delete one first."})
 	}
 	shown, err := json.Marshal(view)
 	if err != nil {
-		return nil, s.problem(err)
+		return nil, s.Problem(err)
 	}
 	if err := s.Store.KeepLens(ctx, store.Lens{SiteID: desk.Site.ID, User: desk.Actor, Screen: screen, Name: name,
 		Shown: shown, CreatedAt: s.Clock.Now()}); err != nil {
-		return nil, s.problem(err)
+		return nil, s.Problem(err)
 	}
 	return s.listLenses(ctx, &in.SitePath)
 }
 
 type lensPath struct {
-	SitePath
+	operation.SitePath
 	ID int64 `path:"id" minimum:"1"`
 }
 
 func (s *Server) dropLens(ctx context.Context, in *lensPath) (*struct{}, error) {
-	desk := deskOf(ctx)
-	return nil, s.problem(s.Store.DropLens(ctx, desk.Site.ID, desk.Actor, in.ID))
+	desk := operation.DeskOf(ctx)
+	return nil, s.Problem(s.Store.DropLens(ctx, desk.Site.ID, desk.Actor, in.ID))
 }

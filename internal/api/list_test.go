@@ -12,15 +12,16 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"dapper.example/internal/api"
+	"dapper.example/internal/api/logbook"
+	"dapper.example/internal/api/posts"
 	"dapper.example/internal/people"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
 )
 
-func (c *client) list(query string) api.PostsPage {
+func (c *client) list(query string) posts.PostsPage {
 	c.t.Helper()
-	var page api.PostsPage
+	var page posts.PostsPage
 	c.call("GET", site+"/posts?"+query, nil, 200, &page)
 	return page
 }
@@ -32,7 +33,7 @@ func (c *client) counts(query string) map[string]int {
 	return counts
 }
 
-func titles(page api.PostsPage) (all []string) {
+func titles(page posts.PostsPage) (all []string) {
 	for _, p := range page.Posts {
 		all = append(all, p.Title)
 	}
@@ -40,14 +41,14 @@ func titles(page api.PostsPage) (all []string) {
 }
 
 // put writes fields of a post and returns it as it is then.
-func (c *client) put(p api.Post, fields map[string]any) api.Post {
+func (c *client) put(p posts.Post, fields map[string]any) posts.Post {
 	c.t.Helper()
 	fields["version"] = p.Version
 	c.call("PATCH", c.path(p, ""), fields, 200, &p)
 	return p
 }
 
-func (c *client) does(p api.Post, deed string) api.Post {
+func (c *client) does(p posts.Post, deed string) posts.Post {
 	c.t.Helper()
 	c.call("POST", c.path(p, "/"+deed), map[string]int{"version": p.Version}, 200, &p)
 	return p
@@ -67,9 +68,9 @@ func TestThePostListFindsAndNarrows(t *testing.T) {
 
 	all := c.list("")
 	assert.Len(t, all.Posts, 3)
-	var topics api.Topics
+	var topics posts.Topics
 	c.call("GET", site+"/topics", nil, 200, &topics)
-	optics := topics.Tags[slices.IndexFunc(topics.Tags, func(t api.Topic) bool {
+	optics := topics.Tags[slices.IndexFunc(topics.Tags, func(t posts.Topic) bool {
 		return strings.EqualFold(t.Name,
 			"Optics")
 	})].ID
@@ -103,8 +104,8 @@ func TestThePostListFindsAndNarrows(t *testing.T) {
 		}
 	}
 	found := c.list("text=carborundum").Posts[0]
-	assert.Contains(t, found.Snippet, api.Marked{Text: "Carborundum", Hit: true})
-	assert.Contains(t, c.list("text=grind").Posts[0].Found, api.Marked{Text: "Grinding", Hit: true})
+	assert.Contains(t, found.Snippet, posts.Marked{Text: "Carborundum", Hit: true})
+	assert.Contains(t, c.list("text=grind").Posts[0].Found, posts.Marked{Text: "Grinding", Hit: true})
 	assert.Equal(t, "body.from", strings.Replace(c.fails("GET", site+"/posts?from=soon", nil, 422).Errors[0].Location,
 		"query", "body", 1))
 }
@@ -140,19 +141,19 @@ func TestEveryPageOfTheListComesOnce(t *testing.T) {
 func TestManyPostsAtOnce(t *testing.T) {
 	c := signedIn(t)
 	good, other, empty := c.begin("First"), c.begin("Second"), c.put(c.begin("Third"), map[string]any{"body": ""})
-	bulk := func(body map[string]any) (out api.BulkOutcome) {
+	bulk := func(body map[string]any) (out posts.BulkOutcome) {
 		t.Helper()
 		c.call("POST", site+"/posts/bulk", body, 200, &out)
 		return out
 	}
 	out := bulk(map[string]any{"do": "clear", "ids": []int64{good.ID, other.ID, empty.ID, 999_999}})
 	assert.Equal(t, 2, out.Done)
-	assert.Equal(t, []api.SkippedPost{{ID: empty.ID, Title: "Third",
+	assert.Equal(t, []posts.SkippedPost{{ID: empty.ID, Title: "Third",
 		Why: "The post has no text yet. Write it before you put it on the shelf."},
 		{ID: 999_999, Why: "It is gone."}}, out.Skipped)
 	assert.Equal(t, 2, c.counts("")["cleared"])
 
-	var log api.LogbookPage
+	var log logbook.LogbookPage
 	c.call("GET", site+"/logbook", nil, 200, &log)
 	assert.Equal(t, 2, log.Lines[0].Together)
 	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, log.Lines[0].ID), nil, 200, nil)
@@ -242,7 +243,7 @@ func TestAllThatAPostHas(t *testing.T) {
 		"featured": map[string]string{"address": "https://pictures.example/a.jpg",
 			"alt": "A dome"}, "fields": map[string]string{"event": "2026-12-01"}})
 	assert.Equal(t, "In short.", p.Excerpt)
-	assert.Equal(t, api.Featured{Address: "https://pictures.example/a.jpg", Alt: "A dome"}, p.Featured)
+	assert.Equal(t, posts.Featured{Address: "https://pictures.example/a.jpg", Alt: "A dome"}, p.Featured)
 	assert.True(t, p.OnTop)
 	assert.False(t, p.CommentsOpen)
 	assert.Equal(t, "page", p.Kind)
@@ -310,7 +311,7 @@ func TestPreviewLinksOpenUntilTheyEnd(t *testing.T) {
 	c := signedIn(t)
 	p := c.put(c.begin("Not yet out"), map[string]any{"body": "Soon. <script>alert(1)</script>"})
 	links := c.path(p, "/previews")
-	var made api.SecretLink
+	var made posts.SecretLink
 	c.call("POST", links, map[string]int{"days": 2}, 201, &made)
 	path := strings.TrimPrefix(made.Address, "https://dome.example")
 	page := c.reader(path)
@@ -320,7 +321,7 @@ func TestPreviewLinksOpenUntilTheyEnd(t *testing.T) {
 	c.put(p, map[string]any{"body": "Written on."})
 	assert.Contains(t, c.reader(path), "Written on.", "it shows the post as it is now")
 	c.call("GET", "/blog/dome/preview/guess", nil, 404, nil)
-	var list []api.SecretLink
+	var list []posts.SecretLink
 	c.call("GET", links, nil, 200, &list)
 	require.Len(t, list, 1)
 	assert.Empty(t, list[0].Address)
@@ -331,7 +332,7 @@ func TestPreviewLinksOpenUntilTheyEnd(t *testing.T) {
 	c.call("GET", strings.TrimPrefix(made.Address, "https://dome.example"), nil, 404, nil)
 	assert.Equal(t, store.Draft, c.world.Reload(t, p.ID).Status)
 
-	var seen api.Rendered
+	var seen posts.Rendered
 	c.call("POST", site+"/render", map[string]string{"body": "Some *words* <iframe src=x></iframe>"}, 200, &seen)
 	assert.Equal(t, "<p>Some <em>words</em> </p>\n", seen.HTML)
 	assert.Len(t, seen.Notes, 1)

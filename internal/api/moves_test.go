@@ -10,11 +10,15 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/api"
+	"dapper.example/internal/api/accounts"
+	"dapper.example/internal/api/logbook"
+	"dapper.example/internal/api/plan"
+	"dapper.example/internal/api/posts"
 	"dapper.example/internal/pgtest"
 )
 
 // scheduled gives a new draft a time by hand.
-func (c *client) scheduled(title string, at time.Time) api.SeenPost {
+func (c *client) scheduled(title string, at time.Time) plan.SeenPost {
 	c.t.Helper()
 	p := c.world.Draft(c.t, title)
 	day, clock := c.world.Site.Zone().Local(at)
@@ -23,16 +27,16 @@ func (c *client) scheduled(title string, at time.Time) api.SeenPost {
 	return c.seenPost(p.ID)
 }
 
-func (c *client) seenPost(id int64) api.SeenPost {
+func (c *client) seenPost(id int64) plan.SeenPost {
 	c.t.Helper()
-	return api.SeenPost{ID: id, Version: c.world.Reload(c.t, id).Version}
+	return plan.SeenPost{ID: id, Version: c.world.Reload(c.t, id).Version}
 }
 
 func TestPostsAreMovedByHand(t *testing.T) {
 	c := signedIn(t)
 	one := c.scheduled("One", pgtest.Noon.Add(48*time.Hour))
 	two := c.scheduled("Two", pgtest.Noon.Add(72*time.Hour))
-	var ground api.Ground
+	var ground plan.Ground
 	c.call("GET", fmt.Sprintf("%s/ground?posts=%d&days=4", site, one.ID), nil, 200, &ground)
 	require.Len(t, ground.Days, 4)
 	require.Len(t, ground.Days[0].Shadows, 1, "what is past of today")
@@ -45,7 +49,7 @@ func TestPostsAreMovedByHand(t *testing.T) {
 	assert.Equal(t, []string{"661-720: 660", "720-780: 780"}, lands, "12:00 and a gap of an hour: 11:00, or 13:00")
 	c.fails("GET", fmt.Sprintf("%s/ground?posts=%d&from=tomorrow", site, one.ID), nil, 422)
 
-	var out api.MovedPosts
+	var out plan.MovedPosts
 	c.call("POST", site+"/moves", map[string]any{"posts": []any{one}, "date": "2026-11-27", "time": "12:05"}, 200, &out)
 	require.Len(t, out.Moved, 1)
 	assert.Contains(t, out.Moved[0].Note, "nearer than the gap")
@@ -60,7 +64,7 @@ func TestPostsAreMovedByHand(t *testing.T) {
 	assert.Equal(t, "Two", out.Moved[1].Title)
 	assert.True(t, c.world.Reload(t, one.ID).DueAt.Equal(pgtest.Noon.Add(72*time.Hour)))
 
-	var shelved api.MovedPosts
+	var shelved plan.MovedPosts
 	c.call("POST", site+"/moves", map[string]any{"posts": []any{c.seenPost(one.ID), c.seenPost(two.ID)}}, 200, &shelved)
 	line := c.line
 	require.NotEmpty(t, line)
@@ -68,7 +72,7 @@ func TestPostsAreMovedByHand(t *testing.T) {
 	assert.Len(t, c.almanac("").Shelf, 2)
 
 	// Undone and done again, by the line of the logbook that the answer names.
-	var undone api.UndoneLine
+	var undone logbook.UndoneLine
 	c.call("POST", fmt.Sprintf("%s/logbook/%s/undo", site, line), nil, 200, &undone)
 	assert.Equal(t, fmt.Sprint(undone.Line), c.line)
 	assert.Empty(t, c.almanac("").Shelf)
@@ -86,7 +90,7 @@ func TestFieldsOfManyPosts(t *testing.T) {
 	a, b := c.world.Draft(t, "A"), c.world.Draft(t, "B")
 	out := c.world.Draft(t, "Out")
 	c.call("POST", fmt.Sprintf("%s/posts/%d/publish", site, out.ID), map[string]any{"version": out.Version}, 200, nil)
-	edit := func(change map[string]any, status int) (outcome api.BulkOutcome) {
+	edit := func(change map[string]any, status int) (outcome posts.BulkOutcome) {
 		change["ids"] = []int64{a.ID, b.ID, out.ID}
 		c.call("POST", site+"/posts/edit", change, status, &outcome)
 		return outcome
@@ -108,7 +112,7 @@ func TestFieldsOfManyPosts(t *testing.T) {
 	}
 	c.fails("POST", site+"/posts/edit", map[string]any{"evergreen": true}, 422)
 	c.fails("POST", site+"/posts/edit", map[string]any{"ids": []int64{1 << 40}, "evergreen": true}, 404)
-	var titled api.BulkOutcome
+	var titled posts.BulkOutcome
 	c.call("POST", site+"/posts/edit", map[string]any{"ids": []int64{a.ID}, "version": c.world.Reload(t, a.ID).Version,
 		"title": "A better one"}, 200, &titled)
 	assert.Equal(t, 1, titled.Done)
@@ -130,14 +134,14 @@ func TestLensesAndPreferences(t *testing.T) {
 	assert.Equal(t, "pinned", lenses[0].Plan.Status)
 	c.fails("PUT", site+"/lenses", map[string]any{"name": "  ", "plan": map[string]any{}}, 422)
 	c.fails("PUT", site+"/lenses", map[string]any{"name": "X", "plan": map[string]any{"view": "wheel"}}, 422)
-	posts := map[string]any{"text": "moon", "stages": []string{"draft"}, "categories": []int64{-1, c.world.Category},
+	shown := map[string]any{"text": "moon", "stages": []string{"draft"}, "categories": []int64{-1, c.world.Category},
 		"tags": []int64{7}, "sort": "title", "order": "up"}
-	c.fails("PUT", site+"/lenses", map[string]any{"name": "Held", "plan": map[string]any{}, "posts": posts}, 422)
+	c.fails("PUT", site+"/lenses", map[string]any{"name": "Held", "plan": map[string]any{}, "posts": shown}, 422)
 	c.fails("PUT", site+"/lenses", map[string]any{"name": "Held"}, 422)
-	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "posts": posts}, 200, &lenses)
+	c.call("PUT", site+"/lenses", map[string]any{"name": "Held", "posts": shown}, 200, &lenses)
 	require.Len(t, lenses, 3, "one of another screen is another")
 	ofPosts := slices.IndexFunc(lenses, func(l api.Lens) bool { return l.Posts != nil })
-	assert.Equal(t, &api.PostsShown{PostFilter: api.PostFilter{Text: "moon", Stages: []string{"draft"},
+	assert.Equal(t, &api.PostsShown{PostFilter: posts.PostFilter{Text: "moon", Stages: []string{"draft"},
 		Categories: []int64{-1, c.world.Category}, Tags: []int64{7}},
 		Sort: "title", Order: "up"}, lenses[ofPosts].Posts)
 	c.call("DELETE", fmt.Sprintf("%s/lenses/%d", site, lenses[ofPosts].ID), nil, 204, nil)
@@ -147,11 +151,11 @@ func TestLensesAndPreferences(t *testing.T) {
 	other.call("GET", site+"/lenses", nil, 200, &lenses)
 	assert.Empty(t, lenses, "each has their own")
 
-	var me api.Me
+	var me accounts.Me
 	c.call("GET", "/api/v1/session", nil, 200, &me)
-	assert.Equal(t, api.Preferences{WeekStart: "monday", Clock: "24", Density: "roomy", Theme: "system"},
+	assert.Equal(t, accounts.Preferences{WeekStart: "monday", Clock: "24", Density: "roomy", Theme: "system"},
 		me.Preferences)
-	want := api.Preferences{WeekStart: "sunday", Clock: "12", Density: "dense", Theme: "dark"}
+	want := accounts.Preferences{WeekStart: "sunday", Clock: "12", Density: "dense", Theme: "dark"}
 	c.call("PUT", "/api/v1/account/preferences", want, 200, nil)
 	c.call("GET", "/api/v1/session", nil, 200, &me)
 	assert.Equal(t, want, me.Preferences)
@@ -168,7 +172,7 @@ func TestWhatCatchingUpDidIsTold(t *testing.T) {
 	s.Paused = true
 	c.call("PUT", site+"/settings", s, 200, &s)
 	c.clock.Advance(3 * time.Hour)
-	var overdue api.Overdue
+	var overdue plan.Overdue
 	c.call("GET", site+"/overdue", nil, 200, &overdue)
 	require.Len(t, overdue.Waiting, 1)
 	assert.Equal(t, "publish", overdue.Waiting[0].Does)

@@ -10,7 +10,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"dapper.example/internal/api"
+	"dapper.example/internal/api/forecasts"
+	"dapper.example/internal/api/rules"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
 )
@@ -20,24 +21,24 @@ func TestAPlannedOutingIsForetoldAndGoesOut(t *testing.T) {
 	c := newClient(t)
 	c.signIn()
 	lantern, post := c.lantern(), c.out("Cables", 20)
-	body := api.OutingBody{PostID: post.ID, ChannelID: lantern, At: pgtest.Noon.Add(26*time.Hour + 30*time.Second),
+	body := rules.OutingBody{PostID: post.ID, ChannelID: lantern, At: pgtest.Noon.Add(26*time.Hour + 30*time.Second),
 		Text: "Look: {title} {link}"}
-	var shown api.OutingMessage
+	var shown rules.OutingMessage
 	c.call(http.MethodPost, "/api/v1/sites/dome/outings/preview", body, http.StatusOK, &shown)
 	assert.Equal(t, "Look: Cables https://dome.example/blog/dome/cables", shown.Text)
-	var made api.PlannedOuting
+	var made rules.PlannedOuting
 	c.call(http.MethodPost, "/api/v1/sites/dome/outings", body, http.StatusCreated, &made)
 	assert.Equal(t, "Cables", made.Title)
 	assert.Equal(t, "Lantern", made.Channel)
 	assert.Equal(t, "hand", made.Origin)
 
-	var told api.Forecast
+	var told forecasts.Forecast
 	c.call(http.MethodGet, "/api/v1/sites/dome/forecast?days=5", nil, http.StatusOK, &told)
 	require.Len(t, told.Events, 1)
 	assert.Equal(t, "share", told.Events[0].Kind)
 	assert.Equal(t, shown.Text, told.Events[0].Text)
 	assert.True(t, told.Events[0].At.Equal(pgtest.Noon.Add(26*time.Hour)))
-	var marks api.Marks
+	var marks forecasts.Marks
 	c.call(http.MethodGet, "/api/v1/sites/dome/marks", nil, http.StatusOK, &marks)
 	require.Len(t, marks.Marks, 1)
 	assert.Equal(t, "coming", marks.Marks[0].State)
@@ -60,7 +61,7 @@ func TestAPlannedOutingIsForetoldAndGoesOut(t *testing.T) {
 	assert.Equal(t, "waiting", marks.Marks[0].State)
 	assert.Equal(t, "Planned for this time on Lantern.", marks.Marks[0].Reason)
 	c.call(http.MethodPut, path, change, http.StatusNotFound, nil)
-	var left api.PlannedOutings
+	var left rules.PlannedOutings
 	c.call(http.MethodGet, "/api/v1/sites/dome/outings", nil, http.StatusOK, &left)
 	assert.Empty(t, left.Outings)
 }
@@ -70,8 +71,8 @@ func TestAPlannedOutingOfWhatIsGoneIsSkipped(t *testing.T) {
 	c := newClient(t)
 	c.signIn()
 	lantern, post := c.lantern(), c.out("Cables", 20)
-	var made api.PlannedOuting
-	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: post.ID, ChannelID: lantern,
+	var made rules.PlannedOuting
+	c.call(http.MethodPost, "/api/v1/sites/dome/outings", rules.OutingBody{PostID: post.ID, ChannelID: lantern,
 		At: pgtest.Noon.Add(time.Hour), Text: "{title}"}, http.StatusCreated, &made)
 	c.call(http.MethodPost, fmt.Sprintf("/api/v1/sites/dome/posts/%d/bin", post.ID),
 		map[string]any{"version": post.Version}, http.StatusOK, nil)
@@ -90,11 +91,11 @@ func TestAPlannedOutingOfWhatIsGoneIsSkipped(t *testing.T) {
 func TestDroppingAnOutingNamesItsLine(t *testing.T) {
 	c := newClient(t)
 	c.signIn()
-	var made api.PlannedOuting
-	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: c.out("Cables", 20).ID,
+	var made rules.PlannedOuting
+	c.call(http.MethodPost, "/api/v1/sites/dome/outings", rules.OutingBody{PostID: c.out("Cables", 20).ID,
 		ChannelID: c.lantern(), At: pgtest.Noon.Add(time.Hour), Text: "{title}"}, http.StatusCreated, &made)
 	var bad refusal
-	c.call(http.MethodPost, "/api/v1/sites/dome/outings", api.OutingBody{PostID: made.PostID,
+	c.call(http.MethodPost, "/api/v1/sites/dome/outings", rules.OutingBody{PostID: made.PostID,
 		ChannelID: made.ChannelID, At: pgtest.Noon, Text: "{title}"}, http.StatusUnprocessableEntity, &bad)
 	assert.Equal(t, "body.at", bad.Errors[0].Location)
 	c.call(http.MethodDelete, fmt.Sprintf("/api/v1/sites/dome/outings/%d?version=%d", made.ID, made.Version), nil,

@@ -14,7 +14,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"dapper.example/internal/api"
+	"dapper.example/internal/api/accounts"
+	"dapper.example/internal/api/logbook"
 	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 )
@@ -40,15 +41,15 @@ func TestAnInvitationIsAcceptedOnce(t *testing.T) {
 	const invitations = site + "/invitations"
 	bad := c.fails("POST", invitations, map[string]string{"email": "no address", "role": "editor"}, 422)
 	assert.Equal(t, "body.email", bad.Errors[0].Location)
-	var i api.Invitation
+	var i accounts.Invitation
 	c.call("POST", invitations, map[string]string{"email": "Wren@dome.example", "role": "contributor"}, 201, &i)
 	assert.True(t, strings.HasPrefix(i.Link, "https://dome.example/join#"), i.Link)
 	secret := secretOf(t, i.Link)
 
 	guest := c.stranger()
-	var seen api.Invited
+	var seen accounts.Invited
 	guest.call("POST", "/api/v1/invitations/look", map[string]string{"secret": secret}, 200, &seen)
-	assert.Equal(t, api.Invited{Site: "Notes from dome", Email: "Wren@dome.example", Role: "contributor",
+	assert.Equal(t, accounts.Invited{Site: "Notes from dome", Email: "Wren@dome.example", Role: "contributor",
 		By: "Some owner"}, seen)
 	accept := func(name, password string) map[string]string {
 		return map[string]string{"secret": secret, "name": name, "password": password}
@@ -59,7 +60,7 @@ func TestAnInvitationIsAcceptedOnce(t *testing.T) {
 		"12 characters")
 	assert.Contains(t, guest.fails("POST", "/api/v1/invitations/accept", accept("Tobias Wren", "aaaaaaaaaaaaaaa"),
 		422).Detail, "repeats")
-	var me api.Me
+	var me accounts.Me
 	guest.call("POST", "/api/v1/invitations/accept", accept("Tobias Wren", "four words and more"), 200, &me)
 	assert.Equal(t, "contributor", me.Sites[0].Role)
 	guest.call("GET", "/api/v1/session", nil, 200, nil)
@@ -68,7 +69,7 @@ func TestAnInvitationIsAcceptedOnce(t *testing.T) {
 
 	already := c.fails("POST", invitations, map[string]string{"email": "wren@dome.example", "role": "editor"}, 422)
 	assert.Contains(t, already.Detail, "Tobias Wren is of this site already, as contributor.")
-	var log api.LogbookPage
+	var log logbook.LogbookPage
 	c.call("GET", site+"/logbook?deed=people", nil, 200, &log)
 	require.Len(t, log.Lines, 2)
 	assert.Equal(t, "Joined as contributor.", log.Lines[0].Reason)
@@ -76,7 +77,7 @@ func TestAnInvitationIsAcceptedOnce(t *testing.T) {
 
 func TestInvitationsEnd(t *testing.T) {
 	c := owned(t)
-	invite := func() (i api.Invitation, secret string) {
+	invite := func() (i accounts.Invitation, secret string) {
 		c.call("POST", site+"/invitations", map[string]string{"email": "late@dome.example", "role": "editor"}, 201, &i)
 		return i, secretOf(t, i.Link)
 	}
@@ -86,7 +87,7 @@ func TestInvitationsEnd(t *testing.T) {
 	_, first := invite()
 	i, second := invite()
 	assert.Contains(t, look(first).Detail, "replaced")
-	var open []api.Invitation
+	var open []accounts.Invitation
 	c.call("GET", site+"/invitations", nil, 200, &open)
 	require.Len(t, open, 1)
 	assert.Empty(t, open[0].Link, "a link is told once")
@@ -105,20 +106,20 @@ func TestWhoHasAnAccountJoinsWithItsPassword(t *testing.T) {
 	_, err := c.world.InsertUser(t.Context(), store.User{Email: "old@hand.example", Name: "Old Hand",
 		PasswordHash: cheapHash(t), CreatedAt: c.clock.Now()})
 	require.NoError(t, err)
-	var i api.Invitation
+	var i accounts.Invitation
 	c.call("POST", site+"/invitations", map[string]string{"email": "old@hand.example", "role": "editor"}, 201, &i)
 	body := map[string]string{"secret": secretOf(t, i.Link), "password": "not that one at all"}
 	guest := c.stranger()
 	assert.Equal(t, "body.password", guest.fails("POST", "/api/v1/invitations/accept", body, 422).Errors[0].Location)
 	body["password"] = password
-	var me api.Me
+	var me accounts.Me
 	guest.call("POST", "/api/v1/invitations/accept", body, 200, &me)
 	assert.Equal(t, "Old Hand", me.Name)
 }
 
 func TestRolesChangeAndTheLastOwnerStays(t *testing.T) {
 	c := owned(t)
-	var list []api.Person
+	var list []accounts.Person
 	c.call("GET", site+"/people", nil, 200, &list)
 	require.Len(t, list, 2)
 	owner, editor := c.userID("owner@dome.example"), c.userID("dome@example.org")
@@ -135,7 +136,7 @@ func TestRolesChangeAndTheLastOwnerStays(t *testing.T) {
 func TestASecondPasswordAndTheSignInsItEnds(t *testing.T) {
 	c := signedIn(t)
 	phone := c.browser("dome@example.org")
-	var list []api.SignIn
+	var list []accounts.SignIn
 	c.call("GET", "/api/v1/account/sign-ins", nil, 200, &list)
 	require.Len(t, list, 2)
 	assert.Equal(t, "127.0.0.1", list[0].Address)
@@ -151,11 +152,11 @@ func TestASecondPasswordAndTheSignInsItEnds(t *testing.T) {
 	third := c.stranger()
 	third.call("POST", "/api/v1/session", map[string]string{"email": "dome@example.org",
 		"password": "four words and more"}, 200, nil)
-	var ended api.Ended
+	var ended accounts.Ended
 	c.call("DELETE", "/api/v1/account/sign-ins", nil, 200, &ended)
 	assert.Equal(t, 1, ended.Ended)
 	third.fails("GET", "/api/v1/session", nil, 401)
-	var me api.Me
+	var me accounts.Me
 	c.call("PUT", "/api/v1/account", map[string]string{"name": "  Ines   B. Abara "}, 200, &me)
 	assert.Equal(t, "Ines B. Abara", me.Name)
 }
@@ -164,7 +165,7 @@ func TestAForgottenPassword(t *testing.T) {
 	c := signedIn(t)
 	ctx := t.Context()
 	const ask = "/api/v1/password-resets"
-	var known, unknown api.Said
+	var known, unknown accounts.Said
 	c.call("POST", ask, map[string]string{"email": "dome@example.org"}, 202, &known)
 	c.call("POST", ask, map[string]string{"email": "nobody@example.org"}, 202, &unknown)
 	assert.Equal(t, known, unknown, "nobody learns which addresses exist")
@@ -249,17 +250,17 @@ func TestTokens(t *testing.T) {
 	} {
 		assert.Equal(t, "body."+field, c.fails("POST", tokens, body, 422).Errors[0].Location)
 	}
-	var made api.Token
+	var made accounts.Token
 	c.call("POST", tokens, map[string]any{"name": "Batch of drafts", "scopes": []string{"write", "write"}, "days": 7},
 		201, &made)
 	assert.True(t, strings.HasPrefix(made.Token, "dapper_"))
 	assert.Equal(t, []string{"write"}, made.Scopes)
 	script := c.stranger()
 	script.token = made.Token
-	draft := operation{Operation: &huma.Operation{Method: "POST"}}
+	draft := listed{Operation: &huma.Operation{Method: "POST"}}
 	code, said := script.status(draft, site+"/posts", map[string]string{"title": "From a script"})
 	assert.Equal(t, 201, code, said)
-	var list []api.Token
+	var list []accounts.Token
 	c.call("GET", tokens, nil, 200, &list)
 	require.Len(t, list, 1)
 	assert.Empty(t, list[0].Token, "a token is told once")

@@ -16,7 +16,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"dapper.example/internal/api"
+	"dapper.example/internal/api/posts"
 )
 
 // bring uploads a file as a form does.
@@ -51,7 +51,7 @@ func TestPicturesAreBroughtAndShown(t *testing.T) {
 	c := signedIn(t)
 	code, raw := c.bring(`C:\holiday\dome.JPG`, photo(t, 1200, 600), "The dome at dusk")
 	require.Equal(t, 201, code, "%s", raw)
-	var p api.Picture
+	var p posts.Picture
 	require.NoError(t, json.Unmarshal(raw, &p))
 	assert.Equal(t, "dome.JPG", p.Name)
 	assert.Equal(t, [2]int{1200, 600}, [2]int{p.Width, p.Height})
@@ -70,16 +70,16 @@ func TestPicturesAreBroughtAndShown(t *testing.T) {
 	c.call("GET", strings.Replace(p.Small, "@480", "@481", 1), nil, 404, nil)
 	c.call("GET", strings.Replace(p.Address, "dome", "elsewhere", 1), nil, 404, nil)
 
-	var seen api.Rendered
+	var seen posts.Rendered
 	c.call("POST", site+"/render", map[string]string{"body": "![The dome](" + p.Address + ")"}, 200, &seen)
 	assert.Contains(t, seen.HTML, `srcset="`+p.Small+` 480w, `)
 	assert.Contains(t, seen.HTML, `width="1200" height="600"`)
 	assert.Contains(t, seen.HTML, `loading="lazy"`)
 
-	var changed api.Picture
+	var changed posts.Picture
 	c.call("PUT", site+"/pictures/"+itoa(p.ID), map[string]string{"alt": "The dome, later"}, 200, &changed)
 	assert.Equal(t, "The dome, later", changed.Alt)
-	var page api.PicturesPage
+	var page posts.PicturesPage
 	c.call("GET", site+"/pictures", nil, 200, &page)
 	require.Len(t, page.Pictures, 1)
 	assert.Equal(t, changed, page.Pictures[0])
@@ -96,12 +96,12 @@ func TestPicturesAreBroughtAndShown(t *testing.T) {
 	}
 	c.call("GET", site+"/pictures", nil, 200, &page)
 	assert.Equal(t, 2, page.Pictures[0].Uses)
-	assert.ElementsMatch(t, []api.PostRef{{ID: shows.ID, Title: "Shows it"}, {ID: features.ID, Title: "Features it"}},
+	assert.ElementsMatch(t, []posts.PostRef{{ID: shows.ID, Title: "Shows it"}, {ID: features.ID, Title: "Features it"}},
 		page.Pictures[0].UsedIn)
 	c.call("PATCH", site+"/posts/"+itoa(shows.ID), map[string]any{"version": c.world.Reload(t, shows.ID).Version,
 		"body": "No more."}, 200, nil)
 	c.call("GET", site+"/pictures", nil, 200, &page)
-	assert.Equal(t, []api.PostRef{{ID: features.ID, Title: "Features it"}}, page.Pictures[0].UsedIn)
+	assert.Equal(t, []posts.PostRef{{ID: features.ID, Title: "Features it"}}, page.Pictures[0].UsedIn)
 }
 
 func TestWhatIsNoPictureIsRefused(t *testing.T) {
@@ -116,7 +116,7 @@ func TestWhatIsNoPictureIsRefused(t *testing.T) {
 		assert.Contains(t, string(raw), says)
 		assert.Contains(t, string(raw), "body.file")
 	}
-	var page api.PicturesPage
+	var page posts.PicturesPage
 	c.call("GET", site+"/pictures", nil, 200, &page)
 	assert.Empty(t, page.Pictures)
 	code, _ := c.bring("a.jpg", photo(t, 20, 20), strings.Repeat("x", 501))

@@ -7,7 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"dapper.example/internal/api"
+	"dapper.example/internal/api/posts"
+	"dapper.example/internal/api/rhythms"
 	"dapper.example/internal/pgtest"
 )
 
@@ -22,7 +23,7 @@ func TestWhatIsMissingIsFoundAheadOfTime(t *testing.T) {
 	require.NoError(t, err)
 	c.world.Rewrite(t, p.ID, p.Title,
 		"See [the map](/blog/dome/post-"+itoa(other.ID)+"), [this](https://dome.example/blog/dome/gone#top), [all](/blog/dome/archive) and [others](https://elsewhere.example/blog/dome/gone).")
-	var found []api.Unready
+	var found []posts.Unready
 	c.call("GET", site+"/unready", nil, 200, &found)
 	said := map[string]string{}
 	for _, f := range found {
@@ -36,7 +37,7 @@ func TestWhatIsMissingIsFoundAheadOfTime(t *testing.T) {
 	assert.Len(t, said, 3)
 	assert.Equal(t, p.ID, found[0].PostID, "in the order in which they come out")
 
-	var s api.Settings
+	var s rhythms.Settings
 	c.call("GET", site+"/settings", nil, 200, &s)
 	assert.NotContains(t, s.Ready, "excerpt")
 	s.Ready = []string{"excerpt"}

@@ -6,11 +6,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"dapper.example/internal/api"
+	"dapper.example/internal/api/plan"
 )
 
 // applied is the body that applies a wish as it was shown.
-func applied(wish map[string]any, shown api.Reflow, adjusted ...api.ByHand) map[string]any {
+func applied(wish map[string]any, shown plan.Reflow, adjusted ...plan.ByHand) map[string]any {
 	return map[string]any{"wish": wish, "token": shown.Token, "adjusted": adjusted}
 }
 
@@ -22,7 +22,7 @@ func TestABatchIsProposedAppliedAndTakenBack(t *testing.T) {
 	}
 	wish := map[string]any{"do": "place", "posts": ids, "start": "2026-12-01",
 		"pattern": map[string]any{"everyDays": 2, "from": "08:00", "to": "09:00", "count": 1, "gap": 30}}
-	var shown api.Reflow
+	var shown plan.Reflow
 	c.call("POST", site+"/reflow/proposal", wish, 200, &shown)
 	require.Len(t, shown.Steps, 3)
 	assert.Equal(t, "2026-12-05", shown.Steps[2].To.Date.String())
@@ -36,12 +36,12 @@ func TestABatchIsProposedAppliedAndTakenBack(t *testing.T) {
 	assert.Equal(t, "It already has a time. Take it back to the shelf first.", problem.Reflow.Left[0].Reason)
 
 	back := map[string]any{"do": "unplace", "start": "2026-12-03"}
-	var taken api.Reflow
+	var taken plan.Reflow
 	c.call("POST", site+"/reflow/proposal", back, 200, &taken)
 	require.Len(t, taken.Steps, 2)
 	assert.Nil(t, taken.Steps[0].To)
 	c.call("POST", site+"/reflow", applied(back, taken), 204, nil)
-	var almanac api.Almanac
+	var almanac plan.Almanac
 	c.call("GET", site+"/almanac", nil, 200, &almanac)
 	assert.Len(t, almanac.Shelf, 2)
 }

@@ -11,7 +11,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"dapper.example/internal/api"
+	"dapper.example/internal/api/forecasts"
+	"dapper.example/internal/api/posts"
+	"dapper.example/internal/api/rhythms"
+	"dapper.example/internal/api/rules"
 	"dapper.example/internal/channel"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
@@ -21,7 +24,7 @@ import (
 	"dapper.example/internal/store"
 )
 
-const rules = site + "/rules"
+const rulesPath = site + "/rules"
 
 // out adds a published post of so many days ago, and returns it.
 func (c *client) out(title string, days int) store.Post {
@@ -79,32 +82,32 @@ func older(days int) condition.Node {
 	return condition.Node{Test: condition.Age, Match: condition.MatchOver, N: days, Unit: condition.Days}
 }
 
-func expiry(n condition.Node) api.RuleBody {
-	return api.RuleBody{Kind: "expire", Name: "Old ones", Condition: n, Action: "archive",
-		Cadence: api.Cadence{By: "every", N: 1, Unit: "days", At: civil.MustClock("04:00")}}
+func expiry(n condition.Node) rules.RuleBody {
+	return rules.RuleBody{Kind: "expire", Name: "Old ones", Condition: n, Action: "archive",
+		Cadence: rules.Cadence{By: "every", N: 1, Unit: "days", At: civil.MustClock("04:00")}}
 }
 
-func sharing(channel int64) api.RuleBody {
-	return api.RuleBody{Kind: "reshare", Name: "Around again", Condition: older(1), ChannelID: channel,
+func sharing(channel int64) rules.RuleBody {
+	return rules.RuleBody{Kind: "reshare", Name: "Around again", Condition: older(1), ChannelID: channel,
 		Order: "longest", Apart: 3,
-		Cadence: api.Cadence{By: "every", N: 6, Unit: "hours"}, Wordings: []string{"{title} {link}"}}
+		Cadence: rules.Cadence{By: "every", N: 6, Unit: "hours"}, Wordings: []string{"{title} {link}"}}
 }
 
-func (c *client) make(body api.RuleBody) api.Rule {
+func (c *client) make(body rules.RuleBody) rules.Rule {
 	c.t.Helper()
-	var r api.Rule
-	c.call("POST", rules, body, 201, &r)
+	var r rules.Rule
+	c.call("POST", rulesPath, body, 201, &r)
 	return r
 }
 
-func (c *client) preview(id int64, body api.RuleBody) api.RulePreview {
+func (c *client) preview(id int64, body rules.RuleBody) rules.RulePreview {
 	c.t.Helper()
-	var p api.RulePreview
-	c.call("POST", rules+"/preview", map[string]any{"id": id, "rule": body, "coming": true}, 200, &p)
+	var p rules.RulePreview
+	c.call("POST", rulesPath+"/preview", map[string]any{"id": id, "rule": body, "coming": true}, 200, &p)
 	return p
 }
 
-func (c *client) arm(r api.Rule, confirm int) api.Rule {
+func (c *client) arm(r rules.Rule, confirm int) rules.Rule {
 	c.t.Helper()
 	p := c.preview(r.ID, r.RuleBody)
 	c.call("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": p.Token, "confirm": confirm},
@@ -113,20 +116,20 @@ func (c *client) arm(r api.Rule, confirm int) api.Rule {
 }
 
 func rulePath(id int64, rest string) string {
-	return strings.TrimSuffix(fmt.Sprintf("%s/%d/%s", rules, id, rest), "/")
+	return strings.TrimSuffix(fmt.Sprintf("%s/%d/%s", rulesPath, id, rest), "/")
 }
 
-func (c *client) rule(id int64) api.Rule {
+func (c *client) rule(id int64) rules.Rule {
 	c.t.Helper()
-	var all api.Rules
-	c.call("GET", rules, nil, 200, &all)
+	var all rules.Rules
+	c.call("GET", rulesPath, nil, 200, &all)
 	for _, r := range all.Rules {
 		if r.ID == id {
 			return r
 		}
 	}
 	c.t.Fatalf("there is no rule %d", id)
-	return api.Rule{}
+	return rules.Rule{}
 }
 
 func (c *client) reader(path string) string {
@@ -168,7 +171,7 @@ func TestARuleIsArmedFromItsCatchAlone(t *testing.T) {
 	c.live(pgtest.Noon.Add(24 * time.Hour))
 	assert.Equal(t, store.Archived, c.world.Reload(t, posts[10].ID).Status)
 	assert.Contains(t, c.reader("/blog/dome/post-10"), "archived on 25 November 2026")
-	var history api.RuleHistory
+	var history rules.RuleHistory
 	c.call("GET", rulePath(r.ID, "runs"), nil, 200, &history)
 	require.Len(t, history.Runs, 1)
 	assert.Equal(t, 1, history.Runs[0].Took)
@@ -195,7 +198,7 @@ func TestWideCatchesAreConfirmedAndWholeOnesRefused(t *testing.T) {
 	p := c.preview(r.ID, r.RuleBody)
 	require.Equal(t, 3, p.Count)
 	assert.True(t, p.Wide)
-	arm := func(r api.Rule, token string, confirm int) refusal {
+	arm := func(r rules.Rule, token string, confirm int) refusal {
 		return c.fails("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version, "token": token,
 			"confirm": confirm}, 422)
 	}
@@ -221,7 +224,7 @@ func TestWideCatchesAreConfirmedAndWholeOnesRefused(t *testing.T) {
 	r = c.rule(r.ID)
 	assert.Equal(t, "held", r.State)
 	assert.Contains(t, r.HeldWhy, "more than a fifth")
-	var marks api.Marks
+	var marks forecasts.Marks
 	c.call("GET", site+"/marks?from=2026-11-24", nil, 200, &marks)
 	assert.Equal(t, "ask", marks.Marks[len(marks.Marks)-1].Kind)
 }
@@ -230,11 +233,11 @@ func TestRunningARuleByHand(t *testing.T) {
 	c := signedIn(t)
 	posts := c.outs(12)
 	body := expiry(older(105))
-	body.Cadence, body.Action, body.MostARun = api.Cadence{By: "hand"}, "bin", 1
+	body.Cadence, body.Action, body.MostARun = rules.Cadence{By: "hand"}, "bin", 1
 	r := c.make(body)
 	assert.Equal(t, "by hand only", r.Often)
 	p := c.preview(r.ID, r.RuleBody)
-	var ran api.Ran
+	var ran rules.Ran
 	c.call("POST", rulePath(r.ID, "run"), map[string]any{"version": r.Version, "token": p.Token}, 200, &ran)
 	assert.Equal(t, 1, ran.Took, "one a run")
 	assert.Equal(t, store.Binned, c.world.Reload(t, posts[11].ID).Status)
@@ -248,34 +251,34 @@ func TestRulesThatAreRefused(t *testing.T) {
 	c := signedIn(t)
 	lantern := c.lantern()
 	for _, one := range []struct {
-		change func(*api.RuleBody)
+		change func(*rules.RuleBody)
 		field  string
 		says   string
 	}{
-		{func(b *api.RuleBody) { b.Name = " " }, "name", "Give the rule a name"},
-		{func(b *api.RuleBody) { b.Condition = condition.Node{} }, "condition", "would match every post"},
-		{func(b *api.RuleBody) { b.Condition.N = 0 }, "condition.n", "1 to"},
-		{func(b *api.RuleBody) {
+		{func(b *rules.RuleBody) { b.Name = " " }, "name", "Give the rule a name"},
+		{func(b *rules.RuleBody) { b.Condition = condition.Node{} }, "condition", "would match every post"},
+		{func(b *rules.RuleBody) { b.Condition.N = 0 }, "condition.n", "1 to"},
+		{func(b *rules.RuleBody) {
 			b.Condition = condition.Node{Group: condition.AllOf, Parts: []condition.Node{{Test: "colour"}}}
 		}, "condition.parts[0].test", "no condition"},
-		{func(b *api.RuleBody) { b.Cadence.N = 0 }, "cadence.n", "1 to 1000"},
-		{func(b *api.RuleBody) { b.Cadence = api.Cadence{By: "every", N: 1} }, "cadence.unit",
+		{func(b *rules.RuleBody) { b.Cadence.N = 0 }, "cadence.n", "1 to 1000"},
+		{func(b *rules.RuleBody) { b.Cadence = rules.Cadence{By: "every", N: 1} }, "cadence.unit",
 			"minutes, hours, days or weeks"},
-		{func(b *api.RuleBody) { b.Wordings = nil }, "wordings", "1 to 50 wordings"},
-		{func(b *api.RuleBody) { b.Wordings = []string{"{title}", "{titel}"} }, "wordings[1]",
+		{func(b *rules.RuleBody) { b.Wordings = nil }, "wordings", "1 to 50 wordings"},
+		{func(b *rules.RuleBody) { b.Wordings = []string{"{title}", "{titel}"} }, "wordings[1]",
 			"no placeholder {titel}"},
-		{func(b *api.RuleBody) { b.ChannelID = 999 }, "channel", "Choose one"},
-		{func(b *api.RuleBody) { b.Order = "best" }, "order", "no order"},
-		{func(b *api.RuleBody) { b.From, b.To = civil.MustClock("20:00"), civil.MustClock("08:00") }, "to",
+		{func(b *rules.RuleBody) { b.ChannelID = 999 }, "channel", "Choose one"},
+		{func(b *rules.RuleBody) { b.Order = "best" }, "order", "no order"},
+		{func(b *rules.RuleBody) { b.From, b.To = civil.MustClock("20:00"), civil.MustClock("08:00") }, "to",
 			"written 26:00"},
-		{func(b *api.RuleBody) {
+		{func(b *rules.RuleBody) {
 			b.Youngest, b.Oldest = condition.Span{N: 9, Unit: "days"}, condition.Span{N: 9, Unit: "days"}
 		}, "oldest", "Raise the second age"},
-		{func(b *api.RuleBody) { b.Hashtags.Sources = []string{"field"} }, "hashtags.field", "Name the custom field"},
+		{func(b *rules.RuleBody) { b.Hashtags.Sources = []string{"field"} }, "hashtags.field", "Name the custom field"},
 	} {
 		body := sharing(lantern)
 		one.change(&body)
-		p := c.fails("POST", rules, body, 422)
+		p := c.fails("POST", rulesPath, body, 422)
 		require.NotEmpty(t, p.Errors)
 		assert.Equal(t, "body."+one.field, p.Errors[0].Location)
 		assert.Contains(t, p.Errors[0].Message, one.says)
@@ -285,19 +288,19 @@ func TestRulesThatAreRefused(t *testing.T) {
 	// A misspelt name in a condition would match the wrong posts.
 	misspelt := map[string]any{"kind": "expire", "name": "Misspelt",
 		"condition": map[string]any{"test": "kind", "match": "any", "value": []string{"post"}}}
-	said := c.fails("POST", rules, misspelt, 422)
+	said := c.fails("POST", rulesPath, misspelt, 422)
 	require.NotEmpty(t, said.Errors)
 	assert.Contains(t, fmt.Sprint(said.Errors), "unexpected property")
 	body := expiry(older(9))
 	body.Cadence.Unit = "minutes"
-	assert.Contains(t, c.fails("POST", rules, body, 422).Detail, "hourly, daily or weekly")
+	assert.Contains(t, c.fails("POST", rulesPath, body, 422).Detail, "hourly, daily or weekly")
 	assert.Empty(t, c.rulesOf())
 }
 
-func (c *client) rulesOf() []api.Rule {
+func (c *client) rulesOf() []rules.Rule {
 	c.t.Helper()
-	var all api.Rules
-	c.call("GET", rules, nil, 200, &all)
+	var all rules.Rules
+	c.call("GET", rulesPath, nil, 200, &all)
 	return all.Rules
 }
 
@@ -306,7 +309,7 @@ func TestWarningsBeforeARuleRuns(t *testing.T) {
 	body := sharing(c.lantern())
 	assert.Equal(t, []string{"This rule has no post to bring out right now. Loosen its conditions, ages or rest periods."}, c.preview(0, body).Warnings)
 	c.out("The only one", 30)
-	body.Cadence = api.Cadence{By: "every", N: 1, Unit: "minutes"}
+	body.Cadence = rules.Cadence{By: "every", N: 1, Unit: "minutes"}
 	body.Wordings = []string{"{title}"}
 	p := c.preview(0, body)
 	assert.Equal(t, []string{
@@ -322,7 +325,7 @@ func TestWarningsBeforeARuleRuns(t *testing.T) {
 	body.Wordings = []string{strings.Repeat("far too long ", 40) + "{title}"}
 	p = c.preview(0, body)
 	assert.Empty(t, p.Coming)
-	var cmp api.Comparison
+	var cmp forecasts.Comparison
 	c.call("POST", site+"/forecast/compare", map[string]any{"rule": body, "days": 3}, 200, &cmp)
 	require.NotEmpty(t, cmp.Warnings)
 	assert.Contains(t, cmp.Warnings[0].Text, "no message of the rule “Around again” fits")
@@ -338,7 +341,7 @@ func TestAReshareRuleFromPreviewToClicks(t *testing.T) {
 	require.Len(t, p.Coming, 10)
 	assert.Equal(t, p.Coming[0].At, r.Next.At)
 	c.live(pgtest.Noon.Add(25 * time.Hour))
-	var history api.RuleHistory
+	var history rules.RuleHistory
 	c.call("GET", rulePath(r.ID, "runs"), nil, 200, &history)
 	require.Len(t, history.Outings, 4)
 	for i, o := range history.Outings {
@@ -365,23 +368,23 @@ func TestAReshareRuleFromPreviewToClicks(t *testing.T) {
 	// A post that is excluded by hand stays away until it is let in again.
 	path := fmt.Sprintf("%s/exclusions/%d", rulePath(r.ID, ""), posts[0].ID)
 	c.call("PUT", path, map[string]any{"excluded": true}, 204, nil)
-	var why api.CaughtPost
-	c.call("POST", rules+"/why", map[string]any{"id": r.ID, "rule": r.RuleBody, "post": posts[0].ID}, 200, &why)
+	var why rules.CaughtPost
+	c.call("POST", rulesPath+"/why", map[string]any{"id": r.ID, "rule": r.RuleBody, "post": posts[0].ID}, 200, &why)
 	assert.True(t, why.Excluded)
 	assert.Contains(t, why.Reason, "excluded from this rule by hand")
 	c.call("GET", rulePath(r.ID, "runs"), nil, 200, &history)
 	assert.Len(t, history.Excluded, 1)
 	c.call("PUT", path, map[string]any{"excluded": false}, 204, nil)
-	c.call("POST", rules+"/why", map[string]any{"id": r.ID, "rule": r.RuleBody, "post": posts[0].ID}, 200, &why)
+	c.call("POST", rulesPath+"/why", map[string]any{"id": r.ID, "rule": r.RuleBody, "post": posts[0].ID}, 200, &why)
 	assert.Contains(t, why.Reason, "it was shared here less than 3 days ago")
 }
 
 func TestRepublishingKeepsTheFirstDate(t *testing.T) {
 	c := signedIn(t)
 	c.outs(3)
-	r := c.arm(c.make(api.RuleBody{Kind: "republish", Name: "Come round", Condition: older(1), Order: "oldest",
+	r := c.arm(c.make(rules.RuleBody{Kind: "republish", Name: "Come round", Condition: older(1), Order: "oldest",
 		AtATime: 1, Apart: 30,
-		Youngest: condition.Span{N: 2, Unit: condition.Weeks}, Cadence: api.Cadence{By: "every", N: 1, Unit: "days",
+		Youngest: condition.Span{N: 2, Unit: condition.Weeks}, Cadence: rules.Cadence{By: "every", N: 1, Unit: "days",
 			At: civil.MustClock("15:00")}}), 0)
 	c.live(pgtest.Noon.Add(6 * time.Hour))
 	page := c.reader("/blog/dome/post-02")
@@ -392,7 +395,7 @@ func TestRepublishingKeepsTheFirstDate(t *testing.T) {
 	c.call("PUT", site+"/settings", s, 200, nil)
 	assert.NotContains(t, c.reader("/blog/dome/post-02"), "first published")
 
-	var history api.RuleHistory
+	var history rules.RuleHistory
 	c.call("GET", rulePath(r.ID, "runs"), nil, 200, &history)
 	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, history.Runs[0].LogID), nil, 200, nil)
 	assert.Contains(t, c.reader("/blog/dome/post-02"), "25 October 2026")
@@ -439,9 +442,9 @@ func TestOnlyEditorsChangeRulesAndOtherSitesStayHidden(t *testing.T) {
 	c.fails("GET", rulePath(r.ID+1, "runs"), nil, 404)
 	_, err := c.world.DB().ExecContext(t.Context(), `update memberships set role = 'contributor'`)
 	require.NoError(t, err)
-	c.call("GET", rules, nil, 200, nil)
+	c.call("GET", rulesPath, nil, 200, nil)
 	c.preview(r.ID, r.RuleBody)
-	c.fails("POST", rules, r.RuleBody, 403)
+	c.fails("POST", rulesPath, r.RuleBody, 403)
 	c.fails("PUT", rulePath(r.ID, ""), r.RuleBody, 403)
 	c.fails("POST", rulePath(r.ID, "arm"), map[string]any{"version": r.Version}, 403)
 	c.fails("POST", rulePath(r.ID, "run"), map[string]any{"version": r.Version}, 403)
@@ -454,7 +457,7 @@ func TestForecastAndWhatAChangeWouldChange(t *testing.T) {
 	lantern := c.lantern()
 	r := c.arm(c.make(sharing(lantern)), 0)
 	c.world.Scheduled(t, "To come", pgtest.Noon.Add(26*time.Hour))
-	var f api.Forecast
+	var f forecasts.Forecast
 	c.call("GET", site+"/forecast?days=10", nil, 200, &f)
 	assert.Equal(t, 1, f.Counts["publish"])
 	assert.Equal(t, 40, f.Counts["share"])
@@ -468,7 +471,7 @@ func TestForecastAndWhatAChangeWouldChange(t *testing.T) {
 	assert.Contains(t, stream, "event: forecast\n")
 	c.fails("GET", "/api/v1/sites/elsewhere/forecast/follow", nil, 404)
 
-	var cmp api.Comparison
+	var cmp forecasts.Comparison
 	c.call("POST", site+"/forecast/compare", map[string]any{"days": 10, "ruleId": r.ID, "drop": true}, 200, &cmp)
 	assert.Equal(t, 40, cmp.Goes)
 	fighting := expiry(older(35))
@@ -480,13 +483,13 @@ func TestForecastAndWhatAChangeWouldChange(t *testing.T) {
 			"The rules “Around again” and “Old ones” fight over")
 	}
 	assert.True(t, found, "%+v", cmp.Warnings)
-	var rhythm api.Rhythm
+	var rhythm rhythms.Rhythm
 	c.call("GET", site+"/rhythm", nil, 200, &rhythm)
 	rhythm.Openings = rhythm.Openings[:1]
 	c.call("POST", site+"/forecast/compare", map[string]any{"days": 10, "rhythm": rhythm}, 200, &cmp)
 	assert.Zero(t, cmp.Comes+cmp.Goes+cmp.Moves, "scheduled posts keep their times")
 
-	var marks api.Marks
+	var marks forecasts.Marks
 	c.call("GET", site+"/marks?days=3", nil, 200, &marks)
 	assert.Len(t, marks.Marks, 9, "four a day, from noon on, up to midnight of the third")
 	assert.Equal(t, "coming", marks.Marks[0].State)
@@ -502,7 +505,7 @@ func TestCareForOnePost(t *testing.T) {
 	path := fmt.Sprintf("%s/posts/%d", site, p.ID)
 	care := map[string]any{"version": p.Version, "neverExpires": true, "evergreen": true, "excerpt": "Short.",
 		"fields": map[string]string{"event": "2026-12-01"}}
-	var post api.Post
+	var post posts.Post
 	c.call("PATCH", path, care, 200, &post)
 	assert.Equal(t, "2026-12-01", post.Fields["event"])
 	c.fails("PATCH", path, care, 409)
@@ -517,16 +520,16 @@ func TestCareForOnePost(t *testing.T) {
 	assert.Contains(t, c.reader("/blog/dome/post-00"), "archived on 1 December 2026")
 
 	// Undone, it is not archived again at once by the expiry that has passed.
-	var marks api.Marks
+	var marks forecasts.Marks
 	c.call("GET", site+"/marks?from=2026-12-01&days=1", nil, 200, &marks)
 	require.Len(t, marks.Marks, 1)
 	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, marks.Marks[0].LogID), nil, 200, nil)
 	c.live(pgtest.Noon.AddDate(0, 0, 12))
 	assert.Equal(t, store.Published, c.world.Reload(t, p.ID).Status)
 	assert.Nil(t, c.world.Reload(t, p.ID).ExpiresAt)
-	var found api.FoundPosts
+	var found posts.FoundPosts
 	c.call("GET", site+"/titles?title=POST", nil, 200, &found)
-	assert.Equal(t, []api.FoundPost{{ID: p.ID, Title: "Post 00", Status: "published", Kind: "post",
+	assert.Equal(t, []posts.FoundPost{{ID: p.ID, Title: "Post 00", Status: "published", Kind: "post",
 		Path: "/blog/dome/post-00"}}, found.Posts)
 }
 
@@ -536,7 +539,7 @@ func TestChannels(t *testing.T) {
 	path := fmt.Sprintf("%s/channels/%d", site, id)
 	body := map[string]any{"apart": 45, "aDay": 3, "quietFrom": "22:00", "quietTo": "06:30", "zone": "Europe/Lisbon",
 		"version": 1}
-	var kept api.Channel
+	var kept rules.Channel
 	c.call("PUT", path, body, 200, &kept)
 	assert.Equal(t, 45, kept.Apart)
 	assert.Equal(t, "Europe/Lisbon", kept.Zone)
@@ -567,7 +570,7 @@ func TestMarksOfTwoChannelsAtOnce(t *testing.T) {
 		c.arm(c.make(body), 0)
 	}
 	c.live(pgtest.Noon.Add(7 * time.Hour))
-	var marks api.Marks
+	var marks forecasts.Marks
 	c.call("GET", site+"/marks?from="+pgtest.Noon.Format(time.DateOnly)+"&days=1", nil, 200, &marks)
 	said, times := map[string]string{}, map[time.Time]bool{}
 	for _, m := range marks.Marks {

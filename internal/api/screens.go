@@ -14,6 +14,8 @@ import (
 	"strings"
 
 	"github.com/go-chi/chi/v5"
+
+	"dapper.example/internal/api/accounts"
 )
 
 // screens serves the built front end: its files, and its index page for every
@@ -214,7 +216,7 @@ func (s *Server) index(w http.ResponseWriter, r *http.Request, parts parts) {
 			http.StatusInternalServerError)
 		return
 	}
-	_, err = r.Cookie(cookieName(sessionCookie, s.Secure))
+	_, err = r.Cookie(accounts.CookieName(accounts.SessionCookie, s.Secure))
 	text := strings.Replace(string(page), "</head>", parts.ahead(r.URL, err == nil)+"</head>", 1)
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-cache")

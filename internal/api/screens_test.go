@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/api/operation"
 	"dapper.example/internal/pgtest"
 )
 
@@ -67,7 +68,7 @@ func TestWhatAScreenFetchesAhead(t *testing.T) {
 
 // A file that lies packed is sent packed to who takes it, and plain to who does not.
 func TestPackedFiles(t *testing.T) {
-	s := &Server{Tools: &Tools{Log: pgtest.Quiet()}, config: Config{Web: built}}
+	s := &Server{Tools: &operation.Tools{Log: pgtest.Quiet()}, config: Config{Web: built}}
 	for accepted, want := range map[string]string{
 		"gzip, deflate, br, zstd": "as br", "gzip": "as gzip", "br;q=0, gzip;q=0.5": "as gzip", "": "", "gzip;q=0": "", "brotli": "", "GZIP": "as gzip",
 	} {

@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"dapper.example/internal/api"
+	"dapper.example/internal/api/posts"
 	"dapper.example/internal/pgtest"
 )
 
@@ -19,7 +19,7 @@ func TestTheVersionsOfAText(t *testing.T) {
 	p = c.put(p, map[string]any{"body": "One."})
 	c.clock.Advance(time.Hour)
 	p = c.put(p, map[string]any{"body": "One and two.", "tags": []string{"Winter"}})
-	var all api.TextVersions
+	var all posts.TextVersions
 	c.call(http.MethodGet, c.path(p, "/texts"), nil, http.StatusOK, &all)
 	require.Len(t, all.Texts, 2)
 	assert.True(t, all.Texts[0].Live)
@@ -27,7 +27,7 @@ func TestTheVersionsOfAText(t *testing.T) {
 	assert.Equal(t, all.Texts[1].ID, all.Texts[0].MadeFrom)
 	assert.True(t, all.Texts[0].At.At.Equal(pgtest.Noon.Add(time.Hour)))
 	assert.Equal(t, "Ines Abara", all.Texts[0].Who)
-	var old, now api.WholeText
+	var old, now posts.WholeText
 	c.call(http.MethodGet, c.path(p, "/texts/")+itoa(all.Texts[1].ID), nil, http.StatusOK, &old)
 	assert.Equal(t, "One.", old.Body)
 	assert.Empty(t, old.Tags)

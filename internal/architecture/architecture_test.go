@@ -20,7 +20,11 @@ const module = "dapper.example/"
 // core may import one another.
 var layers = [][]string{
 	{"cmd/dapper", "e2e"},
-	{"internal/api", "internal/engine", "internal/demo", "internal/standin", "internal/desktest", "web"},
+	{"internal/api"},
+	{"internal/api/forecasts", "internal/api/accounts", "internal/api/plan"},
+	{"internal/api/posts", "internal/api/rhythms", "internal/api/logbook", "internal/api/rules"},
+	{"internal/api/operation"},
+	{"internal/engine", "internal/demo", "internal/standin", "internal/desktest", "web"},
 	{"internal/undo", "internal/gate"},
 	{"internal/outings"},
 	{"internal/siterules"},

@@ -2,7 +2,16 @@ import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
-export type Problem = Schemas["Problem"];
+
+/** What a refusal says; where something was changed meanwhile (409), also what there is now. */
+export type Problem = Schemas["Problem"] &
+  Partial<
+    Pick<Schemas["StalePost"], "present"> &
+      Pick<Schemas["StalePlacement"], "placement"> &
+      Pick<Schemas["StaleClosing"], "closing"> &
+      Pick<Schemas["StaleReflow"], "reflow"> &
+      Pick<Schemas["StaleCatch"], "catch">
+  >;
 
 export const api = createClient<paths>({ baseUrl: "/" });
 

@@ -1,0 +1,49 @@
+// Package operation is what all operations of the API share: who asks and whether they may, what they
+// work with, how they say what went wrong, and the moments and paths in what they take and give.
+package operation
+
+import (
+	"crypto/rand"
+	"encoding/binary"
+	"log/slog"
+
+	"github.com/alexedwards/scs/v2"
+	"github.com/jonboulle/clockwork"
+
+	"dapper.example/internal/blog"
+	"dapper.example/internal/enact"
+	"dapper.example/internal/people"
+	"dapper.example/internal/siterules"
+	"dapper.example/internal/store"
+)
+
+// Tools are what operations work with.
+type Tools struct {
+	Store    *store.Store
+	Clock    clockwork.Clock
+	Log      *slog.Logger
+	Queue    enact.Sharer  // of what leaves the house
+	Mail     people.Mailer // of letters to people
+	Public   string        // where readers and editors reach the program, such as https://blog.example
+	Sessions *scs.SessionManager
+	Renderer *blog.Renderer
+	Secure   bool // it is reached by https only
+}
+
+// House is where people and their accounts are looked after.
+func (s *Tools) House() people.House { return people.House{Store: s.Store, Mail: s.Mail} }
+
+// Book reads a site's rules, and foretells what they do.
+func (s *Tools) Book(site store.Site) siterules.Book {
+	return siterules.Book{Site: site, Public: s.Public}
+}
+
+// SessionSignIn is the session's key for the id of its sign-in.
+const SessionSignIn = "sign-in"
+
+// NewSeed draws what the chance of a rule or a rhythm comes from; it is kept with that.
+func NewSeed() uint64 {
+	var b [8]byte
+	rand.Read(b[:])
+	return binary.BigEndian.Uint64(b[:]) >> 11
+}

@@ -1,0 +1,66 @@
+package plan
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"dapper.example/internal/api/operation"
+	"dapper.example/internal/store"
+)
+
+// Status is what every screen shows of a site: it is small, and asked for often.
+type Status struct {
+	Title   string          `json:"title"`
+	Zone    string          `json:"zone"`
+	Now     operation.Place `json:"now"`
+	Engine  EngineHealth    `json:"engine"`
+	Paused  bool            `json:"paused" doc:"nothing comes out until the site goes on"`
+	Next    *NextOut        `json:"next,omitempty" doc:"what comes out next"`
+	Overdue int             `json:"overdue" doc:"posts whose time has passed and that wait for an editor"`
+	Asking  []RuleRef       `json:"asking" doc:"rules that need a decision"`
+}
+
+// NextOut is the post that comes out next.
+type NextOut struct {
+	ID    int64     `json:"id"`
+	Title string    `json:"title"`
+	At    time.Time `json:"at"`
+}
+
+// RuleRef names a rule.
+type RuleRef struct {
+	ID   int64  `json:"id"`
+	Name string `json:"name"`
+}
+
+func (s part) statusOperations(api huma.API) {
+	huma.Register(api, huma.Operation{
+		OperationID: "get-status", Method: http.MethodGet, Path: "/api/v1/sites/{site}/status",
+		Summary: "What every screen shows of a site",
+	}, s.getStatus)
+}
+
+func (s part) getStatus(ctx context.Context, _ *operation.SitePath) (*struct{ Body Status }, error) {
+	site, now := operation.DeskOf(ctx).Site, s.Clock.Now()
+	engine, err := s.engineHealth(ctx, now)
+	var found store.SiteStatus
+	if err == nil {
+		found, err = s.Store.SiteStatus(ctx, site.ID, now)
+	}
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	body := Status{Title: site.Title, Zone: site.ZoneName, Now: operation.PlaceAt(site.Zone(), now), Engine: engine,
+		Paused:  site.PausedAt != nil,
+		Overdue: found.Overdue, Asking: []RuleRef{}}
+	if found.Next != nil {
+		body.Next = &NextOut{ID: found.Next.ID, Title: found.Next.Title, At: found.NextAt.UTC()}
+	}
+	for _, rule := range found.Asking {
+		body.Asking = append(body.Asking, RuleRef{rule.ID, rule.Title})
+	}
+	return &struct{ Body Status }{body}, nil
+}

@@ -1,0 +1,187 @@
+package rules
+
+import (
+	"time"
+
+	"dapper.example/internal/act"
+	"dapper.example/internal/api/operation"
+	"dapper.example/internal/core/cadence"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/message"
+	"dapper.example/internal/formats"
+	"dapper.example/internal/siterules"
+	"dapper.example/internal/store"
+)
+
+// Cadence says how often a rule has its turn.
+type Cadence struct {
+	By       string            `json:"by" enum:"hand,every,openings" doc:"by hand only, every so long, or by openings of a week"`
+	N        int               `json:"n" required:"false"`
+	Unit     string            `json:"unit,omitempty" required:"false" enum:"minutes,hours,days,weeks"`
+	At       civil.Clock       `json:"at" required:"false" doc:"time of day, of days and weeks"`
+	Weekdays []string          `json:"weekdays" required:"false" enum:"monday,tuesday,wednesday,thursday,friday,saturday,sunday" doc:"of weeks"`
+	Sway     int               `json:"sway" required:"false" doc:"by how many minutes a turn may wander, either way"`
+	Openings []formats.Opening `json:"openings" required:"false"`
+}
+
+// RuleBody is what an editor says of a rule. Each kind uses some of the fields.
+type RuleBody struct {
+	Kind      string         `json:"kind" enum:"expire,republish,reshare"`
+	Name      string         `json:"name" maxLength:"200"`
+	Condition condition.Node `json:"condition" doc:"which posts; see /api/v1/condition.schema.json"`
+	Cadence   Cadence        `json:"cadence"`
+
+	Action      string `json:"action" required:"false" doc:"of expiry rules: archive, draft or bin"`
+	MostARun    int    `json:"mostARun" required:"false" doc:"most posts a run; 0: no limit"`
+	MostSeconds int    `json:"mostSeconds" required:"false" doc:"a run stops after so many seconds and goes on at the next; 0: no limit"`
+
+	Youngest condition.Span `json:"youngest,omitzero" required:"false" doc:"least age since publication; n 0: any"`
+	Oldest   condition.Span `json:"oldest,omitzero" required:"false" doc:"of reshare rules: greatest age; n 0: any"`
+	Apart    int            `json:"apart" required:"false" doc:"fewest days between two outings, or republications, of one post"`
+	Most     int            `json:"most" required:"false" doc:"of reshare rules: most outings of one post; 0: any number"`
+	AtATime  int            `json:"atATime" required:"false" doc:"of republish rules: posts a turn"`
+	Order    string         `json:"order" required:"false" doc:"longest, oldest, newest, shuffled or weighted"`
+	Weekdays []string       `json:"weekdays" required:"false" enum:"monday,tuesday,wednesday,thursday,friday,saturday,sunday" doc:"on which it may act; none: all"`
+	From     civil.Clock    `json:"from" required:"false" doc:"the hours it keeps; from and to 00:00: all"`
+	To       civil.Clock    `json:"to" required:"false"`
+
+	ChannelID int64           `json:"channelId" required:"false"`
+	Wordings  []string        `json:"wordings" required:"false"`
+	Hashtags  RuleHashtags    `json:"hashtags" required:"false"`
+	Params    []message.Param `json:"params" required:"false" doc:"added to links"`
+	Short     bool            `json:"short" required:"false" doc:"use short links, which count clicks"`
+	Version   int             `json:"version" required:"false" doc:"the version that was seen; 0 of a new rule"`
+}
+
+// RuleHashtags says how a rule makes hashtags.
+type RuleHashtags struct {
+	Sources []string `json:"sources" required:"false" doc:"category, tags, list, field; in that order"`
+	List    []string `json:"list" required:"false"`
+	Field   string   `json:"field" required:"false"`
+	Style   string   `json:"style" required:"false" doc:"joined, lower or underlined"`
+}
+
+// Rule is a rule of a site and how it stands.
+type Rule struct {
+	ID int64 `json:"id"`
+	RuleBody
+	State    string           `json:"state" enum:"off,armed,held"`
+	HeldWhy  string           `json:"heldWhy,omitempty" doc:"why it waits for an editor"`
+	Sentence string           `json:"sentence" doc:"its condition, read aloud"`
+	Often    string           `json:"often" doc:"its cadence, read aloud"`
+	Channel  string           `json:"channel,omitempty"`
+	Next     *operation.Place `json:"next,omitempty" doc:"when it acts next"`
+	Last     *RuleRun         `json:"last,omitempty" doc:"its latest turn"`
+}
+
+// RuleRun is one turn that a rule took.
+type RuleRun struct {
+	operation.Place
+	Caught int    `json:"caught"`
+	Took   int    `json:"took"`
+	Note   string `json:"note,omitempty" doc:"why it did nothing, asked or stopped"`
+	ByHand bool   `json:"byHand"`
+	LogID  int64  `json:"logId,omitempty" doc:"a line of the logbook by which the run can be undone"`
+}
+
+func (b RuleBody) kept(id int64) (store.Rule, []*act.Invalid) {
+	openings, found := formats.ReadOpenings(b.Cadence.Openings)
+	var problems []*act.Invalid
+	for _, p := range found {
+		problems = append(problems, &act.Invalid{Field: "cadence." + p.Path, Message: p.Message})
+	}
+	c := cadence.Cadence{By: cadence.By(b.Cadence.By)}
+	switch c.By {
+	case cadence.Openings:
+		c.Openings = openings
+	case cadence.Every:
+		c.N, c.Unit, c.Sway = b.Cadence.N, cadence.Unit(b.Cadence.Unit), b.Cadence.Sway
+		if c.Unit == cadence.Days || c.Unit == cadence.Weeks {
+			c.At = b.Cadence.At
+		}
+		if c.Unit == cadence.Weeks {
+			c.Weekdays = formats.ReadWeekdays(b.Cadence.Weekdays)
+		}
+	}
+	r := store.Rule{ID: id, Kind: store.RuleKind(b.Kind), Name: b.Name, Condition: b.Condition, Cadence: c,
+		Version: b.Version}
+	r.Channel = b.ChannelID
+	s := &r.Settings
+	s.Action, s.MostARun, s.MostSeconds = b.Action, b.MostARun, b.MostSeconds
+	s.Youngest, s.Oldest, s.Apart, s.Most, s.AtATime, s.Order = b.Youngest, b.Oldest, b.Apart, b.Most, b.AtATime,
+		b.Order
+	s.Weekdays, s.From, s.To = formats.ReadWeekdays(b.Weekdays), b.From, b.To
+	s.Wordings, s.Params, s.Short = b.Wordings, b.Params, b.Short
+	s.Hashtags = message.Hashtags{List: b.Hashtags.List, Field: b.Hashtags.Field,
+		Style: message.Style(b.Hashtags.Style)}
+	for _, source := range b.Hashtags.Sources {
+		s.Hashtags.Sources = append(s.Hashtags.Sources, message.Source(source))
+	}
+	return siterules.Own(r), problems
+}
+
+// withUnit gives a span that is none a unit to begin with.
+func withUnit(s condition.Span) condition.Span {
+	if s.Unit == "" {
+		s.Unit = condition.Days
+	}
+	return s
+}
+
+func viewRuleBody(r store.Rule) RuleBody {
+	s := r.Settings
+	body := RuleBody{Kind: string(r.Kind), Name: r.Name, Condition: r.Condition,
+		Cadence: Cadence{By: string(r.Cadence.By), N: max(r.Cadence.N, 1), Unit: string(r.Cadence.Unit),
+			At: r.Cadence.At, Sway: r.Cadence.Sway,
+			Weekdays: formats.ViewWeekdays(r.Cadence.Weekdays), Openings: []formats.Opening{}},
+		Action: s.Action, MostARun: s.MostARun, MostSeconds: s.MostSeconds, Youngest: withUnit(s.Youngest),
+		Oldest: withUnit(s.Oldest), Apart: s.Apart,
+		Most: s.Most, AtATime: max(s.AtATime,
+			1), Order: s.Order, Weekdays: formats.ViewWeekdays(s.Weekdays), From: s.From, To: s.To,
+		ChannelID: r.Channel, Wordings: append([]string{}, s.Wordings...), Params: append([]message.Param{},
+			s.Params...), Short: s.Short,
+		Hashtags: RuleHashtags{Sources: []string{}, List: append([]string{}, s.Hashtags.List...),
+			Field: s.Hashtags.Field, Style: string(s.Hashtags.Style)},
+		Version: r.Version}
+	if body.Cadence.Unit == "" {
+		body.Cadence.Unit = string(cadence.Days)
+	}
+	for _, o := range r.Cadence.Openings {
+		body.Cadence.Openings = append(body.Cadence.Openings, formats.ViewOpening(o))
+	}
+	for _, source := range s.Hashtags.Sources {
+		body.Hashtags.Sources = append(body.Hashtags.Sources, string(source))
+	}
+	return body
+}
+
+func viewRule(zone civil.Zone, r store.Rule, channels []store.Channel, next time.Time) Rule {
+	view := Rule{ID: r.ID, RuleBody: viewRuleBody(r), State: "off", HeldWhy: r.HeldWhy,
+		Sentence: condition.Sentence(r.Condition), Often: r.Cadence.String()}
+	switch {
+	case r.ArmedAt != nil && r.HeldAt != nil:
+		view.State = "held"
+	case r.ArmedAt != nil:
+		view.State = "armed"
+	}
+	for _, c := range channels {
+		if c.ID == r.Channel {
+			view.Channel = c.Name
+		}
+	}
+	if !next.IsZero() {
+		place := operation.PlaceAt(zone, next)
+		view.Next = &place
+	}
+	return view
+}
+
+func viewRun(zone civil.Zone, r store.RuleRun) RuleRun {
+	view := RuleRun{Place: operation.PlaceAt(zone, r.At), Caught: r.Caught, Took: r.Took, Note: r.Note,
+		ByHand: r.Actor != nil}
+	if r.LogID != nil {
+		view.LogID = *r.LogID
+	}
+	return view
+}
