@@ -38,6 +38,10 @@ var layers = [][]string{
 		"internal/backup", "internal/calendar"},
 	{"internal/act"},
 	{"internal/store", "internal/budget", "internal/secrets"},
+	{"internal/store/posts", "internal/store/rules", "internal/store/sites"},
+	{"internal/store/plan", "internal/store/sharing"},
+	{"internal/store/accounts", "internal/store/calendars", "internal/store/logbook", "internal/store/turns"},
+	{"internal/store/db"},
 	{"internal/core"},
 }
 
@@ -109,6 +113,19 @@ func TestImportsRunDownward(t *testing.T) {
 			core := len(layers) - 1
 			assert.True(t, to > from || from == core && to == core, "%s imports %s, which is not below it",
 				p.ImportPath, imported)
+		}
+	}
+}
+
+// The parts of the store are seen as one, so that no SQL of a blog's data is run anywhere else.
+func TestThePartsOfTheStoreAreItsOwn(t *testing.T) {
+	const store = module + "internal/store"
+	for _, p := range packages(t) {
+		if p.ImportPath == store || strings.HasPrefix(p.ImportPath, store+"/") {
+			continue
+		}
+		for _, imported := range p.Imports {
+			assert.False(t, strings.HasPrefix(imported, store+"/"), "%s imports %s", p.ImportPath, imported)
 		}
 	}
 }

@@ -1,4 +1,4 @@
-package store
+package posts
 
 import (
 	"context"
@@ -6,24 +6,26 @@ import (
 	"maps"
 	"slices"
 	"time"
+
+	"dapper.example/internal/store/db"
 )
 
 // Text is one version of a post's text. It never changes; the next one is another row.
 type Text struct {
-	ID       int64     `db:"id"`
-	SiteID   int64     `db:"site_id"`
-	Post     int64     `db:"post_id"`
-	MadeFrom *int64    `db:"made_from"` // the version that it was written over; nil: none
-	Title    string    `db:"title"`
-	Body     string    `db:"body"` // Markdown
-	Excerpt  string    `db:"excerpt"`
-	Tags     Strings   `db:"tags"` // names
-	Fields   Fields    `db:"fields"`
-	Words    int       `db:"words"`
-	Actor    *int64    `db:"actor_id"` // nil: nobody of this installation
-	At       time.Time `db:"at"`
-	Who      string    `db:"who"`  // the actor's name; read only
-	Live     bool      `db:"live"` // the post points at it; read only
+	ID       int64      `db:"id"`
+	SiteID   int64      `db:"site_id"`
+	Post     int64      `db:"post_id"`
+	MadeFrom *int64     `db:"made_from"` // the version that it was written over; nil: none
+	Title    string     `db:"title"`
+	Body     string     `db:"body"` // Markdown
+	Excerpt  string     `db:"excerpt"`
+	Tags     db.Strings `db:"tags"` // names
+	Fields   db.Fields  `db:"fields"`
+	Words    int        `db:"words"`
+	Actor    *int64     `db:"actor_id"` // nil: nobody of this installation
+	At       time.Time  `db:"at"`
+	Who      string     `db:"who"`  // the actor's name; read only
+	Live     bool       `db:"live"` // the post points at it; read only
 }
 
 const selectText = `
@@ -33,7 +35,7 @@ const selectText = `
 // Texts lists the versions of a post's text, the latest first.
 func (q Queries) Texts(ctx context.Context, siteID, post int64, limit int) ([]Text, error) {
 	var texts []Text
-	err := q.all(ctx, &texts, selectText+` where texts.site_id = $1 and post_id = $2 order by texts.id desc limit $3`,
+	err := q.run.All(ctx, &texts, selectText+` where texts.site_id = $1 and post_id = $2 order by texts.id desc limit $3`,
 		siteID, post, limit)
 	return texts, err
 }
@@ -41,7 +43,7 @@ func (q Queries) Texts(ctx context.Context, siteID, post int64, limit int) ([]Te
 // Text returns one version of a post's text.
 func (q Queries) Text(ctx context.Context, siteID, post, id int64) (Text, error) {
 	var t Text
-	err := q.one(ctx, &t, selectText+` where texts.site_id = $1 and post_id = $2 and texts.id = $3`, siteID, post, id)
+	err := q.run.One(ctx, &t, selectText+` where texts.site_id = $1 and post_id = $2 and texts.id = $3`, siteID, post, id)
 	return t, err
 }
 
@@ -62,7 +64,7 @@ func sorted(names []string) []string { return slices.Sorted(slices.Values(names)
 // version, unless it was out meanwhile.
 func (t *Tx) newText(ctx context.Context, p Post, actor *int64, now time.Time) (text Text, was int64, err error) {
 	var live Text
-	if err := t.one(ctx, &live,
+	if err := t.run.One(ctx, &live,
 		selectText+` where texts.id = (select text_id from posts where site_id = $1 and id = $2)`, p.SiteID, p.ID); err != nil {
 		return live, 0, err
 	}
@@ -79,7 +81,7 @@ func (t *Tx) newText(ctx context.Context, p Post, actor *int64, now time.Time) (
 	if err != nil {
 		return live, 0, err
 	}
-	err = t.one(ctx, &text, `
+	err = t.run.One(ctx, &text, `
 		insert into texts (site_id, post_id, made_from, title, body, excerpt, tags, fields, actor_id, at)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) returning *`,
 		p.SiteID, p.ID, from, p.Title, p.Body, p.Excerpt, string(tags), p.Fields, actor, now)
@@ -88,7 +90,7 @@ func (t *Tx) newText(ctx context.Context, p Post, actor *int64, now time.Time) (
 
 // dropText deletes a version that nothing was made from.
 func (t *Tx) dropText(ctx context.Context, id int64) error {
-	_, err := t.q.ExecContext(ctx,
+	_, err := t.run.Do(ctx,
 		`delete from texts where id = $1 and not exists (select from texts later where later.made_from = texts.id)`, id)
 	return err
 }

@@ -1,4 +1,5 @@
-package store
+// Package rules keeps rules, their runs, and what their conditions know of posts.
+package rules
 
 import (
 	"context"
@@ -11,7 +12,20 @@ import (
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/store/db"
 )
+
+// Queries runs its statements on a pool or in a transaction.
+type Queries struct{ run db.Runner }
+
+// On returns the statements on a pool or a transaction.
+func On(run db.Runner) Queries { return Queries{run} }
+
+// Tx has, beside them, those that want a transaction.
+type Tx struct{ Queries }
+
+// In returns the statements in a transaction.
+func In(run db.Runner) Tx { return Tx{On(run)} }
 
 // RuleKind is what a rule does.
 type RuleKind string
@@ -121,7 +135,7 @@ func (row ruleRow) rule() (Rule, error) {
 func (q Queries) rules(ctx context.Context, where string, args ...any) ([]Rule, error) {
 	var rows []ruleRow
 	kinds := fmt.Sprintf(`$%d::text[]`, len(args)+1)
-	err := q.all(ctx, &rows, `select * from rules `+where+` order by array_position(`+kinds+`, kind), position, id`,
+	err := q.run.All(ctx, &rows, `select * from rules `+where+` order by array_position(`+kinds+`, kind), position, id`,
 		append(args, RuleKinds)...)
 	if err != nil {
 		return nil, err
@@ -148,7 +162,7 @@ func (q Queries) Rule(ctx context.Context, siteID, id int64) (Rule, error) {
 		return Rule{}, err
 	}
 	if len(rules) == 0 {
-		return Rule{}, ErrNotFound
+		return Rule{}, db.ErrNotFound
 	}
 	return rules[0], nil
 }
@@ -176,7 +190,7 @@ func (q Queries) InsertRule(ctx context.Context, r Rule) (int64, error) {
 		return 0, err
 	}
 	var id int64
-	err = q.one(ctx, &id, `
+	err = q.run.One(ctx, &id, `
 		insert into rules (site_id, kind, name, position, condition, cadence, settings, channel_id, seed, armed_at, served_at, allowed, created_at, updated_at)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $13) returning id`,
 		r.SiteID, r.Kind, r.Name, r.Position, condition, cadence, settings, channel, int64(r.Seed), r.ArmedAt, r.ServedAt, r.Allowed, r.CreatedAt)
@@ -189,7 +203,7 @@ func (t *Tx) SaveRule(ctx context.Context, r Rule, now time.Time) error {
 	if err != nil {
 		return err
 	}
-	return t.exec(ctx, `
+	return t.run.Exec(ctx, `
 		update rules set name = $3, position = $4, condition = $5, cadence = $6, settings = $7, channel_id = $8, seed = $9,
 			armed_at = $10, served_at = $11, owed_at = case when served_at = $11 and armed_at = $10 then owed_at end,
 			held_at = $12, held_why = $13, allowed = $14, version = version + 1, updated_at = $15
@@ -200,15 +214,15 @@ func (t *Tx) SaveRule(ctx context.Context, r Rule, now time.Time) error {
 
 // DeleteRule deletes a rule; what it did stays done. RestoreRule brings it back.
 func (t *Tx) DeleteRule(ctx context.Context, siteID, id int64, now time.Time) error {
-	return t.exec(ctx, `update rules set deleted_at = $3, version = version + 1, updated_at = $3 where site_id = $1 and id = $2 and deleted_at is null`, siteID, id, now)
+	return t.run.Exec(ctx, `update rules set deleted_at = $3, version = version + 1, updated_at = $3 where site_id = $1 and id = $2 and deleted_at is null`, siteID, id, now)
 }
 
 // RestoreRule brings a deleted rule back as it was. The turns of an armed one are counted
-// from the moment on: what it missed is not made up for. It fails with ErrNotFound where
+// from the moment on: what it missed is not made up for. It fails with db.ErrNotFound where
 // there is no such deleted rule.
 func (t *Tx) RestoreRule(ctx context.Context, siteID, id int64, now time.Time) error {
 	var restored int64
-	return t.one(ctx, &restored, `
+	return t.run.One(ctx, &restored, `
 		update rules set deleted_at = null, version = version + 1, updated_at = $3::timestamptz, owed_at = null,
 			armed_at = case when armed_at is not null then $3::timestamptz end, served_at = case when armed_at is not null then $3::timestamptz end
 		where site_id = $1 and id = $2 and deleted_at is not null returning id`, siteID, id, now)
@@ -217,14 +231,14 @@ func (t *Tx) RestoreRule(ctx context.Context, siteID, id int64, now time.Time) e
 // Serve notes that a rule's turns up to a moment are served, and whether it waits for an
 // editor from now on. The version stays: an editor's open form is not stale by it.
 func (t *Tx) Serve(ctx context.Context, siteID, id int64, served time.Time, heldWhy string, allowed int) error {
-	return t.exec(ctx, `
+	return t.run.Exec(ctx, `
 		update rules set served_at = $3, owed_at = null, held_at = case when $4 = '' then held_at else $3 end, held_why = case when $4 = '' then held_why else $4 end, allowed = $5
 		where site_id = $1 and id = $2`, siteID, id, served, heldWhy, allowed)
 }
 
 // HoldRule has a rule wait for an editor.
 func (t *Tx) HoldRule(ctx context.Context, siteID, id int64, why string, now time.Time) error {
-	_, err := t.q.ExecContext(ctx, `
+	_, err := t.run.Do(ctx, `
 		update rules set held_at = $3, held_why = $4 where site_id = $1 and id = $2 and armed_at is not null`, siteID, id, now, why)
 	return err
 }
@@ -235,7 +249,7 @@ func (q Queries) Exclusions(ctx context.Context, siteID int64) (map[int64]map[in
 		Rule int64 `db:"rule_id"`
 		Post int64 `db:"post_id"`
 	}
-	if err := q.all(ctx, &rows, `select rule_id, post_id from rule_exclusions where site_id = $1`, siteID); err != nil {
+	if err := q.run.All(ctx, &rows, `select rule_id, post_id from rule_exclusions where site_id = $1`, siteID); err != nil {
 		return nil, err
 	}
 	excluded := make(map[int64]map[int64]bool)
@@ -251,11 +265,11 @@ func (q Queries) Exclusions(ctx context.Context, siteID int64) (map[int64]map[in
 // Exclude leaves a post out of a rule, or lets it in again.
 func (t *Tx) Exclude(ctx context.Context, siteID, rule, post int64, out bool) error {
 	if !out {
-		_, err := t.q.ExecContext(ctx,
+		_, err := t.run.Do(ctx,
 			`delete from rule_exclusions where site_id = $1 and rule_id = $2 and post_id = $3`, siteID, rule, post)
 		return err
 	}
-	_, err := t.q.ExecContext(ctx,
+	_, err := t.run.Do(ctx,
 		`insert into rule_exclusions (site_id, rule_id, post_id) values ($1, $2, $3) on conflict do nothing`, siteID, rule, post)
 	return err
 }
@@ -279,7 +293,7 @@ type RuleRun struct {
 
 // InsertRun notes a turn.
 func (t *Tx) InsertRun(ctx context.Context, r RuleRun) error {
-	return t.exec(ctx, `
+	return t.run.Exec(ctx, `
 		insert into rule_runs (site_id, rule_id, at, due, caught, took, note, act_id, actor_id) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
 		r.SiteID, r.Rule, r.At, r.Due, r.Caught, r.Took, r.Note, r.Act, r.Actor)
 }
@@ -287,7 +301,7 @@ func (t *Tx) InsertRun(ctx context.Context, r RuleRun) error {
 // Runs lists the turns that a rule took, latest first.
 func (q Queries) Runs(ctx context.Context, siteID, rule int64, limit int) ([]RuleRun, error) {
 	var runs []RuleRun
-	err := q.all(ctx, &runs, `
+	err := q.run.All(ctx, &runs, `
 		select rule_runs.*, (select min(logbook.id) from logbook join acts on acts.id = logbook.act_id
 			where logbook.act_id = rule_runs.act_id and acts.undone_at is null and post_id is not null and before is not null) as log_id
 		from rule_runs where site_id = $1 and rule_id = $2 order by at desc, id desc limit $3`, siteID, rule, limit)
@@ -301,7 +315,7 @@ func (q Queries) Takes(ctx context.Context, siteID int64, limit int) (map[int64]
 		Rule int64 `db:"rule_id"`
 		Took int   `db:"took"`
 	}
-	err := q.all(ctx, &rows, `
+	err := q.run.All(ctx, &rows, `
 		select rules.id as rule_id, took from rules cross join lateral (
 			select took, at, id from rule_runs where rule_id = rules.id and took > 0 order by at desc, id desc limit $2) latest
 		where rules.site_id = $1 order by rules.id, latest.at, latest.id`, siteID, limit)
@@ -310,39 +324,4 @@ func (q Queries) Takes(ctx context.Context, siteID int64, limit int) (map[int64]
 		takes[row.Rule] = append(takes[row.Rule], row.Took)
 	}
 	return takes, err
-}
-
-// Ask has the engine ask core about a site's rules at a moment, or sooner where that is
-// settled already.
-func (q Queries) Ask(ctx context.Context, siteID int64, at time.Time) error {
-	return q.exec(ctx, `
-		insert into asks (site_id, at) values ($1, $2) on conflict (site_id) do update set at = least(asks.at, excluded.at)`, siteID, at)
-}
-
-// AskForExpiring has the engine ask at once about the sites of posts that have an
-// expiry of their own.
-func (t *Tx) AskForExpiring(ctx context.Context, posts []int64, at time.Time) error {
-	_, err := t.q.ExecContext(ctx, `
-		insert into asks (site_id, at) select distinct site_id, $2::timestamptz from posts where id = any($1) and expires_at is not null
-		on conflict (site_id) do update set at = least(asks.at, excluded.at)`, posts, at)
-	return err
-}
-
-// NextAsk returns when the engine is to ask about any site next, after a moment; the zero
-// time where nothing is to be asked.
-func (q Queries) NextAsk(ctx context.Context, after time.Time) (time.Time, error) {
-	var next *time.Time
-	err := q.one(ctx, &next,
-		`select min(asks.at) from asks join sites on sites.id = site_id where paused_at is null and asks.at > $1`, after)
-	return orZero(next), err
-}
-
-// AskNext settles when the engine asks about a site next; the zero time is never, until
-// something changes.
-func (t *Tx) AskNext(ctx context.Context, siteID int64, at time.Time) error {
-	if at.IsZero() {
-		_, err := t.q.ExecContext(ctx, `delete from asks where site_id = $1`, siteID)
-		return err
-	}
-	return t.exec(ctx, `insert into asks (site_id, at) values ($1, $2) on conflict (site_id) do update set at = excluded.at`, siteID, at)
 }

@@ -1,4 +1,4 @@
-package store
+package rules
 
 import (
 	"context"
@@ -10,6 +10,8 @@ import (
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/letters"
 	"dapper.example/internal/core/message"
+	"dapper.example/internal/store/db"
+	"dapper.example/internal/store/sharing"
 )
 
 // FactsFilter says of which posts facts are wanted. Zero fields leave none out; what is
@@ -41,7 +43,7 @@ type factsRow struct {
 	Text        string     `db:"text"`
 	Excerpt     string     `db:"excerpt"`
 	Category    string     `db:"category"`
-	Tags        Strings    `db:"tags"`
+	Tags        db.Strings `db:"tags"`
 	Author      string     `db:"author"`
 	Published   *time.Time `db:"published_at"`
 	First       *time.Time `db:"first_published_at"`
@@ -49,7 +51,7 @@ type factsRow struct {
 	Changed     time.Time  `db:"changed"`
 	Expires     *time.Time `db:"expires_at"`
 	Never       bool       `db:"never_expires"`
-	Fields      Fields     `db:"fields"`
+	Fields      db.Fields  `db:"fields"`
 	OnTop       bool       `db:"on_top"`
 	Comments    bool       `db:"comments_open"`
 	Image       bool       `db:"image"`
@@ -67,7 +69,7 @@ type clickDays []struct {
 }
 
 // Scan reads a JSON array.
-func (c *clickDays) Scan(src any) error { return scanJSON(src, c) }
+func (c *clickDays) Scan(src any) error { return db.ScanJSON(src, c) }
 
 // Facts reads what rules may ask about a site's posts, in pages, in the order of their
 // numbers.
@@ -76,7 +78,7 @@ func (q Queries) Facts(ctx context.Context, siteID int64, f FactsFilter) ([]cond
 	query, args := f.query(siteID)
 	for after := int64(0); ; {
 		var rows []factsRow
-		if err := q.all(ctx, &rows, query, append([]any{siteID, after, factsPage}, args...)...); err != nil {
+		if err := q.run.All(ctx, &rows, query, append([]any{siteID, after, factsPage}, args...)...); err != nil {
 			return nil, fmt.Errorf("reading facts of posts: %w", err)
 		}
 		for _, row := range rows {
@@ -138,7 +140,7 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 			(select json_agg(tags.name order by tags.name) from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
 			users.name as author, published_at, first_published_at, republished_at, coalesce(changed_at, posts.created_at) as changed,
 			expires_at, never_expires, fields, on_top, comments_open, featured_image <> '' as image, evergreen, words,
-			(select count(*) from outings where outings.post_id = posts.id and ` + wentOut + `) as shared,
+			(select count(*) from outings where outings.post_id = posts.id and ` + sharing.WentOut + `) as shared,
 			times_republished, import, ` + clicks + ` as clicks
 		from posts join users on users.id = author_id left join categories on categories.id = category_id
 		where posts.site_id = $1 and posts.id > $2` + where.String() + ` order by posts.id limit $3`, args
@@ -163,24 +165,17 @@ func (r factsRow) facts() condition.Facts {
 		Excerpt:  r.Excerpt,
 		Category: r.Category, Tags: r.Tags, Author: r.Author, Changed: r.Changed, Fields: r.Fields, OnTop: r.OnTop, CommentsOpen: r.Comments,
 		FeaturedImage: r.Image, Evergreen: r.Evergreen, Words: r.Words, Shared: r.Shared, Republished: r.Again, Import: r.Import,
-		NeverExpires: r.Never, Published: orZero(r.Published), FirstOut: orZero(r.First), LastRun: orZero(r.Republished), Expires: orZero(r.Expires)}
+		NeverExpires: r.Never, Published: db.OrZero(r.Published), FirstOut: db.OrZero(r.First), LastRun: db.OrZero(r.Republished), Expires: db.OrZero(r.Expires)}
 	for _, c := range r.Clicks {
 		f.Clicks = append(f.Clicks, condition.DayClicks{Date: c.Date, N: c.N})
 	}
 	return f
 }
 
-func orZero(t *time.Time) time.Time {
-	if t == nil {
-		return time.Time{}
-	}
-	return *t
-}
-
 // CountPublished is how many posts a site has published.
 func (q Queries) CountPublished(ctx context.Context, siteID int64) (int, error) {
 	var n int
-	err := q.one(ctx, &n, `select count(*) from posts where site_id = $1 and status = 'published'`, siteID)
+	err := q.run.One(ctx, &n, `select count(*) from posts where site_id = $1 and status = 'published'`, siteID)
 	return n, err
 }
 
@@ -203,7 +198,7 @@ func (q Queries) Vocabulary(ctx context.Context, siteID int64) (Vocabulary, erro
 		{&v.Fields, `select distinct jsonb_object_keys(fields) as field from posts where site_id = $1 order by field`},
 	} {
 		*list.dest = []string{}
-		if err := q.all(ctx, list.dest, list.query, siteID); err != nil {
+		if err := q.run.All(ctx, list.dest, list.query, siteID); err != nil {
 			return v, err
 		}
 	}

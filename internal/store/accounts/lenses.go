@@ -1,4 +1,4 @@
-package store
+package accounts
 
 import (
 	"context"
@@ -26,14 +26,14 @@ type Lens struct {
 // Lenses lists a person's lenses of a site by their names.
 func (q Queries) Lenses(ctx context.Context, siteID, user int64) ([]Lens, error) {
 	var lenses []Lens
-	err := q.all(ctx, &lenses, `select * from lenses where site_id = $1 and user_id = $2 order by lower(name), id`,
+	err := q.run.All(ctx, &lenses, `select * from lenses where site_id = $1 and user_id = $2 order by lower(name), id`,
 		siteID, user)
 	return lenses, err
 }
 
 // KeepLens keeps a lens; one of the same screen and name is replaced.
 func (q Queries) KeepLens(ctx context.Context, l Lens) error {
-	return q.exec(ctx, `
+	return q.run.Exec(ctx, `
 		insert into lenses (site_id, user_id, screen, name, shown, created_at) values ($1, $2, $3, $4, $5, $6)
 		on conflict (site_id, user_id, screen, name) do update set shown = excluded.shown`,
 		l.SiteID, l.User, l.Screen, l.Name, string(l.Shown), l.CreatedAt)
@@ -41,5 +41,5 @@ func (q Queries) KeepLens(ctx context.Context, l Lens) error {
 
 // DropLens drops a person's lens.
 func (q Queries) DropLens(ctx context.Context, siteID, user, id int64) error {
-	return q.exec(ctx, `delete from lenses where site_id = $1 and user_id = $2 and id = $3`, siteID, user, id)
+	return q.run.Exec(ctx, `delete from lenses where site_id = $1 and user_id = $2 and id = $3`, siteID, user, id)
 }

@@ -1,36 +1,56 @@
-package store
+// Package plan keeps the plan: which posts have a time, and the shelf.
+package plan
 
 import (
 	"context"
 	"time"
 
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/store/db"
 )
+
+// Queries runs its statements on a pool or in a transaction.
+type Queries struct {
+	run  db.Runner
+	kept *Kept
+}
+
+// On returns the statements on a pool or a transaction. What readings of the plan keep for
+// the next ones is kept in kept; in a transaction nothing is, and it may be nil.
+func On(run db.Runner, kept *Kept) Queries { return Queries{run, kept} }
+
+// Tx has, beside them, those that want a transaction.
+type Tx struct{ Queries }
+
+// In returns the statements in a transaction.
+func In(run db.Runner) Tx { return Tx{On(run, nil)} }
 
 // Entry is what the plan shows of a post: no body.
 type Entry struct {
-	ID           int64      `db:"id"`
-	Title        string     `db:"title"`
-	Slug         string     `db:"slug"`
-	AuthorID     int64      `db:"author_id"`
-	AuthorName   string     `db:"author_name"`
-	CategoryID   *int64     `db:"category_id"`
-	CategoryName *string    `db:"category_name"`
-	Status       Status     `db:"status"`
-	Pinned       bool       `db:"pinned"`
-	DueAt        *time.Time `db:"due_at"`
-	PublishedAt  *time.Time `db:"published_at"`
-	CreatedAt    time.Time  `db:"created_at"`
-	UpdatedAt    time.Time  `db:"updated_at"`
-	NotBefore    *time.Time `db:"not_before"`
-	Deadline     *time.Time `db:"deadline"`
-	Held         bool       `db:"held"`
-	Kind         string     `db:"kind"` // post or page
-	Version      int        `db:"version"`
-	RhythmID     *int64     `db:"rhythm_id"`
-	SlotDate     *time.Time `db:"slot_date"`
-	SlotOpening  *string    `db:"slot_opening"`
-	SlotOrdinal  *int       `db:"slot_ordinal"`
+	ID           int64       `db:"id"`
+	Title        string      `db:"title"`
+	Slug         string      `db:"slug"`
+	AuthorID     int64       `db:"author_id"`
+	AuthorName   string      `db:"author_name"`
+	CategoryID   *int64      `db:"category_id"`
+	CategoryName *string     `db:"category_name"`
+	Status       post.Status `db:"status"`
+	Pinned       bool        `db:"pinned"`
+	DueAt        *time.Time  `db:"due_at"`
+	PublishedAt  *time.Time  `db:"published_at"`
+	CreatedAt    time.Time   `db:"created_at"`
+	UpdatedAt    time.Time   `db:"updated_at"`
+	NotBefore    *time.Time  `db:"not_before"`
+	Deadline     *time.Time  `db:"deadline"`
+	Held         bool        `db:"held"`
+	Kind         string      `db:"kind"` // post or page
+	Version      int         `db:"version"`
+	RhythmID     *int64      `db:"rhythm_id"`
+	SlotDate     *time.Time  `db:"slot_date"`
+	SlotOpening  *string     `db:"slot_opening"`
+	SlotOrdinal  *int        `db:"slot_ordinal"`
 }
 
 // At is the entry's time: that of publication, or the one it is due at. It is the
@@ -47,10 +67,10 @@ func (e Entry) At() time.Time {
 
 // Slot names the slot the entry sits in, or is the zero SlotID.
 func (e Entry) Slot() rhythm.SlotID {
-	return slotID(e.RhythmID, e.SlotDate, e.SlotOpening, e.SlotOrdinal)
+	return SlotID(e.RhythmID, e.SlotDate, e.SlotOpening, e.SlotOrdinal)
 }
 
-const selectEntry = `
+const SelectEntry = `
 	select posts.id, title, posts.slug, author_id, users.name as author_name, category_id, categories.name as category_name, status, pinned,
 		due_at, published_at, posts.created_at, posts.updated_at, not_before, deadline, held, kind, version, rhythm_id, slot_date, slot_opening, slot_ordinal
 	from posts join users on users.id = author_id left join categories on categories.id = category_id`
@@ -66,9 +86,9 @@ type Choice struct {
 // are left out.
 func (q Queries) EntriesOf(ctx context.Context, siteID int64, ids []int64) ([]Choice, error) {
 	var chosen []Choice
-	err := q.all(ctx, &chosen, `
+	err := q.run.All(ctx, &chosen, `
 		select entry.*, posts.words > 0 as has_text, posts.cleared
-		from (`+selectEntry+` where posts.site_id = $1 and posts.id = any($2)) entry join posts using (id)
+		from (`+SelectEntry+` where posts.site_id = $1 and posts.id = any($2)) entry join posts using (id)
 		order by array_position($2, entry.id)`, siteID, ids)
 	return chosen, err
 }
@@ -77,7 +97,7 @@ func (q Queries) EntriesOf(ctx context.Context, siteID int64, ids []int64) ([]Ch
 // held ones are left out.
 func (q Queries) ScheduledPosts(ctx context.Context, siteID int64, after time.Time) ([]Entry, error) {
 	var entries []Entry
-	err := q.all(ctx, &entries, selectEntry+`
+	err := q.run.All(ctx, &entries, SelectEntry+`
 		where posts.site_id = $1 and status = 'scheduled' and not held and due_at > $2 order by due_at, posts.id`, siteID, after)
 	return entries, err
 }
@@ -85,7 +105,7 @@ func (q Queries) ScheduledPosts(ctx context.Context, siteID int64, after time.Ti
 // Shelf lists the cleared drafts in shelf order.
 func (q Queries) Shelf(ctx context.Context, siteID int64) ([]Entry, error) {
 	var entries []Entry
-	err := q.all(ctx, &entries, selectEntry+` where posts.site_id = $1 and cleared order by shelf_rank, posts.id`,
+	err := q.run.All(ctx, &entries, SelectEntry+` where posts.site_id = $1 and cleared order by shelf_rank, posts.id`,
 		siteID)
 	return entries, err
 }
@@ -93,7 +113,7 @@ func (q Queries) Shelf(ctx context.Context, siteID int64) ([]Entry, error) {
 // NextDue returns the scheduled post of the site that comes out next.
 func (q Queries) NextDue(ctx context.Context, siteID int64) (Entry, error) {
 	var e Entry
-	err := q.one(ctx, &e, selectEntry+`
+	err := q.run.One(ctx, &e, SelectEntry+`
 		where posts.site_id = $1 and status = 'scheduled' and not held order by due_at, posts.id limit 1`, siteID)
 	return e, err
 }
@@ -102,7 +122,7 @@ func (q Queries) NextDue(ctx context.Context, siteID int64) (Entry, error) {
 // moment, in time order.
 func (q Queries) SlottedPosts(ctx context.Context, siteID int64, after time.Time) ([]Entry, error) {
 	var entries []Entry
-	err := q.all(ctx, &entries, selectEntry+`
+	err := q.run.All(ctx, &entries, SelectEntry+`
 		where posts.site_id = $1 and status = 'scheduled' and not held and not pinned and slot_date is not null and due_at > $2
 		order by due_at, posts.id`, siteID, after)
 	return entries, err
@@ -110,7 +130,7 @@ func (q Queries) SlottedPosts(ctx context.Context, siteID int64, after time.Time
 
 // LeaveSlots takes posts out of their slots, times kept, so that they can change places.
 func (t *Tx) LeaveSlots(ctx context.Context, siteID int64, ids []int64) error {
-	return t.exec(ctx, `
+	return t.run.Exec(ctx, `
 		update posts set rhythm_id = null, slot_date = null, slot_opening = null, slot_ordinal = null
 		where site_id = $1 and id = any($2)`, siteID, ids)
 }
@@ -118,7 +138,7 @@ func (t *Tx) LeaveSlots(ctx context.Context, siteID int64, ids []int64) error {
 // Held lists the posts that were due by a moment and wait for an editor, oldest first.
 func (q Queries) Held(ctx context.Context, siteID int64, now time.Time) ([]Entry, error) {
 	var entries []Entry
-	err := q.all(ctx, &entries, selectEntry+`
+	err := q.run.All(ctx, &entries, SelectEntry+`
 		where posts.site_id = $1 and status = 'scheduled' and held and due_at <= $2 order by due_at, posts.id`, siteID, now)
 	return entries, err
 }
@@ -130,7 +150,7 @@ func (q Queries) ShelfEnds(ctx context.Context, siteID int64) (low, high int64, 
 		Low  int64 `db:"low"`
 		High int64 `db:"high"`
 	}
-	err = q.one(ctx, &ends, `
+	err = q.run.One(ctx, &ends, `
 		select coalesce(min(shelf_rank), 0) as low, coalesce(max(shelf_rank), 0) as high
 		from posts where site_id = $1 and cleared`, siteID)
 	return ends.Low, ends.High, err
@@ -138,7 +158,7 @@ func (q Queries) ShelfEnds(ctx context.Context, siteID int64) (low, high int64, 
 
 // RankShelf gives the cleared drafts the order of the ids.
 func (t *Tx) RankShelf(ctx context.Context, siteID int64, ids []int64) error {
-	_, err := t.q.ExecContext(ctx, `
+	_, err := t.run.Do(ctx, `
 		update posts set shelf_rank = place
 		from unnest($2::bigint[]) with ordinality given (id, place)
 		where posts.site_id = $1 and posts.id = given.id and cleared and shelf_rank <> place`, siteID, ids)
@@ -162,7 +182,7 @@ func (q Queries) SiteStatus(ctx context.Context, siteID int64, now time.Time) (S
 		Overdue int        `db:"overdue"`
 		Asking  PostTitles `db:"asking"`
 	}
-	err := q.one(ctx, &row, `
+	err := q.run.One(ctx, &row, `
 		select next.id, next.title, next.due_at,
 			(select count(*) from posts where site_id = $1 and status = 'scheduled' and held and due_at <= $2) as overdue,
 			(select coalesce(json_agg(json_build_object('id', id, 'title', name) order by kind, position, id), '[]')
@@ -175,4 +195,23 @@ func (q Queries) SiteStatus(ctx context.Context, siteID int64, now time.Time) (S
 		status.Next, status.NextAt = &PostTitle{*row.ID, *row.Title}, *row.At
 	}
 	return status, err
+}
+
+// PostTitle names a post.
+type PostTitle struct {
+	ID    int64  `json:"id"`
+	Title string `json:"title"`
+}
+
+// PostTitles is a list of posts that a query returns as a JSON array.
+type PostTitles []PostTitle
+
+// Scan reads a JSON array.
+func (p *PostTitles) Scan(src any) error { return db.ScanJSON(src, p) }
+
+func SlotID(rhythmID *int64, date *time.Time, opening *string, ordinal *int) rhythm.SlotID {
+	if rhythmID == nil || date == nil {
+		return rhythm.SlotID{}
+	}
+	return rhythm.SlotID{Rhythm: *rhythmID, Date: civil.NewDate(date.Date()), Opening: *opening, Ordinal: *ordinal}
 }

@@ -1,4 +1,4 @@
-package store
+package sites
 
 import (
 	"context"
@@ -6,6 +6,7 @@ import (
 
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/store/db"
 )
 
 // Rhythm is a site's rhythm as it is kept: what core needs to draw it, and a name.
@@ -59,7 +60,7 @@ type openingRow struct {
 	Weeks    int        `db:"every_weeks"`
 	Anchor   *time.Time `db:"anchor"`
 	Zone     *string    `db:"zone"`
-	Lane     Strings    `db:"lane"`
+	Lane     db.Strings `db:"lane"`
 }
 
 func (o openingRow) opening() (rhythm.Opening, error) {
@@ -92,16 +93,16 @@ func (q Queries) RhythmOf(ctx context.Context, siteID int64) (Rhythm, error) {
 		Ends     *time.Time `db:"ends"`
 		Priority *int       `db:"priority"`
 	}
-	if err := q.all(ctx, &rows, `
+	if err := q.run.All(ctx, &rows, `
 		select id, name, coalesce(gap_minutes, 0) as gap_minutes, seed, version, uneven, starts, ends, priority from rhythms
 		where site_id = $1 order by priority is not null, starts, id`, siteID); err != nil {
 		return Rhythm{}, err
 	}
 	if len(rows) == 0 || rows[0].Priority != nil {
-		return Rhythm{}, ErrNotFound
+		return Rhythm{}, db.ErrNotFound
 	}
 	var openings []openingRow
-	if err := q.all(ctx, &openings, `
+	if err := q.run.All(ctx, &openings, `
 		select rhythm_id, key, weekdays, from_minute, to_minute, count, sway, every_weeks, anchor, zone,
 			(select coalesce(json_agg(name order by categories.position, name), '[]')
 			 from opening_lanes join categories on categories.id = category_id
@@ -141,7 +142,7 @@ func (q Queries) rests(ctx context.Context, siteID int64) (rests civil.Rests, er
 		Yearly bool      `db:"yearly"`
 		Name   string    `db:"name"`
 	}
-	err = q.all(ctx, &rows,
+	err = q.run.All(ctx, &rows,
 		`select date, last, yearly, name from rest_days where site_id = $1 order by date, last, yearly`, siteID)
 	for _, rest := range rows {
 		rests = append(rests, civil.Rest{First: dateOf(&rest.First), Last: dateOf(&rest.Last), Yearly: rest.Yearly,
@@ -153,7 +154,7 @@ func (q Queries) rests(ctx context.Context, siteID int64) (rests civil.Rests, er
 // InsertSeason adds a season to a site and returns its id: its own, where it had one
 // before it was dropped, else a new one. Its rests are the usual rhythm's.
 func (t *Tx) InsertSeason(ctx context.Context, s Rhythm, now time.Time) (int64, error) {
-	err := t.one(ctx, &s.ID, `
+	err := t.run.One(ctx, &s.ID, `
 		insert into rhythms (id, site_id, name, gap_minutes, seed, uneven, starts, ends, priority, updated_at)
 		overriding system value
 		values (coalesce(nullif($10::bigint, 0), nextval(pg_get_serial_sequence('rhythms', 'id'))), $1, $2, nullif($3::integer, 0), $4, $5, $6::date, $7::date, $8, $9)
@@ -166,13 +167,13 @@ func (t *Tx) InsertSeason(ctx context.Context, s Rhythm, now time.Time) (int64, 
 
 // SaveSeason writes a season and its openings and counts its version up.
 func (t *Tx) SaveSeason(ctx context.Context, s Rhythm, now time.Time) error {
-	if err := t.exec(ctx, `
+	if err := t.run.Exec(ctx, `
 		update rhythms set name = $3, seed = $4, uneven = $5, starts = $6::date, ends = $7::date, priority = $8, version = version + 1, updated_at = $9,
 			gap_minutes = nullif($10::integer, 0)
 		where site_id = $1 and id = $2 and priority is not null`, s.SiteID, s.ID, s.Name, int64(s.Seed), s.Uneven, nullDate(s.From), nullDate(s.Until), s.Priority, now, s.Gap); err != nil {
 		return err
 	}
-	if _, err := t.q.ExecContext(ctx, `delete from openings where site_id = $1 and rhythm_id = $2`, s.SiteID,
+	if _, err := t.run.Do(ctx, `delete from openings where site_id = $1 and rhythm_id = $2`, s.SiteID,
 		s.ID); err != nil {
 		return err
 	}
@@ -181,17 +182,17 @@ func (t *Tx) SaveSeason(ctx context.Context, s Rhythm, now time.Time) error {
 
 // DropSeason deletes a season. Posts in its slots keep their times.
 func (t *Tx) DropSeason(ctx context.Context, siteID, id int64) error {
-	if _, err := t.q.ExecContext(ctx, `
+	if _, err := t.run.Do(ctx, `
 		update posts set rhythm_id = null, slot_date = null, slot_opening = null, slot_ordinal = null
 		where site_id = $1 and rhythm_id = $2`, siteID, id); err != nil {
 		return err
 	}
-	return t.exec(ctx, `delete from rhythms where site_id = $1 and id = $2 and priority is not null`, siteID, id)
+	return t.run.Exec(ctx, `delete from rhythms where site_id = $1 and id = $2 and priority is not null`, siteID, id)
 }
 
 // InsertRhythm adds a site's rhythm and returns its id.
 func (q Queries) InsertRhythm(ctx context.Context, r Rhythm, now time.Time) (int64, error) {
-	err := q.one(ctx, &r.ID, `
+	err := q.run.One(ctx, &r.ID, `
 		insert into rhythms (site_id, name, gap_minutes, seed, uneven, starts, ends, updated_at)
 		values ($1, $2, $3, $4, $5, $6::date, $7::date, $8)
 		returning id`, r.SiteID, r.Name, r.Gap, int64(r.Seed), r.Uneven, nullDate(r.From), nullDate(r.Until), now)
@@ -203,16 +204,16 @@ func (q Queries) InsertRhythm(ctx context.Context, r Rhythm, now time.Time) (int
 
 // SaveRhythm writes the rhythm and its openings and counts its version up.
 func (t *Tx) SaveRhythm(ctx context.Context, r Rhythm, now time.Time) error {
-	if err := t.exec(ctx, `
+	if err := t.run.Exec(ctx, `
 		update rhythms set name = $3, gap_minutes = $4, seed = $5, uneven = $6, starts = $7::date, ends = $8::date,
 			version = version + 1, updated_at = $9
 		where site_id = $1 and id = $2`, r.SiteID, r.ID, r.Name, r.Gap, int64(r.Seed), r.Uneven, nullDate(r.From), nullDate(r.Until), now); err != nil {
 		return err
 	}
-	if _, err := t.q.ExecContext(ctx, `delete from rest_days where site_id = $1`, r.SiteID); err != nil {
+	if _, err := t.run.Do(ctx, `delete from rest_days where site_id = $1`, r.SiteID); err != nil {
 		return err
 	}
-	if _, err := t.q.ExecContext(ctx, `delete from openings where site_id = $1 and rhythm_id = $2`, r.SiteID,
+	if _, err := t.run.Do(ctx, `delete from openings where site_id = $1 and rhythm_id = $2`, r.SiteID,
 		r.ID); err != nil {
 		return err
 	}
@@ -240,7 +241,7 @@ func (q Queries) insertParts(ctx context.Context, r Rhythm) error {
 		first, last = append(first, rest.First.String()), append(last, rest.Last.String())
 		yearly, names = append(yearly, rest.Yearly), append(names, rest.Name)
 	}
-	_, err := q.q.ExecContext(ctx, `
+	_, err := q.run.Do(ctx, `
 		insert into rest_days (site_id, date, last, yearly, name)
 		select $1, first::date, last::date, yearly, name from unnest($2::text[], $3::text[], $4::boolean[], $5::text[]) rest (first, last, yearly, name)
 		on conflict do nothing`, r.SiteID, first, last, yearly, names)
@@ -258,14 +259,14 @@ func (q Queries) insertOpening(ctx context.Context, r Rhythm, position int, o rh
 		name := o.Audience.String()
 		zone = &name
 	}
-	if err := q.exec(ctx, `
+	if err := q.run.Exec(ctx, `
 		insert into openings (site_id, rhythm_id, key, position, weekdays, from_minute, to_minute, count, sway, every_weeks, anchor, zone)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11::date, $12)`,
 		r.SiteID, r.ID, o.Key, position, int(o.Weekdays), int(o.From), to, o.Count, o.Sway, max(o.EveryWeeks,
 			1), nullDate(o.Anchor), zone); err != nil {
 		return err
 	}
-	_, err := q.q.ExecContext(ctx, `
+	_, err := q.run.Do(ctx, `
 		insert into opening_lanes (site_id, rhythm_id, opening_key, category_id)
 		select $1, $2, $3, id from categories where site_id = $1 and name = any($4)
 		on conflict do nothing`, r.SiteID, r.ID, o.Key, o.Lane)

@@ -1,4 +1,5 @@
-package store
+// Package logbook keeps acts and the lines of the logbook that tell of them.
+package logbook
 
 import (
 	"context"
@@ -6,43 +7,24 @@ import (
 	"time"
 
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/store/db"
 )
 
-// Deeds that the logbook knows, beside the kinds of core's deeds.
-const (
-	DeedPublish  = "publish"
-	DeedCommit   = "commit"
-	DeedRetime   = "retime"
-	DeedShelve   = "shelve"
-	DeedClear    = "clear"
-	DeedUnclear  = "unclear"
-	DeedReorder  = "reorder"
-	DeedRhythm   = "rhythm"
-	DeedBounds   = "bounds"
-	DeedSettings = "settings"
-	DeedPause    = "pause"
-	DeedResume   = "resume"
-	DeedRelease  = "release" // a held post was let go before its time
-	DeedCloseUp  = "close-up"
-	DeedMove     = "move"
-	DeedUndo     = "undo"
-	DeedRule     = "rule"    // a rule was made, changed or deleted
-	DeedArm      = "arm"     // a rule was armed, or let go on
-	DeedDisarm   = "disarm"  // a rule was put out of action
-	DeedExclude  = "exclude" // a post was excluded from a rule, or let in again
-	DeedUpkeep   = "upkeep"  // a post's own expiry and the like
-	DeedChannel  = "channel" // a channel was changed
-	DeedDelivery = "delivery"
-	DeedBin      = "bin"
-	DeedRestore  = "restore" // out of the bin
-	DeedDelete   = "delete"  // for good
-	DeedHandIn   = "hand in"
-	DeedGiveBack = "give back" // a draft that was handed in
-	DeedEdit     = "edit"      // fields of a post were changed in a list
-	DeedAddress  = "address"   // a post that is out got another address
-	DeedOuting   = "outing"    // an outing was planned, changed or dropped
-	DeedPeople   = "people"    // somebody was invited, joined, left or got another role
-)
+// Queries runs its statements on a pool or in a transaction.
+type Queries struct{ run db.Runner }
+
+// On returns the statements on a pool or a transaction.
+func On(run db.Runner) Queries { return Queries{run} }
+
+// Tx has, beside them, those that want a transaction.
+type Tx struct {
+	Queries
+	told func(LogEntry)
+}
+
+// In returns the statements in a transaction; told, if it is not nil, hears of each line that
+// is written one by one.
+func In(run db.Runner, told func(LogEntry)) Tx { return Tx{On(run), told} }
 
 // LogEntry is one line of the logbook: what was done, when, why and by whom.
 type LogEntry struct {
@@ -80,7 +62,7 @@ type Act struct {
 // transaction or later ones.
 func (t *Tx) Begin(ctx context.Context, a Act) (int64, error) {
 	var id int64
-	err := t.one(ctx, &id,
+	err := t.run.One(ctx, &id,
 		`insert into acts (site_id, at, actor_id, rule_id, why, undoes) values ($1, $2, $3, $4, $5, $6) returning id`,
 		a.SiteID, a.At, a.Actor, a.Rule, a.Why, a.Undoes)
 	return id, err
@@ -94,7 +76,7 @@ func (t *Tx) Log(ctx context.Context, e LogEntry) (err error) {
 			return err
 		}
 	}
-	if err := t.one(ctx, &e.ID, `
+	if err := t.run.One(ctx, &e.ID, `
 		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, act_id, rule_id, undoes, outing_id)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12) returning id`,
 		e.SiteID, e.At, e.Actor, e.Deed, e.Post, e.Reason, nullJSON(e.Before), nullJSON(e.After), e.Act, e.Rule, e.Undoes,
@@ -133,7 +115,7 @@ func (t *Tx) LogAll(ctx context.Context, entries []LogEntry) error {
 	if err != nil {
 		return err
 	}
-	_, err = t.q.ExecContext(ctx, `
+	_, err = t.run.Do(ctx, `
 		with given as materialized (
 			select coalesce(act_id, nextval(pg_get_serial_sequence('acts', 'id'))) as act, act_id is null as alone, e.*
 			from json_to_recordset($1::json) e (site_id bigint, at timestamptz, actor_id bigint, deed text, post_id bigint, reason text,
@@ -156,7 +138,7 @@ const selectLog = `
 // LogOf lists the logbook of one post, latest first.
 func (q Queries) LogOf(ctx context.Context, siteID, postID int64) ([]LogEntry, error) {
 	var entries []LogEntry
-	err := q.all(ctx, &entries,
+	err := q.run.All(ctx, &entries,
 		selectLog+` where logbook.site_id = $1 and post_id = $2 order by logbook.at desc, logbook.id desc`, siteID, postID)
 	return entries, err
 }
@@ -179,7 +161,7 @@ func (q Queries) Logbook(ctx context.Context, siteID int64, f LogFilter, limit i
 	if !f.Before.IsZero() {
 		before = &f.Before
 	}
-	err := q.all(ctx, &entries, selectLog+`
+	err := q.run.All(ctx, &entries, selectLog+`
 		where logbook.site_id = $1 and ($2 = '' or deed = $2) and (not $3 or logbook.actor_id is null) and ($4 = 0 or logbook.actor_id = $4)
 			and ($5::timestamptz is null or (logbook.at, logbook.id) < ($5, $6))
 		order by logbook.at desc, logbook.id desc limit $7`, siteID, f.Deed, f.Engine, f.Actor, before, f.BeforeID, limit)
@@ -197,7 +179,7 @@ type UpkeepLine struct {
 // planned outings, in a span of time, in order.
 func (q Queries) LogOfUpkeep(ctx context.Context, siteID int64, from, to time.Time) ([]UpkeepLine, error) {
 	var lines []UpkeepLine
-	err := q.all(ctx, &lines, `
+	err := q.run.All(ctx, &lines, `
 		select log.*, coalesce(rules.name, '') as rule_name, log.undone_at is null and log.before <> 'null' as undoable
 		from (`+selectLog+` where logbook.site_id = $1 and logbook.at >= $2 and logbook.at < $3
 			and deed = any($4) and acts.undone_at is null) log
@@ -209,7 +191,7 @@ func (q Queries) LogOfUpkeep(ctx context.Context, siteID int64, from, to time.Ti
 // late or more, latest first, up to a hundred lines.
 func (q Queries) CaughtUp(ctx context.Context, siteID int64, since time.Time, late time.Duration) ([]LogEntry, error) {
 	var entries []LogEntry
-	err := q.all(ctx, &entries, selectLog+`
+	err := q.run.All(ctx, &entries, selectLog+`
 		where logbook.site_id = $1 and logbook.at >= $2 and logbook.actor_id is null and deed = any($4)
 			and (before->>'due_at')::timestamptz <= logbook.at - make_interval(secs => $3)
 		order by logbook.at desc, logbook.id desc limit 100`, siteID, since, late.Seconds(), deed.Kinds(deed.ComesOut, deed.Replanned))
@@ -219,14 +201,14 @@ func (q Queries) CaughtUp(ctx context.Context, siteID int64, since time.Time, la
 // LogLine returns one line of a site's logbook.
 func (q Queries) LogLine(ctx context.Context, siteID, id int64) (LogEntry, error) {
 	var e LogEntry
-	err := q.one(ctx, &e, selectLog+` where logbook.site_id = $1 and logbook.id = $2`, siteID, id)
+	err := q.run.One(ctx, &e, selectLog+` where logbook.site_id = $1 and logbook.id = $2`, siteID, id)
 	return e, err
 }
 
 // LinesOf lists the lines of one act, in their order.
 func (q Queries) LinesOf(ctx context.Context, siteID, act int64) ([]LogEntry, error) {
 	var entries []LogEntry
-	err := q.all(ctx, &entries, selectLog+` where logbook.site_id = $1 and act_id = $2 order by logbook.id`, siteID,
+	err := q.run.All(ctx, &entries, selectLog+` where logbook.site_id = $1 and act_id = $2 order by logbook.id`, siteID,
 		act)
 	return entries, err
 }
@@ -234,14 +216,14 @@ func (q Queries) LinesOf(ctx context.Context, siteID, act int64) ([]LogEntry, er
 // UndoOf returns the latest line that undoes a line.
 func (q Queries) UndoOf(ctx context.Context, siteID, line int64) (int64, error) {
 	var id int64
-	err := q.one(ctx, &id, `select id from logbook where site_id = $1 and undoes = $2 order by id desc limit 1`,
+	err := q.run.One(ctx, &id, `select id from logbook where site_id = $1 and undoes = $2 order by id desc limit 1`,
 		siteID, line)
 	return id, err
 }
 
 // MarkUndone notes that an act has been undone.
 func (t *Tx) MarkUndone(ctx context.Context, siteID, act int64, now time.Time) error {
-	return t.exec(ctx, `update acts set undone_at = $3 where site_id = $1 and id = $2`, siteID, act, now)
+	return t.run.Exec(ctx, `update acts set undone_at = $3 where site_id = $1 and id = $2`, siteID, act, now)
 }
 
 func nullJSON(raw json.RawMessage) *string {

@@ -1,4 +1,4 @@
-package store
+package db
 
 import (
 	"database/sql"
@@ -12,13 +12,13 @@ import (
 type Strings []string
 
 // Scan reads a JSON array.
-func (s *Strings) Scan(src any) error { return scanJSON(src, s) }
+func (s *Strings) Scan(src any) error { return ScanJSON(src, s) }
 
 // IDs is a list of ids, kept as a JSON array.
 type IDs []int64
 
 // Scan reads a JSON array.
-func (ids *IDs) Scan(src any) error { return scanJSON(src, ids) }
+func (ids *IDs) Scan(src any) error { return ScanJSON(src, ids) }
 
 // Value writes a JSON array.
 func (ids IDs) Value() (driver.Value, error) {
@@ -29,8 +29,8 @@ func (ids IDs) Value() (driver.Value, error) {
 	return string(text), err
 }
 
-// jsonOf is the list as a JSON array.
-func jsonOf(s Strings) string {
+// JSONOf is the list as a JSON array.
+func JSONOf(s Strings) string {
 	if s == nil {
 		return "[]"
 	}
@@ -45,7 +45,7 @@ func jsonOf(s Strings) string {
 type Fields map[string]string
 
 // Scan reads a JSON object.
-func (f *Fields) Scan(src any) error { return scanJSON(src, f) }
+func (f *Fields) Scan(src any) error { return ScanJSON(src, f) }
 
 // Value writes a JSON object.
 func (f Fields) Value() (driver.Value, error) {
@@ -56,8 +56,8 @@ func (f Fields) Value() (driver.Value, error) {
 	return string(text), err
 }
 
-// scanJSON reads a column of JSON; null leaves the zero value.
-func scanJSON(src, dest any) error {
+// ScanJSON reads a column of JSON; null leaves the zero value.
+func ScanJSON(src, dest any) error {
 	switch v := src.(type) {
 	case nil:
 		return nil
@@ -69,4 +69,4 @@ func scanJSON(src, dest any) error {
 	return fmt.Errorf("reading %T from %T", dest, src)
 }
 
-func isNoRows(err error) bool { return errors.Is(err, sql.ErrNoRows) }
+func IsNoRows(err error) bool { return errors.Is(err, sql.ErrNoRows) }

@@ -1,10 +1,12 @@
-package store
+package posts
 
 import (
 	"context"
 	"fmt"
 	"strings"
 	"time"
+
+	"dapper.example/internal/store/plan"
 )
 
 // PublicFilter says which of a site's published posts readers asked for; what is empty
@@ -57,7 +59,7 @@ func (q Queries) PublicPosts(ctx context.Context, siteID int64, f PublicFilter, 
 			select posts.id from %s where %s order by published_at desc, posts.id desc offset $%d limit $%d)
 		order by published_at desc, posts.id desc`, selectPost, from, where, len(args)-1, len(args))
 	var posts []Post
-	err := q.all(ctx, &posts, statement, args...)
+	err := q.run.All(ctx, &posts, statement, args...)
 	return posts, err
 }
 
@@ -65,17 +67,17 @@ func (q Queries) PublicPosts(ctx context.Context, siteID int64, f PublicFilter, 
 // archived with its notice.
 func (q Queries) PublicPost(ctx context.Context, siteID int64, slug string) (Post, error) {
 	var p Post
-	err := q.one(ctx, &p,
+	err := q.run.One(ctx, &p,
 		selectPost+` where posts.site_id = $1 and posts.slug = $2 and status in ('published', 'archived')`, siteID, slug)
 	return p, err
 }
 
 // Neighbours returns the titles and slugs of the posts that came out just before and
 // just after a post; nil where there is none.
-func (q Queries) Neighbours(ctx context.Context, p Post) (older, newer *Entry, err error) {
-	find := func(beyond, direction string) (*Entry, error) {
-		var found []Entry
-		err := q.all(ctx, &found, selectEntry+fmt.Sprintf(`
+func (q Queries) Neighbours(ctx context.Context, p Post) (older, newer *plan.Entry, err error) {
+	find := func(beyond, direction string) (*plan.Entry, error) {
+		var found []plan.Entry
+		err := q.run.All(ctx, &found, plan.SelectEntry+fmt.Sprintf(`
 			where posts.site_id = $1 and status = 'published' and kind = 'post' and (published_at, posts.id) %s ($2, $3)
 			order by published_at %s, posts.id %s limit 1`, beyond, direction, direction), p.SiteID, p.PublishedAt, p.ID)
 		if err != nil || len(found) == 0 {
@@ -91,10 +93,10 @@ func (q Queries) Neighbours(ctx context.Context, p Post) (older, newer *Entry, e
 }
 
 // PublicPages lists the published pages by title.
-func (q Queries) PublicPages(ctx context.Context, siteID int64) ([]Entry, error) {
-	var pages []Entry
-	err := q.all(ctx, &pages,
-		selectEntry+` where posts.site_id = $1 and status = 'published' and kind = 'page' order by lower(title), posts.id`, siteID)
+func (q Queries) PublicPages(ctx context.Context, siteID int64) ([]plan.Entry, error) {
+	var pages []plan.Entry
+	err := q.run.All(ctx, &pages,
+		plan.SelectEntry+` where posts.site_id = $1 and status = 'published' and kind = 'page' order by lower(title), posts.id`, siteID)
 	return pages, err
 }
 
@@ -109,7 +111,7 @@ type Topic struct {
 // PublicCategories lists the categories that have published posts, in their order.
 func (q Queries) PublicCategories(ctx context.Context, siteID int64) ([]Topic, error) {
 	var all []Topic
-	err := q.all(ctx, &all, `
+	err := q.run.All(ctx, &all, `
 		select categories.id, categories.slug, name, count(*) as n from categories join posts on category_id = categories.id
 		where categories.site_id = $1 and status = 'published' and kind = 'post'
 		group by categories.id order by position, name`, siteID)
@@ -119,7 +121,7 @@ func (q Queries) PublicCategories(ctx context.Context, siteID int64) ([]Topic, e
 // PublicTag finds a tag of published posts by its slug.
 func (q Queries) PublicTag(ctx context.Context, siteID int64, slug string) (Topic, error) {
 	var t Topic
-	err := q.one(ctx, &t, `
+	err := q.run.One(ctx, &t, `
 		select tags.id, tags.slug, name, count(*) as n from tags join post_tags on tag_id = tags.id join posts on posts.id = post_id
 		where tags.site_id = $1 and tags.slug = $2 and status = 'published' and kind = 'post' group by tags.id`, siteID, slug)
 	return t, err
@@ -128,7 +130,7 @@ func (q Queries) PublicTag(ctx context.Context, siteID int64, slug string) (Topi
 // PublicAuthors lists the authors of published posts by name.
 func (q Queries) PublicAuthors(ctx context.Context, siteID int64) ([]Topic, error) {
 	var all []Topic
-	err := q.all(ctx, &all, `
+	err := q.run.All(ctx, &all, `
 		select users.id, '' as slug, users.name, count(*) as n from users join posts on author_id = users.id
 		where posts.site_id = $1 and status = 'published' and kind = 'post' group by users.id order by users.name, users.id`, siteID)
 	return all, err
@@ -144,7 +146,7 @@ type Month struct {
 // PublicMonths lists the months with published posts, latest first.
 func (q Queries) PublicMonths(ctx context.Context, siteID int64, zone string) ([]Month, error) {
 	var all []Month
-	err := q.all(ctx, &all, `
+	err := q.run.All(ctx, &all, `
 		select extract(year from at)::int as year, extract(month from at)::int as month, count(*) as n
 		from (select published_at at time zone $2 as at from posts where site_id = $1 and status = 'published' and kind = 'post') p
 		group by 1, 2 order by 1 desc, 2 desc`, siteID, zone)
@@ -153,9 +155,9 @@ func (q Queries) PublicMonths(ctx context.Context, siteID int64, zone string) ([
 
 // Addresses lists the slugs of published posts and pages with when each last changed, in
 // the order of their making, for a sitemap.
-func (q Queries) Addresses(ctx context.Context, siteID int64, offset, limit int) ([]Entry, error) {
-	var entries []Entry
-	err := q.all(ctx, &entries, selectEntry+`
+func (q Queries) Addresses(ctx context.Context, siteID int64, offset, limit int) ([]plan.Entry, error) {
+	var entries []plan.Entry
+	err := q.run.All(ctx, &entries, plan.SelectEntry+`
 		where posts.site_id = $1 and status = 'published' order by posts.id offset $2 limit $3`, siteID, offset, limit)
 	return entries, err
 }
@@ -163,7 +165,7 @@ func (q Queries) Addresses(ctx context.Context, siteID int64, offset, limit int)
 // CountAddresses counts what Addresses lists.
 func (q Queries) CountAddresses(ctx context.Context, siteID int64) (int, error) {
 	var n int
-	err := q.one(ctx, &n, `select count(*) from posts where site_id = $1 and status = 'published'`, siteID)
+	err := q.run.One(ctx, &n, `select count(*) from posts where site_id = $1 and status = 'published'`, siteID)
 	return n, err
 }
 
@@ -171,7 +173,7 @@ func (q Queries) CountAddresses(ctx context.Context, siteID int64) (int, error) 
 // not; the site's beginning where nothing did.
 func (q Queries) LastChange(ctx context.Context, siteID int64) (time.Time, error) {
 	var at time.Time
-	err := q.one(ctx, &at, `
+	err := q.run.One(ctx, &at, `
 		select coalesce((select updated_at from posts where site_id = $1 order by updated_at desc, id desc limit 1),
 			(select created_at from sites where id = $1))`, siteID)
 	return at, err

@@ -1,4 +1,5 @@
-package store
+// Package posts keeps posts, their texts, addresses, pictures and previews, and the lists of them.
+package posts
 
 import (
 	"context"
@@ -6,10 +7,24 @@ import (
 	"fmt"
 	"time"
 
-	"dapper.example/internal/core/civil"
+	"dapper.example/internal/store/plan"
+
 	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/store/db"
 )
+
+// Queries runs its statements on a pool or in a transaction.
+type Queries struct{ run db.Runner }
+
+// On returns the statements on a pool or a transaction.
+func On(run db.Runner) Queries { return Queries{run} }
+
+// Tx has, beside them, those that want a transaction.
+type Tx struct{ Queries }
+
+// In returns the statements in a transaction.
+func In(run db.Runner) Tx { return Tx{On(run)} }
 
 // Status is what a post is to its readers.
 type Status = post.Status
@@ -36,7 +51,7 @@ type Post struct {
 	Slug         string     `db:"slug"`    // "" until the post is first scheduled or published
 	Body         string     `db:"body"`    // Markdown
 	TextID       int64      `db:"text_id"` // the version of its text that is live
-	Tags         Strings    `db:"tags"`
+	Tags         db.Strings `db:"tags"`
 	Status       Status     `db:"status"`
 	Cleared      bool       `db:"cleared"`
 	ShelfRank    *int64     `db:"shelf_rank"`
@@ -56,7 +71,7 @@ type Post struct {
 
 	Kind             string     `db:"kind"` // post or page
 	Excerpt          string     `db:"excerpt"`
-	Fields           Fields     `db:"fields"` // custom fields
+	Fields           db.Fields  `db:"fields"` // custom fields
 	OnTop            bool       `db:"on_top"`
 	CommentsOpen     bool       `db:"comments_open"`
 	FeaturedImage    string     `db:"featured_image"` // its address; "" for none
@@ -89,14 +104,7 @@ func Stages() []Stage {
 
 // Slot names the slot the post sits in, or is the zero SlotID.
 func (p Post) Slot() rhythm.SlotID {
-	return slotID(p.RhythmID, p.SlotDate, p.SlotOpening, p.SlotOrdinal)
-}
-
-func slotID(rhythmID *int64, date *time.Time, opening *string, ordinal *int) rhythm.SlotID {
-	if rhythmID == nil || date == nil {
-		return rhythm.SlotID{}
-	}
-	return rhythm.SlotID{Rhythm: *rhythmID, Date: civil.NewDate(date.Date()), Opening: *opening, Ordinal: *ordinal}
+	return plan.SlotID(p.RhythmID, p.SlotDate, p.SlotOpening, p.SlotOrdinal)
 }
 
 const selectPost = `
@@ -112,7 +120,7 @@ const selectPost = `
 // Post returns one post of the site.
 func (q Queries) Post(ctx context.Context, siteID, id int64) (Post, error) {
 	var p Post
-	err := q.one(ctx, &p, selectPost+` where posts.site_id = $1 and posts.id = $2`, siteID, id)
+	err := q.run.One(ctx, &p, selectPost+` where posts.site_id = $1 and posts.id = $2`, siteID, id)
 	return p, err
 }
 
@@ -120,14 +128,14 @@ func (q Queries) Post(ctx context.Context, siteID, id int64) (Post, error) {
 // the transaction ends.
 func (t *Tx) LockPost(ctx context.Context, siteID, id int64) (Post, error) {
 	var p Post
-	err := t.one(ctx, &p, selectPost+` where posts.site_id = $1 and posts.id = $2 for update of posts`, siteID, id)
+	err := t.run.One(ctx, &p, selectPost+` where posts.site_id = $1 and posts.id = $2 for update of posts`, siteID, id)
 	return p, err
 }
 
 // InsertDraft adds a draft that is not cleared.
 func (q Queries) InsertDraft(ctx context.Context, p Post) (int64, error) {
 	var id int64
-	err := q.one(ctx, &id, `
+	err := q.run.One(ctx, &id, `
 		with number as (select nextval(pg_get_serial_sequence('texts', 'id')) as id), post as (
 			insert into posts (site_id, author_id, category_id, title, created_at, updated_at, changed_at, words, text_id)
 			select $1, $2, $3, $4, $6, $6, $6, words_of($5), number.id from number returning id, text_id)
@@ -140,7 +148,7 @@ func (q Queries) InsertDraft(ctx context.Context, p Post) (int64, error) {
 // InsertPublished adds a post that came out in the past.
 func (q Queries) InsertPublished(ctx context.Context, p Post) (int64, error) {
 	var id int64
-	err := q.one(ctx, &id, `
+	err := q.run.One(ctx, &id, `
 		with number as (select nextval(pg_get_serial_sequence('texts', 'id')) as id), post as (
 			insert into posts (site_id, author_id, category_id, title, slug, status, published_at, first_published_at, created_at, updated_at, changed_at, words, text_id)
 			select $1, $2, $3, $4, $5, 'published', $7, $7, $8, $8, $8, words_of($6), number.id from number returning id, text_id)
@@ -153,7 +161,7 @@ func (q Queries) InsertPublished(ctx context.Context, p Post) (int64, error) {
 // BlankDraft returns a draft of the author's in which nothing is written.
 func (q Queries) BlankDraft(ctx context.Context, siteID, authorID int64) (Post, error) {
 	var p Post
-	err := q.one(ctx, &p, selectPost+`
+	err := q.run.One(ctx, &p, selectPost+`
 		where posts.site_id = $1 and author_id = $2 and status = 'draft' and title = '' and words = 0
 		order by posts.id limit 1`, siteID, authorID)
 	return p, err
@@ -166,7 +174,7 @@ func (t *Tx) SaveText(ctx context.Context, p Post, actor *int64, now time.Time) 
 	if err != nil {
 		return fmt.Errorf("writing the text of post %d: %w", p.ID, err)
 	}
-	if err := t.exec(ctx, `
+	if err := t.run.Exec(ctx, `
 		update posts set category_id = $3, version = version + 1, updated_at = $4,
 			slug = $5, author_id = $6, kind = $7, featured_image = $8, featured_alt = $9, on_top = $10, comments_open = $11,
 			text_id = texts.id, title = texts.title, excerpt = texts.excerpt, fields = texts.fields, words = texts.words,
@@ -185,10 +193,10 @@ func (t *Tx) SaveText(ctx context.Context, p Post, actor *int64, now time.Time) 
 // State is where the post stands.
 func (p Post) State() post.State {
 	s := post.State{Status: p.Status, Page: p.Kind == "page", Cleared: p.Cleared, Rank: p.ShelfRank,
-		HandedInAt: orZero(p.HandedInAt),
-		NotBefore:  orZero(p.NotBefore), Deadline: orZero(p.Deadline), DueAt: orZero(p.DueAt), Pinned: p.Pinned, Held: p.Held, Slot: p.Slot(),
-		PublishedAt: orZero(p.PublishedAt), FirstPublishedAt: orZero(p.FirstPublishedAt), RepublishedAt: orZero(p.RepublishedAt),
-		TimesRepublished: p.TimesRepublished, ArchivedAt: orZero(p.ArchivedAt), Notice: p.Notice, BinnedAt: orZero(p.BinnedAt)}
+		HandedInAt: db.OrZero(p.HandedInAt),
+		NotBefore:  db.OrZero(p.NotBefore), Deadline: db.OrZero(p.Deadline), DueAt: db.OrZero(p.DueAt), Pinned: p.Pinned, Held: p.Held, Slot: p.Slot(),
+		PublishedAt: db.OrZero(p.PublishedAt), FirstPublishedAt: db.OrZero(p.FirstPublishedAt), RepublishedAt: db.OrZero(p.RepublishedAt),
+		TimesRepublished: p.TimesRepublished, ArchivedAt: db.OrZero(p.ArchivedAt), Notice: p.Notice, BinnedAt: db.OrZero(p.BinnedAt)}
 	if p.BinnedFrom != nil {
 		s.BinnedFrom = *p.BinnedFrom
 	}
@@ -236,7 +244,7 @@ type NewState struct {
 }
 
 // SaveStates writes where posts stand, and counts their versions up. It fails with
-// ErrNotFound where one of them is not there.
+// db.ErrNotFound where one of them is not there.
 func (t *Tx) SaveStates(ctx context.Context, all []NewState, now time.Time) error {
 	ids := make([]int64, len(all))
 	rows := []byte{'['}
@@ -256,7 +264,7 @@ func (t *Tx) SaveStates(ctx context.Context, all []NewState, now time.Time) erro
 		rows = fmt.Appendf(rows, `{"site": %d, "id": %d, "slug": %s, %s`, s.SiteID, s.Post, slug, state[1:])
 	}
 	rows = append(rows, ']')
-	done, err := t.q.ExecContext(ctx, `
+	done, err := t.run.Do(ctx, `
 		update posts set status = s.status, cleared = coalesce(s.cleared, false), shelf_rank = s.shelf_rank, due_at = s.due_at,
 			pinned = coalesce(s.pinned, false), held = coalesce(s.held, false),
 			rhythm_id = s.rhythm_id, slot_date = s.slot_date, slot_opening = s.slot_opening, slot_ordinal = s.slot_ordinal,
@@ -277,7 +285,7 @@ func (t *Tx) SaveStates(ctx context.Context, all []NewState, now time.Time) erro
 	}
 	n, err := done.RowsAffected()
 	if err == nil && n != int64(len(all)) {
-		err = ErrNotFound
+		err = db.ErrNotFound
 	}
 	return err
 }
@@ -291,16 +299,16 @@ func (t *Tx) SaveState(ctx context.Context, p Post, now time.Time) error {
 // included.
 func (q Queries) SlugsLike(ctx context.Context, siteID int64, beginning string) ([]string, error) {
 	var slugs []string
-	err := q.all(ctx, &slugs, `
+	err := q.run.All(ctx, &slugs, `
 		select slug from posts where site_id = $1 and starts_with(slug, $2)
 		union all select slug from old_slugs where site_id = $1 and starts_with(slug, $2)`, siteID, beginning)
 	return slugs, err
 }
 
 // SlugHolder finds the post that has a slug, or had it before.
-func (q Queries) SlugHolder(ctx context.Context, siteID int64, slug string) (Entry, error) {
-	var e Entry
-	err := q.one(ctx, &e, selectEntry+`
+func (q Queries) SlugHolder(ctx context.Context, siteID int64, slug string) (plan.Entry, error) {
+	var e plan.Entry
+	err := q.run.One(ctx, &e, plan.SelectEntry+`
 		where posts.site_id = $1 and (posts.slug = $2
 			or posts.id = (select post_id from old_slugs where site_id = $1 and slug = $2))
 		order by posts.slug = $2 desc limit 1`, siteID, slug)
@@ -309,23 +317,23 @@ func (q Queries) SlugHolder(ctx context.Context, siteID int64, slug string) (Ent
 
 // MoveSlug keeps the address that a post had, so that it leads on to the new one.
 func (t *Tx) MoveSlug(ctx context.Context, siteID, post int64, old, now string) error {
-	if _, err := t.q.ExecContext(ctx, `delete from old_slugs where site_id = $1 and post_id = $2 and slug = $3`,
+	if _, err := t.run.Do(ctx, `delete from old_slugs where site_id = $1 and post_id = $2 and slug = $3`,
 		siteID, post, now); err != nil {
 		return err
 	}
-	return t.exec(ctx, `insert into old_slugs (site_id, post_id, slug) values ($1, $2, $3)`, siteID, post, old)
+	return t.run.Exec(ctx, `insert into old_slugs (site_id, post_id, slug) values ($1, $2, $3)`, siteID, post, old)
 }
 
 // DeletePost deletes a post that is in the bin, for good.
 func (t *Tx) DeletePost(ctx context.Context, siteID, id int64) error {
-	return t.exec(ctx, `delete from posts where site_id = $1 and id = $2 and status = 'binned'`, siteID, id)
+	return t.run.Exec(ctx, `delete from posts where site_id = $1 and id = $2 and status = 'binned'`, siteID, id)
 }
 
 // FindPosts lists posts whose title contains a text, in any case; the latest changed
 // first.
-func (q Queries) FindPosts(ctx context.Context, siteID int64, title string, limit int) ([]Entry, error) {
-	var entries []Entry
-	err := q.all(ctx, &entries, selectEntry+`
+func (q Queries) FindPosts(ctx context.Context, siteID int64, title string, limit int) ([]plan.Entry, error) {
+	var entries []plan.Entry
+	err := q.run.All(ctx, &entries, plan.SelectEntry+`
 		where posts.site_id = $1 and lower(title) like '%' || replace(replace(replace(lower($2), '\', '\\'), '%', '\%'), '_', '\_') || '%'
 		order by posts.updated_at desc, posts.id desc limit $3`, siteID, title, limit)
 	return entries, err
@@ -337,7 +345,7 @@ func (q Queries) Titles(ctx context.Context, siteID int64, ids []int64) (map[int
 		ID    int64  `db:"id"`
 		Title string `db:"title"`
 	}
-	err := q.all(ctx, &rows, `select id, title from posts where site_id = $1 and id = any($2)`, siteID, ids)
+	err := q.run.All(ctx, &rows, `select id, title from posts where site_id = $1 and id = any($2)`, siteID, ids)
 	titles := make(map[int64]string, len(rows))
 	for _, r := range rows {
 		titles[r.ID] = r.Title
@@ -347,9 +355,9 @@ func (q Queries) Titles(ctx context.Context, siteID int64, ids []int64) (map[int
 
 // Drafts lists the drafts that are not cleared, last changed first, without their
 // bodies.
-func (q Queries) Drafts(ctx context.Context, siteID int64, limit int) ([]Entry, error) {
-	var entries []Entry
-	err := q.all(ctx, &entries, selectEntry+`
+func (q Queries) Drafts(ctx context.Context, siteID int64, limit int) ([]plan.Entry, error) {
+	var entries []plan.Entry
+	err := q.run.All(ctx, &entries, plan.SelectEntry+`
 		where posts.site_id = $1 and status = 'draft' and not cleared
 		order by posts.updated_at desc, posts.id desc limit $2`, siteID, limit)
 	return entries, err
@@ -358,7 +366,7 @@ func (q Queries) Drafts(ctx context.Context, siteID int64, limit int) ([]Entry, 
 // SaveCare writes what rules are to know of a post beside its text (its own expiry, never,
 // evergreen) and counts its version up.
 func (t *Tx) SaveCare(ctx context.Context, p Post, now time.Time) error {
-	return t.exec(ctx, `
+	return t.run.Exec(ctx, `
 		update posts set expires_at = $3, never_expires = $4, evergreen = $5, version = version + 1, updated_at = $6
 		where site_id = $1 and id = $2`,
 		p.SiteID, p.ID, p.ExpiresAt, p.NeverExpires, p.Evergreen, now)

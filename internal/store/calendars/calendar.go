@@ -1,8 +1,10 @@
-package store
+package calendars
 
 import (
 	"context"
 	"time"
+
+	"dapper.example/internal/store/db"
 )
 
 // CalendarFeed is a secret address at which calendar programs read the plan.
@@ -11,8 +13,8 @@ type CalendarFeed struct {
 	SiteID     int64      `db:"site_id"`
 	User       int64      `db:"user_id"`
 	Name       string     `db:"name"`
-	Authors    IDs        `db:"authors"`    // only posts of these authors; empty: of all
-	Categories IDs        `db:"categories"` // only posts of these categories; empty: of any
+	Authors    db.IDs     `db:"authors"`    // only posts of these authors; empty: of all
+	Categories db.IDs     `db:"categories"` // only posts of these categories; empty: of any
 	Status     string     `db:"status"`     // only posts that are scheduled, pinned, held or published; "": any
 	Kind       string     `db:"kind"`       // only posts or pages; "": either
 	Hash       []byte     `db:"hash"`
@@ -23,7 +25,7 @@ type CalendarFeed struct {
 // InsertCalendarFeed adds a feed.
 func (q Queries) InsertCalendarFeed(ctx context.Context, f CalendarFeed) (int64, error) {
 	var id int64
-	err := q.one(ctx, &id, `
+	err := q.run.One(ctx, &id, `
 		insert into calendar_feeds (site_id, user_id, name, authors, categories, status, kind, hash, created_at)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id`,
 		f.SiteID, f.User, f.Name, f.Authors, f.Categories, f.Status, f.Kind, f.Hash, f.CreatedAt)
@@ -33,28 +35,28 @@ func (q Queries) InsertCalendarFeed(ctx context.Context, f CalendarFeed) (int64,
 // CalendarFeeds lists a person's feeds of a site, latest first.
 func (q Queries) CalendarFeeds(ctx context.Context, siteID, user int64) ([]CalendarFeed, error) {
 	var feeds []CalendarFeed
-	err := q.all(ctx, &feeds, `select * from calendar_feeds where site_id = $1 and user_id = $2 order by id desc`,
+	err := q.run.All(ctx, &feeds, `select * from calendar_feeds where site_id = $1 and user_id = $2 order by id desc`,
 		siteID, user)
 	return feeds, err
 }
 
 // EndCalendarFeed ends a person's feed.
 func (q Queries) EndCalendarFeed(ctx context.Context, siteID, user, id int64) error {
-	return q.exec(ctx, `delete from calendar_feeds where site_id = $1 and user_id = $2 and id = $3`, siteID, user, id)
+	return q.run.Exec(ctx, `delete from calendar_feeds where site_id = $1 and user_id = $2 and id = $3`, siteID, user, id)
 }
 
-// CalendarFeedByHash returns the feed that a secret opens. It fails with ErrNotFound once the feed's
+// CalendarFeedByHash returns the feed that a secret opens. It fails with db.ErrNotFound once the feed's
 // owner is not on the site any more.
 func (q Queries) CalendarFeedByHash(ctx context.Context, hash []byte) (CalendarFeed, error) {
 	var f CalendarFeed
-	err := q.one(ctx, &f, `
+	err := q.run.One(ctx, &f, `
 		select calendar_feeds.* from calendar_feeds join memberships using (site_id, user_id) where hash = $1`, hash)
 	return f, err
 }
 
 // NoteCalendarRead notes that a feed was read.
 func (q Queries) NoteCalendarRead(ctx context.Context, id int64, at time.Time) error {
-	return q.exec(ctx, `update calendar_feeds set read_at = $2 where id = $1`, id, at)
+	return q.run.Exec(ctx, `update calendar_feeds set read_at = $2 where id = $1`, id, at)
 }
 
 // The states of a calendar's entry.
@@ -84,7 +86,7 @@ type CalendarEntry struct {
 // time is shown wherever it may have stood.
 func (q Queries) CalendarEntries(ctx context.Context, f CalendarFeed, since time.Time) ([]CalendarEntry, error) {
 	var entries []CalendarEntry
-	err := q.all(ctx, &entries, `
+	err := q.run.All(ctx, &entries, `
 		with lost as (
 			select distinct on (post_id) post_id, (before->>'due_at')::timestamptz as due_at
 			from logbook where site_id = $1 and at > $2 and post_id is not null and before->>'status' = 'scheduled' and before->>'due_at' is not null
@@ -115,45 +117,10 @@ func (q Queries) CalendarEntries(ctx context.Context, f CalendarFeed, since time
 // whether its categories are the site's.
 func (q Queries) CanFilter(ctx context.Context, f CalendarFeed) (bool, error) {
 	var ok bool
-	err := q.one(ctx, &ok, `
+	err := q.run.One(ctx, &ok, `
 		select not exists (select from jsonb_array_elements_text($2) as asked(id) where not exists (select from memberships where site_id = $1 and user_id = asked.id::bigint)
 				and not exists (select from posts where site_id = $1 and author_id = asked.id::bigint))
 			and not exists (select from jsonb_array_elements_text($3) as asked(id) where not exists (select from categories where site_id = $1 and categories.id = asked.id::bigint))`,
 		f.SiteID, f.Authors, f.Categories)
 	return ok, err
-}
-
-// ReadyPost is a post that is looked at before it comes out, or one that is out and near.
-type ReadyPost struct {
-	ID       int64     `db:"id"`
-	Title    string    `db:"title"`
-	At       time.Time `db:"at"`
-	Out      bool      `db:"out"`
-	Category string    `db:"category"`
-	HasImage bool      `db:"has_image"`
-	Excerpt  string    `db:"excerpt"`
-	Body     string    `db:"body"` // empty for what is out
-}
-
-// ReadyPosts lists the scheduled posts, and those that came out after a moment, in time
-// order.
-func (q Queries) ReadyPosts(ctx context.Context, siteID int64, since time.Time) ([]ReadyPost, error) {
-	var posts []ReadyPost
-	err := q.all(ctx, &posts, `
-		select posts.id, title, coalesce(published_at, due_at) as at, status = 'published' as out, coalesce(categories.name, '') as category,
-			featured_image <> '' as has_image, excerpt, case when status = 'scheduled' then (select body from texts where texts.id = text_id) else '' end as body
-		from posts left join categories on categories.id = category_id
-		where posts.site_id = $1 and kind = 'post' and (status = 'scheduled' or status = 'published' and published_at > $2)
-		order by at, posts.id`, siteID, since)
-	return posts, err
-}
-
-// KnownSlugs returns those of the slugs that lead somewhere, or will by the time that
-// scheduled posts are out.
-func (q Queries) KnownSlugs(ctx context.Context, siteID int64, slugs []string) ([]string, error) {
-	var known []string
-	err := q.all(ctx, &known, `
-		select slug from posts where site_id = $1 and slug = any($2) and status in ('published', 'archived', 'scheduled')
-		union select slug from old_slugs where site_id = $1 and slug = any($2)`, siteID, slugs)
-	return known, err
 }

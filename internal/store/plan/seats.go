@@ -1,4 +1,4 @@
-package store
+package plan
 
 import (
 	"cmp"
@@ -10,6 +10,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/rhythm"
 )
 
@@ -29,7 +30,7 @@ type Placed struct {
 
 // Placed is the entry's place in the plan; of a draft it means nothing.
 func (e Entry) Placed() Placed {
-	s := Placed{Post: e.ID, Author: e.AuthorName, Waits: e.Status == Scheduled && !e.Held, Pinned: e.Pinned}
+	s := Placed{Post: e.ID, Author: e.AuthorName, Waits: e.Status == post.Scheduled && !e.Held, Pinned: e.Pinned}
 	s.At, s.Slot = e.At(), e.Slot()
 	if e.CategoryName != nil {
 		s.Category = *e.CategoryName
@@ -91,13 +92,13 @@ func (q Queries) seats(ctx context.Context, which string, args ...any) ([]Entry,
 
 // findSeats reads only what has been written since the last reading, where it can.
 func (q Queries) findSeats(ctx context.Context, which string, args []any) ([]*seat, error) {
-	if q.within {
+	if q.run.Within {
 		return q.readSeats(ctx, which, args...)
 	}
 	const attempts, most = 3, 500
 	for range attempts {
 		var versions []version
-		err := q.each(ctx, func(rows *sqlx.Rows) error {
+		err := q.run.Each(ctx, func(rows *sqlx.Rows) error {
 			var id, xmin any
 			err := rows.Scan(&id, &xmin)
 			versions = append(versions, version{id.(int64), xmin.(int64)})
@@ -147,7 +148,7 @@ const seatColumns = `id, xmin, author_id, category_id, title, slug, status, held
 	rhythm_id, slot_date, slot_opening, slot_ordinal`
 
 func (q Queries) readSeats(ctx context.Context, which string, args ...any) (found []*seat, err error) {
-	err = q.each(ctx, func(rows *sqlx.Rows) error {
+	err = q.run.Each(ctx, func(rows *sqlx.Rows) error {
 		var s seat
 		var category *int64
 		e := &s.entry
@@ -164,17 +165,20 @@ func (q Queries) readSeats(ctx context.Context, which string, args ...any) (foun
 	return found, err
 }
 
-// keptSeats are those that were read lately. They are for readers outside of transactions:
+// Kept are the seats that were read lately. They are for readers outside of transactions:
 // a transaction sees its own writings, which all have one xmin.
-type keptSeats struct {
+type Kept struct {
 	mu    sync.Mutex
 	seats map[int64]*seat
 }
 
+// NewKept keeps nothing yet.
+func NewKept() *Kept { return &Kept{seats: make(map[int64]*seat)} }
+
 // mostKept bounds the memory: a seat takes about 400 bytes.
 const mostKept = 20_000
 
-func (k *keptSeats) find(versions []version) (found []*seat, missing []int64) {
+func (k *Kept) find(versions []version) (found []*seat, missing []int64) {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	found = make([]*seat, 0, len(versions))
@@ -188,7 +192,7 @@ func (k *keptSeats) find(versions []version) (found []*seat, missing []int64) {
 	return found, missing
 }
 
-func (k *keptSeats) keep(fresh []*seat) {
+func (k *Kept) keep(fresh []*seat) {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	if len(k.seats)+len(fresh) > mostKept {
@@ -210,7 +214,7 @@ func (q Queries) names(ctx context.Context, found []*seat) (names, error) {
 	for _, s := range found {
 		n.authors[s.author], n.categories[s.category] = "", nil
 	}
-	err := q.each(ctx, func(rows *sqlx.Rows) error {
+	err := q.run.Each(ctx, func(rows *sqlx.Rows) error {
 		var ofUser bool
 		var id int64
 		var name string

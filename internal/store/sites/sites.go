@@ -1,4 +1,5 @@
-package store
+// Package sites keeps sites, their settings, rhythms, categories and tags.
+package sites
 
 import (
 	"context"
@@ -9,7 +10,21 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/queue"
+	"dapper.example/internal/store/db"
+	"dapper.example/internal/store/turns"
 )
+
+// Queries runs its statements on a pool or in a transaction.
+type Queries struct{ run db.Runner }
+
+// On returns the statements on a pool or a transaction.
+func On(run db.Runner) Queries { return Queries{run} }
+
+// Tx has, beside them, those that want a transaction.
+type Tx struct{ Queries }
+
+// In returns the statements in a transaction.
+func In(run db.Runner) Tx { return Tx{On(run)} }
 
 // Site is one blog.
 type Site struct {
@@ -36,8 +51,8 @@ type Settings struct {
 	CapAuthorWeek   int        `db:"cap_author_week"`
 	CapCategoryDays int        `db:"cap_category_days"`
 	FirstDateShown  bool       `db:"first_date_shown"` // to readers of a post that came out again
-	ReadyChecks     Strings    `db:"ready_checks"`     // of core/readiness, those that are on
-	AudienceZones   Strings    `db:"audience_zones"`   // of readers, whose clocks are laid under the tape
+	ReadyChecks     db.Strings `db:"ready_checks"`     // of core/readiness, those that are on
+	AudienceZones   db.Strings `db:"audience_zones"`   // of readers, whose clocks are laid under the tape
 }
 
 // Caps are the settings' limits on what comes out.
@@ -76,7 +91,7 @@ func (q Queries) InsertSite(ctx context.Context, s Site) (Site, error) {
 	if _, err := civil.LoadZone(s.ZoneName); err != nil {
 		return Site{}, err
 	}
-	err := q.one(ctx, &s, `
+	err := q.run.One(ctx, &s, `
 		insert into sites (slug, title, tagline, zone, created_at) values ($1, $2, $3, $4, $5)
 		returning *`, s.Slug, s.Title, s.Tagline, s.ZoneName, s.CreatedAt)
 	return s, err
@@ -85,33 +100,33 @@ func (q Queries) InsertSite(ctx context.Context, s Site) (Site, error) {
 // SiteBySlug finds a site by the name in its address.
 func (q Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 	var s Site
-	err := q.one(ctx, &s, `select * from sites where slug = $1`, slug)
+	err := q.run.One(ctx, &s, `select * from sites where slug = $1`, slug)
 	return s, err
 }
 
 // SaveSettings writes the zone and the settings of a site and counts its version up.
 func (t *Tx) SaveSettings(ctx context.Context, s Site) error {
-	return t.exec(ctx, `
+	return t.run.Exec(ctx, `
 		update sites set zone = $2, catch_up = $3, catch_up_minutes = $4, paused_at = $5, shelf_order = $6, shelf_seed = $7,
 			cap_day = $8, cap_author_day = $9, cap_author_week = $10, cap_category_days = $11, first_date_shown = $12, ready_checks = $13, audience_zones = $14, version = version + 1
 		where id = $1`,
 		s.ID, s.ZoneName, s.CatchUp, s.CatchUpMinutes, s.PausedAt, s.ShelfOrder, s.ShelfSeed,
-		s.CapDay, s.CapAuthorDay, s.CapAuthorWeek, s.CapCategoryDays, s.FirstDateShown, jsonOf(s.ReadyChecks), jsonOf(s.AudienceZones))
+		s.CapDay, s.CapAuthorDay, s.CapAuthorWeek, s.CapCategoryDays, s.FirstDateShown, db.JSONOf(s.ReadyChecks), db.JSONOf(s.AudienceZones))
 }
 
 // NoteResumed notes that a site was let go on, and has the engine ask about it from the
 // first whole minute on.
 func (t *Tx) NoteResumed(ctx context.Context, siteID int64, now time.Time) error {
-	if err := t.exec(ctx, `update sites set resumed_at = $2 where id = $1`, siteID, now); err != nil {
+	if err := t.run.Exec(ctx, `update sites set resumed_at = $2 where id = $1`, siteID, now); err != nil {
 		return err
 	}
-	return t.Ask(ctx, siteID, deed.FirstMinute(now))
+	return turns.On(t.run).Ask(ctx, siteID, deed.FirstMinute(now))
 }
 
 // Site returns a site by its id.
 func (q Queries) Site(ctx context.Context, id int64) (Site, error) {
 	var s Site
-	err := q.one(ctx, &s, `select * from sites where id = $1`, id)
+	err := q.run.One(ctx, &s, `select * from sites where id = $1`, id)
 	return s, err
 }
 
@@ -119,7 +134,7 @@ func (q Queries) Site(ctx context.Context, id int64) (Site, error) {
 // hold the lock and holds it until the transaction ends.
 func (t *Tx) LockSite(ctx context.Context, siteID int64) error {
 	var id int64
-	return t.one(ctx, &id, `select id from sites where id = $1 for no key update`, siteID)
+	return t.run.One(ctx, &id, `select id from sites where id = $1 for no key update`, siteID)
 }
 
 // turnOf asks for a site on which something is still to be decided; see SitesToTurn.
@@ -130,26 +145,26 @@ const turnOf = `
 	for no key update `
 
 // TakeTurn locks a site for an engine that is to decide on it, and returns it. It does not
-// wait: it fails with ErrNotFound where somebody else holds the site, and where nothing is to
+// wait: it fails with db.ErrNotFound where somebody else holds the site, and where nothing is to
 // be decided any more, since another engine has been there.
 func (t *Tx) TakeTurn(ctx context.Context, siteID int64, at, overdue time.Time) (Site, error) {
 	var site Site
-	err := t.one(ctx, &site, turnOf+`skip locked`, siteID, at, overdue)
+	err := t.run.One(ctx, &site, turnOf+`skip locked`, siteID, at, overdue)
 	return site, err
 }
 
 // AwaitTurn is TakeTurn, but waits for whoever holds the site.
 func (t *Tx) AwaitTurn(ctx context.Context, siteID int64, at, overdue time.Time) (Site, error) {
 	var site Site
-	err := t.one(ctx, &site, turnOf, siteID, at, overdue)
+	err := t.run.One(ctx, &site, turnOf, siteID, at, overdue)
 	return site, err
 }
 
 // MembershipOf returns the site by its slug with the user's role on it, or
-// ErrNotFound where there is no such site or the user is not of it.
+// db.ErrNotFound where there is no such site or the user is not of it.
 func (q Queries) MembershipOf(ctx context.Context, userID int64, siteSlug string) (Membership, error) {
 	var m Membership
-	err := q.one(ctx, &m, `
+	err := q.run.One(ctx, &m, `
 		select sites.*, role from sites join memberships on site_id = sites.id
 		where user_id = $1 and slug = $2`, userID, siteSlug)
 	return m, err
@@ -158,7 +173,7 @@ func (q Queries) MembershipOf(ctx context.Context, userID int64, siteSlug string
 // Memberships lists the sites of a user: those that are theirs first.
 func (q Queries) Memberships(ctx context.Context, userID int64) ([]Membership, error) {
 	var ms []Membership
-	err := q.all(ctx, &ms, `
+	err := q.run.All(ctx, &ms, `
 		select sites.*, role from sites join memberships on site_id = sites.id
 		where user_id = $1 order by array_position(array['owner', 'editor', 'contributor'], role), sites.id`, userID)
 	return ms, err
@@ -166,14 +181,14 @@ func (q Queries) Memberships(ctx context.Context, userID int64) ([]Membership, e
 
 // InsertMembership gives a user a role on a site.
 func (q Queries) InsertMembership(ctx context.Context, siteID, userID int64, role string) error {
-	return q.exec(ctx, `insert into memberships (site_id, user_id, role) values ($1, $2, $3)`, siteID, userID, role)
+	return q.run.Exec(ctx, `insert into memberships (site_id, user_id, role) values ($1, $2, $3)`, siteID, userID, role)
 }
 
 // Beyond tells whether there is a site other than those of the slugs, or a person who has
 // none of the addresses and is not on one of these sites.
 func (q Queries) Beyond(ctx context.Context, slugs, emails []string) (bool, error) {
 	var found bool
-	err := q.one(ctx, &found, `
+	err := q.run.One(ctx, &found, `
 		select exists (select from sites where slug <> all($1)) or exists (
 			select from users where lower(email) <> all($2) and not exists (
 				select from memberships join sites on sites.id = site_id where user_id = users.id))`, slugs, emails)
@@ -184,22 +199,22 @@ func (q Queries) Beyond(ctx context.Context, slugs, emails []string) (bool, erro
 // people who are then on no site. It is for the demo world; what is not there is no
 // error.
 func (t *Tx) DeleteSite(ctx context.Context, slug string, emails []string) error {
-	if _, err := t.q.ExecContext(ctx, `delete from logbook where site_id in (select id from sites where slug = $1)`,
+	if _, err := t.run.Do(ctx, `delete from logbook where site_id in (select id from sites where slug = $1)`,
 		slug); err != nil {
 		return err
 	}
-	if _, err := t.q.ExecContext(ctx, `delete from rules where site_id in (select id from sites where slug = $1)`,
+	if _, err := t.run.Do(ctx, `delete from rules where site_id in (select id from sites where slug = $1)`,
 		slug); err != nil {
 		return err
 	}
-	if _, err := t.q.ExecContext(ctx, `delete from posts where site_id in (select id from sites where slug = $1)`,
+	if _, err := t.run.Do(ctx, `delete from posts where site_id in (select id from sites where slug = $1)`,
 		slug); err != nil {
 		return err
 	}
-	if _, err := t.q.ExecContext(ctx, `delete from sites where slug = $1`, slug); err != nil {
+	if _, err := t.run.Do(ctx, `delete from sites where slug = $1`, slug); err != nil {
 		return err
 	}
-	_, err := t.q.ExecContext(ctx, `
+	_, err := t.run.Do(ctx, `
 		delete from users where lower(email) = any($1)
 		and not exists (select from memberships where user_id = users.id)`, emails)
 	return err

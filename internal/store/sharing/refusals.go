@@ -1,4 +1,4 @@
-package store
+package sharing
 
 import (
 	"context"
@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/store/turns"
 )
 
 // Refusal is a message that a network refused for good.
@@ -28,7 +29,7 @@ const mostRefused = 20
 // the turn again at once with another post, unless a later turn has been served or the
 // turn has seen many refusals. The network's reason may be long.
 func (t *Tx) Refuse(ctx context.Context, o Outing, reason string, now time.Time) error {
-	if err := t.exec(ctx, `
+	if err := t.run.Exec(ctx, `
 		insert into refusals (site_id, channel_id, post_id, rule_id, outing_id, wording, text, reason, due, at)
 		values ($1, $2, $3, $4, $5, $6, $7, left($8, 500), $9, $10)`,
 		o.SiteID, o.Channel, o.Post, o.Rule, o.ID, o.Wording, o.Text, reason, o.Due, now); err != nil {
@@ -37,13 +38,13 @@ func (t *Tx) Refuse(ctx context.Context, o Outing, reason string, now time.Time)
 	if o.Rule == nil || o.Due == nil {
 		return nil
 	}
-	if _, err := t.q.ExecContext(ctx, `
+	if _, err := t.run.Do(ctx, `
 		update rules set owed_at = $3 where site_id = $1 and id = $2 and armed_at is not null and served_at = $4
 			and (select count(*) from refusals where rule_id = $2 and due = $3) < $5`,
 		o.SiteID, *o.Rule, *o.Due, o.At, mostRefused); err != nil {
 		return fmt.Errorf("owing rule %d a turn: %w", *o.Rule, err)
 	}
-	return t.Ask(ctx, o.SiteID, now)
+	return turns.On(t.run).Ask(ctx, o.SiteID, now)
 }
 
 // Refusals lists the messages of a site that are refused still: their posts have not
@@ -55,7 +56,7 @@ func (q Queries) Refusals(ctx context.Context, siteID int64) ([]deed.Refusal, er
 		Text    string    `db:"text"`
 		At      time.Time `db:"at"`
 	}
-	err := q.all(ctx, &rows, `
+	err := q.run.All(ctx, &rows, `
 		select channel_id, post_id, text, at from refusals join posts on posts.id = post_id
 		where refusals.site_id = $1 and at >= coalesce(changed_at, posts.created_at) order by refusals.id`, siteID)
 	refusals := make([]deed.Refusal, len(rows))
@@ -68,7 +69,7 @@ func (q Queries) Refusals(ctx context.Context, siteID int64) ([]deed.Refusal, er
 // RefusedOf lists what was refused of a rule's messages and is so still, latest first.
 func (q Queries) RefusedOf(ctx context.Context, siteID, rule int64, limit int) ([]Refusal, error) {
 	var refused []Refusal
-	err := q.all(ctx, &refused, `
+	err := q.run.All(ctx, &refused, `
 		select channel_id, post_id, wording, text, reason, at, posts.title, channels.name as channel_name
 		from refusals join posts on posts.id = post_id join channels on channels.id = channel_id
 		where refusals.site_id = $1 and rule_id = $2 and at >= coalesce(changed_at, posts.created_at)

@@ -1,11 +1,11 @@
-package store
+package posts
 
 import (
 	"context"
-	"database/sql"
 	"time"
 
 	"dapper.example/internal/core/post"
+	"dapper.example/internal/store/db"
 )
 
 // Claim is a scheduled post that this transaction alone may change.
@@ -23,7 +23,7 @@ const selectClaim = `
 
 func (t *Tx) claim(ctx context.Context, where string, args ...any) ([]Claim, error) {
 	var rows []Post
-	if err := t.all(ctx, &rows, selectClaim+where, args...); err != nil {
+	if err := t.run.All(ctx, &rows, selectClaim+where, args...); err != nil {
 		return nil, err
 	}
 	claims := make([]Claim, len(rows))
@@ -47,23 +47,6 @@ func (t *Tx) ClaimDue(ctx context.Context, at, overdue time.Time, limit int) ([]
 		for update skip locked`, at, overdue, limit)
 }
 
-// SitesToTurn lists the sites on which something is to be decided by a moment: those
-// that have posts overdue since another and a choice other than to publish them at once,
-// and those about whose rules the engine is to ask. Paused sites are left out. What it
-// costs follows what is due, not how many sites there are.
-func (q Queries) SitesToTurn(ctx context.Context, at, overdue time.Time) ([]int64, error) {
-	var ids []int64
-	err := q.all(ctx, &ids, `
-		with due as (
-			select site_id, false as late from asks where at <= $1
-			union
-			select site_id, true from posts where status = 'scheduled' and not held and due_at <= $2
-		)
-		select distinct id from sites join due on site_id = id
-		where paused_at is null and (not late or catch_up <> 'at once') order by id`, at, overdue)
-	return ids, err
-}
-
 // ClaimSite locks all posts of a site that are due at the moment; the site must be
 // locked already.
 func (t *Tx) ClaimSite(ctx context.Context, siteID int64, at time.Time) ([]Claim, error) {
@@ -76,19 +59,10 @@ func (t *Tx) ClaimSite(ctx context.Context, siteID int64, at time.Time) ([]Claim
 func (t *Tx) ClaimPost(ctx context.Context, siteID, id int64) (Claim, error) {
 	claims, err := t.claim(ctx, `where site_id = $1 and id = $2 for update`, siteID, id)
 	if err == nil && len(claims) == 0 {
-		err = ErrNotFound
+		err = db.ErrNotFound
 	}
 	if err != nil {
 		return Claim{}, err
 	}
 	return claims[0], nil
-}
-
-// NextDueAfter returns when the next scheduled post of any site is due after the
-// moment; the zero time where none waits.
-func (q Queries) NextDueAfter(ctx context.Context, at time.Time) (time.Time, error) {
-	var next sql.NullTime
-	err := q.one(ctx, &next, `select min(due_at) from posts where status = 'scheduled' and not held and due_at > $1`,
-		at)
-	return next.Time, err
 }

@@ -1,4 +1,4 @@
-package store
+package posts
 
 import (
 	"context"
@@ -10,6 +10,7 @@ import (
 	"unicode"
 
 	"dapper.example/internal/core/words"
+	"dapper.example/internal/store/db"
 )
 
 // PostFilter says which posts a list shows; what is empty does not narrow it.
@@ -64,7 +65,7 @@ type ListRow struct {
 	AuthorName   string     `db:"author_name"`
 	CategoryID   *int64     `db:"category_id"`
 	CategoryName *string    `db:"category_name"`
-	Tags         Strings    `db:"tags"`
+	Tags         db.Strings `db:"tags"`
 	DueAt        *time.Time `db:"due_at"`
 	PublishedAt  *time.Time `db:"published_at"`
 	UpdatedAt    time.Time  `db:"updated_at"`
@@ -235,7 +236,7 @@ func (q Queries) ListPosts(ctx context.Context, siteID int64, f PostFilter, orde
 		order by page.key %s, posts.id %s`,
 		marked, snippet, by.column, query, from, where, by.column, direction, direction, arg(limit), direction, direction)
 	var rows []ListRow
-	err := q.all(ctx, &rows, statement, args...)
+	err := q.run.All(ctx, &rows, statement, args...)
 	return rows, err
 }
 
@@ -246,7 +247,7 @@ func (q Queries) CountStages(ctx context.Context, siteID int64, f PostFilter) (m
 		Stage Stage `db:"stage"`
 		N     int   `db:"n"`
 	}
-	err := q.all(ctx, &rows, `select stage, count(*) as n from `+from+` where `+where+` group by stage`, args...)
+	err := q.run.All(ctx, &rows, `select stage, count(*) as n from `+from+` where `+where+` group by stage`, args...)
 	counts := make(map[Stage]int, len(rows))
 	for _, r := range rows {
 		counts[r.Stage] = r.N
@@ -259,7 +260,7 @@ func (q Queries) PostIDs(ctx context.Context, siteID int64, f PostFilter, limit 
 	from, where, args := f.where(siteID, true)
 	var ids []int64
 	args = append(args, limit)
-	err := q.all(ctx, &ids,
+	err := q.run.All(ctx, &ids,
 		fmt.Sprintf(`select posts.id from %s where %s order by posts.updated_at desc, posts.id desc limit $%d`, from,
 			where, len(args)), args...)
 	return ids, err

@@ -1,0 +1,16 @@
+// Package accounts keeps people, how they sign in, who is on a site, and the views they keep.
+package accounts
+
+import "dapper.example/internal/store/db"
+
+// Queries runs its statements on a pool or in a transaction.
+type Queries struct{ run db.Runner }
+
+// On returns the statements on a pool or a transaction.
+func On(run db.Runner) Queries { return Queries{run} }
+
+// Tx has, beside them, those that want a transaction.
+type Tx struct{ Queries }
+
+// In returns the statements in a transaction.
+func In(run db.Runner) Tx { return Tx{On(run)} }

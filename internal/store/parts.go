@@ -1,0 +1,252 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+
+	"github.com/jmoiron/sqlx"
+
+	"dapper.example/internal/store/accounts"
+	"dapper.example/internal/store/calendars"
+	"dapper.example/internal/store/db"
+	"dapper.example/internal/store/logbook"
+	"dapper.example/internal/store/plan"
+	"dapper.example/internal/store/posts"
+	"dapper.example/internal/store/rules"
+	"dapper.example/internal/store/sharing"
+	"dapper.example/internal/store/sites"
+	"dapper.example/internal/store/turns"
+)
+
+// The store's parts are packages of their own, each with its rows and its queries. Who works with
+// the store sees them as one.
+type (
+	accountsQueries  = accounts.Queries
+	accountsTx       = accounts.Tx
+	sitesQueries     = sites.Queries
+	sitesTx          = sites.Tx
+	planQueries      = plan.Queries
+	planTx           = plan.Tx
+	postsQueries     = posts.Queries
+	postsTx          = posts.Tx
+	turnsQueries     = turns.Queries
+	turnsTx          = turns.Tx
+	sharingQueries   = sharing.Queries
+	sharingTx        = sharing.Tx
+	rulesQueries     = rules.Queries
+	rulesTx          = rules.Tx
+	logbookQueries   = logbook.Queries
+	logbookTx        = logbook.Tx
+	calendarsQueries = calendars.Queries
+	calendarsTx      = calendars.Tx
+)
+
+// Queries are the statements of all parts, on a pool or in a transaction.
+type Queries struct {
+	run db.Runner
+	accountsQueries
+	sitesQueries
+	planQueries
+	postsQueries
+	turnsQueries
+	sharingQueries
+	rulesQueries
+	logbookQueries
+	calendarsQueries
+}
+
+func queries(run db.Runner, kept *plan.Kept) Queries {
+	return Queries{run: run,
+		accountsQueries:  accounts.On(run),
+		sitesQueries:     sites.On(run),
+		planQueries:      plan.On(run, kept),
+		postsQueries:     posts.On(run),
+		turnsQueries:     turns.On(run),
+		sharingQueries:   sharing.On(run),
+		rulesQueries:     rules.On(run),
+		logbookQueries:   logbook.On(run),
+		calendarsQueries: calendars.On(run)}
+}
+
+// Tx is a running transaction.
+type Tx struct {
+	// Queries are the statements in it that want no transaction.
+	Queries Queries
+	tx      *sqlx.Tx
+	accountsTx
+	sitesTx
+	planTx
+	postsTx
+	turnsTx
+	sharingTx
+	rulesTx
+	logbookTx
+	calendarsTx
+}
+
+func transaction(tx *sqlx.Tx, told func(LogEntry)) *Tx {
+	run := db.InTx(tx)
+	return &Tx{Queries: queries(run, nil), tx: tx,
+		accountsTx:  accounts.In(run),
+		sitesTx:     sites.In(run),
+		planTx:      plan.In(run),
+		postsTx:     posts.In(run),
+		turnsTx:     turns.In(run),
+		sharingTx:   sharing.In(run),
+		rulesTx:     rules.In(run),
+		logbookTx:   logbook.In(run, told),
+		calendarsTx: calendars.In(run)}
+}
+
+// SQL is the transaction itself, for packages that keep their own tables.
+func (t *Tx) SQL() *sql.Tx { return t.tx.Tx }
+
+// Together does readings at the same time where they are on the pool, and one after the
+// other in a transaction, which has but one connection. The first error ends them all.
+func (q Queries) Together(ctx context.Context, readings ...func(context.Context) error) error {
+	return q.run.Together(ctx, readings...)
+}
+
+// Lists and texts by name, in one column.
+type (
+	Strings = db.Strings
+	IDs     = db.IDs
+	Fields  = db.Fields
+)
+
+// ErrNotFound is returned where the site has no such row.
+var ErrNotFound = db.ErrNotFound
+
+// Rows of accounts: people, how they sign in, and the views they keep.
+type (
+	Lens        = accounts.Lens
+	User        = accounts.User
+	Preferences = accounts.Preferences
+	Member      = accounts.Member
+	SignIn      = accounts.SignIn
+	Token       = accounts.Token
+	Invitation  = accounts.Invitation
+	LinkSecret  = accounts.LinkSecret
+	Pace        = accounts.Pace
+)
+
+const (
+	LensOfPlan  = accounts.LensOfPlan
+	LensOfPosts = accounts.LensOfPosts
+)
+
+// Rows of sites.
+type (
+	Rhythm   = sites.Rhythm
+	Site     = sites.Site
+	Settings = sites.Settings
+	Tag      = sites.Tag
+)
+
+// Rows of plan.
+type (
+	Entry      = plan.Entry
+	Choice     = plan.Choice
+	SiteStatus = plan.SiteStatus
+	PostTitles = plan.PostTitles
+	Span       = plan.Span
+	Placed     = plan.Placed
+)
+
+// Rows of posts.
+type (
+	Claim        = posts.Claim
+	LaidOut      = posts.LaidOut
+	PostFilter   = posts.PostFilter
+	ListPlace    = posts.ListPlace
+	ListRow      = posts.ListRow
+	Picture      = posts.Picture
+	PreviewLink  = posts.PreviewLink
+	Status       = posts.Status
+	Post         = posts.Post
+	Stage        = posts.Stage
+	NewState     = posts.NewState
+	PublicFilter = posts.PublicFilter
+	Topic        = posts.Topic
+	Month        = posts.Month
+	ReadyPost    = posts.ReadyPost
+	Text         = posts.Text
+)
+
+const (
+	NoCategory  = posts.NoCategory
+	ByChange    = posts.ByChange
+	ByDate      = posts.ByDate
+	ByTitle     = posts.ByTitle
+	ByWords     = posts.ByWords
+	ByRelevance = posts.ByRelevance
+	MarkOpen    = posts.MarkOpen
+	MarkClose   = posts.MarkClose
+	Draft       = posts.Draft
+	Scheduled   = posts.Scheduled
+	Published   = posts.Published
+	Archived    = posts.Archived
+	Binned      = posts.Binned
+)
+
+// Stages lists all stages, in the order of a post's life.
+func Stages() []Stage { return posts.Stages() }
+
+// Rows of turns.
+type (
+	Backlog = turns.Backlog
+)
+
+// Rows of sharing.
+type (
+	Channel       = sharing.Channel
+	Outing        = sharing.Outing
+	Republication = sharing.Republication
+	ShortLink     = sharing.ShortLink
+)
+
+const (
+	Planned = sharing.Planned
+	Waiting = sharing.Waiting
+	Sent    = sharing.Sent
+	Failed  = sharing.Failed
+	Skipped = sharing.Skipped
+	ByHand  = sharing.ByHand
+)
+
+// Rows of rules.
+type (
+	FactsFilter  = rules.FactsFilter
+	RuleKind     = rules.RuleKind
+	Rule         = rules.Rule
+	RuleSettings = rules.RuleSettings
+	RuleRun      = rules.RuleRun
+)
+
+const (
+	Expire    = rules.Expire
+	Republish = rules.Republish
+	Reshare   = rules.Reshare
+)
+
+// RuleKinds lists all kinds of rules.
+var RuleKinds = rules.RuleKinds
+
+// Rows of logbook.
+type (
+	LogEntry  = logbook.LogEntry
+	Act       = logbook.Act
+	LogFilter = logbook.LogFilter
+)
+
+// Rows of calendars.
+type (
+	CalendarFeed  = calendars.CalendarFeed
+	CalendarEntry = calendars.CalendarEntry
+)
+
+const (
+	CalendarScheduled = calendars.CalendarScheduled
+	CalendarOut       = calendars.CalendarOut
+	CalendarCancelled = calendars.CalendarCancelled
+)
