@@ -314,8 +314,7 @@ func TestThePlanAsAList(t *testing.T) {
 	a.do(gone(`//*[.="Wed 25 Nov"]`))
 	up := titles()
 	assert.True(t, slices.IsSortedFunc(up, func(a, b string) int {
-		return strings.Compare(strings.ToLower(a),
-			strings.ToLower(b))
+		return strings.Compare(strings.ToLower(a), strings.ToLower(b))
 	}), up)
 	a.click("Post")
 	a.do(shown(`//th[@aria-sort="descending"]`))

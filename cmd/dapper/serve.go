@@ -109,9 +109,13 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 		Metrics: promhttp.HandlerFor(registry, promhttp.HandlerOpts{}), MetricsToken: c.MetricsToken})
 	registry.MustRegister(answers.Collectors()...)
 	server := &http.Server{
-		Handler: withClock(answers.Handler(), clock,
-			e), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
-		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
+		Handler:           withClock(answers.Handler(), clock, e),
+		ReadHeaderTimeout: 10 * time.Second,
+		ReadTimeout:       time.Minute,
+		WriteTimeout:      time.Minute,
+		IdleTimeout:       2 * time.Minute,
+		MaxHeaderBytes:    64 << 10,
+		ErrorLog:          slog.NewLogLogger(log.Handler(), slog.LevelWarn),
 	}
 	group.Go(func() error {
 		log.Info("serving", "address", "http://"+listener.Addr().String(), "engine", c.Engine)
@@ -134,7 +138,9 @@ func (c serveCmd) listen() (net.Listener, error) {
 	listener, err := net.Listen("tcp", net.JoinHostPort(c.Host, fmt.Sprint(c.Port)))
 	switch {
 	case errors.Is(err, syscall.EADDRINUSE):
-		return nil, fmt.Errorf("port %d is taken by another program; end that one, or choose another port, such as PORT=%d", c.Port, c.Port+1)
+		return nil,
+			fmt.Errorf("port %d is taken by another program; end that one, or choose another port, such as PORT=%d",
+				c.Port, c.Port+1)
 	case err != nil:
 		return nil, fmt.Errorf("cannot serve on %s port %d: %w", c.Host, c.Port, err)
 	}

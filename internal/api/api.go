@@ -24,6 +24,7 @@ import (
 	"golang.org/x/time/rate"
 
 	"dapper.example/internal/api/accounts"
+	"dapper.example/internal/api/blogs"
 	"dapper.example/internal/api/forecasts"
 	"dapper.example/internal/api/logbook"
 	"dapper.example/internal/api/operation"
@@ -100,7 +101,8 @@ func New(closing context.Context, config Config) *Server {
 		gate: gate.New(gate.Config{Clock: config.Clock, Log: config.Log, Public: config.Public, Proxied: config.Proxied,
 			Patience: config.Patience, Streams: []string{eventsPath, followPath}, Metrics: config.Metrics,
 			MetricsToken: config.MetricsToken})}
-	s.Tools = &operation.Tools{Store: config.Store, Clock: config.Clock, Log: config.Log, Queue: config.Queue, Mail: config.Mail,
+	s.Tools = &operation.Tools{Store: config.Store, Clock: config.Clock, Log: config.Log, Queue: config.Queue,
+		Mail:   config.Mail,
 		Public: config.Public, Renderer: blog.NewRenderer(), Secure: s.gate.IsSecure()}
 	if config.Store == nil {
 		s.Sessions = scs.New() // only the OpenAPI document is wanted
@@ -120,6 +122,7 @@ func (s *Server) Collectors() []prometheus.Collector { return s.gate.Collectors(
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
 	r.Use(s.gate.Identify, s.gate.LogRequests, s.gate.Recover, s.gate.Headers, s.gate.Sane)
+	r.Use((&door{s: s}).Guard)
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { w.Write([]byte("ok\n")) })
 	r.Get("/readyz", s.ready)
 	if s.config.Metrics != nil {
@@ -127,7 +130,8 @@ func (s *Server) Handler() http.Handler {
 	}
 	r.Group(func(r chi.Router) {
 		r.Use(gate.Compressed())
-		r.With(s.gate.Timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.Renderer, Now: s.Clock.Now,
+		r.With(s.gate.Timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.Renderer,
+			Now: s.Clock.Now,
 			Log: s.Log, Public: s.Public}).Routes)
 		r.Group(func(r chi.Router) {
 			r.Use(http.NewCrossOriginProtection().Handler, s.Sessions.LoadAndSave, operation.Tell, s.gate.Timely)
@@ -153,6 +157,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	logbook.Register(api, s.Tools)
 	rules.Register(api, s.Tools)
 	forecasts.Register(api, s.Tools)
+	blogs.Register(api, s.Tools)
 	s.lensOperations(api)
 	s.calendarOperations(api)
 	s.failureOperations(api)

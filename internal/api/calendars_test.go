@@ -38,7 +38,8 @@ func (c *client) reads(address, etag string) (*http.Response, *ics.Calendar) {
 }
 
 func stateOf(e *ics.VEvent) (start, status, sequence string) {
-	return e.GetProperty(ics.ComponentPropertyDtStart).Value, e.GetProperty(ics.ComponentPropertyStatus).Value, e.GetProperty(ics.ComponentPropertySequence).Value
+	return e.GetProperty(ics.ComponentPropertyDtStart).Value, e.GetProperty(ics.ComponentPropertyStatus).Value,
+		e.GetProperty(ics.ComponentPropertySequence).Value
 }
 
 func TestACalendarFollowsThePlan(t *testing.T) {

@@ -71,8 +71,7 @@ func TestThePostListFindsAndNarrows(t *testing.T) {
 	var topics posts.Topics
 	c.call("GET", site+"/topics", nil, 200, &topics)
 	optics := topics.Tags[slices.IndexFunc(topics.Tags, func(t posts.Topic) bool {
-		return strings.EqualFold(t.Name,
-			"Optics")
+		return strings.EqualFold(t.Name, "Optics")
 	})].ID
 	assert.Equal(t, map[string]int{"draft": 1, "handed in": 0, "cleared": 1, "scheduled": 0, "held": 0, "published": 1,
 		"archived": 0, "binned": 0}, c.counts(""))

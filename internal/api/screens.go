@@ -210,17 +210,23 @@ func (p parts) ahead(address *url.URL, signedIn bool) string {
 }
 
 func (s *Server) index(w http.ResponseWriter, r *http.Request, parts parts) {
+	_, err := r.Cookie(accounts.CookieName(accounts.SessionCookie, s.Secure))
+	s.page(w, r, func(page string) string {
+		return strings.Replace(page, "</head>", parts.ahead(r.URL, err == nil)+"</head>", 1)
+	})
+}
+
+// page serves the page that all screens begin with, with what is to be changed in it.
+func (s *Server) page(w http.ResponseWriter, r *http.Request, change func(string) string) {
 	page, err := fs.ReadFile(s.config.Web, "index.html")
 	if err != nil {
 		http.Error(w, "The screens were not built into this program. Build it with: make build",
 			http.StatusInternalServerError)
 		return
 	}
-	_, err = r.Cookie(accounts.CookieName(accounts.SessionCookie, s.Secure))
-	text := strings.Replace(string(page), "</head>", parts.ahead(r.URL, err == nil)+"</head>", 1)
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-cache")
-	if _, err := w.Write([]byte(text)); err != nil {
+	if _, err := w.Write([]byte(change(string(page)))); err != nil {
 		s.Log.Debug("a page was not sent to its end", "error", err)
 	}
 }

@@ -114,8 +114,7 @@ func fit(body any, ask func(any) string) any {
 		said := ask(body)
 		named := namedText.FindString(said)
 		at := slices.IndexFunc(kinds, func(k struct{ says, value string }) bool {
-			return strings.Contains(said,
-				k.says)
+			return strings.Contains(said, k.says)
 		})
 		if named == "" || at < 0 {
 			return body

@@ -312,8 +312,7 @@ func (v Vault) find(program string) (string, error) {
 	}
 	if len(places) > 0 {
 		slices.SortFunc(places, func(a, b string) int {
-			return cmp.Or(cmp.Compare(len(a), len(b)),
-				strings.Compare(a, b))
+			return cmp.Or(cmp.Compare(len(a), len(b)), strings.Compare(a, b))
 		})
 		return places[len(places)-1], nil
 	}

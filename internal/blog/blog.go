@@ -49,7 +49,7 @@ type Config struct {
 // Blog serves the blogs of all sites of a store.
 type Blog struct {
 	Config
-	list, post, months, missing *template.Template
+	list, post, months, missing, gone *template.Template
 }
 
 // New returns the blog of a store.
@@ -57,7 +57,8 @@ func New(config Config) *Blog {
 	page := func(name string) *template.Template {
 		return template.Must(template.ParseFS(pages, "pages/layout.html", "pages/"+name))
 	}
-	return &Blog{config, page("list.html"), page("post.html"), page("months.html"), page("missing.html")}
+	return &Blog{config, page("list.html"), page("post.html"), page("months.html"), page("missing.html"),
+		template.Must(template.ParseFS(pages, "pages/gone.html"))}
 }
 
 // policy lets the blog's pages show pictures and use the blog's own style, and run
@@ -110,7 +111,9 @@ func (b *Blog) at(serve func(visit) error) http.HandlerFunc {
 			return
 		}
 		v := visit{b, w, r, site}
-		if err == nil {
+		if err == nil && site.ArchivedAt != nil {
+			err = v.serveGone()
+		} else if err == nil {
 			err = serve(v)
 		}
 		if errors.Is(err, store.ErrNotFound) || store.IsUnfit(err) {
@@ -125,6 +128,15 @@ func (b *Blog) at(serve func(visit) error) http.HandlerFunc {
 				http.StatusInternalServerError)
 		}
 	}
+}
+
+// serveGone tells readers of an archived site that it is gone (RFC 9110, section 15.5.11).
+func (v visit) serveGone() error {
+	h := v.w.Header()
+	h.Set("Content-Type", "text/html; charset=utf-8")
+	h.Set("Cache-Control", "no-cache")
+	v.w.WriteHeader(http.StatusGone)
+	return v.gone.Execute(v.w, v.site)
 }
 
 // param is a part of the address.

@@ -19,6 +19,7 @@ const feedLength = 20
 type channel struct {
 	Title, About string
 	Home, Self   string // full addresses
+	Language     string // of its readers (BCP 47)
 	Updated      time.Time
 	Items        []item
 }
@@ -34,7 +35,7 @@ type item struct {
 // serveFeed writes the latest posts of the site, or of a category, as Atom (RFC 4287),
 // RSS 2.0 or JSON Feed 1.1.
 func (b *Blog) serveFeed(v visit) error {
-	c := channel{Title: v.site.Title, About: v.site.Tagline, Home: v.address(""),
+	c := channel{Title: v.site.Title, About: v.site.Tagline, Language: v.site.Language, Home: v.address(""),
 		Self: v.address("feed." + v.param("form")), Updated: v.site.CreatedAt}
 	filter := store.PublicFilter{}
 	if v.param("slug") != "" {
@@ -268,7 +269,7 @@ func (c channel) rss() ([]byte, error) {
 		Channel rssChannel `xml:"channel"`
 	}{Version: "2.0", Atom: "http://www.w3.org/2005/Atom", Content: "http://purl.org/rss/1.0/modules/content/", DC: "http://purl.org/dc/elements/1.1/",
 		Channel: rssChannel{Title: xmlSafe(c.Title), Link: c.Home,
-			Self: atomLink{"self", "application/rss+xml", c.Self}, Language: "en",
+			Self: atomLink{"self", "application/rss+xml", c.Self}, Language: c.Language,
 			Description: orElse(xmlSafe(c.About), xmlSafe(c.Title)), LastBuild: c.Updated.UTC().Format(time.RFC1123Z)}}
 	for _, i := range c.Items {
 		feed.Channel.Items = append(feed.Channel.Items, rssItem{Title: i.Title, Link: i.Link,
@@ -310,7 +311,7 @@ func (c channel) json() ([]byte, error) {
 		Description string  `json:"description,omitempty"`
 		Language    string  `json:"language"`
 		Items       []entry `json:"items"`
-	}{"https://jsonfeed.org/version/1.1", c.Title, c.Home, c.Self, c.About, "en", []entry{}}
+	}{"https://jsonfeed.org/version/1.1", c.Title, c.Home, c.Self, c.About, c.Language, []entry{}}
 	for _, i := range c.Items {
 		feed.Items = append(feed.Items, entry{i.ID, i.Link, i.Title, i.HTML, i.Summary, i.Image,
 			i.Published.Format(time.RFC3339), i.Updated.Format(time.RFC3339), []author{{i.Author}}, i.terms()})

@@ -54,10 +54,11 @@ const answerSize = 64 << 10
 const atOnce = 20
 
 // client follows no redirects: a network that leads elsewhere is not the one it was.
-var client = &http.Client{Timeout: patience, Transport: connections(), CheckRedirect: func(*http.Request,
-	[]*http.Request) error {
+var client = &http.Client{Timeout: patience, Transport: connections(), CheckRedirect: refuseRedirect}
+
+func refuseRedirect(*http.Request, []*http.Request) error {
 	return errors.New("the network leads elsewhere")
-}}
+}
 
 func connections() *http.Transport {
 	t := http.DefaultTransport.(*http.Transport).Clone()

@@ -191,9 +191,15 @@ const betweenLooks = 30 * time.Second
 
 // message is what the network is handed of an outing. It fails with *channel.Later while
 // the message that it goes under has not been sent, and with *channel.Refused where that
-// will not be.
+// will not be, or where the blog is archived.
 func (w *shares) message(ctx context.Context, o store.Outing) (channel.Message, error) {
 	m := channel.Message{Key: o.Key, Text: o.Text}
+	switch site, err := w.store.Site(ctx, o.SiteID); {
+	case err != nil:
+		return m, err
+	case site.ArchivedAt != nil:
+		return m, &channel.Refused{Reason: "The blog was archived before this message was sent."}
+	}
 	if o.Parent != nil {
 		parent, err := w.store.Outing(ctx, *o.Parent)
 		switch {

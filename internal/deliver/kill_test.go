@@ -81,8 +81,7 @@ func TestWhatAKilledProcessWasDoingIsTakenUpAgain(t *testing.T) {
 	}()
 	id := h.outing("Out in the end")
 	require.NoError(t, h.InTx(t.Context(), func(tx *store.Tx) error {
-		return h.queue.Reset(t.Context(), tx,
-			"dome@example.org")
+		return h.queue.Reset(t.Context(), tx, "dome@example.org")
 	}))
 
 	child := exec.Command(os.Args[0])

@@ -271,8 +271,7 @@ func (w *world) pastOutings(ctx context.Context, posts []out, lantern, rule int6
 		at := zone.At(zone.DateOf(w.now).Add(-ago),
 			civil.MustClock("11:15")).Add(time.Duration(w.chance.IntN(150)) * time.Minute)
 		may := slices.DeleteFunc(slices.Clone(bench), func(p out) bool {
-			return p.PublishedAt.AddDate(0, 0,
-				5).After(at)
+			return p.PublishedAt.AddDate(0, 0, 5).After(at)
 		})
 		if len(may) == 0 {
 			continue

@@ -121,8 +121,7 @@ func TestWhatCannotBePlanned(t *testing.T) {
 		says   string
 	}{
 		"a time that has passed": {func(w *outings.Wish) { w.At = pgtest.Noon }, "at", "has passed"},
-		"a time far away": {func(w *outings.Wish) { w.At = pgtest.Noon.AddDate(9000, 0, 0) }, "at",
-			"too far away"},
+		"a time far away":        {func(w *outings.Wish) { w.At = pgtest.Noon.AddDate(9000, 0, 0) }, "at", "too far away"},
 		"no such channel": {func(w *outings.Wish) { w.Channel = 99999 }, "channelId",
 			"Choose one of the site's channels."},
 		"no such post": {func(w *outings.Wish) { w.Post = 99999 }, "postId", "no such post"},

@@ -115,7 +115,7 @@ func (h House) Accept(ctx context.Context, secret, name, password string, from C
 			}
 			return user, 0, err
 		}
-	} else if fresh, err = newAccount(ctx, i.Email, name, password, i.SiteTitle, now); err != nil {
+	} else if fresh, err = NewAccount(ctx, i.Email, name, password, i.SiteTitle, now); err != nil {
 		return user, 0, err
 	}
 	var signIn int64
@@ -139,7 +139,7 @@ func (h House) Accept(ctx context.Context, secret, name, password string, from C
 			return err
 		}
 		if signIn, err = tx.InsertSignIn(ctx, store.SignIn{User: user.ID, BeganAt: now, Address: from.Address,
-			Agent: from.agent()}); err != nil {
+			Agent: from.Browsing()}); err != nil {
 			return err
 		}
 		return tx.Log(ctx, store.LogEntry{SiteID: i.SiteID, At: now, Actor: &user.ID, Deed: store.DeedPeople,
@@ -148,9 +148,14 @@ func (h House) Accept(ctx context.Context, secret, name, password string, from C
 	return user, signIn, err
 }
 
-func newAccount(ctx context.Context, email, name, password, site string, now time.Time) (store.User, error) {
-	name, err := CheckName(name)
+// NewAccount returns an account as it is kept, of somebody who joins the site of a title. It fails
+// with *act.Invalid.
+func NewAccount(ctx context.Context, email, name, password, site string, now time.Time) (store.User, error) {
+	email, err := checkEmail(email)
 	if err != nil {
+		return store.User{}, err
+	}
+	if name, err = CheckName(name); err != nil {
 		return store.User{}, err
 	}
 	if err := CheckPassword("password", password, email, name, site); err != nil {

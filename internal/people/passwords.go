@@ -170,7 +170,7 @@ type Caller struct {
 // maxAgent is how much of what a browser says of itself is kept, in bytes.
 const maxAgent = 300
 
-func (c Caller) agent() string {
+func (c Caller) Browsing() string {
 	return strings.ToValidUTF8(strings.ReplaceAll(c.Agent[:min(len(c.Agent), maxAgent)], "\x00", ""), "")
 }
 
@@ -183,7 +183,7 @@ func (h House) SignIn(ctx context.Context, email, password string, from Caller, 
 		return user, 0, err
 	}
 	id, err := h.Store.InsertSignIn(ctx, store.SignIn{User: user.ID, BeganAt: now, Address: from.Address,
-		Agent: from.agent()})
+		Agent: from.Browsing()})
 	return user, id, err
 }
 

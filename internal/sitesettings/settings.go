@@ -76,6 +76,9 @@ func SaveSettings(ctx context.Context, d act.Desk, zone string, keep Keep, setti
 		if site.Version != version {
 			return act.ErrStale
 		}
+		if site.ArchivedAt != nil && settings.PausedAt == nil {
+			return act.Invalidf("paused", "This blog is archived. Bring it back first, then resume it.")
+		}
 		before := act.JSON(site)
 		if zone != site.ZoneName && keep == KeepClock {
 			// The zone and the posts that keep their clocks in it are one act.

@@ -97,8 +97,7 @@ func TestLinesOfActs(t *testing.T) {
 		assert.NotNil(t, l.UndoneAt)
 	}
 	require.ErrorIs(t, w.InTx(t.Context(), func(tx *store.Tx) error {
-		return tx.MarkUndone(t.Context(), w.Site.ID+1,
-			act, pgtest.Noon)
+		return tx.MarkUndone(t.Context(), w.Site.ID+1, act, pgtest.Noon)
 	}), store.ErrNotFound)
 
 	in(func(tx *store.Tx) error {

@@ -39,8 +39,7 @@ func stand(t *testing.T, w pgtest.World, title string, to func(post.State) post.
 	p.Slug = title
 	p.Stand(to(p.State()))
 	require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
-		return tx.SaveState(t.Context(), p,
-			pgtest.Noon)
+		return tx.SaveState(t.Context(), p, pgtest.Noon)
 	}))
 	return w.Reload(t, p.ID)
 }
@@ -381,8 +380,7 @@ func TestWhatACalendarShows(t *testing.T) {
 	assert.ErrorIs(t, p.EndCalendarFeed(ctx, p.other.Site.ID, p.Editor.ID, id), store.ErrNotFound)
 	assert.ErrorIs(t, p.EndCalendarFeed(ctx, p.Site.ID, p.other.Editor.ID, id), store.ErrNotFound)
 	require.NoError(t, p.InTx(ctx, func(tx *store.Tx) error {
-		return tx.DeleteMembership(ctx, p.Site.ID,
-			p.Editor.ID)
+		return tx.DeleteMembership(ctx, p.Site.ID, p.Editor.ID)
 	}))
 	_, err = p.CalendarFeedByHash(ctx, secrets.Hash("hash"))
 	assert.ErrorIs(t, err, store.ErrNotFound, "who has left the site reads nothing of it")

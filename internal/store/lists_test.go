@@ -117,8 +117,7 @@ func (l library) holds(f store.PostFilter, p listed, stages bool) bool {
 	return (len(f.Authors) == 0 || slices.Contains(f.Authors, p.author)) &&
 		(len(f.Categories) == 0 || slices.Contains(f.Categories, cmp.Or(p.category, store.NoCategory))) &&
 		(len(f.Tags) == 0 || slices.ContainsFunc(p.tags, func(tag string) bool {
-			return slices.Contains(f.Tags,
-				l.tags[tag])
+			return slices.Contains(f.Tags, l.tags[tag])
 		})) &&
 		(f.Kind == "" || f.Kind == p.kind) &&
 		(f.From.IsZero() || !p.shown.Before(f.From)) && (f.To.IsZero() || p.shown.Before(f.To)) &&

@@ -98,8 +98,7 @@ func TestLeavingEndsTokens(t *testing.T) {
 	assert.ErrorIs(t, w.DeleteToken(ctx, other.Site.ID, id), store.ErrNotFound)
 
 	require.NoError(t, w.InTx(ctx, func(tx *store.Tx) error {
-		return tx.DeleteMembership(ctx, w.Site.ID,
-			w.Editor.ID)
+		return tx.DeleteMembership(ctx, w.Site.ID, w.Editor.ID)
 	}))
 	_, err = w.TokenByHash(ctx, secrets.Hash("here"), pgtest.Noon)
 	assert.ErrorIs(t, err, store.ErrNotFound)
@@ -301,8 +300,7 @@ func TestWhatAPreviewOpens(t *testing.T) {
 	require.NoError(t, w.InTx(ctx, func(tx *store.Tx) error { return tx.SaveState(ctx, p, pgtest.Noon) }))
 	assert.True(t, opens(w.Site.ID, "look", 0))
 	require.NoError(t, w.InTx(ctx, func(tx *store.Tx) error {
-		return tx.DeleteMembership(ctx, w.Site.ID,
-			w.Editor.ID)
+		return tx.DeleteMembership(ctx, w.Site.ID, w.Editor.ID)
 	}))
 	assert.False(t, opens(w.Site.ID, "look", 0))
 }

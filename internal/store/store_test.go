@@ -150,8 +150,7 @@ func TestARhythmIsReadAsItWasWritten(t *testing.T) {
 		{Key: "b", Weekdays: rhythm.EveryDay, From: 700, Count: 1, Sway: 9, EveryWeeks: 1, Lane: []string{}},
 	}
 	require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
-		return tx.SaveRhythm(t.Context(), want,
-			pgtest.Noon)
+		return tx.SaveRhythm(t.Context(), want, pgtest.Noon)
 	}))
 	got, err := w.RhythmOf(t.Context(), w.Site.ID)
 	require.NoError(t, err)
@@ -319,8 +318,7 @@ func TestAsks(t *testing.T) {
 	assert.Equal(t, pgtest.Noon, next())
 	settle := func(at time.Time) {
 		require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
-			return tx.AskNext(t.Context(), w.Site.ID,
-				at)
+			return tx.AskNext(t.Context(), w.Site.ID, at)
 		}))
 	}
 	settle(pgtest.Noon.Add(3 * time.Hour))
@@ -446,8 +444,7 @@ func TestPostsThatExpireAreAskedAbout(t *testing.T) {
 	ask := func(at time.Time, posts ...int64) time.Time {
 		t.Helper()
 		require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
-			return tx.AskForExpiring(t.Context(), posts,
-				at)
+			return tx.AskForExpiring(t.Context(), posts, at)
 		}))
 		next, err := w.NextAsk(t.Context(), pgtest.Noon.Add(-time.Hour))
 		require.NoError(t, err)
@@ -468,8 +465,7 @@ func TestOldAddressesStayTaken(t *testing.T) {
 	change := func(old, now string) {
 		t.Helper()
 		require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
-			return tx.MoveSlug(t.Context(), w.Site.ID,
-				p.ID, old, now)
+			return tx.MoveSlug(t.Context(), w.Site.ID, p.ID, old, now)
 		}))
 		_, err := w.DB().ExecContext(t.Context(), `update posts set slug = $2 where id = $1`, p.ID, now)
 		require.NoError(t, err)

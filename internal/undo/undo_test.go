@@ -273,8 +273,7 @@ func TestAnActInPortionsIsUndoneAsOne(t *testing.T) {
 				}
 				raw := func(s post.State) json.RawMessage {
 					text, err := json.Marshal(s)
-					require.NoError(t,
-						err)
+					require.NoError(t, err)
 					return text
 				}
 				if err := tx.Log(t.Context(), store.LogEntry{SiteID: p.SiteID, At: pgtest.Noon, Actor: &r.Editor.ID,

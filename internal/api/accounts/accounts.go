@@ -13,6 +13,7 @@ type part struct{ *operation.Tools }
 // Register adds the operations.
 func Register(api huma.API, tools *operation.Tools) {
 	s := part{tools}
+	s.setupOperations(api)
 	s.sessionOperations(api)
 	s.accountOperations(api)
 	s.peopleOperations(api)

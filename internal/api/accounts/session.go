@@ -45,6 +45,13 @@ type MySite struct {
 	Title string `json:"title"`
 	Zone  string `json:"zone"`
 	Role  string `json:"role" enum:"owner,editor,contributor"`
+	// Archived is left out of most.
+	Archived bool `json:"archived,omitempty" doc:"readers are told that it is gone"`
+}
+
+// ViewSite is a site for somebody who has a role on it.
+func ViewSite(site store.Site, role people.Role) MySite {
+	return MySite{site.Slug, site.Title, site.ZoneName, string(role), site.ArchivedAt != nil}
 }
 
 type meOutput struct {
@@ -144,7 +151,7 @@ func (s part) me(ctx context.Context, user store.User) (*meOutput, error) {
 	me := Me{ID: user.ID, Name: user.Name, Email: user.Email, Sites: []MySite{}, Now: s.Clock.Now().UTC(),
 		Preferences: preferencesOf(user.Preferences)}
 	for _, m := range memberships {
-		me.Sites = append(me.Sites, MySite{m.Slug, m.Title, m.ZoneName, m.Role})
+		me.Sites = append(me.Sites, ViewSite(m.Site, people.Role(m.Role)))
 	}
 	return &meOutput{Body: me}, nil
 }

@@ -33,6 +33,10 @@ type Access struct {
 // anyPerson is the role of somebody who is signed in, on no site in particular.
 const anyPerson people.Role = "person"
 
+// OwnsABlog is the role of somebody who is an owner of any site, or of whoever is signed in
+// while there is no site: whoever deletes the last one is not left outside.
+const OwnsABlog people.Role = "owner of a blog"
+
 var (
 	openToAll   = Access{}
 	onesOwn     = Access{Role: anyPerson}
@@ -44,6 +48,7 @@ var (
 	memberSelf  = Access{Role: people.Contributor} // never with a token
 	editorSelf  = Access{Role: people.Editor}
 	ownerOfSite = Access{Role: people.Owner}
+	ownerOfAny  = Access{Role: OwnsABlog}
 )
 
 // accessTo holds who may use each operation. One that is not in it cannot be
@@ -51,9 +56,10 @@ var (
 var accessTo = map[string]Access{
 	"sign-in": openToAll, "sign-out": openToAll, "ask-password-reset": openToAll, "reset-password": openToAll,
 	"look-at-invitation": openToAll, "accept-invitation": openToAll,
+	"check-setup-code": openToAll, "set-up": openToAll, "begin-blog": openToAll,
 
 	"get-session": onesOwn, "save-account": onesOwn, "save-preferences": onesOwn, "change-password": onesOwn,
-	"report-failure": onesOwn, "list-sign-ins": onesOwn, "end-sign-in": onesOwn, "end-other-sign-ins": onesOwn,
+	"report-failure": onesOwn, "add-blog": ownerOfAny, "list-sign-ins": onesOwn, "end-sign-in": onesOwn, "end-other-sign-ins": onesOwn,
 
 	"get-almanac": onlooker, "get-status": onlooker, "get-placement": onlooker, "get-closing": onlooker,
 	"get-marks": onlooker, "watch-site": onlooker,
@@ -88,6 +94,7 @@ var accessTo = map[string]Access{
 	"list-calendars": memberSelf, "make-calendar": memberSelf, "end-calendar": memberSelf,
 	"list-tokens": memberSelf, "make-token": editorSelf, "end-token": memberSelf,
 	"list-invitations": ownerOfSite, "invite-person": ownerOfSite, "withdraw-invitation": ownerOfSite,
+	"archive-blog": ownerOfSite, "unarchive-blog": ownerOfSite, "delete-blog": ownerOfSite,
 	"change-role": ownerOfSite, "remove-person": ownerOfSite,
 }
 
@@ -172,8 +179,11 @@ func (s *Tools) seat(hc huma.Context, need Access) (Seat, error) {
 				"”. Make one that has it.")
 		}
 	}
-	if need.Role == anyPerson {
+	switch need.Role {
+	case anyPerson:
 		return at, nil
+	case OwnsABlog:
+		return at, s.ownsABlog(hc.Context(), at.User.ID)
 	}
 	m, err := s.Store.MembershipOf(hc.Context(), at.User.ID, hc.Param("site"))
 	if err != nil {
@@ -188,6 +198,14 @@ func (s *Tools) seat(hc huma.Context, need Access) (Seat, error) {
 		return at, refusedTo(need.Role)
 	}
 	return at, nil
+}
+
+func (s *Tools) ownsABlog(ctx context.Context, user int64) error {
+	may, err := s.Store.MayAddSites(ctx, user)
+	if err == nil && !may {
+		return huma.Error403Forbidden("Only owners of a blog add another. Ask one of them.")
+	}
+	return err
 }
 
 func refusedTo(role people.Role) error {

@@ -62,14 +62,12 @@ func (s part) editPosts(ctx context.Context, in *editPostsInput) (*struct{ Body 
 		}
 	}
 	if edit.NotBefore, err = boundOf("notBefore", body.NotBefore, func(d civil.Date) time.Time {
-		return zone.At(d,
-			0)
+		return zone.At(d, 0)
 	}); err != nil {
 		return nil, err
 	}
 	if edit.Deadline, err = boundOf("deadline", body.Deadline, func(d civil.Date) time.Time {
-		return zone.At(d.Add(1),
-			0).Add(-time.Minute)
+		return zone.At(d.Add(1), 0).Add(-time.Minute)
 	}); err != nil {
 		return nil, err
 	}

@@ -289,12 +289,13 @@ func (s part) previewRhythm(ctx context.Context, in *rhythmPreviewInput) (*struc
 
 // fill shows some days of a rhythm, and what its times look like.
 func (p *RhythmPreview) fill(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, days int) {
-	p.Days = previewDays(r, occupied, from, days)
+	p.Days = PreviewDays(r, occupied, from, days)
 	p.Hours, p.Distances = shape(p.Days)
 	p.Off = offSlot(r, occupied, from, days)
 }
 
-func previewDays(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, n int) []RhythmDay {
+// PreviewDays shows some days of a rhythm, beside the posts that are in the plan.
+func PreviewDays(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, n int) []RhythmDay {
 	days := make([]RhythmDay, n)
 	for i := range days {
 		days[i] = RhythmDay{Date: from.Add(i), Openings: []Stretch{}, Slots: []operation.Place{},
@@ -311,8 +312,7 @@ func previewDays(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, n
 	shown.Draw(r.Beside(occupied), Drawn{
 		Stretch: func(row int, s Stretch) { days[row].Openings = append(days[row].Openings, s) },
 		Slot: func(row int, place operation.Place, _ rhythm.Slot) {
-			days[row].Slots = append(days[row].Slots,
-				place)
+			days[row].Slots = append(days[row].Slots, place)
 		},
 		Short: func(row int, reason string) { days[row].Short = append(days[row].Short, reason) },
 	})

@@ -78,8 +78,7 @@ func TestAPoolIsWhatAskingAllWouldGive(t *testing.T) {
 			require.Equal(t, len(want), pool.Len())
 			require.Equal(t, want, slices.Collect(pool.All()))
 			slices.SortFunc(want, func(a, b int) int {
-				return cmp.Or(cmp.Compare(s.key[a], s.key[b]),
-					cmp.Compare(a, b))
+				return cmp.Or(cmp.Compare(s.key[a], s.key[b]), cmp.Compare(a, b))
 			})
 			require.Equal(t, want, slices.Collect(pool.InOrder()))
 			for first := range pool.InOrder() {

@@ -195,7 +195,8 @@ func stateOf(f *condition.Facts) post.State {
 func (w *World) stand(i int, how func(post.State) post.State) {
 	f := &w.posts[i]
 	s := how(stateOf(f))
-	f.Status, f.Published, f.FirstOut, f.LastRun, f.Republished = string(s.Status), s.PublishedAt, s.FirstPublishedAt, s.RepublishedAt, s.TimesRepublished
+	f.Status, f.Published, f.FirstOut = string(s.Status), s.PublishedAt, s.FirstPublishedAt
+	f.LastRun, f.Republished = s.RepublishedAt, s.TimesRepublished
 }
 
 func (w *World) unschedule(post int64) {

@@ -69,7 +69,8 @@ func bigScene(t require.TestingT, posts int) deed.Scene {
 			Excerpt:  "Six bright stars make a shape so large that most people look straight through it.",
 			Category: categories[chance.IntN(6)], Tags: []string{[]string{"winter", "Moon",
 				"Mars"}[chance.IntN(3)]}, Author: "Ines Abara",
-			Published: noon.Add(-time.Duration(chance.IntN(3650*24*60)) * time.Minute), Words: chance.IntN(900), Evergreen: chance.IntN(2) == 0}
+			Published: noon.Add(-time.Duration(chance.IntN(3650*24*60)) * time.Minute), Words: chance.IntN(900),
+			Evergreen: chance.IntN(2) == 0}
 		f.Changed, f.FirstOut = f.Published, f.Published
 		if f.Category == "Viewing Nights" {
 			f.Fields = map[string]string{"event": noon.AddDate(0, 0, chance.IntN(300)).Format(time.DateOnly)}
@@ -111,7 +112,8 @@ func bigScene(t require.TestingT, posts int) deed.Scene {
 				Match: condition.MatchYes}))
 			s.Rules = append(s.Rules, &upkeep.Republish{RuleBase: rule,
 				Youngest: condition.Span{N: 1,
-					Unit: condition.Years}, AtATime: 1, Order: upkeep.Orders[i%3], Apart: 400, Bounds: cadence.Bounds{Zone: halifax}})
+					Unit: condition.Years}, AtATime: 1, Order: upkeep.Orders[i%3], Apart: 400,
+				Bounds: cadence.Bounds{Zone: halifax}})
 		default:
 			rule.Condition = compiled(t, all(category(here, categories[(i+1)%6]), older(2, condition.Months)))
 			rule.Pace.Cadence = cadence.Cadence{By: cadence.Every, N: 6 + i%5, Unit: cadence.Hours, Sway: 30}

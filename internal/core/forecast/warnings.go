@@ -29,7 +29,8 @@ type watcher struct {
 func newWatcher(r Request, w *deed.World) *watcher {
 	return &watcher{request: r, world: w, exhausted: make(map[int64]*Warning), fights: make(map[[2]int64]*Warning),
 		limits: make(map[int64]*Warning),
-		counts: make(map[[2]int64]int), empties: make(map[int64]int), unfit: make(map[int64]int), refused: make(map[int64]int), out: make(map[int64]Event)}
+		counts: make(map[[2]int64]int), empties: make(map[int64]int), unfit: make(map[int64]int),
+		refused: make(map[int64]int), out: make(map[int64]Event)}
 }
 
 // near is how soon after a post was brought out or shared its expiry is a fight.

@@ -38,8 +38,7 @@ func TestChanges(t *testing.T) {
 	archived := post.State{Status: post.Archived, PublishedAt: at(-30), FirstPublishedAt: at(-30), ArchivedAt: at(-2),
 		Notice: "Old."}
 	for name, c := range map[string]struct{ is, want post.State }{
-		"clear": {handed.Clear(7), post.State{Status: post.Draft, Cleared: true, Rank: rank(7),
-			Deadline: at(90)}},
+		"clear":     {handed.Clear(7), post.State{Status: post.Draft, Cleared: true, Rank: rank(7), Deadline: at(90)}},
 		"unclear":   {shelved.Unclear(), post.State{Status: post.Draft, NotBefore: at(2)}},
 		"hand in":   {draft.HandIn(at(0)), post.State{Status: post.Draft, HandedInAt: at(0)}},
 		"give back": {handed.GiveBack(), post.State{Status: post.Draft, Deadline: at(90)}},
@@ -116,7 +115,8 @@ func TestUndoing(t *testing.T) {
 		"a move keeps bounds of today": {scheduled.Move(at(9), slot).Bound(at(1), at(90)), scheduled, at(0),
 			scheduled.Bound(at(1), at(90))},
 		"a later publication of a post": {post.State{Status: post.Scheduled, DueAt: at(5),
-			FirstPublishedAt: at(-900)}.Publish(at(5)), scheduled, at(4), post.State{Status: post.Scheduled, DueAt: at(5), Slot: slot, FirstPublishedAt: at(-900)}},
+			FirstPublishedAt: at(-900)}.Publish(at(5)), scheduled, at(4), post.State{Status: post.Scheduled,
+			DueAt: at(5), Slot: slot, FirstPublishedAt: at(-900)}},
 	} {
 		assert.Equal(t, c.want, c.changed.Undo(c.before, c.now), name)
 	}

@@ -301,13 +301,13 @@ func (p *prices) bound(t int, left uint64) int {
 			authors |= 1 << a
 			if p.author != nil {
 				i := a*c.days + d
-				value += p.authorTo[a*(c.days+1)+d+1] + p.author[i]*float64(max(int32(caps.AuthorDay)-c.authorDay[i],
-					0))
+				value += p.authorTo[a*(c.days+1)+d+1] +
+					p.author[i]*float64(max(int32(caps.AuthorDay)-c.authorDay[i], 0))
 			}
 			if p.week != nil {
 				i := a*c.weeks + week
-				value += p.weekTo[a*(c.weeks+1)+week+1] + p.week[i]*float64(max(int32(caps.AuthorWeek)-c.authorWeek[i],
-					0))
+				value += p.weekTo[a*(c.weeks+1)+week+1] +
+					p.week[i]*float64(max(int32(caps.AuthorWeek)-c.authorWeek[i], 0))
 			}
 		}
 		if k := w.category; k >= 0 && p.run != nil && categories&(1<<k) == 0 {

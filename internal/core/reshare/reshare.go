@@ -187,7 +187,8 @@ func (r *Reshare) Wording(c deed.Case) int {
 }
 
 // Compose makes the message of a post in a wording.
-func (r *Reshare) Compose(f *condition.Facts, wording int, link string, limits message.Limits) (message.Message, error) {
+func (r *Reshare) Compose(f *condition.Facts, wording int, link string, limits message.Limits) (message.Message,
+	error) {
 	if !r.Short { // a short link adds the parameters where it leads on
 		link = message.WithParams(link, r.Params)
 	}

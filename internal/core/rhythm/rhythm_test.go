@@ -362,8 +362,7 @@ func TestProblemsNameTheFieldAndTheWayOut(t *testing.T) {
 			"openings[0].count",
 			"The gap of 90 min is wider than the window from 06:00 to 07:00, so 1 fits, not 2."},
 		"too many": {func(r *rhythm.Rhythm) {
-			r.Openings[0] = rhythm.Window("w", rhythm.On(time.Friday), 360, 600,
-				9)
+			r.Openings[0] = rhythm.Window("w", rhythm.On(time.Friday), 360, 600, 9)
 		}, "openings[0].count",
 			"Friday asks for 9 posts between 06:00 and 10:00 with a gap of 90 min; 3 fit."},
 	} {

@@ -2,6 +2,7 @@
 package sites
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"sync"
@@ -36,6 +37,10 @@ type Site struct {
 	CreatedAt time.Time  `db:"created_at"`
 	Version   int        `db:"version"`
 	ResumedAt *time.Time `db:"resumed_at"` // when it was let go on last; nil: never
+	Language  string     `db:"language"`   // of its readers (BCP 47)
+	// ArchivedAt is since when readers are told that it is gone; nil: they are not. An archived site
+	// is paused.
+	ArchivedAt *time.Time `db:"archived_at"`
 	Settings
 }
 
@@ -86,14 +91,17 @@ type Membership struct {
 	Role string `db:"role"`
 }
 
+// defaultLanguage is that of sites of which none is said.
+const defaultLanguage = "en-GB"
+
 // InsertSite adds a site; its zone is checked.
 func (q Queries) InsertSite(ctx context.Context, s Site) (Site, error) {
 	if _, err := civil.LoadZone(s.ZoneName); err != nil {
 		return Site{}, err
 	}
 	err := q.run.One(ctx, &s, `
-		insert into sites (slug, title, tagline, zone, created_at) values ($1, $2, $3, $4, $5)
-		returning *`, s.Slug, s.Title, s.Tagline, s.ZoneName, s.CreatedAt)
+		insert into sites (slug, title, tagline, zone, created_at, language) values ($1, $2, $3, $4, $5, $6)
+		returning *`, s.Slug, s.Title, s.Tagline, s.ZoneName, s.CreatedAt, cmp.Or(s.Language, defaultLanguage))
 	return s, err
 }
 

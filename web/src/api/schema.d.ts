@@ -93,6 +93,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/blogs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add a blog
+         * @description Whoever owns a blog may add another, and is its owner.
+         */
+        post: operations["add-blog"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/failures": {
         parameters: {
             query?: never;
@@ -144,6 +164,26 @@ export interface paths {
         put?: never;
         /** What an invitation's link opens */
         post: operations["look-at-invitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/new-blog": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a new blog may begin with
+         * @description A name in addresses for its title, languages, and rhythms with a week of each. Nothing is made.
+         */
+        get: operations["begin-blog"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -212,6 +252,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set the program up
+         * @description Makes the first owner and the first blog, and begins a session. It works once, for one person.
+         */
+        post: operations["set-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/setup/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Whether a setup code is right
+         * @description Of a program that nobody has set up yet. The code stands in its log.
+         */
+        post: operations["check-setup-code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete a blog for good
+         * @description With all its posts and pictures. It is confirmed by the blog's title and cannot be undone. People stay.
+         */
+        delete: operations["delete-blog"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/almanac": {
         parameters: {
             query?: never;
@@ -227,6 +327,30 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Archive a blog
+         * @description Readers are told that it is gone (410), and nothing comes out. All that is of it stays.
+         */
+        post: operations["archive-blog"];
+        /**
+         * Bring an archived blog back
+         * @description It stays paused until somebody resumes it.
+         */
+        delete: operations["unarchive-blog"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1862,6 +1986,13 @@ export interface components {
             /** @description what one gets that becomes a window */
             window: components["schemas"]["Opening"];
         };
+        BlogBeginning: {
+            languages: components["schemas"]["Language"][];
+            /** @description a name in addresses for the title; empty where nothing of it can be said so */
+            slug: string;
+            /** @description the calmest first */
+            starts: components["schemas"]["Start"][];
+        };
         BoundsInputBody: {
             /** @description last date of the site on which it may come out */
             deadline?: string;
@@ -2458,6 +2589,12 @@ export interface components {
              */
             to: number;
         };
+        Language: {
+            /** @description in the language itself */
+            name: string;
+            /** @description BCP 47 */
+            tag: string;
+        };
         LeftEvent: {
             name: string;
             why: string;
@@ -2686,6 +2823,8 @@ export interface components {
             time?: string;
         };
         MySite: {
+            /** @description readers are told that it is gone */
+            archived?: boolean;
             /** @enum {string} */
             role: "owner" | "editor" | "contributor";
             slug: string;
@@ -2697,6 +2836,27 @@ export interface components {
             id: number;
             /** @description a sentence */
             note: string;
+        };
+        NewBlog: {
+            /**
+             * @description of its readers (BCP 47)
+             * @example en-GB
+             */
+            language: string;
+            /**
+             * @description its name in addresses
+             * @example garden-notes
+             */
+            slug: string;
+            /** @description the key of a rhythm to begin with; absent: none */
+            start?: string;
+            tagline?: string;
+            title: string;
+            /**
+             * @description IANA time zone
+             * @example Europe/Lisbon
+             */
+            zone: string;
         };
         NextOut: {
             /** Format: date-time */
@@ -2927,6 +3087,12 @@ export interface components {
             to?: components["schemas"]["Place"];
             /** Format: int64 */
             version: number;
+        };
+        OwnerStruct: {
+            email: string;
+            /** @description as readers see it under posts */
+            name: string;
+            password: string;
         };
         Param: {
             name: string;
@@ -3787,6 +3953,11 @@ export interface components {
              */
             version: number;
         };
+        SetUpInputBody: {
+            blog: components["schemas"]["NewBlog"];
+            code: string;
+            owner: components["schemas"]["OwnerStruct"];
+        };
         Settings: {
             /** @description zones of readers, whose clocks are laid under the tape; up to three */
             audienceZones?: string[];
@@ -3821,6 +3992,9 @@ export interface components {
              * @example America/Halifax
              */
             zone: string;
+        };
+        SetupCodeInputBody: {
+            code: string;
         };
         Shadow: {
             /**
@@ -3963,6 +4137,14 @@ export interface components {
             title: string;
             /** @description always about:blank */
             type?: string;
+        };
+        Start: {
+            key: string;
+            name: string;
+            /** @description a sentence */
+            says: string;
+            /** @description a week of it, from Monday */
+            week: components["schemas"]["RhythmDay"][];
         };
         Status: {
             /** @description rules that need a decision */
@@ -4522,6 +4704,57 @@ export interface operations {
             };
         };
     };
+    "add-blog": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBlog"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MySite"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "report-failure": {
         parameters: {
             query?: never;
@@ -4655,6 +4888,39 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-blog": {
+        parameters: {
+            query?: {
+                title?: string;
+                /** @description IANA time zone; UTC where it is none */
+                zone?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlogBeginning"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4880,6 +5146,175 @@ export interface operations {
             };
         };
     };
+    "set-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetUpInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "check-setup-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetupCodeInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-blog": {
+        parameters: {
+            query: {
+                /** @description the blog's title */
+                confirm: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-almanac": {
         parameters: {
             query?: {
@@ -4904,6 +5339,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Almanac"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "archive-blog": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "unarchive-blog": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
