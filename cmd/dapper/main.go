@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
 	"os"
 	"os/signal"
@@ -24,17 +25,20 @@ var version = "development"
 type cli struct {
 	Log string `help:"How much to log: debug, info, warn or error." enum:"debug,info,warn,error" default:"info" env:"DAPPER_LOG"`
 
-	Serve    serveCmd    `cmd:"" help:"Serve the screens, the API and the blog, and run the engine."`
-	Work     workCmd     `cmd:"" help:"Run the engine only: publish what is due. Any number may run at once."`
-	Migrate  migrateCmd  `cmd:"" help:"Bring the database's schema up to date."`
-	Demo     demoCmd     `cmd:"" help:"Load the demo world, once."`
-	Plan     planCmd     `cmd:"" help:"Compute slots and placement of a plan file; needs no database."`
-	Forecast forecastCmd `cmd:"" help:"Foretell what happens on a site: publications, outings, republications, expiries."`
-	Backup   backupCmd   `cmd:"" help:"Write everything, pictures too, to one file in pg_dump's format."`
-	Restore  restoreCmd  `cmd:"" help:"Bring everything back from such a file."`
-	Standins standinsCmd `cmd:"" help:"Serve the simulated network Lantern, for trying things out."`
-	Openapi  openapiCmd  `cmd:"" help:"Print the API's OpenAPI 3.1 document as JSON."`
-	Version  versionCmd  `cmd:"" help:"Print the version."`
+	Serve     serveCmd     `cmd:"" help:"Serve the screens, the API and the blog, and run the engine."`
+	Work      workCmd      `cmd:"" help:"Run the engine only: publish what is due. Any number may run at once."`
+	Migrate   migrateCmd   `cmd:"" help:"Bring the database's schema up to date."`
+	Demo      demoCmd      `cmd:"" help:"Load the demo world, once."`
+	Plan      planCmd      `cmd:"" help:"Compute slots and placement of a plan file; needs no database."`
+	Forecast  forecastCmd  `cmd:"" help:"Foretell what happens on a site: publications, outings, republications, expiries."`
+	SetupCode setupCodeCmd `cmd:"" help:"Print a setup code, by which a program that is new is set up in a browser."`
+	Site      siteCmd      `cmd:"" help:"Add, list and archive blogs."`
+	Person    personCmd    `cmd:"" help:"Make accounts, let people choose a password, give them roles."`
+	Backup    backupCmd    `cmd:"" help:"Write everything, pictures too, to one file in pg_dump's format."`
+	Restore   restoreCmd   `cmd:"" help:"Bring everything back from such a file."`
+	Standins  standinsCmd  `cmd:"" help:"Serve the simulated network Lantern, for trying things out."`
+	Openapi   openapiCmd   `cmd:"" help:"Print the API's OpenAPI 3.1 document as JSON."`
+	Version   versionCmd   `cmd:"" help:"Print the version."`
 }
 
 // database is the flag that several commands share.
@@ -54,6 +58,8 @@ func main() {
 		kong.Description("Plans and publishes a blog. `dapper COMMAND --help` tells more."),
 		kong.UsageOnError(), kong.ConfigureHelp(kong.HelpOptions{Compact: true}))
 	parsed.BindTo(ctx, (*context.Context)(nil))
+	parsed.BindTo(os.Stdout, (*io.Writer)(nil))
+	parsed.BindTo(os.Stdin, (*io.Reader)(nil))
 	log := newLog(c.Log)
 	keepWithinMemory(log)
 	parsed.Bind(log)

@@ -19,6 +19,8 @@ import (
 	"dapper.example/internal/api"
 	"dapper.example/internal/deliver"
 	"dapper.example/internal/engine"
+	"dapper.example/internal/founding"
+	"dapper.example/internal/store"
 	"dapper.example/web"
 )
 
@@ -81,6 +83,9 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 	if err := s.Current(ctx); err != nil {
 		return err
 	}
+	if err := sayHowToBegin(ctx, s, c.address(c.Port), log); err != nil {
+		return err
+	}
 	group, ctx := errgroup.WithContext(ctx)
 	clock := newClock()
 	changes := s.Changes(log)
@@ -132,6 +137,23 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 		return server.Shutdown(grace)
 	})
 	return group.Wait()
+}
+
+// sayHowToBegin logs the setup code of a program that is started for the first time.
+func sayHowToBegin(ctx context.Context, s *store.Store, address string, log *slog.Logger) error {
+	code, err := founding.FirstCode(ctx, s.Queries)
+	if err != nil {
+		return fmt.Errorf("making the setup code: %w", err)
+	}
+	if code != "" {
+		log.Warn("nobody has set this program up yet; open its address and begin with the code", "address", address, "setup code", code)
+		return nil
+	}
+	if is, err := s.IsSetUp(ctx); err != nil || is {
+		return err
+	}
+	log.Warn("nobody has set this program up yet; its setup code was logged when it was first started, and `dapper setup-code` prints another", "address", address)
+	return nil
 }
 
 func (c serveCmd) listen() (net.Listener, error) {

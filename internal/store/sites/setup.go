@@ -64,3 +64,10 @@ func (q Queries) MayAddSites(ctx context.Context, user int64) (bool, error) {
 		select exists (select from memberships where user_id = $1 and role = 'owner') or not exists (select from sites)`, user)
 	return may, err
 }
+
+// Sites lists all sites, the oldest first.
+func (q Queries) Sites(ctx context.Context) ([]Site, error) {
+	var all []Site
+	err := q.run.All(ctx, &all, `select * from sites order by id`)
+	return all, err
+}
