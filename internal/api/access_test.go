@@ -245,6 +245,7 @@ func (c *client) things(w pgtest.World) things {
 		Address: "http://127.0.0.1:9", Token: "t", Apart: 20, ADay: 5})
 	require.NoError(c.t, err)
 	made.ids["channels"] = channel
+	made.ids["categories"] = w.Category
 	texts, err := w.Texts(ctx, w.Site.ID, made.ids["posts"], 1)
 	require.NoError(c.t, err)
 	made.ids["texts"] = texts[0].ID

@@ -34,7 +34,7 @@ var layers = [][]string{
 	{"internal/blog"},
 	{"internal/people"},
 	{"internal/planning", "internal/writing"},
-	{"internal/status", "internal/sitesettings", "internal/formats", "internal/channel", "internal/picture",
+	{"internal/status", "internal/sitesettings", "internal/topics", "internal/formats", "internal/channel", "internal/picture",
 		"internal/demo/pictures",
 		"internal/backup", "internal/calendar"},
 	{"internal/act"},

@@ -107,7 +107,7 @@ func (b *Blog) at(serve func(visit) error) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
 		site, err := b.Store.SiteBySlug(r.Context(), chi.URLParam(r, "site"))
 		if errors.Is(err, store.ErrNotFound) {
-			http.Error(w, "There is no blog at this address.", http.StatusNotFound)
+			b.leadOn(w, r)
 			return
 		}
 		v := visit{b, w, r, site}
@@ -115,6 +115,10 @@ func (b *Blog) at(serve func(visit) error) http.HandlerFunc {
 			err = v.serveGone()
 		} else if err == nil {
 			err = serve(v)
+		}
+		if to, moved := errors.AsType[elsewhere](err); moved {
+			http.Redirect(w, r, string(to), http.StatusMovedPermanently)
+			return
 		}
 		if errors.Is(err, store.ErrNotFound) || store.IsUnfit(err) {
 			err = b.serveMissing(v)
@@ -129,6 +133,25 @@ func (b *Blog) at(serve func(visit) error) http.HandlerFunc {
 		}
 	}
 }
+
+// leadOn leads from a name that a blog had in addresses to the one that it has.
+func (b *Blog) leadOn(w http.ResponseWriter, r *http.Request) {
+	old := chi.URLParam(r, "site")
+	site, err := b.Store.SiteByOldSlug(r.Context(), old)
+	if err != nil {
+		http.Error(w, "There is no blog at this address.", http.StatusNotFound)
+		return
+	}
+	to := *r.URL
+	to.Path, to.RawPath = strings.Replace(to.Path, "/"+old+"/", "/"+site.Slug+"/", 1), ""
+	http.Redirect(w, r, to.RequestURI(), http.StatusMovedPermanently)
+}
+
+// elsewhere is the path of what has another address by now.
+type elsewhere string
+
+// Error names the path.
+func (e elsewhere) Error() string { return "it is at " + string(e) }
 
 // serveGone tells readers of an archived site that it is gone (RFC 9110, section 15.5.11).
 func (v visit) serveGone() error {

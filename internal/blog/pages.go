@@ -264,7 +264,12 @@ func (v visit) category() (store.Topic, error) {
 			return t, nil
 		}
 	}
-	return store.Topic{}, store.ErrNotFound
+	old := v.param("slug")
+	now, err := v.Store.CategoryByOldSlug(v.r.Context(), v.site.ID, old)
+	if err != nil {
+		return store.Topic{}, err
+	}
+	return store.Topic{}, elsewhere(strings.Replace(v.r.URL.Path, "/category/"+old, "/category/"+now, 1))
 }
 
 func (b *Blog) serveTag(v visit) error {

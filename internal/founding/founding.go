@@ -5,6 +5,7 @@
 package founding
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"encoding/binary"
@@ -35,7 +36,7 @@ const (
 type Blog struct {
 	Title    string
 	Tagline  string
-	Slug     string // in its address
+	Slug     string // in its address; made from the title where it is ""
 	Zone     string // IANA time zone
 	Language string // of its readers (BCP 47)
 	Start    string // the key of a rhythm to begin with (rhythm.Starts); "" for none
@@ -49,6 +50,9 @@ func (b Blog) cleaned() (Blog, []*act.Invalid) {
 	}
 	b.Title, b.Tagline = strings.Join(strings.Fields(b.Title), " "), strings.Join(strings.Fields(b.Tagline), " ")
 	b.Slug, b.Zone, b.Language = strings.TrimSpace(b.Slug), strings.TrimSpace(b.Zone), strings.TrimSpace(b.Language)
+	if b.Slug == "" && letters.Length(b.Title, maxTitle) <= maxTitle {
+		b.Slug = address.SiteName(b.Title)
+	}
 	switch n := letters.Length(b.Title, maxTitle); {
 	case !strings.ContainsFunc(b.Title, unicode.IsPrint) || strings.TrimFunc(b.Title, isUnseen) == "":
 		say("title", "Give the blog a title.")
@@ -90,10 +94,13 @@ func (b Blog) Problems() []*act.Invalid {
 
 // add writes the blog with its first owner.
 func (b Blog) add(ctx context.Context, tx *store.Tx, owner int64, now time.Time) (store.Site, error) {
+	if taken, err := tx.SlugIsTaken(ctx, b.Slug, 0); err != nil || taken {
+		return store.Site{}, cmp.Or(err, slugTaken(b.Slug))
+	}
 	site, err := tx.InsertSite(ctx, store.Site{Slug: b.Slug, Title: b.Title, Tagline: b.Tagline, ZoneName: b.Zone,
 		Language: b.Language, CreatedAt: now})
 	if store.IsDuplicate(err) {
-		return site, act.Invalidf("slug", "Another blog has the address “%s” already. Choose another.", b.Slug)
+		return site, slugTaken(b.Slug)
 	}
 	if err != nil {
 		return site, fmt.Errorf("adding the blog %s: %w", b.Slug, err)
@@ -189,6 +196,47 @@ func Add(ctx context.Context, s *store.Store, owner int64, blog Blog, now time.T
 		return err
 	})
 	return site, err
+}
+
+// Save writes what a blog is called, its name in addresses and the language of its readers over the
+// version that was seen; zone and rhythm are not its own here. The name that it had in addresses
+// leads on to the new one. It fails with *act.Invalid and act.ErrStale.
+func Save(ctx context.Context, d act.Desk, blog Blog, version int, now time.Time) error {
+	blog.Zone, blog.Start = d.Site.ZoneName, ""
+	blog, wrong := blog.cleaned()
+	if len(wrong) > 0 {
+		return wrong[0]
+	}
+	return d.Change(ctx, func(tx *store.Tx) error {
+		site, err := tx.Site(ctx, d.Site.ID)
+		if err != nil {
+			return err
+		}
+		if site.Version != version {
+			return act.ErrStale
+		}
+		taken, err := tx.SlugIsTaken(ctx, blog.Slug, site.ID)
+		if err != nil {
+			return err
+		}
+		if taken {
+			return slugTaken(blog.Slug)
+		}
+		before := act.JSON(site)
+		site.Title, site.Tagline, site.Slug, site.Language = blog.Title, blog.Tagline, blog.Slug, blog.Language
+		if err := tx.SaveSite(ctx, site); err != nil {
+			if store.IsDuplicate(err) {
+				return slugTaken(blog.Slug)
+			}
+			return fmt.Errorf("saving the blog %s: %w", d.Site.Slug, err)
+		}
+		return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedSettings, Reason: "The blog’s title, address or language was changed.",
+			Before: before, After: act.JSON(site)})
+	})
+}
+
+func slugTaken(slug string) error {
+	return act.Invalidf("slug", "Another blog has, or had, the address “%s”. Choose another.", slug)
 }
 
 // Archive takes a blog out of readers' sight: they are told that it is gone, and nothing comes

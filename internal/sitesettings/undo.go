@@ -1,6 +1,7 @@
 package sitesettings
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -96,6 +97,9 @@ func UndoSettings(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogE
 	}
 	was := act.JSON(present)
 	present.ZoneName, present.Settings = before.ZoneName, before.Settings
+	if err := undoOwn(ctx, tx, &present, before); err != nil {
+		return err
+	}
 	if err := tx.SaveSettings(ctx, present); err != nil {
 		return err
 	}
@@ -105,4 +109,19 @@ func UndoSettings(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogE
 		}
 	}
 	return d.LogUndo(ctx, tx, line, was, act.JSON(present), now)
+}
+
+// undoOwn gives the site what it was called before, where that is another.
+func undoOwn(ctx context.Context, tx *store.Tx, present *store.Site, before store.Site) error {
+	language := cmp.Or(before.Language, present.Language) // older lines do not know it
+	if before.Title == present.Title && before.Tagline == present.Tagline && before.Slug == present.Slug && language == present.Language {
+		return nil
+	}
+	present.Title, present.Tagline, present.Slug, present.Language = before.Title, before.Tagline, before.Slug, language
+	err := tx.SaveSite(ctx, *present)
+	if store.IsDuplicate(err) {
+		return act.Invalidf("id", "Another blog has the address “%s” by now, so this can’t be undone.", before.Slug)
+	}
+	present.Version++ // saving counted it up
+	return err
 }

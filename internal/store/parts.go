@@ -138,6 +138,7 @@ const (
 // Rows of sites.
 type (
 	Rhythm   = sites.Rhythm
+	Category = sites.Category
 	Site     = sites.Site
 	Settings = sites.Settings
 	Tag      = sites.Tag

@@ -364,7 +364,8 @@ func BeginDraft(ctx context.Context, d act.Desk, text Text, now time.Time) (stor
 				return err
 			}
 		}
-		id, err := tx.InsertDraft(ctx, store.Post{SiteID: d.Site.ID, AuthorID: d.Actor, CreatedAt: now})
+		id, err := tx.InsertDraft(ctx, store.Post{SiteID: d.Site.ID, AuthorID: d.Actor,
+			CategoryID: d.Site.DefaultCategory, CreatedAt: now})
 		if err != nil {
 			return fmt.Errorf("beginning a draft: %w", err)
 		}

@@ -1,6 +1,7 @@
-import { Suspense } from "react";
+import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { Refusal } from "./api/client";
+import { isNew } from "./features/begin/begin";
 import { JoinScreen } from "./features/session/JoinScreen";
 import { ForgottenScreen, ResetScreen } from "./features/session/ResetScreens";
 import { SignIn } from "./features/session/SignIn";
@@ -13,9 +14,21 @@ import { useFocusKept } from "./ui/useFocusKept";
 import { Waiting } from "./ui/Waiting";
 
 const Almanac = screenOf[""];
+const BeginScreen = lazy(() => import("./features/begin/BeginScreen"));
+const NewBlogScreen = lazy(() => import("./features/begin/NewBlogScreen"));
+
+/** What every address shows until the program has been set up. */
+function Begin() {
+  return (
+    <Suspense fallback={<Waiting what="the first page" />}>
+      <BeginScreen />
+    </Suspense>
+  );
+}
 
 export function App() {
   useFocusKept();
+  if (isNew()) return <Begin />;
   return (
     <Routes>
       <Route path="/sign-in" element={<SignIn />} />
@@ -38,8 +51,6 @@ function SignedIn() {
   if (session.error) return <Trouble error={session.error} retry={() => void session.refetch()} />;
   const last = localStorage.getItem(lastSite);
   const first = session.data.sites.find((s) => s.slug === last) ?? session.data.sites[0];
-  if (!first)
-    return <Trouble error={new Error("You are not a member of any blog yet. Ask an owner to add you.")} />;
   return (
     <Suspense fallback={<Waiting what="the screen" />}>
       <Routes>
@@ -59,7 +70,8 @@ function SignedIn() {
           <Route path="account" element={<screenOf.account />} />
           <Route path="*" element={<NotFound me={session.data} />} />
         </Route>
-        <Route path="*" element={<Navigate to={`/${first.slug}`} replace />} />
+        <Route path="/new-blog" element={<NewBlogScreen />} />
+        <Route path="*" element={<Navigate to={first ? `/${first.slug}` : "/new-blog"} replace />} />
       </Routes>
     </Suspense>
   );

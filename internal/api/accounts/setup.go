@@ -16,7 +16,7 @@ func (s part) setupOperations(api huma.API) {
 	const path = "/api/v1/setup"
 	huma.Register(api, operation.Question(huma.Operation{
 		OperationID: "check-setup-code", Method: http.MethodPost, Path: path + "/code", Summary: "Whether a setup code is right",
-		Description: "Of a program that nobody has set up yet. The code stands in its log.", DefaultStatus: http.StatusNoContent,
+		Description: "Of a program that nobody has set up yet. The code is in its log.", DefaultStatus: http.StatusNoContent,
 		Errors:       []int{http.StatusForbidden, http.StatusGone, http.StatusTooManyRequests},
 		MaxBodyBytes: gate.MaxOpenBody,
 	}), s.checkSetupCode)
@@ -56,7 +56,7 @@ func (s part) setupProblem(err error) error {
 	case errors.Is(err, founding.ErrSetUp):
 		return huma.NewError(http.StatusGone, "This program has been set up already. Sign in, or ask its owner to invite you.")
 	case errors.Is(err, founding.ErrWrongCode):
-		return huma.Error403Forbidden("That isn’t the setup code. It stands in the program’s log, and `dapper setup-code` prints a new one.",
+		return huma.Error403Forbidden("That isn’t the setup code. It is in the program’s log, and `dapper setup-code` prints a new one.",
 			&huma.ErrorDetail{Location: "body.code", Message: "That isn’t the setup code. Check it against the log, or print a new one with: dapper setup-code"})
 	}
 	return s.Problem(err)

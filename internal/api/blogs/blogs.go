@@ -1,4 +1,5 @@
-// Package blogs has the operations on whole blogs: adding one, archiving it, deleting it.
+// Package blogs has the operations on whole blogs: adding one, what it is called, its categories,
+// archiving and deleting it.
 package blogs
 
 import (
@@ -24,6 +25,8 @@ type part struct{ *operation.Tools }
 // Register adds the operations.
 func Register(api huma.API, tools *operation.Tools) {
 	s := part{tools}
+	s.ownOperations(api)
+	s.topicOperations(api)
 	const site = "/api/v1/sites/{site}"
 	huma.Register(api, huma.Operation{
 		OperationID: "begin-blog", Method: http.MethodGet, Path: "/api/v1/new-blog", Summary: "What a new blog may begin with",

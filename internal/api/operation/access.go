@@ -63,7 +63,7 @@ var accessTo = map[string]Access{
 
 	"get-almanac": onlooker, "get-status": onlooker, "get-placement": onlooker, "get-closing": onlooker,
 	"get-marks": onlooker, "watch-site": onlooker,
-	"list-topics": onlooker, "list-posts": onlooker, "export-plan": onlooker, "list-unready": onlooker,
+	"get-blog": onlooker, "list-categories": onlooker, "list-topics": onlooker, "list-posts": onlooker, "export-plan": onlooker, "list-unready": onlooker,
 	"count-posts": onlooker, "find-titles": onlooker, "list-pictures": onlooker, "render-text": onlooker,
 	"list-previews": onlooker, "get-post": onlooker, "get-post-log": onlooker,
 	"get-rhythm": onlooker, "begin-opening": onlooker, "begin-season": onlooker, "list-seasons": onlooker,
@@ -78,6 +78,7 @@ var accessTo = map[string]Access{
 	"bring-picture": writer, "describe-picture": ownWork, "make-preview": ownWork, "end-preview": ownWork,
 	"bin-post": editsPosts, "restore-post": editsPosts, "delete-post": editsPosts,
 	"change-posts": planner,
+	"add-category": editsPosts, "save-category": editsPosts, "order-categories": editsPosts, "set-default-category": editsPosts, "delete-category": editsPosts,
 
 	"commit-placement": planner, "close-up": planner, "propose-reflow": planner, "apply-reflow": planner,
 	"order-shelf": planner, "clear-post": planner, "unclear-post": planner,
@@ -94,7 +95,7 @@ var accessTo = map[string]Access{
 	"list-calendars": memberSelf, "make-calendar": memberSelf, "end-calendar": memberSelf,
 	"list-tokens": memberSelf, "make-token": editorSelf, "end-token": memberSelf,
 	"list-invitations": ownerOfSite, "invite-person": ownerOfSite, "withdraw-invitation": ownerOfSite,
-	"archive-blog": ownerOfSite, "unarchive-blog": ownerOfSite, "delete-blog": ownerOfSite,
+	"save-blog": ownerOfSite, "archive-blog": ownerOfSite, "unarchive-blog": ownerOfSite, "delete-blog": ownerOfSite,
 	"change-role": ownerOfSite, "remove-person": ownerOfSite,
 }
 

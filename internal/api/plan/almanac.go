@@ -121,6 +121,8 @@ type Almanac struct {
 	Engine   EngineHealth `json:"engine"`
 	// Audience are the zones of readers whose clocks are laid under the tape.
 	Audience []string `json:"audience"`
+	// New is left out of most.
+	New bool `json:"new,omitempty" doc:"no post of the blog has, or had, a time in its plan"`
 }
 
 // EngineHealth tells whether something publishes what is due.
@@ -236,6 +238,13 @@ func (s part) getAlmanac(ctx context.Context, in *almanacInput) (*struct{ Body A
 			next := view.entry(e)
 			body.Next = &next
 		}
+	}
+	if len(plan.Seats) == 0 {
+		planned, err := s.Store.HasPlanned(ctx, desk.Site.ID)
+		if err != nil {
+			return nil, s.Problem(err)
+		}
+		body.New = !planned
 	}
 	return &struct{ Body Almanac }{body}, nil
 }

@@ -13,14 +13,15 @@ import (
 
 // Status is what every screen shows of a site: it is small, and asked for often.
 type Status struct {
-	Title   string          `json:"title"`
-	Zone    string          `json:"zone"`
-	Now     operation.Place `json:"now"`
-	Engine  EngineHealth    `json:"engine"`
-	Paused  bool            `json:"paused" doc:"nothing comes out until the site goes on"`
-	Next    *NextOut        `json:"next,omitempty" doc:"what comes out next"`
-	Overdue int             `json:"overdue" doc:"posts whose time has passed and that wait for an editor"`
-	Asking  []RuleRef       `json:"asking" doc:"rules that need a decision"`
+	Title    string          `json:"title"`
+	Zone     string          `json:"zone"`
+	Now      operation.Place `json:"now"`
+	Engine   EngineHealth    `json:"engine"`
+	Paused   bool            `json:"paused" doc:"nothing comes out until the site goes on"`
+	Archived bool            `json:"archived,omitempty" doc:"readers are told that it is gone"`
+	Next     *NextOut        `json:"next,omitempty" doc:"what comes out next"`
+	Overdue  int             `json:"overdue" doc:"posts whose time has passed and that wait for an editor"`
+	Asking   []RuleRef       `json:"asking" doc:"rules that need a decision"`
 }
 
 // NextOut is the post that comes out next.
@@ -54,7 +55,7 @@ func (s part) getStatus(ctx context.Context, _ *operation.SitePath) (*struct{ Bo
 		return nil, s.Problem(err)
 	}
 	body := Status{Title: site.Title, Zone: site.ZoneName, Now: operation.PlaceAt(site.Zone(), now), Engine: engine,
-		Paused:  site.PausedAt != nil,
+		Paused: site.PausedAt != nil, Archived: site.ArchivedAt != nil,
 		Overdue: found.Overdue, Asking: []RuleRef{}}
 	if found.Next != nil {
 		body.Next = &NextOut{ID: found.Next.ID, Title: found.Next.Title, At: found.NextAt.UTC()}

@@ -135,6 +135,14 @@ func (t *Tx) LeaveSlots(ctx context.Context, siteID int64, ids []int64) error {
 		where site_id = $1 and id = any($2)`, siteID, ids)
 }
 
+// HasPlanned tells whether any post of a site has, or had, a time in its plan.
+func (q Queries) HasPlanned(ctx context.Context, siteID int64) (bool, error) {
+	var some bool
+	err := q.run.One(ctx, &some, `
+		select exists (select from posts where site_id = $1 and (status in ('scheduled', 'published', 'archived') or first_published_at is not null))`, siteID)
+	return some, err
+}
+
 // Held lists the posts that were due by a moment and wait for an editor, oldest first.
 func (q Queries) Held(ctx context.Context, siteID int64, now time.Time) ([]Entry, error) {
 	var entries []Entry

@@ -41,6 +41,8 @@ type Site struct {
 	// ArchivedAt is since when readers are told that it is gone; nil: they are not. An archived site
 	// is paused.
 	ArchivedAt *time.Time `db:"archived_at"`
+	// DefaultCategory is what a draft is begun in; nil: none.
+	DefaultCategory *int64 `db:"default_category_id"`
 	Settings
 }
 
@@ -110,6 +112,38 @@ func (q Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 	var s Site
 	err := q.run.One(ctx, &s, `select * from sites where slug = $1`, slug)
 	return s, err
+}
+
+// SiteByOldSlug finds a site by a name that it had in addresses before.
+func (q Queries) SiteByOldSlug(ctx context.Context, slug string) (Site, error) {
+	var s Site
+	err := q.run.One(ctx, &s, `select sites.* from sites join old_site_slugs old on site_id = sites.id where old.slug = $1`, slug)
+	return s, err
+}
+
+// SlugIsTaken tells whether another site has, or had, a name in addresses.
+func (q Queries) SlugIsTaken(ctx context.Context, slug string, siteID int64) (bool, error) {
+	var taken bool
+	err := q.run.One(ctx, &taken, `
+		select exists (select from sites where slug = $1 and id <> $2) or exists (select from old_site_slugs where slug = $1 and site_id <> $2)`,
+		slug, siteID)
+	return taken, err
+}
+
+// SaveSite writes what a site is called, its name in addresses, the language of its readers and
+// the default category, and counts its version up. The name that it had leads on to the new one.
+func (t *Tx) SaveSite(ctx context.Context, s Site) error {
+	for _, statement := range []string{
+		`delete from old_site_slugs where site_id = $1 and slug = $2`,
+		`insert into old_site_slugs (slug, site_id) select slug, id from sites where id = $1 and slug <> $2`,
+	} {
+		if _, err := t.run.Do(ctx, statement, s.ID, s.Slug); err != nil {
+			return err
+		}
+	}
+	return t.run.Exec(ctx, `
+		update sites set title = $2, tagline = $3, slug = $4, language = $5, default_category_id = $6, version = version + 1 where id = $1`,
+		s.ID, s.Title, s.Tagline, s.Slug, s.Language, s.DefaultCategory)
 }
 
 // SaveSettings writes the zone and the settings of a site and counts its version up.

@@ -283,7 +283,7 @@ export interface paths {
         put?: never;
         /**
          * Whether a setup code is right
-         * @description Of a program that nobody has set up yet. The code stands in its log.
+         * @description Of a program that nobody has set up yet. The code is in its log.
          */
         post: operations["check-setup-code"];
         delete?: never;
@@ -356,6 +356,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/blog": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the blog is called, and where it is */
+        get: operations["get-blog"];
+        /**
+         * Save what the blog is called, and where it is
+         * @description The name that it had in addresses leads on to the new one.
+         */
+        put: operations["save-blog"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/calendars": {
         parameters: {
             query?: never;
@@ -389,6 +410,82 @@ export interface paths {
         post?: never;
         /** End a secret address */
         delete: operations["end-calendar"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/categories": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The site's categories, with what refers to them */
+        get: operations["list-categories"];
+        put?: never;
+        /** Add a category */
+        post: operations["add-category"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/categories/default": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say in which category drafts are begun */
+        put: operations["set-default-category"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/categories/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put the categories in another order */
+        put: operations["order-categories"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/categories/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename or describe a category
+         * @description Rules that name it go along; its old address leads on to the new one.
+         */
+        put: operations["save-category"];
+        post?: never;
+        /**
+         * Delete a category, or merge it into another
+         * @description Rules that name it and are in action wait for an editor then.
+         */
+        delete: operations["delete-category"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1926,6 +2023,8 @@ export interface components {
             gap: number;
             /** @description overdue posts that wait for an editor */
             held: components["schemas"]["Entry"][];
+            /** @description no post of the blog has, or had, a time in its plan */
+            new?: boolean;
             /** @description what comes out next */
             next?: components["schemas"]["Entry"];
             now: components["schemas"]["Place"];
@@ -1985,6 +2084,23 @@ export interface components {
             time: components["schemas"]["Opening"];
             /** @description what one gets that becomes a window */
             window: components["schemas"]["Opening"];
+        };
+        Blog: {
+            /** @description readers are told that it is gone */
+            archived?: boolean;
+            /** @description of its readers (BCP 47) */
+            language: string;
+            /** @description to choose from */
+            languages?: components["schemas"]["Language"][];
+            /** @description its name in addresses */
+            slug: string;
+            tagline: string;
+            title: string;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
         };
         BlogBeginning: {
             languages: components["schemas"]["Language"][];
@@ -2099,6 +2215,34 @@ export interface components {
              * @description posts on one date
              */
             day?: number;
+        };
+        Category: {
+            /** @description drafts are begun in it */
+            default: boolean;
+            description: string;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description openings of the rhythm and its seasons that are reserved for it
+             */
+            openings: number;
+            /**
+             * Format: int64
+             * @description in whatever state
+             */
+            posts: number;
+            /** @description whose conditions name it */
+            rules: components["schemas"]["NamingRule"][];
+            /** @description its name in addresses */
+            slug: string;
+        };
+        CategoryText: {
+            description?: string;
+            name: string;
+            /** @description its name in addresses; made from its name where it is absent */
+            slug?: string;
         };
         CaughtPost: {
             because: components["schemas"]["Reason"][];
@@ -2248,6 +2392,13 @@ export interface components {
              * @description the version that was seen
              */
             version: number;
+        };
+        DefaultCategoryInputBody: {
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            id: number;
         };
         DescribeInputBody: {
             alt: string;
@@ -2705,6 +2856,10 @@ export interface components {
             /** @description the cursor of the next page; absent on the last */
             next?: string;
         };
+        MadeCategory: {
+            /** Format: int64 */
+            id: number;
+        };
         MakeCalendarInputBody: {
             /** @description only posts of any of these people; empty: of all */
             authors?: number[];
@@ -2831,6 +2986,12 @@ export interface components {
             title: string;
             zone: string;
         };
+        NamingRule: {
+            armed: boolean;
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
         NearLine: {
             /** Format: int64 */
             id: number;
@@ -2933,6 +3094,10 @@ export interface components {
              * @example Europe/Lisbon
              */
             zone?: string;
+        };
+        OrderCategoriesInputBody: {
+            /** @description the ids of all categories, in their new order */
+            order: number[];
         };
         Outing: {
             /** @description clocks show that minute for the second time on the date */
@@ -4147,6 +4312,8 @@ export interface components {
             week: components["schemas"]["RhythmDay"][];
         };
         Status: {
+            /** @description readers are told that it is gone */
+            archived?: boolean;
             /** @description rules that need a decision */
             asking: components["schemas"]["RuleRef"][];
             engine: components["schemas"]["EngineHealth"];
@@ -5411,6 +5578,92 @@ export interface operations {
             };
         };
     };
+    "get-blog": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Blog"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-blog": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Blog"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Blog"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-calendars": {
         parameters: {
             query?: never;
@@ -5501,6 +5754,251 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-categories": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Category"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-category": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CategoryText"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeCategory"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-default-category": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DefaultCategoryInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "order-categories": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderCategoriesInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-category": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CategoryText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Category"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-category": {
+        parameters: {
+            query: {
+                /** @description the category that its posts go to; 0 or absent: they have none then */
+                into?: number;
+                /** @description how many posts it was seen to have; with others by now nothing is done */
+                posts: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -8,6 +8,7 @@ import { shownDate, shownPlace } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { usePlanner } from "../session/session";
 import { useOrderShelf, type Almanac, type DraftItem, type ShelfItem } from "../plan/almanac";
+import { FirstSteps } from "./FirstSteps";
 import { Unready } from "./Unready";
 
 const CommitSheet = lazy(() => import("./CommitSheet").then((m) => ({ default: m.CommitSheet })));
@@ -36,6 +37,7 @@ export function Shelf({ site, plan, picked, onPost }: Props) {
 
   return (
     <div className="space-y-5">
+      {plan.new && planner && <FirstSteps site={site} plan={plan} />}
       <HeldPosts site={site} plan={plan} onPost={onPost} />
       <Unready site={site} onPost={onPost} />
       <section aria-labelledby="shelf" data-shelf>
@@ -57,7 +59,7 @@ export function Shelf({ site, plan, picked, onPost }: Props) {
             </Link>
           </p>
         )}
-        {plan.days.every((d) => d.openings.length === 0) && (
+        {!plan.new && plan.days.every((d) => d.openings.length === 0) && (
           <p className="mb-2 rounded-md border border-strong bg-sheet px-3 py-2 text-sm">
             The rhythm has no opening in these days, so no slot can be proposed in them.{" "}
             <Link to={`/${site}/rhythm`} className="underline underline-offset-2">

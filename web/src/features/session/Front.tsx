@@ -17,7 +17,7 @@ export function Front({ lead, onSubmit, children }: Props) {
 }
 
 /** A length of measuring tape, as a rule under the name. */
-function TapeEdge() {
+export function TapeEdge() {
   const ticks = Array.from({ length: 49 }, (_, i) => i);
   return (
     <svg viewBox="0 0 384 14" className="my-3 w-full text-ink" aria-hidden>

@@ -12,10 +12,12 @@ type Props = {
   value: string;
   error: string | undefined;
   now: number;
+  /** Whether the time there is shown beside the hint. */
+  shown?: boolean;
   onChange: (zone: string) => void;
 };
 
-export function ZoneField({ label = "Time zone", hint, value, error, now, onChange }: Props) {
+export function ZoneField({ label = "Time zone", hint, value, error, now, shown = false, onChange }: Props) {
   const [typed, setTyped] = useState("");
   const words = typed
     .toLowerCase()
@@ -29,8 +31,9 @@ export function ZoneField({ label = "Time zone", hint, value, error, now, onChan
       label={label}
       error={error}
       hint={
-        hint ??
-        `It is ${timeIn(value, now)} there. If you change it, you choose what happens to scheduled posts.`
+        hint !== undefined
+          ? `${shown ? `It is ${timeIn(value, now)} there. ` : ""}${hint}`
+          : `It is ${timeIn(value, now)} there. If you change it, you choose what happens to scheduled posts.`
       }
     >
       <Combobox<string>

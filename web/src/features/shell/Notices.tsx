@@ -1,4 +1,4 @@
-import { CirclePause, Globe, TriangleAlert, X } from "lucide-react";
+import { Archive, CirclePause, Globe, TriangleAlert, X } from "lucide-react";
 import { useState, type ReactNode } from "react";
 import { Link } from "react-router";
 import { Temporal } from "../../ui/temporal";
@@ -18,7 +18,15 @@ export function Notices({ site, zone }: { site: string; zone: string }) {
           <code>dapper work</code>.
         </Notice>
       )}
-      {status?.paused && (
+      {status?.archived && (
+        <Notice look="bg-madder-wash text-madder" icon={<Archive size={16} aria-hidden />}>
+          This blog is archived: readers are told that it is closed, and nothing comes out.{" "}
+          <Link to={`/${site}/settings`} className="underline underline-offset-2">
+            Bring it back
+          </Link>
+        </Notice>
+      )}
+      {status?.paused && !status.archived && (
         <Notice look="bg-madder-wash text-madder" icon={<CirclePause size={16} aria-hidden />}>
           The site is paused: nothing comes out until you resume it.{" "}
           <Link to={`/${site}/overdue`} className="underline underline-offset-2">

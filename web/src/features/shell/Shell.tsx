@@ -126,6 +126,9 @@ function useScreenCommands(me: Me, site: string) {
     { name: "Overdue", group: "Go to", keys: "g o", run: to(`/${site}/overdue`) },
     { name: "People", group: "Go to", run: to(`/${site}/people`) },
     { name: "Your account", group: "Go to", run: to(`/${site}/account`) },
+    ...(me.sites.some((s) => s.role === "owner")
+      ? [{ name: "Add a blog", group: "Do", run: to("/new-blog") }]
+      : []),
     {
       name: "The blog, as readers see it",
       group: "Go to",
@@ -168,7 +171,7 @@ function SiteName({ site, sites }: { site: Me["sites"][number]; sites: Me["sites
                 className="flex h-9 items-center justify-between gap-6 px-3 data-focus:bg-sunk"
               >
                 <span className={s.slug === site.slug ? "font-semibold" : ""}>{s.title}</span>
-                <span className="text-xs text-soft">{s.role}</span>
+                <span className="text-xs text-soft">{s.archived ? "archived" : s.role}</span>
               </Link>
             </MenuItem>
           ))}
@@ -207,6 +210,8 @@ const themes: { theme: Theme; name: string }[] = [
 function PersonMenu({ me, site }: { me: Me; site: string }) {
   const signOut = useSignOut();
   const setTheme = useTheme(me);
+  const owner = me.sites.some((s) => s.role === "owner");
+  const rule = "mb-1 border-b border-line";
   const item = "flex h-8 w-full items-center px-3 text-left text-base data-focus:bg-sunk";
   return (
     <Menu as="div" className="relative">
@@ -227,10 +232,17 @@ function PersonMenu({ me, site }: { me: Me; site: string }) {
           </Link>
         </MenuItem>
         <MenuItem>
-          <Link to={`/${site}/people`} className={`${item} mb-1 border-b border-line`}>
+          <Link to={`/${site}/people`} className={`${item} ${owner ? "" : rule}`}>
             People
           </Link>
         </MenuItem>
+        {owner && (
+          <MenuItem>
+            <Link to="/new-blog" className={`${item} ${rule}`}>
+              Add a blog
+            </Link>
+          </MenuItem>
+        )}
         {themes.map(({ theme, name }) => (
           <MenuItem key={theme}>
             <button type="button" className={item} onClick={() => setTheme(theme)}>
