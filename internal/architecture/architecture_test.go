@@ -26,7 +26,7 @@ var layers = [][]string{
 	{"internal/api/posts", "internal/api/rhythms", "internal/api/logbook", "internal/api/rules"},
 	{"internal/api/operation"},
 	{"internal/engine", "internal/demo", "internal/standin", "internal/desktest", "web"},
-	{"internal/undo", "internal/gate", "internal/founding"},
+	{"internal/undo", "internal/gate", "internal/founding", "internal/bundle"},
 	{"internal/outings"},
 	{"internal/siterules"},
 	{"internal/deliver", "internal/enact"},

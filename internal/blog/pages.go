@@ -35,6 +35,7 @@ type page struct {
 
 	Heading string // of a list; "" on the front page
 	Lead    string
+	About   string
 	Query   string // what was searched for
 	Posts   []teaser
 	Empty   string // said where there are no posts
@@ -246,6 +247,7 @@ func (b *Blog) serveCategory(v visit) error {
 	if err != nil {
 		return err
 	}
+	p.About = topic.About
 	p.Heading, p.Feed = topic.Name, address.Path(v.site.Slug, path+"/feed")
 	if err := v.list(&p, path, store.PublicFilter{Category: topic.ID}); err != nil {
 		return err

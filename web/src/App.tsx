@@ -65,7 +65,7 @@ function SignedIn() {
           <Route path="rules/:id" element={<screenOf.rule />} />
           <Route path="forecast" element={<screenOf.forecast />} />
           <Route path="logbook" element={<screenOf.logbook />} />
-          <Route path="settings" element={<screenOf.settings />} />
+          <Route path="settings/:part?" element={<screenOf.settings />} />
           <Route path="people" element={<screenOf.people />} />
           <Route path="account" element={<screenOf.account />} />
           <Route path="*" element={<NotFound me={session.data} />} />

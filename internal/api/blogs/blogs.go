@@ -26,6 +26,7 @@ type part struct{ *operation.Tools }
 func Register(api huma.API, tools *operation.Tools) {
 	s := part{tools}
 	s.ownOperations(api)
+	s.copyOperations(api)
 	s.topicOperations(api)
 	const site = "/api/v1/sites/{site}"
 	huma.Register(api, huma.Operation{

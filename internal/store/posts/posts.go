@@ -117,6 +117,15 @@ const selectPost = `
 		 where post_id = posts.id) as tags
 	from posts join users on users.id = author_id left join categories on categories.id = category_id`
 
+// PostsAfter lists the posts of a site that are not in the bin, with their texts, in the order of
+// their ids, from an id on that is left out.
+func (q Queries) PostsAfter(ctx context.Context, siteID, after int64, limit int) ([]Post, error) {
+	var all []Post
+	err := q.run.All(ctx, &all, selectPost+`
+		where posts.site_id = $1 and posts.id > $2 and status <> 'binned' order by posts.id limit $3`, siteID, after, limit)
+	return all, err
+}
+
 // Post returns one post of the site.
 func (q Queries) Post(ctx context.Context, siteID, id int64) (Post, error) {
 	var p Post

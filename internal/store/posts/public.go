@@ -106,13 +106,15 @@ type Topic struct {
 	Slug string `db:"slug"` // "" of authors
 	Name string `db:"name"`
 	N    int    `db:"n"` // published posts
+	// About is what a category is about; "" of tags and authors.
+	About string `db:"about"`
 }
 
 // PublicCategories lists the categories that have published posts, in their order.
 func (q Queries) PublicCategories(ctx context.Context, siteID int64) ([]Topic, error) {
 	var all []Topic
 	err := q.run.All(ctx, &all, `
-		select categories.id, categories.slug, name, count(*) as n from categories join posts on category_id = categories.id
+		select categories.id, categories.slug, name, description as about, count(*) as n from categories join posts on category_id = categories.id
 		where categories.site_id = $1 and status = 'published' and kind = 'post'
 		group by categories.id order by position, name`, siteID)
 	return all, err

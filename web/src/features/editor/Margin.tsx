@@ -9,6 +9,7 @@ import { BoundsForm } from "../post/BoundsForm";
 import { usePeople } from "../blog/people";
 import type { Autosave, Fields, State } from "./autosave";
 import { useTopics } from "../blog/topics";
+import { CategoryField } from "./CategoryField";
 import { FeaturedField } from "./FeaturedField";
 import { SecretLinks } from "./SecretLinks";
 import { Standing } from "./Standing";
@@ -21,22 +22,18 @@ type Props = { site: string; autosave: Autosave; state: State; editor: boolean }
 export function Margin({ site, autosave, state, editor }: Props) {
   const topics = useTopics(site);
   const { fields, errors, post } = state;
-  const categories = [
-    { value: 0, name: "None" },
-    ...(topics.data?.categories ?? []).map((c) => ({ value: c.id, name: c.name })),
-  ];
   return (
     <aside aria-label="About the post" className="w-full shrink-0 pt-1 lg:w-68">
       <Standing site={site} autosave={autosave} state={state} editor={editor} />
       <div className="mt-4 space-y-3 border-b border-line pb-4">
-        <Field label="Category" error={errors.categoryId}>
-          <Choice
-            label="Category"
-            value={fields.categoryId}
-            options={categories}
-            onChange={(categoryId) => autosave.edit({ categoryId })}
-          />
-        </Field>
+        <CategoryField
+          site={site}
+          value={fields.categoryId}
+          categories={topics.data?.categories ?? []}
+          editor={editor}
+          error={errors.categoryId}
+          onChange={(categoryId) => autosave.edit({ categoryId })}
+        />
         <TagsField
           tags={fields.tags}
           known={topics.data?.tagNames ?? []}

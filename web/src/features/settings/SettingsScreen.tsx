@@ -1,263 +1,62 @@
-import { Radio, RadioGroup } from "@headlessui/react";
-import { CirclePause, CirclePlay } from "lucide-react";
-import { useState } from "react";
-import { useParams } from "react-router";
-import { Refusal } from "../../api/client";
-import { SaveButton } from "../../ui/SaveButton";
-import { Button } from "../../ui/Button";
-import { Choice } from "../../ui/Choice";
-import { Field } from "../../ui/Field";
-import { Trouble, Warning } from "../../ui/Trouble";
-import { Unsaved } from "../../ui/Unsaved";
-import { useFormOf } from "../../ui/useFormOf";
-import { Waiting } from "../../ui/Waiting";
-import { useStatus } from "../plan/status";
-import { useNow } from "../plan/now";
-import { useTell } from "../logbook/useTell";
-import { NumberField, OptionalNumberField } from "../../ui/NumberField";
-import { catchUps, orders, settingsSchema, useSaveSettings, useSettings, type Settings } from "./settings";
+import { Navigate, NavLink, useParams } from "react-router";
 import { Part } from "../../ui/Part";
-import { Tick } from "../../ui/Tick";
+import { BlogSettings } from "./BlogSettings";
 import { Channels } from "./Channels";
-import { AudienceZones } from "./AudienceZones";
-import { ZoneChange } from "./ZoneChange";
-import { ZoneField } from "./ZoneField";
+import { PlanSettings } from "./PlanSettings";
+import { TopicSettings } from "./TopicSettings";
+
+/** The parts of the settings, each with an address of its own. */
+const parts = [
+  { path: "blog", name: "Blog" },
+  { path: "categories", name: "Categories" },
+  { path: "plan", name: "Plan" },
+  { path: "channels", name: "Channels" },
+];
 
 export default function SettingsScreen() {
-  const { site = "" } = useParams();
-  const settings = useSettings(site);
-  if (settings.isPending) return <Waiting what="the settings" />;
-  if (settings.error) return <Trouble error={settings.error} retry={() => void settings.refetch()} />;
-  return <SettingsForm key={settings.data.version} site={site} saved={settings.data} />;
+  const { site = "", part } = useParams();
+  if (!parts.some((p) => p.path === part)) return <Navigate to={`/${site}/settings/blog`} replace />;
+  return (
+    <div className="mx-auto grid w-full max-w-5xl gap-x-8 px-5 pt-4 pb-10 md:grid-cols-[9rem_1fr]">
+      <nav aria-label="Settings" className="max-md:mb-3">
+        <ul className="flex gap-1 max-md:overflow-x-auto md:flex-col">
+          {[
+            ...parts.map((p) => ({ ...p, to: `/${site}/settings/${p.path}` })),
+            { path: "people", name: "People", to: `/${site}/people` },
+          ].map((p) => (
+            <li key={p.path}>
+              <NavLink
+                to={p.to}
+                className={({ isActive }) =>
+                  `flex h-8 items-center rounded-md px-2 text-base ${isActive ? "bg-ink font-semibold text-sheet" : "text-soft hover:bg-sunk hover:text-ink"}`
+                }
+              >
+                {p.name}
+              </NavLink>
+            </li>
+          ))}
+        </ul>
+      </nav>
+      <main className="min-w-0">
+        {part === "blog" && <BlogSettings site={site} />}
+        {part === "categories" && <TopicSettings site={site} />}
+        {part === "plan" && <PlanSettings site={site} />}
+        {part === "channels" && <ChannelSettings site={site} />}
+      </main>
+    </div>
+  );
 }
 
-function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
-  const form = useFormOf(settingsSchema, saved);
-  const { values: settings, set, changed } = form;
-  const save = useSaveSettings(site);
-  const tell = useTell(site);
-  const now = useNow(useStatus(site).data?.now);
-  const [moving, setMoving] = useState(false);
-  const refusal = save.error instanceof Refusal ? save.error : undefined;
-
-  function store(next: Settings, done: string) {
-    // By promise: the form is made anew for the version that was saved. What went wrong shows in it.
-    save.mutateAsync(next).then(
-      () => tell(done),
-      () => undefined,
-    );
-  }
-
+function ChannelSettings({ site }: { site: string }) {
   return (
-    <main className="mx-auto w-full max-w-4xl px-5 pt-4 pb-10">
-      <div className="mb-4 flex items-center gap-3">
-        <Unsaved when={changed} what="the settings" />
-        <h1 className="font-title text-2xl">Settings</h1>
-        <div className="ml-auto flex gap-2">
-          {changed && <Button onClick={() => form.take(saved)}>Discard changes</Button>}
-          <SaveButton
-            name="Save settings"
-            disabled={!changed || save.isPending}
-            onSave={() =>
-              form.submit((passed) =>
-                passed.zone !== saved.zone ? setMoving(true) : store(passed, "Settings saved."),
-              )
-            }
-          />
-        </div>
-      </div>
-      {save.error && !refusal?.problem.errors && <Warning>{save.error.message}</Warning>}
-      <Part title="Time">
-        <div className="w-80 max-w-full">
-          <ZoneField
-            now={now?.millis ?? 0}
-            value={settings.zone}
-            error={refusal?.field("zone")}
-            onChange={(zone) => set({ zone })}
-          />
-        </div>
-      </Part>
-      <Part title="Readers elsewhere" hint="Up to three clocks of readers elsewhere, shown under the tape.">
-        <AudienceZones
-          now={now?.millis ?? 0}
-          zones={settings.audienceZones ?? []}
-          error={refusal?.field("audienceZones")}
-          onChange={(audienceZones) => set({ audienceZones })}
-        />
-      </Part>
-      {moving && (
-        <ZoneChange
-          site={site}
-          from={saved.zone}
-          to={settings.zone}
-          busy={save.isPending}
-          onClose={() => setMoving(false)}
-          onKeep={(planned) => {
-            setMoving(false);
-            store(
-              { ...settings, planned },
-              planned === "clock"
-                ? "Time zone changed. Scheduled posts keep their times of day."
-                : "Time zone changed. Scheduled posts come out at the same moment as before.",
-            );
-          }}
-        />
-      )}
+    <>
+      <h1 className="mb-4 font-title text-2xl">Channels</h1>
       <Part
-        title="Pause"
-        hint="While the site is paused nothing comes out. When you resume it, overdue posts are handled as chosen below."
-      >
-        <Button
-          icon={saved.paused ? <CirclePlay size={14} /> : <CirclePause size={14} />}
-          disabled={save.isPending || changed}
-          onClick={() =>
-            store(
-              { ...saved, paused: !saved.paused },
-              saved.paused ? "The site is running again." : "The site is paused.",
-            )
-          }
-        >
-          {saved.paused ? "Resume the site" : "Pause the site"}
-        </Button>
-      </Part>
-      <Part
-        title="Overdue posts"
-        hint="What happens to a post whose time passed while nothing could be published."
-      >
-        <CatchUp
-          settings={settings}
-          set={set}
-          error={form.problem("catchUpMinutes") ?? refusal?.field("catchUpMinutes")}
-        />
-      </Part>
-      <Part title="Shelf">
-        <div className="w-64">
-          <Field label="Order">
-            <Choice
-              label="Order"
-              value={settings.shelfOrder}
-              options={orders}
-              onChange={(shelfOrder) => set({ shelfOrder })}
-            />
-          </Field>
-        </div>
-      </Part>
-      <Part
-        title="Limits"
-        hint="Limits on what is proposed for the shelf. Times you set by hand may go past them."
-      >
-        <Caps
-          settings={settings}
-          set={set}
-          error={(name) => form.problem(`caps.${name}`) ?? refusal?.field(`caps.${name}`)}
-        />
-      </Part>
-      <Part
-        title="Ready for the day"
-        hint="Checks on scheduled posts before they come out. The Almanac shows what they find."
-      >
-        <div className="space-y-1.5">
-          {checks.map((c) => (
-            <Tick
-              key={c.check}
-              label={c.name}
-              on={settings.ready.includes(c.check)}
-              onChange={(on) =>
-                set({
-                  ready: checks
-                    .map((one) => one.check)
-                    .filter((one) => (one === c.check ? on : settings.ready.includes(one))),
-                })
-              }
-            />
-          ))}
-        </div>
-      </Part>
-      <Part title="Coming out again" hint="What readers see on a republished post.">
-        <Tick
-          label="Say when it was first published"
-          on={settings.firstDateShown}
-          onChange={(firstDateShown) => set({ firstDateShown })}
-        />
-      </Part>
-      <Part
-        title="Channels"
-        hint="When messages may go out. One that would be too soon waits for the next minute that is allowed."
+        title="When messages go out"
+        hint="One that would be too soon waits for the next minute that is allowed."
       >
         <Channels site={site} />
       </Part>
-    </main>
-  );
-}
-
-const checks: { check: Settings["ready"][number]; name: string }[] = [
-  { check: "text", name: "a text" },
-  { check: "category", name: "a category" },
-  { check: "image", name: "a featured image" },
-  { check: "excerpt", name: "an excerpt of its own" },
-  { check: "links", name: "links to the blog that lead somewhere" },
-  { check: "twins", name: "no other post of nearly the same title within a week" },
-];
-
-type PartProps = { settings: Settings; set: (change: Partial<Settings>) => void };
-
-function CatchUp({ settings, set, error }: PartProps & { error: string | undefined }) {
-  return (
-    <>
-      <RadioGroup
-        aria-label="Overdue posts"
-        value={settings.catchUp}
-        onChange={(catchUp) => set({ catchUp })}
-        className="space-y-1"
-      >
-        {catchUps.map((c) => (
-          <Radio
-            key={c.value}
-            value={c.value}
-            className="group flex cursor-pointer gap-2 rounded-md px-2 py-1 data-focus:bg-sunk"
-          >
-            <span className="mt-0.5 size-4 shrink-0 rounded-full border border-strong bg-sheet group-data-checked:border-[5px] group-data-checked:border-ink" />
-            <span>
-              <span className="block text-base">{c.name}</span>
-              <span className="block text-xs text-soft">{c.hint}</span>
-            </span>
-          </Radio>
-        ))}
-      </RadioGroup>
-      {settings.catchUp === "at once if fresh" && (
-        <div className="mt-2 w-64 pl-8">
-          <NumberField
-            label="Publish late by up to, in minutes"
-            value={settings.catchUpMinutes}
-            error={error}
-            onChange={(catchUpMinutes) => set({ catchUpMinutes })}
-          />
-        </div>
-      )}
     </>
-  );
-}
-
-const capNames = {
-  day: "Posts a day",
-  authorDay: "Posts a day for one author",
-  authorWeek: "Posts a week for one author",
-  categoryDays: "Days between two of one category",
-} as const;
-
-function Caps({ settings, set, error }: PartProps & { error: (name: string) => string | undefined }) {
-  return (
-    <div className="grid max-w-lg grid-cols-2 gap-3">
-      {(Object.keys(capNames) as (keyof typeof capNames)[]).map((name) => (
-        <OptionalNumberField
-          key={name}
-          label={capNames[name]}
-          placeholder="any"
-          value={settings.caps[name] || undefined}
-          error={error(name)}
-          onChange={(value) => set({ caps: { ...settings.caps, [name]: value ?? 0 } })}
-        />
-      ))}
-    </div>
   );
 }

@@ -1,0 +1,190 @@
+// Package bundle writes a blog as a zip of open formats: its posts as Markdown with YAML front matter,
+// its pictures as they were uploaded, and what is set for the whole blog as JSON.
+package bundle
+
+import (
+	"archive/zip"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"path"
+	"time"
+
+	"go.yaml.in/yaml/v3"
+
+	"dapper.example/internal/core/address"
+	"dapper.example/internal/formats"
+	"dapper.example/internal/store"
+)
+
+// page is how many posts are in memory at once.
+const page = 100
+
+// Blog is what is said of the whole blog, in blog.json.
+type Blog struct {
+	Title      string            `json:"title"`
+	Tagline    string            `json:"tagline,omitempty"`
+	Slug       string            `json:"slug"`
+	Zone       string            `json:"zone"`
+	Language   string            `json:"language"`
+	Categories []Category        `json:"categories"`
+	Rhythm     string            `json:"rhythm"`
+	Gap        int               `json:"gap"` // minutes
+	Openings   []formats.Opening `json:"openings"`
+	Written    time.Time         `json:"written"`
+}
+
+// Category is one of the blog's categories.
+type Category struct {
+	Name        string `json:"name"`
+	Slug        string `json:"slug"`
+	Description string `json:"description,omitempty"`
+}
+
+// Matter is the front matter of a post.
+type Matter struct {
+	Title     string            `yaml:"title"`
+	Slug      string            `yaml:"slug,omitempty"`
+	Kind      string            `yaml:"kind,omitempty"` // "page"; a post where it is absent
+	Status    string            `yaml:"status"`
+	Date      *time.Time        `yaml:"date,omitempty"` // when it came out, or is to
+	Author    string            `yaml:"author"`
+	Category  string            `yaml:"category,omitempty"`
+	Tags      []string          `yaml:"tags,omitempty"`
+	Excerpt   string            `yaml:"excerpt,omitempty"`
+	Picture   string            `yaml:"picture,omitempty"`
+	Alt       string            `yaml:"picture_description,omitempty"`
+	Evergreen bool              `yaml:"evergreen,omitempty"`
+	Fields    map[string]string `yaml:"fields,omitempty"`
+}
+
+// Write writes a site to w as it goes; more is asked before each file, and ends the writing with its
+// error. The bin is left out. A zip that was not written to its end cannot be opened.
+func Write(ctx context.Context, q store.Queries, site store.Site, w io.Writer, now time.Time, more func() error) error {
+	out := zip.NewWriter(w)
+	if err := writeBlog(ctx, q, site, out, now); err != nil {
+		return err
+	}
+	if err := writePosts(ctx, q, site, out, more); err != nil {
+		return err
+	}
+	if err := writePictures(ctx, q, site, out, more); err != nil {
+		return err
+	}
+	return out.Close()
+}
+
+func writeBlog(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, now time.Time) error {
+	categories, err := q.Categories(ctx, site.ID)
+	if err != nil {
+		return err
+	}
+	rhythm, err := q.RhythmOf(ctx, site.ID)
+	if err != nil {
+		return err
+	}
+	blog := Blog{Title: site.Title, Tagline: site.Tagline, Slug: site.Slug, Zone: site.ZoneName, Language: site.Language,
+		Categories: []Category{}, Rhythm: rhythm.Name, Gap: rhythm.Gap, Openings: []formats.Opening{}, Written: now.UTC()}
+	for _, c := range categories {
+		blog.Categories = append(blog.Categories, Category{c.Name, c.Slug, c.Description})
+	}
+	for _, o := range rhythm.Openings {
+		blog.Openings = append(blog.Openings, formats.ViewOpening(o))
+	}
+	file, err := out.Create("blog.json")
+	if err != nil {
+		return err
+	}
+	lines := json.NewEncoder(file)
+	lines.SetEscapeHTML(false)
+	lines.SetIndent("", "  ")
+	return lines.Encode(blog)
+}
+
+func writePosts(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, more func() error) error {
+	for after := int64(0); ; {
+		posts, err := q.PostsAfter(ctx, site.ID, after, page)
+		if err != nil {
+			return fmt.Errorf("reading posts: %w", err)
+		}
+		for _, p := range posts {
+			if err := more(); err != nil {
+				return err
+			}
+			if err := writePost(out, site, p); err != nil {
+				return fmt.Errorf("writing post %d: %w", p.ID, err)
+			}
+			after = p.ID
+		}
+		if len(posts) < page {
+			return nil
+		}
+	}
+}
+
+func writePost(out *zip.Writer, site store.Site, p store.Post) error {
+	matter := Matter{Title: p.Title, Slug: p.Slug, Status: string(p.Status), Author: p.AuthorName, Tags: p.Tags, Excerpt: p.Excerpt,
+		Picture: p.FeaturedImage, Alt: p.FeaturedAlt, Evergreen: p.Evergreen, Fields: p.Fields}
+	if p.Kind != "post" {
+		matter.Kind = p.Kind
+	}
+	if p.CategoryName != nil {
+		matter.Category = *p.CategoryName
+	}
+	folder, name := "drafts", fmt.Sprintf("%d", p.ID)
+	switch {
+	case p.PublishedAt != nil:
+		folder, matter.Date = "posts", p.PublishedAt
+	case p.DueAt != nil:
+		folder, matter.Date = "scheduled", p.DueAt
+	}
+	if slug := address.Slug(p.Title); slug != "" {
+		name += "-" + slug
+	}
+	if matter.Date != nil {
+		at := matter.Date.UTC()
+		date, _ := site.Zone().Local(at)
+		matter.Date, name = &at, date.String()+"-"+name
+	}
+	file, err := out.CreateHeader(&zip.FileHeader{Name: path.Join(folder, name+".md"), Method: zip.Deflate, Modified: p.UpdatedAt})
+	if err != nil {
+		return err
+	}
+	front, err := yaml.Marshal(matter)
+	if err != nil {
+		return err
+	}
+	_, err = fmt.Fprintf(file, "---\n%s---\n\n%s\n", front, p.Body)
+	return err
+}
+
+func writePictures(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, more func() error) error {
+	for below := int64(0); ; {
+		pictures, err := q.Pictures(ctx, site.ID, below, "", page)
+		if err != nil {
+			return fmt.Errorf("reading pictures: %w", err)
+		}
+		for _, p := range pictures {
+			if err := more(); err != nil {
+				return err
+			}
+			below = p.ID
+			data, err := q.PictureFile(ctx, site.ID, p.Key, p.Width)
+			if err != nil {
+				return fmt.Errorf("reading picture %d: %w", p.ID, err)
+			}
+			// Pictures are packed already.
+			file, err := out.CreateHeader(&zip.FileHeader{Name: "pictures/" + p.Key + "." + p.Type, Method: zip.Store, Modified: p.CreatedAt})
+			if err != nil {
+				return err
+			}
+			if _, err := file.Write(data); err != nil {
+				return err
+			}
+		}
+		if len(pictures) < page {
+			return nil
+		}
+	}
+}
