@@ -75,8 +75,13 @@ func newApp(t testing.TB) *app {
 	if _, err := fs.Stat(web.Dist(), "index.html"); err != nil {
 		t.Fatal("the screens are not built; run: make build")
 	}
-	a := &app{t: t, store: world(t).New(t), clock: clockwork.NewFakeClockAt(start)}
+	return newAppOn(t, world(t).New(t))
+}
 
+// newAppOn starts the program on a database, and a browser that shows nothing yet.
+func newAppOn(t testing.TB, s *store.Store) *app {
+	t.Helper()
+	a := &app{t: t, store: s, clock: clockwork.NewFakeClockAt(start)}
 	log := slog.New(slog.NewTextHandler(t.Output(), &slog.HandlerOptions{Level: slog.LevelWarn}))
 	ctx, stop := context.WithCancel(context.Background())
 	changes := a.store.Changes(log)

@@ -145,18 +145,22 @@ func TestTheScreensAreOpenToEverybody(t *testing.T) {
 	a := newApp(t)
 	a.signIn()
 	for path, text := range map[string]string{
-		"/quillmoor/posts":             "Sky Guide",
-		"/quillmoor/rhythm":            "The coming four weeks",
-		"/quillmoor/rhythm?season=new": "Save season",
-		"/quillmoor/overdue":           "Posts whose time passed",
-		"/quillmoor/rules":             "Dome notices after ten days",
-		"/quillmoor/rules/new/expire":  "Posts show up here once the rule is complete.",
-		"/quillmoor/rules/new/reshare": "the same post again after",
-		"/quillmoor/forecast":          "Mon",
-		"/quillmoor/logbook":           "By anyone",
-		"/quillmoor/settings":          "Overdue posts",
-		"/quillmoor/people":            "Tobias Wren",
-		"/quillmoor/account":           "Change password",
+		"/quillmoor/posts":               "Sky Guide",
+		"/quillmoor/rhythm":              "The coming four weeks",
+		"/quillmoor/rhythm?season=new":   "Save season",
+		"/quillmoor/overdue":             "Posts whose time passed",
+		"/quillmoor/rules":               "Dome notices after ten days",
+		"/quillmoor/rules/new/expire":    "Posts show up here once the rule is complete.",
+		"/quillmoor/rules/new/reshare":   "the same post again after",
+		"/quillmoor/forecast":            "Mon",
+		"/quillmoor/logbook":             "By anyone",
+		"/quillmoor/settings/blog":       "Close the blog",
+		"/quillmoor/settings/categories": "Delete or merge…",
+		"/quillmoor/settings/plan":       "Overdue posts",
+		"/quillmoor/settings/channels":   "Save channel",
+		"/new-blog":                      "A busy desk",
+		"/quillmoor/people":              "Tobias Wren",
+		"/quillmoor/account":             "Change password",
 	} {
 		a.auditAt(path, text)
 	}

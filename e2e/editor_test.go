@@ -180,7 +180,7 @@ func TestKeysBeginAtTheHeading(t *testing.T) {
 			return title == screen+" · Notes from the Dome" && on == "H1"
 		})
 	}
-	a.open("/quillmoor/settings")
+	a.open("/quillmoor/settings/plan")
 	a.sees("Save settings")
 	var first string
 	a.do(chromedp.Evaluate(`document.querySelector("a[href], button, input").textContent`, &first))

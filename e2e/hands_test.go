@@ -67,6 +67,7 @@ func TestTheOverdueDesk(t *testing.T) {
 	a := newApp(t)
 	a.signIn()
 	a.click("Settings")
+	a.click("Plan")
 	a.click("Pause the site")
 	a.sees("The site is paused: nothing comes out until you resume it.")
 	a.do(gone(`//*[contains(@class, "toasts")]//button[.="Undo"]`)) // a pause is ended, not undone
@@ -183,6 +184,7 @@ func TestAnotherZoneAsks(t *testing.T) {
 	a.commits()
 	p := a.waiting(1)[0]
 	a.click("Settings")
+	a.click("Plan")
 	a.do(shown(field("Time zone")))
 	a.refill("Time zone", "Lisbon")
 	a.press(`//*[@role="option"][contains(., "Lisbon")]`)

@@ -233,6 +233,7 @@ func TestSettingsAndBoundsShapeTheProposal(t *testing.T) {
 	a := newApp(t)
 	a.signIn()
 	a.click("Settings")
+	a.click("Plan")
 	a.refill("Posts a week for one author", "1")
 	a.click("Save settings")
 	a.sees("Settings saved.")
@@ -245,6 +246,7 @@ func TestSettingsAndBoundsShapeTheProposal(t *testing.T) {
 	a.sees("Its deadline on Fri 20 Nov is before the first free slot")
 
 	a.click("Settings")
+	a.click("Plan")
 	a.click("Pause the site")
 	a.sees("The site is paused: nothing comes out until you resume it.")
 	due := a.due("Clear tonight: the dome opens at eight")

@@ -85,7 +85,7 @@ func TestScreenshots(t *testing.T) {
 	s.sees("By anyone")
 	s.sees("Given a time by hand")
 	s.take("logbook")
-	s.open("/quillmoor/settings")
+	s.open("/quillmoor/settings/plan")
 	s.sees("Overdue posts")
 	s.take("settings")
 	s.open("/blog/quillmoor/")

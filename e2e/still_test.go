@@ -29,7 +29,7 @@ func TestNothingMovesWhileAScreenLoads(t *testing.T) {
 	}))
 	for path, text := range map[string]string{
 		"/quillmoor": "Shelf", "/quillmoor?view=month": "November 2026", "/quillmoor/posts": "Sky Guide", "/quillmoor/rules": "Dome notices after ten days",
-		"/quillmoor/forecast": "The shelf runs dry", "/quillmoor/logbook": "By anyone", "/quillmoor/settings": "Overdue posts", "/quillmoor/people": "Tobias Wren",
+		"/quillmoor/forecast": "The shelf runs dry", "/quillmoor/logbook": "By anyone", "/quillmoor/settings/plan": "Overdue posts", "/quillmoor/people": "Tobias Wren",
 	} {
 		a.open(path)
 		a.sees(text)

@@ -56,12 +56,12 @@ export function DeleteCategory({ site, category, others, onClose }: Props) {
         </Warning>
       )}
       <div className="mb-4 w-72 max-w-full">
-        <Field label={category.posts > 0 ? `Its ${posts} go to` : "Old links lead on to"}>
+        <Field label={category.posts > 0 ? `Its ${posts} go to` : "Merge into"}>
           <Choice
-            label="Where its posts go"
+            label={category.posts > 0 ? "Where its posts go" : "Merge into"}
             value={into}
             options={[
-              { value: 0, name: "No category" },
+              { value: 0, name: category.posts > 0 ? "No category" : "None" },
               ...others.map((c) => ({ value: c.id, name: c.name })),
             ]}
             onChange={setInto}
