@@ -1,5 +1,5 @@
 # make start and make test are all a newcomer needs.
-.PHONY: start test build demo-reset screenshots bench generate check-go check-web check-generated clean stop test-long
+.PHONY: start test build package demo-reset screenshots bench generate check-go check-web check-generated clean stop test-long
 
 # The Go that go.mod names, fetched where the machine's own is older.
 ifndef DAPPER_GO
@@ -62,6 +62,10 @@ bench: build
 	@scripts/need chromium
 	go test -run '^$$' -bench . -benchtime 10x -timeout 30m ./e2e
 	@scripts/measure-memory
+
+# Static binaries and Debian packages, in dist/.
+package:
+	@scripts/package
 
 stop:
 	@scripts/postgres stop .local/pg

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -195,8 +196,10 @@ func TestCategoriesAreTidiedUp(t *testing.T) {
 	a.sees("Meteor Diary")
 	first := `(//*[@aria-label="Categories"]//*[@role="row"])[1]`
 	a.do(shown(first + `[contains(., "Sky Guide")]`))
-	a.do(focused(`//button[@aria-label="Move Sky Guide"]`), chromedp.KeyEvent("\r"))
-	a.do(chromedp.Sleep(0), chromedp.KeyEvent("\r"))
+	// Enter takes it up, arrows choose where, Enter puts it down.
+	a.do(focused(`//button[@aria-label="Move Sky Guide"]`), chromedp.KeyEvent(kb.Enter), there(`//*[@data-drop-target or @role="row"]`),
+		chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter))
+	a.do(shown(first+`[contains(., "Workbench")]`), shown(`(//*[@aria-label="Categories"]//*[@role="row"])[2][contains(., "Sky Guide")]`))
 	a.click("Change Sky Guide…")
 	a.refill("Name", "Night Sky")
 	a.refill("Name in its address", "night-sky")

@@ -38,6 +38,7 @@ type cli struct {
 	Restore   restoreCmd   `cmd:"" help:"Bring everything back from such a file."`
 	Standins  standinsCmd  `cmd:"" help:"Serve the simulated network Lantern, for trying things out."`
 	Openapi   openapiCmd   `cmd:"" help:"Print the API's OpenAPI 3.1 document as JSON."`
+	Manual    manualCmd    `cmd:"" hidden:"" help:"Print the manual page."`
 	Version   versionCmd   `cmd:"" help:"Print the version."`
 }
 

@@ -19,7 +19,7 @@ const module = "dapper.example/"
 // layers from the top; a package may import those of lower layers only. Packages of
 // core may import one another.
 var layers = [][]string{
-	{"cmd/dapper", "e2e"},
+	{"cmd/dapper", "e2e", "packaging"},
 	{"internal/api"},
 	{"internal/api/blogs"},
 	{"internal/api/forecasts", "internal/api/accounts", "internal/api/plan"},
