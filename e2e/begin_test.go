@@ -194,6 +194,13 @@ func TestCategoriesAreTidiedUp(t *testing.T) {
 	a.signIn()
 	a.open("/quillmoor/settings/categories")
 	a.sees("Meteor Diary")
+	a.click("Help")
+	a.sees("Drag them by their handle")
+	a.audit("the guide beside the work")
+	a.press(`//aside[@aria-label="Guide"]//button[starts-with(@aria-label, "Page of the guide")]`)
+	a.press(`//*[@role="option"][normalize-space(.)="Rules"]`)
+	a.sees("Which posts: the condition")
+	a.click("Close the guide")
 	first := `(//*[@aria-label="Categories"]//*[@role="row"])[1]`
 	a.do(shown(first + `[contains(., "Sky Guide")]`))
 	// Enter takes it up, arrows choose where, Enter puts it down.

@@ -158,6 +158,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	rules.Register(api, s.Tools)
 	forecasts.Register(api, s.Tools)
 	blogs.Register(api, s.Tools)
+	s.guideOperations(api)
 	s.lensOperations(api)
 	s.calendarOperations(api)
 	s.failureOperations(api)

@@ -59,7 +59,7 @@ var accessTo = map[string]Access{
 	"check-setup-code": openToAll, "set-up": openToAll, "begin-blog": openToAll,
 
 	"get-session": onesOwn, "save-account": onesOwn, "save-preferences": onesOwn, "change-password": onesOwn,
-	"report-failure": onesOwn, "add-blog": ownerOfAny, "list-sign-ins": onesOwn, "end-sign-in": onesOwn, "end-other-sign-ins": onesOwn,
+	"report-failure": onesOwn, "find-in-guide": onesOwn, "get-guide-page": onesOwn, "add-blog": ownerOfAny, "list-sign-ins": onesOwn, "end-sign-in": onesOwn, "end-other-sign-ins": onesOwn,
 
 	"get-almanac": onlooker, "get-status": onlooker, "get-placement": onlooker, "get-closing": onlooker,
 	"get-marks": onlooker, "watch-site": onlooker,

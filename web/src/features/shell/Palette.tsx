@@ -13,6 +13,7 @@ import { useNavigate } from "react-router";
 import { answer, api } from "../../api/client";
 import { useAllCommands } from "../../ui/commands";
 import { useSettled } from "../../ui/useSettled";
+import { showGuide, useGuideSearch } from "../help/help";
 import { KeyNames } from "./KeyNames";
 
 /** How far a command is from what was typed: its name comes before the name of its group. */
@@ -50,6 +51,7 @@ export default function Palette({
     enabled: wanted.length > 1,
     placeholderData: keepPreviousData,
   });
+  const guide = useGuideSearch(wanted);
   const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
   const doing: Choice[] = commands
     .map((c) => ({ ...c, id: `${c.group} ${c.name}`, far: farness(c, typed.trim().toLowerCase(), words) }))
@@ -63,7 +65,13 @@ export default function Palette({
       run: () => void navigate(`/${site}/write/${p.id}`),
     }),
   );
-  const choices = [...doing, ...posts];
+  const sections: Choice[] = (wanted.length > 2 && words.length > 0 ? (guide.data ?? []) : []).map((s) => ({
+    id: `guide ${s.page} ${s.section ?? ""}`,
+    name: s.title === s.pageTitle ? s.title : `${s.title} · ${s.pageTitle}`,
+    group: "Guide",
+    run: () => showGuide({ page: s.page, section: s.section }),
+  }));
+  const choices = [...doing, ...posts, ...sections];
   return (
     <Dialog open onClose={onClose} aria-label="Find a command or a post" className="relative z-50">
       <DialogBackdrop className="fixed inset-0 bg-veil" />
@@ -106,7 +114,7 @@ export default function Palette({
             </ComboboxOptions>
             {choices.length === 0 && !found.isFetching && (
               <p role="status" className="px-4 py-6 text-soft">
-                No command or post title matches.
+                No command, post title or page of the guide matches.
               </p>
             )}
           </Combobox>

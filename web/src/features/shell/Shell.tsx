@@ -1,6 +1,6 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
-import { ChevronsUpDown, ExternalLink, UserRound } from "lucide-react";
-import { useEffect, useRef } from "react";
+import { ChevronsUpDown, CircleHelp, ExternalLink, UserRound } from "lucide-react";
+import { lazy, Suspense, useEffect, useRef } from "react";
 import { Link, NavLink, Outlet, useLocation, useMatch, useNavigate, useParams } from "react-router";
 import { reportFailure } from "../../api/failures";
 import { useLive } from "../../api/live";
@@ -9,6 +9,7 @@ import { useCommands } from "../../ui/commands";
 import { applyTheme, type Theme } from "../../ui/theme";
 import { setSiteZone } from "../../ui/siteClock";
 import { UnsavedGuard } from "../../ui/Unsaved";
+import { placeOf, showGuide, useGuide } from "../help/help";
 import { useSavePreferences } from "../session/preferences";
 import { useSignOut, type Me } from "../session/session";
 import { Skip } from "../../ui/Skip";
@@ -18,6 +19,8 @@ import { NotFound } from "./NotFound";
 import { NewDraft } from "./NewDraft";
 import { Notices } from "./Notices";
 import { SiteTime } from "./SiteTime";
+
+const HelpPanel = lazy(() => import("../help/HelpPanel"));
 
 /** Which blog one was at last, in this browser. */
 export const lastSite = "dapper.site";
@@ -38,6 +41,11 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
   setSiteZone(site.zone); // before anything below asks what day it is
   useLive(site.slug);
   useScreenCommands(me, site.slug);
+  const guide = useGuide();
+  const help = () => showGuide(guide ? undefined : placeOf(pathname));
+  useCommands([
+    { name: "Help on this screen", group: "Guide", keys: "g h", run: () => showGuide(placeOf(pathname)) },
+  ]);
   return (
     <div className="flex min-h-screen flex-col">
       <Arrival title={`${screenAt(pathname)} · ${site.title}`} />
@@ -65,14 +73,33 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
         <div className="ml-auto flex h-13 items-center gap-4 max-xl:gap-2">
           <SiteTime site={site.slug} />
           <NewDraft site={site.slug} />
+          <button
+            type="button"
+            aria-label="Help"
+            title="Help"
+            aria-pressed={guide !== undefined}
+            onClick={help}
+            className="inline-flex size-8 items-center justify-center rounded-md border border-strong text-soft hover:text-ink aria-pressed:bg-sunk"
+          >
+            <CircleHelp size={16} />
+          </button>
           <PersonMenu me={me} site={site.slug} />
         </div>
       </header>
       <Notices site={site.slug} zone={site.zone} />
       {/* Clocks are drawn anew when they are to show other hours. */}
-      <Boundary at={pathname} onFailure={reportFailure}>
-        <Outlet key={me.preferences.clock} />
-      </Boundary>
+      <div className="flex flex-1">
+        <div className="flex min-w-0 flex-1 flex-col">
+          <Boundary at={pathname} onFailure={reportFailure}>
+            <Outlet key={me.preferences.clock} />
+          </Boundary>
+        </div>
+        {guide && (
+          <Suspense fallback={null}>
+            <HelpPanel place={guide} />
+          </Suspense>
+        )}
+      </div>
       <Keys site={site.slug} />
       <UnsavedGuard />
     </div>

@@ -1,0 +1,9 @@
+// Package docs is the guide for editors, which ships inside the program.
+package docs
+
+import "embed"
+
+// Guide holds the pages of the guide, as Markdown.
+//
+//go:embed your-own-blog.md guide.md planning-a-month.md how-times-are-chosen.md rules.md forecast.md
+var Guide embed.FS
