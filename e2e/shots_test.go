@@ -10,6 +10,9 @@ import (
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/founding"
+	"dapper.example/internal/pgtest"
 )
 
 // TestScreenshots takes the pictures of docs/screenshots from the demo world. It
@@ -29,17 +32,6 @@ func TestScreenshots(t *testing.T) {
 	s.open("/quillmoor?view=month&from=2026-12-01")
 	s.sees("December 2026")
 	s.take("month")
-	s.click("Rearrange")
-	s.click("Schedule drafts…")
-	s.sees("of 30 drafts")
-	s.press(`//button[contains(@aria-label, "Times from")]`)
-	s.click("a pattern, just this once")
-	s.sees("Minutes between posts")
-	s.click("On the tape")
-	s.sees("comes here")
-	s.press(`(//section[@aria-label="The proposal on the tape"]//button[contains(@aria-label, " proposed ")])[3]`)
-	s.do(gone(`//*[.="Choose a post on the tape for its reason."]`))
-	s.take("place")
 	s.open("/quillmoor")
 	s.click("Schedule 18 drafts…")
 	s.sees("Everything is done, or nothing is")
@@ -85,8 +77,10 @@ func TestScreenshots(t *testing.T) {
 	s.sees("By anyone")
 	s.sees("Given a time by hand")
 	s.take("logbook")
-	s.open("/quillmoor/settings/plan")
-	s.sees("Overdue posts")
+	s.open("/quillmoor/settings/categories")
+	s.sees("Meteor Diary")
+	s.click("Help")
+	s.sees("Drag them by their handle")
 	s.take("settings")
 	s.open("/blog/quillmoor/")
 	s.sees("Older posts")
@@ -98,6 +92,28 @@ func TestScreenshots(t *testing.T) {
 	s.open("/quillmoor")
 	s.sees("scheduled")
 	s.take("phone")
+}
+
+// TestScreenshotsOfANewProgram is TestScreenshots without the demo.
+func TestScreenshotsOfANewProgram(t *testing.T) {
+	dir := os.Getenv("SHOTS")
+	if dir == "" {
+		t.Skip("make screenshots takes the pictures")
+	}
+	store := pgtest.New(t)
+	code, err := founding.FirstCode(t.Context(), store.Queries)
+	require.NoError(t, err)
+	s := shots{newAppOn(t, store), dir, os.Getenv("SHOTS_ONLY")}
+	s.open("/#" + code)
+	s.click("Continue")
+	s.fill("Your name", "Ines Abara")
+	s.fill("E-mail", "ines@garden.example")
+	s.fill("Password", "seventeen brass snails")
+	s.click("Continue")
+	s.fill("Title", "Garden Notes")
+	s.click("Continue")
+	s.sees("A busy desk")
+	s.take("begin")
 }
 
 type shots struct {

@@ -70,7 +70,7 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
             Blog <ExternalLink size={12} aria-label="opens in a new tab" />
           </a>
         </nav>
-        <div className="ml-auto flex h-13 items-center gap-4 max-xl:gap-2">
+        <div className="ml-auto flex h-13 items-center gap-3 max-xl:gap-2">
           <SiteTime site={site.slug} />
           <NewDraft site={site.slug} />
           <button

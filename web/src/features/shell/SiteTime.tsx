@@ -19,7 +19,7 @@ export function SiteTime({ site }: { site: string }) {
           <span className="text-madder">no engine</span>
         )}
       </p>
-      <p className="max-w-64 truncate max-xl:hidden" title={next?.title}>
+      <p className="max-w-52 truncate max-xl:hidden" title={next?.title}>
         {next
           ? `${sentence(ahead((Date.parse(next.at) - now.millis) / 1000))}: ${next.title}`
           : "Nothing is scheduled"}
