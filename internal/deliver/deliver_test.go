@@ -262,6 +262,23 @@ func TestAnOutingThatIsGone(t *testing.T) {
 	require.ErrorAs(t, h.try(9999, 1), &cancel)
 }
 
+// What waits to be sent when a blog is archived is given up, and said.
+func TestNothingLeavesAnArchivedBlog(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	id := h.outing("Too late")
+	require.NoError(t, h.InTx(t.Context(), func(tx *store.Tx) error { return tx.Archive(t.Context(), h.Site.ID, pgtest.Noon) }))
+	var cancel *river.JobCancelError
+	require.ErrorAs(t, h.try(id, 1), &cancel)
+	assert.Empty(t, h.lantern.Messages())
+	kept, err := h.Outing(t.Context(), id)
+	require.NoError(t, err)
+	assert.Equal(t, store.Failed, kept.State)
+	lines, err := h.LogOf(t.Context(), h.Site.ID, h.post.ID)
+	require.NoError(t, err)
+	assert.Contains(t, lines[0].Reason, "The blog was archived before this message was sent.")
+}
+
 // A message that the network refuses is remembered, and its rule goes on with another post
 // at once; one that is turned away for who sends it is not.
 func TestARefusalOwesTheRuleItsTurn(t *testing.T) {
