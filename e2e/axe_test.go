@@ -157,7 +157,7 @@ func TestTheScreensAreOpenToEverybody(t *testing.T) {
 		"/quillmoor/settings/blog":       "Close the blog",
 		"/quillmoor/settings/categories": "Delete or merge…",
 		"/quillmoor/settings/plan":       "Overdue posts",
-		"/quillmoor/settings/channels":   "Save channel",
+		"/quillmoor/settings/channels":   "Save Lantern",
 		"/new-blog":                      "A busy desk",
 		"/quillmoor/people":              "Tobias Wren",
 		"/quillmoor/account":             "Change password",

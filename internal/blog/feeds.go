@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"encoding/xml"
 	"fmt"
+	"html"
 	"net/url"
 	"strings"
 	"time"
@@ -93,6 +94,9 @@ func (v visit) item(p store.Post) (item, error) {
 			string(laid.HTML))), Image: absolute(v.Public, p.FeaturedImage),
 		Published: p.PublishedAt.UTC(), Updated: changed(p).UTC(),
 	}
+	if !v.site.FeedsWhole {
+		i.HTML = "<p>" + html.EscapeString(i.Summary) + "</p>"
+	}
 	if p.CategoryName != nil {
 		i.Category = xmlSafe(*p.CategoryName)
 	}
@@ -105,7 +109,7 @@ func (v visit) lasting(p store.Post) string {
 	if u, err := url.Parse(v.Public); err == nil && u.Hostname() != "" {
 		host = u.Hostname()
 	}
-	return fmt.Sprintf("tag:%s,%s:%s/%d", host, p.CreatedAt.UTC().Format("2006-01-02"), v.site.Slug, p.ID)
+	return fmt.Sprintf("tag:%s,%s:%s/%d", host, p.CreatedAt.UTC().Format("2006-01-02"), v.site.LastingName, p.ID)
 }
 
 // absoluteLinks makes the addresses of ours within rendered HTML full ones: readers of

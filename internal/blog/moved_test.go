@@ -2,6 +2,8 @@ package blog_test
 
 import (
 	"net/http/httptest"
+	"regexp"
+	"strings"
 	"testing"
 	"time"
 
@@ -63,4 +65,25 @@ func TestReadersOfAnArchivedBlogAreTold(t *testing.T) {
 		assert.Contains(t, page, "This blog is closed", path)
 		assert.NotContains(t, page, "A post", path)
 	}
+}
+
+func TestHowABlogIsRead(t *testing.T) {
+	r := newReader(t)
+	for _, title := range []string{"First", "Second", "Third"} {
+		r.publish(title, pgtest.Noon.Add(-time.Hour))
+	}
+	_, feed := r.get("/blog/dome/feed.atom")
+	assert.Contains(t, feed, "&lt;p&gt;Some text.&lt;/p&gt;")
+	ids := regexp.MustCompile(`<id>tag:[^<]*</id>`).FindAllString(feed, -1)
+	require.Len(t, ids, 3)
+	require.NoError(t, r.world.InTx(t.Context(), func(tx *store.Tx) error {
+		site := r.world.Site
+		site.Slug, site.Reading = "observatory", store.Reading{PostsAPage: 2, Footer: "Run by <volunteers>"}
+		return tx.SaveSite(t.Context(), site)
+	}))
+	_, page := r.get("/blog/observatory/")
+	assert.Equal(t, 2, strings.Count(page, "<article")+strings.Count(page, `<p class="when">`))
+	assert.Contains(t, page, `<p class="line" dir="auto">Run by &lt;volunteers&gt;</p>`)
+	_, feed = r.get("/blog/observatory/feed.atom")
+	assert.Equal(t, ids, regexp.MustCompile(`<id>tag:[^<]*</id>`).FindAllString(feed, -1), "feed readers know the posts again")
 }

@@ -94,9 +94,8 @@ type year struct {
 const dayLayout = "2 January 2006"
 
 const (
-	postsAPage = 12
-	maxPage    = 100_000 // beyond it a page number is a mistake
-	maxQuery   = 200     // bytes of what is searched for
+	maxPage  = 100_000 // beyond it a page number is a mistake
+	maxQuery = 200     // bytes of what is searched for
 )
 
 // page begins a page at a path below the site's.
@@ -148,7 +147,7 @@ func (b *Blog) serveFront(v visit) error {
 		return err
 	}
 	if p.Newer == "" {
-		first, err := v.Store.PublicPosts(v.r.Context(), v.site.ID, store.PublicFilter{OnTop: &on}, 0, postsAPage)
+		first, err := v.Store.PublicPosts(v.r.Context(), v.site.ID, store.PublicFilter{OnTop: &on}, 0, v.site.PostsAPage)
 		if err != nil {
 			return err
 		}
@@ -169,7 +168,7 @@ func (v visit) list(p *page, path string, f store.PublicFilter) error {
 		}
 		number = n
 	}
-	posts, err := v.Store.PublicPosts(v.r.Context(), v.site.ID, f, (number-1)*postsAPage, postsAPage+1)
+	posts, err := v.Store.PublicPosts(v.r.Context(), v.site.ID, f, (number-1)*v.site.PostsAPage, v.site.PostsAPage+1)
 	if err != nil {
 		return err
 	}
@@ -194,8 +193,8 @@ func (v visit) list(p *page, path string, f store.PublicFilter) error {
 		p.Newer = turn(number - 1)
 		p.Canonical += fmt.Sprintf("?page=%d", number)
 	}
-	if len(posts) > postsAPage {
-		p.Older, posts = turn(number+1), posts[:postsAPage]
+	if len(posts) > v.site.PostsAPage {
+		p.Older, posts = turn(number+1), posts[:v.site.PostsAPage]
 	}
 	p.Posts = v.teasers(posts)
 	return nil

@@ -46,7 +46,7 @@ func (f Feed) Text() string {
 }
 
 func (f Feed) add(c *ics.Calendar, e store.CalendarEntry) {
-	v := c.AddEvent(fmt.Sprintf("post-%d@%s.%s", e.ID, f.Site.Slug, host(f.Public)))
+	v := c.AddEvent(fmt.Sprintf("post-%d@%s.%s", e.ID, f.Site.LastingName, host(f.Public)))
 	v.SetDtStampTime(e.UpdatedAt)
 	v.SetModifiedAt(e.UpdatedAt)
 	v.SetSequence(e.Version)

@@ -18,7 +18,7 @@ import (
 var noon = time.Date(2026, 11, 24, 16, 0, 0, 0, time.UTC)
 
 func feed(entries ...store.CalendarEntry) calendar.Feed {
-	return calendar.Feed{Site: store.Site{Slug: "dome", ZoneName: "America/Halifax"}, Name: "Notes; from, the Dome",
+	return calendar.Feed{Site: store.Site{Slug: "dome", LastingName: "dome", ZoneName: "America/Halifax"}, Name: "Notes; from, the Dome",
 		Public: "https://dome.example:8443", Entries: entries}
 }
 

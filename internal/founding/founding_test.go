@@ -280,3 +280,48 @@ func TestABlogIsDeletedByItsTitle(t *testing.T) {
 	require.NoError(t, s.DB().Get(&posts, `select count(*) from posts`))
 	assert.Equal(t, 1, posts, "another blog's stay")
 }
+
+func TestABlogIsRenamed(t *testing.T) {
+	s, ctx, now := pgtest.New(t), t.Context(), pgtest.Noon
+	w, other := pgtest.NewWorld(t, s, "dome"), pgtest.NewWorld(t, s, "lanes")
+	desk := act.Desk{Store: s, Site: w.Site, Actor: w.Editor.ID}
+	next := founding.Blog{Title: "The Observatory", Tagline: "On a hill", Slug: "observatory", Language: "en-ca"}
+	reading := store.Reading{PostsAPage: 5, Footer: "  Run by   volunteers "}
+	for name, c := range map[string]struct {
+		blog        founding.Blog
+		reading     store.Reading
+		field, says string
+	}{
+		"no title":       {founding.Blog{Slug: "observatory", Language: "en"}, reading, "title", "Give the blog a title"},
+		"another's name": {founding.Blog{Title: "T", Slug: "lanes", Language: "en"}, reading, "slug", "Another blog has, or had"},
+		"no posts":       {next, store.Reading{}, "postsAPage", "1 to 50 posts, not 0"},
+		"too many":       {next, store.Reading{PostsAPage: 51}, "postsAPage", "not 51"},
+		"a long line":    {next, store.Reading{PostsAPage: 5, Footer: strings.Repeat("x", 301)}, "footer", "more than 300"},
+	} {
+		err := founding.Save(ctx, desk, c.blog, c.reading, w.Site.Version, now)
+		require.Error(t, err, name)
+		isField(t, err, c.field, c.says)
+	}
+	require.NoError(t, founding.Save(ctx, desk, next, reading, w.Site.Version, now))
+	saved, err := s.Site(ctx, w.Site.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "The Observatory", saved.Title)
+	assert.Equal(t, "en-CA", saved.Language)
+	assert.Equal(t, w.Site.ZoneName, saved.ZoneName)
+	assert.Equal(t, store.Reading{PostsAPage: 5, Footer: "Run by volunteers"}, saved.Reading)
+	assert.Equal(t, "dome", saved.LastingName, "feeds know its posts as before")
+	require.ErrorIs(t, founding.Save(ctx, desk, next, reading, w.Site.Version, now), act.ErrStale)
+
+	// Nobody else gets a name that leads on; the blog itself may take it back.
+	elsewhere := act.Desk{Store: s, Site: other.Site, Actor: other.Editor.ID}
+	isField(t, founding.Save(ctx, elsewhere, founding.Blog{Title: "T", Slug: "dome", Language: "en"}, reading, other.Site.Version, now), "slug", "or had")
+	_, err = founding.Add(ctx, s, w.Editor.ID, founding.Blog{Title: "T", Slug: "dome", Zone: "UTC", Language: "en"}, now)
+	isField(t, err, "slug", "or had")
+	desk.Site, next.Slug = saved, "dome"
+	require.NoError(t, founding.Save(ctx, desk, next, reading, saved.Version, now))
+	_, err = s.SiteByOldSlug(ctx, "dome")
+	require.ErrorIs(t, err, store.ErrNotFound)
+	led, err := s.SiteByOldSlug(ctx, "observatory")
+	require.NoError(t, err)
+	assert.Equal(t, w.Site.ID, led.ID)
+}

@@ -114,9 +114,15 @@ func UndoSettings(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogE
 // undoOwn gives the site what it was called before, where that is another.
 func undoOwn(ctx context.Context, tx *store.Tx, present *store.Site, before store.Site) error {
 	language := cmp.Or(before.Language, present.Language) // older lines do not know it
-	if before.Title == present.Title && before.Tagline == present.Tagline && before.Slug == present.Slug && language == present.Language {
+	reading := before.Reading
+	if reading.PostsAPage == 0 {
+		reading = present.Reading // nor how it is read
+	}
+	if before.Title == present.Title && before.Tagline == present.Tagline && before.Slug == present.Slug && language == present.Language &&
+		reading == present.Reading {
 		return nil
 	}
+	present.Reading = reading
 	present.Title, present.Tagline, present.Slug, present.Language = before.Title, before.Tagline, before.Slug, language
 	err := tx.SaveSite(ctx, *present)
 	if store.IsDuplicate(err) {

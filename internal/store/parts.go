@@ -139,6 +139,7 @@ const (
 type (
 	Rhythm   = sites.Rhythm
 	Category = sites.Category
+	Reading  = sites.Reading
 	Site     = sites.Site
 	Settings = sites.Settings
 	Tag      = sites.Tag

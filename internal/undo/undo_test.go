@@ -16,6 +16,7 @@ import (
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/desktest"
 	"dapper.example/internal/enact"
+	"dapper.example/internal/founding"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/planning"
 	"dapper.example/internal/sitesettings"
@@ -292,5 +293,22 @@ func TestAnActInPortionsIsUndoneAsOne(t *testing.T) {
 	r.UndoLast(t) // and all are done again
 	for _, p := range posts {
 		assert.True(t, r.Reload(t, p.ID).Cleared)
+	}
+}
+
+func TestUndoOfWhatABlogIsCalled(t *testing.T) {
+	r := desktest.New(t)
+	before, err := r.Queries.Site(t.Context(), r.Desk.Site.ID)
+	require.NoError(t, err)
+	require.NoError(t, founding.Save(t.Context(), r.Desk, founding.Blog{Title: "The Observatory", Slug: "observatory", Language: "de"},
+		store.Reading{PostsAPage: 5, Footer: "By volunteers"}, before.Version, pgtest.Noon))
+	after, err := r.Queries.Site(t.Context(), before.ID)
+	require.NoError(t, err)
+	called := func(s store.Site) []any { return []any{s.Title, s.Tagline, s.Slug, s.Language, s.Reading} }
+	for i, want := range []store.Site{before, after, before} {
+		r.UndoLast(t) // what was done, and then each undo
+		now, err := r.Queries.Site(t.Context(), before.ID)
+		require.NoError(t, err)
+		assert.Equal(t, called(want), called(now), "undo %d", i+1)
 	}
 }

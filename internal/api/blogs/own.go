@@ -26,19 +26,27 @@ func (s part) ownOperations(api huma.API) {
 
 // Blog is what a blog is called, and where it is.
 type Blog struct {
-	Title     string     `json:"title" maxLength:"1000"`
-	Tagline   string     `json:"tagline" maxLength:"1000"`
-	Slug      string     `json:"slug" maxLength:"200" doc:"its name in addresses"`
-	Language  string     `json:"language" maxLength:"100" doc:"of its readers (BCP 47)"`
-	Version   int        `json:"version" doc:"the version that was seen"`
-	Archived  bool       `json:"archived,omitempty" doc:"readers are told that it is gone"`
-	Languages []Language `json:"languages,omitempty" doc:"to choose from"`
+	Title      string     `json:"title" maxLength:"1000"`
+	Tagline    string     `json:"tagline" maxLength:"1000"`
+	Slug       string     `json:"slug" maxLength:"200" doc:"its name in addresses"`
+	Language   string     `json:"language" maxLength:"100" doc:"of its readers (BCP 47)"`
+	PostsAPage int        `json:"postsAPage" doc:"in lists of posts"`
+	Feeds      string     `json:"feeds" enum:"whole,excerpt" doc:"what of a post feeds have"`
+	Footer     string     `json:"footer" maxLength:"3000" doc:"a line at the foot of every page"`
+	Version    int        `json:"version" doc:"the version that was seen"`
+	Archived   bool       `json:"archived,omitempty" doc:"readers are told that it is gone"`
+	Languages  []Language `json:"languages,omitempty" doc:"to choose from"`
 }
 
 type blogOutput struct{ Body Blog }
 
 func viewBlog(site store.Site) *blogOutput {
-	return &blogOutput{Blog{site.Title, site.Tagline, site.Slug, site.Language, site.Version, site.ArchivedAt != nil, languages()}}
+	feeds := "whole"
+	if !site.FeedsWhole {
+		feeds = "excerpt"
+	}
+	return &blogOutput{Blog{Title: site.Title, Tagline: site.Tagline, Slug: site.Slug, Language: site.Language, PostsAPage: site.PostsAPage,
+		Feeds: feeds, Footer: site.Footer, Version: site.Version, Archived: site.ArchivedAt != nil, Languages: languages()}}
 }
 
 func (s part) getBlog(ctx context.Context, _ *operation.SitePath) (*blogOutput, error) {
@@ -53,7 +61,7 @@ type blogInput struct {
 func (s part) saveBlog(ctx context.Context, in *blogInput) (*blogOutput, error) {
 	desk := operation.DeskOf(ctx)
 	err := founding.Save(ctx, desk, founding.Blog{Title: in.Body.Title, Tagline: in.Body.Tagline, Slug: in.Body.Slug, Language: in.Body.Language},
-		in.Body.Version, s.Clock.Now())
+		store.Reading{PostsAPage: in.Body.PostsAPage, FeedsWhole: in.Body.Feeds == "whole", Footer: in.Body.Footer}, in.Body.Version, s.Clock.Now())
 	if errors.Is(err, act.ErrStale) {
 		return nil, huma.Error409Conflict("Somebody saved the settings meanwhile. Nothing was overwritten; load them again to see theirs.")
 	}

@@ -43,7 +43,17 @@ type Site struct {
 	ArchivedAt *time.Time `db:"archived_at"`
 	// DefaultCategory is what a draft is begun in; nil: none.
 	DefaultCategory *int64 `db:"default_category_id"`
+	// LastingName is the name in addresses that it began with: feeds know its posts by it.
+	LastingName string `db:"lasting_name"`
+	Reading
 	Settings
+}
+
+// Reading is how readers read a site.
+type Reading struct {
+	PostsAPage int    `db:"posts_a_page"` // in lists
+	FeedsWhole bool   `db:"feeds_whole"`  // whole texts; else excerpts
+	Footer     string `db:"footer"`       // a line at the foot of every page
 }
 
 // Settings are what a site's owners and editors choose for the whole site.
@@ -102,7 +112,7 @@ func (q Queries) InsertSite(ctx context.Context, s Site) (Site, error) {
 		return Site{}, err
 	}
 	err := q.run.One(ctx, &s, `
-		insert into sites (slug, title, tagline, zone, created_at, language) values ($1, $2, $3, $4, $5, $6)
+		insert into sites (slug, lasting_name, title, tagline, zone, created_at, language) values ($1, $1, $2, $3, $4, $5, $6)
 		returning *`, s.Slug, s.Title, s.Tagline, s.ZoneName, s.CreatedAt, cmp.Or(s.Language, defaultLanguage))
 	return s, err
 }
@@ -130,8 +140,8 @@ func (q Queries) SlugIsTaken(ctx context.Context, slug string, siteID int64) (bo
 	return taken, err
 }
 
-// SaveSite writes what a site is called, its name in addresses, the language of its readers and
-// the default category, and counts its version up. The name that it had leads on to the new one.
+// SaveSite writes what a site is called, its name in addresses, the language of its readers, how they
+// read it and the default category, and counts its version up. The name that it had leads on to the new one.
 func (t *Tx) SaveSite(ctx context.Context, s Site) error {
 	for _, statement := range []string{
 		`delete from old_site_slugs where site_id = $1 and slug = $2`,
@@ -142,8 +152,9 @@ func (t *Tx) SaveSite(ctx context.Context, s Site) error {
 		}
 	}
 	return t.run.Exec(ctx, `
-		update sites set title = $2, tagline = $3, slug = $4, language = $5, default_category_id = $6, version = version + 1 where id = $1`,
-		s.ID, s.Title, s.Tagline, s.Slug, s.Language, s.DefaultCategory)
+		update sites set title = $2, tagline = $3, slug = $4, language = $5, default_category_id = $6, posts_a_page = $7, feeds_whole = $8, footer = $9,
+			version = version + 1
+		where id = $1`, s.ID, s.Title, s.Tagline, s.Slug, s.Language, s.DefaultCategory, s.PostsAPage, s.FeedsWhole, s.Footer)
 }
 
 // SaveSettings writes the zone and the settings of a site and counts its version up.

@@ -2145,10 +2145,22 @@ export interface components {
         Blog: {
             /** @description readers are told that it is gone */
             archived?: boolean;
+            /**
+             * @description what of a post feeds have
+             * @enum {string}
+             */
+            feeds: "whole" | "excerpt";
+            /** @description a line at the foot of every page */
+            footer: string;
             /** @description of its readers (BCP 47) */
             language: string;
             /** @description to choose from */
             languages?: components["schemas"]["Language"][];
+            /**
+             * Format: int64
+             * @description in lists of posts
+             */
+            postsAPage: number;
             /** @description its name in addresses */
             slug: string;
             tagline: string;

@@ -10,6 +10,7 @@ type Props = {
   error?: string | undefined;
   onChange: (value: number) => void;
   className?: string;
+  readOnly?: boolean;
 };
 
 /** A whole number. What cannot be read is handed on as NaN: no form takes it. */

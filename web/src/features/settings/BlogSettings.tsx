@@ -3,10 +3,11 @@ import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Field, TextField } from "../../ui/Field";
+import { NumberField } from "../../ui/NumberField";
 import { Part } from "../../ui/Part";
 import { SaveButton } from "../../ui/SaveButton";
 import { Trouble, Warning } from "../../ui/Trouble";
-import { Unsaved } from "../../ui/Unsaved";
+import { afterSave, Unsaved } from "../../ui/Unsaved";
 import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
 import { useTell } from "../logbook/useTell";
@@ -40,7 +41,8 @@ function BlogForm({ site, saved, owner }: { site: string; saved: Blog; owner: bo
     save.mutateAsync(next).then(
       (now) => {
         tell("Blog saved.");
-        if (now.slug !== site) void navigate(`/${now.slug}/settings/blog`, { replace: true });
+        if (now.slug !== site)
+          void navigate(`/${now.slug}/settings/blog`, { replace: true, state: afterSave });
       },
       () => undefined,
     );
@@ -99,7 +101,7 @@ function BlogForm({ site, saved, owner }: { site: string; saved: Blog; owner: bo
         </div>
       </Part>
       <Part title="Readers" hint="Browsers and search engines are told the language.">
-        <div className="w-64 max-w-full">
+        <div className="max-w-md space-y-3">
           <Field label="Language" error={error("language")}>
             <Choice
               label="Language"
@@ -108,6 +110,33 @@ function BlogForm({ site, saved, owner }: { site: string; saved: Blog; owner: bo
               onChange={(language) => owner && set({ language })}
             />
           </Field>
+          <NumberField
+            label="Posts on a page"
+            readOnly={!owner}
+            value={blog.postsAPage}
+            error={error("postsAPage")}
+            onChange={(postsAPage) => set({ postsAPage })}
+          />
+          <Field label="Feeds have" error={error("feeds")}>
+            <Choice
+              label="Feeds have"
+              value={blog.feeds}
+              options={[
+                { value: "whole", name: "whole posts" },
+                { value: "excerpt", name: "the excerpt, and a link to the post" },
+              ]}
+              onChange={(feeds) => owner && set({ feeds })}
+            />
+          </Field>
+          <TextField
+            label="Line at the foot of every page"
+            placeholder="none"
+            dir="auto"
+            readOnly={!owner}
+            value={blog.footer}
+            error={error("footer")}
+            onChange={(e) => set({ footer: e.target.value })}
+          />
         </div>
       </Part>
     </>

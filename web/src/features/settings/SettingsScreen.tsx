@@ -18,7 +18,7 @@ export default function SettingsScreen() {
   if (!parts.some((p) => p.path === part)) return <Navigate to={`/${site}/settings/blog`} replace />;
   return (
     <div className="mx-auto grid w-full max-w-5xl gap-x-8 px-5 pt-4 pb-10 md:grid-cols-[9rem_1fr]">
-      <nav aria-label="Settings" className="max-md:mb-3">
+      <nav aria-label="Settings" className="min-w-0 max-md:mb-3">
         <ul className="flex gap-1 max-md:overflow-x-auto md:flex-col">
           {[
             ...parts.map((p) => ({ ...p, to: `/${site}/settings/${p.path}` })),

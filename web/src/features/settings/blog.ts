@@ -1,11 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { z } from "zod";
+import type { Me } from "../session/session";
+import { whole } from "../../ui/schema";
 import { answer, api, type Schemas } from "../../api/client";
 
 export type Blog = Schemas["Blog"];
 
 export const blogSchema = z.looseObject({
   title: z.string().refine((t) => t.trim() !== "", "Give the blog a title."),
+  postsAPage: whole,
   slug: z.string().refine((s) => s.trim() !== "", "Enter the name that the blog has in its address."),
 }) as unknown as z.ZodType<Blog, Blog>;
 
@@ -25,11 +28,17 @@ export function useSaveBlog(site: string) {
   return useMutation({
     mutationFn: (body: Blog) =>
       answer(api.PUT("/api/v1/sites/{site}/blog", { params: { path: { site } }, body })),
-    onSuccess: async (saved) => {
+    onSuccess: (saved) => {
       queries.setQueryData(["blog", saved.slug], saved);
-      await queries.invalidateQueries();
+      queries.setQueryData<Me>(["session"], (me) => me && renamed(me, site, saved));
+      void queries.invalidateQueries();
     },
   });
+}
+
+/** The session with a blog as it is called now: the screens find it by its new name at once. */
+function renamed(me: Me, site: string, { slug, title }: Blog): Me {
+  return { ...me, sites: me.sites.map((s) => (s.slug === site ? { ...s, slug, title } : s)) };
 }
 
 /** Archives the blog, or brings it back. */
