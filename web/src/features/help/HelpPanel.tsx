@@ -32,7 +32,7 @@ export default function HelpPanel({ place }: { place: Place }) {
   return (
     <aside
       aria-label="Guide"
-      className="sticky top-0 flex h-screen w-88 shrink-0 flex-col border-l border-line bg-sheet max-lg:fixed max-lg:inset-y-0 max-lg:right-0 max-lg:z-40 max-lg:w-full max-lg:max-w-md max-lg:shadow-lifted print:hidden"
+      className="sticky top-0 flex h-screen w-88 shrink-0 flex-col border-l border-line bg-sheet max-xl:fixed max-xl:inset-y-0 max-xl:right-0 max-xl:z-40 max-xl:w-full max-xl:max-w-md max-xl:shadow-lifted print:hidden"
     >
       <div className="flex items-center gap-2 border-b border-line px-4 py-2">
         <div className="min-w-0 flex-1">

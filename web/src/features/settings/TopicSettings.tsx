@@ -83,7 +83,7 @@ function Ordered({ site, categories, editor }: { site: string; categories: Categ
           <GridListItem
             id={c.id}
             textValue={c.name}
-            className="flex min-h-11 items-center gap-2 px-2 py-1.5 data-dragging:opacity-50"
+            className="flex min-h-11 flex-wrap items-center gap-x-2 px-2 py-1.5 data-dragging:opacity-50"
           >
             {editor && (
               <DragHandle
@@ -94,7 +94,7 @@ function Ordered({ site, categories, editor }: { site: string; categories: Categ
                 <GripVertical size={14} />
               </DragHandle>
             )}
-            <div className="min-w-0 flex-1">
+            <div className="min-w-44 flex-1">
               <p className="truncate font-semibold" dir="auto">
                 {c.name}
                 {c.default && <span className="font-normal text-soft"> · new drafts</span>}
