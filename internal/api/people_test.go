@@ -157,7 +157,11 @@ func TestASecondPasswordAndTheSignInsItEnds(t *testing.T) {
 	assert.Equal(t, 1, ended.Ended)
 	third.fails("GET", "/api/v1/session", nil, 401)
 	var me accounts.Me
+	assert.Equal(t, "body.about", c.fails("PUT", "/api/v1/account", map[string]string{"name": "Ines", "about": strings.Repeat("x", 301)}, 422).Errors[0].Location)
+	c.call("PUT", "/api/v1/account", map[string]string{"name": "Ines", "about": " Keeps  the dome. "}, 200, &me)
+	assert.Equal(t, "Keeps the dome.", me.About)
 	c.call("PUT", "/api/v1/account", map[string]string{"name": "  Ines   B. Abara "}, 200, &me)
+	assert.Empty(t, me.About)
 	assert.Equal(t, "Ines B. Abara", me.Name)
 }
 

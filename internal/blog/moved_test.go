@@ -87,3 +87,17 @@ func TestHowABlogIsRead(t *testing.T) {
 	_, feed = r.get("/blog/observatory/feed.atom")
 	assert.Equal(t, ids, regexp.MustCompile(`<id>tag:[^<]*</id>`).FindAllString(feed, -1), "feed readers know the posts again")
 }
+
+func TestReadersSeeALineAboutAnAuthor(t *testing.T) {
+	r := newReader(t)
+	r.publish("A post", pgtest.Noon.Add(-time.Hour))
+	_, page := r.get("/blog/dome/a-post")
+	assert.NotContains(t, page, `class="author"`)
+	require.NoError(t, r.world.SaveName(t.Context(), r.world.Editor.ID, "Ines Abara", "Keeps the <dome>."))
+	_, page = r.get("/blog/dome/a-post")
+	assert.Contains(t, page, `Ines Abara</a>: Keeps the &lt;dome&gt;.</p>`)
+	author := regexp.MustCompile(`/blog/dome/author/[a-z0-9-]+`).FindString(page)
+	require.NotEmpty(t, author)
+	_, page = r.get(author)
+	assert.Contains(t, page, `<p class="about">Keeps the &lt;dome&gt;.</p>`)
+}

@@ -80,6 +80,7 @@ type reading struct {
 	HTML    template.HTML
 	Minutes int
 	Notice  string // of an archived post
+	About   string // a line about the author
 	First   string // of a post that came out again: when it first did
 	Before  *link  // the post that came out before it
 	After   *link
@@ -304,7 +305,7 @@ func (b *Blog) serveAuthor(v visit) error {
 		if err != nil {
 			return err
 		}
-		p.Heading, p.Lead = a.Name, "Posts by this author"
+		p.Heading, p.Lead, p.About = a.Name, "Posts by this author", a.About
 		if err := v.list(&p, path, store.PublicFilter{Author: a.ID}); err != nil {
 			return err
 		}
@@ -416,7 +417,8 @@ func (v visit) reading(post store.Post) (page, error) {
 	if err != nil {
 		return p, err
 	}
-	p.Post = &reading{teaser: v.tease(post), Page: post.Kind == "page", HTML: laid.HTML, Minutes: Minutes(post.Words)}
+	p.Post = &reading{teaser: v.tease(post), Page: post.Kind == "page", HTML: laid.HTML, Minutes: Minutes(post.Words),
+		About: post.AuthorAbout}
 	for _, tag := range post.Tags {
 		p.Post.Tags = append(p.Post.Tags, link{Name: tag, Path: address.Path(v.site.Slug, "tag/"+address.Slug(tag))})
 	}

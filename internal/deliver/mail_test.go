@@ -35,7 +35,7 @@ func TestLettersGoOutByMail(t *testing.T) {
 	}
 
 	// A name with a line break in it makes no header of its own.
-	require.NoError(t, h.SaveName(ctx, h.Editor.ID, "Ines\r\nBcc: everybody@example.org"))
+	require.NoError(t, h.SaveName(ctx, h.Editor.ID, "Ines\r\nBcc: everybody@example.org", ""))
 	house := people.House{Store: h.Store, Mail: h.queue}
 	id, told, err := house.Invite(ctx, h.Site, h.Editor.ID, "wren@dome.example", people.Editor, pgtest.Noon)
 	require.NoError(t, err)

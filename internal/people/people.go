@@ -113,6 +113,21 @@ func CheckName(name string) (string, error) {
 	return name, nil
 }
 
+// maxAbout is the longest line about a person, in characters.
+const maxAbout = 300
+
+// CheckAbout returns a line about a person as it is kept; it may be empty.
+func CheckAbout(about string) (string, error) {
+	about = strings.Join(strings.Fields(about), " ")
+	switch {
+	case letters.Length(about, maxAbout) > maxAbout:
+		return "", invalid("about", "The line has more than %d characters. Shorten it.", maxAbout)
+	case strings.ContainsFunc(about, unicode.IsControl):
+		return "", invalid("about", "The line has a control character in it. Remove it.")
+	}
+	return about, nil
+}
+
 func checkRole(role Role) error {
 	if rank(role) == 0 {
 		return invalid("role", "A role is owner, editor or contributor.")

@@ -17,7 +17,7 @@ import (
 func (s part) accountOperations(api huma.API) {
 	const account, signIns = "/api/v1/account", "/api/v1/account/sign-ins"
 	huma.Register(api, huma.Operation{
-		OperationID: "save-account", Method: http.MethodPut, Path: account, Summary: "Change one's name",
+		OperationID: "save-account", Method: http.MethodPut, Path: account, Summary: "Change one's name, and the line about oneself",
 	}, s.saveAccount)
 	huma.Register(api, huma.Operation{
 		OperationID: "save-preferences", Method: http.MethodPut, Path: account +
@@ -57,7 +57,8 @@ func (s part) accountOperations(api huma.API) {
 
 type accountInput struct {
 	Body struct {
-		Name string `json:"name" doc:"as readers see it under posts"`
+		Name  string `json:"name" doc:"as readers see it under posts"`
+		About string `json:"about,omitempty" maxLength:"3000" doc:"a line that readers see with their posts"`
 	}
 }
 
@@ -66,11 +67,15 @@ func (s part) saveAccount(ctx context.Context, in *accountInput) (*meOutput, err
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	user := operation.SeatOf(ctx).User
-	if err := s.Store.SaveName(ctx, user.ID, name); err != nil {
+	about, err := people.CheckAbout(in.Body.About)
+	if err != nil {
 		return nil, s.Problem(err)
 	}
-	user.Name = name
+	user := operation.SeatOf(ctx).User
+	if err := s.Store.SaveName(ctx, user.ID, name, about); err != nil {
+		return nil, s.Problem(err)
+	}
+	user.Name, user.About = name, about
 	return s.me(ctx, user)
 }
 

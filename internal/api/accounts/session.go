@@ -20,6 +20,7 @@ type Me struct {
 	ID    int64    `json:"id"`
 	Name  string   `json:"name"`
 	Email string   `json:"email"`
+	About string   `json:"about" doc:"a line that readers see with their posts"`
 	Sites []MySite `json:"sites"`
 
 	Now         time.Time   `json:"now" doc:"the server's time"`
@@ -148,7 +149,7 @@ func (s part) me(ctx context.Context, user store.User) (*meOutput, error) {
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	me := Me{ID: user.ID, Name: user.Name, Email: user.Email, Sites: []MySite{}, Now: s.Clock.Now().UTC(),
+	me := Me{ID: user.ID, Name: user.Name, Email: user.Email, About: user.About, Sites: []MySite{}, Now: s.Clock.Now().UTC(),
 		Preferences: preferencesOf(user.Preferences)}
 	for _, m := range memberships {
 		me.Sites = append(me.Sites, ViewSite(m.Site, people.Role(m.Role)))

@@ -16,6 +16,7 @@ type User struct {
 	Name         string    `db:"name"`
 	PasswordHash string    `db:"password_hash"`
 	CreatedAt    time.Time `db:"created_at"`
+	About        string    `db:"about"` // a line that readers see with their posts
 
 	Preferences Preferences `db:"preferences"`
 }
@@ -64,9 +65,9 @@ func (q Queries) SavePassword(ctx context.Context, user int64, hash string) erro
 	return q.run.Exec(ctx, `update users set password_hash = $2 where id = $1`, user, hash)
 }
 
-// SaveName gives a person another name.
-func (q Queries) SaveName(ctx context.Context, user int64, name string) error {
-	return q.run.Exec(ctx, `update users set name = $2 where id = $1`, user, name)
+// SaveName gives a person another name, and another line about them.
+func (q Queries) SaveName(ctx context.Context, user int64, name, about string) error {
+	return q.run.Exec(ctx, `update users set name = $2, about = $3 where id = $1`, user, name, about)
 }
 
 // SavePreferences writes how a person likes the screens.

@@ -44,6 +44,7 @@ type Post struct {
 	SiteID       int64      `db:"site_id"`
 	AuthorID     int64      `db:"author_id"`
 	AuthorName   string     `db:"author_name"`
+	AuthorAbout  string     `db:"author_about"` // a line for readers
 	CategoryID   *int64     `db:"category_id"`
 	CategoryName *string    `db:"category_name"`
 	CategorySlug *string    `db:"category_slug"`
@@ -112,7 +113,7 @@ const selectPost = `
 		rhythm_id, slot_date, slot_opening, slot_ordinal, published_at, not_before, deadline, held, version, posts.created_at, updated_at,
 		kind, excerpt, fields, on_top, comments_open, featured_image, featured_alt, evergreen, import, changed_at, expires_at, never_expires,
 		first_published_at, republished_at, times_republished, archived_at, notice, words, handed_in_at, binned_at, binned_from, stage,
-		(select body from texts where texts.id = text_id) as body, text_id, users.name as author_name, categories.name as category_name, categories.slug as category_slug,
+		(select body from texts where texts.id = text_id) as body, text_id, users.name as author_name, users.about as author_about, categories.name as category_name, categories.slug as category_slug,
 		(select coalesce(json_agg(tags.name order by tags.name), '[]') from post_tags join tags on tags.id = tag_id
 		 where post_id = posts.id) as tags
 	from posts join users on users.id = author_id left join categories on categories.id = category_id`

@@ -106,7 +106,7 @@ type Topic struct {
 	Slug string `db:"slug"` // "" of authors
 	Name string `db:"name"`
 	N    int    `db:"n"` // published posts
-	// About is what a category is about; "" of tags and authors.
+	// About is what a category is about, or a line about an author; "" of tags.
 	About string `db:"about"`
 }
 
@@ -133,7 +133,7 @@ func (q Queries) PublicTag(ctx context.Context, siteID int64, slug string) (Topi
 func (q Queries) PublicAuthors(ctx context.Context, siteID int64) ([]Topic, error) {
 	var all []Topic
 	err := q.run.All(ctx, &all, `
-		select users.id, '' as slug, users.name, count(*) as n from users join posts on author_id = users.id
+		select users.id, '' as slug, users.name, users.about, count(*) as n from users join posts on author_id = users.id
 		where posts.site_id = $1 and status = 'published' and kind = 'post' group by users.id order by users.name, users.id`, siteID)
 	return all, err
 }

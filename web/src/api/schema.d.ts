@@ -12,7 +12,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Change one's name */
+        /** Change one's name, and the line about oneself */
         put: operations["save-account"];
         post?: never;
         delete?: never;
@@ -2051,6 +2051,8 @@ export interface components {
             secret: string;
         };
         AccountInputBody: {
+            /** @description a line that readers see with their posts */
+            about?: string;
             /** @description as readers see it under posts */
             name: string;
         };
@@ -3001,6 +3003,8 @@ export interface components {
             marks: components["schemas"]["Mark"][];
         };
         Me: {
+            /** @description a line that readers see with their posts */
+            about: string;
             email: string;
             /** Format: int64 */
             id: number;

@@ -21,8 +21,8 @@ export default function AccountScreen() {
   return (
     <main className="mx-auto w-full max-w-4xl px-5 pt-4 pb-10">
       <h1 className="mb-4 font-title text-2xl">Your account</h1>
-      <Part title="Name" hint="As readers see it under your posts.">
-        <NameForm key={me.name} me={me} />
+      <Part title="Name" hint="Readers see both with your posts.">
+        <NameForm key={`${me.name}\n${me.about}`} me={me} />
       </Part>
       <Part title="Display" hint="Applies in every browser you sign in with.">
         <PreferencesForm preferences={me.preferences} />
@@ -48,35 +48,43 @@ export default function AccountScreen() {
 
 function NameForm({ me }: { me: Me }) {
   const [name, setName] = useState(me.name);
+  const [about, setAbout] = useState(me.about);
   const queries = useQueryClient();
   const say = useSay();
   const save = useMutation({
-    mutationFn: () => answer(api.PUT("/api/v1/account", { body: { name } })),
+    mutationFn: () => answer(api.PUT("/api/v1/account", { body: { name, about } })),
     onSuccess: (saved) => {
       queries.setQueryData(["session"], saved);
-      say.done("Name saved.");
+      say.done("Saved.");
     },
   });
+  const refusal = save.error instanceof Refusal ? save.error : undefined;
   return (
     <form
-      className="flex flex-wrap items-start gap-3"
+      className="max-w-md space-y-3"
       onSubmit={(e) => {
         e.preventDefault();
         save.mutate();
       }}
     >
-      <div className="w-72">
-        <TextField
-          label="Your name"
-          hideLabel
-          value={name}
-          hint={`You sign in as ${me.email}.`}
-          error={save.error?.message}
-          onChange={(e) => setName(e.target.value)}
-        />
-      </div>
-      <Button type="submit" disabled={name === me.name || save.isPending}>
-        Save name
+      <TextField
+        label="Your name"
+        value={name}
+        hint={`You sign in as ${me.email}.`}
+        error={refusal?.field("name") ?? (refusal?.problem.errors ? undefined : save.error?.message)}
+        onChange={(e) => setName(e.target.value)}
+      />
+      <TextField
+        label="About you"
+        placeholder="none"
+        dir="auto"
+        hint="A line that readers see under your posts, and on the page of your posts."
+        value={about}
+        error={refusal?.field("about")}
+        onChange={(e) => setAbout(e.target.value)}
+      />
+      <Button type="submit" disabled={(name === me.name && about === me.about) || save.isPending}>
+        Save
       </Button>
     </form>
   );
