@@ -2,6 +2,8 @@ package act
 
 import (
 	"context"
+	"crypto/rand"
+	"encoding/binary"
 	"fmt"
 	"time"
 
@@ -85,4 +87,12 @@ func (d Desk) Stand(ctx context.Context, tx *store.Tx, p store.Post, state post.
 	}
 	return d.Log(ctx, tx, store.LogEntry{At: now, Deed: deed, Post: &p.ID, Reason: reason, Before: before,
 		After: JSON(state), Act: d.Act, Undoes: d.Undoes})
+}
+
+// NewSeed draws what the chance of a rule or a rhythm comes from; it is kept with that. It has
+// 53 bits, which browsers hold exactly.
+func NewSeed() uint64 {
+	var b [8]byte
+	rand.Read(b[:])
+	return binary.BigEndian.Uint64(b[:]) >> 11
 }

@@ -7,8 +7,6 @@ package founding
 import (
 	"cmp"
 	"context"
-	"crypto/rand"
-	"encoding/binary"
 	"errors"
 	"fmt"
 	"slices"
@@ -86,12 +84,6 @@ func (b Blog) cleaned() (Blog, []*act.Invalid) {
 // isUnseen are signs that leave nothing on the screen.
 func isUnseen(r rune) bool { return unicode.IsSpace(r) || unicode.Is(unicode.Cf, r) }
 
-// Problems lists what is wrong with a new blog, by field.
-func (b Blog) Problems() []*act.Invalid {
-	_, found := b.cleaned()
-	return found
-}
-
 // add writes the blog with its first owner.
 func (b Blog) add(ctx context.Context, tx *store.Tx, owner int64, now time.Time) (store.Site, error) {
 	if taken, err := tx.SlugIsTaken(ctx, b.Slug, 0); err != nil || taken {
@@ -119,20 +111,13 @@ func (b Blog) add(ctx context.Context, tx *store.Tx, owner int64, now time.Time)
 const noRhythmGap = 60
 
 func (b Blog) rhythm(site int64) store.Rhythm {
-	r := store.Rhythm{SiteID: site, Name: "The week", Gap: noRhythmGap, Seed: newSeed(), Uneven: true}
+	r := store.Rhythm{SiteID: site, Name: "The week", Gap: noRhythmGap, Seed: act.NewSeed(), Uneven: true}
 	for _, s := range rhythm.Starts() {
 		if s.Key == b.Start {
 			r.Name, r.Gap, r.Openings = s.Name, s.Gap, s.Openings
 		}
 	}
 	return r
-}
-
-// newSeed draws what the chance of a rhythm comes from. Browsers hold it exactly.
-func newSeed() uint64 {
-	var drawn [8]byte
-	rand.Read(drawn[:])
-	return binary.BigEndian.Uint64(drawn[:]) >> 11
 }
 
 // Owner is who is to be the first owner.

@@ -3,8 +3,6 @@
 package operation
 
 import (
-	"crypto/rand"
-	"encoding/binary"
 	"log/slog"
 
 	"github.com/alexedwards/scs/v2"
@@ -40,10 +38,3 @@ func (s *Tools) Book(site store.Site) siterules.Book {
 
 // SessionSignIn is the session's key for the id of its sign-in.
 const SessionSignIn = "sign-in"
-
-// NewSeed draws what the chance of a rule or a rhythm comes from; it is kept with that.
-func NewSeed() uint64 {
-	var b [8]byte
-	rand.Read(b[:])
-	return binary.BigEndian.Uint64(b[:]) >> 11
-}

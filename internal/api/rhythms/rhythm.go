@@ -126,7 +126,7 @@ type Beginning struct {
 }
 
 func (s part) beginOpening(context.Context, *operation.SitePath) (*struct{ Body Beginning }, error) {
-	opening, p := sitesettings.BeginOpening(), sitesettings.BeginPattern(operation.NewSeed()>>22)
+	opening, p := sitesettings.BeginOpening(), sitesettings.BeginPattern(act.NewSeed()>>22)
 	return &struct{ Body Beginning }{Beginning{Opening: formats.ViewOpening(opening),
 		Time:   formats.ViewOpening(sitesettings.AsTime(opening)),
 		Window: formats.ViewOpening(sitesettings.AsWindow(opening)),

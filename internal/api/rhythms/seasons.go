@@ -129,7 +129,7 @@ func (s part) beginSeason(ctx context.Context, in *beginSeasonInput) (*struct{ B
 		return nil, s.Problem(store.ErrNotFound)
 	}
 	return &struct{ Body Season }{viewSeason(sitesettings.BeginSeason(r, of, site.Zone().DateOf(s.Clock.Now()),
-		operation.NewSeed))}, nil
+		act.NewSeed))}, nil
 }
 
 // kept turns the season into what the store keeps, with all that is wrong with it beside

@@ -294,7 +294,7 @@ func (s part) createRule(ctx context.Context, in *ruleInput) (*ruleOutput, error
 	if err != nil {
 		return nil, err
 	}
-	r.Seed = operation.NewSeed()
+	r.Seed = act.NewSeed()
 	id, err := desk.Create(ctx, r, s.Clock.Now())
 	if err != nil {
 		return nil, s.Problem(err)

@@ -272,3 +272,31 @@ func (t *Tx) DeleteSite(ctx context.Context, slug string, emails []string) error
 		and not exists (select from memberships where user_id = users.id)`, emails)
 	return err
 }
+
+// Archive takes a site out of readers' sight, and pauses it.
+func (t *Tx) Archive(ctx context.Context, siteID int64, now time.Time) error {
+	return t.run.Exec(ctx, `
+		update sites set archived_at = $2, paused_at = coalesce(paused_at, $2), version = version + 1
+		where id = $1 and archived_at is null`, siteID, now)
+}
+
+// Unarchive shows a site to readers again. It stays paused.
+func (t *Tx) Unarchive(ctx context.Context, siteID int64) error {
+	return t.run.Exec(ctx, `
+		update sites set archived_at = null, version = version + 1 where id = $1 and archived_at is not null`, siteID)
+}
+
+// MayAddSites tells whether somebody owns a site, or there is none.
+func (q Queries) MayAddSites(ctx context.Context, user int64) (bool, error) {
+	var may bool
+	err := q.run.One(ctx, &may, `
+		select exists (select from memberships where user_id = $1 and role = 'owner') or not exists (select from sites)`, user)
+	return may, err
+}
+
+// Sites lists all sites, the oldest first.
+func (q Queries) Sites(ctx context.Context) ([]Site, error) {
+	var all []Site
+	err := q.run.All(ctx, &all, `select * from sites order by id`)
+	return all, err
+}

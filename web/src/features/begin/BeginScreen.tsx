@@ -42,7 +42,7 @@ function stepOf(location: string): number {
 /** What every address shows until the program has its first owner and its first blog. */
 export default function BeginScreen() {
   const [step, setStep] = useState(0);
-  const [code, setCode] = useState(() => decodeURIComponent(window.location.hash.slice(1)));
+  const [code, setCode] = useState(() => window.location.hash.slice(1));
   const [owner, setOwner] = useState<Owner>({ name: "", email: "", password: "" });
   const [lacks, setLacks] = useState<Record<string, string>>({});
   const form = useNewBlog();
