@@ -18,6 +18,7 @@ require (
 	github.com/danielgtaylor/huma/v2 v2.37.2
 	github.com/emersion/go-smtp v0.25.1
 	github.com/go-chi/chi/v5 v5.5.0
+	github.com/go-playground/locales v0.14.1
 	github.com/gosimple/slug v1.15.0
 	github.com/jackc/pgx/v5 v5.12.0
 	github.com/jackc/pgxlisten v0.0.0-20250802141604-12b92425684c

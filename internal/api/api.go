@@ -123,6 +123,8 @@ func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
 	r.Use(s.gate.Identify, s.gate.LogRequests, s.gate.Recover, s.gate.Headers, s.gate.Sane)
 	r.Use((&door{s: s}).Guard)
+	readers := blog.New(blog.Config{Store: s.Store, Renderer: s.Renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public})
+	r.Use(readers.OwnHosts(s.followShortLink, gate.Compressed(), s.gate.Timely))
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { w.Write([]byte("ok\n")) })
 	r.Get("/readyz", s.ready)
 	if s.config.Metrics != nil {
@@ -130,9 +132,7 @@ func (s *Server) Handler() http.Handler {
 	}
 	r.Group(func(r chi.Router) {
 		r.Use(gate.Compressed())
-		r.With(s.gate.Timely).Route("/blog", blog.New(blog.Config{Store: s.Store, Renderer: s.Renderer,
-			Now: s.Clock.Now,
-			Log: s.Log, Public: s.Public}).Routes)
+		r.With(s.gate.Timely).Route("/blog", readers.Routes)
 		r.Group(func(r chi.Router) {
 			r.Use(http.NewCrossOriginProtection().Handler, s.Sessions.LoadAndSave, operation.Tell, s.gate.Timely)
 			s.Operations(r)

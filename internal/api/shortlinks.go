@@ -25,12 +25,16 @@ func (s *Server) followShortLink(w http.ResponseWriter, r *http.Request) {
 	if err != nil {
 		s.Log.Error("a short link could not be followed", "code", link.Code, "error", err)
 	}
-	address := address.Path(link.Site, link.Slug)
+	home := address.HomeOf(s.Public, link.Site, link.Host)
+	to := home.Path(link.Slug)
+	if link.Host != "" {
+		to = home.Full(link.Slug)
+	}
 	if link.Query != "" {
-		address += "?" + link.Query
+		to += "?" + link.Query
 	}
 	w.Header().Set("Cache-Control", "no-store") // every click is counted
-	http.Redirect(w, r, address, http.StatusFound)
+	http.Redirect(w, r, to, http.StatusFound)
 }
 
 func (s *Server) countClick(ctx context.Context, link store.ShortLink) error {

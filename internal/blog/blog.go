@@ -68,30 +68,38 @@ const policy = "default-src 'none'; img-src 'self' https: http: data:; style-src
 
 // Routes adds the blogs of all sites to a router, each under its slug.
 func (b *Blog) Routes(r chi.Router) {
-	r.Use(func(next http.Handler) http.Handler {
-		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-			w.Header().Set("Content-Security-Policy", policy)
-			next.ServeHTTP(w, r)
-		})
-	})
+	r.Use(b.policed)
 	r.Get("/blog.css", b.serveCSS)
 	r.Get("/fonts/{name}", b.serveFont)
-	r.Route("/{site}", func(r chi.Router) {
-		r.Get("/", b.at(b.serveFront))
-		r.Get("/search", b.at(b.serveSearch))
-		r.Get("/category/{slug}", b.at(b.serveCategory))
-		r.Get("/tag/{slug}", b.at(b.serveTag))
-		r.Get("/author/{slug}", b.at(b.serveAuthor))
-		r.Get("/archive", b.at(b.serveMonths))
-		r.Get("/archive/{month}", b.at(b.serveMonth))
-		r.Get("/feed.{form}", b.at(b.serveFeed))
-		r.Get("/category/{slug}/feed.{form}", b.at(b.serveFeed))
-		r.Get("/sitemap.xml", b.at(b.serveSitemap))
-		r.Get("/pictures/{name}", b.at(b.servePicture))
-		r.Get("/preview/{secret}", b.at(b.servePreview))
-		r.Get("/{slug}", b.at(b.servePost))
-		r.NotFound(b.at(b.serveMissing))
+	r.Route("/{site}", func(r chi.Router) { b.pagesOf(r, b.named) })
+}
+
+func (b *Blog) policed(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Content-Security-Policy", policy)
+		next.ServeHTTP(w, r)
 	})
+}
+
+// pagesOf adds the pages of a site; where finds the one that is asked for.
+func (b *Blog) pagesOf(r chi.Router, where finder) {
+	get := func(path string, serve func(visit) error) { r.Get(path, b.at(where, serve)) }
+	get("/", b.serveFront)
+	get("/search", b.serveSearch)
+	get("/category/{slug}", b.serveCategory)
+	get("/tag/{slug}", b.serveTag)
+	get("/author/{slug}", b.serveAuthor)
+	get("/archive", b.serveMonths)
+	get(latest, b.serveLatest)
+	get("/archive/{month}", b.serveMonth)
+	get("/feed.{form}", b.serveFeed)
+	get("/category/{slug}/feed.{form}", b.serveFeed)
+	get("/sitemap.xml", b.serveSitemap)
+	get("/look.css", b.serveLook)
+	get("/pictures/{name}", b.servePicture)
+	get("/preview/{secret}", b.servePreview)
+	get("/{slug}", b.servePost)
+	r.NotFound(b.at(where, b.serveMissing))
 }
 
 // visit is a reader's asking for something of a site.
@@ -100,17 +108,29 @@ type visit struct {
 	w    http.ResponseWriter
 	r    *http.Request
 	site store.Site
+	here address.Home // where the reader is: the links of pages stay there
+	home address.Home // where the blog is found
 }
 
-// at finds the site of the address, or answers 404 itself.
-func (b *Blog) at(serve func(visit) error) http.HandlerFunc {
+// finder finds the site that is asked for, and the host of its own on which it is; "" where it is
+// on the program's.
+type finder func(r *http.Request) (site store.Site, host string, err error)
+
+// named finds the site of the name in the address.
+func (b *Blog) named(r *http.Request) (store.Site, string, error) {
+	site, err := b.Store.SiteBySlug(r.Context(), chi.URLParam(r, "site"))
+	return site, "", err
+}
+
+// at finds the site, or answers 404 itself.
+func (b *Blog) at(find finder, serve func(visit) error) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		site, err := b.Store.SiteBySlug(r.Context(), chi.URLParam(r, "site"))
+		site, host, err := find(r)
 		if errors.Is(err, store.ErrNotFound) {
 			b.leadOn(w, r)
 			return
 		}
-		v := visit{b, w, r, site}
+		v := visit{b, w, r, site, address.HomeOf(b.Public, site.Slug, host), site.Home(b.Public)}
 		if err == nil && site.ArchivedAt != nil {
 			err = v.serveGone()
 		} else if err == nil {
@@ -166,7 +186,10 @@ func (v visit) serveGone() error {
 func (v visit) param(name string) string { return chi.URLParam(v.r, name) }
 
 // address is the full address of something of the site.
-func (v visit) address(path string) string { return v.Public + address.Path(v.site.Slug, path) }
+func (v visit) address(path string) string { return v.home.Full(path) }
+
+// path is the address of something of the site on the host where the reader is.
+func (v visit) path(path string) string { return v.here.Path(path) }
 
 // send answers with a content, or that the reader has it already (RFC 9110, section
 // 13). The name of the content is a hash of it.

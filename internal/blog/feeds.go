@@ -90,8 +90,7 @@ func (v visit) item(p store.Post) (item, error) {
 	}
 	i := item{
 		ID: v.lasting(p), Title: xmlSafe(p.Title), Link: v.address(p.Slug), Author: xmlSafe(p.AuthorName), Tags: p.Tags,
-		Summary: xmlSafe(excerptOf(p)), HTML: xmlSafe(absoluteLinks(v.Public,
-			string(laid.HTML))), Image: absolute(v.Public, p.FeaturedImage),
+		Summary: xmlSafe(excerptOf(p)), HTML: xmlSafe(rewritten(string(laid.HTML), v.home.FullOf)), Image: v.home.FullOf(p.FeaturedImage),
 		Published: p.PublishedAt.UTC(), Updated: changed(p).UTC(),
 	}
 	if !v.site.FeedsWhole {
@@ -112,9 +111,9 @@ func (v visit) lasting(p store.Post) string {
 	return fmt.Sprintf("tag:%s,%s:%s/%d", host, p.CreatedAt.UTC().Format("2006-01-02"), v.site.LastingName, p.ID)
 }
 
-// absoluteLinks makes the addresses of ours within rendered HTML full ones: readers of
-// feeds are elsewhere. Running text stays as it is.
-func absoluteLinks(public, fragment string) string {
+// rewritten is rendered HTML with another address for each of ours: readers of feeds are elsewhere, and a blog
+// may have a host of its own. Running text stays as it is.
+func rewritten(fragment string, of func(address string) string) string {
 	if !strings.Contains(fragment, `="/`) && !strings.Contains(fragment, ` /blog/`) {
 		return fragment
 	}
@@ -131,9 +130,9 @@ func absoluteLinks(public, fragment string) string {
 				full := a.Val
 				switch a.Key {
 				case "href", "src":
-					full = absolute(public, a.Val)
+					full = of(a.Val)
 				case "srcset":
-					full = absoluteSet(public, a.Val)
+					full = inSet(a.Val, of)
 				}
 				changed = changed || full != a.Val
 				token.Attr[i].Val = full
@@ -148,11 +147,11 @@ func absoluteLinks(public, fragment string) string {
 	}
 }
 
-// absoluteSet makes the addresses of a srcset full ones.
-func absoluteSet(public, set string) string {
+// inSet is a srcset with another address for each of its own.
+func inSet(set string, of func(address string) string) string {
 	parts := strings.Split(set, ", ")
 	for i, part := range parts {
-		parts[i] = absolute(public, part)
+		parts[i] = of(part)
 	}
 	return strings.Join(parts, ", ")
 }

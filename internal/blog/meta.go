@@ -4,6 +4,7 @@ import (
 	"strings"
 	"time"
 
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/store"
 )
 
@@ -29,17 +30,9 @@ func siteMeta(p page) meta {
 	}}
 }
 
-// absolute is an address of ours in full; others stay as they are.
-func absolute(public, address string) string {
-	if strings.HasPrefix(address, "/") {
-		return public + address
-	}
-	return address
-}
-
-func postMeta(p page, public string, post store.Post) meta {
+func postMeta(p page, home address.Home, post store.Post) meta {
 	m := meta{Type: "article", Title: post.Title, Description: excerptOf(post), URL: p.Canonical,
-		Image:    absolute(public, post.FeaturedImage),
+		Image:    home.FullOf(post.FeaturedImage),
 		ImageAlt: post.FeaturedAlt, Published: post.PublishedAt.UTC().Format(time.RFC3339), Modified: changed(post).UTC().Format(time.RFC3339), Tags: post.Tags}
 	kind := "BlogPosting"
 	if post.Kind == "page" {
@@ -49,8 +42,8 @@ func postMeta(p page, public string, post store.Post) meta {
 		"@context": "https://schema.org", "@type": kind, "headline": post.Title, "description": m.Description, "url": p.Canonical, "mainEntityOfPage": p.Canonical,
 		"datePublished": m.Published, "dateModified": m.Modified, "wordCount": post.Words,
 		"author": map[string]any{"@type": "Person", "name": post.AuthorName,
-			"url": absolute(public, p.Post.Author.Path)},
-		"publisher": map[string]any{"@type": "Organization", "name": p.Site.Title, "url": absolute(public, p.Home)},
+			"url": home.Full("author/" + authorSlug(post.AuthorID, post.AuthorName))},
+		"publisher": map[string]any{"@type": "Organization", "name": p.Site.Title, "url": home.Full("")},
 	}
 	if m.Image != "" {
 		m.LD["image"] = m.Image

@@ -78,7 +78,7 @@ func TestHowABlogIsRead(t *testing.T) {
 	require.Len(t, ids, 3)
 	require.NoError(t, r.world.InTx(t.Context(), func(tx *store.Tx) error {
 		site := r.world.Site
-		site.Slug, site.Reading = "observatory", store.Reading{PostsAPage: 2, Footer: "Run by <volunteers>"}
+		site.Slug, site.Reading = "observatory", store.Reading{PostsAPage: 2, DateStyle: "long", Footer: "Run by <volunteers>"}
 		return tx.SaveSite(t.Context(), site)
 	}))
 	_, page := r.get("/blog/observatory/")

@@ -22,16 +22,19 @@ import (
 
 // page is what every page shows; what follows Main is set by the page's kind.
 type page struct {
-	Site       store.Site
-	Home       string
-	Title      string // of the window
-	Canonical  string
-	Feed       string // path of the feeds that fit, less their endings
-	Hidden     bool   // from search engines
-	Preview    string // until when its secret link opens; "" for what is public
-	Meta       meta
-	Pages      []link // for the head
-	Categories []link
+	Site      store.Site
+	Style     string // address of the style sheet of the look
+	Logo      *image // in place of the title
+	Icon      string // address of the picture for the browser's tab
+	AllPosts  string // address of the latest posts, where the front page is another
+	Home      string
+	Title     string // of the window
+	Canonical string
+	Feed      string // path of the feeds that fit, less their endings
+	Hidden    bool   // from search engines
+	Preview   string // until when its secret link opens; "" for what is public
+	Meta      meta
+	Menu      []menuItem
 
 	Heading string // of a list; "" on the front page
 	Lead    string
@@ -57,12 +60,13 @@ type image struct {
 	Width, Height    int // 0: not known
 }
 
-func imageAt(address, alt string) *image {
+func (v visit) imageAt(address, alt string) *image {
 	if address == "" {
 		return nil
 	}
-	i := &image{Src: address, Alt: alt}
+	i := &image{Src: v.here.Of(address), Alt: alt}
 	i.Srcset, i.Width, i.Height, _ = picture.Set(address)
+	i.Srcset = inSet(i.Srcset, v.here.Of)
 	return i
 }
 
@@ -91,9 +95,6 @@ type year struct {
 	Months []link
 }
 
-// dayLayout is how readers see a date.
-const dayLayout = "2 January 2006"
-
 const (
 	maxPage  = 100_000 // beyond it a page number is a mistake
 	maxQuery = 200     // bytes of what is searched for
@@ -101,22 +102,25 @@ const (
 
 // page begins a page at a path below the site's.
 func (v visit) page(title, path string) (page, error) {
-	p := page{Site: v.site, Home: address.Path(v.site.Slug, ""), Title: title, Canonical: v.address(path),
-		Feed: address.Path(v.site.Slug, "feed")}
-	entries, err := v.Store.PublicPages(v.r.Context(), v.site.ID)
+	p := page{Site: v.site, Home: v.path(""), Title: title, Canonical: v.address(path),
+		Feed: v.path("feed"), Style: v.path("look.css?" + styleName(v.site.Appearance))}
+	if err := v.dress(&p); err != nil {
+		return p, err
+	}
+	pages, err := v.Store.PublicPages(v.r.Context(), v.site.ID)
 	if err != nil {
 		return p, err
 	}
-	for _, e := range entries {
-		p.Pages = append(p.Pages, link{Name: e.Title, Path: address.Path(v.site.Slug, e.Slug), Here: e.Slug == path})
-	}
 	topics, err := v.Store.PublicCategories(v.r.Context(), v.site.ID)
-	for _, t := range topics {
-		p.Categories = append(p.Categories, link{t.Name, address.Path(v.site.Slug, "category/"+t.Slug),
-			path == "category/"+t.Slug, t.N})
+	if err != nil {
+		return p, err
+	}
+	p.Menu = v.menu(path, topics, pages)
+	if v.frontPage(pages) != nil {
+		p.AllPosts = v.path(latest[1:])
 	}
 	p.Meta = siteMeta(p)
-	return p, err
+	return p, nil
 }
 
 func (v visit) show(status int, t *template.Template, p page) error {
@@ -137,14 +141,69 @@ func (v visit) show(status int, t *template.Template, p page) error {
 	return nil
 }
 
+// latest is the address of the latest posts where the front page is another, below the site's.
+const latest = "/archive/latest"
+
+// frontPage is the page that the site has chosen for its front page, where it is out; nil where
+// that is the latest posts.
+func (v visit) frontPage(pages []store.Entry) *store.Entry {
+	for i, e := range pages {
+		if v.site.FrontPage != nil && e.ID == *v.site.FrontPage {
+			return &pages[i]
+		}
+	}
+	return nil
+}
+
 func (b *Blog) serveFront(v visit) error {
+	if v.site.FrontPage != nil {
+		pages, err := v.Store.PublicPages(v.r.Context(), v.site.ID)
+		if err != nil {
+			return err
+		}
+		if e := v.frontPage(pages); e != nil {
+			return v.servePage(*e)
+		}
+	}
 	p, err := v.page(v.site.Title, "")
 	if err != nil {
 		return err
 	}
+	return v.showLatest(p, "")
+}
+
+// serveLatest shows the latest posts where the front page is another; else it leads on to it.
+func (b *Blog) serveLatest(v visit) error {
+	p, err := v.page("All posts · "+v.site.Title, latest[1:])
+	if err != nil {
+		return err
+	}
+	if p.AllPosts == "" {
+		return elsewhere(v.path(""))
+	}
+	p.Heading = "All posts"
+	return v.showLatest(p, latest[1:])
+}
+
+// servePage shows a page as the front page.
+func (v visit) servePage(e store.Entry) error {
+	post, err := v.Store.PublicPost(v.r.Context(), v.site.ID, e.Slug)
+	if err != nil {
+		return err
+	}
+	p, err := v.reading(post, "")
+	if err != nil {
+		return err
+	}
+	p.Title = v.site.Title
+	return v.show(http.StatusOK, v.post, p)
+}
+
+// showLatest shows the latest posts, those on top first, at a path below the site's.
+func (v visit) showLatest(p page, path string) error {
 	on, off := true, false
 	p.Empty = "Nothing has been published here yet."
-	if err := v.list(&p, "", store.PublicFilter{OnTop: &off}); err != nil {
+	if err := v.list(&p, path, store.PublicFilter{OnTop: &off}); err != nil {
 		return err
 	}
 	if p.Newer == "" {
@@ -184,7 +243,7 @@ func (v visit) list(p *page, path string, f store.PublicFilter) error {
 		if n > 1 {
 			values.Set("page", strconv.Itoa(n))
 		}
-		address := address.Path(v.site.Slug, path)
+		address := v.path(path)
 		if len(values) > 0 {
 			address += "?" + values.Encode()
 		}
@@ -212,14 +271,12 @@ func (v visit) teasers(posts []store.Post) []teaser {
 func (v visit) tease(p store.Post) teaser {
 	shown := v.site.Zone().In(*p.PublishedAt)
 	t := teaser{
-		Path: address.Path(v.site.Slug,
-			p.Slug), Title: p.Title, Date: shown.Format(dayLayout), Machine: shown.Format(time.RFC3339),
-		Excerpt: excerptOf(p), Image: imageAt(p.FeaturedImage, p.FeaturedAlt), OnTop: p.OnTop,
-		Author: &link{Name: p.AuthorName, Path: address.Path(v.site.Slug,
-			"author/"+authorSlug(p.AuthorID, p.AuthorName))},
+		Path: v.path(p.Slug), Title: p.Title, Date: dateOf(v.site, *p.PublishedAt), Machine: shown.Format(time.RFC3339),
+		Excerpt: excerptOf(p), Image: v.imageAt(p.FeaturedImage, p.FeaturedAlt), OnTop: p.OnTop,
+		Author: &link{Name: p.AuthorName, Path: v.path("author/" + authorSlug(p.AuthorID, p.AuthorName))},
 	}
 	if p.CategoryName != nil {
-		t.Category = &link{Name: *p.CategoryName, Path: address.Path(v.site.Slug, "category/"+*p.CategorySlug)}
+		t.Category = &link{Name: *p.CategoryName, Path: v.path("category/" + *p.CategorySlug)}
 	}
 	return t
 }
@@ -248,7 +305,7 @@ func (b *Blog) serveCategory(v visit) error {
 		return err
 	}
 	p.About = topic.About
-	p.Heading, p.Feed = topic.Name, address.Path(v.site.Slug, path+"/feed")
+	p.Heading, p.Feed = topic.Name, v.path(path+"/feed")
 	if err := v.list(&p, path, store.PublicFilter{Category: topic.ID}); err != nil {
 		return err
 	}
@@ -328,8 +385,8 @@ func (b *Blog) serveMonths(v visit) error {
 			p.Years = append(p.Years, year{Year: m.Year})
 		}
 		last := &p.Years[len(p.Years)-1]
-		last.Months = append(last.Months, link{Name: time.Month(m.Month).String(),
-			Path: address.Path(v.site.Slug, fmt.Sprintf("archive/%04d-%02d", m.Year, m.Month)), N: m.N})
+		last.Months = append(last.Months, link{Name: monthOf(v.site, time.Month(m.Month)),
+			Path: v.path(fmt.Sprintf("archive/%04d-%02d", m.Year, m.Month)), N: m.N})
 	}
 	return v.show(http.StatusOK, v.months, p)
 }
@@ -340,7 +397,8 @@ func (b *Blog) serveMonth(v visit) error {
 		return store.ErrNotFound
 	}
 	path := "archive/" + v.param("month")
-	name := v.site.Zone().In(v.site.Zone().At(first, 12*60)).Format("January 2006")
+	day := v.site.Zone().In(v.site.Zone().At(first, 12*60))
+	name := monthIn(v.site, day.Year(), day.Month())
 	p, err := v.page(name+" · "+v.site.Title, path)
 	if err != nil {
 		return err
@@ -385,7 +443,10 @@ func (b *Blog) servePost(v visit) error {
 	if err != nil {
 		return err
 	}
-	p, err := v.reading(post)
+	if v.site.FrontPage != nil && post.ID == *v.site.FrontPage && post.Status == store.Published {
+		return elsewhere(v.path(""))
+	}
+	p, err := v.reading(post, post.Slug)
 	if err != nil {
 		return err
 	}
@@ -405,11 +466,12 @@ func (v visit) linkTo(e *store.Entry) *link {
 	if e == nil {
 		return nil
 	}
-	return &link{Name: e.Title, Path: address.Path(v.site.Slug, e.Slug)}
+	return &link{Name: e.Title, Path: v.path(e.Slug)}
 }
 
-func (v visit) reading(post store.Post) (page, error) {
-	p, err := v.page(post.Title+" · "+v.site.Title, post.Slug)
+// reading is a page that shows a post at a path below the site's.
+func (v visit) reading(post store.Post, path string) (page, error) {
+	p, err := v.page(post.Title+" · "+v.site.Title, path)
 	if err != nil {
 		return p, err
 	}
@@ -417,15 +479,16 @@ func (v visit) reading(post store.Post) (page, error) {
 	if err != nil {
 		return p, err
 	}
-	p.Post = &reading{teaser: v.tease(post), Page: post.Kind == "page", HTML: laid.HTML, Minutes: Minutes(post.Words),
-		About: post.AuthorAbout}
+	p.Post = &reading{teaser: v.tease(post), Page: post.Kind == "page", HTML: template.HTML(rewritten(string(laid.HTML), v.here.Of)), //nolint:gosec // it was made safe before it was kept
+		Minutes: Minutes(post.Words),
+		About:   post.AuthorAbout}
 	for _, tag := range post.Tags {
-		p.Post.Tags = append(p.Post.Tags, link{Name: tag, Path: address.Path(v.site.Slug, "tag/"+address.Slug(tag))})
+		p.Post.Tags = append(p.Post.Tags, link{Name: tag, Path: v.path("tag/" + address.Slug(tag))})
 	}
 	if first := post.FirstPublishedAt; first != nil && v.site.FirstDateShown && first.Before(*post.PublishedAt) {
-		p.Post.First = v.site.Zone().In(*first).Format(dayLayout)
+		p.Post.First = dateOf(v.site, *first)
 	}
-	p.Meta = postMeta(p, v.Public, post)
+	p.Meta = postMeta(p, v.home, post)
 	return p, nil
 }
 
@@ -439,7 +502,7 @@ func (v visit) leadOn(slug string) error {
 		return store.ErrNotFound
 	}
 	v.w.Header().Set("Cache-Control", "no-cache") // the address may be given to another post again
-	http.Redirect(v.w, v.r, address.Path(v.site.Slug, e.Slug), http.StatusMovedPermanently)
+	http.Redirect(v.w, v.r, v.path(e.Slug), http.StatusMovedPermanently)
 	return nil
 }
 
@@ -462,12 +525,12 @@ func (b *Blog) servePreview(v visit) error {
 	if post.Title == "" {
 		post.Title = "No title yet"
 	}
-	p, err := v.reading(post)
+	p, err := v.reading(post, post.Slug)
 	if err != nil {
 		return err
 	}
 	p.Hidden, p.Meta, p.Canonical = true, meta{}, ""
-	p.Preview = v.site.Zone().In(until).Format(dayLayout + ", 15:04")
+	p.Preview = dateOf(v.site, until) + v.site.Zone().In(until).Format(", 15:04")
 	v.w.Header().Set("Referrer-Policy", "no-referrer")
 	return v.show(http.StatusOK, v.post, p)
 }

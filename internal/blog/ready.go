@@ -17,9 +17,9 @@ import (
 )
 
 // Links returns the slugs of the blog's own posts and pages that a text links to, each
-// once. public is where the blog is reached; links may begin with it or with a slash.
-func (r *Renderer) Links(ctx context.Context, markdown, siteSlug, public string) []string {
-	if !strings.Contains(markdown, "/blog/"+siteSlug+"/") {
+// once.
+func (r *Renderer) Links(ctx context.Context, markdown string, home address.Home) []string {
+	if !strings.Contains(markdown, home.Origin()+"/") && !strings.Contains(markdown, "/blog/") {
 		return nil
 	}
 	raw, release, err := r.raw(ctx, markdown)
@@ -39,7 +39,7 @@ func (r *Renderer) Links(ctx context.Context, markdown, siteSlug, public string)
 				continue
 			}
 			for _, a := range token.Attr {
-				if slug := slugIn(a.Val, siteSlug, public); a.Key == "href" && slug != "" &&
+				if slug := slugIn(a.Val, home); a.Key == "href" && slug != "" &&
 					!slices.Contains(slugs, slug) {
 					slugs = append(slugs, slug)
 				}
@@ -50,13 +50,14 @@ func (r *Renderer) Links(ctx context.Context, markdown, siteSlug, public string)
 
 // slugIn is the slug of the post or page that an address of the blog names; "" where it
 // names none.
-func slugIn(href, siteSlug, public string) string {
-	target, err := url.Parse(strings.TrimPrefix(href, public))
-	if err != nil || target.Host != "" {
+func slugIn(href string, home address.Home) string {
+	within, ours := home.Within(href)
+	target, err := url.Parse(within)
+	if !ours || err != nil {
 		return ""
 	}
-	slug, found := strings.CutPrefix(target.Path, "/blog/"+siteSlug+"/")
-	if !found || strings.Contains(slug, "/") || strings.Contains(slug, ".") || slug == "search" || slug == "archive" {
+	slug := target.Path
+	if strings.Contains(slug, "/") || strings.Contains(slug, ".") || slug == "search" || slug == "archive" {
 		return ""
 	}
 	return slug
@@ -73,7 +74,7 @@ func Unready(ctx context.Context, q store.Queries, r *Renderer, site store.Site,
 	var asked []string
 	links := make(map[int64][]string)
 	for _, p := range rows {
-		if l := r.Links(ctx, p.Body, site.Slug, public); len(l) > 0 {
+		if l := r.Links(ctx, p.Body, site.Home(public)); len(l) > 0 {
 			links[p.ID] = l
 			asked = append(asked, l...)
 		}

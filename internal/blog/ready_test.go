@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/blog"
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/readiness"
 	"dapper.example/internal/pgtest"
 )
@@ -16,7 +17,9 @@ import (
 func TestLinksToTheBlogItself(t *testing.T) {
 	t.Parallel()
 	r := blog.NewRenderer()
-	links := func(markdown string) []string { return r.Links(t.Context(), markdown, "dome", "https://dome.example") }
+	links := func(markdown string) []string {
+		return r.Links(t.Context(), markdown, address.HomeOf("https://dome.example", "dome", ""))
+	}
 	for markdown, want := range map[string][]string{
 		"[a](/blog/dome/a-post)":                                    {"a-post"},
 		"[a](/blog/dome/a-post#top) and [b](/blog/dome/a-post?x=1)": {"a-post"},

@@ -66,7 +66,7 @@ func (f Feed) add(c *ics.Calendar, e store.CalendarEntry) {
 		said = append(said, "has no time any more")
 	case e.State == store.CalendarOut:
 		said = append(said, "out")
-		v.SetURL(fmt.Sprintf("%s/blog/%s/%s", f.Public, f.Site.Slug, e.Slug))
+		v.SetURL(f.Site.Home(f.Public).Full(e.Slug))
 	case e.Pinned:
 		said = append(said, "pinned")
 	default:

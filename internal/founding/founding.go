@@ -183,67 +183,6 @@ func Add(ctx context.Context, s *store.Store, owner int64, blog Blog, now time.T
 	return site, err
 }
 
-// Save writes what a blog is called, its name in addresses, the language of its readers and how they
-// read it over the version that was seen; zone and rhythm are not its own here. The name that it had in addresses
-// leads on to the new one. It fails with *act.Invalid and act.ErrStale.
-func Save(ctx context.Context, d act.Desk, blog Blog, reading store.Reading, version int, now time.Time) error {
-	blog.Zone, blog.Start = d.Site.ZoneName, ""
-	blog, wrong := blog.cleaned()
-	if len(wrong) > 0 {
-		return wrong[0]
-	}
-	reading, err := cleanedReading(reading)
-	if err != nil {
-		return err
-	}
-	return d.Change(ctx, func(tx *store.Tx) error {
-		site, err := tx.Site(ctx, d.Site.ID)
-		if err != nil {
-			return err
-		}
-		if site.Version != version {
-			return act.ErrStale
-		}
-		taken, err := tx.SlugIsTaken(ctx, blog.Slug, site.ID)
-		if err != nil {
-			return err
-		}
-		if taken {
-			return slugTaken(blog.Slug)
-		}
-		before := act.JSON(site)
-		site.Title, site.Tagline, site.Slug, site.Language = blog.Title, blog.Tagline, blog.Slug, blog.Language
-		site.Reading = reading
-		if err := tx.SaveSite(ctx, site); err != nil {
-			if store.IsDuplicate(err) {
-				return slugTaken(blog.Slug)
-			}
-			return fmt.Errorf("saving the blog %s: %w", d.Site.Slug, err)
-		}
-		return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedSettings, Reason: "What the blog is called, or how readers read it, was changed.",
-			Before: before, After: act.JSON(site)})
-	})
-}
-
-const (
-	maxPostsAPage = 50
-	maxFooter     = 300 // characters
-)
-
-// cleanedReading returns how readers read a blog as it is kept. It fails with *act.Invalid.
-func cleanedReading(r store.Reading) (store.Reading, error) {
-	r.Footer = strings.Join(strings.Fields(r.Footer), " ")
-	switch {
-	case r.PostsAPage < 1 || r.PostsAPage > maxPostsAPage:
-		return r, act.Invalidf("postsAPage", "A page has 1 to %d posts, not %d.", maxPostsAPage, r.PostsAPage)
-	case letters.Length(r.Footer, maxFooter) > maxFooter:
-		return r, act.Invalidf("footer", "The line has more than %d characters. Shorten it.", maxFooter)
-	case strings.ContainsFunc(r.Footer, unicode.IsControl):
-		return r, act.Invalidf("footer", "The line has a control character in it. Remove it.")
-	}
-	return r, nil
-}
-
 func slugTaken(slug string) error {
 	return act.Invalidf("slug", "Another blog has, or had, the address “%s”. Choose another.", slug)
 }

@@ -285,40 +285,61 @@ func TestABlogIsRenamed(t *testing.T) {
 	s, ctx, now := pgtest.New(t), t.Context(), pgtest.Noon
 	w, other := pgtest.NewWorld(t, s, "dome"), pgtest.NewWorld(t, s, "lanes")
 	desk := act.Desk{Store: s, Site: w.Site, Actor: w.Editor.ID}
-	next := founding.Blog{Title: "The Observatory", Tagline: "On a hill", Slug: "observatory", Language: "en-ca"}
-	reading := store.Reading{PostsAPage: 5, Footer: "  Run by   volunteers "}
+	logo, elsewhere, page := w.Picture(t, "logo").ID, other.Picture(t, "another’s").ID, w.Page(t, "About us")
+	const public = "https://blog.example"
+	next := founding.Own{Title: "The Observatory", Tagline: "On a hill", Slug: "observatory", Language: "en-ca",
+		Reading: store.Reading{PostsAPage: 5, Footer: "  Run by   volunteers ", Host: "Notes.Example.", Logo: &logo, FrontPage: &page.ID}}
+	require.NoError(t, s.InTx(ctx, func(tx *store.Tx) error {
+		lanes := other.Site
+		lanes.Host = "lanes.example"
+		return tx.SaveSite(ctx, lanes)
+	}))
 	for name, c := range map[string]struct {
-		blog        founding.Blog
-		reading     store.Reading
+		change      func(*founding.Own)
 		field, says string
 	}{
-		"no title":       {founding.Blog{Slug: "observatory", Language: "en"}, reading, "title", "Give the blog a title"},
-		"another's name": {founding.Blog{Title: "T", Slug: "lanes", Language: "en"}, reading, "slug", "Another blog has, or had"},
-		"no posts":       {next, store.Reading{}, "postsAPage", "1 to 50 posts, not 0"},
-		"too many":       {next, store.Reading{PostsAPage: 51}, "postsAPage", "not 51"},
-		"a long line":    {next, store.Reading{PostsAPage: 5, Footer: strings.Repeat("x", 301)}, "footer", "more than 300"},
+		"no title":          {func(o *founding.Own) { o.Title = " " }, "title", "Give the blog a title"},
+		"another's name":    {func(o *founding.Own) { o.Slug = "lanes" }, "slug", "Another blog has, or had"},
+		"no posts":          {func(o *founding.Own) { o.PostsAPage = 0 }, "postsAPage", "1 to 50 posts, not 0"},
+		"too many":          {func(o *founding.Own) { o.PostsAPage = 51 }, "postsAPage", "not 51"},
+		"a long line":       {func(o *founding.Own) { o.Footer = strings.Repeat("x", 301) }, "footer", "more than 300"},
+		"another's host":    {func(o *founding.Own) { o.Host = "lanes.example" }, "host", "Another blog has the host"},
+		"the program's":     {func(o *founding.Own) { o.Host = "blog.example" }, "host", "the program itself"},
+		"no host":           {func(o *founding.Own) { o.Host = "https://x.example/" }, "host", "without https"},
+		"dates as no other": {func(o *founding.Own) { o.DateStyle = "roman" }, "dateStyle", "no such way"},
+		"another's picture": {func(o *founding.Own) { o.Icon = &elsewhere }, "icon", "deleted meanwhile"},
+		"a post in front":   {func(o *founding.Own) { o.FrontPage = new(w.Draft(t, "A post").ID) }, "frontPage", "deleted meanwhile"},
 	} {
-		err := founding.Save(ctx, desk, c.blog, c.reading, w.Site.Version, now)
+		own := next
+		c.change(&own)
+		err := founding.Save(ctx, desk, own, public, w.Site.Version, now)
 		require.Error(t, err, name)
 		isField(t, err, c.field, c.says)
 	}
-	require.NoError(t, founding.Save(ctx, desk, next, reading, w.Site.Version, now))
+	require.NoError(t, founding.Save(ctx, desk, next, public, w.Site.Version, now))
 	saved, err := s.Site(ctx, w.Site.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "The Observatory", saved.Title)
 	assert.Equal(t, "en-CA", saved.Language)
 	assert.Equal(t, w.Site.ZoneName, saved.ZoneName)
-	assert.Equal(t, store.Reading{PostsAPage: 5, Footer: "Run by volunteers"}, saved.Reading)
+	assert.Equal(t, store.Reading{PostsAPage: 5, Footer: "Run by volunteers", Host: "notes.example", DateStyle: "long", Logo: &logo, FrontPage: &page.ID}, saved.Reading)
+	found, err := s.SiteByHost(ctx, "notes.example")
+	require.NoError(t, err)
+	assert.Equal(t, saved.ID, found.ID)
+	_, err = s.SiteByHost(ctx, "")
+	require.ErrorIs(t, err, store.ErrNotFound)
 	assert.Equal(t, "dome", saved.LastingName, "feeds know its posts as before")
-	require.ErrorIs(t, founding.Save(ctx, desk, next, reading, w.Site.Version, now), act.ErrStale)
+	require.ErrorIs(t, founding.Save(ctx, desk, next, public, w.Site.Version, now), act.ErrStale)
 
 	// Nobody else gets a name that leads on; the blog itself may take it back.
-	elsewhere := act.Desk{Store: s, Site: other.Site, Actor: other.Editor.ID}
-	isField(t, founding.Save(ctx, elsewhere, founding.Blog{Title: "T", Slug: "dome", Language: "en"}, reading, other.Site.Version, now), "slug", "or had")
+	lanes, err := s.Site(ctx, other.Site.ID)
+	require.NoError(t, err)
+	isField(t, founding.Save(ctx, act.Desk{Store: s, Site: lanes, Actor: other.Editor.ID}, founding.Own{Title: "T", Slug: "dome", Language: "en",
+		Reading: store.Reading{PostsAPage: 5}}, public, lanes.Version, now), "slug", "or had")
 	_, err = founding.Add(ctx, s, w.Editor.ID, founding.Blog{Title: "T", Slug: "dome", Zone: "UTC", Language: "en"}, now)
 	isField(t, err, "slug", "or had")
 	desk.Site, next.Slug = saved, "dome"
-	require.NoError(t, founding.Save(ctx, desk, next, reading, saved.Version, now))
+	require.NoError(t, founding.Save(ctx, desk, next, public, saved.Version, now))
 	_, err = s.SiteByOldSlug(ctx, "dome")
 	require.ErrorIs(t, err, store.ErrNotFound)
 	led, err := s.SiteByOldSlug(ctx, "observatory")

@@ -2,6 +2,8 @@ package pgtest
 
 import (
 	"context"
+	"crypto/rand"
+	"encoding/hex"
 	"fmt"
 	"strings"
 	"testing"
@@ -70,6 +72,27 @@ func (w World) Drafts(t testing.TB, n int) []store.Post {
 		posts[i] = w.Draft(t, fmt.Sprintf("Draft %d", i+1))
 	}
 	return posts
+}
+
+// Page adds a draft of a page.
+func (w World) Page(t testing.TB, title string) store.Post {
+	t.Helper()
+	p := w.Draft(t, title)
+	_, err := w.DB().Exec(`update posts set kind = 'page' where id = $1`, p.ID)
+	require.NoError(t, err)
+	return w.Reload(t, p.ID)
+}
+
+// Picture adds a picture of 1200 by 800 that has no files.
+func (w World) Picture(t testing.TB, alt string) store.Picture {
+	t.Helper()
+	var drawn [8]byte
+	rand.Read(drawn[:])
+	p := store.Picture{SiteID: w.Site.ID, Key: hex.EncodeToString(drawn[:]), Name: alt + ".jpg", Alt: alt, Type: "jpg", Width: 1200, Height: 800, CreatedAt: Noon}
+	var err error
+	p.ID, err = w.InsertPicture(context.Background(), p)
+	require.NoError(t, err)
+	return p
 }
 
 // Scheduled adds a post that is pinned at a time.

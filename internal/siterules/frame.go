@@ -11,7 +11,6 @@ import (
 	"time"
 
 	"dapper.example/internal/channel"
-	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
@@ -418,8 +417,9 @@ func (f *Frame) add(ctx context.Context, q store.Queries, siteID int64, filter s
 
 // Link is the address of a post in a message.
 func (b Book) Link(f *condition.Facts, l deed.Linked) string {
+	home := b.Site.Home(b.Public)
 	if l.Short {
-		return b.Public + message.ShortPath + message.ShortCode(b.Site.ID, l.Rule, f.Post)
+		return home.Origin() + message.ShortPath + message.ShortCode(b.Site.ID, l.Rule, f.Post)
 	}
-	return b.Public + address.Path(b.Site.Slug, f.Slug)
+	return home.Full(f.Slug)
 }

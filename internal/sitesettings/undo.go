@@ -1,9 +1,11 @@
 package sitesettings
 
 import (
+	"bytes"
 	"cmp"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"time"
 
@@ -111,23 +113,65 @@ func UndoSettings(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogE
 	return d.LogUndo(ctx, tx, line, was, act.JSON(present), now)
 }
 
-// undoOwn gives the site what it was called before, where that is another.
+// undoOwn gives the site what it was called, how it was read and how it looked before, where that is another. Older lines
+// of the logbook do not know all of it: what they do not know stays.
 func undoOwn(ctx context.Context, tx *store.Tx, present *store.Site, before store.Site) error {
-	language := cmp.Or(before.Language, present.Language) // older lines do not know it
-	reading := before.Reading
-	if reading.PostsAPage == 0 {
-		reading = present.Reading // nor how it is read
+	was := act.JSON(*present)
+	language, reading, looks := cmp.Or(before.Language, present.Language), before.Reading, before.Appearance
+	switch {
+	case reading.PostsAPage == 0:
+		reading = present.Reading
+	case reading.DateStyle == "":
+		reading = present.Reading
+		reading.PostsAPage, reading.FeedsWhole, reading.Footer = before.PostsAPage, before.FeedsWhole, before.Footer
 	}
-	if before.Title == present.Title && before.Tagline == present.Tagline && before.Slug == present.Slug && language == present.Language &&
-		reading == present.Reading {
+	if looks.Look == "" {
+		looks = present.Appearance
+	}
+	present.Title, present.Tagline, present.Slug, present.Language = before.Title, before.Tagline, before.Slug, language
+	present.Reading, present.Appearance = reading, looks
+	if bytes.Equal(was, act.JSON(*present)) {
 		return nil
 	}
-	present.Reading = reading
-	present.Title, present.Tagline, present.Slug, present.Language = before.Title, before.Tagline, before.Slug, language
-	err := tx.SaveSite(ctx, *present)
-	if store.IsDuplicate(err) {
-		return act.Invalidf("id", "Another blog has the address “%s” by now, so this can’t be undone.", before.Slug)
+	if taken, err := tx.HostIsTaken(ctx, reading.Host, present.ID); err != nil {
+		return err
+	} else if taken {
+		return act.Invalidf("id", "Another blog has the host “%s” by now, so this can’t be undone.", reading.Host)
 	}
-	present.Version++ // saving counted it up
-	return err
+	if err := keepKnown(ctx, tx, present); err != nil {
+		return err
+	}
+	if err := tx.SaveSite(ctx, *present); err != nil {
+		if store.IsDuplicate(err) {
+			return act.Invalidf("id", "Another blog has the address “%s” by now, so this can’t be undone.", before.Slug)
+		}
+		return err
+	}
+	if err := tx.SaveAppearance(ctx, present.ID, looks); err != nil {
+		return err
+	}
+	present.Version += 2 // each saving counted it up
+	return nil
+}
+
+// keepKnown leaves out what the site showed before and has no more: pictures and a page that were deleted since.
+func keepKnown(ctx context.Context, tx *store.Tx, s *store.Site) error {
+	for _, id := range []**int64{&s.Logo, &s.Icon} {
+		if *id == nil {
+			continue
+		}
+		if known, err := tx.KnownPictures(ctx, s.ID, []int64{**id}); err != nil {
+			return err
+		} else if len(known) == 0 {
+			*id = nil
+		}
+	}
+	if s.FrontPage != nil {
+		if _, err := tx.Post(ctx, s.ID, *s.FrontPage); errors.Is(err, store.ErrNotFound) {
+			s.FrontPage = nil
+		} else if err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -135,14 +135,26 @@ const (
 	LensOfPosts = accounts.LensOfPosts
 )
 
+// The kinds of items of a menu.
+const (
+	MenuCategory = sites.MenuCategory
+	MenuPage     = sites.MenuPage
+)
+
+// DateStyles are the ways in which readers see dates.
+var DateStyles = sites.DateStyles
+
 // Rows of sites.
 type (
-	Rhythm   = sites.Rhythm
-	Category = sites.Category
-	Reading  = sites.Reading
-	Site     = sites.Site
-	Settings = sites.Settings
-	Tag      = sites.Tag
+	Rhythm     = sites.Rhythm
+	Category   = sites.Category
+	Reading    = sites.Reading
+	Appearance = sites.Appearance
+	Menu       = sites.Menu
+	MenuItem   = sites.MenuItem
+	Site       = sites.Site
+	Settings   = sites.Settings
+	Tag        = sites.Tag
 )
 
 // Rows of plan.

@@ -300,8 +300,8 @@ func TestUndoOfWhatABlogIsCalled(t *testing.T) {
 	r := desktest.New(t)
 	before, err := r.Queries.Site(t.Context(), r.Desk.Site.ID)
 	require.NoError(t, err)
-	require.NoError(t, founding.Save(t.Context(), r.Desk, founding.Blog{Title: "The Observatory", Slug: "observatory", Language: "de"},
-		store.Reading{PostsAPage: 5, Footer: "By volunteers"}, before.Version, pgtest.Noon))
+	require.NoError(t, founding.Save(t.Context(), r.Desk, founding.Own{Title: "The Observatory", Slug: "observatory", Language: "de",
+		Reading: store.Reading{PostsAPage: 5, Footer: "By volunteers", Host: "notes.example", DateStyle: "full"}}, "", before.Version, pgtest.Noon))
 	after, err := r.Queries.Site(t.Context(), before.ID)
 	require.NoError(t, err)
 	called := func(s store.Site) []any { return []any{s.Title, s.Tagline, s.Slug, s.Language, s.Reading} }

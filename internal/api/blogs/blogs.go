@@ -28,6 +28,7 @@ func Register(api huma.API, tools *operation.Tools) {
 	s.ownOperations(api)
 	s.copyOperations(api)
 	s.topicOperations(api)
+	s.appearanceOperations(api)
 	const site = "/api/v1/sites/{site}"
 	huma.Register(api, huma.Operation{
 		OperationID: "begin-blog", Method: http.MethodGet, Path: "/api/v1/new-blog", Summary: "What a new blog may begin with",

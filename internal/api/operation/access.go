@@ -63,7 +63,7 @@ var accessTo = map[string]Access{
 
 	"get-almanac": onlooker, "get-status": onlooker, "get-placement": onlooker, "get-closing": onlooker,
 	"get-marks": onlooker, "watch-site": onlooker,
-	"get-blog": onlooker, "list-categories": onlooker, "list-topics": onlooker, "list-posts": onlooker, "export-plan": onlooker, "list-unready": onlooker,
+	"get-blog": onlooker, "get-appearance": onlooker, "get-shades": onlooker, "list-categories": onlooker, "list-topics": onlooker, "list-posts": onlooker, "export-plan": onlooker, "list-unready": onlooker,
 	"count-posts": onlooker, "find-titles": onlooker, "list-pictures": onlooker, "render-text": onlooker,
 	"list-previews": onlooker, "get-post": onlooker, "get-post-log": onlooker,
 	"get-rhythm": onlooker, "begin-opening": onlooker, "begin-season": onlooker, "list-seasons": onlooker,
@@ -95,7 +95,7 @@ var accessTo = map[string]Access{
 	"list-calendars": memberSelf, "make-calendar": memberSelf, "end-calendar": memberSelf,
 	"list-tokens": memberSelf, "make-token": editorSelf, "end-token": memberSelf,
 	"list-invitations": ownerOfSite, "invite-person": ownerOfSite, "withdraw-invitation": ownerOfSite,
-	"save-blog": ownerOfSite, "copy-blog": ownerOfSite, "archive-blog": ownerOfSite, "unarchive-blog": ownerOfSite, "delete-blog": ownerOfSite,
+	"save-blog": ownerOfSite, "save-appearance": ownerOfSite, "copy-blog": ownerOfSite, "archive-blog": ownerOfSite, "unarchive-blog": ownerOfSite, "delete-blog": ownerOfSite,
 	"change-role": ownerOfSite, "remove-person": ownerOfSite,
 }
 

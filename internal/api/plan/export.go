@@ -57,7 +57,7 @@ func (s part) exportPlan(ctx context.Context, in *exportInput) (*exportOutput, e
 		stands, pinned, address := "scheduled", "", ""
 		switch {
 		case e.Status == store.Published:
-			stands, address = "out", s.Public+entry.Address
+			stands, address = "out", site.Home(s.Public).Full(e.Slug)
 		case e.Held:
 			stands = "held"
 		}

@@ -69,7 +69,8 @@ type PostRef struct {
 	Title string `json:"title"`
 }
 
-func viewPicture(site store.Site, p store.Picture) Picture {
+// ViewPicture is one of the site’s pictures.
+func ViewPicture(site store.Site, p store.Picture) Picture {
 	name := picture.Name{Key: p.Key, Width: p.Width, Height: p.Height, Type: p.Type}
 	small := p.Width
 	if widths := picture.Narrower(p.Width); len(widths) > 0 {
@@ -104,7 +105,7 @@ func (s part) listPictures(ctx context.Context, in *picturesInput) (*struct{ Bod
 		page.Next = all[picturesPage-1].ID
 	}
 	for _, p := range all {
-		view := viewPicture(site, p.Picture)
+		view := ViewPicture(site, p.Picture)
 		view.Uses = p.Uses
 		for _, post := range p.UsedIn {
 			view.UsedIn = append(view.UsedIn, PostRef(post))
@@ -220,7 +221,7 @@ func (s part) bringPicture(ctx context.Context, in *bringInput) (*struct{ Body P
 	if err := blog.KeepPicture(ctx, s.Store, &kept, made); err != nil {
 		return nil, s.Problem(err)
 	}
-	return &struct{ Body Picture }{viewPicture(at.Site, kept)}, nil
+	return &struct{ Body Picture }{ViewPicture(at.Site, kept)}, nil
 }
 
 // nameOf is the name of a file as it is shown.
@@ -275,5 +276,5 @@ func (s part) describePicture(ctx context.Context, in *describeInput) (*struct{ 
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	return &struct{ Body Picture }{viewPicture(site, p)}, nil
+	return &struct{ Body Picture }{ViewPicture(site, p)}, nil
 }

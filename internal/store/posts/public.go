@@ -100,6 +100,14 @@ func (q Queries) PublicPages(ctx context.Context, siteID int64) ([]plan.Entry, e
 	return pages, err
 }
 
+// Pages lists the pages that are not in the bin, by title.
+func (q Queries) Pages(ctx context.Context, siteID int64) ([]plan.Entry, error) {
+	var pages []plan.Entry
+	err := q.run.All(ctx, &pages,
+		plan.SelectEntry+` where posts.site_id = $1 and status <> 'binned' and kind = 'page' order by lower(title), posts.id`, siteID)
+	return pages, err
+}
+
 // Topic is a category, tag or author of published posts.
 type Topic struct {
 	ID   int64  `db:"id"`

@@ -325,6 +325,7 @@ type ShortLink struct {
 	Query  string      `db:"query"`
 	Slug   string      `db:"slug"`   // the post's; read only
 	Site   string      `db:"site"`   // the site's slug; read only
+	Host   string      `db:"host"`   // the site's own; "" for none; read only
 	Zone   string      `db:"zone"`   // the site's; read only
 	Status post.Status `db:"status"` // the post's; read only
 }
@@ -341,7 +342,7 @@ func (t *Tx) InsertShortLink(ctx context.Context, l ShortLink) error {
 func (q Queries) ShortLink(ctx context.Context, code string) (ShortLink, error) {
 	var l ShortLink
 	err := q.run.One(ctx, &l, `
-		select short_links.*, posts.slug, posts.status, sites.slug as site, sites.zone
+		select short_links.*, posts.slug, posts.status, sites.slug as site, sites.host, sites.zone
 		from short_links join posts on posts.id = post_id join sites on sites.id = short_links.site_id where code = $1`, code)
 	return l, err
 }

@@ -46,14 +46,8 @@ type Site struct {
 	// LastingName is the name in addresses that it began with: feeds know its posts by it.
 	LastingName string `db:"lasting_name"`
 	Reading
+	Appearance
 	Settings
-}
-
-// Reading is how readers read a site.
-type Reading struct {
-	PostsAPage int    `db:"posts_a_page"` // in lists
-	FeedsWhole bool   `db:"feeds_whole"`  // whole texts; else excerpts
-	Footer     string `db:"footer"`       // a line at the foot of every page
 }
 
 // Settings are what a site's owners and editors choose for the whole site.
@@ -153,8 +147,9 @@ func (t *Tx) SaveSite(ctx context.Context, s Site) error {
 	}
 	return t.run.Exec(ctx, `
 		update sites set title = $2, tagline = $3, slug = $4, language = $5, default_category_id = $6, posts_a_page = $7, feeds_whole = $8, footer = $9,
-			version = version + 1
-		where id = $1`, s.ID, s.Title, s.Tagline, s.Slug, s.Language, s.DefaultCategory, s.PostsAPage, s.FeedsWhole, s.Footer)
+			host = $10, date_style = $11, logo_id = $12, icon_id = $13, front_page_id = $14, version = version + 1
+		where id = $1`, s.ID, s.Title, s.Tagline, s.Slug, s.Language, s.DefaultCategory, s.PostsAPage, s.FeedsWhole, s.Footer,
+		s.Host, s.DateStyle, s.Logo, s.Icon, s.FrontPage)
 }
 
 // SaveSettings writes the zone and the settings of a site and counts its version up.

@@ -369,6 +369,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/appearance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the blog looks to readers */
+        get: operations["get-appearance"];
+        /** Save how the blog looks to readers */
+        put: operations["save-appearance"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/appearance/shades": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How an accent colour is shown to readers
+         * @description With its contrast on the pages of a look. An accent that would be too hard to read is shown in the nearest shade that is not.
+         */
+        get: operations["get-shades"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/archive": {
         parameters: {
             query?: never;
@@ -2044,6 +2082,10 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Accent: {
+            colour: string;
+            name: string;
+        };
         AcceptInputBody: {
             /** @description of somebody who has no account yet */
             name?: string;
@@ -2120,6 +2162,24 @@ export interface components {
             /** @description what the rhythm asks for and the day has no room for */
             short: string[];
         };
+        Appearance: {
+            /** @description #rrggbb */
+            accent: string;
+            /** @description to choose from */
+            accents?: components["schemas"]["Accent"][];
+            /** @enum {string} */
+            look: "book" | "plain" | "broadside";
+            menu: components["schemas"]["MenuItem"][];
+            /** @description what may be in the menu */
+            offered?: components["schemas"]["MenuChoice"][];
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+            /** @description the menu has all categories with posts and all pages; else what is in the list */
+            whole: boolean;
+        };
         ApplyInputBody: {
             /** @description lines that get another time by hand, and are pinned there */
             adjusted?: components["schemas"]["ByHand"][];
@@ -2145,8 +2205,17 @@ export interface components {
             window: components["schemas"]["Opening"];
         };
         Blog: {
+            /** @description of its front page, in full */
+            address?: string;
             /** @description readers are told that it is gone */
             archived?: boolean;
+            /**
+             * @description how readers see dates
+             * @enum {string}
+             */
+            dateStyle: "long" | "full" | "medium" | "numeric";
+            /** @description today in each of the date styles, in their order */
+            dates?: string[];
             /**
              * @description what of a post feeds have
              * @enum {string}
@@ -2154,10 +2223,23 @@ export interface components {
             feeds: "whole" | "excerpt";
             /** @description a line at the foot of every page */
             footer: string;
+            /**
+             * Format: int64
+             * @description the page that is the front page; 0 where that is the latest posts
+             */
+            frontPage: number;
+            /** @description of its own, such as notes.example; empty for none */
+            host: string;
+            /** @description a picture for the browser’s tab; absent for none */
+            icon?: components["schemas"]["Shown"];
             /** @description of its readers (BCP 47) */
             language: string;
             /** @description to choose from */
             languages?: components["schemas"]["Language"][];
+            /** @description a picture in place of the title; absent for none */
+            logo?: components["schemas"]["Shown"];
+            /** @description that may be the front page */
+            pages?: components["schemas"]["PostRef"][];
             /**
              * Format: int64
              * @description in lists of posts
@@ -3016,6 +3098,21 @@ export interface components {
             now: string;
             preferences: components["schemas"]["Preferences"];
             sites: components["schemas"]["MySite"][];
+        };
+        MenuChoice: {
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "category" | "page";
+            name: string;
+            /** @description readers see it: posts are out in the category, or the page is out */
+            seen: boolean;
+        };
+        MenuItem: {
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "category" | "page";
         };
         Meter: {
             /**
@@ -4246,6 +4343,24 @@ export interface components {
         SetupCodeInputBody: {
             code: string;
         };
+        Shade: {
+            colour: string;
+            /**
+             * Format: double
+             * @description with the page (WCAG 2.2), 4.5 at least
+             */
+            contrast: number;
+            /** @description the accent itself would be too hard to read there */
+            moved: boolean;
+            /** @description the colour of the page */
+            page: string;
+        };
+        Shades: {
+            /** @description #rrggbb */
+            accent: string;
+            day: components["schemas"]["Shade"];
+            night: components["schemas"]["Shade"];
+        };
         Shadow: {
             /**
              * Format: int64
@@ -4289,6 +4404,14 @@ export interface components {
             reason: string;
             title: string;
             to: components["schemas"]["Place"];
+        };
+        Shown: {
+            /** @description what it shows */
+            alt?: string;
+            /** Format: int64 */
+            id: number;
+            /** @description its address, narrow */
+            small?: string;
         };
         SignIn: {
             /** @description of the network */
@@ -5652,6 +5775,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Almanac"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-appearance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Appearance"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-appearance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Appearance"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Appearance"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-shades": {
+        parameters: {
+            query: {
+                look: "book" | "plain" | "broadside";
+                /** @description #rrggbb */
+                accent: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shades"];
                 };
             };
             /** @description Error */

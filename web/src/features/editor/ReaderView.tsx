@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 
 type Props = {
+  site: string;
   title: string;
   above: string;
   byline: string;
@@ -9,12 +10,15 @@ type Props = {
 };
 
 // A page of its own, so that it looks as it will on the blog. It runs no script, and its links lead nowhere.
-const page = `<!doctype html><html lang="en"><head><link rel="stylesheet" href="/blog/blog.css">
+const page = (
+  site: string,
+) => `<!doctype html><html lang="en"><head><link rel="stylesheet" href="/blog/blog.css">
+<link rel="stylesheet" href="/blog/${encodeURIComponent(site)}/look.css">
 <style>body{padding-top:1.5rem;padding-bottom:2rem} a{pointer-events:none}</style></head>
 <body><article><header class="heading"><p></p><h1></h1><p class="by"></p></header><figure class="lead"><img></figure><div class="text"></div></article></body></html>`;
 
 /** The text as readers will see it. The server has rendered it and taken out what could harm. */
-export function ReaderView({ title, above, byline, lead, html }: Props) {
+export function ReaderView({ site, title, above, byline, lead, html }: Props) {
   const frame = useRef<HTMLIFrameElement>(null);
   const [loaded, setLoaded] = useState(0);
   useEffect(() => {
@@ -35,7 +39,7 @@ export function ReaderView({ title, above, byline, lead, html }: Props) {
       ref={frame}
       title="As readers will see it"
       sandbox="allow-same-origin"
-      srcDoc={page}
+      srcDoc={page(site)}
       onLoad={() => setLoaded((n) => n + 1)}
       className="min-h-96 w-full flex-1 rounded-md border border-line bg-sheet"
     />

@@ -125,6 +125,7 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
         {view !== "Write" && (
           <div className="flex min-w-0 flex-1 flex-col">
             <ReaderView
+              site={site}
               title={fields.title}
               above={above}
               byline={byline}

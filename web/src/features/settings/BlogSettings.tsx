@@ -1,9 +1,7 @@
 import { useNavigate } from "react-router";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { Choice } from "../../ui/Choice";
-import { Field, TextField } from "../../ui/Field";
-import { NumberField } from "../../ui/NumberField";
+import { TextField } from "../../ui/Field";
 import { Part } from "../../ui/Part";
 import { SaveButton } from "../../ui/SaveButton";
 import { Trouble, Warning } from "../../ui/Trouble";
@@ -14,6 +12,8 @@ import { useTell } from "../logbook/useTell";
 import { useSession } from "../session/session";
 import { blogSchema, useBlog, useSaveBlog, type Blog } from "./blog";
 import { EndBlog } from "./EndBlog";
+import { ReadingFields } from "./ReadingFields";
+import { ShownPicture } from "./ShownPicture";
 
 /** What the blog is called, and where readers find it. */
 export function BlogSettings({ site }: { site: string }) {
@@ -87,7 +87,7 @@ function BlogForm({ site, saved, owner }: { site: string; saved: Blog; owner: bo
         </div>
       </Part>
       <Part title="Address" hint="After a change, old links lead on to the new address.">
-        <div className="max-w-md">
+        <div className="max-w-md space-y-3">
           <TextField
             label="Name in the address"
             readOnly={!owner}
@@ -98,44 +98,43 @@ function BlogForm({ site, saved, owner }: { site: string; saved: Blog; owner: bo
             error={error("slug")}
             onChange={(e) => set({ slug: e.target.value })}
           />
+          <TextField
+            label="Host name of its own"
+            placeholder="none"
+            readOnly={!owner}
+            spellCheck={false}
+            autoCapitalize="none"
+            hint={
+              saved.host
+                ? `Links, feeds and messages name ${saved.address ?? ""}`
+                : "Such as notes.example. First point that name at this server; the guide says how."
+            }
+            value={blog.host}
+            error={error("host")}
+            onChange={(e) => set({ host: e.target.value })}
+          />
         </div>
       </Part>
-      <Part title="Readers" hint="Browsers and search engines are told the language.">
-        <div className="max-w-md space-y-3">
-          <Field label="Language" error={error("language")}>
-            <Choice
-              label="Language"
-              value={blog.language}
-              options={(blog.languages ?? []).map((l) => ({ value: l.tag, name: l.name }))}
-              onChange={(language) => owner && set({ language })}
-            />
-          </Field>
-          <NumberField
-            label="Posts on a page"
-            readOnly={!owner}
-            value={blog.postsAPage}
-            error={error("postsAPage")}
-            onChange={(postsAPage) => set({ postsAPage })}
+      <ReadingFields blog={blog} owner={owner} error={error} set={set} />
+      <Part title="Pictures" hint="Both are chosen from the blog’s pictures.">
+        <div className="grid max-w-md gap-4 sm:grid-cols-2">
+          <ShownPicture
+            site={site}
+            label="Logo"
+            hint="In place of the title, up to 288 pixels wide."
+            picture={blog.logo}
+            owner={owner}
+            error={error("logo")}
+            onChange={(logo) => set({ logo })}
           />
-          <Field label="Feeds have" error={error("feeds")}>
-            <Choice
-              label="Feeds have"
-              value={blog.feeds}
-              options={[
-                { value: "whole", name: "whole posts" },
-                { value: "excerpt", name: "the excerpt, and a link to the post" },
-              ]}
-              onChange={(feeds) => owner && set({ feeds })}
-            />
-          </Field>
-          <TextField
-            label="Line at the foot of every page"
-            placeholder="none"
-            dir="auto"
-            readOnly={!owner}
-            value={blog.footer}
-            error={error("footer")}
-            onChange={(e) => set({ footer: e.target.value })}
+          <ShownPicture
+            site={site}
+            label="Icon"
+            hint="A square one, for browser tabs and home screens."
+            picture={blog.icon}
+            owner={owner}
+            error={error("icon")}
+            onChange={(icon) => set({ icon })}
           />
         </div>
       </Part>

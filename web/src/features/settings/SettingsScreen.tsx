@@ -2,12 +2,16 @@ import { Navigate, NavLink, useParams } from "react-router";
 import { Part } from "../../ui/Part";
 import { BlogSettings } from "./BlogSettings";
 import { Channels } from "./Channels";
+import { LookSettings } from "./LookSettings";
+import { MenuSettings } from "./MenuSettings";
 import { PlanSettings } from "./PlanSettings";
 import { TopicSettings } from "./TopicSettings";
 
 /** The parts of the settings, each with an address of its own. */
 const parts = [
   { path: "blog", name: "Blog" },
+  { path: "look", name: "Look" },
+  { path: "menu", name: "Menu" },
   { path: "categories", name: "Categories" },
   { path: "plan", name: "Plan" },
   { path: "channels", name: "Channels" },
@@ -39,6 +43,8 @@ export default function SettingsScreen() {
       </nav>
       <main className="min-w-0">
         {part === "blog" && <BlogSettings site={site} />}
+        {part === "look" && <LookSettings site={site} />}
+        {part === "menu" && <MenuSettings site={site} />}
         {part === "categories" && <TopicSettings site={site} />}
         {part === "plan" && <PlanSettings site={site} />}
         {part === "channels" && <ChannelSettings site={site} />}
