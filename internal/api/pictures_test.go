@@ -65,7 +65,7 @@ func TestPicturesAreBroughtAndShown(t *testing.T) {
 		assert.Equal(t, "image/jpeg", answer.Header.Get("Content-Type"))
 		assert.Equal(t, "nosniff", answer.Header.Get("X-Content-Type-Options"))
 		assert.Equal(t, "default-src 'none'; sandbox", answer.Header.Get("Content-Security-Policy"))
-		assert.Contains(t, answer.Header.Get("Cache-Control"), "immutable")
+		assert.Contains(t, answer.Header.Get("Cache-Control"), "max-age=600")
 	}
 	c.call("GET", strings.Replace(p.Small, "@480", "@481", 1), nil, 404, nil)
 	c.call("GET", strings.Replace(p.Address, "dome", "elsewhere", 1), nil, 404, nil)
@@ -102,6 +102,93 @@ func TestPicturesAreBroughtAndShown(t *testing.T) {
 		"body": "No more."}, 200, nil)
 	c.call("GET", site+"/pictures", nil, 200, &page)
 	assert.Equal(t, []posts.PostRef{{ID: features.ID, Title: "Features it"}}, page.Pictures[0].UsedIn)
+}
+
+// replace uploads another file in the place of a picture.
+func (c *client) replace(id int64, file []byte) (int, []byte) {
+	c.t.Helper()
+	var body bytes.Buffer
+	form := multipart.NewWriter(&body)
+	part, err := form.CreateFormFile("file", "new.jpg")
+	require.NoError(c.t, err)
+	part.Write(file)
+	require.NoError(c.t, form.Close())
+	ask, err := http.NewRequest("PUT", c.url+site+"/pictures/"+itoa(id)+"/file", &body)
+	require.NoError(c.t, err)
+	ask.Header.Set("Content-Type", form.FormDataContentType())
+	answer, err := c.http.Do(ask)
+	require.NoError(c.t, err)
+	defer answer.Body.Close()
+	raw, err := io.ReadAll(answer.Body)
+	require.NoError(c.t, err)
+	return answer.StatusCode, raw
+}
+
+func TestPicturesAreReplacedAndDeleted(t *testing.T) {
+	c := signedIn(t)
+	_, raw := c.bring("dome.jpg", photo(t, 1200, 600), "")
+	var p posts.Picture
+	require.NoError(t, json.Unmarshal(raw, &p))
+	path := site + "/pictures/" + itoa(p.ID)
+	post := c.world.Draft(t, "Shows it")
+	c.call("PATCH", site+"/posts/"+itoa(post.ID), map[string]any{"version": post.Version, "body": "![](" + p.Address + ")"}, 200, nil)
+
+	etag := func() string {
+		answer, err := http.Get(c.url + p.Address)
+		require.NoError(t, err)
+		defer answer.Body.Close()
+		require.Equal(t, 200, answer.StatusCode)
+		return answer.Header.Get("ETag")
+	}
+	before := etag()
+	code, raw := c.replace(p.ID, photo(t, 500, 500))
+	require.Equal(t, 200, code, "%s", raw)
+	var now posts.Picture
+	require.NoError(t, json.Unmarshal(raw, &now))
+	assert.Equal(t, [2]int{500, 500}, [2]int{now.Width, now.Height})
+	assert.Equal(t, 1, now.Uses)
+	assert.NotEqual(t, before, etag(), "browsers are told that it is another")
+	for _, old := range []string{p.Address, p.Small, strings.Replace(p.Small, "@480", "@960", 1)} {
+		answer, err := http.Get(c.url + old)
+		require.NoError(t, err)
+		config, err := jpeg.DecodeConfig(answer.Body)
+		answer.Body.Close()
+		require.NoError(t, err, old)
+		assert.Equal(t, config.Width, config.Height, old)
+	}
+	code, raw = c.replace(p.ID, []byte("no picture"))
+	assert.Equal(t, 422, code)
+	assert.Contains(t, string(raw), "body.file")
+
+	var refused struct{ Detail string }
+	c.call("DELETE", path, nil, 409, &refused)
+	assert.Contains(t, refused.Detail, "in use: “Shows it”")
+	c.call("PATCH", site+"/posts/"+itoa(post.ID), map[string]any{"version": c.world.Reload(t, post.ID).Version, "body": "No more."}, 200, nil)
+	c.call("DELETE", path, nil, 204, nil)
+	c.call("DELETE", path, nil, 404, nil)
+	c.call("GET", p.Address, nil, 404, nil)
+	var page posts.PicturesPage
+	c.call("GET", site+"/pictures?only=deleted", nil, 200, &page)
+	require.Len(t, page.Pictures, 1)
+	assert.NotNil(t, page.Pictures[0].Deleted)
+	c.call("POST", path+"/restore", nil, 200, &now)
+	assert.Nil(t, now.Deleted)
+	for only, n := range map[string]int{"": 1, "undescribed": 1, "unused": 1, "deleted": 0} {
+		c.call("GET", site+"/pictures"+map[bool]string{false: "?only=" + only}[only == ""], nil, 200, &page)
+		assert.Len(t, page.Pictures, n, only)
+	}
+	c.call("PUT", path, map[string]string{"alt": "The dome"}, 200, nil)
+	c.call("GET", site+"/pictures?only=undescribed", nil, 200, &page)
+	assert.Empty(t, page.Pictures)
+
+	var shown posts.Portrait
+	c.call("PUT", site+"/portrait", map[string]any{"id": p.ID}, 200, &shown)
+	require.NotNil(t, shown.Picture)
+	assert.Equal(t, p.ID, shown.Picture.ID)
+	c.call("PUT", site+"/portrait", map[string]any{"id": p.ID + 1}, 422, nil)
+	c.call("DELETE", path, nil, 409, nil)
+	c.call("PUT", site+"/portrait", map[string]any{"id": 0}, 200, &shown)
+	c.call("DELETE", path, nil, 204, nil)
 }
 
 func TestWhatIsNoPictureIsRefused(t *testing.T) {

@@ -33,7 +33,7 @@ var layers = [][]string{
 	{"internal/pgtest"},
 	{"internal/blog"},
 	{"internal/people"},
-	{"internal/planning", "internal/writing"},
+	{"internal/planning", "internal/writing", "internal/library"},
 	{"internal/status", "internal/sitesettings", "internal/topics", "internal/formats", "internal/channel", "internal/picture",
 		"internal/demo/pictures",
 		"internal/backup", "internal/calendar"},

@@ -93,7 +93,7 @@ func (v visit) dress(p *page) error {
 			return err
 		}
 		if err == nil {
-			p.Logo = v.imageAt(PicturePath(v.site.Slug, picture.Name{Key: logo.Key, Width: logo.Width, Height: logo.Height, Type: logo.Type}.String()), v.site.Title)
+			p.Logo = v.imageOf(logo, v.site.Title)
 		}
 	}
 	if v.site.Icon != nil {

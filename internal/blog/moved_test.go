@@ -95,9 +95,17 @@ func TestReadersSeeALineAboutAnAuthor(t *testing.T) {
 	assert.NotContains(t, page, `class="author"`)
 	require.NoError(t, r.world.SaveName(t.Context(), r.world.Editor.ID, "Ines Abara", "Keeps the <dome>."))
 	_, page = r.get("/blog/dome/a-post")
-	assert.Contains(t, page, `Ines Abara</a>: Keeps the &lt;dome&gt;.</p>`)
+	assert.Contains(t, page, `Ines Abara</a>: Keeps the &lt;dome&gt;.</span></p>`)
 	author := regexp.MustCompile(`/blog/dome/author/[a-z0-9-]+`).FindString(page)
 	require.NotEmpty(t, author)
 	_, page = r.get(author)
 	assert.Contains(t, page, `<p class="about">Keeps the &lt;dome&gt;.</p>`)
+	assert.NotContains(t, page, `class="face"`)
+
+	face := r.world.Picture(t, "Ines")
+	require.NoError(t, r.world.SetPortrait(t.Context(), r.world.Site.ID, r.world.Editor.ID, &face.ID))
+	_, page = r.get(author)
+	assert.Contains(t, page, `<img class="face" src="/blog/dome/pictures/`+face.Key)
+	_, page = r.get("/blog/dome/a-post")
+	assert.Contains(t, page, `<p class="author" dir="auto"><img src="/blog/dome/pictures/`+face.Key)
 }

@@ -39,6 +39,7 @@ type page struct {
 	Heading string // of a list; "" on the front page
 	Lead    string
 	About   string
+	Face    *image // of an author
 	Query   string // what was searched for
 	Posts   []teaser
 	Empty   string // said where there are no posts
@@ -85,6 +86,7 @@ type reading struct {
 	Minutes int
 	Notice  string // of an archived post
 	About   string // a line about the author
+	Face    *image // of the author
 	First   string // of a post that came out again: when it first did
 	Before  *link  // the post that came out before it
 	After   *link
@@ -363,6 +365,9 @@ func (b *Blog) serveAuthor(v visit) error {
 			return err
 		}
 		p.Heading, p.Lead, p.About = a.Name, "Posts by this author", a.About
+		if p.Face, err = v.face(a.ID); err != nil {
+			return err
+		}
 		if err := v.list(&p, path, store.PublicFilter{Author: a.ID}); err != nil {
 			return err
 		}
@@ -485,11 +490,34 @@ func (v visit) reading(post store.Post, path string) (page, error) {
 	for _, tag := range post.Tags {
 		p.Post.Tags = append(p.Post.Tags, link{Name: tag, Path: v.path("tag/" + address.Slug(tag))})
 	}
+	if !p.Post.Page {
+		if p.Post.Face, err = v.face(post.AuthorID); err != nil {
+			return p, err
+		}
+	}
 	if first := post.FirstPublishedAt; first != nil && v.site.FirstDateShown && first.Before(*post.PublishedAt) {
 		p.Post.First = dateOf(v.site, *first)
 	}
 	p.Meta = postMeta(p, v.home, post)
 	return p, nil
+}
+
+// face is the picture that shows a person; nil where there is none. Its text is empty: the name stands beside it.
+func (v visit) face(author int64) (*image, error) {
+	p, err := v.Store.Portrait(v.r.Context(), v.site.ID, author)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return v.imageOf(p, ""), nil
+}
+
+// imageOf is a picture of the site.
+func (v visit) imageOf(p store.Picture, alt string) *image {
+	name := picture.Name{Key: p.Key, Width: p.Width, Height: p.Height, Type: p.Type}
+	return v.imageAt(PicturePath(v.site.Slug, name.String()), alt)
 }
 
 // leadOn sends a reader who has an old address of a post on to its present one.

@@ -6,6 +6,7 @@ import (
 	"crypto/rand"
 	"fmt"
 	"net/http"
+	"strconv"
 	"time"
 
 	"dapper.example/internal/picture"
@@ -42,23 +43,30 @@ func newPictureKey() string {
 	return fmt.Sprintf("%016x", b)
 }
 
-// servePicture shows a picture. It is what it was made as, whatever a browser makes of
-// it, and never changes.
+// pictureFresh is for how long a reader's browser shows a picture without asking whether it was replaced.
+const pictureFresh = "public, max-age=600, stale-while-revalidate=604800"
+
+// servePicture shows a picture. It is what it was made as, whatever a browser makes of it. Its address stays when
+// another picture takes its place.
 func (b *Blog) servePicture(v visit) error {
 	name, width, err := picture.ParseName(v.param("name"))
 	if err != nil {
 		return store.ErrNotFound
 	}
-	data, err := v.Store.PictureFile(v.r.Context(), v.site.ID, name.Key, width)
+	p, data, err := v.Store.PictureFile(v.r.Context(), v.site.ID, name.Key, width)
 	if err != nil {
 		return err
 	}
 	h := v.w.Header()
-	h.Set("Content-Type", map[string]string{"jpg": "image/jpeg", "png": "image/png"}[name.Type])
+	h.Set("Content-Type", map[string]string{"jpg": "image/jpeg", "png": "image/png"}[p.Type])
 	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
 	h.Set("Cross-Origin-Resource-Policy", "cross-origin") // feed readers show it
-	h.Set("Cache-Control", "public, max-age=31536000, immutable")
-	h.Set("ETag", `"`+v.param("name")+`"`)
+	h.Set("Cache-Control", pictureFresh)
+	version := v.param("name")
+	if p.ReplacedAt != nil {
+		version += "+" + strconv.FormatInt(p.ReplacedAt.UnixMicro(), 36)
+	}
+	h.Set("ETag", `"`+version+`"`)
 	http.ServeContent(v.w, v.r, "", time.Time{}, bytes.NewReader(data))
 	return nil
 }

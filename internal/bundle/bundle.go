@@ -161,7 +161,7 @@ func writePost(out *zip.Writer, site store.Site, p store.Post) error {
 
 func writePictures(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, more func() error) error {
 	for below := int64(0); ; {
-		pictures, err := q.Pictures(ctx, site.ID, below, "", page)
+		pictures, err := q.Pictures(ctx, site.ID, store.PictureFilter{Below: below}, page)
 		if err != nil {
 			return fmt.Errorf("reading pictures: %w", err)
 		}
@@ -170,7 +170,7 @@ func writePictures(ctx context.Context, q store.Queries, site store.Site, out *z
 				return err
 			}
 			below = p.ID
-			data, err := q.PictureFile(ctx, site.ID, p.Key, p.Width)
+			_, data, err := q.PictureFile(ctx, site.ID, p.Key, p.Width)
 			if err != nil {
 				return fmt.Errorf("reading picture %d: %w", p.ID, err)
 			}

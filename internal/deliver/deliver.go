@@ -217,7 +217,7 @@ func (w *shares) message(ctx context.Context, o store.Outing) (channel.Message, 
 		if err != nil {
 			return m, fmt.Errorf("reading picture %d of outing %d: %w", id, o.ID, err)
 		}
-		data, err := w.store.PictureFile(ctx, o.SiteID, p.Key, p.Width)
+		_, data, err := w.store.PictureFile(ctx, o.SiteID, p.Key, p.Width)
 		if err != nil {
 			return m, fmt.Errorf("reading picture %d of outing %d: %w", id, o.ID, err)
 		}

@@ -2,15 +2,17 @@ package deliver
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"github.com/jonboulle/clockwork"
 	"github.com/riverqueue/river"
 
+	"dapper.example/internal/library"
 	"dapper.example/internal/store"
 )
 
-// Tidy is the job of clearing away what signing in leaves behind.
+// Tidy is the job of clearing away what signing in leaves behind, and pictures that have been in the bin for long.
 type Tidy struct{}
 
 // Kind names the job.
@@ -31,5 +33,9 @@ type tidying struct {
 
 // Work clears away.
 func (w *tidying) Work(ctx context.Context, _ *river.Job[Tidy]) error {
-	return w.store.Tidy(ctx, w.clock.Now().Add(-tidyAfter))
+	now := w.clock.Now()
+	if err := w.store.EmptyPictureBin(ctx, now.Add(-library.BinnedFor)); err != nil {
+		return fmt.Errorf("emptying the bin of pictures: %w", err)
+	}
+	return w.store.Tidy(ctx, now.Add(-tidyAfter))
 }

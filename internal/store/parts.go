@@ -169,22 +169,24 @@ type (
 
 // Rows of posts.
 type (
-	Claim        = posts.Claim
-	LaidOut      = posts.LaidOut
-	PostFilter   = posts.PostFilter
-	ListPlace    = posts.ListPlace
-	ListRow      = posts.ListRow
-	Picture      = posts.Picture
-	PreviewLink  = posts.PreviewLink
-	Status       = posts.Status
-	Post         = posts.Post
-	Stage        = posts.Stage
-	NewState     = posts.NewState
-	PublicFilter = posts.PublicFilter
-	Topic        = posts.Topic
-	Month        = posts.Month
-	ReadyPost    = posts.ReadyPost
-	Text         = posts.Text
+	Claim         = posts.Claim
+	LaidOut       = posts.LaidOut
+	PostFilter    = posts.PostFilter
+	ListPlace     = posts.ListPlace
+	ListRow       = posts.ListRow
+	Picture       = posts.Picture
+	PictureFilter = posts.PictureFilter
+	UsedPicture   = posts.UsedPicture
+	PreviewLink   = posts.PreviewLink
+	Status        = posts.Status
+	Post          = posts.Post
+	Stage         = posts.Stage
+	NewState      = posts.NewState
+	PublicFilter  = posts.PublicFilter
+	Topic         = posts.Topic
+	Month         = posts.Month
+	ReadyPost     = posts.ReadyPost
+	Text          = posts.Text
 )
 
 const (

@@ -66,6 +66,7 @@ function SignedIn() {
           <Route path="forecast" element={<screenOf.forecast />} />
           <Route path="logbook" element={<screenOf.logbook />} />
           <Route path="settings/:part?" element={<screenOf.settings />} />
+          <Route path="pictures" element={<screenOf.pictures />} />
           <Route path="people" element={<screenOf.people />} />
           <Route path="account" element={<screenOf.account />} />
           <Route path="*" element={<NotFound me={session.data} />} />

@@ -27,6 +27,7 @@ const screens = {
   logbook: screen(() => import("./features/logbook/LogbookScreen")),
   settings: screen(() => import("./features/settings/SettingsScreen")),
   posts: screen(() => import("./features/posts/PostsScreen")),
+  pictures: screen(() => import("./features/pictures/PicturesScreen")),
   people: screen(() => import("./features/people/PeopleScreen")),
   account: screen(() => import("./features/people/AccountScreen")),
   overdue: screen(() => import("./features/overdue/OverdueScreen")),

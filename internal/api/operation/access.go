@@ -64,7 +64,7 @@ var accessTo = map[string]Access{
 	"get-almanac": onlooker, "get-status": onlooker, "get-placement": onlooker, "get-closing": onlooker,
 	"get-marks": onlooker, "watch-site": onlooker,
 	"get-blog": onlooker, "get-appearance": onlooker, "get-shades": onlooker, "list-categories": onlooker, "list-topics": onlooker, "list-posts": onlooker, "export-plan": onlooker, "list-unready": onlooker,
-	"count-posts": onlooker, "find-titles": onlooker, "list-pictures": onlooker, "render-text": onlooker,
+	"count-posts": onlooker, "find-titles": onlooker, "list-pictures": onlooker, "get-picture": onlooker, "render-text": onlooker,
 	"list-previews": onlooker, "get-post": onlooker, "get-post-log": onlooker,
 	"get-rhythm": onlooker, "begin-opening": onlooker, "begin-season": onlooker, "list-seasons": onlooker,
 	"preview-season": onlooker, "compare-rhythms": onlooker, "preview-rhythm": onlooker, "get-settings": onlooker,
@@ -75,7 +75,7 @@ var accessTo = map[string]Access{
 	"list-people": onlooker,
 
 	"begin-post": writer, "write-post": ownWork, "hand-in-post": ownWork, "give-back-post": ownWork,
-	"bring-picture": writer, "describe-picture": ownWork, "make-preview": ownWork, "end-preview": ownWork,
+	"bring-picture": writer, "describe-picture": ownWork, "replace-picture": ownWork, "delete-picture": ownWork, "restore-picture": ownWork, "make-preview": ownWork, "end-preview": ownWork,
 	"bin-post": editsPosts, "restore-post": editsPosts, "delete-post": editsPosts,
 	"change-posts": planner,
 	"add-category": editsPosts, "save-category": editsPosts, "order-categories": editsPosts, "set-default-category": editsPosts, "delete-category": editsPosts,
@@ -91,6 +91,7 @@ var accessTo = map[string]Access{
 	"run-rule": planner, "set-exclusion": planner,
 	"plan-outing": planner, "save-outing": planner, "drop-outing": planner,
 
+	"get-portrait": memberSelf, "set-portrait": memberSelf,
 	"list-lenses": memberSelf, "keep-lens": memberSelf, "drop-lens": memberSelf,
 	"list-calendars": memberSelf, "make-calendar": memberSelf, "end-calendar": memberSelf,
 	"list-tokens": memberSelf, "make-token": editorSelf, "end-token": memberSelf,

@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"dapper.example/internal/store/db"
 	"dapper.example/internal/store/plan"
 )
 
@@ -19,6 +20,10 @@ type Picture struct {
 	Height    int       `db:"height"`
 	User      *int64    `db:"user_id"` // who brought it
 	CreatedAt time.Time `db:"created_at"`
+	// ReplacedAt is when another picture took its place last; nil: never.
+	ReplacedAt *time.Time `db:"replaced_at"`
+	// BinnedAt is since when it is in the bin; nil: it is not.
+	BinnedAt *time.Time `db:"binned_at"`
 }
 
 // InsertPicture adds a picture.
@@ -36,41 +41,109 @@ func (q Queries) InsertPictureFile(ctx context.Context, picture int64, width int
 	return q.run.Exec(ctx, `insert into picture_files (picture_id, width, data) values ($1, $2, $3)`, picture, width, data)
 }
 
-// PictureFile returns a picture of the site in a width.
-func (q Queries) PictureFile(ctx context.Context, siteID int64, key string, width int) ([]byte, error) {
-	var data []byte
-	err := q.run.One(ctx, &data, `
-		select data from pictures join picture_files on picture_id = id
-		where site_id = $1 and key = $2 and picture_files.width = $3`, siteID, key, width)
-	return data, err
+// PictureFile returns a picture of the site in a width, or the nearest that there is: a replaced picture keeps the addresses of its
+// other widths. It returns the picture, too. One in the bin is shown where something shows it.
+func (q Queries) PictureFile(ctx context.Context, siteID int64, key string, width int) (Picture, []byte, error) {
+	var found struct {
+		Picture
+		Data []byte `db:"data"`
+	}
+	err := q.run.One(ctx, &found, `
+		select pictures.*, data from pictures join picture_files on picture_id = id
+		where site_id = $1 and key = $2 and (binned_at is null or exists (select from post_pictures where picture_id = pictures.id))
+		order by picture_files.width >= $3 desc, abs(picture_files.width - $3) limit 1`, siteID, key, width)
+	return found.Picture, found.Data, err
 }
 
 // UsedPicture is a picture, and where it is used.
 type UsedPicture struct {
 	Picture
 	Uses   int             `db:"uses"`    // posts that show it, those in the bin too
-	UsedIn plan.PostTitles `db:"used_in"` // the latest changed of them, three at most
+	UsedIn plan.PostTitles `db:"used_in"` // the latest changed of them
+	Logo   bool            `db:"is_logo"` // of the site
+	Icon   bool            `db:"is_icon"`
+	Shows  db.Strings      `db:"shows"` // the people whom it shows
 }
 
-// Pictures lists a site's pictures, the latest first, below an id where one is given; those
-// of whose name or description a text is a part, where one is given.
-func (q Queries) Pictures(ctx context.Context, siteID, below int64, find string, limit int) ([]UsedPicture, error) {
+// IsUsed tells whether anything shows it.
+func (p UsedPicture) IsUsed() bool { return p.Uses > 0 || p.Logo || p.Icon || len(p.Shows) > 0 }
+
+// PictureFilter says which of a site's pictures are asked for; what is empty does not narrow it.
+type PictureFilter struct {
+	Below       int64  // an id
+	ID          int64  // this one
+	Find        string // a part of the name or the description
+	Undescribed bool
+	Unused      bool
+	Binned      bool // those in the bin; else those that are not
+	Titles      int  // how many titles of posts are wanted
+}
+
+// Pictures lists a site's pictures, the latest first.
+func (q Queries) Pictures(ctx context.Context, siteID int64, f PictureFilter, limit int) ([]UsedPicture, error) {
 	var all []UsedPicture
 	err := q.run.All(ctx, &all, `
-		select pictures.*, used.uses, used.used_in
+		select pictures.*, used.uses, used.used_in, coalesce(pictures.id = sites.logo_id, false) as is_logo, coalesce(pictures.id = sites.icon_id, false) as is_icon,
+			(select coalesce(json_agg(users.name order by users.name), '[]') from memberships join users on users.id = user_id
+				where picture_id = pictures.id) as shows
 		from (
 			select * from pictures
 			where site_id = $1 and ($2::bigint = 0 or id < $2) and ($3::text = '' or strpos(lower(name || E'\n' || alt), lower($3)) > 0)
+				and ($5::bigint = 0 or id = $5) and (not $6::boolean or alt = '') and $7::boolean = (binned_at is not null)
+				and (not $8::boolean or not exists (select from post_pictures where picture_id = pictures.id)
+					and not exists (select from memberships where picture_id = pictures.id)
+					and not exists (select from sites where sites.id = pictures.site_id and pictures.id in (logo_id, icon_id)))
 			order by id desc limit $4
-		) pictures, lateral (
-			select count(*) as uses, coalesce(json_agg(json_build_object('id', post_id, 'title', title) order by updated_at desc, post_id desc) filter (where nth <= 3), '[]') as used_in
+		) pictures join sites on sites.id = pictures.site_id, lateral (
+			select count(*) as uses, coalesce(json_agg(json_build_object('id', post_id, 'title', title) order by updated_at desc, post_id desc) filter (where nth <= $9), '[]') as used_in
 			from (
 				select post_id, title, updated_at, row_number() over (order by updated_at desc, post_id desc) as nth
 				from post_pictures join posts on posts.id = post_id where picture_id = pictures.id
 			) posts
 		) used
-		order by pictures.id desc`, siteID, below, find, limit)
+		order by pictures.id desc`, siteID, f.Below, f.Find, limit, f.ID, f.Undescribed, f.Binned, f.Unused, f.Titles)
 	return all, err
+}
+
+// LockPicture has changes of a picture take turns: it waits for others that hold it.
+func (t *Tx) LockPicture(ctx context.Context, siteID, id int64) (Picture, error) {
+	var p Picture
+	err := t.run.One(ctx, &p, `select * from pictures where site_id = $1 and id = $2 for update`, siteID, id)
+	return p, err
+}
+
+// ReplacePicture writes another picture in the place of one; its files are added afterwards.
+func (t *Tx) ReplacePicture(ctx context.Context, p Picture) error {
+	if _, err := t.run.Do(ctx, `delete from picture_files where picture_id = $1`, p.ID); err != nil {
+		return err
+	}
+	return t.run.Exec(ctx, `update pictures set name = $3, type = $4, width = $5, height = $6, replaced_at = $7 where site_id = $1 and id = $2`,
+		p.SiteID, p.ID, p.Name, p.Type, p.Width, p.Height, p.ReplacedAt)
+}
+
+// BinPicture puts a picture into the bin at a moment, or with nil takes it out.
+func (q Queries) BinPicture(ctx context.Context, siteID, id int64, at *time.Time) error {
+	return q.run.Exec(ctx, `update pictures set binned_at = $3 where site_id = $1 and id = $2`, siteID, id, at)
+}
+
+// EmptyPictureBin deletes the pictures for good that were put into the bin before a moment and that nothing shows.
+func (q Queries) EmptyPictureBin(ctx context.Context, before time.Time) error {
+	_, err := q.run.Do(ctx, `delete from pictures where binned_at < $1 and not exists (select from post_pictures where picture_id = pictures.id)`, before)
+	return err
+}
+
+// SetPortrait says which of a site's pictures shows a person; nil for none.
+func (q Queries) SetPortrait(ctx context.Context, siteID, user int64, picture *int64) error {
+	return q.run.Exec(ctx, `update memberships set picture_id = $3 where site_id = $1 and user_id = $2`, siteID, user, picture)
+}
+
+// Portrait is the picture that shows a person on a site. It fails with db.ErrNotFound.
+func (q Queries) Portrait(ctx context.Context, siteID, user int64) (Picture, error) {
+	var p Picture
+	err := q.run.One(ctx, &p, `
+		select pictures.* from memberships join pictures on pictures.id = picture_id
+		where memberships.site_id = $1 and memberships.user_id = $2`, siteID, user)
+	return p, err
 }
 
 // Picture returns one of a site's pictures.
@@ -83,7 +156,7 @@ func (q Queries) Picture(ctx context.Context, siteID, id int64) (Picture, error)
 // KnownPictures returns those of the ids that are pictures of a site.
 func (q Queries) KnownPictures(ctx context.Context, siteID int64, ids []int64) ([]int64, error) {
 	var known []int64
-	err := q.run.All(ctx, &known, `select id from pictures where site_id = $1 and id = any($2)`, siteID, ids)
+	err := q.run.All(ctx, &known, `select id from pictures where site_id = $1 and id = any($2) and binned_at is null`, siteID, ids)
 	return known, err
 }
 

@@ -1022,10 +1022,52 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** A picture, and what shows it */
+        get: operations["get-picture"];
         /** Say what a picture shows */
         put: operations["describe-picture"];
         post?: never;
+        /**
+         * Delete a picture that nothing shows
+         * @description It can be brought back for 30 days. A picture that something shows is refused (409), and said where it is.
+         */
+        delete: operations["delete-picture"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/pictures/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put another picture in the place of one
+         * @description Its addresses stay: whatever shows it shows the new one. Browsers that have it look again within ten minutes.
+         */
+        put: operations["replace-picture"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/pictures/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a deleted picture back */
+        post: operations["restore-picture"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1069,6 +1111,24 @@ export interface paths {
          */
         get: operations["export-plan"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/portrait": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture that shows oneself to readers */
+        get: operations["get-portrait"];
+        /** Choose the picture that shows oneself to readers */
+        put: operations["set-portrait"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3499,21 +3559,32 @@ export interface components {
             address: string;
             /** @description what it shows, for those who do not see it */
             alt: string;
+            /**
+             * Format: date-time
+             * @description since when it is deleted; it can be brought back for 30 days
+             */
+            deleted?: string;
             /** Format: int64 */
             height: number;
+            /** @description it is the blog’s icon */
+            icon?: boolean;
             /** Format: int64 */
             id: number;
+            /** @description it is the blog’s logo */
+            logo?: boolean;
             /** Format: date-time */
             made: string;
             /** @description of the file that was brought */
             name: string;
+            /** @description the people whom it shows to readers */
+            shows?: string[];
             /** @description address of the narrowest one */
             small: string;
-            /** @description the latest changed of them; in lists */
+            /** @description the latest changed of them */
             usedIn?: components["schemas"]["PostRef"][];
             /**
              * Format: int64
-             * @description how many posts show it; in lists
+             * @description how many posts show it
              */
             uses: number;
             /**
@@ -3623,6 +3694,17 @@ export interface components {
         PlannedOutings: {
             /** @description in order of time */
             outings: components["schemas"]["PlannedOuting"][];
+        };
+        Portrait: {
+            /** @description absent for none */
+            picture?: components["schemas"]["Picture"];
+        };
+        PortraitInputBody: {
+            /**
+             * Format: int64
+             * @description of a picture of the blog; 0 for none
+             */
+            id: number;
         };
         Post: {
             /** @description where readers find it, once it is out */
@@ -7488,6 +7570,8 @@ export interface operations {
                 below?: number;
                 /** @description a part of the file's name or of what it shows */
                 find?: string;
+                /** @description those without a description, those that nothing shows, or those that were deleted */
+                only?: "undescribed" | "unused" | "deleted";
             };
             header?: never;
             path: {
@@ -7559,6 +7643,39 @@ export interface operations {
             };
         };
     };
+    "get-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Picture"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "describe-picture": {
         parameters: {
             query?: never;
@@ -7575,6 +7692,130 @@ export interface operations {
                 "application/json": components["schemas"]["DescribeInputBody"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Picture"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "replace-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** @description what it shows, for those who do not see it */
+                    alt?: string;
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Picture"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "restore-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -7690,6 +7931,74 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-portrait": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Portrait"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-portrait": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PortraitInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Portrait"];
                 };
             };
             /** @description Error */

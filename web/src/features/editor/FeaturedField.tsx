@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Button, IconButton } from "../../ui/Button";
 import { TextArea } from "../../ui/TextArea";
 import type { Fields } from "./autosave";
-import { PicturePicker } from "./PicturePicker";
+import { PicturePicker } from "../pictures/PicturePicker";
 
 type Props = {
   site: string;

@@ -3,13 +3,13 @@ import { useRef, useState } from "react";
 import { answer, api } from "../../api/client";
 import { plainDate } from "../../ui/civil";
 import { useSettled } from "../../ui/useSettled";
-import { AltSheet } from "./AltSheet";
+import { AltSheet } from "../pictures/AltSheet";
 import type { Autosave, State } from "./autosave";
 import { MarkdownText, type TextHandle } from "./MarkdownText";
 import { LinkSheet } from "./LinkSheet";
 import { link } from "./markup";
-import { PicturePicker } from "./PicturePicker";
-import { inMarkdown, useBring, type Picture } from "./pictures";
+import { PicturePicker } from "../pictures/PicturePicker";
+import { inMarkdown, useBring, type Picture } from "../pictures/pictures";
 import { ReaderView } from "./ReaderView";
 import { Toolbar } from "./Toolbar";
 

@@ -63,12 +63,15 @@ const places: Record<string, Place> = {
   rules: { page: "rules" },
   forecast: { page: "forecast" },
   logbook: { page: "guide", section: "the-logbook" },
+  pictures: { page: "guide", section: "pictures" },
   people: { page: "guide", section: "people" },
   account: { page: "guide", section: "people" },
 };
 
 const settings: Record<string, Place> = {
   blog: { page: "your-own-blog", section: "what-the-blog-is-called" },
+  look: { page: "your-own-blog", section: "look-and-menu" },
+  menu: { page: "your-own-blog", section: "look-and-menu" },
   categories: { page: "your-own-blog", section: "categories" },
   channels: { page: "rules", section: "reshare-rules" },
   plan: { page: "planning-a-month", section: "ready-for-the-day" },

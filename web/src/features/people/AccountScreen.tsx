@@ -11,6 +11,7 @@ import { useSession, type Me } from "../session/session";
 import { PreferencesForm } from "./PreferencesForm";
 import { Calendars } from "./Calendars";
 import { SignIns } from "./SignIns";
+import { Portrait } from "./Portrait";
 import { Tokens } from "./Tokens";
 
 /** What is one's own: name, password, where one is signed in, tokens. */
@@ -23,6 +24,9 @@ export default function AccountScreen() {
       <h1 className="mb-4 font-title text-2xl">Your account</h1>
       <Part title="Name" hint="Readers see both with your posts.">
         <NameForm key={`${me.name}\n${me.about}`} me={me} />
+        <div className="mt-4">
+          <Portrait site={site} />
+        </div>
       </Part>
       <Part title="Display" hint="Applies in every browser you sign in with.">
         <PreferencesForm preferences={me.preferences} />

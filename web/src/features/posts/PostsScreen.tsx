@@ -44,7 +44,7 @@ export default function PostsScreen() {
   const picked = posts.filter((p) => chosen.has(p.id));
   return (
     <main className="mx-auto flex w-full max-w-400 flex-col gap-x-6 gap-y-3 px-5 pt-4 pb-10 md:flex-row">
-      <StageRail counts={counts} chosen={filter.stage} onChoose={(stage) => narrow({ stage })} />
+      <StageRail site={site} counts={counts} chosen={filter.stage} onChoose={(stage) => narrow({ stage })} />
       <section aria-label="Posts" className="min-w-0 flex-1">
         <h1 className="sr-only">Posts</h1>
         <FilterBar

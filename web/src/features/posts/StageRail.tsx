@@ -1,13 +1,15 @@
+import { Link } from "react-router";
 import { stages, type Stage } from "./posts";
 
 type Props = {
+  site: string;
   counts: Record<string, number> | undefined;
   chosen: Stage | "";
   onChoose: (stage: Stage | "") => void;
 };
 
 /** The stages of a post's life with how many posts stand in each, drawn as lengths of tape. */
-export function StageRail({ counts, chosen, onChoose }: Props) {
+export function StageRail({ site, counts, chosen, onChoose }: Props) {
   const most = Math.max(1, ...stages.map((s) => counts?.[s.stage] ?? 0));
   const all = stages
     .filter((s) => s.stage !== "binned")
@@ -29,6 +31,12 @@ export function StageRail({ counts, chosen, onChoose }: Props) {
           onClick={() => onChoose(s.stage)}
         />
       ))}
+      <Link
+        to={`/${site}/pictures`}
+        className="shrink-0 rounded-md px-2 py-1 text-sm text-soft hover:bg-sunk hover:text-ink md:mt-3"
+      >
+        Pictures
+      </Link>
     </nav>
   );
 }

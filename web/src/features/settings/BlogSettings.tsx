@@ -13,7 +13,7 @@ import { useSession } from "../session/session";
 import { blogSchema, useBlog, useSaveBlog, type Blog } from "./blog";
 import { EndBlog } from "./EndBlog";
 import { ReadingFields } from "./ReadingFields";
-import { ShownPicture } from "./ShownPicture";
+import { ShownPicture } from "../pictures/ShownPicture";
 
 /** What the blog is called, and where readers find it. */
 export function BlogSettings({ site }: { site: string }) {

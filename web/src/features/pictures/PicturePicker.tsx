@@ -5,7 +5,7 @@ import { TextField } from "../../ui/Field";
 import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
 import { useSettled } from "../../ui/useSettled";
-import { useBring, usePictures, type Picture } from "./pictures";
+import { titles, useBring, usedIn, usePictures, type Picture } from "./pictures";
 
 type Props = {
   site: string;
@@ -112,14 +112,4 @@ export function PicturePicker({ site, open, onClose, onChoose }: Props) {
       )}
     </Sheet>
   );
-}
-
-const titleOf = (title: string) => title || "Untitled";
-
-const titles = ({ usedIn = [] }: Picture) => usedIn.map((p) => titleOf(p.title)).join("\n");
-
-/** "In The Moon illusion and 2 more" */
-function usedIn({ uses, usedIn: [first] = [] }: Picture): string {
-  if (!first) return "Not used";
-  return `In ${titleOf(first.title)}${uses > 1 ? ` and ${uses - 1} more` : ""}`;
 }

@@ -1,10 +1,10 @@
 import { ImagePlus, X } from "lucide-react";
 import { useState } from "react";
 import { Button, IconButton } from "../../ui/Button";
-import { PicturePicker } from "../editor/PicturePicker";
-import type { Blog } from "./blog";
+import { PicturePicker } from "./PicturePicker";
+import type { Schemas } from "../../api/client";
 
-type Shown = NonNullable<Blog["logo"]>;
+type Shown = Schemas["Shown"];
 
 type Props = {
   site: string;
