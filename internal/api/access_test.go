@@ -246,6 +246,8 @@ func (c *client) things(w pgtest.World) things {
 	require.NoError(c.t, err)
 	made.ids["channels"] = channel
 	made.ids["categories"] = w.Category
+	made.ids["comments"], err = w.InsertComment(ctx, store.Comment{SiteID: w.Site.ID, Post: made.ids["posts"], Name: "Tam", Text: "Hello.", Status: "held", At: pgtest.Noon})
+	require.NoError(c.t, err)
 	made.ids["guide"] = 1 // no page, which everybody may ask for
 	texts, err := w.Texts(ctx, w.Site.ID, made.ids["posts"], 1)
 	require.NoError(c.t, err)

@@ -25,6 +25,7 @@ import (
 
 	"dapper.example/internal/api/accounts"
 	"dapper.example/internal/api/blogs"
+	"dapper.example/internal/api/comments"
 	"dapper.example/internal/api/forecasts"
 	"dapper.example/internal/api/logbook"
 	"dapper.example/internal/api/operation"
@@ -123,7 +124,8 @@ func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
 	r.Use(s.gate.Identify, s.gate.LogRequests, s.gate.Recover, s.gate.Headers, s.gate.Sane)
 	r.Use((&door{s: s}).Guard)
-	readers := blog.New(blog.Config{Store: s.Store, Renderer: s.Renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public})
+	readers := blog.New(blog.Config{Store: s.Store, Renderer: s.Renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public,
+		From: func(r *http.Request) string { return gate.AddressOf(r.Context()) }})
 	r.Use(readers.OwnHosts(s.followShortLink, gate.Compressed(), s.gate.Timely))
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { w.Write([]byte("ok\n")) })
 	r.Get("/readyz", s.ready)
@@ -158,6 +160,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	rules.Register(api, s.Tools)
 	forecasts.Register(api, s.Tools)
 	blogs.Register(api, s.Tools)
+	comments.Register(api, s.Tools)
 	s.guideOperations(api)
 	s.lensOperations(api)
 	s.calendarOperations(api)

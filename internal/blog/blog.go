@@ -44,6 +44,8 @@ type Config struct {
 	Now      func() time.Time
 	Log      *slog.Logger
 	Public   string // where readers reach it, such as https://blog.example
+	// From is the address of the network that a request comes from.
+	From func(*http.Request) string
 }
 
 // Blog serves the blogs of all sites of a store.
@@ -98,6 +100,9 @@ func (b *Blog) pagesOf(r chi.Router, where finder) {
 	get("/look.css", b.serveLook)
 	get("/pictures/{name}", b.servePicture)
 	get("/preview/{secret}", b.servePreview)
+	get("/comments.atom", b.serveComments)
+	get("/{slug}/comments.atom", b.serveComments)
+	r.With(http.NewCrossOriginProtection().Handler).Post("/{slug}/comments", b.at(where, b.receiveComment))
 	get("/{slug}", b.servePost)
 	r.NotFound(b.at(where, b.serveMissing))
 }

@@ -2,6 +2,7 @@ package blog_test
 
 import (
 	"fmt"
+	"net/http"
 	"net/http/httptest"
 	"strings"
 	"testing"
@@ -30,7 +31,8 @@ func newReader(t *testing.T) reader {
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
 	r := reader{t, w, act.Desk{Store: w.Store, Site: w.Site, Actor: w.Editor.ID}, chi.NewRouter()}
 	r.pages.Route("/blog", blog.New(blog.Config{
-		Store: w.Store, Renderer: blog.NewRenderer(), Now: func() time.Time { return pgtest.Noon }, Log: pgtest.Quiet(), Public: "https://dome.example"}).Routes)
+		Store: w.Store, Renderer: blog.NewRenderer(), Now: func() time.Time { return pgtest.Noon }, Log: pgtest.Quiet(), Public: "https://dome.example",
+		From: func(r *http.Request) string { return r.RemoteAddr }}).Routes)
 	return r
 }
 

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"html"
 	"net/url"
+	"strconv"
 	"strings"
 	"time"
 
@@ -104,11 +105,16 @@ func (v visit) item(p store.Post) (item, error) {
 
 // lasting names a post for ever, whatever becomes of its address (RFC 4151).
 func (v visit) lasting(p store.Post) string {
+	return v.lastingAs(p.CreatedAt.UTC(), strconv.FormatInt(p.ID, 10))
+}
+
+// lastingAs names something of the site for ever that was made at a moment.
+func (v visit) lastingAs(made time.Time, name string) string {
 	host := "blog.invalid"
 	if u, err := url.Parse(v.Public); err == nil && u.Hostname() != "" {
 		host = u.Hostname()
 	}
-	return fmt.Sprintf("tag:%s,%s:%s/%d", host, p.CreatedAt.UTC().Format("2006-01-02"), v.site.LastingName, p.ID)
+	return fmt.Sprintf("tag:%s,%s:%s/%s", host, made.Format(time.DateOnly), v.site.LastingName, name)
 }
 
 // rewritten is rendered HTML with another address for each of ours: readers of feeds are elsewhere, and a blog

@@ -15,6 +15,7 @@ import (
 	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/picture"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
@@ -36,17 +37,18 @@ type page struct {
 	Meta      meta
 	Menu      []menuItem
 
-	Heading string // of a list; "" on the front page
-	Lead    string
-	About   string
-	Face    *image // of an author
-	Query   string // what was searched for
-	Posts   []teaser
-	Empty   string // said where there are no posts
-	Newer   string // address of the page of newer posts
-	Older   string
-	Post    *reading
-	Years   []year
+	Heading    string // of a list; "" on the front page
+	Lead       string
+	About      string
+	Face       *image // of an author
+	Query      string // what was searched for
+	Posts      []teaser
+	Empty      string // said where there are no posts
+	Newer      string // address of the page of newer posts
+	Older      string
+	Post       *reading
+	Discussion *discussion // nil where nothing is said and nothing can be
+	Years      []year
 }
 
 type link struct {
@@ -76,6 +78,7 @@ type teaser struct {
 	Author, Category                    *link
 	Image                               *image
 	OnTop                               bool
+	Comments                            int // that readers see
 }
 
 type reading struct {
@@ -213,7 +216,11 @@ func (v visit) showLatest(p page, path string) error {
 		if err != nil {
 			return err
 		}
-		p.Posts = slices.Concat(v.teasers(first), p.Posts)
+		top, err := v.teasers(first)
+		if err != nil {
+			return err
+		}
+		p.Posts = slices.Concat(top, p.Posts)
 	}
 	return v.show(http.StatusOK, v.Blog.list, p)
 }
@@ -258,16 +265,33 @@ func (v visit) list(p *page, path string, f store.PublicFilter) error {
 	if len(posts) > v.site.PostsAPage {
 		p.Older, posts = turn(number+1), posts[:v.site.PostsAPage]
 	}
-	p.Posts = v.teasers(posts)
-	return nil
+	p.Posts, err = v.teasers(posts)
+	return err
 }
 
-func (v visit) teasers(posts []store.Post) []teaser {
+func (v visit) teasers(posts []store.Post) ([]teaser, error) {
+	ids := make([]int64, len(posts))
+	for i, p := range posts {
+		ids[i] = p.ID
+	}
+	comments, err := v.Store.CommentsShown(v.r.Context(), ids)
+	if err != nil {
+		return nil, err
+	}
 	all := make([]teaser, len(posts))
 	for i, p := range posts {
 		all[i] = v.tease(p)
+		all[i].Comments = comments[p.ID]
 	}
-	return all
+	return all, nil
+}
+
+// Says is how many comments readers see, in words; "" where there are none.
+func (t teaser) Says() string {
+	if t.Comments == 0 {
+		return ""
+	}
+	return words.Count(t.Comments, "comment")
 }
 
 func (v visit) tease(p store.Post) teaser {
@@ -464,6 +488,9 @@ func (b *Blog) servePost(v visit) error {
 		}
 		p.Post.Before, p.Post.After = v.linkTo(older), v.linkTo(newer)
 	}
+	if err := v.discuss(&p, post, commentForm{}); err != nil {
+		return err
+	}
 	return v.show(http.StatusOK, v.post, p)
 }
 
@@ -490,6 +517,11 @@ func (v visit) reading(post store.Post, path string) (page, error) {
 	for _, tag := range post.Tags {
 		p.Post.Tags = append(p.Post.Tags, link{Name: tag, Path: v.path("tag/" + address.Slug(tag))})
 	}
+	comments, err := v.Store.CommentsShown(v.r.Context(), []int64{post.ID})
+	if err != nil {
+		return p, err
+	}
+	p.Post.Comments = comments[post.ID]
 	if !p.Post.Page {
 		if p.Post.Face, err = v.face(post.AuthorID); err != nil {
 			return p, err

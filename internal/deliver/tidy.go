@@ -8,11 +8,12 @@ import (
 	"github.com/jonboulle/clockwork"
 	"github.com/riverqueue/river"
 
+	"dapper.example/internal/comments"
 	"dapper.example/internal/library"
 	"dapper.example/internal/store"
 )
 
-// Tidy is the job of clearing away what signing in leaves behind, and pictures that have been in the bin for long.
+// Tidy is the job of clearing away what signing in leaves behind, and pictures and comments that have been in the bin for long.
 type Tidy struct{}
 
 // Kind names the job.
@@ -36,6 +37,9 @@ func (w *tidying) Work(ctx context.Context, _ *river.Job[Tidy]) error {
 	now := w.clock.Now()
 	if err := w.store.EmptyPictureBin(ctx, now.Add(-library.BinnedFor)); err != nil {
 		return fmt.Errorf("emptying the bin of pictures: %w", err)
+	}
+	if err := w.store.EmptyCommentBin(ctx, now.Add(-comments.BinnedFor)); err != nil {
+		return fmt.Errorf("emptying the bin of comments: %w", err)
 	}
 	return w.store.Tidy(ctx, now.Add(-tidyAfter))
 }

@@ -185,6 +185,9 @@ func Load(ctx context.Context, s *store.Store, now time.Time) error {
 		if err := w.rules(ctx); err != nil {
 			return fmt.Errorf("giving Quillmoor Observatory its rules: %w", err)
 		}
+		if err := w.discuss(ctx); err != nil {
+			return fmt.Errorf("giving Quillmoor Observatory its comments: %w", err)
+		}
 		small := newWorld(tx, now, hash, 2)
 		if err := small.foundLanes(ctx); err != nil {
 			return fmt.Errorf("making Dark Lanes: %w", err)

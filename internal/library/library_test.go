@@ -28,7 +28,7 @@ func TestAPictureInUseIsNotDeleted(t *testing.T) {
 	post := w.Draft(t, "Shows it")
 	address := "/blog/dome/pictures/" + p.Key + "-1200x800.jpg"
 	for name, c := range map[string]struct{ use, free func() }{
-		"“Shows it”": {func() { w.Rewrite(t, post.ID, "Shows it", "![]("+address+")") }, func() { w.Rewrite(t, post.ID, "Shows it", "None.") }},
+		"“Shows it”":      {func() { w.Rewrite(t, post.ID, "Shows it", "![]("+address+")") }, func() { w.Rewrite(t, post.ID, "Shows it", "None.") }},
 		"the blog’s logo": {func() { exec(t, w, `update sites set logo_id = $1`, p.ID) }, func() { exec(t, w, `update sites set logo_id = null`) }},
 		"the blog’s icon": {func() { exec(t, w, `update sites set icon_id = $1`, p.ID) }, func() { exec(t, w, `update sites set icon_id = null`) }},
 		"the picture of Ines Abara": {func() { require.NoError(t, library.SetPortrait(t.Context(), d, w.Editor.ID, p.ID)) },

@@ -24,13 +24,13 @@ func TestHowABlogLooksIsSaved(t *testing.T) {
 		a           store.Appearance
 		field, says string
 	}{
-		"no look":           {store.Appearance{Look: "neon"}, "look", "no such look"},
-		"no colour":         {store.Appearance{Look: "plain", Accent: "red;}"}, "accent", "such as #15506b"},
-		"twice":             {store.Appearance{Look: "plain", Menu: store.Menu{pageItem(page.ID), pageItem(page.ID)}}, "menu", "twice"},
-		"a post":            {store.Appearance{Look: "plain", Menu: store.Menu{pageItem(post.ID)}}, "menu", "deleted meanwhile"},
-		"another blog's":    {store.Appearance{Look: "plain", Menu: store.Menu{category(other.Category)}}, "menu", "deleted meanwhile"},
-		"an unknown kind":   {store.Appearance{Look: "plain", Menu: store.Menu{{Kind: "tag", ID: 1}}}, "menu", "deleted meanwhile"},
-		"more than a menu":  {store.Appearance{Look: "plain", Menu: make(store.Menu, 31)}, "menu", "at most 30"},
+		"no look":          {store.Appearance{Look: "neon"}, "look", "no such look"},
+		"no colour":        {store.Appearance{Look: "plain", Accent: "red;}"}, "accent", "such as #15506b"},
+		"twice":            {store.Appearance{Look: "plain", Menu: store.Menu{pageItem(page.ID), pageItem(page.ID)}}, "menu", "twice"},
+		"a post":           {store.Appearance{Look: "plain", Menu: store.Menu{pageItem(post.ID)}}, "menu", "deleted meanwhile"},
+		"another blog's":   {store.Appearance{Look: "plain", Menu: store.Menu{category(other.Category)}}, "menu", "deleted meanwhile"},
+		"an unknown kind":  {store.Appearance{Look: "plain", Menu: store.Menu{{Kind: "tag", ID: 1}}}, "menu", "deleted meanwhile"},
+		"more than a menu": {store.Appearance{Look: "plain", Menu: make(store.Menu, 31)}, "menu", "at most 30"},
 	} {
 		err := sitesettings.SaveAppearance(ctx, desk, c.a, w.Site.Version, pgtest.Noon)
 		var bad *act.Invalid

@@ -128,8 +128,12 @@ func undoOwn(ctx context.Context, tx *store.Tx, present *store.Site, before stor
 	if looks.Look == "" {
 		looks = present.Appearance
 	}
+	commenting := before.Commenting
+	if commenting.Hold == "" {
+		commenting = present.Commenting
+	}
 	present.Title, present.Tagline, present.Slug, present.Language = before.Title, before.Tagline, before.Slug, language
-	present.Reading, present.Appearance = reading, looks
+	present.Reading, present.Appearance, present.Commenting = reading, looks, commenting
 	if bytes.Equal(was, act.JSON(*present)) {
 		return nil
 	}
@@ -150,7 +154,10 @@ func undoOwn(ctx context.Context, tx *store.Tx, present *store.Site, before stor
 	if err := tx.SaveAppearance(ctx, present.ID, looks); err != nil {
 		return err
 	}
-	present.Version += 2 // each saving counted it up
+	if err := tx.SaveCommenting(ctx, present.ID, commenting); err != nil {
+		return err
+	}
+	present.Version += 3 // each saving counted it up
 	return nil
 }
 

@@ -28,14 +28,15 @@ type ChangeOf string
 
 // The kinds of changes, as the schema's triggers name them.
 const (
-	ChangeText   ChangeOf = "text"  // what was written in posts, but for their titles
-	ChangeTitle  ChangeOf = "title" // titles of posts
-	ChangePlan   ChangeOf = "plan"  // which posts there are, where they stand, what rules know of them
-	ChangeRhythm ChangeOf = "rhythm"
-	ChangeRules  ChangeOf = "rules" // rules, what they did, channels
-	ChangeSite   ChangeOf = "site"
-	ChangeAll    ChangeOf = "all" // something may have changed unseen
-	changeAsks   ChangeOf = "asks"
+	ChangeText     ChangeOf = "text"  // what was written in posts, but for their titles
+	ChangeTitle    ChangeOf = "title" // titles of posts
+	ChangePlan     ChangeOf = "plan"  // which posts there are, where they stand, what rules know of them
+	ChangeRhythm   ChangeOf = "rhythm"
+	ChangeRules    ChangeOf = "rules" // rules, what they did, channels
+	ChangeSite     ChangeOf = "site"
+	ChangeComments ChangeOf = "comments" // of readers
+	ChangeAll      ChangeOf = "all"      // something may have changed unseen
+	changeAsks     ChangeOf = "asks"
 )
 
 // SeenChange is what has changed since it was asked last.

@@ -8,6 +8,7 @@ import (
 
 	"dapper.example/internal/store/accounts"
 	"dapper.example/internal/store/calendars"
+	"dapper.example/internal/store/comments"
 	"dapper.example/internal/store/db"
 	"dapper.example/internal/store/logbook"
 	"dapper.example/internal/store/plan"
@@ -39,6 +40,8 @@ type (
 	logbookTx        = logbook.Tx
 	calendarsQueries = calendars.Queries
 	calendarsTx      = calendars.Tx
+	commentsQueries  = comments.Queries
+	commentsTx       = comments.Tx
 )
 
 // Queries are the statements of all parts, on a pool or in a transaction.
@@ -53,6 +56,7 @@ type Queries struct {
 	rulesQueries
 	logbookQueries
 	calendarsQueries
+	commentsQueries
 }
 
 func queries(run db.Runner, kept *plan.Kept) Queries {
@@ -65,7 +69,8 @@ func queries(run db.Runner, kept *plan.Kept) Queries {
 		sharingQueries:   sharing.On(run),
 		rulesQueries:     rules.On(run),
 		logbookQueries:   logbook.On(run),
-		calendarsQueries: calendars.On(run)}
+		calendarsQueries: calendars.On(run),
+		commentsQueries:  comments.On(run)}
 }
 
 // Tx is a running transaction.
@@ -82,6 +87,7 @@ type Tx struct {
 	rulesTx
 	logbookTx
 	calendarsTx
+	commentsTx
 }
 
 func transaction(tx *sqlx.Tx, told func(LogEntry)) *Tx {
@@ -95,7 +101,8 @@ func transaction(tx *sqlx.Tx, told func(LogEntry)) *Tx {
 		sharingTx:   sharing.In(run),
 		rulesTx:     rules.In(run),
 		logbookTx:   logbook.In(run, told),
-		calendarsTx: calendars.In(run)}
+		calendarsTx: calendars.In(run),
+		commentsTx:  comments.In(run)}
 }
 
 // SQL is the transaction itself, for packages that keep their own tables.
@@ -144,12 +151,19 @@ const (
 // DateStyles are the ways in which readers see dates.
 var DateStyles = sites.DateStyles
 
+// Rows of comments.
+type (
+	Comment       = comments.Comment
+	CommentFilter = comments.CommentFilter
+)
+
 // Rows of sites.
 type (
 	Rhythm     = sites.Rhythm
 	Category   = sites.Category
 	Reading    = sites.Reading
 	Appearance = sites.Appearance
+	Commenting = sites.Commenting
 	Menu       = sites.Menu
 	MenuItem   = sites.MenuItem
 	Site       = sites.Site

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/comments"
 	"dapper.example/internal/core/post"
 	"dapper.example/internal/outings"
 	"dapper.example/internal/siterules"
@@ -33,6 +34,8 @@ func CanUndo(e store.LogEntry) bool {
 	case store.DeedRule:
 		return e.Rule != nil
 	case store.DeedOuting:
+		return true
+	case store.DeedComments:
 		return true
 	case store.DeedReorder, store.DeedSettings:
 		return !act.IsNothing(e.Before)
@@ -86,7 +89,7 @@ type undoer func(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEn
 var undoers = map[string]undoer{
 	store.DeedRhythm: sitesettings.UndoRhythm, store.DeedSettings: sitesettings.UndoSettings,
 	store.DeedReorder: status.UndoReorder, store.DeedBounds: undoBounds, store.DeedEdit: writing.UndoEdit,
-	store.DeedRule: siterules.UndoRule, store.DeedOuting: outings.Undo,
+	store.DeedRule: siterules.UndoRule, store.DeedOuting: outings.Undo, store.DeedComments: comments.Undo,
 }
 
 // undoAct takes back all lines of an act, what was done last first, as an act of its own. It

@@ -28,6 +28,7 @@ const screens = {
   settings: screen(() => import("./features/settings/SettingsScreen")),
   posts: screen(() => import("./features/posts/PostsScreen")),
   pictures: screen(() => import("./features/pictures/PicturesScreen")),
+  comments: screen(() => import("./features/comments/CommentsScreen")),
   people: screen(() => import("./features/people/PeopleScreen")),
   account: screen(() => import("./features/people/AccountScreen")),
   overdue: screen(() => import("./features/overdue/OverdueScreen")),

@@ -122,7 +122,7 @@ func (s part) saveAppearance(ctx context.Context, in *appearanceInput) (*appeara
 	}
 	err := sitesettings.SaveAppearance(ctx, desk, a, in.Body.Version, s.Clock.Now())
 	if errors.Is(err, act.ErrStale) {
-		return nil, savedMeanwhile()
+		return nil, operation.SettingsStale()
 	}
 	if err != nil {
 		return nil, s.Problem(err)
@@ -132,10 +132,6 @@ func (s part) saveAppearance(ctx context.Context, in *appearanceInput) (*appeara
 		return nil, s.Problem(err)
 	}
 	return s.viewAppearance(ctx, saved)
-}
-
-func savedMeanwhile() error {
-	return huma.Error409Conflict("Somebody saved the settings meanwhile. Nothing was overwritten; load them again to see theirs.")
 }
 
 type shadesInput struct {

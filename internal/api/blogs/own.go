@@ -126,7 +126,7 @@ func (s part) saveBlog(ctx context.Context, in *blogInput) (*blogOutput, error) 
 	}
 	err := founding.Save(ctx, desk, own, s.Public, b.Version, s.Clock.Now())
 	if errors.Is(err, act.ErrStale) {
-		return nil, savedMeanwhile()
+		return nil, operation.SettingsStale()
 	}
 	if err != nil {
 		return nil, s.Problem(err)

@@ -210,3 +210,8 @@ func peopleProblem(err error) error {
 	}
 	return nil
 }
+
+// SettingsStale says that somebody else has saved the settings of the site.
+func SettingsStale() error {
+	return huma.Error409Conflict("Somebody saved the settings meanwhile. Nothing was overwritten; load them again to see theirs.")
+}

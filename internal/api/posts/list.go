@@ -102,6 +102,7 @@ type ListedPost struct {
 	When       *operation.Place `json:"when,omitempty" doc:"when it is due or came out"`
 	Updated    operation.Place  `json:"updated"`
 	Words      int              `json:"words"`
+	Comments   int              `json:"comments" doc:"of readers, that are shown"`
 	Pinned     bool             `json:"pinned"`
 	OnTop      bool             `json:"onTop"`
 	Evergreen  bool             `json:"evergreen"`
@@ -176,8 +177,17 @@ func (s part) listPosts(ctx context.Context, in *listInput) (*struct{ Body Posts
 		last := rows[postsPage-1]
 		page.Next = in.cursor(last)
 	}
+	ids := make([]int64, len(rows))
+	for i, r := range rows {
+		ids[i] = r.ID
+	}
+	comments, err := s.Store.CommentsShown(ctx, ids)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
 	for _, r := range rows {
 		post := listed(site, r)
+		post.Comments = comments[r.ID]
 		post.Can = canDo(ctx, r.AuthorID, status.Situation{Status: r.Status, Kind: r.Kind, Title: r.Title,
 			HasText: r.HasText,
 			Cleared: r.Cleared, Held: r.Held, HandedIn: r.Stage == "handed in", DueAt: r.DueAt}, s.Clock.Now())

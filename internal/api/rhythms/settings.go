@@ -94,7 +94,7 @@ func (s part) saveSettings(ctx context.Context, in *settingsInput) (*settingsOut
 		now); err != nil {
 		if errors.Is(err, act.ErrStale) {
 			return nil,
-				huma.Error409Conflict("Somebody saved the settings meanwhile. Nothing was overwritten; load them again to see theirs.")
+				operation.SettingsStale()
 		}
 		return nil, s.Problem(err)
 	}

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/comment"
 	"dapper.example/internal/core/letters"
 )
 
@@ -136,7 +137,7 @@ func (l *leaf) isTimed() bool {
 	case Field:
 		return l.Match == MatchPassed
 	}
-	return l.Test == Clicks
+	return l.Test == Clicks || l.Test == CommentsOpen
 }
 
 // asks holds the question of each test.
@@ -154,13 +155,20 @@ var asks = map[Test]func(l *leaf, f *Facts, at *moment) bool{
 	SinceChange:  func(l *leaf, f *Facts, at *moment) bool { return l.age(f.Changed, at) },
 	Field:        (*leaf).field,
 	OnTop:        func(l *leaf, f *Facts, _ *moment) bool { return f.OnTop == (l.Match == MatchYes) },
-	CommentsOpen: func(l *leaf, f *Facts, _ *moment) bool { return f.CommentsOpen == (l.Match == MatchYes) },
+	CommentsOpen: func(l *leaf, f *Facts, at *moment) bool { return f.takesComments(at) == (l.Match == MatchYes) },
+	Comments:     func(l *leaf, f *Facts, _ *moment) bool { return l.count(f.Comments) },
 	Image:        func(l *leaf, f *Facts, _ *moment) bool { return f.FeaturedImage == (l.Match == MatchYes) },
 	Evergreen:    func(l *leaf, f *Facts, _ *moment) bool { return f.Evergreen == (l.Match == MatchYes) },
 	WordCount:    func(l *leaf, f *Facts, _ *moment) bool { return l.count(f.Words) },
 	Clicks:       func(l *leaf, f *Facts, at *moment) bool { return l.count(f.clicksSince(at.today.Add(-l.Days))) },
 	Shared:       func(l *leaf, f *Facts, _ *moment) bool { return l.count(f.Shared) },
 	Republished:  func(l *leaf, f *Facts, _ *moment) bool { return l.count(f.Republished) },
+}
+
+// takesComments tells whether readers may comment on the post, or will once it is out.
+func (f *Facts) takesComments(at *moment) bool {
+	rules := comment.Rules{Open: true, Days: f.CommentDays}
+	return f.CommentsOpen && (f.Published.IsZero() || rules.IsOpen(true, f.Published, at.zone, at.at))
 }
 
 func (l *leaf) oneOf(value string) bool {
@@ -231,6 +239,10 @@ func (l *leaf) turns(f *Facts, at *moment) time.Time {
 	case Field:
 		if date, ok := dateOf(f.Fields[l.Field], l.zone); ok {
 			t = l.span.After(date, l.zone)
+		}
+	case CommentsOpen:
+		if f.CommentsOpen && f.CommentDays > 0 && !f.Published.IsZero() {
+			t = comment.Closes(f.Published, f.CommentDays, l.zone)
 		}
 	case Clicks:
 		first := at.today.Add(-l.Days) // clicks after this date count

@@ -67,6 +67,7 @@ const (
 	Field        Test = "field"
 	OnTop        Test = "on top"
 	CommentsOpen Test = "comments open"
+	Comments     Test = "comments" // how many readers see
 	Image        Test = "featured image"
 	WordCount    Test = "word count"
 	Clicks       Test = "clicks"
@@ -130,7 +131,9 @@ type Facts struct {
 	Changed       time.Time // last change of the text
 	Fields        map[string]string
 	OnTop         bool
-	CommentsOpen  bool
+	CommentsOpen  bool // by the site and by the post itself
+	CommentDays   int  // for how many days from publication on; 0 for ever
+	Comments      int  // that readers see
 	FeaturedImage bool
 	Evergreen     bool
 	Words         int

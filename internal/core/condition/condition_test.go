@@ -45,9 +45,35 @@ func post() condition.Facts {
 		Author: "Ines Abara", Published: at("2026-11-01", "09:30"), Changed: at("2026-11-10", "08:00"),
 		Fields: map[string]string{"event": "2026-11-12", "seats": "40", "begins": "2026-11-24 11:59",
 			"when": "next Friday", "blank": " "},
-		CommentsOpen: true, Evergreen: false, Words: 220, Shared: 2, Import: "autumn batch",
+		CommentsOpen: true, CommentDays: 30, Comments: 4, Evergreen: false, Words: 220, Shared: 2, Import: "autumn batch",
 		Clicks: []condition.DayClicks{{civil.MustDate("2026-11-02"), 30}, {civil.MustDate("2026-11-20"), 4},
 			{civil.MustDate("2026-11-24"), 1}},
+	}
+}
+
+// Comments that close some days after a publication turn the answer at that moment, and not before.
+func TestCommentsClose(t *testing.T) {
+	closed, err := condition.Compile(test(condition.CommentsOpen, condition.MatchNo), halifax)
+	require.NoError(t, err)
+	for name, c := range map[string]struct {
+		change func(*condition.Facts)
+		at     string // of 1 December
+		want   bool
+		until  time.Time // zero for ever
+	}{
+		"a minute before": {func(*condition.Facts) {}, "09:29", false, at("2026-12-01", "09:30")},
+		"at the minute":   {func(*condition.Facts) {}, "09:30", true, time.Time{}},
+		"for ever":        {func(f *condition.Facts) { f.CommentDays = 0 }, "09:30", false, time.Time{}},
+		"not out":         {func(f *condition.Facts) { f.Published = time.Time{} }, "09:30", false, time.Time{}},
+		"never open":      {func(f *condition.Facts) { f.CommentsOpen = false }, "09:29", true, time.Time{}},
+		"out a day later": {func(f *condition.Facts) { f.Published = at("2026-11-02", "09:30") }, "09:30", false, at("2026-12-02", "09:30")},
+	} {
+		f := post()
+		c.change(&f)
+		k := closed.At(at("2026-12-01", c.at))
+		got, until := k.Judge(&f)
+		assert.Equal(t, c.want, got, name)
+		assert.True(t, c.until.Equal(until), "%s: until %s", name, until)
 	}
 }
 
@@ -117,6 +143,8 @@ func TestEveryTest(t *testing.T) {
 		{field("event", condition.MatchUnder, "2026-12-01"), yes, "its field “event” is “2026-11-12”"},
 		{test(condition.OnTop, condition.MatchYes), no, "it is not kept on top"},
 		{test(condition.CommentsOpen, condition.MatchYes), yes, "its comments are open"},
+		{number(condition.Comments, condition.MatchOver, 3), yes, "it has 4 comments"},
+		{number(condition.Comments, condition.MatchUnder, 4), no, "it has 4 comments"},
 		{test(condition.Image, condition.MatchNo), yes, "it has no featured image"},
 		{test(condition.Evergreen, condition.MatchNo), yes, "it is not evergreen"},
 		{number(condition.WordCount, condition.MatchOver, 219), yes, "it has 220 words"},

@@ -100,7 +100,9 @@ func (l *leaf) says(f *Facts, at *moment) string {
 	case OnTop:
 		return either(f.OnTop, "it is kept on top", "it is not kept on top")
 	case CommentsOpen:
-		return either(f.CommentsOpen, "its comments are open", "its comments are closed")
+		return either(f.takesComments(at), "its comments are open", "its comments are closed")
+	case Comments:
+		return "it has " + words.Count(f.Comments, "comment")
 	case Image:
 		return either(f.FeaturedImage, "it has a featured image", "it has no featured image")
 	case Evergreen:

@@ -81,6 +81,7 @@ var Forms = []Form{
 	{Test: Status, Label: "Status", From: "list", Choices: Statuses, Ways: oneOf},
 	{Test: OnTop, Label: "Kept on top", Ways: yesNo},
 	{Test: CommentsOpen, Label: "Comments open", Ways: yesNo},
+	{Test: Comments, Label: "Comments", Ways: times},
 	{Test: Image, Label: "Featured image", Ways: yesNo},
 	{Test: Import, Label: "Import", From: "imports", Ways: oneOf},
 }

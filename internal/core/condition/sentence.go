@@ -141,6 +141,8 @@ func testPhrase(n Node) string {
 		return fieldPhrase(n, quoted)
 	case WordCount:
 		return "of " + thanPhrase(n, "word")
+	case Comments:
+		return "with " + thanPhrase(n, "comment")
 	case Clicks:
 		return fmt.Sprintf("with %s in the last %s", thanPhrase(n, "click"), words.Count(n.Days, "day"))
 	case Shared:

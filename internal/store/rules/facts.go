@@ -53,7 +53,9 @@ type factsRow struct {
 	Never       bool       `db:"never_expires"`
 	Fields      db.Fields  `db:"fields"`
 	OnTop       bool       `db:"on_top"`
-	Comments    bool       `db:"comments_open"`
+	Takes       bool       `db:"takes_comments"`
+	Days        int        `db:"comments_days"`
+	Comments    int        `db:"comments"`
 	Image       bool       `db:"image"`
 	Evergreen   bool       `db:"evergreen"`
 	Words       int        `db:"words"`
@@ -139,10 +141,11 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 		select posts.id, kind, status, title, posts.slug, ` + text + ` as text, excerpt, coalesce(categories.name, '') as category,
 			(select json_agg(tags.name order by tags.name) from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
 			users.name as author, published_at, first_published_at, republished_at, coalesce(changed_at, posts.created_at) as changed,
-			expires_at, never_expires, fields, on_top, comments_open, featured_image <> '' as image, evergreen, words,
+			expires_at, never_expires, fields, on_top, comments_open and site.takes as takes_comments, site.comments_days, coalesce(comment_counts.n, 0) as comments, featured_image <> '' as image, evergreen, words,
 			(select count(*) from outings where outings.post_id = posts.id and ` + sharing.WentOut + `) as shared,
 			times_republished, import, ` + clicks + ` as clicks
-		from posts join users on users.id = author_id left join categories on categories.id = category_id
+		from posts cross join (select comments_open as takes, comments_days from sites where id = $1) site join users on users.id = author_id left join categories on categories.id = category_id
+			left join comment_counts on comment_counts.post_id = posts.id
 		where posts.site_id = $1 and posts.id > $2` + where.String() + ` order by posts.id limit $3`, args
 }
 
@@ -163,7 +166,7 @@ func folded(names []string) []string {
 func (r factsRow) facts() condition.Facts {
 	f := condition.Facts{Post: r.ID, Kind: r.Kind, Status: r.Status, Title: r.Title, Slug: r.Slug, Text: r.Text,
 		Excerpt:  r.Excerpt,
-		Category: r.Category, Tags: r.Tags, Author: r.Author, Changed: r.Changed, Fields: r.Fields, OnTop: r.OnTop, CommentsOpen: r.Comments,
+		Category: r.Category, Tags: r.Tags, Author: r.Author, Changed: r.Changed, Fields: r.Fields, OnTop: r.OnTop, CommentsOpen: r.Takes, CommentDays: r.Days, Comments: r.Comments,
 		FeaturedImage: r.Image, Evergreen: r.Evergreen, Words: r.Words, Shared: r.Shared, Republished: r.Again, Import: r.Import,
 		NeverExpires: r.Never, Published: db.OrZero(r.Published), FirstOut: db.OrZero(r.First), LastRun: db.OrZero(r.Republished), Expires: db.OrZero(r.Expires)}
 	for _, c := range r.Clicks {

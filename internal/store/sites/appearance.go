@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 
 	"dapper.example/internal/core/address"
+	"dapper.example/internal/core/comment"
 	"dapper.example/internal/store/db"
 )
 
@@ -73,6 +74,24 @@ func (q Queries) HostIsTaken(ctx context.Context, host string, siteID int64) (bo
 	var taken bool
 	err := q.run.One(ctx, &taken, `select exists (select from sites where host = $1 and host <> '' and id <> $2)`, host, siteID)
 	return taken, err
+}
+
+// Commenting is what a site has chosen for readers' comments.
+type Commenting struct {
+	Open  bool         `db:"comments_open"`
+	Days  int          `db:"comments_days"` // that a post takes comments for; 0 for ever
+	Hold  comment.Hold `db:"comments_hold"`
+	Links int          `db:"comments_links"` // in a comment, at most
+}
+
+// CommentRules are the site's rules for comments.
+func (s Site) CommentRules() comment.Rules { return comment.Rules(s.Commenting) }
+
+// SaveCommenting writes what a site has chosen for comments, and counts its version up.
+func (t *Tx) SaveCommenting(ctx context.Context, siteID int64, c Commenting) error {
+	return t.run.Exec(ctx, `
+		update sites set comments_open = $2, comments_days = $3, comments_hold = $4, comments_links = $5, version = version + 1 where id = $1`,
+		siteID, c.Open, c.Days, c.Hold, c.Links)
 }
 
 // SaveAppearance writes how a site looks, and counts its version up.

@@ -47,6 +47,7 @@ type Site struct {
 	LastingName string `db:"lasting_name"`
 	Reading
 	Appearance
+	Commenting
 	Settings
 }
 

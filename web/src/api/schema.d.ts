@@ -604,6 +604,65 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/commenting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What holds for comments */
+        get: operations["get-commenting"];
+        /** Save what holds for comments */
+        put: operations["save-commenting"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Readers’ comments, latest first */
+        get: operations["list-comments"];
+        /**
+         * Approve comments, hide them, or put them into the bin
+         * @description Comments that are gone, or stand there already, are left alone. From the bin they can be brought back for 30 days.
+         */
+        put: operations["decide-comments"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/comments/{id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer a comment
+         * @description Readers see the answer at once. A comment that waits is approved with it.
+         */
+        post: operations["answer-comment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/copy.zip": {
         parameters: {
             query?: never;
@@ -2222,6 +2281,9 @@ export interface components {
             /** @description what the rhythm asks for and the day has no room for */
             short: string[];
         };
+        AnswerInputBody: {
+            text: string;
+        };
         Appearance: {
             /** @description #rrggbb */
             accent: string;
@@ -2557,6 +2619,55 @@ export interface components {
              */
             wording: number;
         };
+        Comment: {
+            /** @description of the comment on the blog, without its host */
+            address: string;
+            /**
+             * Format: int64
+             * @description the comment that it answers
+             */
+            answers?: number;
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            id: number;
+            /** @description as it was given */
+            name: string;
+            /** Format: int64 */
+            post: number;
+            /** @enum {string} */
+            status: "held" | "shown" | "binned";
+            /** @description somebody of the blog wrote it */
+            team?: boolean;
+            /** @description plain text */
+            text: string;
+            /** @description of the post */
+            title: string;
+        };
+        Commenting: {
+            /**
+             * Format: int64
+             * @description a post takes comments for so many days from its publication; 0 for ever
+             */
+            days: number;
+            /**
+             * @description which wait for approval: all, or those of readers of whom none was approved before
+             * @enum {string}
+             */
+            hold: "all" | "unknown";
+            /**
+             * Format: int64
+             * @description in a comment, at most
+             */
+            links: number;
+            /** @description posts take comments, unless their own are closed */
+            open: boolean;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
         CompareInputBody: {
             /**
              * Format: int64
@@ -2598,6 +2709,15 @@ export interface components {
             landings: components["schemas"]["Landing"][];
             /** @description the gap around what stands, and what is past */
             shadows: components["schemas"]["Shadow"][];
+        };
+        DecideInputBody: {
+            ids: number[];
+            /** @enum {string} */
+            to: "held" | "shown" | "binned";
+        };
+        Decided: {
+            /** Format: int64 */
+            changed: number;
         };
         DeedInputBody: {
             /**
@@ -3002,6 +3122,11 @@ export interface components {
              * @description 0 for none
              */
             categoryId: number;
+            /**
+             * Format: int64
+             * @description of readers, that are shown
+             */
+            comments: number;
             evergreen: boolean;
             /** @description it has a featured image */
             featured: boolean;
@@ -3501,6 +3626,20 @@ export interface components {
             name: string;
             password: string;
         };
+        Page: {
+            comments: components["schemas"]["Comment"][];
+            /** @description of all the site’s comments by status */
+            counts: {
+                [key: string]: number;
+            };
+            /**
+             * Format: int64
+             * @description of the next page
+             */
+            next?: number;
+            /** @description the blog takes comments */
+            open: boolean;
+        };
         Param: {
             name: string;
             value: string;
@@ -3639,7 +3778,7 @@ export interface components {
              */
             now: string;
             /** @description what has changed; all: anything may have, unseen */
-            of: ("text" | "title" | "plan" | "rhythm" | "rules" | "site" | "all")[];
+            of: ("text" | "title" | "plan" | "rhythm" | "rules" | "site" | "comments" | "all")[];
             /** @description of changes of posts, where they are few: all posts concerned, as they are now */
             posts?: components["schemas"]["PostVersion"][];
         };
@@ -6603,6 +6742,205 @@ export interface operations {
             };
         };
     };
+    "get-commenting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Commenting"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-commenting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Commenting"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Commenting"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-comments": {
+        parameters: {
+            query?: {
+                status?: "held" | "shown" | "binned";
+                /** @description only those under this post */
+                post?: number;
+                /** @description a part of the name or the text */
+                find?: string;
+                /** @description next of the page before */
+                below?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "decide-comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecideInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "answer-comment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerInputBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comment"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "copy-blog": {
         parameters: {
             query?: never;
@@ -7065,7 +7403,7 @@ export interface operations {
     "get-logbook": {
         parameters: {
             query?: {
-                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "outing" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit";
+                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "outing" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit" | "comments";
                 /** @description only what the engine did, or who is signed in */
                 by?: "engine" | "me";
                 cursor?: string;

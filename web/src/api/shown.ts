@@ -1,7 +1,7 @@
 import type { QueryClient } from "@tanstack/react-query";
 
 /** What can change of a site, as its events name it; "all" is anything, unseen. */
-export type Part = "text" | "title" | "plan" | "rhythm" | "rules" | "site" | "all";
+export type Part = "text" | "title" | "plan" | "rhythm" | "rules" | "site" | "comments" | "all";
 
 /** Posts that changed, in their versions; absent where it is not known which. */
 export type Versions = { id: number; version: number }[] | undefined;
@@ -65,6 +65,7 @@ const shows: Record<Exclude<Part, "all">, readonly string[]> = {
     "marks",
     "logbook",
   ],
+  comments: ["comments", "rule-preview", "rule-why", "logbook"],
   rules: ["rules", "rule-preview", "rule-why", "rule-runs", "forecast", "marks", "status", "logbook"],
   site: [
     "almanac",

@@ -63,6 +63,7 @@ const places: Record<string, Place> = {
   rules: { page: "rules" },
   forecast: { page: "forecast" },
   logbook: { page: "guide", section: "the-logbook" },
+  comments: { page: "guide", section: "readers-comments" },
   pictures: { page: "guide", section: "pictures" },
   people: { page: "guide", section: "people" },
   account: { page: "guide", section: "people" },
@@ -70,6 +71,7 @@ const places: Record<string, Place> = {
 
 const settings: Record<string, Place> = {
   blog: { page: "your-own-blog", section: "what-the-blog-is-called" },
+  comments: { page: "guide", section: "readers-comments" },
   look: { page: "your-own-blog", section: "look-and-menu" },
   menu: { page: "your-own-blog", section: "look-and-menu" },
   categories: { page: "your-own-blog", section: "categories" },

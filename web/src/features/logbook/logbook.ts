@@ -38,6 +38,7 @@ export const deeds = {
   upkeep: "Upkeep of a post",
   channel: "Channels",
   delivery: "Given up",
+  comments: "Comments",
   people: "People",
   "hand in": "Handed in",
   "give back": "Given back",

@@ -1,4 +1,5 @@
 import { Link } from "react-router";
+import { useWaiting } from "../comments/comments";
 import { stages, type Stage } from "./posts";
 
 type Props = {
@@ -10,6 +11,7 @@ type Props = {
 
 /** The stages of a post's life with how many posts stand in each, drawn as lengths of tape. */
 export function StageRail({ site, counts, chosen, onChoose }: Props) {
+  const waiting = useWaiting(site);
   const most = Math.max(1, ...stages.map((s) => counts?.[s.stage] ?? 0));
   const all = stages
     .filter((s) => s.stage !== "binned")
@@ -32,8 +34,15 @@ export function StageRail({ site, counts, chosen, onChoose }: Props) {
         />
       ))}
       <Link
+        to={`/${site}/comments`}
+        className="flex shrink-0 justify-between gap-3 rounded-md px-2 py-1 text-sm text-soft hover:bg-sunk hover:text-ink md:mt-3"
+      >
+        Comments
+        {waiting > 0 && <span className="text-ink">{waiting} waiting</span>}
+      </Link>
+      <Link
         to={`/${site}/pictures`}
-        className="shrink-0 rounded-md px-2 py-1 text-sm text-soft hover:bg-sunk hover:text-ink md:mt-3"
+        className="shrink-0 rounded-md px-2 py-1 text-sm text-soft hover:bg-sunk hover:text-ink"
       >
         Pictures
       </Link>

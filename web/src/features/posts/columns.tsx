@@ -53,6 +53,12 @@ export const columns = helper.columns([
     cell: ({ getValue }) => <span title={getValue()}>{getValue()}</span>,
   }),
   helper.accessor((p) => p.words.toLocaleString("en-GB"), { id: "words", header: "Words", size: 4.5 }),
+  helper.accessor((p) => (p.comments ? p.comments.toLocaleString("en-GB") : ""), {
+    id: "comments",
+    header: "Comments",
+    size: 5.5,
+    enableSorting: false,
+  }),
   helper.accessor((p) => shownPlace(p.updated), { id: "changed", header: "Changed", size: 10.5 }),
 ]);
 

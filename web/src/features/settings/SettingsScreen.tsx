@@ -2,6 +2,7 @@ import { Navigate, NavLink, useParams } from "react-router";
 import { Part } from "../../ui/Part";
 import { BlogSettings } from "./BlogSettings";
 import { Channels } from "./Channels";
+import { CommentSettings } from "./CommentSettings";
 import { LookSettings } from "./LookSettings";
 import { MenuSettings } from "./MenuSettings";
 import { PlanSettings } from "./PlanSettings";
@@ -13,6 +14,7 @@ const parts = [
   { path: "look", name: "Look" },
   { path: "menu", name: "Menu" },
   { path: "categories", name: "Categories" },
+  { path: "comments", name: "Comments" },
   { path: "plan", name: "Plan" },
   { path: "channels", name: "Channels" },
 ];
@@ -46,6 +48,7 @@ export default function SettingsScreen() {
         {part === "look" && <LookSettings site={site} />}
         {part === "menu" && <MenuSettings site={site} />}
         {part === "categories" && <TopicSettings site={site} />}
+        {part === "comments" && <CommentSettings site={site} />}
         {part === "plan" && <PlanSettings site={site} />}
         {part === "channels" && <ChannelSettings site={site} />}
       </main>

@@ -120,6 +120,7 @@ const screens = [
 const further: Record<string, string> = {
   write: "Edit",
   overdue: "Overdue",
+  comments: "Comments",
   pictures: "Pictures",
   people: "People",
   account: "Your account",
@@ -152,6 +153,7 @@ function useScreenCommands(me: Me, site: string) {
       run: to(`/${site}${s.path}`),
     })),
     { name: "Overdue", group: "Go to", keys: "g o", run: to(`/${site}/overdue`) },
+    { name: "Comments", group: "Go to", keys: "g c", run: to(`/${site}/comments`) },
     { name: "Pictures", group: "Go to", keys: "g i", run: to(`/${site}/pictures`) },
     { name: "People", group: "Go to", run: to(`/${site}/people`) },
     { name: "Your account", group: "Go to", run: to(`/${site}/account`) },
