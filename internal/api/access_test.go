@@ -246,6 +246,10 @@ func (c *client) things(w pgtest.World) things {
 	require.NoError(c.t, err)
 	made.ids["channels"] = channel
 	made.ids["categories"] = w.Category
+	require.NoError(c.t, w.SetTags(ctx, w.Site.ID, made.ids["posts"], []store.Tag{{Slug: "moon", Name: "Moon"}}))
+	tag, err := w.TagBySlug(ctx, w.Site.ID, "moon")
+	require.NoError(c.t, err)
+	made.ids["tags"] = tag.ID
 	made.ids["comments"], err = w.InsertComment(ctx, store.Comment{SiteID: w.Site.ID, Post: made.ids["posts"], Name: "Tam", Text: "Hello.", Status: "held", At: pgtest.Noon})
 	require.NoError(c.t, err)
 	made.ids["guide"] = 1 // no page, which everybody may ask for

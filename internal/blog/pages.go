@@ -359,6 +359,13 @@ func (v visit) category() (store.Topic, error) {
 
 func (b *Blog) serveTag(v visit) error {
 	topic, err := v.Store.PublicTag(v.r.Context(), v.site.ID, v.param("slug"))
+	if errors.Is(err, store.ErrNotFound) {
+		now, err := v.Store.TagByOldSlug(v.r.Context(), v.site.ID, v.param("slug"))
+		if err != nil {
+			return err
+		}
+		return elsewhere(v.path("tag/" + now))
+	}
 	if err != nil {
 		return err
 	}

@@ -148,6 +148,12 @@ const (
 	MenuPage     = sites.MenuPage
 )
 
+// What lenses filter by.
+const (
+	ListedTags       = sites.ListedTags
+	ListedCategories = sites.ListedCategories
+)
+
 // DateStyles are the ways in which readers see dates.
 var DateStyles = sites.DateStyles
 
@@ -169,6 +175,7 @@ type (
 	Site       = sites.Site
 	Settings   = sites.Settings
 	Tag        = sites.Tag
+	TagUse     = sites.TagUse
 )
 
 // Rows of plan.

@@ -1,5 +1,5 @@
-// Package topics makes, renames, orders and deletes a site's categories. What refers to one goes
-// along: posts, openings, conditions of rules, addresses.
+// Package topics makes, renames, orders and deletes a site's categories, and renames and deletes its tags. What refers to
+// one goes along: posts, openings, conditions of rules, lenses, addresses.
 package topics
 
 import (
@@ -32,6 +32,7 @@ type Category struct {
 	Posts    int
 	Openings int
 	Rules    []store.Rule // whose conditions name it
+	Lenses   int          // that filter by it, everybody's
 	Default  bool
 }
 
@@ -56,6 +57,9 @@ func List(ctx context.Context, q store.Queries, site store.Site) ([]Category, er
 			if u.Category == c.ID {
 				list[i].Posts, list[i].Openings = u.Posts, u.Openings
 			}
+		}
+		if list[i].Lenses, err = q.LensesListing(ctx, site.ID, store.ListedCategories, c.ID); err != nil {
+			return nil, err
 		}
 		for _, r := range rules {
 			if _, names := r.Condition.Renamed(condition.Category, c.Name, c.Name); names {
@@ -156,7 +160,7 @@ func Save(ctx context.Context, d act.Desk, c store.Category, now time.Time) (err
 		if was.Name == c.Name {
 			return log(ctx, d, tx, now, "The category “%s” was changed.", c.Name)
 		}
-		rules, err := naming(ctx, d, tx, was.Name, c.Name)
+		rules, err := naming(ctx, d, tx, condition.Category, was.Name, c.Name)
 		if err != nil {
 			return err
 		}
@@ -180,11 +184,11 @@ func find(ctx context.Context, d act.Desk, tx *store.Tx, id int64) (all []store.
 	return all, all[i], nil
 }
 
-// naming lists the rules whose conditions name a category, as they are with another name for it.
-func naming(ctx context.Context, d act.Desk, tx *store.Tx, from, to string) (rules []store.Rule, err error) {
+// naming lists the rules whose conditions name a category or a tag, as they are with another name for it.
+func naming(ctx context.Context, d act.Desk, tx *store.Tx, test condition.Test, from, to string) (rules []store.Rule, err error) {
 	all, err := tx.Rules(ctx, d.Site.ID)
 	for _, r := range all {
-		if renamed, names := r.Condition.Renamed(condition.Category, from, to); names {
+		if renamed, names := r.Condition.Renamed(test, from, to); names {
 			r.Condition = renamed
 			rules = append(rules, r)
 		}
@@ -240,9 +244,9 @@ func SetDefault(ctx context.Context, d act.Desk, id int64, now time.Time) error 
 	})
 }
 
-// Fate is what becomes of what refers to a category that is deleted.
+// Fate is what becomes of what refers to a category or a tag that is deleted.
 type Fate struct {
-	Into  int64 // the category that its posts go to; 0 for none
+	Into  int64 // the one that its posts go to; 0 for none
 	Posts int   // how many posts were seen to have it: with others by now nothing is done
 }
 
@@ -265,6 +269,9 @@ func Delete(ctx context.Context, d act.Desk, id int64, fate Fate, now time.Time)
 				return act.Invalidf("into", "There is no such category on this blog. Choose another.")
 			}
 			into = all[i].Name
+			if err := tx.Relist(ctx, d.Site.ID, store.ListedCategories, id, fate.Into); err != nil {
+				return fmt.Errorf("pointing lenses at another category: %w", err)
+			}
 		}
 		uses, err := tx.CategoryUses(ctx, d.Site.ID)
 		if err != nil {
@@ -275,7 +282,7 @@ func Delete(ctx context.Context, d act.Desk, id int64, fate Fate, now time.Time)
 				return act.ErrStale
 			}
 		}
-		rules, err := naming(ctx, d, tx, c.Name, into)
+		rules, err := naming(ctx, d, tx, condition.Category, c.Name, into)
 		if err != nil {
 			return err
 		}
@@ -285,7 +292,7 @@ func Delete(ctx context.Context, d act.Desk, id int64, fate Fate, now time.Time)
 		if err := tx.DeleteCategory(ctx, d.Site.ID, id, fate.Into); err != nil {
 			return fmt.Errorf("deleting category %d: %w", id, err)
 		}
-		if err := hold(ctx, d, tx, rules, c.Name, into, now); err != nil {
+		if err := hold(ctx, d, tx, rules, "category", c.Name, into, now); err != nil {
 			return err
 		}
 		posts := words.Count(fate.Posts, "post")
@@ -296,14 +303,14 @@ func Delete(ctx context.Context, d act.Desk, id int64, fate Fate, now time.Time)
 	})
 }
 
-// hold has rules that named a category wait for an editor, where they are in action.
-func hold(ctx context.Context, d act.Desk, tx *store.Tx, rules []store.Rule, name, into string, now time.Time) error {
+// hold has rules that named a category or a tag wait for an editor, where they are in action.
+func hold(ctx context.Context, d act.Desk, tx *store.Tx, rules []store.Rule, kind, name, into string, now time.Time) error {
 	for _, r := range rules {
-		why := fmt.Sprintf("The category “%s”, which this rule names, was deleted.", name)
+		why := fmt.Sprintf("The %s “%s”, which this rule names, was deleted.", kind, name)
 		if into != "" {
-			why = fmt.Sprintf("The category “%s”, which this rule named, was merged into “%s”, so the rule applies to other posts now.", name, into)
+			why = fmt.Sprintf("The %s “%s”, which this rule named, was merged into “%s”, so the rule applies to other posts now.", kind, name, into)
 			if err := tx.SaveRule(ctx, r, now); err != nil {
-				return fmt.Errorf("renaming a category in rule %d: %w", r.ID, err)
+				return fmt.Errorf("renaming a %s in rule %d: %w", kind, r.ID, err)
 			}
 		}
 		if r.ArmedAt == nil {

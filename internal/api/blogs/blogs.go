@@ -28,6 +28,7 @@ func Register(api huma.API, tools *operation.Tools) {
 	s.ownOperations(api)
 	s.copyOperations(api)
 	s.topicOperations(api)
+	s.tagOperations(api)
 	s.appearanceOperations(api)
 	const site = "/api/v1/sites/{site}"
 	huma.Register(api, huma.Operation{

@@ -46,10 +46,11 @@ type Category struct {
 	Posts       int          `json:"posts" doc:"in whatever state"`
 	Openings    int          `json:"openings" doc:"openings of the rhythm and its seasons that are reserved for it"`
 	Rules       []NamingRule `json:"rules" doc:"whose conditions name it"`
+	Lenses      int          `json:"lenses" doc:"people’s lenses that filter by it"`
 	Default     bool         `json:"default" doc:"drafts are begun in it"`
 }
 
-// NamingRule is a rule that names a category.
+// NamingRule is a rule that names a category or a tag.
 type NamingRule struct {
 	ID    int64  `json:"id"`
 	Name  string `json:"name"`
@@ -65,13 +66,17 @@ func (s part) listCategories(ctx context.Context, _ *operation.SitePath) (*categ
 	}
 	out := &categoriesOutput{[]Category{}}
 	for _, c := range all {
-		view := Category{c.ID, c.Name, c.Slug, c.Description, c.Posts, c.Openings, []NamingRule{}, c.Default}
-		for _, r := range c.Rules {
-			view.Rules = append(view.Rules, NamingRule{r.ID, r.Name, r.ArmedAt != nil})
-		}
-		out.Body = append(out.Body, view)
+		out.Body = append(out.Body, Category{c.ID, c.Name, c.Slug, c.Description, c.Posts, c.Openings, namingRules(c.Rules), c.Lenses, c.Default})
 	}
 	return out, nil
+}
+
+func namingRules(rules []store.Rule) []NamingRule {
+	all := []NamingRule{}
+	for _, r := range rules {
+		all = append(all, NamingRule{r.ID, r.Name, r.ArmedAt != nil})
+	}
+	return all
 }
 
 // CategoryText is what is written of a category.

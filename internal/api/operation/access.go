@@ -63,7 +63,7 @@ var accessTo = map[string]Access{
 
 	"get-almanac": onlooker, "get-status": onlooker, "get-placement": onlooker, "get-closing": onlooker,
 	"get-marks": onlooker, "watch-site": onlooker,
-	"get-blog": onlooker, "get-appearance": onlooker, "list-comments": onlooker, "get-commenting": onlooker, "get-shades": onlooker, "list-categories": onlooker, "list-topics": onlooker, "list-posts": onlooker, "export-plan": onlooker, "list-unready": onlooker,
+	"get-blog": onlooker, "list-tags": onlooker, "get-appearance": onlooker, "list-comments": onlooker, "get-commenting": onlooker, "get-shades": onlooker, "list-categories": onlooker, "list-topics": onlooker, "list-posts": onlooker, "export-plan": onlooker, "list-unready": onlooker,
 	"count-posts": onlooker, "find-titles": onlooker, "list-pictures": onlooker, "get-picture": onlooker, "render-text": onlooker,
 	"list-previews": onlooker, "get-post": onlooker, "get-post-log": onlooker,
 	"get-rhythm": onlooker, "begin-opening": onlooker, "begin-season": onlooker, "list-seasons": onlooker,
@@ -79,7 +79,7 @@ var accessTo = map[string]Access{
 	"decide-comments": editsPosts, "answer-comment": editsPosts, "save-commenting": planner,
 	"bin-post": editsPosts, "restore-post": editsPosts, "delete-post": editsPosts,
 	"change-posts": planner,
-	"add-category": editsPosts, "save-category": editsPosts, "order-categories": editsPosts, "set-default-category": editsPosts, "delete-category": editsPosts,
+	"add-category": editsPosts, "save-category": editsPosts, "order-categories": editsPosts, "set-default-category": editsPosts, "delete-category": editsPosts, "rename-tag": editsPosts, "delete-tag": editsPosts,
 
 	"commit-placement": planner, "close-up": planner, "propose-reflow": planner, "apply-reflow": planner,
 	"order-shelf": planner, "clear-post": planner, "unclear-post": planner,

@@ -2099,6 +2099,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tags by name, with what refers to them
+         * @description 300 at most.
+         */
+        get: operations["list-tags"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tags/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename a tag
+         * @description Its posts get a new version of their texts. Rules that name it go along; its old address leads on to the new one.
+         */
+        put: operations["rename-tag"];
+        post?: never;
+        /**
+         * Delete a tag, or merge it into another
+         * @description Its posts get a new version of their texts. Rules that name it and are in action wait for an editor then.
+         */
+        delete: operations["delete-tag"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/titles": {
         parameters: {
             query?: never;
@@ -2497,6 +2541,11 @@ export interface components {
             description: string;
             /** Format: int64 */
             id: number;
+            /**
+             * Format: int64
+             * @description people’s lenses that filter by it
+             */
+            lenses: number;
             name: string;
             /**
              * Format: int64
@@ -4073,6 +4122,9 @@ export interface components {
              */
             wording: number;
         };
+        RenameTagInputBody: {
+            name: string;
+        };
         RenderInputBody: {
             /** @description Markdown */
             body: string;
@@ -4789,6 +4841,28 @@ export interface components {
         };
         SwapInputBody: {
             posts: components["schemas"]["SeenPost"][];
+        };
+        Tag: {
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description people’s lenses that filter by it
+             */
+            lenses: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description in whatever state
+             */
+            posts: number;
+            /** @description whose conditions name it */
+            rules: components["schemas"]["NamingRule"][];
+        };
+        TagsList: {
+            /** @description there are others: look for a part of the name */
+            more?: boolean;
+            tags: components["schemas"]["Tag"][];
         };
         TextVersion: {
             at: components["schemas"]["Place"];
@@ -10548,6 +10622,130 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MovedPosts"];
                 };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-tags": {
+        parameters: {
+            query?: {
+                /** @description a part of the name */
+                find?: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagsList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "rename-tag": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameTagInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-tag": {
+        parameters: {
+            query: {
+                /** @description the tag that its posts get instead; 0 or absent: none */
+                into?: number;
+                /** @description how many posts it was seen to have; with others by now nothing is done */
+                posts: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Conflict */
             409: {

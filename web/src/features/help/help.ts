@@ -75,6 +75,7 @@ const settings: Record<string, Place> = {
   look: { page: "your-own-blog", section: "look-and-menu" },
   menu: { page: "your-own-blog", section: "look-and-menu" },
   categories: { page: "your-own-blog", section: "categories" },
+  tags: { page: "your-own-blog", section: "tags" },
   channels: { page: "rules", section: "reshare-rules" },
   plan: { page: "planning-a-month", section: "ready-for-the-day" },
 };

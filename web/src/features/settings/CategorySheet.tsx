@@ -80,4 +80,12 @@ export function CategorySheet({ site, category, onClose }: Props) {
   );
 }
 
-export const named = (c: Category) => c.rules.map((r) => `“${r.name}”`).join(", ");
+/** What becomes of lenses that filter by something that is deleted, or merged into another. */
+export function lensesOf(n: number, into: string | undefined): string {
+  const lenses = n === 1 ? "1 lens that filters" : `${n} lenses that filter`;
+  const verb = n === 1 ? "shows" : "show";
+  return into ? `${lenses} by it will filter by ${into}.` : `${lenses} by it ${verb} nothing from then on.`;
+}
+
+/** The rules that name something. */
+export const named = (c: { rules: Category["rules"] }) => c.rules.map((r) => `“${r.name}”`).join(", ");

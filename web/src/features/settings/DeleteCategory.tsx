@@ -7,7 +7,7 @@ import { Sheet } from "../../ui/Sheet";
 import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
 import { useDeleteCategory, type Category } from "../blog/categories";
-import { named } from "./CategorySheet";
+import { lensesOf, named } from "./CategorySheet";
 
 type Props = { site: string; category: Category; others: Category[]; onClose: () => void };
 
@@ -97,6 +97,7 @@ export function DeleteCategory({ site, category, others, onClose }: Props) {
               ` ${running.length === 1 ? "The one that is on waits" : "Those that are on wait"} for your decision before the next run.`}
           </li>
         )}
+        {category.lenses > 0 && <li>{lensesOf(category.lenses, other?.name)}</li>}
       </ul>
     </Sheet>
   );

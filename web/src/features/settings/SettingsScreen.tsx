@@ -6,6 +6,7 @@ import { CommentSettings } from "./CommentSettings";
 import { LookSettings } from "./LookSettings";
 import { MenuSettings } from "./MenuSettings";
 import { PlanSettings } from "./PlanSettings";
+import { TagSettings } from "./TagSettings";
 import { TopicSettings } from "./TopicSettings";
 
 /** The parts of the settings, each with an address of its own. */
@@ -14,6 +15,7 @@ const parts = [
   { path: "look", name: "Look" },
   { path: "menu", name: "Menu" },
   { path: "categories", name: "Categories" },
+  { path: "tags", name: "Tags" },
   { path: "comments", name: "Comments" },
   { path: "plan", name: "Plan" },
   { path: "channels", name: "Channels" },
@@ -48,6 +50,7 @@ export default function SettingsScreen() {
         {part === "look" && <LookSettings site={site} />}
         {part === "menu" && <MenuSettings site={site} />}
         {part === "categories" && <TopicSettings site={site} />}
+        {part === "tags" && <TagSettings site={site} />}
         {part === "comments" && <CommentSettings site={site} />}
         {part === "plan" && <PlanSettings site={site} />}
         {part === "channels" && <ChannelSettings site={site} />}
