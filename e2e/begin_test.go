@@ -134,7 +134,7 @@ func TestABlogOfOnesOwn(t *testing.T) {
 	assert.Contains(t, page, "Pond and Path")
 }
 
-func mustRequest(t *testing.T, url string) *http.Request {
+func mustRequest(t testing.TB, url string) *http.Request {
 	t.Helper()
 	r, err := http.NewRequestWithContext(t.Context(), http.MethodGet, url, nil)
 	require.NoError(t, err)

@@ -21,6 +21,7 @@ type Props = {
 /** One comment with what can be done about it. */
 export function CommentRow({ site, comment, editor, ticked, busy, onTick, onDecide }: Props) {
   const [answering, setAnswering] = useState(false);
+  const answer = comment.status === "held" ? "Approve and answer…" : "Answer…";
   const post = (
     <Link to={`/${site}/write/${comment.post}`} className="underline">
       {comment.title || "Untitled"}
@@ -68,8 +69,12 @@ export function CommentRow({ site, comment, editor, ticked, busy, onTick, onDeci
                 </Button>
               ))}
             {comment.status !== "binned" && (
-              <Button look="quiet" aria-label={`Answer ${comment.name}…`} onClick={() => setAnswering(true)}>
-                {comment.status === "held" ? "Approve and answer…" : "Answer…"}
+              <Button
+                look="quiet"
+                aria-label={`${answer} (${comment.name})`}
+                onClick={() => setAnswering(true)}
+              >
+                {answer}
               </Button>
             )}
           </div>

@@ -107,10 +107,11 @@ export default function CommentsScreen() {
         {editor && comments.length > 0 && (
           <div className="mb-1 flex min-h-9 flex-wrap items-center gap-3 border-b border-line pb-1">
             <Tick
-              label={chosen.length > 0 ? `${chosen.length} selected` : "Select all"}
+              label="Select all"
               on={chosen.length === comments.length}
               onChange={(on) => setTicked(new Set(on ? comments.map((c) => c.id) : []))}
             />
+            {chosen.length > 0 && <span className="text-sm text-soft">{chosen.length} selected</span>}
             {chosen.length > 0 &&
               decisions
                 .filter((d) => d.from.includes(status))

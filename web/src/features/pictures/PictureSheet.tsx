@@ -37,8 +37,9 @@ function Loaded({ site, picture, onClose }: { site: string; picture: Picture; on
   const used = picture.uses > 0 || picture.logo || picture.icon || (picture.shows ?? []).length > 0;
   const error = describe.error ?? replace.error ?? remove.error ?? restore.error;
 
+  // By promise: it may be undone from the notice, when this sheet is closed.
   function bringBack() {
-    restore.mutate(picture.id, { onSuccess: () => say.done("Picture restored.") });
+    restore.mutateAsync(picture.id).then(() => say.done("Picture restored."), say.trouble);
   }
   function end() {
     remove.mutate(picture.id, {

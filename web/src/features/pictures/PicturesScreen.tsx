@@ -107,7 +107,6 @@ export default function PicturesScreen() {
               <button
                 type="button"
                 onClick={() => setOpen(p.id)}
-                aria-label={`${p.alt || p.name}. ${usedIn(p)}.`}
                 className="block w-full rounded-md border border-line bg-sheet p-1 text-left hover:border-ink"
               >
                 <img

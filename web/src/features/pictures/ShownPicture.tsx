@@ -19,6 +19,7 @@ type Props = {
 /** A picture that is shown on every page of the blog, or none. */
 export function ShownPicture({ site, label, hint, picture, owner, error, onChange }: Props) {
   const [choosing, setChoosing] = useState(false);
+  const choose = picture ? "Choose another…" : "Choose a picture…";
   return (
     <fieldset>
       <legend className="mb-1 text-sm text-soft">{label}</legend>
@@ -46,10 +47,10 @@ export function ShownPicture({ site, label, hint, picture, owner, error, onChang
         <Button
           className="mt-2"
           icon={<ImagePlus size={14} />}
-          aria-label={`Choose the ${label.toLowerCase()}…`}
+          aria-label={`${choose} (${label.toLowerCase()})`}
           onClick={() => setChoosing(true)}
         >
-          {picture ? "Choose another…" : "Choose a picture…"}
+          {choose}
         </Button>
       )}
       <p className="mt-1 text-xs text-faint">{hint}</p>

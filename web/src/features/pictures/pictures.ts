@@ -34,6 +34,7 @@ export function usePictures(site: string, find: string, wanted: boolean, only: O
     initialPageParam: 0,
     getNextPageParam: (page) => page.next,
     enabled: wanted,
+    refetchOnMount: "always",
     placeholderData: keepPreviousData,
   });
 }
@@ -58,6 +59,8 @@ export function usePicture(site: string, id: number) {
   return useQuery({
     queryKey: ["pictures", site, id],
     queryFn: () => answer(api.GET("/api/v1/sites/{site}/pictures/{id}", { params: { path: { site, id } } })),
+    // No event tells of posts that begin or cease to show it.
+    refetchOnMount: "always",
   });
 }
 
