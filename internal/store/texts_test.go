@@ -174,3 +174,35 @@ func TestTextsAreCarriedOver(t *testing.T) {
 	assert.Equal(t, before.ChangedAt.UTC(), texts[0].At.UTC())
 	assert.Equal(t, w.Editor.ID, *texts[0].Actor)
 }
+
+// Whoever waits for a post that is being saved reads it as it was saved, its new text included.
+func TestAPostThatIsWaitedForIsReadAsItWasSaved(t *testing.T) {
+	t.Parallel()
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	p := w.Draft(t, "A post")
+	ctx := t.Context()
+	saved, read := make(chan error, 1), make(chan store.Post, 1)
+	require.NoError(t, w.InTx(ctx, func(tx *store.Tx) error {
+		held, err := tx.LockPost(ctx, w.Site.ID, p.ID)
+		if err != nil {
+			return err
+		}
+		go func() {
+			saved <- w.InTx(ctx, func(other *store.Tx) error {
+				got, err := other.LockPost(ctx, w.Site.ID, p.ID)
+				read <- got
+				return err
+			})
+		}()
+		require.Eventually(t, func() bool {
+			var waiting int
+			err := w.DB().Get(&waiting, `select count(*) from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'`)
+			return err == nil && waiting == 1
+		}, time.Minute, time.Millisecond)
+		held.Title, held.Body = "Another title", "Another text."
+		return tx.SaveText(ctx, held, nil, pgtest.Noon)
+	}))
+	got := <-read
+	require.NoError(t, <-saved)
+	assert.Equal(t, []string{"Another title", "Another text."}, []string{got.Title, got.Body})
+}

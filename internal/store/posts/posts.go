@@ -137,9 +137,13 @@ func (q Queries) Post(ctx context.Context, siteID, id int64) (Post, error) {
 // LockPost returns one post of the site and keeps others from changing it until
 // the transaction ends.
 func (t *Tx) LockPost(ctx context.Context, siteID, id int64) (Post, error) {
-	var p Post
-	err := t.run.One(ctx, &p, selectPost+` where posts.site_id = $1 and posts.id = $2 for update of posts`, siteID, id)
-	return p, err
+	// It is read once it is locked: whoever waits for the lock in the middle of reading would see the post as
+	// it is now beside the texts as they were before.
+	var locked int64
+	if err := t.run.One(ctx, &locked, `select id from posts where site_id = $1 and id = $2 for update`, siteID, id); err != nil {
+		return Post{}, err
+	}
+	return t.Post(ctx, siteID, id)
 }
 
 // InsertDraft adds a draft that is not cleared.
