@@ -76,7 +76,10 @@ func TestABlogIsDressed(t *testing.T) {
 	assert.Contains(t, style, "#7a2a5e")
 	assert.Contains(t, style, "Bodoni Moda")
 	a.undoesLatest()
-	a.until(func() bool { _, style = a.status("/blog/quillmoor/look.css"); return !strings.Contains(style, "#7a2a5e") })
+	a.until(func() bool {
+		_, style = a.status("/blog/quillmoor/look.css")
+		return !strings.Contains(style, "#7a2a5e")
+	})
 
 	a.open("/quillmoor/settings/menu")
 	a.chooses("What it leads to", "what I choose below")
@@ -229,7 +232,10 @@ func TestReadersComment(t *testing.T) {
 	_, page = a.status("/blog/quillmoor/to-talk-about")
 	assert.NotContains(t, page, "And another thing.")
 	a.undoesLatest()
-	a.until(func() bool { _, page = a.status("/blog/quillmoor/to-talk-about"); return strings.Contains(page, "And another thing.") })
+	a.until(func() bool {
+		_, page = a.status("/blog/quillmoor/to-talk-about")
+		return strings.Contains(page, "And another thing.")
+	})
 }
 
 // Tags are renamed, and merged.

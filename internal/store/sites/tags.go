@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"time"
-
 )
 
 // TagUse is a tag with how much belongs to it.
@@ -150,4 +149,3 @@ func (t *Tx) Relist(ctx context.Context, siteID int64, list string, from, to int
 		where site_id = $1 and categories @> jsonb_build_array($2::bigint)`, siteID, from, to)
 	return err
 }
-
