@@ -138,7 +138,7 @@ func TestManyPostsAtOnce(t *testing.T) {
 	a.reads("in the bin")
 	a.sees(first)
 	a.sees(second)
-	a.press(`//*[@aria-label="Choose all that are shown"]`)
+	a.press(`//*[@aria-label="Select all that are shown"]`)
 	a.click("Restore")
 	a.sees("The bin is empty.")
 	// Each is where it was, or at its place's end: nothing of it is lost.
@@ -180,7 +180,7 @@ func TestAPictureIsBroughtAndDescribed(t *testing.T) {
 	a.do(chromedp.SetUploadFiles(`//input[@aria-label="Picture file"]`, []string{file.Name()}))
 	a.sees("What does it show?")
 	a.fill("In words", "The hill at dusk")
-	a.click("That is what it shows")
+	a.click("Save description")
 	a.sees("![The hill at dusk](")
 	a.reads("Saved")
 	a.click("Publish now…")

@@ -82,7 +82,7 @@ func TestABlogIsDressed(t *testing.T) {
 	})
 
 	a.open("/quillmoor/settings/menu")
-	a.chooses("What it leads to", "what I choose below")
+	a.chooses("Items", "what I choose below")
 	first := `(//*[@aria-label="Menu"]//*[@role="row"])[1]`
 	a.do(shown(first + `[contains(., "Sky Guide")]`))
 	a.do(focused(`//button[@aria-label="Move Sky Guide"]`), chromedp.KeyEvent(kb.Enter), there(`//*[@data-drop-target or @role="row"]`),
@@ -139,7 +139,7 @@ func TestPicturesAreLookedAfter(t *testing.T) {
 	a.do(chromedp.SetUploadFiles(`input[aria-label="Picture files"]`, []string{file("line.png", color.Black)}, chromedp.ByQuery))
 	a.sees("What does it show?")
 	a.fill("In words", "A long black line")
-	a.click("That is what it shows")
+	a.click("Save description")
 	a.do(shown(`//button[contains(., "A long black line") and contains(., "Not used")]`))
 	a.fill("Find a picture", "black")
 	a.press(`//button[contains(., "A long black line")]`)

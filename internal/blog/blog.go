@@ -4,7 +4,7 @@
 // scheduled post and a post that never was are the same 404 to a reader. It needs no
 // script and changes nothing.
 //
-// Every answer carries an ETag of its content and the moment at which anything of the
+// Every answer carries an ETag of its content, and feeds and sitemaps the moment at which anything of the
 // site's posts last changed, so that caches and feed readers ask again and are told
 // "not modified" until the plan brings something new.
 package blog
@@ -196,13 +196,18 @@ func (v visit) address(path string) string { return v.home.Full(path) }
 // path is the address of something of the site on the host where the reader is.
 func (v visit) path(path string) string { return v.here.Path(path) }
 
-// send answers with a content, or that the reader has it already (RFC 9110, section
-// 13). The name of the content is a hash of it.
-func (v visit) send(kind string, content []byte) error {
+// sendPosts is send for what shows nothing but posts: it tells, too, when these last changed.
+func (v visit) sendPosts(kind string, content []byte) error {
 	changed, err := v.Store.LastChange(v.r.Context(), v.site.ID)
 	if err != nil {
 		return err
 	}
+	return v.send(kind, content, changed)
+}
+
+// send answers with a content, or that the reader has it already (RFC 9110, section
+// 13). The name of the content is a hash of it. changed is when it last changed, zero where only its name tells.
+func (v visit) send(kind string, content []byte, changed time.Time) error {
 	h := v.w.Header()
 	h.Set("Content-Type", kind)
 	h.Set("Cache-Control", "public, max-age=0, must-revalidate")

@@ -282,5 +282,5 @@ func (b *Blog) serveComments(v visit) error {
 	if err != nil {
 		return err
 	}
-	return v.send("application/atom+xml; charset=utf-8", text)
+	return v.send("application/atom+xml; charset=utf-8", text, time.Time{})
 }

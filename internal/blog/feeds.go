@@ -81,7 +81,7 @@ func (b *Blog) serveFeed(v visit) error {
 	if err != nil {
 		return err
 	}
-	return v.send(kind, text)
+	return v.sendPosts(kind, text)
 }
 
 func (v visit) item(p store.Post) (item, error) {

@@ -134,7 +134,7 @@ func (v visit) show(status int, t *template.Template, p page) error {
 		return err
 	}
 	if status == http.StatusOK && p.Preview == "" {
-		return v.send("text/html; charset=utf-8", out.Bytes())
+		return v.send("text/html; charset=utf-8", out.Bytes(), time.Time{}) // it shows settings and comments, too
 	}
 	v.w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	v.w.Header().Set("Cache-Control", "no-store")

@@ -133,22 +133,26 @@ func TestCachesAreToldWhenThePlanBringsSomethingNew(t *testing.T) {
 		answer := r.ask(path)
 		tag, changed := answer.Header().Get("ETag"), answer.Header().Get("Last-Modified")
 		require.NotEmpty(t, tag, path)
-		require.NotEmpty(t, changed, path)
 		assert.Equal(t, http.StatusNotModified, r.ask(path, "If-None-Match", tag).Code, path)
+		if strings.HasPrefix(answer.Header().Get("Content-Type"), "text/html") {
+			assert.Empty(t, changed, "%s shows settings and comments, too: only its tag tells that it is the same", path)
+			continue
+		}
+		require.NotEmpty(t, changed, path)
 		assert.Equal(t, http.StatusNotModified, r.ask(path, "If-Modified-Since", changed).Code, path)
 	}
-	answer := r.ask("/blog/dome/")
+	answer := r.ask("/blog/dome/feed.atom")
 	tag, changed := answer.Header().Get("ETag"), answer.Header().Get("Last-Modified")
 	r.publish("Second", pgtest.Noon.Add(time.Hour))
-	assert.Equal(t, 200, r.ask("/blog/dome/", "If-None-Match", tag).Code)
-	assert.Equal(t, 200, r.ask("/blog/dome/", "If-Modified-Since", changed).Code)
+	assert.Equal(t, 200, r.ask("/blog/dome/feed.atom", "If-None-Match", tag).Code)
+	assert.Equal(t, 200, r.ask("/blog/dome/feed.atom", "If-Modified-Since", changed).Code)
 
 	// Taking away is something new too.
-	answer = r.ask("/blog/dome/")
+	answer = r.ask("/blog/dome/feed.atom")
 	changed = answer.Header().Get("Last-Modified")
 	first = r.world.Reload(t, first.ID)
 	require.NoError(t, status.Bin(t.Context(), r.desk, first.ID, first.Version, pgtest.Noon.Add(2*time.Hour)))
-	assert.Equal(t, 200, r.ask("/blog/dome/", "If-Modified-Since", changed).Code)
+	assert.Equal(t, 200, r.ask("/blog/dome/feed.atom", "If-Modified-Since", changed).Code)
 	gone := r.ask("/blog/dome/first")
 	assert.Equal(t, 404, gone.Code)
 	assert.Equal(t, "no-store", gone.Header().Get("Cache-Control"))

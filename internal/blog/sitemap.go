@@ -61,7 +61,7 @@ func (b *Blog) serveSitemap(v visit) error {
 	if err != nil {
 		return err
 	}
-	return v.send("application/xml; charset=utf-8", text)
+	return v.sendPosts("application/xml; charset=utf-8", text)
 }
 
 func (v visit) sitemapIndex(parts int) error {
@@ -76,5 +76,5 @@ func (v visit) sitemapIndex(parts int) error {
 	if err != nil {
 		return err
 	}
-	return v.send("application/xml; charset=utf-8", text)
+	return v.sendPosts("application/xml; charset=utf-8", text)
 }

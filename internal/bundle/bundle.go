@@ -1,5 +1,5 @@
 // Package bundle writes a blog as a zip of open formats: its posts as Markdown with YAML front matter,
-// its pictures as they were uploaded, and what is set for the whole blog as JSON.
+// its pictures as they were uploaded, its comments and what is set for the whole blog as JSON.
 package bundle
 
 import (
@@ -14,6 +14,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"dapper.example/internal/core/address"
+	"dapper.example/internal/core/comment"
 	"dapper.example/internal/formats"
 	"dapper.example/internal/store"
 )
@@ -28,6 +29,10 @@ type Blog struct {
 	Slug       string            `json:"slug"`
 	Zone       string            `json:"zone"`
 	Language   string            `json:"language"`
+	Host       string            `json:"host,omitempty"`
+	Footer     string            `json:"footer,omitempty"`
+	Look       string            `json:"look"`
+	Accent     string            `json:"accent,omitempty"`
 	Categories []Category        `json:"categories"`
 	Rhythm     string            `json:"rhythm"`
 	Gap        int               `json:"gap"` // minutes
@@ -69,6 +74,9 @@ func Write(ctx context.Context, q store.Queries, site store.Site, w io.Writer, n
 	if err := writePosts(ctx, q, site, out, more); err != nil {
 		return err
 	}
+	if err := writeComments(ctx, q, site, out, more); err != nil {
+		return err
+	}
 	if err := writePictures(ctx, q, site, out, more); err != nil {
 		return err
 	}
@@ -85,7 +93,7 @@ func writeBlog(ctx context.Context, q store.Queries, site store.Site, out *zip.W
 		return err
 	}
 	blog := Blog{Title: site.Title, Tagline: site.Tagline, Slug: site.Slug, Zone: site.ZoneName, Language: site.Language,
-		Categories: []Category{}, Rhythm: rhythm.Name, Gap: rhythm.Gap, Openings: []formats.Opening{}, Written: now.UTC()}
+		Host: site.Host, Footer: site.Footer, Look: site.Look, Accent: site.Accent, Categories: []Category{}, Rhythm: rhythm.Name, Gap: rhythm.Gap, Openings: []formats.Opening{}, Written: now.UTC()}
 	for _, c := range categories {
 		blog.Categories = append(blog.Categories, Category{c.Name, c.Slug, c.Description})
 	}
@@ -157,6 +165,53 @@ func writePost(out *zip.Writer, site store.Site, p store.Post) error {
 	}
 	_, err = fmt.Fprintf(file, "---\n%s---\n\n%s\n", front, p.Body)
 	return err
+}
+
+// Comment is what somebody wrote under a post, as a line of comments.jsonl.
+type Comment struct {
+	ID      int64     `json:"id"`
+	Post    string    `json:"post"` // its name in addresses
+	Answers int64     `json:"answers,omitempty"`
+	Name    string    `json:"name"`
+	Team    bool      `json:"team,omitempty"` // somebody of the blog wrote it
+	At      time.Time `json:"at"`
+	Status  string    `json:"status"`
+	Text    string    `json:"text"`
+}
+
+// writeComments writes the comments that are not in the bin, one a line, the latest first.
+func writeComments(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, more func() error) error {
+	file, err := out.Create("comments.jsonl")
+	if err != nil {
+		return err
+	}
+	lines := json.NewEncoder(file)
+	lines.SetEscapeHTML(false)
+	for _, status := range []comment.Status{comment.Held, comment.Shown} {
+		for below := int64(0); ; {
+			if err := more(); err != nil {
+				return err
+			}
+			all, err := q.Comments(ctx, site.ID, store.CommentFilter{Status: status, Below: below}, page)
+			if err != nil {
+				return fmt.Errorf("reading comments: %w", err)
+			}
+			for _, c := range all {
+				below = c.ID
+				line := Comment{ID: c.ID, Post: c.Slug, Name: c.Name, Team: c.User != nil, At: c.At.UTC(), Status: string(c.Status), Text: c.Text}
+				if c.Answers != nil {
+					line.Answers = *c.Answers
+				}
+				if err := lines.Encode(line); err != nil {
+					return err
+				}
+			}
+			if len(all) < page {
+				break
+			}
+		}
+	}
+	return nil
 }
 
 func writePictures(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, more func() error) error {

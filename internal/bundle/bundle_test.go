@@ -15,6 +15,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"dapper.example/internal/bundle"
+	"dapper.example/internal/core/comment"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
 )
@@ -50,10 +51,25 @@ func TestABlogAsAZip(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, s.InsertPictureFile(t.Context(), picture, 4, []byte("picture")))
 
+	said, err := s.InsertComment(t.Context(), store.Comment{SiteID: w.Site.ID, Post: scheduled.ID, Name: "Tam", Text: "A <b>line</b>.\nAnother.", Status: comment.Shown, At: pgtest.Noon})
+	require.NoError(t, err)
+	_, err = s.InsertComment(t.Context(), store.Comment{SiteID: w.Site.ID, Post: scheduled.ID, Answers: &said, User: &w.Editor.ID, Name: "Ines", Text: "Yes.", Status: comment.Shown, At: pgtest.Noon})
+	require.NoError(t, err)
+
 	var out bytes.Buffer
 	require.NoError(t, bundle.Write(t.Context(), s.Queries, w.Site, &out, pgtest.Noon, never))
 	all := files(t, out.Bytes())
-	require.Len(t, all, 4)
+	require.Len(t, all, 5)
+	var comments []bundle.Comment
+	for lines := json.NewDecoder(strings.NewReader(all["comments.jsonl"])); lines.More(); {
+		var c bundle.Comment
+		require.NoError(t, lines.Decode(&c))
+		comments = append(comments, c)
+	}
+	require.Len(t, comments, 2)
+	assert.Equal(t, bundle.Comment{ID: said, Post: scheduled.Slug, Name: "Tam", At: pgtest.Noon, Status: "shown", Text: "A <b>line</b>.\nAnother."}, comments[1])
+	assert.Equal(t, said, comments[0].Answers)
+	assert.True(t, comments[0].Team)
 	assert.Equal(t, "picture", all["pictures/abcdefgh12345678.png"])
 	var blog bundle.Blog
 	require.NoError(t, json.Unmarshal([]byte(all["blog.json"]), &blog))

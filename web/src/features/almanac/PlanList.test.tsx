@@ -106,8 +106,8 @@ test("posts are chosen one by one and all at once", () => {
   const picks: [number[], boolean][] = [];
   render(<List onPick={(ids, on) => picks.push([ids, on])} />);
   fireEvent.click(screen.getByLabelText("Choose “Moon”"));
-  fireEvent.click(screen.getByLabelText("Choose all of these"));
-  fireEvent.click(screen.getByLabelText("Choose none of these"));
+  fireEvent.click(screen.getByLabelText("Select all of these"));
+  fireEvent.click(screen.getByLabelText("Deselect all of these"));
   expect(picks.map(([ids, on]) => [ids.toSorted(), on])).toEqual([
     [[1], true],
     [[2, 3], true],

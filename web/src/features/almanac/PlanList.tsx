@@ -79,7 +79,7 @@ export function PlanList({ plan, marks, lacks, sort, onSort, onDay, ...row }: Pr
           <td className="w-9 py-1.5 pl-3">
             {movable && (
               <Tick
-                label={all ? "Choose none of these" : "Choose all of these"}
+                label={all ? "Deselect all of these" : "Select all of these"}
                 hideLabel
                 on={all}
                 onChange={(on) => table.toggleAllRowsSelected(on)}

@@ -41,7 +41,7 @@ export function Conflict({ site, autosave, state, theirs }: Props) {
         }),
       );
       autosave.resolve("theirs");
-      say.done(`Yours is a draft of its own: “${kept.title}”.`);
+      say.done(`Yours is now a separate draft: “${kept.title}”.`);
     } catch (error) {
       say.trouble(error);
       setBusy(false);
@@ -66,10 +66,10 @@ export function Conflict({ site, autosave, state, theirs }: Props) {
           Keep mine
         </Button>
         <Button disabled={busy} onClick={() => void setMineAside()}>
-          Take theirs, and mine as a draft of its own
+          Use theirs, and keep mine as a separate draft
         </Button>
         <Button look="quiet" disabled={busy} onClick={() => autosave.resolve("theirs")}>
-          Take theirs, drop mine
+          Use theirs, discard mine
         </Button>
       </div>
     </section>

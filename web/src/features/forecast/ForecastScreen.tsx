@@ -122,7 +122,7 @@ function Days({ site, events }: { site: string; events: ForecastEvent[] }) {
       <p className="rounded-md border border-dashed border-strong px-3 py-4 text-sm text-soft">
         Nothing happens by itself in this span. Schedule drafts in the Almanac, or{" "}
         <Link to={`/${site}/rules`} className="underline underline-offset-2">
-          arm a rule
+          turn on a rule
         </Link>
         .
       </p>

@@ -29,10 +29,10 @@ export function AltSheet({ site, picture, onDone }: Props) {
       actions={
         <>
           <Button disabled={busy} onClick={() => void keep("")}>
-            It is only decoration
+            It’s only decoration
           </Button>
           <Button look="main" disabled={busy || alt.trim() === ""} onClick={() => void keep(alt.trim())}>
-            That is what it shows
+            Save description
           </Button>
         </>
       }

@@ -98,7 +98,7 @@ export function PostsTable(props: Props) {
       >
         <div role="columnheader" className="pl-1">
           <Tick
-            label="Choose all that are shown"
+            label="Select all that are shown"
             hideLabel
             on={table.getIsAllRowsSelected()}
             onChange={(on) => table.toggleAllRowsSelected(on)}

@@ -55,7 +55,7 @@ export function CatchBeside({ site, id, rule, preview, offset, onTurn, onLeaveOu
           else than a date: “{preview.badDates[0]!.title}” and so on. They are not caught.
         </Warning>
       )}
-      {preview.count === 0 && <p className="text-sm text-soft">No post, as things are now.</p>}
+      {preview.count === 0 && <p className="text-sm text-soft">No posts match right now.</p>}
       <ul className="divide-y divide-line border-y border-line empty:hidden">
         {preview.posts.map((p) => (
           <Post

@@ -28,7 +28,7 @@ export function Coming({
       ))}
       {preview.unfit.length > 0 && <Unfit unfit={preview.unfit} />}
       {preview.coming.length === 0 ? (
-        <p className="text-sm text-soft">Nothing within a year, as things are now.</p>
+        <p className="text-sm text-soft">Nothing within a year.</p>
       ) : (
         <ol className="divide-y divide-line border-y border-line">
           {preview.coming.map((e) => (

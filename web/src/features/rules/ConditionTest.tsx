@@ -30,7 +30,7 @@ export function ConditionTest({ test, forms, vocabulary, problem, onChange, onRe
       <div className="flex flex-wrap items-start gap-1.5">
         <div className="w-40">
           <Choice
-            label="What it looks at"
+            label="What it checks"
             value={form.test}
             options={forms.map((f) => ({ value: f.test, name: f.label }))}
             onChange={(name) => onChange(newTest(forms.find((f) => f.test === name)!))}
@@ -46,7 +46,7 @@ export function ConditionTest({ test, forms, vocabulary, problem, onChange, onRe
         )}
         <div className={form.test === "field" ? "w-52" : "w-40"}>
           <Choice
-            label="How it compares"
+            label="Comparison"
             value={way.match}
             options={form.ways.map((w) => ({ value: w.match, name: w.label }))}
             onChange={(match) => onChange(inWay(test, form, match))}
@@ -114,7 +114,7 @@ export function ConditionTest({ test, forms, vocabulary, problem, onChange, onRe
             <span className="pt-1.5 text-sm text-soft">days</span>
           </div>
         )}
-        <IconButton label="Remove this test" className="mt-0.5 ml-auto" onClick={onRemove}>
+        <IconButton label="Remove this condition" className="mt-0.5 ml-auto" onClick={onRemove}>
           <Trash2 size={15} />
         </IconButton>
       </div>

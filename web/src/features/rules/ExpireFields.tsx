@@ -11,13 +11,13 @@ type Props = {
 
 const actions = [
   { value: "archive", name: "Archive them" },
-  { value: "draft", name: "Take them back to draft" },
-  { value: "bin", name: "Put them into the bin" },
+  { value: "draft", name: "Turn them back into drafts" },
+  { value: "bin", name: "Move them to the bin" },
 ];
 
 const told: Record<string, string> = {
   archive: "Out of lists, feeds and sitemap. The page stays, with a dated notice to readers.",
-  draft: "Readers no longer find the page. The text is kept, to be written on.",
+  draft: "Readers no longer find the page. The text is kept as a draft.",
   bin: "Readers no longer find the page. Nothing is deleted for good.",
 };
 

@@ -19,8 +19,7 @@ export default function RulesScreen() {
       <div className="mb-4 flex flex-wrap items-baseline gap-x-3">
         <h1 className="font-title text-2xl">Rules</h1>
         <p className="text-sm text-soft">
-          What happens to published posts by itself. Rules that are due at once take their turns in this
-          order.
+          Rules act on published posts by themselves. Those due at the same moment run in this order.
         </p>
       </div>
       {(Object.keys(kinds) as Kind[]).map((kind) => (

@@ -61,7 +61,7 @@ function CommentForm({ site, saved }: { site: string; saved: Commenting }) {
             onChange={(on) => editor && set({ open: on })}
           />
           <OptionalNumberField
-            label="Close comments after so many days"
+            label="Close comments after this many days"
             placeholder="never"
             value={values.days}
             error={error("days")}
@@ -86,7 +86,7 @@ function CommentForm({ site, saved }: { site: string; saved: Commenting }) {
             A reader is known by a cookie once a comment of theirs has been approved. No addresses are kept.
           </p>
           <NumberField
-            label="Most links in a comment"
+            label="Maximum links in a comment"
             value={values.links}
             error={error("links")}
             onChange={(links) => set({ links })}

@@ -72,10 +72,10 @@ function MenuForm({ site, saved }: { site: string; saved: Appearance }) {
       </div>
       {save.error && <Warning>{save.error.message}</Warning>}
       {!owner && <p className="mb-3 text-sm text-soft">Only owners of this blog change these.</p>}
-      <Part title="What it leads to" hint="The menu stands under the title on every page of the blog.">
+      <Part title="Items" hint="The menu stands under the title on every page of the blog.">
         <div className="max-w-md space-y-3">
           <Choice
-            label="What it leads to"
+            label="Items"
             value={whole ? "all" : "chosen"}
             options={[
               { value: "all", name: "every category that has posts, then every page" },

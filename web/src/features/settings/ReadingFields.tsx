@@ -27,7 +27,7 @@ export function ReadingFields({ blog, owner, error, set }: Props) {
             onChange={(language) => owner && set({ language })}
           />
         </Field>
-        <Field label="Dates" error={error("dateStyle")} hint="Written in the language that was saved last.">
+        <Field label="Dates" error={error("dateStyle")} hint="Written in the saved language.">
           <Choice
             label="Dates"
             value={blog.dateStyle}
