@@ -71,8 +71,7 @@ type said struct {
 
 // discuss gives a page that shows a post what is said under it.
 func (v visit) discuss(p *page, post store.Post, form commentForm) error {
-	rules := v.site.CommentRules()
-	d := &discussion{Open: post.Status == store.Published && rules.IsOpen(post.CommentsOpen, *post.PublishedAt, v.site.Zone(), v.Now()),
+	d := &discussion{Open: v.takesComments(post),
 		Action: v.path(post.Slug+"/comments") + "#comment", Feed: v.path(post.Slug + "/comments.atom"), Form: form,
 		Thanks: v.r.URL.Query().Get("comment") == string(comment.Held)}
 	before, _ := strconv.ParseInt(v.r.URL.Query().Get("before"), 10, 64)
@@ -105,6 +104,12 @@ func (v visit) discuss(p *page, post store.Post, form commentForm) error {
 		p.Discussion = d
 	}
 	return nil
+}
+
+// takesComments tells whether readers may comment on a post now. Pages take none.
+func (v visit) takesComments(post store.Post) bool {
+	return post.Status == store.Published && post.Kind == "post" &&
+		v.site.CommentRules().IsOpen(post.CommentsOpen, *post.PublishedAt, v.site.Zone(), v.Now())
 }
 
 func (v visit) said(c store.Comment) said {
@@ -142,7 +147,7 @@ func (b *Blog) receiveComment(v visit) error {
 	if err != nil {
 		return err
 	}
-	if post.Status != store.Published || !v.site.CommentRules().IsOpen(post.CommentsOpen, *post.PublishedAt, v.site.Zone(), v.Now()) {
+	if !v.takesComments(post) {
 		return v.refuse(http.StatusForbidden, post, commentForm{Says: "Comments on this post are closed."})
 	}
 	v.r.Body = http.MaxBytesReader(v.w, v.r.Body, maxCommentBody)

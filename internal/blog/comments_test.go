@@ -127,6 +127,12 @@ func TestWhereNoCommentsAreTaken(t *testing.T) {
 	_, page = r.get("/blog/dome/a-post")
 	assert.Contains(t, page, "Comments on this post are closed.")
 	assert.Contains(t, page, "Hello.", "those there are stay")
+	aboutPage := r.world.Page(t, "About")
+	_, err = r.world.DB().Exec(`update posts set status = 'published', slug = 'about', published_at = $2, first_published_at = $2 where id = $1`, aboutPage.ID, pgtest.Noon)
+	require.NoError(t, err)
+	assert.Equal(t, 403, r.send("/blog/dome/about/comments", "192.0.2.1", nil, form("Tam", "Hello.")).Code, "pages take none")
+	_, about := r.get("/blog/dome/about")
+	assert.NotContains(t, about, "<form id=\"comment\"")
 	for _, path := range []string{"/blog/dome/to-come/comments", "/blog/dome/never-was/comments", "/blog/nowhere/a-post/comments"} {
 		assert.Equal(t, 404, r.send(path, "192.0.2.1", nil, form("Tam", "Hello.")).Code, path)
 	}

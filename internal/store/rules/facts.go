@@ -141,7 +141,7 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 		select posts.id, kind, status, title, posts.slug, ` + text + ` as text, excerpt, coalesce(categories.name, '') as category,
 			(select json_agg(tags.name order by tags.name) from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
 			users.name as author, published_at, first_published_at, republished_at, coalesce(changed_at, posts.created_at) as changed,
-			expires_at, never_expires, fields, on_top, comments_open and site.takes as takes_comments, site.comments_days, coalesce(comment_counts.n, 0) as comments, featured_image <> '' as image, evergreen, words,
+			expires_at, never_expires, fields, on_top, comments_open and site.takes and kind = 'post' as takes_comments, site.comments_days, coalesce(comment_counts.n, 0) as comments, featured_image <> '' as image, evergreen, words,
 			(select count(*) from outings where outings.post_id = posts.id and ` + sharing.WentOut + `) as shared,
 			times_republished, import, ` + clicks + ` as clicks
 		from posts cross join (select comments_open as takes, comments_days from sites where id = $1) site join users on users.id = author_id left join categories on categories.id = category_id

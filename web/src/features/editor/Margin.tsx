@@ -131,7 +131,7 @@ function authorAndKind({ post, fields }: State): string {
     post.author,
     fields.kind,
     fields.onTop && "on top",
-    !fields.commentsOpen && "comments closed",
+    fields.kind === "post" && !fields.commentsOpen && "comments closed",
   ].filter(Boolean);
   return said.join(" · ");
 }
@@ -170,11 +170,13 @@ function AuthorAndKind({ site, autosave, state }: Omit<Props, "editor">) {
         on={fields.onTop}
         onChange={(onTop) => autosave.edit({ onTop })}
       />
-      <Tick
-        label="Comments are open"
-        on={fields.commentsOpen}
-        onChange={(commentsOpen) => autosave.edit({ commentsOpen })}
-      />
+      {fields.kind === "post" && (
+        <Tick
+          label="Comments are open"
+          on={fields.commentsOpen}
+          onChange={(commentsOpen) => autosave.edit({ commentsOpen })}
+        />
+      )}
     </>
   );
 }
