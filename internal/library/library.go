@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/picture"
 	"dapper.example/internal/store"
 )
@@ -42,6 +43,9 @@ func Where(p store.UsedPicture) (where []string) {
 	}
 	for _, name := range p.Shows {
 		where = append(where, "the picture of "+name)
+	}
+	if p.ToSend > 0 {
+		where = append(where, words.Count(p.ToSend, "planned message"))
 	}
 	for i, post := range p.UsedIn {
 		if i == named {

@@ -26,6 +26,8 @@ func TestAPictureInUseIsNotDeleted(t *testing.T) {
 	w, d := shelf(t)
 	p := w.Picture(t, "The dome")
 	post := w.Draft(t, "Shows it")
+	lane, err := w.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 20})
+	require.NoError(t, err)
 	address := "/blog/dome/pictures/" + p.Key + "-1200x800.jpg"
 	for name, c := range map[string]struct{ use, free func() }{
 		"“Shows it”":      {func() { w.Rewrite(t, post.ID, "Shows it", "![]("+address+")") }, func() { w.Rewrite(t, post.ID, "Shows it", "None.") }},
@@ -33,6 +35,10 @@ func TestAPictureInUseIsNotDeleted(t *testing.T) {
 		"the blog’s icon": {func() { exec(t, w, `update sites set icon_id = $1`, p.ID) }, func() { exec(t, w, `update sites set icon_id = null`) }},
 		"the picture of Ines Abara": {func() { require.NoError(t, library.SetPortrait(t.Context(), d, w.Editor.ID, p.ID)) },
 			func() { require.NoError(t, library.SetPortrait(t.Context(), d, w.Editor.ID, 0)) }},
+		"1 planned message": {func() {
+			exec(t, w, `insert into outings (site_id, channel_id, post_id, at, due, wording, text, link, state, origin, pictures, own_text, created_at)
+				select $1, $2, $3, $4, $4, 0, '', '', 'planned', 'hand', jsonb_build_array($5::bigint), 'x', $4`, w.Site.ID, lane, post.ID, pgtest.Noon, p.ID)
+		}, func() { exec(t, w, `delete from outings`) }},
 	} {
 		c.use()
 		unused, err := w.Pictures(t.Context(), w.Site.ID, store.PictureFilter{Unused: true}, 10)

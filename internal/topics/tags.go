@@ -40,15 +40,16 @@ func Tags(ctx context.Context, q store.Queries, site int64, find string) (list [
 	if err != nil {
 		return nil, false, err
 	}
+	lenses, err := q.LensesListing(ctx, site, store.ListedTags)
+	if err != nil {
+		return nil, false, err
+	}
 	for _, use := range uses {
-		tag := Tag{TagUse: use}
+		tag := Tag{TagUse: use, Lenses: lenses[use.ID]}
 		for _, r := range rules {
 			if _, names := r.Condition.Renamed(condition.Tags, use.Name, use.Name); names {
 				tag.Rules = append(tag.Rules, r)
 			}
-		}
-		if tag.Lenses, err = q.LensesListing(ctx, site, store.ListedTags, use.ID); err != nil {
-			return nil, false, err
 		}
 		list = append(list, tag)
 	}

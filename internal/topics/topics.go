@@ -50,6 +50,10 @@ func List(ctx context.Context, q store.Queries, site store.Site) ([]Category, er
 	if err != nil {
 		return nil, err
 	}
+	lenses, err := q.LensesListing(ctx, site.ID, store.ListedCategories)
+	if err != nil {
+		return nil, err
+	}
 	list := make([]Category, len(all))
 	for i, c := range all {
 		list[i] = Category{Category: c, Default: site.DefaultCategory != nil && *site.DefaultCategory == c.ID}
@@ -58,9 +62,7 @@ func List(ctx context.Context, q store.Queries, site store.Site) ([]Category, er
 				list[i].Posts, list[i].Openings = u.Posts, u.Openings
 			}
 		}
-		if list[i].Lenses, err = q.LensesListing(ctx, site.ID, store.ListedCategories, c.ID); err != nil {
-			return nil, err
-		}
+		list[i].Lenses = lenses[c.ID]
 		for _, r := range rules {
 			if _, names := r.Condition.Renamed(condition.Category, c.Name, c.Name); names {
 				list[i].Rules = append(list[i].Rules, r)

@@ -88,6 +88,7 @@ type Picture struct {
 	Logo    bool       `json:"logo,omitempty" doc:"it is the blog’s logo"`
 	Icon    bool       `json:"icon,omitempty" doc:"it is the blog’s icon"`
 	Shows   []string   `json:"shows,omitempty" doc:"the people whom it shows to readers"`
+	ToSend  int        `json:"toSend,omitempty" doc:"messages with it that are still to be sent"`
 	Deleted *time.Time `json:"deleted,omitempty" doc:"since when it is deleted; it can be brought back for 30 days"`
 }
 
@@ -113,6 +114,7 @@ func ViewPicture(site store.Site, p store.Picture) Picture {
 func viewUsed(site store.Site, p store.UsedPicture) Picture {
 	view := ViewPicture(site, p.Picture)
 	view.Uses, view.Logo, view.Icon, view.Shows = p.Uses, p.Logo, p.Icon, p.Shows
+	view.ToSend = p.ToSend
 	for _, post := range p.UsedIn {
 		view.UsedIn = append(view.UsedIn, PostRef(post))
 	}

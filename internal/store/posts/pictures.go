@@ -62,11 +62,14 @@ type UsedPicture struct {
 	UsedIn plan.PostTitles `db:"used_in"` // the latest changed of them
 	Logo   bool            `db:"is_logo"` // of the site
 	Icon   bool            `db:"is_icon"`
-	Shows  db.Strings      `db:"shows"` // the people whom it shows
+	Shows  db.Strings      `db:"shows"`   // the people whom it shows
+	ToSend int             `db:"to_send"` // messages with it that are still to be sent
 }
 
 // IsUsed tells whether anything shows it.
-func (p UsedPicture) IsUsed() bool { return p.Uses > 0 || p.Logo || p.Icon || len(p.Shows) > 0 }
+func (p UsedPicture) IsUsed() bool {
+	return p.Uses > 0 || p.Logo || p.Icon || len(p.Shows) > 0 || p.ToSend > 0
+}
 
 // PictureFilter says which of a site's pictures are asked for; what is empty does not narrow it.
 type PictureFilter struct {
@@ -79,19 +82,22 @@ type PictureFilter struct {
 	Titles      int  // how many titles of posts are wanted
 }
 
+// toSend counts the messages that are still to be sent with a picture.
+const toSend = `select count(*) from outings where outings.site_id = pictures.site_id and state in ('planned', 'waiting') and outings.pictures <> '[]' and outings.pictures @> jsonb_build_array(pictures.id)`
+
 // Pictures lists a site's pictures, the latest first.
 func (q Queries) Pictures(ctx context.Context, siteID int64, f PictureFilter, limit int) ([]UsedPicture, error) {
 	var all []UsedPicture
 	err := q.run.All(ctx, &all, `
 		select pictures.*, used.uses, used.used_in, coalesce(pictures.id = sites.logo_id, false) as is_logo, coalesce(pictures.id = sites.icon_id, false) as is_icon,
 			(select coalesce(json_agg(users.name order by users.name), '[]') from memberships join users on users.id = user_id
-				where picture_id = pictures.id) as shows
+				where picture_id = pictures.id) as shows, (`+toSend+`) as to_send
 		from (
 			select * from pictures
 			where site_id = $1 and ($2::bigint = 0 or id < $2) and ($3::text = '' or strpos(lower(name || E'\n' || alt), lower($3)) > 0)
 				and ($5::bigint = 0 or id = $5) and (not $6::boolean or alt = '') and $7::boolean = (binned_at is not null)
 				and (not $8::boolean or not exists (select from post_pictures where picture_id = pictures.id)
-					and not exists (select from memberships where picture_id = pictures.id)
+					and not exists (select from memberships where picture_id = pictures.id) and (`+toSend+`) = 0
 					and not exists (select from sites where sites.id = pictures.site_id and pictures.id in (logo_id, icon_id)))
 			order by id desc limit $4
 		) pictures join sites on sites.id = pictures.site_id, lateral (

@@ -125,11 +125,22 @@ const (
 	ListedCategories = "categories"
 )
 
-// LensesListing counts the lenses of a site that filter by something with an id.
-func (q Queries) LensesListing(ctx context.Context, siteID int64, list string, id int64) (int, error) {
-	var n int
-	err := q.run.One(ctx, &n, `select count(*) from lenses where site_id = $1 and shown -> $2 @> jsonb_build_array($3::bigint)`, siteID, list, id)
-	return n, err
+// LensesListing counts the lenses of a site that filter by each of the ids in a list; an id that none filters by is not in it.
+func (q Queries) LensesListing(ctx context.Context, siteID int64, list string) (map[int64]int, error) {
+	var rows []struct {
+		ID int64 `db:"id"`
+		N  int   `db:"n"`
+	}
+	if err := q.run.All(ctx, &rows, `
+		select one::bigint as id, count(distinct lenses.id) as n from lenses, jsonb_array_elements(coalesce(shown -> $2, '[]')) one
+		where site_id = $1 group by one`, siteID, list); err != nil {
+		return nil, err
+	}
+	counts := make(map[int64]int)
+	for _, r := range rows {
+		counts[r.ID] = r.N
+	}
+	return counts, nil
 }
 
 // Relist has whatever filters by something with an id filter by another: lenses, and calendar feeds where it is a

@@ -3768,6 +3768,11 @@ export interface components {
             shows?: string[];
             /** @description address of the narrowest one */
             small: string;
+            /**
+             * Format: int64
+             * @description messages with it that are still to be sent
+             */
+            toSend?: number;
             /** @description the latest changed of them */
             usedIn?: components["schemas"]["PostRef"][];
             /**

@@ -34,7 +34,12 @@ function Loaded({ site, picture, onClose }: { site: string; picture: Picture; on
   const remove = useDelete(site);
   const restore = useRestore(site);
   const say = useSay();
-  const used = picture.uses > 0 || picture.logo || picture.icon || (picture.shows ?? []).length > 0;
+  const used =
+    picture.uses > 0 ||
+    picture.logo ||
+    picture.icon ||
+    (picture.shows ?? []).length > 0 ||
+    Boolean(picture.toSend);
   const error = describe.error ?? replace.error ?? remove.error ?? restore.error;
 
   // By promise: it may be undone from the notice, when this sheet is closed.
@@ -158,6 +163,9 @@ function Uses({ site, picture, used }: { site: string; picture: Picture; used: b
       {(picture.shows ?? []).map((name) => (
         <li key={name}>The picture of {name}</li>
       ))}
+      {picture.toSend && (
+        <li>{picture.toSend === 1 ? "1 planned message" : `${picture.toSend} planned messages`}</li>
+      )}
       {listed.map((post) => (
         <li key={post.id}>
           <Link to={`/${site}/write/${post.id}`} className="underline">

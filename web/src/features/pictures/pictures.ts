@@ -139,11 +139,11 @@ const titleOf = (title: string) => title || "Untitled";
 export const titles = ({ usedIn = [] }: Picture) => usedIn.map((p) => titleOf(p.title)).join("\n");
 
 /** What shows a picture, in a few words: "In The Moon illusion and 2 more" */
-export function usedIn({ uses, usedIn: [first] = [], logo, icon, shows = [] }: Picture): string {
+export function usedIn({ uses, usedIn: [first] = [], logo, icon, shows = [], toSend }: Picture): string {
   if (logo) return "The blog’s logo";
   if (icon) return "The blog’s icon";
   if (shows[0]) return `Shows ${shows[0]}`;
-  if (!first) return "Not used";
+  if (!first) return toSend ? "In a planned message" : "Not used";
   return `In ${titleOf(first.title)}${uses > 1 ? ` and ${uses - 1} more` : ""}`;
 }
 
