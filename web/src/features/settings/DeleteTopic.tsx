@@ -47,14 +47,13 @@ export function DeleteTopic<T extends Topic>(props: Props<T>) {
             look="trouble"
             disabled={remove.isPending}
             onClick={() =>
-              remove.mutate(
-                { into, posts: topic.posts },
-                {
-                  onSuccess: () => {
-                    onClose();
-                    say.done(other ? `Merged into ${other.name}.` : `${topic.name} was deleted.`);
-                  },
+              // By promise: the list may be without it, and this sheet gone, before it is told.
+              remove.mutateAsync({ into, posts: topic.posts }).then(
+                () => {
+                  onClose();
+                  say.done(other ? `Merged into ${other.name}.` : `${topic.name} was deleted.`);
                 },
+                () => undefined,
               )
             }
           >
