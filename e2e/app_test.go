@@ -59,14 +59,15 @@ func TestMain(m *testing.M) {
 
 // app is the whole program on a database and a clock of its own, and a browser.
 type app struct {
-	t       testing.TB
-	url     string
-	store   *store.Store
-	clock   *clockwork.FakeClock
-	stepper *engine.Engine // for living through time step by step, beside the one that runs
-	lantern *standin.Lantern
-	mailbox *standin.Mailbox
-	browser context.Context
+	t        testing.TB
+	url      string
+	store    *store.Store
+	clock    *clockwork.FakeClock
+	stepper  *engine.Engine // for living through time step by step, beside the one that runs
+	lantern  *standin.Network
+	networks map[string]*standin.Network // by kind
+	mailbox  *standin.Mailbox
+	browser  context.Context
 }
 
 // newApp starts the program with the demo world and a browser that shows nothing yet.
@@ -96,13 +97,23 @@ func newAppOn(t testing.TB, s *store.Store) *app {
 	screens := httptest.NewUnstartedServer(nil)
 	public := "http://" + screens.Listener.Addr().String()
 	worker, err := deliver.NewWorker(ctx, a.store, a.clock,
-		deliver.PostOffice{Address: mails.Addr().String(), From: "almanac@dome.example", Public: public}, log)
+		deliver.PostOffice{Address: mails.Addr().String(), From: "almanac@dome.example", Public: public}, pgtest.Box, log)
 	require.NoError(t, err)
-	a.lantern, err = standin.NewLantern("", a.clock)
-	require.NoError(t, err)
-	network := httptest.NewServer(a.lantern.Handler())
-	t.Cleanup(network.Close)
-	require.NoError(t, a.store.MoveChannels(ctx, channel.Lantern, network.URL))
+	a.networks = make(map[string]*standin.Network)
+	var networks []*standin.Network
+	for _, n := range channel.All() {
+		one, err := standin.New(n.Kind(), "", a.clock)
+		require.NoError(t, err)
+		one.Admit(demo.TokenOf(n.Kind()), demo.Handle)
+		a.networks[n.Kind()] = one
+		networks = append(networks, one)
+	}
+	a.lantern = a.networks[channel.Lantern]
+	outside := httptest.NewServer(standin.Handler(networks, nil))
+	t.Cleanup(outside.Close)
+	for _, n := range channel.All() {
+		require.NoError(t, a.store.MoveChannels(ctx, n.Kind(), channel.Addresses{Base: outside.URL}.Of(n.Kind())))
+	}
 	running.Add(3)
 	go func() { defer running.Done(); worker.Run(ctx) }()
 	go func() { defer running.Done(); changes.Run(ctx) }()
@@ -111,7 +122,7 @@ func newAppOn(t testing.TB, s *store.Store) *app {
 	go func() { defer running.Done(); engine.New(a.store, changes, a.clock, outward, log).Run(ctx) }()
 	screens.Config.Handler = api.New(ctx, api.Config{
 		Store: a.store, Changes: changes, Clock: a.clock, Log: log, Web: web.Dist(), Version: "test",
-		Queue: queue, Mail: queue, Public: public,
+		Queue: queue, Mail: queue, Public: public, Box: pgtest.Box, Networks: channel.Addresses{Base: outside.URL},
 	}).Handler()
 	screens.Start()
 	a.url = screens.URL

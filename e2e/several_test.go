@@ -119,9 +119,10 @@ func TestSeveralMachinesAreKilledByTurns(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.DB().Exec(`update users set password_hash = $1`, hash)
 	require.NoError(t, err)
-	lantern, err := standin.NewLantern("", clockwork.NewRealClock())
+	lantern, err := standin.New(channel.Lantern, "", clockwork.NewRealClock())
 	require.NoError(t, err)
 	lantern.Rate = 0
+	lantern.Admit("t", "dome")
 	network := httptest.NewServer(lantern.Handler())
 	t.Cleanup(network.Close)
 
@@ -142,7 +143,7 @@ func TestSeveralMachinesAreKilledByTurns(t *testing.T) {
 	}
 	require.NoError(t, s.InTx(t.Context(), func(tx *store.Tx) error {
 		for i := range messages {
-			if _, err := tx.InsertPlanned(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: lanes[i/2], Post: shared.ID, At: due(i), Origin: store.ByHand,
+			if _, err := tx.InsertPlanned(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: lanes[i/2], Post: store.ID(shared.ID), At: due(i), Origin: store.ByHand,
 				OwnText: fmt.Sprintf("Message %d {link}", i), Actor: &w.Editor.ID, CreatedAt: now}); err != nil {
 				return err
 			}

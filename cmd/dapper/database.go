@@ -13,6 +13,7 @@ import (
 
 	"dapper.example/internal/api"
 	"dapper.example/internal/channel"
+	"dapper.example/internal/channels"
 	"dapper.example/internal/demo"
 	"dapper.example/internal/standin"
 	"dapper.example/internal/store"
@@ -39,10 +40,10 @@ func (c migrateCmd) Run(ctx context.Context, log *slog.Logger) error {
 
 type demoCmd struct {
 	database
-	Reset   bool   `help:"Delete the demo world first, with all that was done to it."`
-	Quiet   bool   `help:"Do not print the sign-ins."`
-	Wall    string `help:"Folder of the simulated networks' data, where what the demo blog shared so far is put." placeholder:"DIR"`
-	Lantern string `help:"Where the simulated network Lantern is, as http://127.0.0.1:8081/lantern." env:"DAPPER_LANTERN" default:"http://127.0.0.1:8081/lantern"`
+	Reset bool   `help:"Delete the demo world first, with all that was done to it."`
+	Quiet bool   `help:"Do not print the sign-ins."`
+	Wall  string `help:"Folder of the simulated networks' data, where what the demo blog shared so far is put." placeholder:"DIR"`
+	outside
 }
 
 // Run loads the demo world where it is missing and prints how to sign in.
@@ -68,8 +69,17 @@ func (c demoCmd) Run(ctx context.Context, log *slog.Logger) error {
 			return fmt.Errorf("putting the demo's messages on the wall: %w", err)
 		}
 	}
-	if err := s.MoveChannels(ctx, channel.Lantern, c.Lantern); err != nil {
+	box, err := c.box()
+	if err != nil {
 		return err
+	}
+	for _, n := range channel.All() {
+		if err := s.MoveChannels(ctx, n.Kind(), channel.Addresses{Base: c.Networks}.Of(n.Kind())); err != nil {
+			return err
+		}
+	}
+	if _, err := channels.SealAgain(ctx, s, box); err != nil {
+		return fmt.Errorf("sealing the tokens of the demo's channels: %w", err)
 	}
 	if !c.Quiet {
 		fmt.Println("Demo sign-ins (password for all: " + demo.Password + ")")
@@ -80,18 +90,23 @@ func (c demoCmd) Run(ctx context.Context, log *slog.Logger) error {
 	return nil
 }
 
-// putOnTheWall has the simulated network show what the demo blog has shared so far.
+// putOnTheWall has the simulated networks show what the demo blog has shared so far.
 func (c demoCmd) putOnTheWall(ctx context.Context, s *store.Store, now time.Time) error {
-	shared, token, err := demo.Shared(ctx, s.Queries, now)
+	shared, err := demo.Shared(ctx, s.Queries, now)
 	if err != nil {
 		return err
 	}
-	var messages []standin.Message
-	for _, o := range shared {
-		messages = append(messages, standin.Message{Key: fmt.Sprintf("past-%d", o.ID), From: token, Text: o.Text,
-			At: o.At.UTC()})
+	for _, n := range channel.All() {
+		var messages []standin.Message
+		for _, o := range shared[n.Kind()] {
+			messages = append(messages, standin.Message{Key: fmt.Sprintf("past-%d", o.ID), From: demo.Handle, Text: o.Text,
+				At: o.At.UTC()})
+		}
+		if err := standin.Seed(n.Kind(), c.Wall, messages, map[string]string{demo.TokenOf(n.Kind()): demo.Handle}); err != nil {
+			return err
+		}
 	}
-	return standin.Seed(c.Wall, messages)
+	return nil
 }
 
 type openapiCmd struct{}

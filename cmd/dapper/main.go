@@ -36,7 +36,8 @@ type cli struct {
 	Person    personCmd    `cmd:"" help:"Make accounts, let people choose a password, give them roles."`
 	Backup    backupCmd    `cmd:"" help:"Write everything, pictures too, to one file in pg_dump's format."`
 	Restore   restoreCmd   `cmd:"" help:"Bring everything back from such a file."`
-	Standins  standinsCmd  `cmd:"" help:"Serve the simulated network Lantern, for trying things out."`
+	SealAgain sealAgainCmd `cmd:"" help:"Seal the tokens of all channels with the first of the keys, after a key was changed."`
+	Standins  standinsCmd  `cmd:"" help:"Serve the simulated networks Lantern, Vitrine, Hearth and Crier, and a mailbox, for trying things out."`
 	Openapi   openapiCmd   `cmd:"" help:"Print the API's OpenAPI 3.1 document as JSON."`
 	Manual    manualCmd    `cmd:"" hidden:"" help:"Print the manual page."`
 	Version   versionCmd   `cmd:"" help:"Print the version."`

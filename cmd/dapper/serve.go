@@ -17,9 +17,11 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"dapper.example/internal/api"
+	"dapper.example/internal/channel"
 	"dapper.example/internal/deliver"
 	"dapper.example/internal/engine"
 	"dapper.example/internal/founding"
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 	"dapper.example/web"
 )
@@ -33,6 +35,22 @@ type serveCmd struct {
 	Proxied      bool   `help:"A proxy of yours stands in front: believe its X-Forwarded-For and X-Request-Id." env:"DAPPER_PROXIED"`
 	public
 	mailing
+	outside
+}
+
+// outside are the flags of commands that talk to networks.
+type outside struct {
+	Networks     string `help:"Where networks are, each at its name below this address." default:"http://127.0.0.1:8081" env:"DAPPER_NETWORKS" placeholder:"URL"`
+	TokenKeys    string `help:"Keys that seal the tokens of channels, 32 bytes each in base64, parted by commas: the first seals, the others open what was sealed before." env:"DAPPER_TOKEN_KEYS" placeholder:"KEYS"`
+	TokenKeyFile string `help:"File with those keys, where they are not said; it is made with a new one where it is missing." default:".local/token-key" env:"DAPPER_TOKEN_KEY_FILE" placeholder:"FILE"`
+}
+
+// box seals and opens the tokens of channels.
+func (o outside) box() (*secrets.Box, error) {
+	if o.TokenKeys != "" {
+		return secrets.NewBox(o.TokenKeys)
+	}
+	return secrets.BoxFromFile(o.TokenKeyFile)
 }
 
 // public is the flag of commands that write links to the blog.
@@ -83,6 +101,10 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 	if err := s.Current(ctx); err != nil {
 		return err
 	}
+	box, err := c.box()
+	if err != nil {
+		return err
+	}
 	if err := sayHowToBegin(ctx, s, c.address(c.Port), log); err != nil {
 		return err
 	}
@@ -102,7 +124,7 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 		e = engine.New(s, changes, clock, engine.Outward{Queue: queue, Public: c.address(c.Port)}, log)
 		registry.MustRegister(e.Collectors()...)
 		group.Go(func() error { e.Run(ctx); return nil })
-		worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(c.Port)), log)
+		worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(c.Port)), box, log)
 		if err != nil {
 			return err
 		}
@@ -111,6 +133,7 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 	answers := api.New(ctx, api.Config{Store: s, Changes: changes, Clock: clock, Log: log, Web: web.Dist(),
 		Version: version,
 		Queue:   queue, Mail: queue, Public: c.address(c.Port), Proxied: c.Proxied,
+		Box: box, Networks: channel.Addresses{Base: c.Networks},
 		Metrics: promhttp.HandlerFor(registry, promhttp.HandlerOpts{}), MetricsToken: c.MetricsToken})
 	registry.MustRegister(answers.Collectors()...)
 	server := &http.Server{
@@ -173,6 +196,7 @@ type workCmd struct {
 	database
 	public
 	mailing
+	outside
 }
 
 // Run publishes what is due until it is told to end.
@@ -189,8 +213,12 @@ func (c workCmd) Run(ctx context.Context, log *slog.Logger) error {
 	if err != nil {
 		return err
 	}
+	box, err := c.box()
+	if err != nil {
+		return err
+	}
 	clock := newClock()
-	worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(defaultPort)), log)
+	worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(defaultPort)), box, log)
 	if err != nil {
 		return err
 	}

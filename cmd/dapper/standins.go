@@ -14,6 +14,7 @@ import (
 	"github.com/jonboulle/clockwork"
 	"golang.org/x/sync/errgroup"
 
+	"dapper.example/internal/channel"
 	"dapper.example/internal/standin"
 )
 
@@ -24,14 +25,18 @@ type standinsCmd struct {
 	Data string `help:"Folder to keep their data in; none: in memory." placeholder:"DIR"`
 }
 
-// Run serves the stand-ins until it is told to end: Lantern at /lantern, and a mailbox
+// Run serves the stand-ins until it is told to end: each network below its name, and a mailbox
 // at /mail that takes every mail.
 func (c standinsCmd) Run(ctx context.Context, log *slog.Logger) error {
-	lantern, err := standin.NewLantern(c.Data, clockwork.NewRealClock())
-	if err != nil {
-		return err
+	var networks []*standin.Network
+	for _, n := range channel.All() {
+		one, err := standin.New(n.Kind(), c.Data, clockwork.NewRealClock())
+		if err != nil {
+			return err
+		}
+		defer one.Close()
+		networks = append(networks, one)
 	}
-	defer lantern.Close()
 	address := net.JoinHostPort(c.Host, fmt.Sprint(c.Port))
 	listener, err := net.Listen("tcp", address)
 	if errors.Is(err, syscall.EADDRINUSE) {
@@ -45,13 +50,10 @@ func (c standinsCmd) Run(ctx context.Context, log *slog.Logger) error {
 	if err != nil {
 		return fmt.Errorf("mail cannot be taken on port %d (choose another with STANDINS_SMTP_PORT): %w", c.SMTP, err)
 	}
-	mux := http.NewServeMux()
-	prefixed(mux, "/lantern", lantern.Handler())
-	prefixed(mux, "/mail", box.Handler())
-	server := &http.Server{Handler: mux, ReadHeaderTimeout: 10 * time.Second}
+	server := &http.Server{Handler: standin.Handler(networks, box), ReadHeaderTimeout: 10 * time.Second}
 	post := box.Server()
 	context.AfterFunc(ctx, func() { server.Close(); post.Close() })
-	log.Info("the stand-ins are open", "lantern", "http://"+address+"/lantern/", "mail", "http://"+address+"/mail/",
+	log.Info("the stand-ins are open", "address", "http://"+address+"/",
 		"smtp", mails.Addr().String())
 	group := errgroup.Group{}
 	group.Go(func() error {
@@ -67,12 +69,4 @@ func (c standinsCmd) Run(ctx context.Context, log *slog.Logger) error {
 		return nil
 	})
 	return group.Wait()
-}
-
-// prefixed serves a handler below a path.
-func prefixed(mux *http.ServeMux, path string, handler http.Handler) {
-	mux.Handle(path+"/", http.StripPrefix(path, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		r.Header.Set("X-Forwarded-Prefix", path)
-		handler.ServeHTTP(w, r)
-	})))
 }

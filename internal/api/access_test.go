@@ -142,7 +142,7 @@ func (th things) address(t *testing.T, op listed, registry huma.Registry) string
 
 // bodies are those that a schema does not say all of.
 var bodies = map[string]any{
-	"save-channel": map[string]any{"version": 1, "apart": 20, "aDay": 5, "quietFrom": "22:00", "quietTo": "06:00"},
+	"save-channel": map[string]any{"name": "Lantern", "version": 1, "apart": 20, "aDay": 5, "quietFrom": "22:00", "quietTo": "06:00"},
 	"save-rule": struct {
 		Version int `json:"version"`
 		rules.RuleBody
@@ -290,7 +290,7 @@ func (c *client) things(w pgtest.World) things {
 	require.NoError(c.t, err)
 	made.ids["lenses"] = lenses[0].ID
 	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		made.ids["outings"], err = tx.InsertPlanned(ctx, store.Outing{SiteID: w.Site.ID, Channel: channel, Post: post,
+		made.ids["outings"], err = tx.InsertPlanned(ctx, store.Outing{SiteID: w.Site.ID, Channel: channel, Post: store.ID(post),
 			At:     pgtest.Noon.AddDate(1, 0, 0),
 			Origin: store.ByHand, OwnText: "{title}", CreatedAt: pgtest.Noon})
 		return err

@@ -25,6 +25,7 @@ import (
 
 	"dapper.example/internal/api/accounts"
 	"dapper.example/internal/api/blogs"
+	"dapper.example/internal/api/channels"
 	"dapper.example/internal/api/comments"
 	"dapper.example/internal/api/forecasts"
 	"dapper.example/internal/api/logbook"
@@ -34,10 +35,12 @@ import (
 	"dapper.example/internal/api/rhythms"
 	"dapper.example/internal/api/rules"
 	"dapper.example/internal/blog"
+	"dapper.example/internal/channel"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/enact"
 	"dapper.example/internal/gate"
 	"dapper.example/internal/people"
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
 
@@ -53,9 +56,11 @@ type Config struct {
 	// this machine may.
 	MetricsToken string
 	Version      string
-	Queue        enact.Sharer  // of what leaves the house
-	Mail         people.Mailer // of letters to people
-	Public       string        // where readers and editors reach the program, such as https://blog.example
+	Queue        enact.Sharer      // of what leaves the house
+	Mail         people.Mailer     // of letters to people
+	Public       string            // where readers and editors reach the program, such as https://blog.example
+	Box          *secrets.Box      // seals the tokens of channels
+	Networks     channel.Addresses // where networks are
 	// Patience is how long a request may take; 30 seconds where it is 0.
 	Patience time.Duration
 	// Proxied says that a proxy of ours stands in front, whose word on where a request
@@ -104,7 +109,8 @@ func New(closing context.Context, config Config) *Server {
 			MetricsToken: config.MetricsToken})}
 	s.Tools = &operation.Tools{Store: config.Store, Clock: config.Clock, Log: config.Log, Queue: config.Queue,
 		Mail:   config.Mail,
-		Public: config.Public, Renderer: blog.NewRenderer(), Secure: s.gate.IsSecure()}
+		Public: config.Public, Renderer: blog.NewRenderer(), Secure: s.gate.IsSecure(), Box: config.Box,
+		Networks: config.Networks}
 	if config.Store == nil {
 		s.Sessions = scs.New() // only the OpenAPI document is wanted
 		return s
@@ -158,6 +164,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	rhythms.Register(api, s.Tools)
 	logbook.Register(api, s.Tools)
 	rules.Register(api, s.Tools)
+	channels.Register(api, s.Tools)
 	forecasts.Register(api, s.Tools)
 	blogs.Register(api, s.Tools)
 	comments.Register(api, s.Tools)

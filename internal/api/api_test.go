@@ -28,6 +28,7 @@ import (
 	"dapper.example/internal/api/posts"
 	"dapper.example/internal/api/rhythms"
 	"dapper.example/internal/api/rules"
+	"dapper.example/internal/channel"
 	"dapper.example/internal/deliver"
 	"dapper.example/internal/people"
 	"dapper.example/internal/pgtest"
@@ -67,7 +68,7 @@ func newClientWith(t *testing.T, set func(*api.Config)) *client {
 	require.NoError(t, err)
 	config := api.Config{
 		// a busy machine with the race detector is slow
-		Queue: queue, Mail: queue, Public: "https://dome.example", Store: w.Store, Changes: changes, Clock: clock, Log: pgtest.Quiet(), Version: "test", Patience: 10 * time.Minute,
+		Box: pgtest.Box, Networks: channel.Addresses{Base: "http://127.0.0.1:9"}, Queue: queue, Mail: queue, Public: "https://dome.example", Store: w.Store, Changes: changes, Clock: clock, Log: pgtest.Quiet(), Version: "test", Patience: 10 * time.Minute,
 		Web: fstest.MapFS{"index.html": {Data: []byte("<title>screens</title>")}, "assets/a.js": {Data: []byte("1")}},
 	}
 	set(&config)

@@ -28,7 +28,7 @@ func TestAPlannedOutingIsForetoldAndGoesOut(t *testing.T) {
 	assert.Equal(t, "Look: Cables https://dome.example/blog/dome/cables", shown.Text)
 	var made rules.PlannedOuting
 	c.call(http.MethodPost, "/api/v1/sites/dome/outings", body, http.StatusCreated, &made)
-	assert.Equal(t, "Cables", made.Title)
+	assert.Equal(t, "Cables", made.PostTitle)
 	assert.Equal(t, "Lantern", made.Channel)
 	assert.Equal(t, "hand", made.Origin)
 

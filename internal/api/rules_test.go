@@ -88,7 +88,7 @@ func expiry(n condition.Node) rules.RuleBody {
 }
 
 func sharing(channel int64) rules.RuleBody {
-	return rules.RuleBody{Kind: "reshare", Name: "Around again", Condition: older(1), ChannelID: channel,
+	return rules.RuleBody{Kind: "reshare", Name: "Around again", Condition: older(1), Channels: []int64{channel},
 		Order: "longest", Apart: 3,
 		Cadence: rules.Cadence{By: "every", N: 6, Unit: "hours"}, Wordings: []string{"{title} {link}"}}
 }
@@ -267,7 +267,7 @@ func TestRulesThatAreRefused(t *testing.T) {
 		{func(b *rules.RuleBody) { b.Wordings = nil }, "wordings", "1 to 50 wordings"},
 		{func(b *rules.RuleBody) { b.Wordings = []string{"{title}", "{titel}"} }, "wordings[1]",
 			"no placeholder {titel}"},
-		{func(b *rules.RuleBody) { b.ChannelID = 999 }, "channel", "Choose one"},
+		{func(b *rules.RuleBody) { b.Channels = []int64{999} }, "channels", "Choose one"},
 		{func(b *rules.RuleBody) { b.Order = "best" }, "order", "no order"},
 		{func(b *rules.RuleBody) { b.From, b.To = civil.MustClock("20:00"), civil.MustClock("08:00") }, "to",
 			"written 26:00"},
@@ -338,7 +338,7 @@ func TestAReshareRuleFromPreviewToClicks(t *testing.T) {
 	body.Short, body.Params = true, nil
 	r := c.arm(c.make(body), 0)
 	p := c.preview(r.ID, r.RuleBody)
-	require.Len(t, p.Coming, 10)
+	require.Len(t, p.Coming, 20)
 	assert.Equal(t, p.Coming[0].At, r.Next.At)
 	c.live(pgtest.Noon.Add(25 * time.Hour))
 	var history rules.RuleHistory
@@ -531,25 +531,6 @@ func TestCareForOnePost(t *testing.T) {
 	c.call("GET", site+"/titles?title=POST", nil, 200, &found)
 	assert.Equal(t, []posts.FoundPost{{ID: p.ID, Title: "Post 00", Status: "published", Kind: "post",
 		Path: "/blog/dome/post-00"}}, found.Posts)
-}
-
-func TestChannels(t *testing.T) {
-	c := signedIn(t)
-	id := c.lantern()
-	path := fmt.Sprintf("%s/channels/%d", site, id)
-	body := map[string]any{"apart": 45, "aDay": 3, "quietFrom": "22:00", "quietTo": "06:30", "zone": "Europe/Lisbon",
-		"version": 1}
-	var kept rules.Channel
-	c.call("PUT", path, body, 200, &kept)
-	assert.Equal(t, 45, kept.Apart)
-	assert.Equal(t, "Europe/Lisbon", kept.Zone)
-	c.fails("PUT", path, body, 409)
-	body["version"], body["zone"] = 2, "Moon/Base"
-	assert.Equal(t, "body.zone", c.fails("PUT", path, body, 422).Errors[0].Location)
-	body["zone"], body["quietTo"] = "", "26:00"
-	assert.Equal(t, "body.quietTo", c.fails("PUT", path, body, 422).Errors[0].Location)
-	body["quietTo"], body["apart"] = "06:00", 0
-	c.fails("PUT", path, body, 422)
 }
 
 func TestTheSchemaOfConditionsIsPublished(t *testing.T) {

@@ -6,20 +6,29 @@ import (
 	"net/http"
 
 	"github.com/go-chi/chi/v5"
+	"github.com/mileusna/useragent"
 
 	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/message"
 	"dapper.example/internal/store"
 )
 
-// followShortLink counts a click and leads on to the post.
+// isPerson tells whether a click is to be counted: not of a program that says it is one, nor one that only
+// looks ahead (Fetch Metadata, Sec-Purpose), nor a HEAD. Nothing of who clicked is kept.
+func isPerson(r *http.Request) bool {
+	agent := useragent.Parse(r.UserAgent())
+	return r.Method == http.MethodGet && r.UserAgent() != "" && !agent.Bot && r.Header.Get("Sec-Purpose") == ""
+}
+
+// followShortLink counts a click and leads on to the post, or to the page elsewhere that an editor shared.
 func (s *Server) followShortLink(w http.ResponseWriter, r *http.Request) {
 	link, err := s.Store.ShortLink(r.Context(), chi.URLParam(r, "code"))
 	if errors.Is(err, store.ErrNotFound) {
 		http.Error(w, "This link leads nowhere.", http.StatusNotFound)
 		return
 	}
-	if err == nil {
+	if err == nil && isPerson(r) {
 		err = s.countClick(r.Context(), link)
 	}
 	if err != nil {
@@ -30,9 +39,10 @@ func (s *Server) followShortLink(w http.ResponseWriter, r *http.Request) {
 	if link.Host != "" {
 		to = home.Full(link.Slug)
 	}
-	if link.Query != "" {
-		to += "?" + link.Query
+	if link.URL != "" {
+		to = link.URL
 	}
+	to = message.WithQuery(to, link.Query)
 	w.Header().Set("Cache-Control", "no-store") // every click is counted
 	http.Redirect(w, r, to, http.StatusFound)
 }

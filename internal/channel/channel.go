@@ -10,6 +10,7 @@ package channel
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"dapper.example/internal/core/message"
@@ -28,14 +29,19 @@ type Network interface {
 	Pace() (apart, aDay int)
 	// Media is how many pictures a message may bring along; 0: none.
 	Media() int
-	// Send hands a message over, by itself or under another one. It fails with *Refused or
-	// *Later where the network says so; any other error leaves open whether the message
+	// Crop is how pictures are cut where they are shown: width over height; 0: not at all.
+	Crop() float64
+	// Send hands a message over, by itself or under another one. It fails with *Refused,
+	// *Later or *SignedOut where the network says so; any other error leaves open whether the message
 	// arrived, and it may be sent again with the same key.
 	Send(ctx context.Context, a Account, m Message) (Receipt, error)
 }
 
 // networks are all that there are.
-var networks = []Network{lantern{}}
+var networks = []Network{lantern, vitrine, hearth, crier}
+
+// All lists the networks.
+func All() []Network { return slices.Clone(networks) }
 
 // Of returns the network of a kind; ok is false where there is none.
 func Of(kind string) (n Network, ok bool) {
@@ -81,6 +87,12 @@ type Refused struct {
 
 // Error gives the network's reason.
 func (e *Refused) Error() string { return "refused: " + e.Reason }
+
+// SignedOut says that the network does not know the account's token any more.
+type SignedOut struct{ Reason string }
+
+// Error gives the network's reason.
+func (e *SignedOut) Error() string { return "signed out: " + e.Reason }
 
 // Later says that the network asks to be left alone for a while.
 type Later struct{ After time.Duration }

@@ -66,7 +66,7 @@ func BenchmarkDeliver(b *testing.B) {
 			fill()
 			done.Store(0)
 			jobs := river.NewWorkers()
-			river.AddWorker(jobs, &counted{shares{store: h.Store, clock: clockwork.NewRealClock()}, &done, all})
+			river.AddWorker(jobs, &counted{shares{store: h.Store, clock: clockwork.NewRealClock(), box: pgtest.Box}, &done, all})
 			river.AddWorker(jobs, &idler{done: &done, all: all})
 			client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{Workers: jobs, Logger: pgtest.Quiet(),
 				Queues:        map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: workers}},
@@ -86,7 +86,7 @@ func BenchmarkDeliver(b *testing.B) {
 			require.NoError(b, h.InTx(b.Context(), func(tx *store.Tx) error {
 				for i := range delivered {
 					id, err := tx.InsertOuting(b.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel,
-						Post: h.post.ID, At: pgtest.Noon, Text: fmt.Sprint("Message ", i), Link: "l"})
+						Post: store.ID(h.post.ID), At: pgtest.Noon, Text: fmt.Sprint("Message ", i), Link: "l"})
 					if err != nil {
 						return err
 					}

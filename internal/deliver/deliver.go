@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -23,6 +24,7 @@ import (
 	"github.com/riverqueue/river/rivertype"
 
 	"dapper.example/internal/channel"
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
 
@@ -65,22 +67,23 @@ type Worker struct {
 	river *river.Client[pgx.Tx]
 }
 
-// workers is how many jobs one process does at once.
-const workers = 20
+// workers is how many jobs one process does at once. They mostly wait for networks.
+const workers = 100
 
 // betweenFetches is how long a process waits at least before it asks for more jobs. At River's own tenth of a
 // second 20 workers would get 200 jobs a second at most, however quickly they do them.
 const betweenFetches = 10 * time.Millisecond
 
-// NewWorker returns a worker on a store's database. Start it with Run.
-func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post PostOffice, log *slog.Logger) (*Worker,
-	error) {
+// NewWorker returns a worker on a store's database, which opens the tokens of channels with a box. Start it
+// with Run.
+func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post PostOffice, box *secrets.Box,
+	log *slog.Logger) (*Worker, error) {
 	pool, err := pgxpool.New(ctx, s.URL())
 	if err != nil {
 		return nil, fmt.Errorf("connecting the worker: %w", err)
 	}
 	jobs := river.NewWorkers()
-	if err := river.AddWorkerSafely(jobs, &shares{store: s, clock: clock}); err != nil {
+	if err := river.AddWorkerSafely(jobs, &shares{store: s, clock: clock, box: box}); err != nil {
 		pool.Close()
 		return nil, err
 	}
@@ -146,36 +149,118 @@ type shares struct {
 	river.WorkerDefaults[Share]
 	store *store.Store
 	clock clockwork.Clock
+	box   *secrets.Box
 }
+
+// betweenLooks is after how long a delivery looks again whether what it waits for has come: that the message
+// it goes under was sent, or that its channel speaks again.
+const betweenLooks = 30 * time.Second
 
 // Work hands the message over and notes what came of it.
 func (w *shares) Work(ctx context.Context, job *river.Job[Share]) error {
-	o, err := w.store.Outing(ctx, job.Args.Outing)
+	d, err := w.store.Delivery(ctx, job.Args.Outing)
 	if errors.Is(err, store.ErrNotFound) {
-		return river.JobCancel(err) // its site or post is gone
+		return river.JobCancel(err) // its site, post or channel is gone
 	}
 	if err != nil {
 		return err
 	}
-	if o.State != store.Waiting {
+	if d.State != store.Waiting {
 		return nil
 	}
-	c, err := w.store.Channel(ctx, o.SiteID, o.Channel)
-	if err != nil {
-		return err
+	if wait := w.hold(d); wait > 0 {
+		return river.JobSnooze(wait)
 	}
-	network, known := channel.Of(c.Kind)
+	network, known := channel.Of(d.To.Kind)
 	if !known {
-		return fmt.Errorf("outing %d goes to a network %q, which there is not", o.ID, c.Kind)
+		return fmt.Errorf("outing %d goes to a network %q, which there is not", d.ID, d.To.Kind)
 	}
-	m, err := w.message(ctx, o)
+	receipt, err := w.send(ctx, network, d)
 	if err == nil {
-		var receipt channel.Receipt
-		if receipt, err = network.Send(ctx, channel.Account{Address: c.Address, Token: c.Token}, m); err == nil {
-			return w.sent(ctx, o, receipt)
+		return w.sent(ctx, d.Outing, receipt)
+	}
+	return w.failed(ctx, job.JobRow, d, network, err)
+}
+
+// hold is how long a delivery waits since its channel says nothing for now; 0: not at all.
+func (w *shares) hold(d store.Delivery) time.Duration {
+	if d.ArchivedAt != nil {
+		return 0 // it is refused
+	}
+	if d.To.IsSilent() {
+		return betweenLooks
+	}
+	if d.To.RestsUntil != nil {
+		return max(d.To.RestsUntil.Sub(w.clock.Now()), 0)
+	}
+	return 0
+}
+
+// send hands a message over, with new tokens where the network does not know the old ones any more.
+func (w *shares) send(ctx context.Context, network channel.Network, d store.Delivery) (channel.Receipt, error) {
+	m, err := w.message(ctx, d)
+	if err != nil {
+		return channel.Receipt{}, err
+	}
+	account, err := w.account(ctx, d.To, false)
+	if err != nil {
+		return channel.Receipt{}, err
+	}
+	receipt, err := network.Send(ctx, account, m)
+	var out *channel.SignedOut
+	if !errors.As(err, &out) || d.To.Refresh == "" {
+		return receipt, err
+	}
+	if account, err = w.account(ctx, d.To, true); err != nil {
+		return receipt, err
+	}
+	return network.Send(ctx, account, m)
+}
+
+// soon is how long before its end a token is renewed.
+const soon = time.Minute
+
+// account is as whom a channel's messages are sent. A token that ends, or that the network does not take, is
+// renewed, once by however many deliveries.
+func (w *shares) account(ctx context.Context, c store.Channel, refused bool) (channel.Account, error) {
+	ends := c.TokenEnds != nil && c.TokenEnds.Sub(w.clock.Now()) < soon
+	if ends && c.Refresh != "" || refused {
+		var err error
+		if c, err = w.renew(ctx, c); err != nil {
+			return channel.Account{}, err
 		}
 	}
-	return w.failed(ctx, job.JobRow, o, network, err)
+	token, err := w.box.Open(c.Token)
+	if err != nil {
+		return channel.Account{}, &channel.SignedOut{Reason: "its token can’t be read: " + err.Error()}
+	}
+	return channel.Account{Address: c.Address, Token: token}, nil
+}
+
+// renew gets a channel new tokens, unless somebody else has just done so.
+func (w *shares) renew(ctx context.Context, seen store.Channel) (c store.Channel, err error) {
+	err = w.store.InTx(ctx, func(tx *store.Tx) error {
+		if c, err = tx.LockChannel(ctx, seen.SiteID, seen.ID); err != nil || c.Token != seen.Token {
+			return err
+		}
+		refresh, err := w.box.Open(c.Refresh)
+		if err != nil {
+			return &channel.SignedOut{Reason: "its token can’t be read: " + err.Error()}
+		}
+		tokens, err := channel.SignInAt(c.Address, "").Renew(ctx, refresh)
+		if err != nil {
+			return err
+		}
+		if c.Token = w.box.Seal(tokens.Access); tokens.Refresh != "" {
+			c.Refresh = w.box.Seal(tokens.Refresh)
+		}
+		c.TokenEnds = nil
+		if !tokens.Ends.IsZero() {
+			c.TokenEnds = &tokens.Ends
+		}
+		return tx.Queries.Renew(ctx, c)
+	})
+	return c, err
 }
 
 // sent notes that the network has the message.
@@ -186,32 +271,21 @@ func (w *shares) sent(ctx context.Context, o store.Outing, receipt channel.Recei
 	return nil
 }
 
-// betweenLooks is after how long a reply looks again whether what it goes under was sent.
-const betweenLooks = 30 * time.Second
-
 // message is what the network is handed of an outing. It fails with *channel.Later while
 // the message that it goes under has not been sent, and with *channel.Refused where that
 // will not be, or where the blog is archived.
-func (w *shares) message(ctx context.Context, o store.Outing) (channel.Message, error) {
+func (w *shares) message(ctx context.Context, o store.Delivery) (channel.Message, error) {
 	m := channel.Message{Key: o.Key, Text: o.Text}
-	switch site, err := w.store.Site(ctx, o.SiteID); {
-	case err != nil:
-		return m, err
-	case site.ArchivedAt != nil:
+	switch {
+	case o.ArchivedAt != nil:
 		return m, &channel.Refused{Reason: "The blog was archived before this message was sent."}
+	case o.Parent == nil:
+	case o.ParentState == store.Failed || o.ParentState == store.Skipped:
+		return m, &channel.Refused{Reason: "The message that this is a reply to was not sent."}
+	case o.ParentState != store.Sent:
+		return m, &notYet{}
 	}
-	if o.Parent != nil {
-		parent, err := w.store.Outing(ctx, *o.Parent)
-		switch {
-		case err != nil:
-			return m, err
-		case parent.State == store.Failed || parent.State == store.Skipped:
-			return m, &channel.Refused{Reason: "The message that this is a reply to was not sent."}
-		case parent.State != store.Sent:
-			return m, &channel.Later{After: betweenLooks}
-		}
-		m.ReplyTo = parent.RemoteID
-	}
+	m.ReplyTo = o.ParentRemote
 	for _, id := range o.Pictures {
 		p, err := w.store.Picture(ctx, o.SiteID, id)
 		if err != nil {
@@ -226,9 +300,29 @@ func (w *shares) message(ctx context.Context, o store.Outing) (channel.Message, 
 	return m, nil
 }
 
+// notYet says that the message that a reply goes under has not been sent.
+type notYet struct{}
+
+// Error says so.
+func (*notYet) Error() string { return "the message that it replies to has not been sent yet" }
+
 // failed notes a try that failed, and says what is to become of the job.
-func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, o store.Outing, network channel.Network,
+func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, d store.Delivery, network channel.Network,
 	err error) error {
+	o := d.Outing
+	var out *channel.SignedOut
+	var waits *notYet
+	var later *channel.Later
+	switch {
+	case errors.As(err, &waits):
+		return river.JobSnooze(betweenLooks)
+	case errors.As(err, &out):
+		return w.signedOut(ctx, d, out)
+	case errors.As(err, &later):
+		if err := w.store.Rest(ctx, o.SiteID, o.Channel, w.clock.Now().Add(later.After)); err != nil {
+			return err
+		}
+	}
 	var refused *channel.Refused
 	final := errors.As(err, &refused) || job.Attempt >= job.MaxAttempts
 	noted := w.store.InTx(context.WithoutCancel(ctx), func(tx *store.Tx) error {
@@ -247,18 +341,36 @@ func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, o store.Outi
 				why += " It is not tried again until its wording or its post has changed; the rule goes on with the next post."
 			}
 		}
-		return tx.Log(ctx, store.LogEntry{SiteID: o.SiteID, At: w.clock.Now(), Deed: store.DeedDelivery, Post: &o.Post,
+		return tx.Log(ctx, store.LogEntry{SiteID: o.SiteID, At: w.clock.Now(), Deed: store.DeedDelivery, Post: o.Post.Pointer(),
 			Rule: o.Rule, Reason: why})
 	})
 	if noted != nil && !errors.Is(noted, store.ErrNotFound) {
 		return errors.Join(err, noted)
 	}
-	var later *channel.Later
 	switch {
 	case final:
 		return river.JobCancel(err)
-	case errors.As(err, &later):
+	case later != nil:
 		return river.JobSnooze(later.After)
 	}
 	return err
+}
+
+// signedOut has a channel wait for an editor to sign in again, and says so once. Its outings wait with it.
+func (w *shares) signedOut(ctx context.Context, d store.Delivery, why *channel.SignedOut) error {
+	news, err := w.store.WantSignIn(ctx, d.SiteID, d.Channel, why.Reason)
+	if err != nil {
+		return err
+	}
+	if news {
+		err = w.store.InTx(ctx, func(tx *store.Tx) error {
+			if err := tx.Ask(ctx, d.SiteID, w.clock.Now()); err != nil {
+				return err
+			}
+			return tx.Log(ctx, store.LogEntry{SiteID: d.SiteID, At: w.clock.Now(), Deed: store.DeedChannel,
+				Reason: fmt.Sprintf("%s needs you to sign in again: %s. Its messages wait until then.", d.To.Name,
+					strings.TrimRight(why.Reason, "."))})
+		})
+	}
+	return errors.Join(err, river.JobSnooze(betweenLooks))
 }

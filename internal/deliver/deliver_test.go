@@ -9,6 +9,7 @@ import (
 	pngs "image/png"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -33,16 +34,18 @@ type house struct {
 	pgtest.World
 	t       testing.TB
 	queue   *Queue
-	lantern *standin.Lantern
+	lantern *standin.Network
 	channel int64
 	post    store.Post
+	later   time.Duration // how long after noon it is
 }
 
 func newHouse(t testing.TB) *house {
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	lantern, err := standin.NewLantern("", clockwork.NewRealClock())
+	lantern, err := standin.New(channel.Lantern, "", clockwork.NewRealClock())
 	require.NoError(t, err)
 	lantern.Rate = 0
+	lantern.Admit("t", "dome")
 	server := httptest.NewServer(lantern.Handler())
 	t.Cleanup(server.Close)
 	queue, err := NewQueue(w.Store)
@@ -59,7 +62,7 @@ func (h *house) outing(text string) int64 {
 	h.t.Helper()
 	var id int64
 	require.NoError(h.t, h.InTx(h.t.Context(), func(tx *store.Tx) (err error) {
-		id, err = tx.InsertOuting(h.t.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel, Post: h.post.ID,
+		id, err = tx.InsertOuting(h.t.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel, Post: store.ID(h.post.ID),
 			At: pgtest.Noon, Text: text, Link: "https://dome.example/p"})
 		if err != nil {
 			return err
@@ -72,7 +75,7 @@ func (h *house) outing(text string) int64 {
 // try does the job of an outing once, at an attempt.
 func (h *house) try(id int64, attempt int) error {
 	h.t.Helper()
-	w := &shares{store: h.Store, clock: clockwork.NewFakeClockAt(pgtest.Noon)}
+	w := &shares{store: h.Store, clock: clockwork.NewFakeClockAt(pgtest.Noon.Add(h.later)), box: pgtest.Box}
 	return w.Work(h.t.Context(), &river.Job[Share]{JobRow: &rivertype.JobRow{Attempt: attempt,
 		MaxAttempts: maxAttempts}, Args: Share{id}})
 }
@@ -88,7 +91,7 @@ func TestAWorkerDeliversWhatIsQueued(t *testing.T) {
 	t.Parallel()
 	h := newHouse(t)
 	ctx, stop := context.WithCancel(t.Context())
-	worker, err := NewWorker(ctx, h.Store, clockwork.NewFakeClockAt(pgtest.Noon), PostOffice{}, pgtest.Quiet())
+	worker, err := NewWorker(ctx, h.Store, clockwork.NewFakeClockAt(pgtest.Noon), PostOffice{}, pgtest.Box, pgtest.Quiet())
 	require.NoError(t, err)
 	ended := make(chan error)
 	go func() { ended <- worker.Run(ctx) }()
@@ -115,7 +118,7 @@ func TestNothingIsQueuedWhereTheDeedIsNotKept(t *testing.T) {
 	h := newHouse(t)
 	failed := errors.New("the deed failed")
 	err := h.InTx(t.Context(), func(tx *store.Tx) error {
-		id, err := tx.InsertOuting(t.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel, Post: h.post.ID,
+		id, err := tx.InsertOuting(t.Context(), store.Outing{SiteID: h.Site.ID, Channel: h.channel, Post: store.ID(h.post.ID),
 			At: pgtest.Noon, Text: "x", Link: "l"})
 		require.NoError(t, err)
 		require.NoError(t, h.queue.Share(t.Context(), tx, id))
@@ -178,7 +181,7 @@ func TestWhatNetworksDo(t *testing.T) {
 		{"201 with nothing", answer(201, `{}`), 1, store.Waiting, "no receipt", nil},
 		{"429", answer(429, ""), 1, store.Waiting, "wait 1m30s", &river.JobSnoozeError{Duration: 90 * time.Second}},
 		{"422", answer(422, `{"detail":"Too long."}`), 1, store.Failed, "refused: Too long.", &river.JobCancelError{}},
-		{"401", answer(401, ``), 1, store.Failed, "refused: 401 Unauthorized", &river.JobCancelError{}},
+		{"403", answer(403, ``), 1, store.Failed, "refused: 403 Forbidden", &river.JobCancelError{}},
 		{"the last try", answer(500, ""), maxAttempts, store.Failed, "answered 500", &river.JobCancelError{}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -210,11 +213,83 @@ func TestWhatNetworksDo(t *testing.T) {
 			}
 			assert.Empty(t, lines)
 			h.lantern.Trouble = nil
+			if c.name == "429" {
+				require.Error(t, h.try(id, 2), "until then nothing is sent")
+				h.later = 90 * time.Second
+			}
 			require.NoError(t, h.try(id, 2), "the next try succeeds")
 			assert.Equal(t, store.Sent, h.state(id).State)
 			assert.Len(t, h.lantern.Messages(), 1)
 		})
 	}
+}
+
+// A channel whose token is not taken any more is renewed; where that cannot be, its outings wait, and
+// the editor is told once. Signed in again, they go out.
+func TestASignInThatEnds(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	ctx := t.Context()
+	server, err := h.Channel(ctx, h.Site.ID, h.channel)
+	require.NoError(t, err)
+	desk := channel.SignInAt(server.Address, "http://127.0.0.1:1/back")
+	signIn := func() store.Channel {
+		verifier := channel.NewVerifier()
+		answer, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}).
+			PostForm(desk.Page("s", verifier), url.Values{"answer": {"allow"}, "handle": {"quillmoor"}})
+		require.NoError(t, err)
+		back, err := answer.Location()
+		require.NoError(t, err)
+		tokens, err := desk.Take(ctx, back.Query().Get("code"), verifier)
+		require.NoError(t, err)
+		c := server
+		c.Token, c.Refresh, c.TokenEnds, c.Handle = pgtest.Box.Seal(tokens.Access), pgtest.Box.Seal(tokens.Refresh), &tokens.Ends, "quillmoor"
+		require.NoError(t, h.Queries.SignIn(ctx, c))
+		return c
+	}
+	// Its token ends at the network, an hour on by the real clock; by the test's clock that is long past.
+	c := signIn()
+	past := pgtest.Noon.Add(-time.Hour)
+	c.TokenEnds = &past
+	require.NoError(t, h.Queries.Renew(ctx, c))
+	require.NoError(t, h.try(h.outing("Renewed before it is refused"), 1))
+	renewed, err := h.Channel(ctx, h.Site.ID, h.channel)
+	require.NoError(t, err)
+	assert.NotEqual(t, c.Token, renewed.Token)
+	assert.True(t, pgtest.Box.IsCurrent(renewed.Token))
+
+	h.lantern.Revoke("quillmoor")
+	first, second := h.outing("Held"), h.outing("Held too")
+	for _, id := range []int64{first, second, first} {
+		var snooze *river.JobSnoozeError
+		require.ErrorAs(t, h.try(id, maxAttempts), &snooze, "however often it was tried")
+		assert.Equal(t, store.Waiting, h.state(id).State)
+	}
+	var told int
+	require.NoError(t, h.DB().GetContext(ctx, &told, `select count(*) from logbook where deed = 'channel' and reason like 'Lantern needs you to sign in again%'`))
+	assert.Equal(t, 1, told)
+	signIn()
+	require.NoError(t, h.try(first, 2))
+	require.NoError(t, h.try(second, 2))
+	assert.Len(t, h.lantern.Messages(), 3)
+}
+
+// What is planned for a channel that an editor paused waits at its delivery too.
+func TestAPausedChannelSendsNothing(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	c, err := h.Channel(t.Context(), h.Site.ID, h.channel)
+	require.NoError(t, err)
+	id := h.outing("Not now")
+	c.PausedAt = &pgtest.Noon
+	require.NoError(t, h.InTx(t.Context(), func(tx *store.Tx) error { return tx.SaveChannel(t.Context(), c) }))
+	var snooze *river.JobSnoozeError
+	require.ErrorAs(t, h.try(id, 1), &snooze)
+	assert.Empty(t, h.lantern.Messages())
+	c.PausedAt = nil
+	require.NoError(t, h.InTx(t.Context(), func(tx *store.Tx) error { return tx.SaveChannel(t.Context(), c) }))
+	require.NoError(t, h.try(id, 1))
+	assert.Len(t, h.lantern.Messages(), 1)
 }
 
 // A network that answers late: the message has arrived, the answer has not been waited
@@ -241,7 +316,7 @@ func TestANetworkThatAnswersLate(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())
 	done := make(chan error)
 	go func() {
-		w := &shares{store: h.Store, clock: clockwork.NewFakeClockAt(pgtest.Noon)}
+		w := &shares{store: h.Store, clock: clockwork.NewFakeClockAt(pgtest.Noon.Add(h.later)), box: pgtest.Box}
 		done <- w.Work(ctx, &river.Job[Share]{JobRow: &rivertype.JobRow{Attempt: 1, MaxAttempts: maxAttempts},
 			Args: Share{id}})
 	}()
@@ -287,7 +362,7 @@ func TestARefusalOwesTheRuleItsTurn(t *testing.T) {
 	ctx := t.Context()
 	at := pgtest.Noon
 	rule, err := h.InsertRule(ctx, store.Rule{SiteID: h.Site.ID, Kind: store.Reshare, Name: "Again",
-		Channel: h.channel, CreatedAt: at, ArmedAt: &at, ServedAt: &at,
+		Settings: store.RuleSettings{Channels: []int64{h.channel}}, CreatedAt: at, ArmedAt: &at, ServedAt: &at,
 		Condition: condition.Node{Test: condition.Evergreen,
 			Match: condition.MatchYes}, Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days}})
 	require.NoError(t, err)
@@ -296,7 +371,7 @@ func TestARefusalOwesTheRuleItsTurn(t *testing.T) {
 		var id int64
 		require.NoError(t, h.InTx(ctx, func(tx *store.Tx) (err error) {
 			id, err = tx.InsertOuting(ctx, store.Outing{SiteID: h.Site.ID, Rule: &rule, Channel: h.channel,
-				Post: h.post.ID, At: at, Text: text, Link: "l", Due: &due})
+				Post: store.ID(h.post.ID), At: at, Text: text, Link: "l", Due: &due})
 			return err
 		}))
 		require.Error(t, h.try(id, 1))
@@ -309,7 +384,7 @@ func TestARefusalOwesTheRuleItsTurn(t *testing.T) {
 	}
 	h.lantern.Trouble = func(w http.ResponseWriter,
 		_ *http.Request) bool {
-		w.WriteHeader(http.StatusUnauthorized)
+		w.WriteHeader(http.StatusForbidden)
 		return true
 	}
 	send("For whom it is")
@@ -331,10 +406,10 @@ func TestARefusalOwesTheRuleItsTurn(t *testing.T) {
 	assert.Contains(t, lines[0].Reason, "It is 14 over what Lantern takes.")
 	assert.Contains(t, lines[0].Reason, "the rule goes on with the next post")
 
-	require.NoError(t, h.InTx(ctx, func(tx *store.Tx) error { return tx.Serve(ctx, h.Site.ID, rule, at, "", 0) }))
+	require.NoError(t, h.InTx(ctx, func(tx *store.Tx) error { return tx.Serve(ctx, h.Site.ID, rule, store.Served{At: at}) }))
 	assert.Nil(t, owed(), "it is served")
 	for range 30 {
-		require.NoError(t, h.InTx(ctx, func(tx *store.Tx) error { return tx.Serve(ctx, h.Site.ID, rule, at, "", 0) }))
+		require.NoError(t, h.InTx(ctx, func(tx *store.Tx) error { return tx.Serve(ctx, h.Site.ID, rule, store.Served{At: at}) }))
 		send(strings.Repeat("a", 334))
 	}
 	assert.Nil(t, owed(), "a network that refuses everything is not sent the whole blog")

@@ -19,23 +19,37 @@ import (
 	"dapper.example/internal/store"
 )
 
-// LanternAddress is where the demo's channel finds the stand-in network, until it is
-// told otherwise.
-const LanternAddress = "http://127.0.0.1:8081/lantern"
+// networks is where the demo's channels find the stand-in networks, until they are told otherwise.
+var networks = channel.Addresses{Base: "http://127.0.0.1:8081"}
 
-// Shared lists what the demo blog's channel has shared so far, the oldest first, and the
-// token that the network knows it by.
-func Shared(ctx context.Context, q store.Queries, now time.Time) (outings []store.Outing, token string, err error) {
+// Shared lists what the demo blog's channels have shared so far, the oldest first, by the kinds of
+// their networks.
+func Shared(ctx context.Context, q store.Queries, now time.Time) (map[string][]store.Outing, error) {
 	site, err := q.SiteBySlug(ctx, SiteSlug)
 	if err != nil {
-		return nil, "", err
+		return nil, err
 	}
-	outings, err = q.OutingsBetween(ctx, site.ID, now.AddDate(-1, 0, 0), now)
-	return outings, lanternToken, err
+	channels, err := q.Channels(ctx, site.ID)
+	if err != nil {
+		return nil, err
+	}
+	kinds := make(map[int64]string, len(channels))
+	for _, c := range channels {
+		kinds[c.ID] = c.Kind
+	}
+	all, err := q.OutingsBetween(ctx, site.ID, now.AddDate(-1, 0, 0), now)
+	shared := make(map[string][]store.Outing)
+	for _, o := range all {
+		shared[kinds[o.Channel]] = append(shared[kinds[o.Channel]], o)
+	}
+	return shared, err
 }
 
-// lanternToken is what the demo's channel signs in with.
-const lanternToken = "dome-lantern-token"
+// Handle is who the demo's channels are on all networks.
+const Handle = "quillmoor"
+
+// TokenOf is what the demo's channel on a network signs in with.
+func TokenOf(kind string) string { return "dome-" + kind + "-token" }
 
 // eventField is the custom field that holds the date of a viewing night.
 const eventField = "event"
@@ -58,14 +72,17 @@ func (w *world) rules(ctx context.Context) error {
 	if err := w.care(ctx, posts); err != nil {
 		return fmt.Errorf("marking evergreens and events: %w", err)
 	}
-	lantern, err := w.tx.InsertChannel(ctx, store.Channel{SiteID: w.site.ID, Kind: channel.Lantern, Name: "Lantern",
-		Address: LanternAddress, Token: lanternToken,
-		Apart: 20, ADay: 24, QuietFrom: 22 * 60, QuietTo: 7 * 60})
-	if err != nil {
-		return err
+	channels := make(map[string]int64)
+	for _, n := range channel.All() {
+		c := store.Channel{SiteID: w.site.ID, Kind: n.Kind(), Name: n.Name(), Address: networks.Of(n.Kind()), Token: TokenOf(n.Kind()),
+			Handle: Handle, QuietFrom: 22 * 60, QuietTo: 7 * 60}
+		c.Apart, c.ADay = n.Pace()
+		if channels[n.Kind()], err = w.tx.InsertChannel(ctx, c); err != nil {
+			return err
+		}
 	}
 	ids := make(map[string]int64)
-	for i, r := range demoRules(lantern) {
+	for i, r := range demoRules(channels) {
 		r.SiteID, r.Position, r.Seed, r.CreatedAt = w.site.ID, i, seed+uint64(i), w.now.Add(-ruleAge)
 		if r.ArmedAt != nil {
 			armed, served := w.now.Add(-ruleAge), w.now
@@ -78,7 +95,10 @@ func (w *world) rules(ctx context.Context) error {
 	if err := w.pastExpiries(ctx, posts, ids[afterNight], ids[staleNotices]); err != nil {
 		return fmt.Errorf("archiving what was stale: %w", err)
 	}
-	if err := w.pastOutings(ctx, posts, lantern, ids[workbenchOut]); err != nil {
+	if err := w.announcements(ctx, channels); err != nil {
+		return fmt.Errorf("saying what is shared when posts come out: %w", err)
+	}
+	if err := w.pastOutings(ctx, posts, channels, ids); err != nil {
 		return fmt.Errorf("sharing what was shared: %w", err)
 	}
 	if err := w.pastRepublication(ctx, posts, ids[skyGuideBack]); err != nil {
@@ -92,11 +112,13 @@ const (
 	afterNight   = "The day after a viewing night"
 	staleNotices = "Dome notices after ten days"
 	skyGuideBack = "Sky Guide comes round"
-	workbenchOut = "Workbench on Lantern"
-	meteorsOut   = "Meteor diary in season"
+	workbenchOut = "Workbench, morning and noon"
+	meteorsOut   = "Meteor diary in pictures"
+	eveningsOut  = "Sky Guide for European evenings"
 )
 
-func demoRules(lantern int64) []store.Rule {
+func demoRules(channels map[string]int64) []store.Rule {
+	lantern, hearth, vitrine := channels[channel.Lantern], channels[channel.Hearth], channels[channel.Vitrine]
 	on := &time.Time{} // stands for the moment of arming
 	in := func(name string) condition.Node {
 		return condition.Node{Test: condition.Category, Match: condition.MatchAny, Values: []string{name}}
@@ -127,22 +149,57 @@ func demoRules(lantern int64) []store.Rule {
 			Settings: store.RuleSettings{Youngest: condition.Span{N: 4, Unit: condition.Weeks}, AtATime: 1,
 				Order: string(upkeep.Longest), Apart: 60,
 				From: civil.MustClock("09:00"), To: civil.MustClock("20:00")}},
-		{Kind: store.Reshare, Name: workbenchOut, ArmedAt: on, Channel: lantern, Cadence: noon,
+		{Kind: store.Reshare, Name: workbenchOut, ArmedAt: on, Cadence: noon,
 			Condition: all(in("Workbench"), evergreen),
-			Settings: store.RuleSettings{Youngest: condition.Span{N: 3, Unit: condition.Days}, Apart: 5,
-				Order: string(reshare.Longest), Hashtags: tags,
-				Wordings: []string{"From the workbench: {title}. {link} {hashtags}",
-					"{title} – {excerpt} {link} {hashtags}", "Cloudy tonight? A job for the bench: {title} {link}"},
-				Params: []message.Param{{Name: "utm_source", Value: "lantern"}}}},
-		{Kind: store.Reshare, Name: meteorsOut, Channel: lantern, Condition: in("Meteor Diary"),
+			Settings: store.RuleSettings{Channels: []int64{lantern, hearth}, Mode: string(reshare.Staggered), Between: 90,
+				Youngest: condition.Span{N: 3, Unit: condition.Days}, Apart: 5,
+				Order: string(reshare.Longest), Hashtags: tags, Wordings: workbenchWordings,
+				ByChannel: map[int64][]string{hearth: {hearthWording}},
+				Params:    []message.Param{{Name: "utm_source", Value: "{channel}"}}}},
+		{Kind: store.Reshare, Name: meteorsOut, ArmedAt: on, Condition: in("Meteor Diary"),
 			Cadence: cadence.Cadence{By: cadence.Openings, Openings: []rhythm.Opening{
 				rhythm.Window("evenings", rhythm.On(time.Wednesday, time.Saturday), civil.MustClock("18:00"),
 					civil.MustClock("21:00"), 1)}},
-			Settings: store.RuleSettings{Youngest: condition.Span{N: 1, Unit: condition.Weeks}, Apart: 14,
-				Order: string(reshare.Shuffled), Hashtags: tags,
-				Wordings: []string{"{title} {link} {hashtags}", "From the meteor diary: {excerpt} {link}"}}},
+			Settings: store.RuleSettings{Channels: []int64{vitrine}, Youngest: condition.Span{N: 1, Unit: condition.Weeks}, Apart: 14,
+				Order: string(reshare.Shuffled), Hashtags: tags, Wordings: meteorWordings}},
+		{Kind: store.Reshare, Name: eveningsOut, ArmedAt: on, Condition: all(in("Sky Guide"), evergreen),
+			Cadence: cadence.Cadence{By: cadence.Openings, Openings: []rhythm.Opening{
+				inLisbon(rhythm.Window("lisbon", rhythm.On(time.Monday, time.Thursday), civil.MustClock("19:00"),
+					civil.MustClock("21:30"), 1))}},
+			Settings: store.RuleSettings{Channels: []int64{lantern, hearth}, Mode: string(reshare.InTurn),
+				Youngest: condition.Span{N: 2, Unit: condition.Weeks}, Apart: 21, Order: string(reshare.Weighted), Hashtags: tags,
+				Wordings: eveningWordings, ReplyText: "Not sure where to look? The star chart is here: {link}", ReplyAfter: 12}},
 	}
 }
+
+// inLisbon is an opening by the clocks of Lisbon.
+func inLisbon(o rhythm.Opening) rhythm.Opening {
+	lisbon := civil.MustZone("Europe/Lisbon")
+	o.Audience = &lisbon
+	return o
+}
+
+// What the demo's rules say.
+var (
+	workbenchWordings = []string{"From the workbench: {title}. {link} {hashtags}",
+		"{title} – {excerpt} {link} {hashtags}", "Cloudy tonight? A job for the bench: {title} {link}"}
+	meteorWordings  = []string{"{title} {hashtags}", "From the meteor diary: {excerpt} {link}"}
+	eveningWordings = []string{"Tonight: {title} {link} {hashtags}", "{excerpt} {link}"}
+)
+
+const hearthWording = "{title}\n\n{excerpt}\n\nRead on, and tell us how you do it: {link}"
+
+// announcements are what the demo shares when a post comes out.
+func (w *world) announcements(ctx context.Context, channels map[string]int64) error {
+	tags := message.Hashtags{Sources: []message.Source{message.FromCategory}, Style: message.Joined}
+	return w.tx.SaveAnnouncements(ctx, w.site.ID, 0, true, []store.Announcement{
+		{Channel: channels[channel.Lantern], Text: "New from the dome: {title} {link} {hashtags}",
+			Extras: store.Extras{Extras: deed.Extras{Hashtags: tags}}},
+		{Channel: channels[channel.Crier], After: 30, Text: crierText},
+	})
+}
+
+const crierText = "{title}\n\n{excerpt}\n\n{link}"
 
 // published lists the demo's published posts, oldest first.
 func (w *world) published(ctx context.Context) ([]out, error) {
@@ -260,55 +317,116 @@ func (w *world) archive(ctx context.Context, p store.Post, rule int64, at time.T
 		Reason: why})
 }
 
-// pastOutings shares workbench posts about noon of each of the last three weeks' days,
-// the one that was out longest ago first, and lets some readers click.
-func (w *world) pastOutings(ctx context.Context, posts []out, lantern, rule int64) error {
-	bench := of(posts, "Workbench")
+// pastWeeks is for how long the demo's channels have been speaking.
+const pastWeeks = 6
+
+// pastOutings is what the demo's channels said in the last weeks: workbench posts about noon of each day
+// on Lantern and an hour and a half later on Hearth, the one that was out longest ago first; meteors on
+// Vitrine twice a week; and what came out, on Lantern and on Crier.
+func (w *world) pastOutings(ctx context.Context, posts []out, channels, rules map[string]int64) error {
+	bench, meteors := of(posts, "Workbench"), of(posts, "Meteor Diary")
 	last := make(map[int64]time.Time)
 	n := make(map[int64]int)
 	zone := w.site.Zone()
-	for ago := 21; ago >= 1; ago-- {
-		at := zone.At(zone.DateOf(w.now).Add(-ago),
-			civil.MustClock("11:15")).Add(time.Duration(w.chance.IntN(150)) * time.Minute)
-		may := slices.DeleteFunc(slices.Clone(bench), func(p out) bool {
-			return p.PublishedAt.AddDate(0, 0, 5).After(at)
-		})
+	next := func(all []out, at time.Time) (out, bool) {
+		may := slices.DeleteFunc(slices.Clone(all), func(p out) bool { return p.PublishedAt.AddDate(0, 0, 5).After(at) })
 		if len(may) == 0 {
-			continue
+			return out{}, false
 		}
 		p := slices.MinFunc(may, func(a, b out) int {
-			return cmp.Or(last[a.ID].Compare(last[b.ID]),
-				cmp.Compare(a.ID, b.ID))
+			return cmp.Or(last[a.ID].Compare(last[b.ID]), cmp.Compare(a.ID, b.ID))
 		})
-		if err := w.outing(ctx, p, lantern, rule, n[p.ID], at); err != nil {
-			return err
-		}
 		last[p.ID] = at
 		n[p.ID]++
+		return p, true
+	}
+	for ago := pastWeeks * 7; ago >= 1; ago-- {
+		day := zone.DateOf(w.now).Add(-ago)
+		at := zone.At(day, civil.MustClock("11:15")).Add(time.Duration(w.chance.IntN(150)) * time.Minute)
+		if p, any := next(bench, at); any {
+			said := pastOuting{channel: channels[channel.Lantern], name: "Lantern", rule: rules[workbenchOut], ruleName: workbenchOut,
+				wording: (n[p.ID] - 1) % len(workbenchWordings)}
+			said.text = workbenchWordings[said.wording]
+			if err := w.outing(ctx, p, said, at); err != nil {
+				return err
+			}
+			said.channel, said.name, said.text, said.wording = channels[channel.Hearth], "Hearth", hearthWording, 0
+			if err := w.outing(ctx, p, said, at.Add(90*time.Minute)); err != nil {
+				return err
+			}
+		}
+		if d := day.Weekday(); d != time.Wednesday && d != time.Saturday {
+			continue
+		}
+		at = zone.At(day, civil.MustClock("18:00")).Add(time.Duration(w.chance.IntN(180)) * time.Minute)
+		if p, any := next(meteors, at); any && p.FeaturedImage != "" {
+			said := pastOuting{channel: channels[channel.Vitrine], name: "Vitrine", rule: rules[meteorsOut], ruleName: meteorsOut}
+			said.text = meteorWordings[0]
+			if err := w.outing(ctx, p, said, at); err != nil {
+				return err
+			}
+		}
+	}
+	for _, p := range posts {
+		at := *p.PublishedAt
+		if w.now.Sub(at) > pastWeeks*7*24*time.Hour {
+			continue
+		}
+		for _, said := range []pastOuting{{channel: channels[channel.Lantern], name: "Lantern", text: "New from the dome: {title} {link} {hashtags}"},
+			{channel: channels[channel.Crier], name: "Crier", text: crierText, after: 30 * time.Minute}} {
+			if at.Add(said.after).After(w.now) {
+				continue
+			}
+			if err := w.outing(ctx, p, said, at.Add(said.after)); err != nil {
+				return err
+			}
+		}
 	}
 	return nil
 }
 
-func (w *world) outing(ctx context.Context, p out, lantern, rule int64, wording int, at time.Time) error {
-	link := "http://127.0.0.1:8080/blog/" + SiteSlug + "/" + p.Slug + "?utm_source=lantern"
-	clicks := w.chance.IntN(14)
-	err := w.tx.InsertSentOuting(ctx, store.Outing{SiteID: w.site.ID, Rule: &rule, Channel: lantern, Post: p.ID,
-		At: at, Wording: wording % 3, Link: link,
-		Text: "From the workbench: " + p.Title + ". " + link + " #Workbench", Clicks: clicks})
+// pastOuting is something that was said.
+type pastOuting struct {
+	channel        int64
+	name           string
+	rule           int64 // 0: it was shared as it came out
+	ruleName, text string
+	wording        int
+	after          time.Duration
+}
+
+func (w *world) outing(ctx context.Context, p out, said pastOuting, at time.Time) error {
+	link := "http://127.0.0.1:8080/blog/" + SiteSlug + "/" + p.Slug
+	wording, err := message.ReadWording(said.text)
 	if err != nil {
 		return err
 	}
-	if clicks > 0 {
-		if err := w.tx.InsertClicks(ctx, w.site.ID, p.ID, w.site.Zone().DateOf(at).String(), clicks); err != nil {
+	m, err := message.Compose(wording, message.Post{Title: p.Title, Excerpt: p.Excerpt, Link: link, Category: p.category, HasImage: true},
+		message.Hashtags{Sources: []message.Source{message.FromCategory}}, message.Limits{Hashtags: 3})
+	if err != nil {
+		return err
+	}
+	o := store.Outing{SiteID: w.site.ID, Channel: said.channel, Post: store.ID(p.ID), At: at, Wording: said.wording, Link: link, Text: m.Text,
+		Clicks: w.chance.IntN(14), Origin: store.ByPublication}
+	why := fmt.Sprintf("Shared on %s since the post came out.", said.name)
+	if said.rule != 0 {
+		o.Rule, o.Origin = &said.rule, store.ByRule
+		why = fmt.Sprintf("Shared on %s by the rule “%s”, since it was shared the longest ago.", said.name, said.ruleName)
+	}
+	if err := w.tx.InsertSentOuting(ctx, o); err != nil {
+		return err
+	}
+	if o.Clicks > 0 {
+		if err := w.tx.InsertClicks(ctx, w.site.ID, p.ID, w.site.Zone().DateOf(at).String(), o.Clicks); err != nil {
 			return err
 		}
 	}
-	if err := w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.site.ID, Rule: rule, At: at, Due: at, Caught: 1,
-		Took: 1}); err != nil {
-		return err
+	if said.rule != 0 && said.name != "Hearth" {
+		if err := w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.site.ID, Rule: said.rule, At: at, Due: at, Caught: 1, Took: 1}); err != nil {
+			return err
+		}
 	}
-	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: at, Deed: "share", Post: &p.ID, Rule: &rule,
-		Reason: fmt.Sprintf("Shared on Lantern by the rule “%s”, since it was shared the longest ago.", workbenchOut)})
+	return w.tx.Log(ctx, store.LogEntry{SiteID: w.site.ID, At: at, Deed: "share", Post: &p.ID, Rule: o.Rule, Reason: why})
 }
 
 // pastRepublication brings the oldest Sky Guide out again on the Sunday before last.

@@ -58,7 +58,7 @@ func (d Doer) Do(ctx context.Context, tx *store.Tx, rule store.Rule, decision de
 		run.Note = fmt.Sprintf("It stopped after %d seconds and will continue at its next turn.",
 			rule.Settings.MostSeconds)
 	}
-	return done, w.note(ctx, run, len(done))
+	return done, w.note(ctx, run, deed.Taken(done))
 }
 
 // isOne tells whether deeds without a rule are one act: own expiries are. Publications are
@@ -89,7 +89,9 @@ var doers = map[deed.Kind]doer{
 	deed.KindBin:       each(bin),
 	deed.KindRepublish: each(republish),
 	deed.KindShare:     each(share),
+	deed.KindPlan:      each(plan),
 	deed.KindSkip:      each(skip),
+	deed.KindSetAside:  each(setAside),
 	deed.KindAsk:       each(ask),
 }
 
@@ -157,6 +159,8 @@ func (w *work) line(b deed.Base, kind deed.Kind) store.LogEntry {
 	}
 	if w.rule.ID != 0 {
 		line.Rule = &w.rule.ID
+	} else if b.Rule != 0 {
+		line.Rule = &b.Rule
 	}
 	return line
 }
@@ -169,7 +173,8 @@ func (w *work) note(ctx context.Context, run deed.Run, done int) error {
 	} else {
 		allowed = max(allowed-done, 0)
 	}
-	if err := w.tx.Serve(ctx, w.Site, w.rule.ID, w.Now, run.Asks, allowed); err != nil {
+	if err := w.tx.Serve(ctx, w.Site, w.rule.ID, store.Served{At: w.Now, HeldWhy: run.Asks, Off: run.Ends != "",
+		Allowed: allowed, SpokeOn: run.Spoke}); err != nil {
 		return fmt.Errorf("noting the turn of the rule “%s”: %w", w.rule.Name, err)
 	}
 	return w.tx.InsertRun(ctx, store.RuleRun{SiteID: w.Site, Rule: w.rule.ID, At: w.Now, Due: run.Due,

@@ -68,6 +68,19 @@ func publish(ctx context.Context, w *work, deeds []deed.Publish) error {
 	if err := w.stand(ctx, changes...); err != nil {
 		return fmt.Errorf("publishing: %w", err)
 	}
+	ids := make([]int64, len(deeds))
+	for i, d := range deeds {
+		ids[i] = d.Post
+	}
+	sites, err := w.tx.Announce(ctx, ids, w.Now)
+	if err != nil {
+		return fmt.Errorf("planning what follows the publication: %w", err)
+	}
+	for _, site := range sites {
+		if err := w.tx.Ask(ctx, site, w.Now); err != nil {
+			return err
+		}
+	}
 	return nil
 }
 

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/channel"
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/civil"
@@ -19,8 +20,10 @@ import (
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/forecast"
 	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/core/upkeep"
+	"dapper.example/internal/outings"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
@@ -56,6 +59,8 @@ type lawWorld struct {
 	quiet   [2]int
 	aDay    int
 	rest    []civil.Date
+	says    []store.Announcement // by the number of the channel, and of the post where one is its own
+	silent  bool                 // the third channel is paused
 }
 
 type lawPost struct {
@@ -72,6 +77,9 @@ type lawPost struct {
 type lawOuting struct {
 	post, in int // the number of the post; minutes from the beginning
 	text     string
+	channel  int  // its number
+	unplaced bool // any minute from then on that its channel allows
+	reply    int  // minutes after which a reply follows; 0: none
 }
 
 func drawCondition(t *rapid.T) condition.Node {
@@ -127,6 +135,17 @@ func drawRule(t *rapid.T, kind store.RuleKind, i int) store.Rule {
 			"{category}: {field:event} {title}"}[:rapid.IntRange(1, 3).Draw(t, "wordings")]
 		s.Hashtags = message.Hashtags{Sources: []message.Source{message.FromCategory}, Style: message.Lower}
 		s.Short = rapid.Bool().Draw(t, "short")
+		s.Channels = rapid.SampledFrom([][]int64{{0}, {0}, {1, 0}, {0, 1, 2}, {2}}).Draw(t, "channels")
+		s.Mode = string(rapid.SampledFrom(reshare.Modes).Draw(t, "mode"))
+		s.Between, s.AtATime = 50, rapid.SampledFrom([]int{1, 1, 3}).Draw(t, "posts a turn")
+		s.Once = rapid.IntRange(0, 5).Draw(t, "once") == 0
+		if rapid.IntRange(0, 2).Draw(t, "replies") == 0 {
+			s.ReplyText, s.ReplyAfter = "Read on: {link}", rapid.IntRange(1, 300).Draw(t, "reply after")
+		}
+		if rapid.IntRange(0, 3).Draw(t, "ends") == 0 {
+			ends := civil.MustDate("2026-10-30")
+			s.Ends = &ends
+		}
 		if rapid.Bool().Draw(t, "oldest") {
 			s.Oldest = condition.Span{N: 3, Unit: condition.Months}
 		}
@@ -163,8 +182,16 @@ var lawWorldsDrawn = rapid.Custom(func(t *rapid.T) lawWorld {
 		if slices.ContainsFunc(w.planned, func(o lawOuting) bool { return o.post == post }) {
 			continue // two messages of one post at one moment could not be told apart in the logbook
 		}
-		w.planned = append(w.planned, lawOuting{post, rapid.IntRange(-60, 70*24*60).Draw(t, "goes out"),
-			rapid.SampledFrom([]string{"Look: {title} {link}", "{excerpt}", "{title} {field:event}"}).Draw(t, "text")})
+		w.planned = append(w.planned, lawOuting{post: post, in: rapid.IntRange(-60, 70*24*60).Draw(t, "goes out"),
+			text:    rapid.SampledFrom([]string{"Look: {title} {link}", "{excerpt}", "{title} {field:event}"}).Draw(t, "text"),
+			channel: rapid.IntRange(0, 2).Draw(t, "on"), unplaced: rapid.IntRange(0, 3).Draw(t, "unplaced") == 0,
+			reply: rapid.SampledFrom([]int{0, 0, 7}).Draw(t, "reply")})
+	}
+	w.silent = rapid.IntRange(0, 2).Draw(t, "silent") == 0
+	for range rapid.IntRange(0, 3).Draw(t, "announcements") {
+		w.says = append(w.says, store.Announcement{Channel: int64(rapid.IntRange(0, 2).Draw(t, "announced on")),
+			Post: store.ID(rapid.SampledFrom([]int{0, 0, 1, 2, 3}).Draw(t, "announced of")), After: rapid.SampledFrom([]int{0, 20, 3000}).Draw(t, "so long after"),
+			Text: "New: {title} {link}"})
 	}
 	for _, kind := range store.RuleKinds {
 		most := 3
@@ -201,25 +228,48 @@ func (w lawWorld) make(t *testing.T, s *store.Store) store.Site {
 	for i, p := range w.posts {
 		posts = append(posts, w.insert(t, s, site, user.ID, categories[p.category], i, p))
 	}
-	lantern, err := s.InsertChannel(ctx, store.Channel{SiteID: site.ID, Kind: channel.Lantern, Name: "Lantern",
-		Address: "http://127.0.0.1:9", Token: "t",
-		Apart: 35, ADay: w.aDay, QuietFrom: w.quiet[0], QuietTo: w.quiet[1]})
-	require.NoError(t, err)
+	var channels []int64
+	for i, name := range []string{"Lantern", "Hill", "Dome"} {
+		c := store.Channel{SiteID: site.ID, Kind: channel.Lantern, Name: name, Address: "http://127.0.0.1:9", Token: "t",
+			Apart: 35, ADay: w.aDay, QuietFrom: w.quiet[0], QuietTo: w.quiet[1]}
+		if i > 0 {
+			c.Apart, c.ADay, c.QuietFrom = 80*i, 0, c.QuietTo
+			c.Habits.Short, c.Habits.Before = i == 1, "★"
+		}
+		id, err := s.InsertChannel(ctx, c)
+		require.NoError(t, err)
+		channels = append(channels, id)
+		if c.ID, c.PausedAt = id, &lawBegins; i == 2 && w.silent {
+			require.NoError(t, s.InTx(ctx, func(tx *store.Tx) error { return tx.SaveChannel(ctx, c) }))
+		}
+	}
+	require.NoError(t, s.InTx(ctx, func(tx *store.Tx) error { return w.announce(ctx, tx, site.ID, channels, posts) }))
 	for _, o := range w.planned {
 		require.NoError(t, s.InTx(ctx, func(tx *store.Tx) error {
-			_, err := tx.InsertPlanned(ctx, store.Outing{SiteID: site.ID, Channel: lantern, Post: posts[o.post],
+			row := store.Outing{SiteID: site.ID, Channel: channels[o.channel], Post: store.ID(posts[o.post]),
 				At:     lawBegins.Add(time.Duration(o.in) * time.Minute),
-				Origin: store.ByHand, OwnText: o.text, Actor: &user.ID, CreatedAt: lawBegins})
+				Origin: store.ByHand, OwnText: o.text, Actor: &user.ID, CreatedAt: lawBegins, Unplaced: o.unplaced}
+			if o.reply > 0 {
+				row.ReplyText, row.ReplyAfter = "And: {link}", o.reply
+			}
+			_, err := tx.InsertPlanned(ctx, row)
 			return err
 		}))
 	}
 	for _, r := range w.rules {
 		r.SiteID, r.CreatedAt, r.ArmedAt, r.ServedAt = site.ID, lawBegins, &lawBegins, &lawBegins
 		if r.Kind == store.Reshare {
-			r.Channel = lantern
+			on := make([]int64, len(r.Settings.Channels))
+			for i, n := range r.Settings.Channels {
+				on[i] = channels[n]
+			}
+			r.Settings.Channels = on
 		}
-		_, err := s.InsertRule(ctx, r)
+		id, err := s.InsertRule(ctx, r)
 		require.NoError(t, err)
+		if r.Kind == store.Reshare && r.Seed%2 == 0 {
+			w.takeInHand(t, s, site, id, posts)
+		}
 	}
 	require.NoError(t, s.InTx(ctx, func(tx *store.Tx) error {
 		site.CatchUp, site.CatchUpMinutes = string(w.catchUp), 24*60
@@ -229,6 +279,52 @@ func (w lawWorld) make(t *testing.T, s *store.Store) store.Site {
 	site, err = s.Site(ctx, site.ID)
 	require.NoError(t, err)
 	return site
+}
+
+// announce has the site, and some posts themselves, say what is shared when they come out.
+func (w lawWorld) announce(ctx context.Context, tx *store.Tx, site int64, channels, posts []int64) error {
+	say := make(map[int64][]store.Announcement)
+	for _, a := range w.says {
+		of := int64(0)
+		if a.Post != 0 {
+			of = posts[a.Post]
+		}
+		a.Channel = channels[a.Channel]
+		say[of] = append(say[of], a)
+	}
+	for of, all := range say {
+		if err := tx.SaveAnnouncements(ctx, site, of, true, all); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// takeInHand moves the first turn of a rule by some hours and leaves the second out, as an
+// editor does.
+func (w lawWorld) takeInHand(t *testing.T, s *store.Store, site store.Site, rule int64, posts []int64) {
+	ctx := t.Context()
+	desk := outings.Editor{Desk: act.Desk{Store: s, Site: site, Actor: 1}, Public: "https://dome.example"}
+	require.NoError(t, s.DB().GetContext(ctx, &desk.Actor, `select min(id) from users`))
+	frame, err := siterules.Book{Site: site}.Frame(ctx, s.Queries, lawBegins, nil)
+	require.NoError(t, err)
+	for _, r := range frame.Scene.Rules {
+		if r.Base().ID != rule {
+			continue
+		}
+		n := 0
+		for turn := range deed.TurnsOf(r, nil) {
+			var wishes []outings.Wish
+			if n == 0 && r.(deed.Speaker).Speaks()[0] != 0 {
+				wishes = []outings.Wish{{Channel: r.(deed.Speaker).Speaks()[0], At: turn.Add(5 * time.Hour), Text: "A word from us",
+					Item: deed.Item{Link: "https://sky.example/"}}}
+			}
+			require.NoError(t, desk.Take(ctx, rule, turn, wishes, lawBegins))
+			if n++; n == 2 {
+				return
+			}
+		}
+	}
 }
 
 func (w lawWorld) insert(t *testing.T, s *store.Store, site store.Site, author, category int64, i int,
@@ -356,7 +452,7 @@ func logged(t *testing.T, s *store.Store, site store.Site) []did {
 	}
 	require.NoError(t, s.DB().SelectContext(t.Context(), &rows, `
 		select logbook.at, deed, coalesce(logbook.post_id, 0) as post, coalesce(logbook.rule_id, 0) as rule, reason, coalesce(outings.text, '') as text
-		from logbook left join outings on deed = 'share' and outings.post_id = logbook.post_id and outings.at = logbook.at and outings.rule_id is not distinct from logbook.rule_id
+		from logbook left join outings on deed = 'share' and outings.id = logbook.outing_id
 		where logbook.site_id = $1 and logbook.actor_id is null order by logbook.id`, site.ID))
 	var all []did
 	for _, r := range rows {

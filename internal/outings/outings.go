@@ -1,6 +1,7 @@
-// Package outings is where an editor plans outings by hand: a message about a post that
-// goes to a channel at a time. When its time comes, core decides (package deed) whether it
-// can go out; the rules of the channel go on around it.
+// Package outings is where an editor plans outings by hand: messages that go to channels at a
+// time, about a post or about nothing of the blog's; and where turns of rules are taken in hand.
+// When its time comes, core decides (package deed) whether an outing can go out; the rules of
+// its channel go on around it.
 //
 // It has no clock: callers say what time it is.
 package outings
@@ -9,6 +10,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"net/url"
 	"slices"
 	"strings"
 	"time"
@@ -16,9 +18,7 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/channel"
 	"dapper.example/internal/core/civil"
-	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
-	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/words"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
@@ -34,18 +34,17 @@ func (d Editor) book() siterules.Book { return siterules.Book{Site: d.Site, Publ
 
 // Wish is what an editor says of an outing.
 type Wish struct {
-	Channel, Post int64
-	At            time.Time // a whole minute; what is finer is cut off
-	Text          string    // with placeholders, as in wordings
-	Parent        int64     // the outing that it goes under; 0: none
-	Pictures      []int64   // of the site's library
-}
-
-// Message is what would be sent of an outing, as its post is now.
-type Message struct {
-	Text      string
-	Graphemes int
-	Fit       string // what the composer had to give up, or ""
+	Channel    int64
+	Post       int64     // 0: it is of no post
+	Item       deed.Item // of no post
+	At         time.Time // a whole minute; what is finer is cut off
+	Text       string    // with placeholders, as in wordings
+	Parent     int64     // the outing that it goes under; 0: none
+	Pictures   []int64   // of the site's library
+	Extras     deed.Extras
+	ReplyText  string // what follows under it; "": nothing
+	ReplyAfter int    // minutes
+	Wording    int    // the number of the rule's wording that it is, where a turn is in hand
 }
 
 const (
@@ -53,6 +52,8 @@ const (
 	maxText = 10_000
 	// maxPlanned is how many outings of a site may wait for their time.
 	maxPlanned = 5000
+	// maxReply is how long after its message a reply may follow, in minutes.
+	maxReply = 7 * 24 * 60
 )
 
 // Look tells what would be sent. It fails with *act.Invalid where the outing could not
@@ -68,13 +69,31 @@ func (d Editor) Look(ctx context.Context, q store.Queries, w Wish, now time.Time
 	if err := d.checkPost(ctx, q, w, now); err != nil {
 		return Message{}, err
 	}
-	if err := d.checkParent(ctx, q, w, c, network); err != nil {
+	if err := d.checkReplies(ctx, q, w, c, network); err != nil {
 		return Message{}, err
 	}
 	if err := d.checkPictures(ctx, q, w, network); err != nil {
 		return Message{}, err
 	}
-	return d.compose(ctx, q, w, network)
+	composed, err := d.Compose(ctx, q, Draft{Post: w.Post, Item: w.Item, Text: w.Text, Extras: w.extras(), Channels: []int64{c.ID},
+		Due: w.At}, now)
+	if err != nil {
+		return Message{}, err
+	}
+	if one := composed[0]; one.Problem != "" {
+		return Message{}, act.Invalidf("text", "%s", one.Problem)
+	}
+	return composed[0], nil
+}
+
+// extras are what the message has beside its text: the first of pictures that were chosen by
+// hand stands for all.
+func (w Wish) extras() deed.Extras {
+	e := w.Extras
+	if len(w.Pictures) > 0 {
+		e.Picture = pictureOf(w.Pictures[0])
+	}
+	return e
 }
 
 func (d Editor) channel(ctx context.Context, q store.Queries, id int64) (store.Channel, channel.Network, error) {
@@ -102,8 +121,12 @@ func (d Editor) checkTime(w Wish, now time.Time) error {
 	return nil
 }
 
-// checkPost checks that the post will be out by then, as far as can be known.
+// checkPost checks that the post will be out by then, as far as can be known, or that what is
+// said without one is in order.
 func (d Editor) checkPost(ctx context.Context, q store.Queries, w Wish, now time.Time) error {
+	if w.Post == 0 {
+		return checkItem(w.Item)
+	}
 	p, err := q.Post(ctx, d.Site.ID, w.Post)
 	if errors.Is(err, store.ErrNotFound) {
 		return act.Invalidf("postId", "There is no such post on this site.")
@@ -125,8 +148,33 @@ func (d Editor) checkPost(ctx context.Context, q store.Queries, w Wish, now time
 	return act.Invalidf("postId", "“%s” is %s, so readers could not find it.", p.Title, p.Status)
 }
 
-func (d Editor) checkParent(ctx context.Context, q store.Queries, w Wish, c store.Channel,
+// maxItem bounds the title and the link of what is no post, in bytes.
+const maxItem = 2000
+
+func checkItem(i deed.Item) error {
+	if len(i.Title) > maxItem || len(i.Link) > maxItem {
+		return act.Invalidf("link", "That title or link is too long.")
+	}
+	if i.Link == "" {
+		return nil
+	}
+	u, err := url.Parse(i.Link)
+	if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || u.User != nil {
+		return act.Invalidf("link", "Enter a link that begins with https:// or http://.")
+	}
+	return nil
+}
+
+func (d Editor) checkReplies(ctx context.Context, q store.Queries, w Wish, c store.Channel,
 	network channel.Network) error {
+	if w.ReplyText != "" {
+		switch {
+		case !network.Limits().Replies:
+			return act.Invalidf("replyText", "%s takes no replies. Leave the reply out.", network.Name())
+		case w.ReplyAfter < 1 || w.ReplyAfter > maxReply:
+			return act.Invalidf("replyAfter", "A reply follows after 1 minute to %d days.", maxReply/24/60)
+		}
+	}
 	if w.Parent == 0 {
 		return nil
 	}
@@ -154,9 +202,6 @@ func (d Editor) checkPictures(ctx context.Context, q store.Queries, w Wish, netw
 		return act.Invalidf("pictures", "%s takes at most %s with a message.", network.Name(),
 			words.Count(most, "picture"))
 	}
-	if network.Limits().Image == message.Required && len(w.Pictures) == 0 {
-		return act.Invalidf("pictures", "%s takes no message without a picture.", network.Name())
-	}
 	there, err := q.KnownPictures(ctx, d.Site.ID, w.Pictures)
 	if err != nil {
 		return err
@@ -169,77 +214,91 @@ func (d Editor) checkPictures(ctx context.Context, q store.Queries, w Wish, netw
 	return nil
 }
 
-// compose makes the message of the post as it is now.
-func (d Editor) compose(ctx context.Context, q store.Queries, w Wish, network channel.Network) (Message, error) {
-	if strings.TrimSpace(w.Text) == "" {
-		return Message{}, act.Invalidf("text", "Write what the message says.")
-	}
-	if len(w.Text) > maxText {
-		return Message{}, act.Invalidf("text", "That is too long for any message.")
-	}
-	wording, err := message.ReadWording(w.Text)
-	if err != nil {
-		return Message{}, act.Invalidf("text", "%s", err)
-	}
-	facts, err := q.Facts(ctx, d.Site.ID, store.FactsFilter{IDs: []int64{w.Post}, WithOpening: true})
-	if err != nil {
-		return Message{}, err
-	}
-	if len(facts) == 0 {
-		return Message{}, store.ErrNotFound
-	}
-	m, err := message.Compose(wording, deed.PostOf(&facts[0], d.link(&facts[0])), message.Hashtags{}, network.Limits())
-	if err != nil {
-		return Message{}, act.Invalidf("text", "%s", err)
-	}
-	return Message{m.Text, m.Graphemes, m.Fit.String()}, nil
-}
-
-func (d Editor) link(f *condition.Facts) string { return d.book().Link(f, deed.Linked{}) }
-
 // kept is the wish as it is kept.
 func (d Editor) kept(w Wish, o store.Outing) store.Outing {
-	o.SiteID, o.Channel, o.Post, o.At, o.OwnText, o.Pictures = d.Site.ID, w.Channel, w.Post, w.At.Truncate(time.Minute).UTC(), w.Text, w.Pictures
+	o.SiteID, o.Channel, o.Post, o.At = d.Site.ID, w.Channel, store.ID(w.Post), w.At.Truncate(time.Minute).UTC()
+	o.OwnText, o.Pictures, o.Wording = w.Text, w.Pictures, w.Wording
+	o.Item, o.Extras = store.Item{}, store.Extras{Extras: w.Extras}
+	if w.Post == 0 {
+		o.Item.Item = w.Item
+	}
 	if o.Parent = nil; w.Parent != 0 {
 		o.Parent = &w.Parent
 	}
 	if o.Pictures == nil {
 		o.Pictures = store.IDs{}
 	}
+	if o.ReplyText, o.ReplyAfter = strings.TrimSpace(w.ReplyText), w.ReplyAfter; o.ReplyText == "" {
+		o.ReplyAfter = 0
+	}
+	o.Unplaced = false
 	return o
 }
 
-// Plan adds an outing and returns its id. It fails with *act.Invalid where it cannot
-// be planned.
-func (d Editor) Plan(ctx context.Context, w Wish, now time.Time) (id int64, err error) {
+// Plan adds outings in one act, and returns their ids. It fails with *act.Invalid where one of
+// them cannot be planned; then none is.
+func (d Editor) Plan(ctx context.Context, wishes []Wish, now time.Time) (ids []int64, err error) {
+	if len(wishes) == 0 {
+		return nil, act.Invalidf("channelId", "Choose at least one channel.")
+	}
 	err = d.Change(ctx, func(tx *store.Tx) error {
-		if _, err := d.Look(ctx, tx.Queries, w, now); err != nil {
+		if err := d.hasRoom(ctx, tx, len(wishes)); err != nil {
 			return err
 		}
-		planned, err := tx.Planned(ctx, d.Site.ID)
-		if err != nil {
-			return err
+		if len(wishes) > 1 {
+			if err := d.Begin(ctx, tx, words.Count(len(wishes), "outing")+" planned.", now); err != nil {
+				return err
+			}
 		}
-		if len(planned) >= maxPlanned {
-			return act.Invalidf("at", "%d outings are planned already, as many as can be. Drop some first.", maxPlanned)
+		for _, w := range wishes {
+			if _, err := d.Look(ctx, tx.Queries, w, now); err != nil {
+				return err
+			}
+			id, err := d.insert(ctx, tx, d.kept(w, store.Outing{Origin: store.ByHand, Actor: &d.Actor, CreatedAt: now}), now)
+			if err != nil {
+				return err
+			}
+			ids = append(ids, id)
 		}
-		o := d.kept(w, store.Outing{Origin: store.ByHand, Actor: &d.Actor, CreatedAt: now})
-		if id, err = tx.InsertPlanned(ctx, o); err != nil {
-			return fmt.Errorf("planning an outing of post %d: %w", w.Post, err)
-		}
-		made, err := tx.LockPlanned(ctx, d.Site.ID, id)
-		if err != nil {
-			return err
-		}
-		return d.log(ctx, tx, made, "An outing was planned for ", nil, &made, now)
+		return nil
 	})
-	return id, err
+	return ids, err
 }
 
-// changeOne does work on a planned outing, which must still have the version that was seen.
+// hasRoom checks that so many more outings may wait.
+func (d Editor) hasRoom(ctx context.Context, tx *store.Tx, more int) error {
+	planned, err := tx.Planned(ctx, d.Site.ID)
+	if err != nil {
+		return err
+	}
+	if len(planned)+more > maxPlanned {
+		return act.Invalidf("at", "%d outings are planned already; %d are the most. Drop some first.", len(planned), maxPlanned)
+	}
+	return nil
+}
+
+// insert adds an outing and says so in the logbook.
+func (d Editor) insert(ctx context.Context, tx *store.Tx, o store.Outing, now time.Time) (int64, error) {
+	id, err := tx.InsertPlanned(ctx, o)
+	if err != nil {
+		return 0, fmt.Errorf("planning an outing: %w", err)
+	}
+	made, err := tx.LockOuting(ctx, d.Site.ID, id)
+	if err != nil {
+		return 0, err
+	}
+	what := "An outing was planned for "
+	if o.State == store.Skipped {
+		what = "A rule's outing was left out; it would have gone out on "
+	}
+	return id, d.log(ctx, tx, made, what, nil, &made, now)
+}
+
+// changeOne does work on an outing that has not gone out, which must still have the version
+// that was seen.
 func (d Editor) changeOne(ctx context.Context, id int64, version int, work func(*store.Tx, store.Outing) error) error {
 	return d.Change(ctx, func(tx *store.Tx) error {
-		o, err := tx.LockPlanned(ctx, d.Site.ID, id)
+		o, err := tx.LockOuting(ctx, d.Site.ID, id)
 		if err != nil {
 			return err
 		}
@@ -250,11 +309,15 @@ func (d Editor) changeOne(ctx context.Context, id int64, version int, work func(
 	})
 }
 
-// Save changes an outing that waits for its time.
+// Save changes an outing that waits for its time, or gives one that was set aside or left out
+// another.
 func (d Editor) Save(ctx context.Context, id int64, version int, w Wish, now time.Time) error {
 	return d.changeOne(ctx, id, version, func(tx *store.Tx, o store.Outing) error {
 		if w.Parent == id {
 			return act.Invalidf("parentId", "A message cannot reply to itself.")
+		}
+		if o.Rule != nil || o.Origin != store.ByHand { // what a rule or the site says beside the text stays
+			w.Extras, w.Wording = o.Extras.Extras, o.Wording
 		}
 		if _, err := d.Look(ctx, tx.Queries, w, now); err != nil {
 			return err
@@ -276,7 +339,7 @@ func (d Editor) Save(ctx context.Context, id int64, version int, w Wish, now tim
 		if err := tx.SavePlanned(ctx, d.kept(w, o)); err != nil {
 			return fmt.Errorf("changing outing %d: %w", id, err)
 		}
-		changed, err := tx.LockPlanned(ctx, d.Site.ID, id)
+		changed, err := tx.LockOuting(ctx, d.Site.ID, id)
 		if err != nil {
 			return err
 		}
@@ -290,7 +353,8 @@ func (d Editor) repliesTo(ctx context.Context, q store.Queries, id int64) ([]sto
 	return slices.DeleteFunc(planned, func(o store.Outing) bool { return o.Parent == nil || *o.Parent != id }), err
 }
 
-// Drop takes an outing out of the plan.
+// Drop takes an outing out of the plan. One by which a turn of a rule was taken in hand is kept
+// as left out, so that the rule does not have the turn again.
 func (d Editor) Drop(ctx context.Context, id int64, version int, now time.Time) error {
 	return d.changeOne(ctx, id, version, func(tx *store.Tx, o store.Outing) error {
 		replies, err := d.repliesTo(ctx, tx.Queries, id)
@@ -300,12 +364,28 @@ func (d Editor) Drop(ctx context.Context, id int64, version int, now time.Time) 
 		if len(replies) > 0 {
 			return act.Invalidf("id", "A reply to it is planned for %s. Drop that first.", d.when(replies[0].At, now))
 		}
+		if o.Turn != nil {
+			if o.State == store.Skipped {
+				return nil
+			}
+			if err := tx.LeaveOut(ctx, d.Site.ID, id, leftOut); err != nil {
+				return err
+			}
+			gone, err := tx.LockOuting(ctx, d.Site.ID, id)
+			if err != nil {
+				return err
+			}
+			return d.log(ctx, tx, o, "A rule's outing was left out; it would have gone out on ", &o, &gone, now)
+		}
 		if err := tx.DropPlanned(ctx, d.Site.ID, id); err != nil {
 			return err
 		}
 		return d.log(ctx, tx, o, "A planned outing was dropped; it would have gone out on ", &o, nil, now)
 	})
 }
+
+// leftOut is why an outing that an editor left out was not sent.
+const leftOut = "An editor left it out."
 
 // when writes a moment by the clocks of the site.
 func (d Editor) when(t, now time.Time) string {
@@ -315,6 +395,6 @@ func (d Editor) when(t, now time.Time) string {
 
 func (d Editor) log(ctx context.Context, tx *store.Tx, o store.Outing, what string, before, after *store.Outing,
 	now time.Time) error {
-	return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedOuting, Post: &o.Post,
+	return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedOuting, Post: o.Post.Pointer(), Rule: o.Rule, Act: d.Act,
 		Reason: what + d.when(o.At, now) + " on " + o.Network + ".", Before: act.JSON(before), After: act.JSON(after)})
 }

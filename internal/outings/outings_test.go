@@ -54,9 +54,9 @@ func (r room) wish(hours int) outings.Wish {
 
 func (r room) plan(w outings.Wish) store.Outing {
 	r.t.Helper()
-	id, err := r.Plan(r.t.Context(), w, pgtest.Noon)
+	ids, err := r.Plan(r.t.Context(), []outings.Wish{w}, pgtest.Noon)
 	require.NoError(r.t, err)
-	return r.get(id)
+	return r.get(ids[0])
 }
 
 func (r room) get(id int64) store.Outing {
@@ -146,14 +146,14 @@ func TestWhatCannotBePlanned(t *testing.T) {
 	} {
 		w := r.wish(5)
 		c.change(&w)
-		_, err := r.Plan(t.Context(), w, pgtest.Noon)
+		_, err := r.Plan(t.Context(), []outings.Wish{r.wish(3), w}, pgtest.Noon)
 		var bad *act.Invalid
 		if assert.ErrorAs(t, err, &bad, name) {
 			assert.Equal(t, c.field, bad.Field, name)
 			assert.Contains(t, bad.Message, c.says, name)
 		}
 	}
-	assert.Len(t, r.planned(), 1)
+	assert.Len(t, r.planned(), 1, "where one cannot be planned, none is")
 	later := r.wish(11)
 	later.Post = soon.ID
 	r.plan(later)

@@ -7,6 +7,7 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/message"
 	"dapper.example/internal/store"
 )
 
@@ -23,8 +24,8 @@ const (
 )
 
 // Problems lists what is wrong with a rule; one without problems can be saved.
-func Problems(r store.Rule, site store.Site, channels []store.Channel) []*act.Invalid {
-	c := checker{rule: r, channels: channels}
+func Problems(r store.Rule, site store.Site, channels []store.Channel, lists message.Lists) []*act.Invalid {
+	c := checker{rule: r, channels: channels, lists: lists}
 	if r.Name == "" || len([]rune(r.Name)) > maxName {
 		c.say("name", "Give the rule a name of 1 to %d characters.", maxName)
 	}
@@ -52,6 +53,7 @@ func joined(a, b string) string {
 type checker struct {
 	rule     store.Rule
 	channels []store.Channel
+	lists    message.Lists
 	found    []*act.Invalid
 }
 

@@ -33,6 +33,46 @@ func (b Book) Decide(ctx context.Context, tx *store.Tx, now time.Time) (deed.Dec
 	return deed.NewWorld(f.Scene).Decide(now), f, nil
 }
 
+// Voices is a scene of the site's channels alone, in which messages are composed.
+func (b Book) Voices(ctx context.Context, q store.Queries) (deed.Scene, error) {
+	scene := deed.Scene{Zone: b.Site.Zone(), Site: b.Site.ID, Link: b.Link, Short: b.Short}
+	channels, err := q.Channels(ctx, b.Site.ID)
+	if err != nil {
+		return scene, err
+	}
+	for _, c := range channels {
+		core, err := ChannelOf(c, b.Site)
+		if err != nil {
+			return scene, err
+		}
+		scene.Channels = append(scene.Channels, core)
+	}
+	scene.Lists, err = Lists(ctx, q, b.Site.ID)
+	return scene, err
+}
+
+// turnsAhead is how many of a rule's turns are looked through for one that is asked about.
+const turnsAhead = 2000
+
+// IsComing tells whether a rule will have a turn at a moment that nobody has in hand.
+func (b Book) IsComing(ctx context.Context, q store.Queries, rule int64, turn, now time.Time) (bool, error) {
+	f, err := b.Frame(ctx, q, now, nil)
+	if err != nil {
+		return false, err
+	}
+	r := f.acting(rule)
+	if r == nil || !r.Base().IsLive() {
+		return false, nil
+	}
+	n := 0
+	for at := range deed.TurnsOf(r, f.Scene.InHand) {
+		if n++; !at.Before(turn) || n > turnsAhead {
+			return at.Equal(turn), nil
+		}
+	}
+	return false, nil
+}
+
 func (f *Frame) turns(now time.Time) map[int64]time.Time {
 	w := deed.NewWorld(f.Scene)
 	turns := make(map[int64]time.Time)

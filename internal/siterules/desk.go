@@ -211,22 +211,3 @@ func (d Editor) Exclude(ctx context.Context, id, post int64, out bool, now time.
 		return d.log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedExclude, Rule: &id, Reason: reason}, nil, nil)
 	})
 }
-
-// SaveChannel writes what an editor may change of a channel, over the version seen.
-func (d Editor) SaveChannel(ctx context.Context, c store.Channel, now time.Time) error {
-	return d.Change(ctx, func(tx *store.Tx) error {
-		kept, err := tx.Channel(ctx, d.Site.ID, c.ID)
-		if err != nil {
-			return err
-		}
-		if kept.Version != c.Version {
-			return act.ErrStale
-		}
-		c.SiteID = d.Site.ID
-		if err := tx.SaveChannel(ctx, c); err != nil {
-			return err
-		}
-		return d.log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedChannel,
-			Reason: fmt.Sprintf("The channel %s was changed.", kept.Name)}, nil, nil)
-	})
-}

@@ -17,7 +17,7 @@ type expire struct{}
 // carefulRun is how many posts a new expiry rule takes a run.
 const carefulRun = 20
 
-func (expire) begin(r *store.Rule, _ int64) {
+func (expire) begin(r *store.Rule, _ []int64) {
 	r.Cadence.At, r.Cadence.Sway = civil.MustClock("04:00"), 0 // while nobody reads
 	r.Settings = unused()
 	r.Settings.Youngest = condition.Span{Unit: condition.Months}
@@ -26,8 +26,6 @@ func (expire) begin(r *store.Rule, _ int64) {
 func (expire) own(s store.RuleSettings) store.RuleSettings {
 	return store.RuleSettings{Action: s.Action, MostARun: s.MostARun, MostSeconds: s.MostSeconds}
 }
-
-func (expire) speaks() bool { return false }
 
 func (expire) check(c *checker) {
 	s := c.rule.Settings

@@ -8,6 +8,7 @@ package siterules
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"dapper.example/internal/channel"
@@ -35,6 +36,7 @@ type Frame struct {
 	Rules    []store.Rule
 	Channels []store.Channel
 	excluded map[int64]map[int64]bool
+	picked   map[int64]map[int64]bool
 	takes    map[int64][]int
 }
 
@@ -51,7 +53,8 @@ func (b Book) Frame(ctx context.Context, q store.Queries, now time.Time, overrid
 	}
 	f.Scene = deed.Scene{Zone: b.Site.Zone(), Paused: b.Site.PausedAt != nil, Resumed: orZero(b.Site.ResumedAt),
 		CatchUp: deed.CatchUp(b.Site.CatchUp),
-		Fresh:   time.Duration(b.Site.CatchUpMinutes) * time.Minute, Rhythm: kept.In(b.Site.Zone()), Link: b.Link}
+		Fresh:   time.Duration(b.Site.CatchUpMinutes) * time.Minute, Rhythm: kept.In(b.Site.Zone()), Site: b.Site.ID,
+		Link: b.Link, Short: b.Short}
 	if err := f.readPlan(ctx, q, b.Site.ID, now); err != nil {
 		return nil, fmt.Errorf("reading the plan of %s: %w", b.Site.Slug, err)
 	}
@@ -60,6 +63,9 @@ func (b Book) Frame(ctx context.Context, q store.Queries, now time.Time, overrid
 	}
 	f.override(override)
 	if f.excluded, err = q.Exclusions(ctx, b.Site.ID); err != nil {
+		return nil, err
+	}
+	if f.picked, err = q.Picks(ctx, b.Site.ID); err != nil {
 		return nil, err
 	}
 	if f.takes, err = q.Takes(ctx, b.Site.ID, upkeep.Remembered); err != nil {
@@ -74,7 +80,74 @@ func (b Book) Frame(ctx context.Context, q store.Queries, now time.Time, overrid
 	if err := f.readPlanned(ctx, q, b.Site.ID); err != nil {
 		return nil, err
 	}
+	if err := f.readAnnouncements(ctx, q, b.Site.ID); err != nil {
+		return nil, err
+	}
+	if f.Scene.Lists, err = Lists(ctx, q, b.Site.ID); err != nil {
+		return nil, err
+	}
 	return f, f.addRules()
+}
+
+// Lists are the site's lists for alternatives in wordings.
+func Lists(ctx context.Context, q store.Queries, siteID int64) (message.Lists, error) {
+	kept, err := q.WordLists(ctx, siteID)
+	if err != nil {
+		return message.Lists{}, fmt.Errorf("reading the lists: %w", err)
+	}
+	texts := make(map[string][]string, len(kept))
+	for _, l := range kept {
+		texts[l.Name] = l.Entries
+	}
+	lists, _ := message.ReadLists(texts) // what is wrong with them was said when they were saved
+	return lists, nil
+}
+
+// readAnnouncements reads what follows when posts come out.
+func (f *Frame) readAnnouncements(ctx context.Context, q store.Queries, siteID int64) error {
+	all, err := q.Announcements(ctx, siteID)
+	if err != nil {
+		return fmt.Errorf("reading the announcements: %w", err)
+	}
+	own, err := q.HaveOwnSay(ctx, siteID)
+	if err != nil {
+		return err
+	}
+	f.Scene.OwnAnnouncements = make(map[int64][]deed.Announcement, len(own))
+	for _, post := range own {
+		f.Scene.OwnAnnouncements[post] = nil
+	}
+	for _, a := range all {
+		one, err := announcementOf(a)
+		if err != nil {
+			return fmt.Errorf("reading announcement %d: %w", a.ID, err)
+		}
+		if a.Post == 0 {
+			f.Scene.Announcements = append(f.Scene.Announcements, one)
+			continue
+		}
+		post := int64(a.Post)
+		f.Scene.OwnAnnouncements[post] = append(f.Scene.OwnAnnouncements[post], one)
+	}
+	return nil
+}
+
+func announcementOf(a store.Announcement) (deed.Announcement, error) {
+	w, err := message.ReadWording(a.Text)
+	if err != nil {
+		return deed.Announcement{}, err
+	}
+	reply, err := replyOf(a.ReplyText, a.ReplyAfter)
+	return deed.Announcement{Channel: a.Channel, After: a.After, Wording: w, Extras: a.Extras.Extras, Reply: reply}, err
+}
+
+// replyOf is what follows under a message; nil where there is no text.
+func replyOf(text string, after int) (*deed.Reply, error) {
+	if text == "" {
+		return nil, nil
+	}
+	w, err := message.ReadWording(text)
+	return &deed.Reply{After: after, Wording: w}, err
 }
 
 // readPlanned reads the outings that wait for their time.
@@ -84,14 +157,36 @@ func (f *Frame) readPlanned(ctx context.Context, q store.Queries, siteID int64) 
 		return fmt.Errorf("reading the planned outings: %w", err)
 	}
 	for _, o := range planned {
-		w, err := message.ReadWording(o.OwnText)
+		core, err := OutingOf(o)
 		if err != nil {
-			return fmt.Errorf("reading the text of outing %d: %w", o.ID, err)
+			return fmt.Errorf("reading outing %d: %w", o.ID, err)
 		}
-		f.Scene.Planned = append(f.Scene.Planned, deed.Outing{ID: o.ID, Channel: o.Channel, Post: o.Post,
-			At: o.At.UTC(), Wording: w})
+		f.Scene.Planned = append(f.Scene.Planned, core)
 	}
-	return nil
+	f.Scene.InHand, err = q.InHand(ctx, siteID)
+	return err
+}
+
+// OutingOf is a planned outing as core knows it.
+func OutingOf(o store.Outing) (deed.Outing, error) {
+	w, err := message.ReadWording(o.OwnText)
+	if err != nil {
+		return deed.Outing{}, err
+	}
+	core := deed.Outing{ID: o.ID, Origin: deed.Origin(o.Origin), Channel: o.Channel, Post: int64(o.Post), Item: o.Item.Item,
+		At: o.At.UTC(), Unplaced: o.Unplaced, Wording: w, Number: o.Wording, Round: o.Round, Extras: o.Extras.Extras,
+		Turn: orZero(o.Turn)}
+	if len(o.Pictures) > 0 {
+		core.Extras.Picture = message.Picture{From: message.ThisPicture, ID: o.Pictures[0]}
+	}
+	if o.Rule != nil {
+		core.Rule = *o.Rule
+	}
+	if o.Parent != nil {
+		core.Parent = *o.Parent
+	}
+	core.Reply, err = replyOf(o.ReplyText, o.ReplyAfter)
+	return core, err
 }
 
 func orZero(t *time.Time) time.Time {
@@ -171,7 +266,8 @@ func ChannelOf(c store.Channel, site store.Site) (deed.Channel, error) {
 			return deed.Channel{}, err
 		}
 	}
-	return deed.Channel{ID: c.ID, Name: c.Name, Limits: network.Limits(), Apart: c.Apart, ADay: c.ADay, Zone: zone,
+	return deed.Channel{ID: c.ID, Name: c.Name, Network: network.Name(), Limits: network.Limits(), Apart: c.Apart,
+		ADay: c.ADay, Zone: zone, Silent: c.IsSilent(), Habits: c.Habits.Habits,
 		Quiet: cadence.Quiet{From: civil.Clock(c.QuietFrom), To: civil.Clock(c.QuietTo), Zone: zone}}, nil
 }
 
@@ -201,9 +297,26 @@ func (f *Frame) base(r store.Rule) (deed.RuleBase, error) {
 	}
 	return deed.RuleBase{ID: r.ID, Name: r.Name, Position: r.Position, Seed: r.Seed, Condition: c,
 		Armed: r.ArmedAt != nil, Held: r.HeldAt != nil,
-		Excluded: f.excluded[r.ID], Served: orZero(r.ServedAt), Owed: orZero(r.OwedAt),
+		Excluded: f.excluded[r.ID], Served: orZero(r.ServedAt), Owed: orZero(r.OwedAt), OwedOn: r.OwedOn,
+		From: f.begins(r.Settings.Starts), Until: f.ends(r.Settings.Ends),
 		Pace: cadence.Pace{Cadence: r.Cadence, Rule: r.ID, Seed: r.Seed, Zone: f.Scene.Zone, Gap: 1,
 			Anchor: orZero(r.ArmedAt)}}, nil
+}
+
+// begins is when a date begins at the site; the zero time of none.
+func (f *Frame) begins(d *civil.Date) time.Time {
+	if d == nil {
+		return time.Time{}
+	}
+	return f.Scene.Zone.At(*d, 0)
+}
+
+// ends is when a date is over at the site; the zero time of none.
+func (f *Frame) ends(d *civil.Date) time.Time {
+	if d == nil {
+		return time.Time{}
+	}
+	return f.Scene.Zone.At(d.Add(1), 0)
 }
 
 // bounds are the minutes in which a rule that brings posts out may act.
@@ -239,7 +352,7 @@ func (f *Frame) remember(ctx context.Context, q store.Queries, siteID int64, pas
 	}
 	rounds := make(map[int64]int)
 	for _, p := range f.Scene.Pasts {
-		if r, known := f.rule(p.Rule); known && r.Channel == p.Channel {
+		if r, known := f.rule(p.Rule); known && (p.Channel == 0 || slices.Contains(r.Settings.Channels, p.Channel)) {
 			rounds[p.Rule] = max(rounds[p.Rule], p.Round)
 		}
 	}
@@ -290,7 +403,7 @@ func (f *Frame) AddExpiring(ctx context.Context, q store.Queries, siteID int64) 
 func (f *Frame) AddPlanned(ctx context.Context, q store.Queries, siteID int64, until time.Time) error {
 	var ids []int64
 	for _, o := range f.Scene.Planned {
-		if !o.At.After(until) {
+		if o.Post != 0 && !o.At.After(until) {
 			ids = append(ids, o.Post)
 		}
 	}
@@ -317,7 +430,7 @@ func (f *Frame) AddCandidates(ctx context.Context, q store.Queries, siteID, rule
 	if f.Scene.Published, err = q.CountPublished(ctx, siteID); err != nil {
 		return err
 	}
-	pasts, err := q.PastsOf(ctx, siteID, rule, kept.Channel)
+	pasts, err := q.PastsOf(ctx, siteID, rule, kept.Settings.Channels)
 	if err != nil {
 		return err
 	}
@@ -416,10 +529,9 @@ func (f *Frame) add(ctx context.Context, q store.Queries, siteID int64, filter s
 }
 
 // Link is the address of a post in a message.
-func (b Book) Link(f *condition.Facts, l deed.Linked) string {
-	home := b.Site.Home(b.Public)
-	if l.Short {
-		return home.Origin() + message.ShortPath + message.ShortCode(b.Site.ID, l.Rule, f.Post)
-	}
-	return home.Full(f.Slug)
+func (b Book) Link(f *condition.Facts) string { return b.Site.Home(b.Public).Full(f.Slug) }
+
+// Short is the address of a short link.
+func (b Book) Short(code string) string {
+	return b.Site.Home(b.Public).Origin() + message.ShortPath + code
 }

@@ -15,11 +15,9 @@ import (
 // what an editor may set, and how it is read from the store. Each kind has a file here.
 type kind interface {
 	// begin makes a new rule of the kind, careful and for no post yet.
-	begin(r *store.Rule, channel int64)
+	begin(r *store.Rule, channels []int64)
 	// own is what the kind uses of the settings that an editor sent.
 	own(s store.RuleSettings) store.RuleSettings
-	// speaks tells whether rules of the kind have a channel.
-	speaks() bool
 	// check says what is wrong with a rule.
 	check(c *checker)
 	// rule is a kept rule as core knows it.
@@ -30,12 +28,12 @@ type kind interface {
 var kinds = map[store.RuleKind]kind{store.Expire: expire{}, store.Republish: republish{}, store.Reshare: reshares{}}
 
 // Begin is a rule of a kind as it is when it is new: nameless, for no post yet, careful. A
-// rule that speaks uses the channel.
-func Begin(of store.RuleKind, channel int64) store.Rule {
+// rule that speaks uses the channels.
+func Begin(of store.RuleKind, channels []int64) store.Rule {
 	r := store.Rule{Kind: of, Condition: condition.Node{Group: condition.AllOf},
 		Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("12:00"), Sway: 45,
 			Weekdays: rhythm.On(time.Monday)}}
-	kinds[of].begin(&r, channel)
+	kinds[of].begin(&r, channels)
 	return r
 }
 
@@ -46,8 +44,5 @@ func Own(r store.Rule) store.Rule {
 		return r
 	}
 	r.Settings = k.own(r.Settings)
-	if !k.speaks() {
-		r.Channel = 0
-	}
 	return r
 }

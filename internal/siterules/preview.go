@@ -9,6 +9,7 @@ import (
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/forecast"
+	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/core/upkeep"
 	"dapper.example/internal/store"
 )
@@ -34,7 +35,11 @@ type Preview struct {
 	BadDates  []Caught // posts of which a field that should hold a date does not
 	Warnings  []string
 	Coming    []forecast.Event // of a rule that brings out: what it does next
-	Unfit     []deed.Unfit     // of a reshare rule: messages that its channel cannot take
+	Round     time.Time        // about when every post of the pool has had its turn; zero: not known
+	Dry       time.Time        // from when on it has no post for a turn, as far as was looked; zero: it has
+	Channels  map[int64]string // the names of channels
+	Planned   map[int64]store.Outing
+	Unfit     []deed.Unfit // of a reshare rule: messages that its channel cannot take
 }
 
 // Token stands for what arming the rule agrees to: what it does, and to which posts.
@@ -61,7 +66,7 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 	}
 	w := deed.NewWorld(f.Scene)
 	turn, rule := w.Turn(r.ID, now), f.acting(r.ID)
-	p := Preview{Sentence: condition.Sentence(r.Condition), Count: turn.Pool().Len(), Published: f.Scene.Published}
+	p := Preview{Channels: f.foretold().Channels, Sentence: condition.Sentence(r.Condition), Count: turn.Pool().Len(), Published: f.Scene.Published}
 	var ids []int64
 	why := func(p *condition.Facts) condition.Verdict { return w.Why(r.ID, p.Post, now) }
 	at := 0
@@ -91,7 +96,10 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 		p.Unfit = s.Unfit(turn, mostUnfit, unfitPosts)
 	}
 	if !p.Guarded && page.Coming > 0 {
-		p.Coming, err = b.coming(ctx, q, f, r.ID, page.Coming, now)
+		p.Round = roundOf(rule, f.Scene.InHand, p.Count)
+		if err = b.coming(ctx, q, f, r.ID, page.Coming, now, &p); err == nil {
+			p.Planned, err = plannedOf(ctx, q, b.Site.ID)
+		}
 	}
 	return p, err
 }
@@ -139,25 +147,67 @@ const (
 	comingSteps = 20_000
 )
 
-// coming foretells the next events of a rule that acts in the frame.
-func (b Book) coming(ctx context.Context, q store.Queries, f *Frame, rule int64, n int,
-	now time.Time) ([]forecast.Event, error) {
+// coming foretells the next events of a rule that acts in the frame, and from when on it has no
+// post for a turn.
+func (b Book) coming(ctx context.Context, q store.Queries, f *Frame, rule int64, n int, now time.Time, p *Preview) error {
 	f.Scene.Paused = false
 	f.Scene.Until = now.Add(comingReach)
 	if err := f.AddReachable(ctx, q, b.Site.ID, f.Scene.Until); err != nil {
-		return nil, err
+		return err
 	}
-	var events []forecast.Event
 	steps := 0
 	for at, d := range forecast.Steps(deed.NewWorld(f.Scene), now, f.Scene.Until) {
 		for _, one := range d.Deeds {
-			if e := forecast.NewEvent(at, one); e.Rule == rule && e.Effect != deed.NothingOf {
-				events = append(events, e)
+			if e := forecast.NewEvent(at, one); e.Rule == rule && e.Effect != deed.NothingOf && len(p.Coming) < n {
+				p.Coming = append(p.Coming, e)
 			}
 		}
-		if steps++; len(events) >= n || steps > comingSteps || ctx.Err() != nil {
+		if p.Dry.IsZero() && d.Run != nil && d.Run.Rule == rule && d.Run.Caught == 0 {
+			p.Dry = at
+		}
+		if steps++; len(p.Coming) >= n || steps > comingSteps || ctx.Err() != nil {
 			break
 		}
 	}
-	return events[:min(n, len(events))], ctx.Err()
+	return ctx.Err()
+}
+
+// roundTurns is how many turns are counted one by one to say when a round is over; of longer
+// rounds the rest is reckoned from them.
+const roundTurns = 1000
+
+// roundOf is about when a rule will have taken as many posts as its pool holds.
+func roundOf(r deed.Rule, inHand []deed.InHand, pool int) time.Time {
+	s, is := r.(*reshare.Reshare)
+	if !is || pool == 0 {
+		return time.Time{}
+	}
+	turns := (pool + max(s.AtATime, 1) - 1) / max(s.AtATime, 1)
+	var first, last time.Time
+	n := 0
+	for at := range deed.TurnsOf(r, inHand) {
+		if n++; n == 1 {
+			first = at
+		}
+		if last = at; n == min(turns, roundTurns) {
+			break
+		}
+	}
+	if n < min(turns, roundTurns) {
+		return time.Time{} // it ends before
+	}
+	if turns > n {
+		last = last.Add(time.Duration(float64(last.Sub(first)) / float64(n-1) * float64(turns-n)))
+	}
+	return last
+}
+
+// plannedOf are the planned outings of a site by their numbers.
+func plannedOf(ctx context.Context, q store.Queries, siteID int64) (map[int64]store.Outing, error) {
+	all, err := q.Planned(ctx, siteID)
+	planned := make(map[int64]store.Outing, len(all))
+	for _, o := range all {
+		planned[o.ID] = o
+	}
+	return planned, err
 }

@@ -14,7 +14,7 @@ import (
 // republish is the kind of rules that bring posts out again.
 type republish struct{}
 
-func (republish) begin(r *store.Rule, _ int64) {
+func (republish) begin(r *store.Rule, _ []int64) {
 	r.Cadence.Unit = cadence.Weeks
 	r.Settings = unused()
 }
@@ -32,8 +32,6 @@ func (republish) own(s store.RuleSettings) store.RuleSettings {
 	return store.RuleSettings{Youngest: s.Youngest, Apart: s.Apart, AtATime: s.AtATime, Order: s.Order,
 		Weekdays: s.Weekdays, From: s.From, To: s.To}
 }
-
-func (republish) speaks() bool { return false }
 
 func (republish) check(c *checker) {
 	c.bringsOut(slices.Contains(upkeep.Orders, upkeep.Order(c.rule.Settings.Order)))

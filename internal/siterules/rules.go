@@ -74,7 +74,7 @@ func UndoRule(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry
 // sameBody tells whether two states of a rule say the same, whether or not they are armed.
 func sameBody(a, b store.Rule) bool {
 	body := func(r store.Rule) string {
-		return r.Name + "\x00" + string(act.JSON([]any{r.Condition, r.Cadence, r.Settings, r.Channel, r.Seed}))
+		return r.Name + "\x00" + string(act.JSON([]any{r.Condition, r.Cadence, r.Settings, r.Seed}))
 	}
 	return body(a) == body(b)
 }

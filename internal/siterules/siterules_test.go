@@ -150,9 +150,9 @@ func TestForecastsEndWhenTheyAreToldTo(t *testing.T) {
 		Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 1})
 	require.NoError(t, err)
 	h.expiry(func(r *store.Rule) {
-		r.Kind, r.Channel = store.Reshare, lantern
+		r.Kind = store.Reshare
 		r.Cadence = cadence.Cadence{By: cadence.Every, N: 30, Unit: cadence.Minutes}
-		r.Settings = store.RuleSettings{Order: "oldest", Wordings: []string{"{title} {link}"}}
+		r.Settings = store.RuleSettings{Channels: []int64{lantern}, Order: "oldest", Wordings: []string{"{title} {link}"}}
 	})
 	ctx, cancel := context.WithCancel(t.Context())
 	var reached time.Time

@@ -16,6 +16,8 @@ import (
 	"github.com/emersion/go-smtp"
 	"github.com/go-chi/chi/v5"
 	"github.com/jonboulle/clockwork"
+
+	"dapper.example/internal/core/message"
 )
 
 // Mail is a mail that came in.
@@ -44,8 +46,13 @@ const (
 // NewMailbox returns an empty mailbox.
 func NewMailbox(clock clockwork.Clock) *Mailbox {
 	return &Mailbox{clock: clock,
-		page: template.Must(template.New("mailbox.html").Funcs(template.FuncMap{"links": links}).ParseFS(pages,
+		page: template.Must(template.New("mailbox.html").Funcs(template.FuncMap{"links": inMail}).ParseFS(pages,
 			"pages/mailbox.html"))}
+}
+
+// inMail marks the links of a mail.
+func inMail(text string) template.HTML {
+	return linked(message.Links{Schemes: []string{"http", "https"}}, text)
 }
 
 // Server takes mails by SMTP (RFC 5321); the caller gives it a listener.

@@ -33,6 +33,15 @@ func (h byHand) do(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, 
 	return d.Stand(ctx, tx, p, h.to(p.State(), now), h.line, h.says, now)
 }
 
+// publishNow makes a post public and plans what is shared of it.
+func publishNow(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, now time.Time) error {
+	if err := publish.do(ctx, d, tx, p, now); err != nil {
+		return err
+	}
+	_, err := tx.Announce(ctx, []int64{p.ID}, now)
+	return err
+}
+
 // at makes a change of a state that takes no moment one that does.
 func at(change func(post.State) post.State) func(post.State, time.Time) post.State {
 	return func(s post.State, _ time.Time) post.State { return change(s) }
@@ -92,5 +101,5 @@ func Release(ctx context.Context, d act.Desk, id int64, version int, now time.Ti
 
 // PublishNow makes a draft or a scheduled post public at once. It leaves its slot.
 func PublishNow(ctx context.Context, d act.Desk, id int64, version int, now time.Time) error {
-	return one(ctx, d, id, version, now, publish.do)
+	return one(ctx, d, id, version, now, publishNow)
 }

@@ -419,7 +419,7 @@ func TestAnUpdateOfNothingFails(t *testing.T) {
 			"care":        tx.SaveCare(ctx, stranger, pgtest.Noon),
 			"rule":        tx.SaveRule(ctx, store.Rule{SiteID: p.Site.ID, ID: 99}, pgtest.Noon),
 			"no rule":     tx.DeleteRule(ctx, p.Site.ID, 99, pgtest.Noon),
-			"serve":       tx.Serve(ctx, p.Site.ID, 99, pgtest.Noon, "", 0),
+			"serve":       tx.Serve(ctx, p.Site.ID, 99, store.Served{At: pgtest.Noon}),
 			"restore":     tx.RestoreRule(ctx, p.Site.ID, 99, pgtest.Noon),
 			"channel":     tx.SaveChannel(ctx, store.Channel{SiteID: p.Site.ID, ID: 99}),
 			"settings":    tx.SaveSettings(ctx, store.Site{ID: 99, ZoneName: "UTC"}),

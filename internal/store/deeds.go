@@ -33,6 +33,7 @@ const (
 	DeedEdit     = "edit"      // fields of a post were changed in a list
 	DeedAddress  = "address"   // a post that is out got another address
 	DeedOuting   = "outing"    // an outing was planned, changed or dropped
+	DeedAnnounce = "announce"  // what is shared when posts come out, or a list of words, was changed
 	DeedComments = "comments"  // readers' comments were approved, put into the bin or brought back
 	DeedPeople   = "people"    // somebody was invited, joined, left or got another role
 )

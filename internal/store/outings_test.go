@@ -24,7 +24,7 @@ func TestOnlyOutingsThatWentOutCount(t *testing.T) {
 	at := func(minutes int) time.Time { return pgtest.Noon.Add(time.Duration(minutes) * time.Minute) }
 	require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) error {
 		for i, state := range []string{"waiting", "sent", "failed", "skipped"} {
-			id, err := tx.InsertOuting(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: p.ID,
+			id, err := tx.InsertOuting(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: store.ID(p.ID),
 				At: at(i), Text: "x", Link: "l", Wording: i, Round: 1})
 			if err != nil {
 				return err
@@ -34,7 +34,7 @@ func TestOnlyOutingsThatWentOutCount(t *testing.T) {
 				return err
 			}
 		}
-		_, err := tx.InsertPlanned(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: p.ID,
+		_, err := tx.InsertPlanned(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: store.ID(p.ID),
 			At: at(90), Origin: store.ByHand, OwnText: "x", CreatedAt: pgtest.Noon})
 		return err
 	}))

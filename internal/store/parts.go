@@ -118,6 +118,7 @@ func (q Queries) Together(ctx context.Context, readings ...func(context.Context)
 type (
 	Strings = db.Strings
 	IDs     = db.IDs
+	ID      = db.ID
 	Fields  = db.Fields
 )
 
@@ -240,15 +241,28 @@ type (
 	Outing        = sharing.Outing
 	Republication = sharing.Republication
 	ShortLink     = sharing.ShortLink
+	Announcement  = sharing.Announcement
+	ChannelCount  = sharing.ChannelCount
+	Delivery      = sharing.Delivery
+	Connection    = sharing.Connection
+	WordList      = sharing.WordList
+	Item          = sharing.Item
+	Extras        = sharing.Extras
+	Habits        = sharing.Habits
+	Wordings      = sharing.Wordings
+	Served        = rules.Served
 )
 
 const (
-	Planned = sharing.Planned
-	Waiting = sharing.Waiting
-	Sent    = sharing.Sent
-	Failed  = sharing.Failed
-	Skipped = sharing.Skipped
-	ByHand  = sharing.ByHand
+	Planned       = sharing.Planned
+	Waiting       = sharing.Waiting
+	Sent          = sharing.Sent
+	Failed        = sharing.Failed
+	Skipped       = sharing.Skipped
+	Aside         = sharing.Aside
+	ByHand        = sharing.ByHand
+	ByRule        = sharing.ByRule
+	ByPublication = sharing.ByPublication
 )
 
 // Rows of rules.

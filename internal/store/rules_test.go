@@ -41,7 +41,7 @@ func newRuled(t *testing.T, w pgtest.World) ruled {
 			Cadence:   cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days},
 			ArmedAt:   &armed, ServedAt: &armed, Allowed: 5, CreatedAt: armed}
 		if one.kind == store.Reshare {
-			rule.Channel = r.channel
+			rule.Settings.Channels = []int64{r.channel}
 		}
 		*one.dest, err = w.InsertRule(t.Context(), rule)
 		require.NoError(t, err)
@@ -68,7 +68,7 @@ func (r ruled) out(title string) store.Post {
 func (r ruled) sent(p store.Post, minute int, rule *int64, wording int) (o store.Outing) {
 	due := after(minute)
 	r.do(func(tx *store.Tx) (err error) {
-		o = store.Outing{SiteID: r.Site.ID, Rule: rule, Channel: r.channel, Post: p.ID, At: after(minute), Due: &due,
+		o = store.Outing{SiteID: r.Site.ID, Rule: rule, Channel: r.channel, Post: store.ID(p.ID), At: after(minute), Due: &due,
 			Wording: wording,
 			Round:   1, Text: fmt.Sprint(p.Title, wording), Link: "l"}
 		o.ID, err = tx.InsertOuting(r.t.Context(), o)
@@ -120,14 +120,20 @@ func TestARuleIsServedAndHeld(t *testing.T) {
 	r := newRuled(t, w)
 	ctx := t.Context()
 	was := r.rule(r.expire)
-	r.do(func(tx *store.Tx) error { return tx.Serve(ctx, r.Site.ID, r.expire, after(10), "", 4) })
+	r.do(func(tx *store.Tx) error {
+		return tx.Serve(ctx, r.Site.ID, r.expire, store.Served{At: after(10), HeldWhy: "", Allowed: 4})
+	})
 	now := r.rule(r.expire)
 	assert.True(t, now.ServedAt.Equal(after(10)))
 	assert.Equal(t, 4, now.Allowed)
 	assert.Nil(t, now.HeldAt)
 	assert.Equal(t, was.Version, now.Version)
-	r.do(func(tx *store.Tx) error { return tx.Serve(ctx, r.Site.ID, r.expire, after(20), "Too many.", 4) })
-	r.do(func(tx *store.Tx) error { return tx.Serve(ctx, r.Site.ID, r.expire, after(30), "", 4) })
+	r.do(func(tx *store.Tx) error {
+		return tx.Serve(ctx, r.Site.ID, r.expire, store.Served{At: after(20), HeldWhy: "Too many.", Allowed: 4})
+	})
+	r.do(func(tx *store.Tx) error {
+		return tx.Serve(ctx, r.Site.ID, r.expire, store.Served{At: after(30), HeldWhy: "", Allowed: 4})
+	})
 	now = r.rule(r.expire)
 	assert.True(t, now.HeldAt.Equal(after(20)))
 	assert.Equal(t, "Too many.", now.HeldWhy)
@@ -162,7 +168,9 @@ func TestRefusals(t *testing.T) {
 		o := r.sent(p, minute, &r.reshare, 0)
 		r.do(func(tx *store.Tx) error { return tx.Refuse(ctx, o, "Too dull.", after(minute+1)) })
 	}
-	r.do(func(tx *store.Tx) error { return tx.Serve(ctx, r.Site.ID, r.reshare, after(10), "", 0) })
+	r.do(func(tx *store.Tx) error {
+		return tx.Serve(ctx, r.Site.ID, r.reshare, store.Served{At: after(10), HeldWhy: "", Allowed: 0})
+	})
 	refuse(9)
 	assert.Nil(t, r.rule(r.reshare).OwedAt, "a later turn has been served since")
 	refuse(10)
@@ -172,12 +180,16 @@ func TestRefusals(t *testing.T) {
 	asks, err := r.NextAsk(ctx, after(-1))
 	require.NoError(t, err)
 	assert.False(t, asks.After(after(11)), "and at once")
-	r.do(func(tx *store.Tx) error { return tx.Serve(ctx, r.Site.ID, r.reshare, after(10), "", 0) })
+	r.do(func(tx *store.Tx) error {
+		return tx.Serve(ctx, r.Site.ID, r.reshare, store.Served{At: after(10), HeldWhy: "", Allowed: 0})
+	})
 	assert.Nil(t, r.rule(r.reshare).OwedAt)
 	for range 18 {
 		refuse(10)
 		require.NotNil(t, r.rule(r.reshare).OwedAt)
-		r.do(func(tx *store.Tx) error { return tx.Serve(ctx, r.Site.ID, r.reshare, after(10), "", 0) })
+		r.do(func(tx *store.Tx) error {
+			return tx.Serve(ctx, r.Site.ID, r.reshare, store.Served{At: after(10), HeldWhy: "", Allowed: 0})
+		})
 	}
 	refuse(10)
 	assert.Nil(t, r.rule(r.reshare).OwedAt, "the twentieth of one turn was the last")
@@ -216,9 +228,9 @@ func TestPastsOfOneRule(t *testing.T) {
 		require.NoError(t, r.InsertRepublication(ctx, store.Republication{SiteID: r.Site.ID, Rule: &rule, Post: p.ID,
 			At: after(3 + i), Round: 1}))
 	}
-	of := func(rule, channel int64) (said []string) {
+	of := func(rule int64, channels ...int64) (said []string) {
 		t.Helper()
-		pasts, err := r.PastsOf(ctx, r.Site.ID, rule, channel)
+		pasts, err := r.PastsOf(ctx, r.Site.ID, rule, channels)
 		require.NoError(t, err)
 		for _, one := range pasts {
 			said = append(said, fmt.Sprint(one.Rule, " ", one.Channel, " ", one.N))
@@ -228,13 +240,14 @@ func TestPastsOfOneRule(t *testing.T) {
 	assert.ElementsMatch(t, []string{fmt.Sprint(r.reshare, " ", r.channel, " 1"), fmt.Sprint("0 ", r.channel, " 1")},
 		of(r.reshare, r.channel))
 	assert.Empty(t, of(r.reshare, second))
-	assert.Equal(t, []string{fmt.Sprint(r.republish, " 0 1")}, of(r.republish, 0), "no outing, and no other rule's")
+	assert.Len(t, of(r.reshare, second, r.channel), 2)
+	assert.Equal(t, []string{fmt.Sprint(r.republish, " 0 1")}, of(r.republish), "no outing, and no other rule's")
 	r.do(func(tx *store.Tx) error {
 		return tx.ForgetRepublication(ctx, r.Site.ID, p.ID, after(3).Add(time.Second))
 	})
-	assert.Len(t, of(r.republish, 0), 1, "another moment's")
+	assert.Len(t, of(r.republish), 1, "another moment's")
 	r.do(func(tx *store.Tx) error { return tx.ForgetRepublication(ctx, r.Site.ID, p.ID, after(3)) })
-	assert.Empty(t, of(r.republish, 0))
+	assert.Empty(t, of(r.republish))
 }
 
 func TestOutingsOfASpanAndOfARule(t *testing.T) {
@@ -265,17 +278,17 @@ func TestOutingsOfASpanAndOfARule(t *testing.T) {
 	})
 
 	// A short link leads on to the post it was made for, and counts for its latest outing.
-	link := store.ShortLink{Code: "abcdefgh", SiteID: r.Site.ID, Post: p.ID, Outing: &first.ID, Query: "a=b"}
+	link := store.ShortLink{Code: "abcdefgh", SiteID: r.Site.ID, Post: store.ID(p.ID), Outing: &first.ID, Query: "a=b"}
 	r.do(func(tx *store.Tx) error {
 		require.NoError(t, tx.InsertShortLink(ctx, link))
 		link.Outing = &second.ID
 		require.NoError(t, tx.InsertShortLink(ctx, link))
-		link.Post = r.out("another").ID
+		link.Post = store.ID(r.out("another").ID)
 		return tx.InsertShortLink(ctx, link)
 	})
 	leads, err := r.ShortLink(ctx, "abcdefgh")
 	require.NoError(t, err)
-	assert.Equal(t, []any{p.ID, second.ID, "shared", "dome", store.Published}, []any{leads.Post, *leads.Outing,
+	assert.Equal(t, []any{store.ID(p.ID), second.ID, "shared", "dome", store.Published}, []any{leads.Post, *leads.Outing,
 		leads.Slug, leads.Site, leads.Status})
 	for range 2 {
 		require.NoError(t, r.CountClick(ctx, leads, "2026-11-24"))

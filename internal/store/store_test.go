@@ -251,10 +251,10 @@ func TestTheSchemaHoldsTheRulesOfRules(t *testing.T) {
 	channel, err := s.InsertChannel(t.Context(), store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern",
 		Address: "http://x", Token: "t", Apart: 20})
 	require.NoError(t, err)
-	rule := store.Rule{SiteID: w.Site.ID, Kind: store.Reshare, Name: "R", Channel: channel, Seed: 1 << 63,
+	rule := store.Rule{SiteID: w.Site.ID, Kind: store.Reshare, Name: "R", Seed: 1 << 63,
 		CreatedAt: pgtest.Noon,
 		Condition: condition.Node{Test: condition.Evergreen,
-			Match: condition.MatchYes}, Settings: store.RuleSettings{Wordings: []string{"{title}"}, Apart: 3}}
+			Match: condition.MatchYes}, Settings: store.RuleSettings{Channels: []int64{channel}, Wordings: []string{"{title}"}, Apart: 3}}
 	rule.ID, err = s.InsertRule(t.Context(), rule)
 	require.NoError(t, err)
 	kept, err := s.Rule(t.Context(), w.Site.ID, rule.ID)
@@ -270,22 +270,19 @@ func TestTheSchemaHoldsTheRulesOfRules(t *testing.T) {
 		_, err := s.InsertRule(t.Context(), r)
 		assert.Error(t, err, what)
 	}
-	bad("a channel of another site", func(r *store.Rule) { r.SiteID = other.Site.ID })
-	bad("sharing without a channel", func(r *store.Rule) { r.Channel = 0 })
-	bad("expiry with a channel", func(r *store.Rule) { r.Kind = store.Expire })
 	bad("armed and served from nowhere", func(r *store.Rule) { r.ArmedAt = &pgtest.Noon })
 	bad("no name", func(r *store.Rule) { r.Name = "" })
 
 	p := w.Scheduled(t, "A post", pgtest.Noon)
 	stranger := other.Scheduled(t, "Another's post", pgtest.Noon)
-	outing := store.Outing{SiteID: w.Site.ID, Rule: &rule.ID, Channel: channel, Post: p.ID, At: pgtest.Noon, Text: "x",
+	outing := store.Outing{SiteID: w.Site.ID, Rule: &rule.ID, Channel: channel, Post: store.ID(p.ID), At: pgtest.Noon, Text: "x",
 		Link: "l"}
 	require.NoError(t, s.InTx(t.Context(), func(tx *store.Tx) error {
 		_,
 			err := tx.InsertOuting(t.Context(), outing)
 		return err
 	}))
-	outing.Post = stranger.ID
+	outing.Post = store.ID(stranger.ID)
 	assert.Error(t, s.InTx(t.Context(), func(tx *store.Tx) error {
 		_,
 			err := tx.InsertOuting(t.Context(), outing)
@@ -504,7 +501,7 @@ func TestATryIsNotedOfWhatWaitsAlone(t *testing.T) {
 	post := w.Scheduled(t, "Shared", pgtest.Noon)
 	var id int64
 	require.NoError(t, w.InTx(t.Context(), func(tx *store.Tx) (err error) {
-		id, err = tx.InsertOuting(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: post.ID,
+		id, err = tx.InsertOuting(t.Context(), store.Outing{SiteID: w.Site.ID, Channel: channel, Post: store.ID(post.ID),
 			At: pgtest.Noon, Text: "Shared", Link: "l"})
 		return err
 	}))

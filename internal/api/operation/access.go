@@ -58,7 +58,7 @@ var accessTo = map[string]Access{
 	"look-at-invitation": openToAll, "accept-invitation": openToAll,
 	"check-setup-code": openToAll, "set-up": openToAll, "begin-blog": openToAll,
 
-	"get-session": onesOwn, "save-account": onesOwn, "save-preferences": onesOwn, "change-password": onesOwn,
+	"get-session": onesOwn, "finish-connection": onesOwn, "save-account": onesOwn, "save-preferences": onesOwn, "change-password": onesOwn,
 	"report-failure": onesOwn, "find-in-guide": onesOwn, "get-guide-page": onesOwn, "add-blog": ownerOfAny, "list-sign-ins": onesOwn, "end-sign-in": onesOwn, "end-other-sign-ins": onesOwn,
 
 	"get-almanac": onlooker, "get-status": onlooker, "get-placement": onlooker, "get-closing": onlooker,
@@ -71,7 +71,7 @@ var accessTo = map[string]Access{
 	"get-overdue": onlooker, "get-zone-change": onlooker, "get-logbook": onlooker,
 	"get-forecast": onlooker, "follow-forecast": onlooker, "compare-forecast": onlooker,
 	"list-rules": onlooker, "preview-rule": onlooker, "explain-rule": onlooker, "list-runs": onlooker,
-	"list-texts": onlooker, "get-text": onlooker, "list-outings": onlooker, "preview-outing": onlooker,
+	"list-texts": onlooker, "get-text": onlooker, "list-outings": onlooker, "preview-outing": onlooker, "compose-message": onlooker, "list-channels": onlooker, "get-channel-deletion": onlooker, "get-post-announcements": onlooker,
 	"list-people": onlooker,
 
 	"begin-post": writer, "write-post": ownWork, "hand-in-post": ownWork, "give-back-post": ownWork,
@@ -87,10 +87,11 @@ var accessTo = map[string]Access{
 	"hold-post": planner, "release-post": planner, "move-posts": planner, "swap-posts": planner,
 	"get-ground": planner, "edit-posts": planner,
 	"save-rhythm": planner, "add-season": planner, "save-season": planner, "drop-season": planner,
-	"read-rests": planner, "save-settings": planner, "save-channel": planner,
+	"read-rests": planner, "save-settings": planner, "save-channel": planner, "connect-channel": editorSelf, "pause-channel": planner, "delete-channel": planner, "copy-channel": editorSelf,
+	"save-announcements": planner, "save-post-announcements": planner, "save-word-list": planner, "delete-word-list": planner,
 	"create-rule": planner, "save-rule": planner, "delete-rule": planner, "arm-rule": planner, "disarm-rule": planner,
 	"run-rule": planner, "set-exclusion": planner,
-	"plan-outing": planner, "save-outing": planner, "drop-outing": planner,
+	"plan-outing": planner, "take-turn": planner, "save-outing": planner, "drop-outing": planner,
 
 	"get-portrait": memberSelf, "set-portrait": memberSelf,
 	"list-lenses": memberSelf, "keep-lens": memberSelf, "drop-lens": memberSelf,

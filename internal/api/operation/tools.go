@@ -9,8 +9,10 @@ import (
 	"github.com/jonboulle/clockwork"
 
 	"dapper.example/internal/blog"
+	"dapper.example/internal/channel"
 	"dapper.example/internal/enact"
 	"dapper.example/internal/people"
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
@@ -25,7 +27,9 @@ type Tools struct {
 	Public   string        // where readers and editors reach the program, such as https://blog.example
 	Sessions *scs.SessionManager
 	Renderer *blog.Renderer
-	Secure   bool // it is reached by https only
+	Secure   bool              // it is reached by https only
+	Box      *secrets.Box      // seals the tokens of channels
+	Networks channel.Addresses // where networks are
 }
 
 // House is where people and their accounts are looked after.

@@ -1,6 +1,7 @@
 package rules
 
 import (
+	"cmp"
 	"context"
 	"net/http"
 	"time"
@@ -8,40 +9,69 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/api/operation"
+	"dapper.example/internal/blog"
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/message"
 	"dapper.example/internal/outings"
+	"dapper.example/internal/picture"
 	"dapper.example/internal/store"
 )
 
 // OutingBody is what an editor says of an outing.
 type OutingBody struct {
-	PostID    int64     `json:"postId" minimum:"1"`
-	ChannelID int64     `json:"channelId" minimum:"1"`
-	At        time.Time `json:"at" doc:"when it goes out, to the minute"`
-	Text      string    `json:"text" maxLength:"10000" doc:"what it says, with placeholders as in wordings"`
-	ParentID  int64     `json:"parentId" required:"false" minimum:"0" doc:"the outing that it replies to; 0: none"`
-	Pictures  []int64   `json:"pictures" required:"false" maxItems:"20" doc:"of the library, in order"`
+	PostID     int64          `json:"postId" required:"false" minimum:"0" doc:"0: it is of no post"`
+	Title      string         `json:"title" required:"false" maxLength:"500" doc:"of no post: what {title} is"`
+	Link       string         `json:"link" required:"false" maxLength:"2000" doc:"of no post: what {link} is"`
+	ChannelID  int64          `json:"channelId" minimum:"1"`
+	At         time.Time      `json:"at" doc:"when it goes out, to the minute"`
+	Text       string         `json:"text" maxLength:"10000" doc:"what it says, with placeholders as in wordings"`
+	ParentID   int64          `json:"parentId" required:"false" minimum:"0" doc:"the outing that it replies to; 0: none"`
+	Pictures   []int64        `json:"pictures" required:"false" maxItems:"20" doc:"of the library, in order"`
+	Picture    MessagePicture `json:"picture" required:"false" doc:"where none of the library is chosen: featured, text or none"`
+	ReplyText  string         `json:"replyText" required:"false" maxLength:"10000" doc:"what follows under it; empty: nothing"`
+	ReplyAfter int            `json:"replyAfter" required:"false" minimum:"0" maximum:"10080" doc:"minutes after it"`
 }
 
 func (b OutingBody) wish() outings.Wish {
-	return outings.Wish{Channel: b.ChannelID, Post: b.PostID, At: b.At, Text: b.Text, Parent: b.ParentID,
-		Pictures: b.Pictures}
+	w := outings.Wish{Channel: b.ChannelID, Post: b.PostID, Item: deed.Item{Title: b.Title, Link: b.Link}, At: b.At, Text: b.Text,
+		Parent: b.ParentID, Pictures: b.Pictures, ReplyText: b.ReplyText, ReplyAfter: b.ReplyAfter}
+	w.Extras.Picture = b.Picture.kept()
+	return w
 }
 
-// PlannedOuting is an outing that waits for its time.
+// MessagePicture says which picture a message brings along.
+type MessagePicture struct {
+	From string `json:"from" required:"false" doc:"featured (of its post), text (the first in the text), library (with its id) or none"`
+	ID   int64  `json:"id" required:"false" minimum:"0"`
+}
+
+func (p MessagePicture) kept() message.Picture {
+	return message.Picture{From: message.PictureFrom(p.From), ID: p.ID}
+}
+
+func viewMessagePicture(p message.Picture) MessagePicture {
+	return MessagePicture{cmp.Or(string(p.From), string(message.FeaturedPicture)), p.ID}
+}
+
+// PlannedOuting is an outing that waits for its time, or for an editor.
 type PlannedOuting struct {
 	ID int64 `json:"id"`
 	OutingBody
-	Place   operation.Place `json:"place" doc:"its time, by the clocks of the site"`
-	Title   string          `json:"title" doc:"the post's"`
-	Channel string          `json:"channel"`
-	Origin  string          `json:"origin" enum:"hand,publication,tour"`
-	Version int             `json:"version"`
+	Place     operation.Place `json:"place" doc:"its time, by the clocks of the site"`
+	PostTitle string          `json:"postTitle" doc:"the post's, or the title that it was given"`
+	Channel   string          `json:"channel"`
+	Origin    string          `json:"origin" enum:"rule,hand,publication,tour"`
+	State     string          `json:"state" enum:"planned,set aside,skipped"`
+	Why       string          `json:"why,omitempty" doc:"why it was set aside or left out"`
+	Rule      string          `json:"rule,omitempty" doc:"the rule whose it is"`
+	Version   int             `json:"version"`
 }
 
 // PlannedOutings are all that wait for their time.
 type PlannedOutings struct {
 	Outings []PlannedOuting `json:"outings" doc:"in order of time"`
+	Aside   []PlannedOuting `json:"aside" doc:"those whose time passed, for an editor to deal with"`
 }
 
 // OutingMessage is what would be sent of an outing, as its post is now.
@@ -52,11 +82,11 @@ type OutingMessage struct {
 }
 
 func viewPlanned(zone civil.Zone, o store.Outing) PlannedOuting {
-	view := PlannedOuting{ID: o.ID, Place: operation.PlaceAt(zone, o.At), Title: o.Title, Channel: o.Network,
-		Origin:  o.Origin,
-		Version: o.Version,
-		OutingBody: OutingBody{PostID: o.Post, ChannelID: o.Channel, At: o.At.UTC(), Text: o.OwnText,
-			Pictures: append([]int64{}, o.Pictures...)}}
+	view := PlannedOuting{ID: o.ID, Place: operation.PlaceAt(zone, o.At), PostTitle: o.Title, Channel: o.Network,
+		Origin: o.Origin, State: o.State, Why: o.Error, Rule: o.RuleName, Version: o.Version,
+		OutingBody: OutingBody{PostID: int64(o.Post), Title: o.Item.Title, Link: o.Item.Link, ChannelID: o.Channel, At: o.At.UTC(),
+			Text: o.OwnText, Pictures: append([]int64{}, o.Pictures...), Picture: viewMessagePicture(o.Extras.Picture), ReplyText: o.ReplyText,
+			ReplyAfter: o.ReplyAfter}}
 	if o.Parent != nil {
 		view.ParentID = *o.Parent
 	}
@@ -79,6 +109,17 @@ func (s part) outingOperations(api huma.API) {
 			"/preview", Summary: "What would be sent of an outing",
 		Description: "Nothing is saved.",
 	}), s.previewOuting)
+	huma.Register(api, operation.Question(huma.Operation{
+		OperationID: "compose-message", Method: http.MethodPost, Path: outingsPath +
+			"/compose", Summary: "A message as each of some channels would show it",
+		Description: "Nothing is saved.",
+	}), s.compose)
+	huma.Register(api, huma.Operation{
+		OperationID: "take-turn", Method: http.MethodPost, Path: rulePath +
+			"/turns", Summary: "Change or leave out what a rule does at a turn to come",
+		DefaultStatus: http.StatusNoContent,
+		Description:   "The rule goes on around it. With no outings the turn passes without one.",
+	}, s.takeTurn)
 	huma.Register(api, huma.Operation{
 		OperationID: "plan-outing", Method: http.MethodPost, Path: outingsPath, Summary: "Plan an outing",
 		DefaultStatus: http.StatusCreated,
@@ -104,9 +145,16 @@ func (s part) listOutings(ctx context.Context, in *operation.SitePath) (*struct{
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	body := PlannedOutings{Outings: []PlannedOuting{}}
+	aside, err := s.Store.AsideOutings(ctx, desk.Site.ID)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	body := PlannedOutings{Outings: []PlannedOuting{}, Aside: []PlannedOuting{}}
 	for _, o := range planned {
 		body.Outings = append(body.Outings, viewPlanned(desk.Site.Zone(), o))
+	}
+	for _, o := range aside {
+		body.Aside = append(body.Aside, viewPlanned(desk.Site.Zone(), o))
 	}
 	return &struct{ Body PlannedOutings }{body}, nil
 }
@@ -128,13 +176,109 @@ type plannedOutput struct {
 	Body PlannedOuting
 }
 
-func (s part) planOuting(ctx context.Context, in *outingInput) (*plannedOutput, error) {
+func (s part) planOuting(ctx context.Context, in *planOutingInput) (*plannedOutput, error) {
 	desk := s.outingEditor(ctx)
-	id, err := desk.Plan(ctx, in.Body.wish(), s.Clock.Now())
+	wishes := []outings.Wish{in.Body.wish()}
+	for _, id := range in.Body.Also {
+		also := in.Body.wish()
+		also.Channel = id
+		wishes = append(wishes, also)
+	}
+	ids, err := desk.Plan(ctx, wishes, s.Clock.Now())
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	return s.planned(ctx, desk.Site, id)
+	return s.planned(ctx, desk.Site, ids[0])
+}
+
+// planOutingInput is an outing, and on which other channels it goes out too.
+type planOutingInput struct {
+	operation.SitePath
+	Body struct {
+		OutingBody
+		Also []int64 `json:"also" required:"false" maxItems:"50" doc:"channels that it goes out on too, each as an outing of its own"`
+	}
+}
+
+type takeTurnInput struct {
+	operation.ItemPath
+	Body struct {
+		Turn    time.Time    `json:"turn" doc:"as it was foretold"`
+		Outings []OutingBody `json:"outings" maxItems:"200" doc:"what goes out in its place; none: nothing"`
+	}
+}
+
+func (s part) takeTurn(ctx context.Context, in *takeTurnInput) (*struct{}, error) {
+	wishes := make([]outings.Wish, len(in.Body.Outings))
+	for i, b := range in.Body.Outings {
+		wishes[i] = b.wish()
+	}
+	return nil, s.Problem(s.outingEditor(ctx).Take(ctx, in.ID, in.Body.Turn, wishes, s.Clock.Now()))
+}
+
+// ComposeBody is a message that is being written, for some channels.
+type ComposeBody struct {
+	PostID   int64           `json:"postId" required:"false" minimum:"0"`
+	Title    string          `json:"title" required:"false" maxLength:"500"`
+	Link     string          `json:"link" required:"false" maxLength:"2000"`
+	Text     string          `json:"text" maxLength:"10000"`
+	Channels []int64         `json:"channels" maxItems:"50"`
+	Picture  MessagePicture  `json:"picture" required:"false"`
+	Hashtags RuleHashtags    `json:"hashtags" required:"false"`
+	Params   []message.Param `json:"params" required:"false" maxItems:"20"`
+	Short    bool            `json:"short" required:"false"`
+	RuleID   int64           `json:"ruleId" required:"false"`
+	IsReply  bool            `json:"isReply" required:"false"`
+}
+
+// ComposedMessage is a message as one channel would show it.
+type ComposedMessage struct {
+	ChannelID int64         `json:"channelId"`
+	Channel   string        `json:"channel"`
+	Network   string        `json:"network" doc:"its kind"`
+	Text      string        `json:"text" doc:"what would be sent; empty where it can’t be"`
+	Graphemes int           `json:"graphemes" doc:"as the network counts"`
+	Limit     int           `json:"limit" doc:"the longest that it takes; 0: any length"`
+	Fit       string        `json:"fit,omitempty" doc:"what was left out to make it fit"`
+	Over      int           `json:"over,omitempty" doc:"by how many characters it is too long"`
+	Problem   string        `json:"problem,omitempty" doc:"why it can’t be sent"`
+	Link      string        `json:"link,omitempty"`
+	Picture   *ShownPicture `json:"picture,omitempty" doc:"what goes along"`
+	Wants     string        `json:"wants" enum:"required,allowed,none" doc:"what the channel says of pictures"`
+	Crop      float64       `json:"crop" doc:"how it cuts pictures: width over height; 0: not"`
+}
+
+// ShownPicture is a picture of the library, as a message shows it.
+type ShownPicture struct {
+	ID  int64  `json:"id"`
+	URL string `json:"url"`
+	Alt string `json:"alt" doc:"what it shows"`
+}
+
+// shownWide is how wide the pictures of messages are shown at most, in pixels.
+const shownWide = 800
+
+func (s part) compose(ctx context.Context, in *struct {
+	operation.SitePath
+	Body ComposeBody
+}) (*struct{ Body []ComposedMessage }, error) {
+	desk, b, now := s.outingEditor(ctx), in.Body, s.Clock.Now()
+	messages, err := desk.Compose(ctx, s.Store.Queries, outings.Draft{Post: b.PostID, Item: deed.Item{Title: b.Title, Link: b.Link},
+		Text: b.Text, Channels: b.Channels, Rule: b.RuleID, Due: now, IsReply: b.IsReply,
+		Extras: deed.Extras{Hashtags: b.Hashtags.kept(), Params: b.Params, Short: b.Short, Picture: b.Picture.kept()}}, now)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	body := make([]ComposedMessage, len(messages))
+	for i, m := range messages {
+		body[i] = ComposedMessage{ChannelID: m.Channel, Channel: m.Name, Network: m.Kind, Text: m.Text, Graphemes: m.Graphemes, Limit: m.Limit,
+			Fit: m.Fit, Over: m.Over, Problem: m.Problem, Link: m.Link, Wants: string(m.Wants), Crop: m.Crop}
+		if p := m.Picture; p != nil {
+			name := picture.Name{Key: p.Key, Width: p.Width, Height: p.Height, Type: p.Type}
+			body[i].Picture = &ShownPicture{p.ID, blog.PicturePath(desk.Site.Slug, name.At(min(p.Width, shownWide))), p.Alt}
+		}
+	}
+	return &struct{ Body []ComposedMessage }{body}, nil
 }
 
 func (s part) planned(ctx context.Context, site store.Site, id int64) (*plannedOutput, error) {

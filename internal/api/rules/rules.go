@@ -6,12 +6,15 @@ import (
 	"encoding/json"
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/api/channels"
 	"dapper.example/internal/api/operation"
+	"dapper.example/internal/channel"
 	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
@@ -26,7 +29,6 @@ type part struct{ *operation.Tools }
 func Register(api huma.API, tools *operation.Tools) {
 	s := part{tools}
 	s.ruleOperations(api)
-	s.channelOperations(api)
 	s.outingOperations(api)
 }
 
@@ -35,7 +37,7 @@ type Rules struct {
 	Rules      []Rule              `json:"rules" doc:"in the order in which those that are due at once take their turns"`
 	Forms      []condition.Form    `json:"forms" doc:"every test of a condition with its ways of comparing"`
 	Vocabulary Vocabulary          `json:"vocabulary"`
-	Channels   []Channel           `json:"channels"`
+	Channels   []channels.Channel  `json:"channels"`
 	Published  int                 `json:"published" doc:"how many posts are published"`
 	Begin      map[string]RuleBody `json:"begin" doc:"a new rule of each kind"`
 	Tests      []condition.Node    `json:"tests" doc:"a new test of each form, in each of its ways"`
@@ -67,13 +69,21 @@ type CaughtPost struct {
 // ComingEvent is what a rule does next.
 type ComingEvent struct {
 	operation.Place
-	PostID    int64  `json:"postId"`
-	Title     string `json:"title"`
-	Reason    string `json:"reason"`
-	Text      string `json:"text,omitempty" doc:"the whole message"`
-	Graphemes int    `json:"graphemes,omitempty"`
-	Wording   int    `json:"wording" doc:"counted from 0"`
-	Fit       string `json:"fit,omitempty" doc:"what the composer had to give up"`
+	Turn      time.Time `json:"turn" doc:"the turn of the rule that it belongs to, by which it is changed"`
+	ChannelID int64     `json:"channelId,omitempty"`
+	Channel   string    `json:"channel,omitempty"`
+	OutingID  int64     `json:"outingId,omitempty" doc:"where it is planned already: change that"`
+	Version   int       `json:"version,omitempty" doc:"of the outing"`
+	InHand    bool      `json:"inHand,omitempty" doc:"an editor took the turn in hand"`
+	IsReply   bool      `json:"isReply,omitempty" doc:"it follows under another message"`
+	Own       string    `json:"own,omitempty" doc:"its text with placeholders"`
+	PostID    int64     `json:"postId"`
+	Title     string    `json:"title"`
+	Reason    string    `json:"reason"`
+	Text      string    `json:"text,omitempty" doc:"the whole message"`
+	Graphemes int       `json:"graphemes,omitempty"`
+	Wording   int       `json:"wording" doc:"counted from 0"`
+	Fit       string    `json:"fit,omitempty" doc:"what the composer had to give up"`
 }
 
 // RulePreview is what a rule would do.
@@ -91,6 +101,8 @@ type RulePreview struct {
 	BadDates  []CaughtPost         `json:"badDates" doc:"posts of which a field that should hold a date does not"`
 	Warnings  []string             `json:"warnings"`
 	Coming    []ComingEvent        `json:"coming" doc:"what it would do next, were it armed"`
+	Round     *operation.Place     `json:"round,omitempty" doc:"about when every post of its pool will have had its turn"`
+	Dry       *operation.Place     `json:"dry,omitempty" doc:"from when on it has no post for a turn, as far as was looked"`
 	Unfit     []Unfit              `json:"unfit" doc:"messages that the channel cannot take, those of posts that would go out next first"`
 }
 
@@ -98,6 +110,7 @@ type RulePreview struct {
 type Unfit struct {
 	PostID  int64  `json:"postId"`
 	Title   string `json:"title"`
+	Channel string `json:"channel"`
 	Wording int    `json:"wording" doc:"counted from 0"`
 	Over    int    `json:"over" doc:"by how many characters it is too long; 0: it is not"`
 	Reason  string `json:"reason"`
@@ -107,7 +120,7 @@ const (
 	rulesPath    = "/api/v1/sites/{site}/rules"
 	rulePath     = rulesPath + "/{id}"
 	caughtAPage  = 50
-	comingEvents = 10
+	comingEvents = 20
 	runsShown    = 20
 )
 
@@ -188,12 +201,12 @@ func (s part) listRules(ctx context.Context, in *operation.SitePath) (*struct{ B
 
 func (s part) rules(ctx context.Context, site store.Site) (Rules, error) {
 	body := Rules{Now: operation.PlaceAt(site.Zone(), s.Clock.Now()), Rules: []Rule{}, Forms: condition.Forms,
-		Channels: []Channel{}}
+		Channels: []channels.Channel{}}
 	rules, err := s.Store.Rules(ctx, site.ID)
 	if err != nil {
 		return body, err
 	}
-	channels, err := s.Store.Channels(ctx, site.ID)
+	kept, err := s.Store.Channels(ctx, site.ID)
 	if err != nil {
 		return body, err
 	}
@@ -202,7 +215,7 @@ func (s part) rules(ctx context.Context, site store.Site) (Rules, error) {
 		return body, err
 	}
 	for _, r := range rules {
-		view := viewRule(site.Zone(), r, channels, turns[r.ID])
+		view := viewRule(site.Zone(), r, kept, turns[r.ID])
 		runs, err := s.Store.Runs(ctx, site.ID, r.ID, 1)
 		if err != nil {
 			return body, err
@@ -213,8 +226,8 @@ func (s part) rules(ctx context.Context, site store.Site) (Rules, error) {
 		}
 		body.Rules = append(body.Rules, view)
 	}
-	for _, c := range channels {
-		body.Channels = append(body.Channels, viewChannel(c))
+	if body.Channels, err = channels.Views(ctx, s.Store.Queries, site, s.Clock.Now()); err != nil {
+		return body, err
 	}
 	v, err := s.Store.Vocabulary(ctx, site.ID)
 	if err != nil {
@@ -225,13 +238,13 @@ func (s part) rules(ctx context.Context, site store.Site) (Rules, error) {
 	for _, p := range message.Placeholders {
 		body.Vocabulary.Placeholders = append(body.Vocabulary.Placeholders, string(p))
 	}
-	channel := int64(0)
-	if len(channels) > 0 {
-		channel = channels[0].ID
+	var ids []int64
+	for _, c := range kept {
+		ids = append(ids, c.ID)
 	}
 	body.Begin = make(map[string]RuleBody)
 	for _, kind := range store.RuleKinds {
-		body.Begin[string(kind)] = viewRuleBody(siterules.Begin(kind, channel))
+		body.Begin[string(kind)] = viewRuleBody(siterules.Begin(kind, ids))
 	}
 	for _, f := range condition.Forms {
 		for _, w := range f.Ways {
@@ -271,7 +284,11 @@ func checked(ctx context.Context, db *store.Store, site store.Site, id int64, bo
 	if err != nil {
 		return r, nil, err
 	}
-	return r, append(problems, siterules.Problems(r, site, channels)...), nil
+	lists, err := siterules.Lists(ctx, db.Queries, site.ID)
+	if err != nil {
+		return r, nil, err
+	}
+	return r, append(problems, siterules.Problems(r, site, channels, lists)...), nil
 }
 
 // valid is checked for what is to be saved: all that is wrong is the answer.
@@ -357,7 +374,7 @@ func Proposed(ctx context.Context, db *store.Store, site store.Site, id int64, b
 		return r, problems, err
 	}
 	r.SiteID, r.Position, r.Seed, r.Allowed = site.ID, kept.Position, kept.Seed, kept.Allowed
-	r.ArmedAt, r.ServedAt, r.HeldAt = kept.ArmedAt, kept.ServedAt, kept.HeldAt
+	r.ArmedAt, r.ServedAt, r.HeldAt, r.SpokeOn = kept.ArmedAt, kept.ServedAt, kept.HeldAt, kept.SpokeOn
 	return r, problems, nil
 }
 
@@ -419,14 +436,33 @@ func viewPreview(site store.Site, r store.Rule, p siterules.Preview, titles map[
 		view.BadDates = append(view.BadDates, viewCaught(c))
 	}
 	for _, u := range p.Unfit {
-		view.Unfit = append(view.Unfit, Unfit{PostID: u.Post, Title: titles[u.Post], Wording: u.Wording, Over: u.Over,
-			Reason: u.Why})
+		view.Unfit = append(view.Unfit, Unfit{PostID: u.Post, Title: titles[u.Post], Channel: p.Channels[u.Channel],
+			Wording: u.Wording, Over: u.Over, Reason: u.Why})
+	}
+	for _, end := range []struct {
+		at time.Time
+		to **operation.Place
+	}{{p.Round, &view.Round}, {p.Dry, &view.Dry}} {
+		if !end.at.IsZero() {
+			place := operation.PlaceAt(site.Zone(), end.at)
+			*end.to = &place
+		}
 	}
 	for _, e := range p.Coming {
 		coming := ComingEvent{Place: operation.PlaceAt(site.Zone(), e.At), PostID: e.Post, Title: titles[e.Post],
 			Reason: e.Reason, Text: e.Text}
 		if s, sends := e.Deed.(deed.Share); sends {
 			coming.Graphemes, coming.Wording, coming.Fit = s.Message.Graphemes, s.Wording, s.Message.Fit.String()
+			coming.ChannelID, coming.Channel = s.Channel, p.Channels[s.Channel]
+			coming.Turn, coming.IsReply = e.Due.UTC(), s.Parent != 0
+			if !s.Of.IsZero() {
+				coming.Turn = s.Of.UTC()
+			}
+			if o, planned := p.Planned[s.Outing]; planned {
+				coming.OutingID, coming.Version, coming.InHand, coming.Own = o.ID, o.Version, o.Turn != nil, o.OwnText
+			} else {
+				coming.Own = s.Own
+			}
 		}
 		view.Coming = append(view.Coming, coming)
 	}
@@ -554,7 +590,7 @@ type Outing struct {
 	Channel string `json:"channel"`
 	Rule    string `json:"rule,omitempty"`
 	Text    string `json:"text"`
-	State   string `json:"state" enum:"waiting,sent,failed"`
+	State   string `json:"state" enum:"planned,waiting,sent,failed,skipped,set aside"`
 	Error   string `json:"error,omitempty" doc:"what went wrong last"`
 	Tries   int    `json:"tries"`
 	URL     string `json:"url,omitempty" doc:"where it can be read"`
@@ -583,24 +619,36 @@ type Refused struct {
 
 func (s part) refused(ctx context.Context, site store.Site, rule store.Rule) ([]Refused, error) {
 	refused := []Refused{}
-	if rule.Channel == 0 {
+	if len(rule.Settings.Channels) == 0 {
 		return refused, nil
 	}
-	c, err := s.Store.Channel(ctx, site.ID, rule.Channel)
+	channels, err := s.Store.Channels(ctx, site.ID)
 	if err != nil {
 		return nil, err
+	}
+	limits := make(map[int64]message.Limits, len(channels))
+	for _, c := range channels {
+		limits[c.ID] = limitsOf(c.Kind)
 	}
 	all, err := s.Store.RefusedOf(ctx, site.ID, rule.ID, runsShown)
 	for _, r := range all {
 		refused = append(refused, Refused{Place: operation.PlaceAt(site.Zone(), r.At), PostID: r.Post, Title: r.Title,
 			Channel: r.Network, Wording: r.Wording,
-			Text: r.Text, Reason: r.Reason, Over: limitsOf(c.Kind).Over(r.Text)})
+			Text: r.Text, Reason: r.Reason, Over: limits[r.Channel].Over(r.Text)})
 	}
 	return refused, err
 }
 
+// limitsOf are what a kind of network takes; nothing where there is none of that kind.
+func limitsOf(kind string) message.Limits {
+	if n, ok := channel.Of(kind); ok {
+		return n.Limits()
+	}
+	return message.Limits{}
+}
+
 func (s part) viewOuting(site store.Site, o store.Outing) Outing {
-	return Outing{ID: o.ID, Place: operation.PlaceAt(site.Zone(), o.At), PostID: o.Post, Title: o.Title,
+	return Outing{ID: o.ID, Place: operation.PlaceAt(site.Zone(), o.At), PostID: int64(o.Post), Title: o.Title,
 		Channel: o.Network,
 		Rule:    o.RuleName, Text: o.Text,
 		State: o.State, Error: o.Error, Tries: o.Tries, URL: o.RemoteURL, Clicks: o.Clicks}

@@ -1,6 +1,8 @@
 package rules
 
 import (
+	"cmp"
+	"strings"
 	"time"
 
 	"dapper.example/internal/act"
@@ -9,6 +11,7 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/formats"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
@@ -40,18 +43,34 @@ type RuleBody struct {
 	Oldest   condition.Span `json:"oldest,omitzero" required:"false" doc:"of reshare rules: greatest age; n 0: any"`
 	Apart    int            `json:"apart" required:"false" doc:"fewest days between two outings, or republications, of one post"`
 	Most     int            `json:"most" required:"false" doc:"of reshare rules: most outings of one post; 0: any number"`
-	AtATime  int            `json:"atATime" required:"false" doc:"of republish rules: posts a turn"`
+	AtATime  int            `json:"atATime" required:"false" doc:"posts a turn"`
 	Order    string         `json:"order" required:"false" doc:"longest, oldest, newest, shuffled or weighted"`
 	Weekdays []string       `json:"weekdays" required:"false" enum:"monday,tuesday,wednesday,thursday,friday,saturday,sunday" doc:"on which it may act; none: all"`
 	From     civil.Clock    `json:"from" required:"false" doc:"the hours it keeps; from and to 00:00: all"`
 	To       civil.Clock    `json:"to" required:"false"`
 
-	ChannelID int64           `json:"channelId" required:"false"`
-	Wordings  []string        `json:"wordings" required:"false"`
-	Hashtags  RuleHashtags    `json:"hashtags" required:"false"`
-	Params    []message.Param `json:"params" required:"false" doc:"added to links"`
-	Short     bool            `json:"short" required:"false" doc:"use short links, which count clicks"`
-	Version   int             `json:"version" required:"false" doc:"the version that was seen; 0 of a new rule"`
+	Channels   []int64         `json:"channels" required:"false" maxItems:"50" doc:"of reshare rules: where it shares, in its order"`
+	Mode       string          `json:"mode" required:"false" doc:"together, in turn or staggered: how several channels share its turns"`
+	Between    int             `json:"between" required:"false" doc:"minutes between channels that are staggered"`
+	Once       bool            `json:"once" required:"false" doc:"each post once, then it is off"`
+	Picked     bool            `json:"picked" required:"false" doc:"only posts that were picked by hand"`
+	Starts     string          `json:"starts" required:"false" maxLength:"10" doc:"no turn before that date; empty: any"`
+	Ends       string          `json:"ends" required:"false" maxLength:"10" doc:"no turn after that date; empty: any"`
+	Picture    MessagePicture  `json:"picture" required:"false" doc:"which picture goes along: featured, text, library (with its id) or none"`
+	ByChannel  []ChannelWords  `json:"byChannel" required:"false" maxItems:"50" doc:"wordings for one channel, in the place of the others"`
+	ReplyText  string          `json:"replyText" required:"false" doc:"what follows under each message; empty: nothing"`
+	ReplyAfter int             `json:"replyAfter" required:"false" doc:"minutes after the message"`
+	Wordings   []string        `json:"wordings" required:"false"`
+	Hashtags   RuleHashtags    `json:"hashtags" required:"false"`
+	Params     []message.Param `json:"params" required:"false" doc:"added to links"`
+	Short      bool            `json:"short" required:"false" doc:"use short links, which count clicks"`
+	Version    int             `json:"version" required:"false" doc:"the version that was seen; 0 of a new rule"`
+}
+
+// ChannelWords are wordings for one channel.
+type ChannelWords struct {
+	ChannelID int64    `json:"channelId"`
+	Wordings  []string `json:"wordings" maxItems:"50"`
 }
 
 // RuleHashtags says how a rule makes hashtags.
@@ -70,7 +89,7 @@ type Rule struct {
 	HeldWhy  string           `json:"heldWhy,omitempty" doc:"why it waits for an editor"`
 	Sentence string           `json:"sentence" doc:"its condition, read aloud"`
 	Often    string           `json:"often" doc:"its cadence, read aloud"`
-	Channel  string           `json:"channel,omitempty"`
+	Channel  string           `json:"channel,omitempty" doc:"the names of its channels"`
 	Next     *operation.Place `json:"next,omitempty" doc:"when it acts next"`
 	Last     *RuleRun         `json:"last,omitempty" doc:"its latest turn"`
 }
@@ -83,6 +102,14 @@ type RuleRun struct {
 	Note   string `json:"note,omitempty" doc:"why it did nothing, asked or stopped"`
 	ByHand bool   `json:"byHand"`
 	LogID  int64  `json:"logId,omitempty" doc:"a line of the logbook by which the run can be undone"`
+}
+
+func (h RuleHashtags) kept() message.Hashtags {
+	kept := message.Hashtags{List: h.List, Field: h.Field, Style: message.Style(h.Style)}
+	for _, source := range h.Sources {
+		kept.Sources = append(kept.Sources, message.Source(source))
+	}
+	return kept
 }
 
 func (b RuleBody) kept(id int64) (store.Rule, []*act.Invalid) {
@@ -106,18 +133,38 @@ func (b RuleBody) kept(id int64) (store.Rule, []*act.Invalid) {
 	}
 	r := store.Rule{ID: id, Kind: store.RuleKind(b.Kind), Name: b.Name, Condition: b.Condition, Cadence: c,
 		Version: b.Version}
-	r.Channel = b.ChannelID
 	s := &r.Settings
+	s.Channels, s.Mode, s.Between, s.Once, s.Picked, s.Picture = b.Channels, b.Mode, b.Between, b.Once, b.Picked, b.Picture.kept()
+	s.ReplyText, s.ReplyAfter = strings.TrimSpace(b.ReplyText), b.ReplyAfter
+	for _, c := range b.ByChannel {
+		if len(c.Wordings) == 0 {
+			continue
+		}
+		if s.ByChannel == nil {
+			s.ByChannel = make(map[int64][]string)
+		}
+		s.ByChannel[c.ChannelID] = c.Wordings
+	}
+	for _, one := range []struct {
+		field, text string
+		to          **civil.Date
+	}{{"starts", b.Starts, &s.Starts}, {"ends", b.Ends, &s.Ends}} {
+		if one.text == "" {
+			continue
+		}
+		d, err := civil.ParseDate(one.text)
+		if err != nil {
+			problems = append(problems, act.Invalidf(one.field, "Enter a date such as 2026-12-24."))
+			continue
+		}
+		*one.to = &d
+	}
 	s.Action, s.MostARun, s.MostSeconds = b.Action, b.MostARun, b.MostSeconds
 	s.Youngest, s.Oldest, s.Apart, s.Most, s.AtATime, s.Order = b.Youngest, b.Oldest, b.Apart, b.Most, b.AtATime,
 		b.Order
 	s.Weekdays, s.From, s.To = formats.ReadWeekdays(b.Weekdays), b.From, b.To
 	s.Wordings, s.Params, s.Short = b.Wordings, b.Params, b.Short
-	s.Hashtags = message.Hashtags{List: b.Hashtags.List, Field: b.Hashtags.Field,
-		Style: message.Style(b.Hashtags.Style)}
-	for _, source := range b.Hashtags.Sources {
-		s.Hashtags.Sources = append(s.Hashtags.Sources, message.Source(source))
-	}
+	s.Hashtags = b.Hashtags.kept()
 	return siterules.Own(r), problems
 }
 
@@ -139,7 +186,10 @@ func viewRuleBody(r store.Rule) RuleBody {
 		Oldest: withUnit(s.Oldest), Apart: s.Apart,
 		Most: s.Most, AtATime: max(s.AtATime,
 			1), Order: s.Order, Weekdays: formats.ViewWeekdays(s.Weekdays), From: s.From, To: s.To,
-		ChannelID: r.Channel, Wordings: append([]string{}, s.Wordings...), Params: append([]message.Param{},
+		Channels: append([]int64{}, s.Channels...), Mode: cmp.Or(s.Mode, string(reshare.Together)),
+		Between: cmp.Or(s.Between, 60), Once: s.Once, Picked: s.Picked, Starts: dateWritten(s.Starts), Ends: dateWritten(s.Ends),
+		Picture:   viewMessagePicture(s.Picture),
+		ByChannel: []ChannelWords{}, ReplyText: s.ReplyText, ReplyAfter: cmp.Or(s.ReplyAfter, 5), Wordings: append([]string{}, s.Wordings...), Params: append([]message.Param{},
 			s.Params...), Short: s.Short,
 		Hashtags: RuleHashtags{Sources: []string{}, List: append([]string{}, s.Hashtags.List...),
 			Field: s.Hashtags.Field, Style: string(s.Hashtags.Style)},
@@ -150,10 +200,23 @@ func viewRuleBody(r store.Rule) RuleBody {
 	for _, o := range r.Cadence.Openings {
 		body.Cadence.Openings = append(body.Cadence.Openings, formats.ViewOpening(o))
 	}
+	for _, id := range s.Channels {
+		if texts := s.ByChannel[id]; len(texts) > 0 {
+			body.ByChannel = append(body.ByChannel, ChannelWords{id, texts})
+		}
+	}
 	for _, source := range s.Hashtags.Sources {
 		body.Hashtags.Sources = append(body.Hashtags.Sources, string(source))
 	}
 	return body
+}
+
+// dateWritten is a date as forms write it; "" of none.
+func dateWritten(d *civil.Date) string {
+	if d == nil {
+		return ""
+	}
+	return d.String()
 }
 
 func viewRule(zone civil.Zone, r store.Rule, channels []store.Channel, next time.Time) Rule {
@@ -165,11 +228,15 @@ func viewRule(zone civil.Zone, r store.Rule, channels []store.Channel, next time
 	case r.ArmedAt != nil:
 		view.State = "armed"
 	}
-	for _, c := range channels {
-		if c.ID == r.Channel {
-			view.Channel = c.Name
+	var names []string
+	for _, id := range r.Settings.Channels {
+		for _, c := range channels {
+			if c.ID == id {
+				names = append(names, c.Name)
+			}
 		}
 	}
+	view.Channel = strings.Join(names, ", ")
 	if !next.IsZero() {
 		place := operation.PlaceAt(zone, next)
 		view.Next = &place

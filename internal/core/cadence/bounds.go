@@ -20,6 +20,12 @@ type Quiet struct {
 // IsZero tells whether there is no quiet.
 func (q Quiet) IsZero() bool { return q.From == q.To }
 
+// Holds tells whether it is quiet at a moment.
+func (q Quiet) Holds(at time.Time) bool {
+	_, quiet := q.end(at)
+	return quiet
+}
+
 // end returns when the quiet that holds at t ends; ok is false where none holds.
 func (q Quiet) end(t time.Time) (time.Time, bool) {
 	if q.IsZero() {

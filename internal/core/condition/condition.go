@@ -148,6 +148,14 @@ type Facts struct {
 	Expires      time.Time // its own expiry; zero for none
 	FirstOut     time.Time // first publication
 	LastRun      time.Time // last republication; zero for none
+	InText       int       // pictures in its text
+	Wordings     []OwnWording
+}
+
+// OwnWording is a wording that a post itself has, for its messages.
+type OwnWording struct {
+	Channel int64  `json:"channel,omitempty"` // that it is for; 0: any
+	Text    string `json:"text"`
 }
 
 // DayClicks is how many clicks a post got on one date of the site.

@@ -12,7 +12,8 @@
 //  1. publications: overdue ones by the site's catch-up choice, then those on time;
 //  2. posts whose own expiry has come, in order of that time;
 //  3. rules that take posts away, 4. rules that bring them out again;
-//  5. outings that an editor planned for that time;
+//  5. outings that are only wished for get their minutes, and planned ones whose minute has
+//     come go out;
 //  6. rules that share, those of a stage in the editor's order.
 //
 // So a post that expires at a minute is neither republished nor shared at that minute,
@@ -57,7 +58,7 @@ type Description struct {
 	Effect  Effect
 	Channel int64     // of a message
 	Text    string    // of a message: all of it
-	To      time.Time // of a move: the new time
+	To      time.Time // of a move, or of what is planned: the new time
 }
 
 // Kind is the name of a deed, in the logbook and the API.
@@ -77,7 +78,7 @@ const (
 )
 
 // all has a deed of each type.
-var all = []Deed{Publish{}, Move{}, Hold{}, Archive{}, ToDraft{}, Bin{}, Republish{}, Share{}, Skip{}, Ask{}}
+var all = []Deed{Publish{}, Move{}, Hold{}, Archive{}, ToDraft{}, Bin{}, Republish{}, Share{}, Plan{}, Skip{}, SetAside{}, Ask{}}
 
 // Kinds lists the names of all deeds with one of the effects; of all deeds where none is
 // given.
@@ -131,6 +132,18 @@ type Run struct {
 	// Refused is how many posts it left out since the network refused their messages, where
 	// it did nothing.
 	Refused int
+	// Spoke is the channel that it spoke on, of a rule whose channels take turns; 0 otherwise.
+	Spoke int64
+	Ends  string // why the rule is off from now on, or ""
+}
+
+// Taken is how many posts deeds are done to.
+func Taken(deeds []Deed) int {
+	posts := make(map[int64]bool, len(deeds))
+	for _, one := range deeds {
+		posts[one.Describe().Post] = true
+	}
+	return len(posts)
 }
 
 // Minute is the minute that is running at a moment. Plans are made of whole minutes, and

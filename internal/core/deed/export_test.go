@@ -6,6 +6,7 @@ import "slices"
 func (w *World) Scene() Scene {
 	s := w.scene
 	s.Posts, s.Scheduled, s.Planned = slices.Clone(w.posts), slices.Clone(w.scheduled), slices.Clone(w.planned)
+	s.ids = w.ids
 	s.Published, s.Standing, s.Channels, s.Pasts, s.Rules = w.published, nil, nil, nil, nil
 	waiting := make(map[int64]bool, len(w.scheduled))
 	for i, p := range s.Scheduled {
@@ -22,7 +23,7 @@ func (w *World) Scene() Scene {
 		v := w.voices[c.ID]
 		c.Recent = slices.Clone(v.taken)
 		for _, o := range w.planned {
-			if i := slices.Index(c.Recent, o.At); o.Channel == c.ID && i >= 0 {
+			if i := slices.Index(c.Recent, o.At); o.Channel == c.ID && o.Parent == 0 && !o.Unplaced && i >= 0 {
 				c.Recent = slices.Delete(c.Recent, i, i+1)
 			}
 		}
@@ -34,17 +35,13 @@ func (w *World) Scene() Scene {
 	}
 	for _, t := range w.turns {
 		s.Rules = append(s.Rules, t.rule.Copy())
-		var channel int64
-		if t.speaker != nil {
-			channel = t.speaker.ID
-		}
-		for i, p := range t.past {
-			p.Rule, p.Channel, p.Post = t.rule.Base().ID, channel, w.posts[i].Post
+		for at, p := range t.past {
+			p.Rule, p.Channel, p.Post = t.rule.Base().ID, at.channel, w.posts[at.post].Post
 			s.Pasts = append(s.Pasts, p)
-			if t.speaker != nil {
-				rest := loose[channel][i]
+			if at.channel != 0 {
+				rest := loose[at.channel][at.post]
 				rest.n -= p.N
-				loose[channel][i] = rest
+				loose[at.channel][at.post] = rest
 			}
 		}
 	}

@@ -23,11 +23,8 @@ type plan struct {
 	version int            // counts changes
 }
 
-// Version counts the changes of the plan.
-func (p *plan) Version() int { return p.version }
-
-// Crowd is the plan's times around a moment, with the rhythm's gap.
-func (p *plan) Crowd(from time.Time) cadence.Crowd {
+// crowd is the plan's times around a moment, with the rhythm's gap.
+func (p *plan) crowd(from time.Time) cadence.Crowd {
 	r := p.rhythm
 	crowd := cadence.Crowd{Taken: p.from(from.Add(-time.Duration(r.WidestGap()) * time.Minute)),
 		Gap: time.Duration(r.Gap) * time.Minute, Zone: r.Zone}

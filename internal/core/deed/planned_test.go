@@ -31,8 +31,7 @@ func TestAPlannedOutingGoesOutAtItsTime(t *testing.T) {
 	s.Channels[0].Quiet = cadence.Quiet{From: civil.MustClock("22:00"), To: civil.MustClock("07:00"), Zone: halifax}
 	s.Planned = []deed.Outing{planned(t, 7, 2, day(25, "06:30")), planned(t, 6, 1, day(24, "12:10"),
 		"Now: {title} {link}")}
-	s.Link = func(f *condition.Facts, l deed.Linked) string {
-		assert.Zero(t, l)
+	s.Link = func(f *condition.Facts) string {
 		return fmt.Sprint("https://blog.example/", f.Post)
 	}
 	w := worldOf(s)

@@ -40,6 +40,7 @@ func (d Publish) apply(w *World, at time.Time) {
 		w.sortExpiring()
 	}
 	w.touch(i)
+	w.announce(i, at)
 }
 
 // Move gives an overdue post another time, a whole minute.

@@ -24,6 +24,6 @@ func (d Republish) apply(w *World, at time.Time) {
 	w.move(d.Post, at, rhythm.SlotID{})
 	i := w.index[d.Post]
 	w.stand(i, func(s post.State) post.State { return s.Republish(at) })
-	w.did(d.Rule, i, done{at: at, round: d.Round})
+	w.did(d.Rule, i, 0, done{at: at, round: d.Round})
 	w.touch(i)
 }

@@ -24,9 +24,9 @@ type Rule interface {
 	Why(c Case) condition.Verdict
 	// Key is the post's place in the order in which the rule takes its posts.
 	Key(c Case) catch.Key
-	// Room is what a turn keeps its distance from, and the minutes in which it may be served;
-	// nil where a turn is served at its own minute whatever else happens.
-	Room(w *World) (Room, cadence.Bounds)
+	// Room is where a turn finds its minute; nil where it is served at its own minute whatever
+	// else happens.
+	Room(w *World) Room
 	// Act is a turn of the rule: the deeds it wants done. It may note in the run why it wants
 	// none, or that it asks an editor instead.
 	Act(t *Turn, run *Run) []Deed
@@ -46,6 +46,7 @@ const (
 	OwnExpiries
 	TakingAway // rules that take posts away
 	BringingBack
+	Placing // of outings that are only wished for
 	PlannedOutings
 	Sharing
 )
@@ -60,6 +61,9 @@ type RuleBase struct {
 	Pace      cadence.Pace
 	Served    time.Time // turns up to this moment are served
 	Owed      time.Time // a turn that is served but whose message was refused: it is taken again; zero: none
+	OwedOn    []int64   // the channels that refused
+	From      time.Time // no turn before; zero: any
+	Until     time.Time // no turn then or later; zero: for good
 	Armed     bool
 	Held      bool // waits for an editor's word
 	Excluded  map[int64]bool
@@ -86,16 +90,10 @@ type Past struct {
 	Round         int // the last round in which the rule took it
 	Earned        int // clicks, by the rule
 	Used          int // the number of the wording that the rule used last, counted from 1; 0: not known
-	OnChannel     int // how many outings, on the rule's channel, by whomever
+	OnChannel     int // how many outings, by whomever; the most on any of the rule's channels
 	LastOnChannel time.Time
-}
-
-// Room is what a turn keeps its distance from: the plan, or what is said on a channel.
-type Room interface {
-	// Version changes with whatever Crowd depends on.
-	Version() int
-	// Crowd is what stands around a moment.
-	Crowd(from time.Time) cadence.Crowd
+	Waits         bool      // an outing of the rule that is about it waits for its time
+	NextOnChannel time.Time // when the next one that is planned on a channel of the rule goes out; zero: none
 }
 
 // Guarded is a rule that does not act on a catch that is larger than an editor would
@@ -108,19 +106,20 @@ type Guarded interface {
 	Agree(caught int)
 }
 
-// Speaker is a rule that sends messages to a channel.
+// Speaker is a rule that sends messages to channels.
 type Speaker interface {
 	Rule
-	// Speaks is the number of the channel.
-	Speaks() int64
-	// Unfit lists messages that the channel cannot take, those of the posts that would go out
+	// Speaks are the numbers of the channels, in the rule's order.
+	Speaks() []int64
+	// Unfit lists messages that a channel cannot take, those of the posts that would go out
 	// next first: at most so many, of at most so many posts.
 	Unfit(t *Turn, most, posts int) []Unfit
 }
 
-// Unfit is a message of a rule that its channel cannot take.
+// Unfit is a message of a rule that a channel cannot take.
 type Unfit struct {
 	Post    int64
+	Channel int64
 	Wording int // its number
 	Over    int // by how much it is too long, in graphemes, or in bytes where only those are too many; 0: it is not
 	Why     string

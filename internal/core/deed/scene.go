@@ -5,6 +5,7 @@ import (
 
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/rhythm"
 )
 
@@ -35,13 +36,24 @@ type Scene struct {
 	Rules    []Rule // of all kinds, in any order
 	Channels []Channel
 	Planned  []Outing // that have not gone out yet
-	Pasts    []Record
-	Refusals []Refusal // by the networks, still in force when the scene was made
+	InHand   []InHand // turns that have not been served
+	// Announcements are what is shared when a post comes out; those of posts that have their
+	// own say are in OwnAnnouncements, by post.
+	Announcements    []Announcement
+	OwnAnnouncements map[int64][]Announcement
+	Pasts            []Record
+	Refusals         []Refusal // by the networks, still in force when the scene was made
 
+	Site  int64         // its number, for short links
+	Lists message.Lists // for alternatives in wordings
 	// Link returns the address of a post for a message; nil leaves links out.
-	Link func(f *condition.Facts, l Linked) string
+	Link func(f *condition.Facts) string
+	// Short returns the address of a short link; nil: there are none.
+	Short func(code string) string
 	// Until is the latest moment that will be asked about; the zero time is no bound.
 	Until time.Time
+
+	ids int64 // how many outings were planned in the world that it was made of
 }
 
 // Record is what one rule did with one post before: how often it was shared on the

@@ -10,18 +10,27 @@ import (
 	"dapper.example/internal/core/message"
 )
 
-// KindShare is the name of sending a message about a post.
+// KindShare is the name of sending a message to a channel.
 const KindShare Kind = "share"
 
-// Share sends a message about a post to a channel: an outing.
+// Share sends a message to a channel: an outing.
 type Share struct {
 	Base
-	Outing  int64 // the outing that an editor planned; 0: a rule's turn, which makes one
+	Outing  int64 // the planned outing that it is; 0: a rule's turn, which makes one
+	Origin  Origin
 	Channel int64
-	Wording int // the number of the rule's wording
+	Wording int // the number of the wording, of those that its post or its rule has for the channel
 	Round   int // of shuffled rounds
 	Link    string
+	Code    string          // of the short link in it; "": it has none
+	Params  []message.Param // that its short link adds where it leads
+	Item    Item            // of no post
 	Message message.Message
+	Extras  Extras
+	Own     string    // its wording as it was written
+	Of      time.Time // the turn that it was planned in, where it is not sent at it
+	Parent  int64     // the outing that it goes under, as a trailing reply; 0: none
+	Reply   *Reply
 }
 
 // Describe tells what the deed is.
@@ -32,15 +41,32 @@ func (d Share) Describe() Description {
 }
 
 func (d Share) apply(w *World, at time.Time) {
-	i := w.index[d.Post]
-	w.posts[i].Shared++
-	w.did(d.Rule, i, done{at: at, round: d.Round, used: d.Wording + 1})
 	w.drop(d.Outing)
 	v := w.voices[d.Channel]
+	if d.Parent == 0 {
+		v.say(at)
+		w.shared(d, v, at)
+	}
+	id := d.Outing
+	if id == 0 && d.Reply != nil {
+		id = w.newID()
+	}
+	if reply, follows := d.Follows(id, at); follows {
+		w.plans(reply)
+	}
+}
+
+// shared notes that a message about a post went out.
+func (w *World) shared(d Share, v *Voice, at time.Time) {
+	i, known := w.index[d.Post]
+	if !known {
+		return
+	}
+	w.posts[i].Shared++
+	w.did(d.Rule, i, d.Channel, done{at: at, round: d.Round, used: d.Wording + 1})
 	v.past[i] = said{v.past[i].n + 1, at}
-	v.say(at)
 	for _, t := range w.turns {
-		if t.pool != nil && (t.room == Room(v) || t.rule.Base().Condition.Asks(condition.Shared)) {
+		if t.pool != nil && (t.hears(v) || t.rule.Base().Condition.Asks(condition.Shared)) {
 			t.pool.Touch(i)
 		}
 	}
@@ -48,14 +74,17 @@ func (d Share) apply(w *World, at time.Time) {
 
 // Channel is where messages go.
 type Channel struct {
-	ID     int64
-	Name   string
-	Limits message.Limits
-	Apart  int // fewest minutes between two messages
-	ADay   int // most messages a day; 0: no limit
-	Quiet  cadence.Quiet
-	Zone   civil.Zone  // its own: of its days and quiet hours
-	Recent []time.Time // when its latest messages went out, those of CrowdReach at least
+	ID      int64
+	Name    string
+	Limits  message.Limits
+	Apart   int // fewest minutes between two messages
+	ADay    int // most messages a day; 0: no limit
+	Quiet   cadence.Quiet
+	Zone    civil.Zone  // its own: of its days and quiet hours
+	Recent  []time.Time // when its latest messages went out, those of CrowdReach at least
+	Silent  bool        // nothing is sent for now: an editor paused it, or it wants signing in again
+	Habits  message.Habits
+	Network string // what its network is called
 }
 
 // Refusal is a message that a channel's network refused for good. It holds for the same
@@ -88,12 +117,19 @@ type said struct {
 	last time.Time
 }
 
-// Version counts what was said and planned.
-func (v *Voice) Version() int { return v.version }
+// crowd is the channel's messages and its limits, with some more messages.
+func (v *Voice) crowd(more []time.Time) cadence.Crowd {
+	taken := v.taken
+	if len(more) > 0 {
+		taken = slices.SortedFunc(slices.Values(slices.Concat(taken, more)), time.Time.Compare)
+	}
+	return cadence.Crowd{Taken: taken, Gap: time.Duration(v.Apart) * time.Minute, ADay: v.ADay, Zone: v.Zone}
+}
 
-// Crowd is the channel's messages and its limits.
-func (v *Voice) Crowd(time.Time) cadence.Crowd {
-	return cadence.Crowd{Taken: v.taken, Gap: time.Duration(v.Apart) * time.Minute, ADay: v.ADay, Zone: v.Zone}
+// within are bounds with the channel's quiet hours.
+func (v *Voice) within(b cadence.Bounds) cadence.Bounds {
+	b.Quiet = append([]cadence.Quiet{v.Quiet}, b.Quiet...)
+	return b
 }
 
 // say enters a message.
@@ -132,26 +168,7 @@ func (w *World) Refused(channel, post int64) []Refusal {
 	return nil
 }
 
-// Linked is whose message an address is for.
-type Linked struct {
-	Rule  int64
-	Short bool // it is to be a short link, which counts clicks
-}
-
-// LinkTo is the address of a post for a message, or "" where the scene has none.
-func (w *World) LinkTo(f *condition.Facts, l Linked) string {
-	if w.scene.Link == nil {
-		return ""
-	}
-	return w.scene.Link(f, l)
-}
-
-// PostOf is what a message can say of a post. A post without an excerpt gets the
-// beginning of its text, and keeps it.
-func PostOf(f *condition.Facts, link string) message.Post {
-	if f.Excerpt == "" {
-		f.Excerpt = message.ExcerptOf(f.Text)
-	}
-	return message.Post{Title: f.Title, Excerpt: f.Excerpt, Link: link, Category: f.Category, Tags: f.Tags,
-		Author: f.Author, Fields: f.Fields, HasImage: f.FeaturedImage}
+// IsRefused tells whether a text is among refusals.
+func IsRefused(text string, refused []Refusal) bool {
+	return slices.ContainsFunc(refused, func(r Refusal) bool { return r.Text == text })
 }

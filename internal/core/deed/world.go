@@ -7,6 +7,7 @@ import (
 
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/rhythm"
 )
@@ -16,8 +17,12 @@ type World struct {
 	scene     Scene
 	posts     []condition.Facts
 	index     map[int64]int
-	scheduled []Scheduled // by time
-	planned   []Outing    // by time
+	scheduled []Scheduled        // by time
+	planned   []Outing           // by time
+	waits     map[int64][]Outing // those of them that are about a post, by its id; without replies
+	unplaced  int                // how many of them have no minute yet
+	ids       int64              // how many outings were planned in the world
+	wordings  map[string]message.Wording
 	plan      plan
 	published int
 	expiring  []int // posts with an expiry of their own, by time
@@ -40,7 +45,8 @@ type source interface {
 func NewWorld(s Scene) *World {
 	w := &World{scene: s, posts: slices.Clone(s.Posts), index: make(map[int64]int, len(s.Posts)),
 		scheduled: inOrder(s.Scheduled),
-		voices:    make(map[int64]*Voice, len(s.Channels)), published: s.Published}
+		voices:    make(map[int64]*Voice, len(s.Channels)), published: s.Published,
+		ids: s.ids, wordings: make(map[string]message.Wording)}
 	counted := s.Published == 0
 	for i := range w.posts {
 		f := &w.posts[i]
@@ -71,14 +77,15 @@ func NewWorld(s Scene) *World {
 
 // addSources lists whatever may want something done, in the order of turns.
 func (w *World) addSources() {
+	inHand := handed(w.scene.InHand)
 	for _, r := range w.scene.Rules {
-		w.turns = append(w.turns, newTurn(w, r.Copy()))
+		w.turns = append(w.turns, newTurn(w, r.Copy(), inHand[r.Base().ID]))
 	}
 	slices.SortStableFunc(w.turns, func(a, b *Turn) int {
 		x, y := a.rule.Base(), b.rule.Base()
 		return cmp.Or(cmp.Compare(a.stage(), b.stage()), cmp.Compare(x.Position, y.Position), cmp.Compare(x.ID, y.ID))
 	})
-	w.sources = []source{publications{w}, expiries{w}, outings{w}}
+	w.sources = []source{publications{w}, expiries{w}, placing{w}, outings{w}}
 	for _, t := range w.turns {
 		w.sources = append(w.sources, t)
 	}
@@ -92,8 +99,8 @@ func (w *World) remember(records []Record) {
 		if !known {
 			continue
 		}
-		if t := w.turnOf(p.Rule); t != nil && t.channel() == p.Channel {
-			t.past[i] = p
+		if t := w.turnOf(p.Rule); t != nil && t.knows(p.Channel) {
+			t.past[spot{i, p.Channel}] = p
 		}
 		if v := w.voices[p.Channel]; v != nil {
 			all := v.past[i]
@@ -218,9 +225,6 @@ func (w *World) move(post int64, to time.Time, slot rhythm.SlotID) {
 	w.plan.version++
 }
 
-// Plan is what turns that bring posts out keep their distance from: the times of posts.
-func (w *World) Plan() Room { return &w.plan }
-
 // Zone is the site's.
 func (w *World) Zone() civil.Zone { return w.scene.Zone }
 
@@ -287,7 +291,7 @@ func (w *World) Post(post int64) (*condition.Facts, bool) {
 func (w *World) Why(rule, post int64, at time.Time) condition.Verdict {
 	t, i := w.turnOf(rule), w.index[post]
 	v := t.rule.Why(t.Case(i, at))
-	if len(t.Refused(i)) > 0 {
+	if t.AnyRefused(i) {
 		v.Because = append(v.Because, condition.Reason{Text: "the network refused a message of it"})
 	}
 	return v

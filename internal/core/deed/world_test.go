@@ -50,7 +50,7 @@ func base(t require.TestingT, id int64, n condition.Node) deed.RuleBase {
 }
 
 func sharing(t require.TestingT, id int64, n condition.Node, wordings ...string) reshare.Reshare {
-	r := reshare.Reshare{RuleBase: base(t, id, n), Channel: 1, Order: reshare.Longest,
+	r := reshare.Reshare{RuleBase: base(t, id, n), Channels: []int64{1}, Order: reshare.Longest,
 		Bounds: cadence.Bounds{Zone: halifax}}
 	for _, text := range wordings {
 		w, err := message.ReadWording(text)
@@ -405,7 +405,7 @@ func aScene(t *rapid.T) scene {
 			Apart: rapid.IntRange(0, 9).Draw(t, "apart"), Bounds: cadence.Bounds{Zone: halifax, From: 540, To: 1020}})
 	}
 	for range rapid.IntRange(0, 3).Draw(t, "reshare") {
-		r := reshare.Reshare{RuleBase: rule(), Channel: 1, Order: rapid.SampledFrom(reshare.Orders).Draw(t, "order"),
+		r := reshare.Reshare{RuleBase: rule(), Channels: []int64{1}, Order: rapid.SampledFrom(reshare.Orders).Draw(t, "order"),
 			Apart: rapid.IntRange(0, 9).Draw(t, "apart"), Most: rapid.IntRange(0, 4).Draw(t,
 				"most"), Bounds: cadence.Bounds{Zone: halifax}}
 		for _, text := range []string{"One {title}", "Two {title}"} {
@@ -413,11 +413,32 @@ func aScene(t *rapid.T) scene {
 			require.NoError(t, err)
 			r.Wordings = append(r.Wordings, w)
 		}
+		r.Channels = rapid.SampledFrom([][]int64{{1}, {1}, {2, 1}, {1, 2, 3}, {3}}).Draw(t, "channels")
+		r.Mode = rapid.SampledFrom(reshare.Modes).Draw(t, "mode")
+		r.Between, r.AtATime = 25, rapid.SampledFrom([]int{0, 1, 1, 3}).Draw(t, "at a time")
+		r.Once = rapid.IntRange(0, 5).Draw(t, "once") == 0
+		if rapid.IntRange(0, 2).Draw(t, "replies") == 0 {
+			r.Reply = &deed.Reply{After: rapid.IntRange(1, 90).Draw(t, "after"), Wording: r.Wordings[0]}
+		}
+		if turn, ok := r.Pace.Next(r.Served); ok && rapid.IntRange(0, 2).Draw(t, "in hand") == 0 {
+			s.InHand = append(s.InHand, deed.InHand{Rule: r.ID, Turn: turn})
+		}
 		s.Reshare = append(s.Reshare, r)
 	}
+	s.Channels = three()
+	s.Channels[1].Silent = rapid.IntRange(0, 3).Draw(t, "silent") == 0
+	for i := range rapid.IntRange(0, 2).Draw(t, "announcements") {
+		w, err := message.ReadWording("New: {title}")
+		require.NoError(t, err)
+		s.Announcements = append(s.Announcements, deed.Announcement{Channel: int64(i + 1), Wording: w,
+			After: rapid.SampledFrom([]int{0, 30, 2000}).Draw(t, "so long after")})
+	}
 	for i := range rapid.IntRange(0, 4).Draw(t, "planned") {
-		s.Planned = append(s.Planned, planned(t, int64(i+1), rapid.Int64Range(1, 12).Draw(t, "of post"),
-			from.Add(time.Duration(rapid.IntRange(-60, 18_000).Draw(t, "goes out"))*time.Minute)))
+		o := planned(t, int64(i+1), rapid.Int64Range(1, 12).Draw(t, "of post"),
+			from.Add(time.Duration(rapid.IntRange(-60, 18_000).Draw(t, "goes out"))*time.Minute))
+		o.Unplaced = rapid.IntRange(0, 3).Draw(t, "unplaced") == 0
+		o.Channel = int64(rapid.IntRange(1, 2).Draw(t, "on"))
+		s.Planned = append(s.Planned, o)
 	}
 	s.Channels[0].Quiet = cadence.Quiet{From: civil.MustClock("23:00"), To: civil.MustClock("06:00"), Zone: halifax}
 	return s
@@ -430,27 +451,29 @@ func TestAWorldGoesOnAsOneMadeAnew(t *testing.T) {
 		s := aScene(t)
 		from, to := day(24, "00:00"), day(24, "00:00").AddDate(0, 0, 12)
 		w, anew := worldOf(s), worldOf(s)
-		var shared []time.Time
+		shared := make(map[int64][]time.Time)
 		for at, steps := from, 0; !at.After(to); steps++ {
 			require.Less(t, steps, 5000, "it does not come to an end")
 			d := w.Decide(at)
 			require.Equal(t, d, anew.Decide(at))
 			require.False(t, !d.IsIdle() && !d.Next.Equal(at))
-			for _, one := range d.Describe() {
-				require.False(t, one.Due.After(at))
+			for i, one := range d.Describe() {
+				require.False(t, one.Due.After(at) && one.Kind != deed.KindPlan)
 				require.NotEmpty(t, one.Reason)
-				if one.Kind == deed.KindShare && one.Rule != 0 {
-					_, clock := halifax.Local(at)
-					require.True(t, clock >= 6*60 && clock < 23*60, clock)
-					if n := len(shared); n > 0 {
-						require.GreaterOrEqual(t, at.Sub(shared[n-1]), 20*time.Minute)
-					}
-					for _, o := range s.Planned {
-						require.False(t, o.At.After(from) && at.Sub(o.At).Abs() < 20*time.Minute &&
-							stillPlanned(w, o.ID), "too near to what an editor planned")
-					}
-					shared = append(shared, at)
+				share, is := d.Deeds[i].(deed.Share)
+				if !is || one.Rule == 0 || share.Parent != 0 {
+					continue
 				}
+				_, clock := halifax.Local(at)
+				require.True(t, one.Channel != 1 || clock >= 6*60 && clock < 23*60, clock)
+				if before := shared[one.Channel]; len(before) > 0 {
+					require.GreaterOrEqual(t, at.Sub(before[len(before)-1]), 20*time.Minute)
+				}
+				for _, o := range s.Planned {
+					require.False(t, o.Channel == one.Channel && !o.Unplaced && o.At.After(from) &&
+						at.Sub(o.At).Abs() < 20*time.Minute && stillPlanned(w, o.ID), "too near to what an editor planned")
+				}
+				shared[one.Channel] = append(shared[one.Channel], at)
 			}
 			w.Apply(d, at)
 			anew.Apply(d, at)

@@ -61,7 +61,7 @@ func bigScene(t require.TestingT, posts int) deed.Scene {
 	chance := rand.New(rand.NewPCG(1, 2))
 	s := deed.Scene{Zone: halifax, Rhythm: rhythm.Rhythm{Zone: halifax, Gap: 60,
 		Openings: []rhythm.Opening{rhythm.Fixed("a", rhythm.EveryDay, 600, 0)}},
-		Link: func(f *condition.Facts, _ deed.Linked) string { return "https://blog.example/" + f.Slug }}
+		Link: func(f *condition.Facts) string { return "https://blog.example/" + f.Slug }}
 	categories := []string{"Sky Guide", "Workbench", "Meteor Diary", "Viewing Nights", "Dome Notices", "Members Write"}
 	for i := range posts {
 		f := condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published",
@@ -117,10 +117,10 @@ func bigScene(t require.TestingT, posts int) deed.Scene {
 		default:
 			rule.Condition = compiled(t, all(category(here, categories[(i+1)%6]), older(2, condition.Months)))
 			rule.Pace.Cadence = cadence.Cadence{By: cadence.Every, N: 6 + i%5, Unit: cadence.Hours, Sway: 30}
-			s.Rules = append(s.Rules, &reshare.Reshare{RuleBase: rule, Channel: int64(i%4 + 1), Apart: 90,
+			s.Rules = append(s.Rules, &reshare.Reshare{RuleBase: rule, Channels: []int64{int64(i%4 + 1)}, Apart: 90,
 				Order: reshare.Orders[i%4], Wordings: []message.Wording{wording},
-				Hashtags: message.Hashtags{Sources: []message.Source{message.FromCategory,
-					message.FromTags}}, Bounds: cadence.Bounds{Zone: halifax}})
+				Extras: deed.Extras{Hashtags: message.Hashtags{Sources: []message.Source{message.FromCategory,
+					message.FromTags}}}, Bounds: cadence.Bounds{Zone: halifax}})
 		}
 	}
 	return s

@@ -38,7 +38,7 @@ func small(t *testing.T) forecast.Request {
 		s.Posts = append(s.Posts, condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published",
 			Title: fmt.Sprint("Post ", i), Category: "Sky Guide", Published: out, FirstOut: out})
 	}
-	s.Rules = []deed.Rule{&reshare.Reshare{RuleBase: ruleOf(t, 7, category("Sky Guide")), Channel: 1, Apart: 10,
+	s.Rules = []deed.Rule{&reshare.Reshare{RuleBase: ruleOf(t, 7, category("Sky Guide")), Channels: []int64{1}, Apart: 10,
 		Order: reshare.Oldest, Bounds: cadence.Bounds{Zone: halifax}, Wordings: []message.Wording{wording}}}
 	slots := queue.Slots(s.Rhythm, noon, nil)
 	return forecast.Request{Scene: s, Queue: &queue.Request{Zone: halifax, Slots: slots}, From: noon,

@@ -34,6 +34,22 @@ func WithParams(link string, params []Param) string {
 	return u.String()
 }
 
+// WithQuery returns the link with a query of further parameters behind its own; before a fragment.
+func WithQuery(link, query string) string {
+	if query == "" {
+		return link
+	}
+	u, err := url.Parse(link)
+	if err != nil {
+		return link
+	}
+	if u.RawQuery != "" {
+		query = u.RawQuery + "&" + query
+	}
+	u.RawQuery = query
+	return u.String()
+}
+
 // CheckParams says what is wrong with parameters, or "".
 func CheckParams(params []Param) string {
 	var names []string

@@ -33,7 +33,7 @@ type Wording struct {
 	uses   map[Placeholder]bool
 }
 
-// piece is text as it stands, or a placeholder; of a custom field, text is its name.
+// piece is text as it stands, or a placeholder; of a custom field or a list, text is its name.
 type piece struct {
 	name Placeholder
 	text string
@@ -105,14 +105,16 @@ func placeholder(name string) (piece, error) {
 	if slices.Contains(Placeholders, Placeholder(name)) {
 		return piece{name: Placeholder(name)}, nil
 	}
-	if field, ok := strings.CutPrefix(name, string(Field)+":"); ok && strings.TrimSpace(field) != "" {
-		return piece{Field, strings.TrimSpace(field)}, nil
+	for _, named := range []Placeholder{Field, OneOf} {
+		if of, ok := strings.CutPrefix(name, string(named)+":"); ok && strings.TrimSpace(of) != "" {
+			return piece{named, strings.TrimSpace(of)}, nil
+		}
 	}
 	var known []string
 	for _, p := range Placeholders {
 		known = append(known, "{"+string(p)+"}")
 	}
-	return piece{}, refuse("There is no placeholder {%s}. Use %s or {field:NAME}.", clip(name),
+	return piece{}, refuse("There is no placeholder {%s}. Use %s, {field:NAME} or {one-of:NAME}.", clip(name),
 		strings.Join(known, ", "))
 }
 

@@ -33,20 +33,40 @@ const (
 // Orders lists the orders.
 var Orders = []Order{Longest, Oldest, Newest, Shuffled, Weighted}
 
-// Reshare is the kind of rule that shares posts of a pool on a channel.
+// Mode is how several channels of one rule share its turns.
+type Mode string
+
+// The modes.
+const (
+	Together  Mode = "together"  // each turn speaks on all of them at one minute
+	InTurn    Mode = "in turn"   // each turn speaks on the next of them
+	Staggered Mode = "staggered" // each turn speaks on the first, and so many minutes later on the next
+)
+
+// Modes lists the modes.
+var Modes = []Mode{Together, InTurn, Staggered}
+
+// Reshare is the kind of rule that shares posts of a pool on channels.
 type Reshare struct {
 	deed.RuleBase
-	Channel  int64
+	Channels []int64
+	Mode     Mode           // "" is Together
+	Between  int            // minutes, of Staggered
+	Spoke    int64          // the channel that spoke last, of InTurn; 0: none yet
 	Youngest condition.Span // since publication; the zero Span: any
 	Oldest   condition.Span
-	Apart    int // days since the post's last outing on the channel, or publication
-	Most     int // fewer than so many outings on the channel; 0: any number
+	Apart    int            // days since the post's last outing on any of the channels, or publication
+	Most     int            // fewer than so many outings on each channel; 0: any number
+	AtATime  int            // posts a turn; 0 is 1
+	Once     bool           // each post once, then the rule is off
+	Picked   map[int64]bool // only these posts; nil: any
 	Order    Order
 	Bounds   cadence.Bounds
 	Wordings []message.Wording
-	Hashtags message.Hashtags
-	Params   []message.Param
-	Short    bool // short links
+	// ByChannel are wordings for one channel, which take the place of the others there.
+	ByChannel map[int64][]message.Wording
+	Extras    deed.Extras
+	Reply     *deed.Reply // what follows each message; nil: nothing
 }
 
 // Copy returns the rule as another value.
@@ -55,34 +75,27 @@ func (r *Reshare) Copy() deed.Rule { c := *r; return &c }
 // Stage is that of rules that share.
 func (r *Reshare) Stage() deed.Stage { return deed.Sharing }
 
-// Speaks is the number of the rule's channel.
-func (r *Reshare) Speaks() int64 { return r.Channel }
+// Speaks are the numbers of the rule's channels.
+func (r *Reshare) Speaks() []int64 { return r.Channels }
 
-// Room is the rule's channel, whose quiet hours it keeps too.
-func (r *Reshare) Room(w *deed.World) (deed.Room, cadence.Bounds) {
-	v := w.Voice(r.Channel)
-	if v == nil {
-		return silence{}, r.Bounds
-	}
-	b := r.Bounds
-	b.Quiet = append([]cadence.Quiet{v.Quiet}, b.Quiet...)
-	return v, b
+// Room is the channels that speak at the minute of a turn, whose quiet hours it keeps too.
+func (r *Reshare) Room(w *deed.World) deed.Room {
+	return deed.Speech{Bounds: r.Bounds, Voices: func() []*deed.Voice {
+		now, _ := r.speakers(w)
+		return now
+	}}
 }
-
-// silence is the room of a rule without a channel.
-type silence struct{}
-
-// Version never changes.
-func (silence) Version() int { return 0 }
-
-// Crowd is nobody.
-func (silence) Crowd(time.Time) cadence.Crowd { return cadence.Crowd{} }
 
 // Judge tells whether the rule may share a post now, and until when that stays so.
 func (r *Reshare) Judge(c deed.Case) (bool, time.Time) {
 	f, past, at := c.Facts, c.Past, c.At
-	if f.Status != "published" || r.Excluded[f.Post] || r.Most > 0 && past.OnChannel >= r.Most {
+	if f.Status != "published" || r.Excluded[f.Post] || r.Most > 0 && past.OnChannel >= r.Most ||
+		r.Picked != nil && !r.Picked[f.Post] || r.Once && past.N > 0 || past.Waits {
 		return false, time.Time{}
+	}
+	nears := r.nears(past)
+	if !nears.IsZero() && !nears.After(at) {
+		return false, time.Time{} // until that outing has gone
 	}
 	zone := r.Pace.Zone
 	if !r.Oldest.IsZero() {
@@ -95,10 +108,20 @@ func (r *Reshare) Judge(c deed.Case) (bool, time.Time) {
 		return false, comes // the condition need not be asked before
 	}
 	caught, until := c.Moment.Judge(f)
+	until = civil.Sooner(until, nears)
 	if !r.Oldest.IsZero() {
 		until = civil.Sooner(until, r.Oldest.After(f.Published, zone))
 	}
 	return caught, until
+}
+
+// nears is from when on an outing of the post that is planned on one of the channels is too near
+// for another; the zero time where none is.
+func (r *Reshare) nears(past deed.Past) time.Time {
+	if past.NextOnChannel.IsZero() || r.Apart == 0 {
+		return time.Time{}
+	}
+	return past.NextOnChannel.Add(-time.Duration(r.Apart) * 24 * time.Hour)
 }
 
 // comes is from when on the post is old enough and far enough from its last outing and
@@ -126,6 +149,12 @@ func (r *Reshare) Why(c deed.Case) condition.Verdict {
 		kept = append(kept, "it is "+f.Status+", not published")
 	case r.Excluded[f.Post]:
 		kept = append(kept, "it was excluded from this rule by hand")
+	case r.Picked != nil && !r.Picked[f.Post]:
+		kept = append(kept, "it is not one of the posts picked for this rule")
+	case r.Once && past.N > 0:
+		kept = append(kept, "this rule has shared it once")
+	case past.Waits:
+		kept = append(kept, "it is planned to go out by this rule on "+zone.DateWords(past.NextOnChannel, at))
 	case r.Most > 0 && past.OnChannel >= r.Most:
 		kept = append(kept, fmt.Sprintf("it has been shared %d times here; the rule shares a post fewer than %d times",
 			past.OnChannel, r.Most+1))
@@ -141,6 +170,9 @@ func (r *Reshare) Why(c deed.Case) condition.Verdict {
 			}
 			kept = append(kept, fmt.Sprintf("%s less than %d days ago; it may go out again on %s", what, r.Apart,
 				zone.DateWords(comes, at)))
+		}
+		if nears := r.nears(past); !nears.IsZero() && !nears.After(at) {
+			kept = append(kept, "it is planned to go out here on "+zone.DateWords(past.NextOnChannel, at))
 		}
 		if !r.Oldest.IsZero() && !r.Oldest.After(f.Published, zone).After(at) {
 			kept = append(kept, fmt.Sprintf("it came out more than %s ago", r.Oldest))
@@ -178,21 +210,18 @@ func (r *Reshare) Draw(c deed.Case, turn time.Time) float64 {
 // Wording is the number of the wording whose turn it is for a post: the one after the one
 // it had last. They go round, from one that differs from post to post, so that none comes
 // again before all have been.
-func (r *Reshare) Wording(c deed.Case) int {
-	if c.Past.Used > 0 {
-		return c.Past.Used % len(r.Wordings)
-	}
-	n := uint64(len(r.Wordings))
-	return int((cadence.Mix(r.Seed, uint64(c.Post))%n + uint64(c.Past.N)) % n)
-}
+func (r *Reshare) Wording(c deed.Case) int { return r.first(c, len(r.Wordings)) }
 
-// Compose makes the message of a post in a wording.
-func (r *Reshare) Compose(f *condition.Facts, wording int, link string, limits message.Limits) (message.Message,
-	error) {
-	if !r.Short { // a short link adds the parameters where it leads on
-		link = message.WithParams(link, r.Params)
+// first is Wording among so many.
+func (r *Reshare) first(c deed.Case, of int) int {
+	if of == 0 {
+		return 0
 	}
-	return message.Compose(r.Wordings[wording], deed.PostOf(f, link), r.Hashtags, limits)
+	if c.Past.Used > 0 {
+		return c.Past.Used % of
+	}
+	n := uint64(of)
+	return int((cadence.Mix(r.Seed, uint64(c.Post))%n + uint64(c.Past.N)) % n)
 }
 
 // busy is the shortest time between two messages of one rule that needs no warning.
@@ -202,8 +231,23 @@ const busy = 20 * time.Minute
 // the channel takes, or for messages very often, or has wordings without a link.
 func (r *Reshare) Warnings(w *deed.World, caught int) []string {
 	warnings := deed.FewPosts(caught)
-	if v := w.Voice(r.Channel); v != nil {
-		warnings = append(warnings, r.tooOften(v.Channel)...)
+	every := r.Pace.Shortest()
+	if every > 0 && every < busy {
+		warnings = append(warnings, fmt.Sprintf("A message every %d min is a lot; more than one in 20 min looks automated.",
+			int(every/time.Minute)))
+	}
+	for _, id := range r.Channels {
+		v := w.Voice(id)
+		if v == nil {
+			continue
+		}
+		warnings = append(warnings, r.tooOften(v.Channel, every)...)
+		if v.Silent {
+			warnings = append(warnings, fmt.Sprintf("Nothing is sent to %s for now; the rule leaves it out.", v.Name))
+		}
+		if v.Limits.Image == message.Required && r.Extras.Picture.From == message.NoPicture {
+			warnings = append(warnings, v.Name+" takes no message without a picture, and this rule sends none.")
+		}
 	}
 	for i, wording := range r.Wordings {
 		if !wording.Uses(message.Link) {
@@ -213,25 +257,27 @@ func (r *Reshare) Warnings(w *deed.World, caught int) []string {
 	return warnings
 }
 
-func (r *Reshare) tooOften(c deed.Channel) []string {
-	var warnings []string
-	every := r.Pace.Shortest()
+func (r *Reshare) tooOften(c deed.Channel, every time.Duration) []string {
 	if every == 0 {
 		return nil
 	}
+	if r.Mode == InTurn {
+		every *= time.Duration(len(r.Channels))
+	}
+	var warnings []string
 	minutes := int(every / time.Minute)
-	if every < busy {
-		warnings = append(warnings,
-			fmt.Sprintf("A message every %d min is a lot; more than one in 20 min looks automated.", minutes))
+	each := ""
+	if n := max(r.AtATime, 1); n > 1 {
+		minutes, each = minutes/n, fmt.Sprintf(" with %d posts", n)
 	}
 	if minutes < c.Apart {
 		warnings = append(warnings,
-			fmt.Sprintf("%s takes messages at least %d min apart; a turn every %d min will be put off or let go.",
-				c.Name, c.Apart, minutes))
+			fmt.Sprintf("%s takes messages at least %d min apart; a turn%s every %d min will be put off or let go.",
+				c.Name, c.Apart, each, int(every/time.Minute)))
 	}
-	if c.ADay > 0 && r.Pace.By == cadence.Every && int(24*time.Hour/every) > c.ADay {
+	if a := int(24*time.Hour/every) * max(r.AtATime, 1); c.ADay > 0 && r.Pace.By == cadence.Every && a > c.ADay {
 		warnings = append(warnings, fmt.Sprintf("%s takes at most %d messages a day; this rule alone asks for %d.",
-			c.Name, c.ADay, int(24*time.Hour/every)))
+			c.Name, c.ADay, a))
 	}
 	return warnings
 }

@@ -12,7 +12,6 @@ import (
 	"strings"
 	"time"
 
-	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/catch"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
@@ -51,7 +50,7 @@ func (e *Expire) Copy() deed.Rule { c := *e; return &c }
 func (e *Expire) Stage() deed.Stage { return deed.TakingAway }
 
 // Room is none: posts are taken away whatever else happens at that minute.
-func (e *Expire) Room(*deed.World) (deed.Room, cadence.Bounds) { return nil, cadence.Bounds{} }
+func (e *Expire) Room(*deed.World) deed.Room { return nil }
 
 // Judge tells whether the rule catches a post. Only published posts are caught, unless
 // the condition asks for a status itself; a post that never expires, and one that is

@@ -41,7 +41,7 @@ func (r *Republish) Copy() deed.Rule { c := *r; return &c }
 func (r *Republish) Stage() deed.Stage { return deed.BringingBack }
 
 // Room is the plan: a post that comes out again keeps the gap.
-func (r *Republish) Room(w *deed.World) (deed.Room, cadence.Bounds) { return w.Plan(), r.Bounds }
+func (r *Republish) Room(w *deed.World) deed.Room { return w.Plan(r.Bounds) }
 
 // Judge tells whether the rule may bring a post out now: it is published, old enough,
 // and its last republication is long enough past.

@@ -56,6 +56,45 @@ func (f Fields) Value() (driver.Value, error) {
 	return string(text), err
 }
 
+// ID is an id that may be none: 0 is kept as null.
+type ID int64
+
+// Scan reads an id; null is 0.
+func (id *ID) Scan(src any) error {
+	switch v := src.(type) {
+	case nil:
+		*id = 0
+	case int64:
+		*id = ID(v)
+	default:
+		return fmt.Errorf("reading an id from %T", src)
+	}
+	return nil
+}
+
+// Value writes an id; 0 as null.
+func (id ID) Value() (driver.Value, error) {
+	if id == 0 {
+		return nil, nil
+	}
+	return int64(id), nil
+}
+
+// Pointer is nil of 0.
+func (id ID) Pointer() *int64 {
+	if id == 0 {
+		return nil
+	}
+	n := int64(id)
+	return &n
+}
+
+// JSON is a value as a column of JSON keeps it.
+func JSON(v any) (driver.Value, error) {
+	text, err := json.Marshal(v)
+	return string(text), err
+}
+
 // ScanJSON reads a column of JSON; null leaves the zero value.
 func ScanJSON(src, dest any) error {
 	switch v := src.(type) {

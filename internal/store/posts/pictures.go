@@ -83,7 +83,7 @@ type PictureFilter struct {
 }
 
 // toSend counts the messages that are still to be sent with a picture.
-const toSend = `select count(*) from outings where outings.site_id = pictures.site_id and state in ('planned', 'waiting') and outings.pictures <> '[]' and outings.pictures @> jsonb_build_array(pictures.id)`
+const toSend = `select count(*) from outings where outings.site_id = pictures.site_id and state in ('planned', 'waiting', 'set aside') and outings.pictures <> '[]' and outings.pictures @> jsonb_build_array(pictures.id)`
 
 // Pictures lists a site's pictures, the latest first.
 func (q Queries) Pictures(ctx context.Context, siteID int64, f PictureFilter, limit int) ([]UsedPicture, error) {
@@ -109,6 +109,20 @@ func (q Queries) Pictures(ctx context.Context, siteID int64, f PictureFilter, li
 		) used
 		order by pictures.id desc`, siteID, f.Below, f.Find, limit, f.ID, f.Undescribed, f.Binned, f.Unused, f.Titles)
 	return all, err
+}
+
+// PictureOf is the picture that a message about a post brings along: its featured image, or the
+// first in its text; none where it has no such picture.
+func (q Queries) PictureOf(ctx context.Context, siteID, post int64, inText bool) (db.IDs, error) {
+	ids := db.IDs{}
+	query := `select pictures.id from posts join post_pictures on post_id = posts.id join pictures on pictures.id = picture_id
+		where posts.site_id = $1 and posts.id = $2 and strpos(featured_image, pictures.key) > 0`
+	if inText {
+		query = `select pictures.id from posts join texts on texts.id = text_id join post_pictures on post_id = posts.id join pictures on pictures.id = picture_id
+		where posts.site_id = $1 and posts.id = $2 and strpos(body, pictures.key) > 0 order by strpos(body, pictures.key)`
+	}
+	err := q.run.All(ctx, &ids, query+` limit 1`, siteID, post)
+	return ids, err
 }
 
 // LockPicture has changes of a picture take turns: it waits for others that hold it.

@@ -35,34 +35,36 @@ type FactsFilter struct {
 const factsPage = 5000
 
 type factsRow struct {
-	ID          int64      `db:"id"`
-	Kind        string     `db:"kind"`
-	Status      string     `db:"status"`
-	Title       string     `db:"title"`
-	Slug        string     `db:"slug"`
-	Text        string     `db:"text"`
-	Excerpt     string     `db:"excerpt"`
-	Category    string     `db:"category"`
-	Tags        db.Strings `db:"tags"`
-	Author      string     `db:"author"`
-	Published   *time.Time `db:"published_at"`
-	First       *time.Time `db:"first_published_at"`
-	Republished *time.Time `db:"republished_at"`
-	Changed     time.Time  `db:"changed"`
-	Expires     *time.Time `db:"expires_at"`
-	Never       bool       `db:"never_expires"`
-	Fields      db.Fields  `db:"fields"`
-	OnTop       bool       `db:"on_top"`
-	Takes       bool       `db:"takes_comments"`
-	Days        int        `db:"comments_days"`
-	Comments    int        `db:"comments"`
-	Image       bool       `db:"image"`
-	Evergreen   bool       `db:"evergreen"`
-	Words       int        `db:"words"`
-	Shared      int        `db:"shared"`
-	Again       int        `db:"times_republished"`
-	Import      string     `db:"import"`
-	Clicks      clickDays  `db:"clicks"`
+	ID          int64            `db:"id"`
+	Kind        string           `db:"kind"`
+	Status      string           `db:"status"`
+	Title       string           `db:"title"`
+	Slug        string           `db:"slug"`
+	Text        string           `db:"text"`
+	Excerpt     string           `db:"excerpt"`
+	Category    string           `db:"category"`
+	Tags        db.Strings       `db:"tags"`
+	Author      string           `db:"author"`
+	Published   *time.Time       `db:"published_at"`
+	First       *time.Time       `db:"first_published_at"`
+	Republished *time.Time       `db:"republished_at"`
+	Changed     time.Time        `db:"changed"`
+	Expires     *time.Time       `db:"expires_at"`
+	Never       bool             `db:"never_expires"`
+	Fields      db.Fields        `db:"fields"`
+	OnTop       bool             `db:"on_top"`
+	Takes       bool             `db:"takes_comments"`
+	Days        int              `db:"comments_days"`
+	Comments    int              `db:"comments"`
+	Image       bool             `db:"image"`
+	Evergreen   bool             `db:"evergreen"`
+	Words       int              `db:"words"`
+	Shared      int              `db:"shared"`
+	Again       int              `db:"times_republished"`
+	Import      string           `db:"import"`
+	Clicks      clickDays        `db:"clicks"`
+	InText      int              `db:"in_text"`
+	Wordings    sharing.Wordings `db:"wordings"`
 }
 
 type clickDays []struct {
@@ -94,12 +96,15 @@ func (q Queries) Facts(ctx context.Context, siteID int64, f FactsFilter) ([]cond
 }
 
 func (f FactsFilter) query(siteID int64) (string, []any) {
-	text, clicks := `''`, `null::json`
+	text, clicks, inText := `''`, `null::json`, `0`
 	switch {
 	case f.WithText:
 		text = `(select body from texts where texts.id = text_id)`
 	case f.WithOpening:
 		text = fmt.Sprintf(`case when excerpt = '' then (select left(body, %d) from texts where texts.id = text_id) else '' end`, message.OpeningLength)
+	}
+	if f.WithOpening { // for messages
+		inText = `(select count(*) from post_pictures join pictures on pictures.id = picture_id where post_id = posts.id and strpos(featured_image, pictures.key) = 0)`
 	}
 	if f.WithClicks {
 		clicks = `(select json_agg(json_build_object('date', date, 'n', n) order by date) from clicks where clicks.post_id = posts.id)`
@@ -143,7 +148,7 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 			users.name as author, published_at, first_published_at, republished_at, coalesce(changed_at, posts.created_at) as changed,
 			expires_at, never_expires, fields, on_top, comments_open and site.takes and kind = 'post' as takes_comments, site.comments_days, coalesce(comment_counts.n, 0) as comments, featured_image <> '' as image, evergreen, words,
 			(select count(*) from outings where outings.post_id = posts.id and ` + sharing.WentOut + `) as shared,
-			times_republished, import, ` + clicks + ` as clicks
+			times_republished, import, wordings, ` + inText + ` as in_text, ` + clicks + ` as clicks
 		from posts cross join (select comments_open as takes, comments_days from sites where id = $1) site join users on users.id = author_id left join categories on categories.id = category_id
 			left join comment_counts on comment_counts.post_id = posts.id
 		where posts.site_id = $1 and posts.id > $2` + where.String() + ` order by posts.id limit $3`, args
@@ -168,7 +173,7 @@ func (r factsRow) facts() condition.Facts {
 		Excerpt:  r.Excerpt,
 		Category: r.Category, Tags: r.Tags, Author: r.Author, Changed: r.Changed, Fields: r.Fields, OnTop: r.OnTop, CommentsOpen: r.Takes, CommentDays: r.Days, Comments: r.Comments,
 		FeaturedImage: r.Image, Evergreen: r.Evergreen, Words: r.Words, Shared: r.Shared, Republished: r.Again, Import: r.Import,
-		NeverExpires: r.Never, Published: db.OrZero(r.Published), FirstOut: db.OrZero(r.First), LastRun: db.OrZero(r.Republished), Expires: db.OrZero(r.Expires)}
+		InText: r.InText, Wordings: r.Wordings, NeverExpires: r.Never, Published: db.OrZero(r.Published), FirstOut: db.OrZero(r.First), LastRun: db.OrZero(r.Republished), Expires: db.OrZero(r.Expires)}
 	for _, c := range r.Clicks {
 		f.Clicks = append(f.Clicks, condition.DayClicks{Date: c.Date, N: c.N})
 	}

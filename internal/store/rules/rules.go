@@ -51,11 +51,12 @@ type Rule struct {
 	Condition condition.Node
 	Cadence   cadence.Cadence
 	Settings  RuleSettings
-	Channel   int64 // of reshare rules; 0 otherwise
 	Seed      uint64
 	ArmedAt   *time.Time // nil: off
 	ServedAt  *time.Time // its turns up to here are served
 	OwedAt    *time.Time // a turn whose message was refused, to be taken again; nil: none
+	OwedOn    db.IDs     // the channels that refused
+	SpokeOn   int64      // the channel that spoke last, where they take turns; 0: none
 	HeldAt    *time.Time // it waits for an editor
 	HeldWhy   string
 	Allowed   int // how large a catch an editor has agreed to
@@ -84,6 +85,18 @@ type RuleSettings struct {
 	To       civil.Clock     `json:"to,omitempty"`
 
 	// Of reshare rules.
+	Channels   []int64            `json:"channels,omitempty"` // in the rule's order
+	Mode       string             `json:"mode,omitempty"`     // how they share its turns
+	Between    int                `json:"between,omitempty"`  // minutes, where they are staggered
+	Once       bool               `json:"once,omitempty"`     // each post once, then it is off
+	Picked     bool               `json:"picked,omitempty"`   // only posts that were picked by hand
+	Starts     *civil.Date        `json:"starts,omitempty"`   // no turn before that date
+	Ends       *civil.Date        `json:"ends,omitempty"`     // no turn after it
+	Picture    message.Picture    `json:"picture,omitzero"`
+	ByChannel  map[int64][]string `json:"by_channel,omitempty"`  // wordings in the place of the others
+	ReplyText  string             `json:"reply_text,omitempty"`  // "": nothing follows
+	ReplyAfter int                `json:"reply_after,omitempty"` // minutes
+
 	Wordings []string         `json:"wordings,omitempty"`
 	Hashtags message.Hashtags `json:"hashtags,omitzero"`
 	Params   []message.Param  `json:"params,omitempty"`
@@ -99,7 +112,8 @@ type ruleRow struct {
 	Condition json.RawMessage `db:"condition"`
 	Cadence   json.RawMessage `db:"cadence"`
 	Settings  json.RawMessage `db:"settings"`
-	Channel   *int64          `db:"channel_id"`
+	OwedOn    db.IDs          `db:"owed_on"`
+	SpokeOn   db.ID           `db:"spoke_on"`
 	Seed      int64           `db:"seed"`
 	ArmedAt   *time.Time      `db:"armed_at"`
 	ServedAt  *time.Time      `db:"served_at"`
@@ -116,10 +130,10 @@ type ruleRow struct {
 func (row ruleRow) rule() (Rule, error) {
 	r := Rule{ID: row.ID, SiteID: row.SiteID, Kind: row.Kind, Name: row.Name, Position: row.Position,
 		Seed:    uint64(row.Seed),
-		ArmedAt: row.ArmedAt, ServedAt: row.ServedAt, OwedAt: row.OwedAt, HeldAt: row.HeldAt, HeldWhy: row.HeldWhy, Allowed: row.Allowed,
+		ArmedAt: row.ArmedAt, ServedAt: row.ServedAt, OwedAt: row.OwedAt, OwedOn: row.OwedOn, SpokeOn: int64(row.SpokeOn), HeldAt: row.HeldAt, HeldWhy: row.HeldWhy, Allowed: row.Allowed,
 		Version: row.Version, CreatedAt: row.CreatedAt, UpdatedAt: row.UpdatedAt}
-	if row.Channel != nil {
-		r.Channel = *row.Channel
+	if len(r.OwedOn) == 0 {
+		r.OwedOn = nil
 	}
 	for _, part := range []struct {
 		raw  json.RawMessage
@@ -167,48 +181,45 @@ func (q Queries) Rule(ctx context.Context, siteID, id int64) (Rule, error) {
 	return rules[0], nil
 }
 
-// parts are the columns of a rule that are kept as JSON, and its channel.
-func (r Rule) parts() (condition, cadence, settings string, channel *int64, err error) {
+// parts are the columns of a rule that are kept as JSON.
+func (r Rule) parts() (condition, cadence, settings string, err error) {
 	var texts [3]string
 	for i, part := range []any{r.Condition, r.Cadence, r.Settings} {
 		raw, err := json.Marshal(part)
 		if err != nil {
-			return "", "", "", nil, err
+			return "", "", "", err
 		}
 		texts[i] = string(raw)
 	}
-	if r.Channel != 0 {
-		channel = &r.Channel
-	}
-	return texts[0], texts[1], texts[2], channel, nil
+	return texts[0], texts[1], texts[2], nil
 }
 
 // InsertRule adds a rule and returns its id.
 func (q Queries) InsertRule(ctx context.Context, r Rule) (int64, error) {
-	condition, cadence, settings, channel, err := r.parts()
+	condition, cadence, settings, err := r.parts()
 	if err != nil {
 		return 0, err
 	}
 	var id int64
 	err = q.run.One(ctx, &id, `
-		insert into rules (site_id, kind, name, position, condition, cadence, settings, channel_id, seed, armed_at, served_at, allowed, created_at, updated_at)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $13) returning id`,
-		r.SiteID, r.Kind, r.Name, r.Position, condition, cadence, settings, channel, int64(r.Seed), r.ArmedAt, r.ServedAt, r.Allowed, r.CreatedAt)
+		insert into rules (site_id, kind, name, position, condition, cadence, settings, seed, armed_at, served_at, allowed, created_at, updated_at)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12) returning id`,
+		r.SiteID, r.Kind, r.Name, r.Position, condition, cadence, settings, int64(r.Seed), r.ArmedAt, r.ServedAt, r.Allowed, r.CreatedAt)
 	return id, err
 }
 
 // SaveRule writes a rule and counts its version up.
 func (t *Tx) SaveRule(ctx context.Context, r Rule, now time.Time) error {
-	condition, cadence, settings, channel, err := r.parts()
+	condition, cadence, settings, err := r.parts()
 	if err != nil {
 		return err
 	}
 	return t.run.Exec(ctx, `
-		update rules set name = $3, position = $4, condition = $5, cadence = $6, settings = $7, channel_id = $8, seed = $9,
-			armed_at = $10, served_at = $11, owed_at = case when served_at = $11 and armed_at = $10 then owed_at end,
-			held_at = $12, held_why = $13, allowed = $14, version = version + 1, updated_at = $15
+		update rules set name = $3, position = $4, condition = $5, cadence = $6, settings = $7, seed = $8,
+			armed_at = $9, served_at = $10, owed_at = case when served_at = $10 and armed_at = $9 then owed_at end,
+			held_at = $11, held_why = $12, allowed = $13, version = version + 1, updated_at = $14
 		where site_id = $1 and id = $2`,
-		r.SiteID, r.ID, r.Name, r.Position, condition, cadence, settings, channel, int64(r.Seed),
+		r.SiteID, r.ID, r.Name, r.Position, condition, cadence, settings, int64(r.Seed),
 		r.ArmedAt, r.ServedAt, r.HeldAt, r.HeldWhy, r.Allowed, now)
 }
 
@@ -228,12 +239,22 @@ func (t *Tx) RestoreRule(ctx context.Context, siteID, id int64, now time.Time) e
 		where site_id = $1 and id = $2 and deleted_at is not null returning id`, siteID, id, now)
 }
 
-// Serve notes that a rule's turns up to a moment are served, and whether it waits for an
-// editor from now on. The version stays: an editor's open form is not stale by it.
-func (t *Tx) Serve(ctx context.Context, siteID, id int64, served time.Time, heldWhy string, allowed int) error {
+// Served is what is noted of a rule after a turn.
+type Served struct {
+	At      time.Time // its turns up to here are served
+	HeldWhy string    // it waits for an editor from now on; "": it does not
+	Off     bool      // it has come to its end
+	Allowed int
+	SpokeOn int64 // the channel that spoke, where they take turns; 0: as before
+}
+
+// Serve notes what came of a rule's turn. The version stays: an editor's open form is not
+// stale by it.
+func (t *Tx) Serve(ctx context.Context, siteID, id int64, s Served) error {
 	return t.run.Exec(ctx, `
-		update rules set served_at = $3, owed_at = null, held_at = case when $4 = '' then held_at else $3 end, held_why = case when $4 = '' then held_why else $4 end, allowed = $5
-		where site_id = $1 and id = $2`, siteID, id, served, heldWhy, allowed)
+		update rules set served_at = $3, owed_at = null, owed_on = '[]', held_at = case when $4 = '' then held_at else $3 end, held_why = case when $4 = '' then held_why else $4 end, allowed = $5,
+			armed_at = case when $6 then null else armed_at end, spoke_on = coalesce($7, spoke_on)
+		where site_id = $1 and id = $2`, siteID, id, s.At, s.HeldWhy, s.Allowed, s.Off, db.ID(s.SpokeOn))
 }
 
 // HoldRule has a rule wait for an editor.
@@ -271,6 +292,35 @@ func (t *Tx) Exclude(ctx context.Context, siteID, rule, post int64, out bool) er
 	}
 	_, err := t.run.Do(ctx,
 		`insert into rule_exclusions (site_id, rule_id, post_id) values ($1, $2, $3) on conflict do nothing`, siteID, rule, post)
+	return err
+}
+
+// Picks lists, by rule, the posts that were picked by hand.
+func (q Queries) Picks(ctx context.Context, siteID int64) (map[int64]map[int64]bool, error) {
+	var rows []struct {
+		Rule int64 `db:"rule_id"`
+		Post int64 `db:"post_id"`
+	}
+	if err := q.run.All(ctx, &rows, `select rule_id, post_id from rule_picks where site_id = $1`, siteID); err != nil {
+		return nil, err
+	}
+	picked := make(map[int64]map[int64]bool)
+	for _, row := range rows {
+		if picked[row.Rule] == nil {
+			picked[row.Rule] = make(map[int64]bool)
+		}
+		picked[row.Rule][row.Post] = true
+	}
+	return picked, nil
+}
+
+// Pick picks posts for a rule, or takes them back.
+func (t *Tx) Pick(ctx context.Context, siteID, rule int64, posts []int64, in bool) error {
+	query := `delete from rule_picks where site_id = $1 and rule_id = $2 and post_id = any($3)`
+	if in {
+		query = `insert into rule_picks (site_id, rule_id, post_id) select $1, $2, id from posts where site_id = $1 and id = any($3) on conflict do nothing`
+	}
+	_, err := t.run.Do(ctx, query, siteID, rule, posts)
 	return err
 }
 

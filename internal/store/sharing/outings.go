@@ -2,66 +2,12 @@ package sharing
 
 import (
 	"context"
+	"database/sql/driver"
 	"time"
 
 	"dapper.example/internal/core/deed"
-	"dapper.example/internal/core/post"
 	"dapper.example/internal/store/db"
 )
-
-// Channel is a network that a site's messages go to.
-type Channel struct {
-	ID        int64   `db:"id"`
-	SiteID    int64   `db:"site_id"`
-	Kind      string  `db:"kind"`
-	Name      string  `db:"name"`
-	Address   string  `db:"address"`
-	Token     string  `db:"token"`
-	Apart     int     `db:"apart_minutes"`
-	ADay      int     `db:"a_day"` // 0: no limit
-	QuietFrom int     `db:"quiet_from"`
-	QuietTo   int     `db:"quiet_to"`
-	ZoneName  *string `db:"zone"` // nil: the site's
-	Version   int     `db:"version"`
-}
-
-// Channels lists a site's channels.
-func (q Queries) Channels(ctx context.Context, siteID int64) ([]Channel, error) {
-	var channels []Channel
-	err := q.run.All(ctx, &channels, `select * from channels where site_id = $1 order by id`, siteID)
-	return channels, err
-}
-
-// Channel returns one channel of a site.
-func (q Queries) Channel(ctx context.Context, siteID, id int64) (Channel, error) {
-	var c Channel
-	err := q.run.One(ctx, &c, `select * from channels where site_id = $1 and id = $2`, siteID, id)
-	return c, err
-}
-
-// InsertChannel adds a channel and returns its id.
-func (q Queries) InsertChannel(ctx context.Context, c Channel) (int64, error) {
-	var id int64
-	err := q.run.One(ctx, &id, `
-		insert into channels (site_id, kind, name, address, token, apart_minutes, a_day, quiet_from, quiet_to, zone)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) returning id`,
-		c.SiteID, c.Kind, c.Name, c.Address, c.Token, c.Apart, c.ADay, c.QuietFrom, c.QuietTo, c.ZoneName)
-	return id, err
-}
-
-// SaveChannel writes what an editor may change of a channel and counts its version up.
-func (t *Tx) SaveChannel(ctx context.Context, c Channel) error {
-	return t.run.Exec(ctx, `
-		update channels set apart_minutes = $3, a_day = $4, quiet_from = $5, quiet_to = $6, zone = $7, version = version + 1
-		where site_id = $1 and id = $2`, c.SiteID, c.ID, c.Apart, c.ADay, c.QuietFrom, c.QuietTo, c.ZoneName)
-}
-
-// MoveChannels points the channels of a kind to another address, as when the stand-ins
-// are started on another port.
-func (q Queries) MoveChannels(ctx context.Context, kind, address string) error {
-	_, err := q.run.Do(ctx, `update channels set address = $2 where kind = $1 and address <> $2`, kind, address)
-	return err
-}
 
 // The states of an outing.
 const (
@@ -69,7 +15,8 @@ const (
 	Waiting = "waiting" // it is on its way
 	Sent    = "sent"
 	Failed  = "failed"
-	Skipped = "skipped" // its time came and it could not go out
+	Skipped = "skipped"   // its time came and it could not go out, or an editor left it out
+	Aside   = "set aside" // its time passed, and an editor says what becomes of it
 )
 
 // The origins of an outing.
@@ -80,63 +27,94 @@ const (
 	ByTour        = "tour"
 )
 
-// WentOut is the outings that count: those that are on their way or have been sent.
-const WentOut = `state in ('waiting', 'sent')`
+// WentOut is the outings that count: those that are on their way or have been sent. Replies go
+// with what they reply to.
+const WentOut = `state in ('waiting', 'sent') and parent_id is null`
 
-// Outing is one sharing of one post on one channel.
+// Outing is one message on one channel, of a post or of none.
 type Outing struct {
-	ID        int64      `db:"id"`
-	SiteID    int64      `db:"site_id"`
-	Rule      *int64     `db:"rule_id"`
-	Channel   int64      `db:"channel_id"`
-	Post      int64      `db:"post_id"`
-	At        time.Time  `db:"at"`
-	Wording   int        `db:"wording"`
-	Round     int        `db:"round"`
-	Due       *time.Time `db:"due"` // the turn of the rule that it was sent in
-	Text      string     `db:"text"`
-	Link      string     `db:"link"`
-	Key       string     `db:"key"`
-	State     string     `db:"state"`
-	SentAt    *time.Time `db:"sent_at"`
-	RemoteID  string     `db:"remote_id"`
-	RemoteURL string     `db:"remote_url"`
-	Tries     int        `db:"tries"`
-	Error     string     `db:"error"`
-	Clicks    int        `db:"clicks"`
-	Origin    string     `db:"origin"`
-	Parent    *int64     `db:"parent_id"` // the outing that it goes under; nil: none
-	Pictures  db.IDs     `db:"pictures"`  // of the site's library
-	OwnText   string     `db:"own_text"`  // of one that was planned: as it was written, with placeholders
-	Actor     *int64     `db:"actor_id"`  // who planned it
-	Version   int        `db:"version"`
-	CreatedAt time.Time  `db:"created_at"`
-	Title     string     `db:"title"`        // the post's; read only
-	RuleName  string     `db:"rule_name"`    // read only
-	Network   string     `db:"channel_name"` // read only
+	ID         int64      `db:"id"`
+	SiteID     int64      `db:"site_id"`
+	Rule       *int64     `db:"rule_id"`
+	Channel    int64      `db:"channel_id"`
+	Post       db.ID      `db:"post_id"`
+	Item       Item       `db:"item"` // of no post
+	Turn       *time.Time `db:"turn"` // of the rule that an editor took in hand
+	Unplaced   bool       `db:"unplaced"`
+	Extras     Extras     `db:"extras"`
+	ReplyText  string     `db:"reply_text"`  // what follows under it; "": nothing
+	ReplyAfter int        `db:"reply_after"` // minutes
+	At         time.Time  `db:"at"`
+	Wording    int        `db:"wording"`
+	Round      int        `db:"round"`
+	Due        *time.Time `db:"due"` // the turn of the rule that it was sent in
+	Text       string     `db:"text"`
+	Link       string     `db:"link"`
+	Key        string     `db:"key"`
+	State      string     `db:"state"`
+	SentAt     *time.Time `db:"sent_at"`
+	RemoteID   string     `db:"remote_id"`
+	RemoteURL  string     `db:"remote_url"`
+	Tries      int        `db:"tries"`
+	Error      string     `db:"error"`
+	Clicks     int        `db:"clicks"`
+	Origin     string     `db:"origin"`
+	Parent     *int64     `db:"parent_id"` // the outing that it goes under; nil: none
+	Pictures   db.IDs     `db:"pictures"`  // of the site's library
+	OwnText    string     `db:"own_text"`  // of one that was planned: as it was written, with placeholders
+	Actor      *int64     `db:"actor_id"`  // who planned it
+	Version    int        `db:"version"`
+	CreatedAt  time.Time  `db:"created_at"`
+	Title      string     `db:"title"`        // the post's; read only
+	RuleName   string     `db:"rule_name"`    // read only
+	Network    string     `db:"channel_name"` // read only
 }
 
+// Item is a page elsewhere that a message is about, kept as JSON.
+type Item struct{ deed.Item }
+
+// Scan reads a JSON object.
+func (i *Item) Scan(src any) error { return db.ScanJSON(src, &i.Item) }
+
+// Value writes a JSON object.
+func (i Item) Value() (driver.Value, error) { return db.JSON(i.Item) }
+
+// Extras are what a message has beside its wording, kept as JSON.
+type Extras struct{ deed.Extras }
+
+// Scan reads a JSON object.
+func (e *Extras) Scan(src any) error { return db.ScanJSON(src, &e.Extras) }
+
+// Value writes a JSON object.
+func (e Extras) Value() (driver.Value, error) { return db.JSON(e.Extras) }
+
 const selectOuting = `
-	select outings.*, posts.title, coalesce(rules.name, '') as rule_name, channels.name as channel_name
-	from outings join posts on posts.id = post_id join channels on channels.id = outings.channel_id left join rules on rules.id = rule_id`
+	select outings.*, coalesce(posts.title, outings.item->>'title', '') as title, coalesce(rules.name, '') as rule_name, channels.name as channel_name
+	from outings left join posts on posts.id = post_id join channels on channels.id = outings.channel_id left join rules on rules.id = rule_id`
 
 // InsertOuting adds an outing that waits to be delivered, and returns its id.
 func (t *Tx) InsertOuting(ctx context.Context, o Outing) (int64, error) {
 	var id int64
 	err := t.run.One(ctx, &id, `
-		insert into outings (site_id, rule_id, channel_id, post_id, at, wording, round, text, link, due)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) returning id`,
-		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link, o.Due)
+		insert into outings (site_id, rule_id, channel_id, post_id, at, wording, round, text, link, due, item, extras, pictures, reply_text, reply_after, origin)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, coalesce(nullif($16, ''), 'rule')) returning id`,
+		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link, o.Due, o.Item, o.Extras, o.Pictures,
+		o.ReplyText, o.ReplyAfter, o.Origin)
 	return id, err
 }
 
 // InsertPlanned adds an outing that waits for its time, and returns its id.
 func (t *Tx) InsertPlanned(ctx context.Context, o Outing) (int64, error) {
+	if o.State == "" {
+		o.State = Planned
+	}
 	var id int64
 	err := t.run.One(ctx, &id, `
-		insert into outings (site_id, channel_id, post_id, at, due, wording, text, link, state, origin, parent_id, pictures, own_text, actor_id, created_at)
-		values ($1, $2, $3, $4, $4, 0, '', '', 'planned', $5, $6, $7, $8, $9, $10) returning id`,
-		o.SiteID, o.Channel, o.Post, o.At, o.Origin, o.Parent, o.Pictures, o.OwnText, o.Actor, o.CreatedAt)
+		insert into outings (site_id, channel_id, post_id, at, due, wording, round, text, link, state, origin, parent_id, pictures, own_text, actor_id, created_at,
+			rule_id, turn, unplaced, item, extras, reply_text, reply_after, error)
+		values ($1, $2, $3, $4, $4, $11, $12, '', '', $13, $5, $6, $7, $8, $9, $10, $14, $15, $16, $17, $18, $19, $20, $21) returning id`,
+		o.SiteID, o.Channel, o.Post, o.At, o.Origin, o.Parent, o.Pictures, o.OwnText, o.Actor, o.CreatedAt, o.Wording, o.Round, o.State,
+		o.Rule, o.Turn, o.Unplaced, o.Item, o.Extras, o.ReplyText, o.ReplyAfter, o.Error)
 	return id, err
 }
 
@@ -144,10 +122,13 @@ func (t *Tx) InsertPlanned(ctx context.Context, o Outing) (int64, error) {
 // fails where the number is taken.
 func (t *Tx) RestorePlanned(ctx context.Context, o Outing) error {
 	return t.run.Exec(ctx, `
-		insert into outings (id, site_id, channel_id, post_id, at, due, wording, text, link, state, origin, parent_id, pictures, own_text, actor_id, version, created_at)
+		insert into outings (id, site_id, channel_id, post_id, at, due, wording, round, text, link, state, origin, parent_id, pictures, own_text, actor_id, version, created_at,
+			rule_id, turn, unplaced, item, extras, reply_text, reply_after)
 		overriding system value
-		values ($11, $1, $2, $3, $4, $4, 0, '', '', 'planned', $5, (select id from outings where site_id = $1 and id = $6), $7, $8, $9, $12, $10)`,
-		o.SiteID, o.Channel, o.Post, o.At, o.Origin, o.Parent, o.Pictures, o.OwnText, o.Actor, o.CreatedAt, o.ID, o.Version+1)
+		values ($11, $1, $2, $3, $4, $4, $13, $14, '', '', 'planned', $5, (select id from outings where site_id = $1 and id = $6), $7, $8, $9, $12, $10,
+			(select id from rules where site_id = $1 and id = $15), $16, $17, $18, $19, $20, $21)`,
+		o.SiteID, o.Channel, o.Post, o.At, o.Origin, o.Parent, o.Pictures, o.OwnText, o.Actor, o.CreatedAt, o.ID, o.Version+1, o.Wording, o.Round,
+		o.Rule, o.Turn, o.Unplaced, o.Item, o.Extras, o.ReplyText, o.ReplyAfter)
 }
 
 // Planned lists a site's outings that wait for their time, in time order.
@@ -155,6 +136,13 @@ func (q Queries) Planned(ctx context.Context, siteID int64) ([]Outing, error) {
 	var outings []Outing
 	err := q.run.All(ctx, &outings,
 		selectOuting+` where outings.site_id = $1 and state = 'planned' order by at, outings.id`, siteID)
+	return outings, err
+}
+
+// AsideOutings lists a site's outings that were set aside for an editor, in time order.
+func (q Queries) AsideOutings(ctx context.Context, siteID int64) ([]Outing, error) {
+	var outings []Outing
+	err := q.run.All(ctx, &outings, selectOuting+` where outings.site_id = $1 and state = 'set aside' order by at, outings.id`, siteID)
 	return outings, err
 }
 
@@ -170,21 +158,72 @@ func (t *Tx) LockPlanned(ctx context.Context, siteID, id int64) (Outing, error) 
 // SavePlanned writes an outing that waits for its time, and counts its version up.
 func (t *Tx) SavePlanned(ctx context.Context, o Outing) error {
 	return t.run.Exec(ctx, `
-		update outings set channel_id = $3, post_id = $4, at = $5, due = $5, parent_id = $6, pictures = $7, own_text = $8, version = version + 1
-		where site_id = $1 and id = $2 and state = 'planned'`,
-		o.SiteID, o.ID, o.Channel, o.Post, o.At, o.Parent, o.Pictures, o.OwnText)
+		update outings set channel_id = $3, post_id = $4, at = $5, due = $5, parent_id = $6, pictures = $7, own_text = $8,
+			item = $9, extras = $10, reply_text = $11, reply_after = $12, unplaced = $13, wording = $14, state = 'planned', error = '', version = version + 1
+		where site_id = $1 and id = $2 and state in ('planned', 'set aside', 'skipped')`,
+		o.SiteID, o.ID, o.Channel, o.Post, o.At, o.Parent, o.Pictures, o.OwnText, o.Item, o.Extras, o.ReplyText, o.ReplyAfter, o.Unplaced, o.Wording)
 }
 
-// DropPlanned deletes an outing that waits for its time.
+// PlacePlanned gives an outing that waits the minute at which it goes out. The version stays:
+// an editor's open form is not stale by it.
+func (t *Tx) PlacePlanned(ctx context.Context, siteID, id int64, at time.Time) error {
+	return t.run.Exec(ctx, `update outings set at = $3, due = $3, unplaced = false where site_id = $1 and id = $2 and state = 'planned'`, siteID, id, at)
+}
+
+// SetAside leaves an outing whose time passed to an editor.
+func (t *Tx) SetAside(ctx context.Context, siteID, id int64, why string) error {
+	return t.run.Exec(ctx, `update outings set state = 'set aside', error = $3, version = version + 1 where site_id = $1 and id = $2 and state = 'planned'`, siteID, id, why)
+}
+
+// LockOuting returns an outing of a site that has not gone out, locked: one that waits for its
+// time, was set aside or left out; db.ErrNotFound otherwise.
+func (t *Tx) LockOuting(ctx context.Context, siteID, id int64) (Outing, error) {
+	var o Outing
+	err := t.run.One(ctx, &o, selectOuting+`
+		where outings.site_id = $1 and outings.id = $2 and state in ('planned', 'set aside', 'skipped') for update of outings`, siteID, id)
+	return o, err
+}
+
+// InHand lists the turns of rules that editors took in hand and that have not been served yet.
+func (q Queries) InHand(ctx context.Context, siteID int64) ([]deed.InHand, error) {
+	var rows []struct {
+		Rule int64     `db:"rule_id"`
+		Turn time.Time `db:"turn"`
+	}
+	err := q.run.All(ctx, &rows, `
+		select distinct rule_id, turn from outings join rules on rules.id = rule_id
+		where outings.site_id = $1 and turn is not null and turn > coalesce(served_at, '-infinity') order by rule_id, turn`, siteID)
+	turns := make([]deed.InHand, len(rows))
+	for i, row := range rows {
+		turns[i] = deed.InHand{Rule: row.Rule, Turn: row.Turn.UTC()}
+	}
+	return turns, err
+}
+
+// OutingsOfTurn lists the outings by which an editor took a turn of a rule in hand.
+func (q Queries) OutingsOfTurn(ctx context.Context, siteID, rule int64, turn time.Time) ([]Outing, error) {
+	var outings []Outing
+	err := q.run.All(ctx, &outings, selectOuting+` where outings.site_id = $1 and rule_id = $2 and turn = $3 order by outings.id`, siteID, rule, turn)
+	return outings, err
+}
+
+// DropPlanned deletes an outing that has not gone out.
 func (t *Tx) DropPlanned(ctx context.Context, siteID, id int64) error {
-	return t.run.Exec(ctx, `delete from outings where site_id = $1 and id = $2 and state = 'planned'`, siteID, id)
+	return t.run.Exec(ctx, `delete from outings where site_id = $1 and id = $2 and state in ('planned', 'set aside', 'skipped')`, siteID, id)
+}
+
+// LeaveOut notes that an outing that has not gone out is not to, and why.
+func (t *Tx) LeaveOut(ctx context.Context, siteID, id int64, why string) error {
+	return t.run.Exec(ctx, `
+		update outings set state = 'skipped', error = $3, version = version + 1
+		where site_id = $1 and id = $2 and state in ('planned', 'set aside', 'skipped')`, siteID, id, why)
 }
 
 // SendPlanned notes the message of a planned outing, which is on its way from now on.
 func (t *Tx) SendPlanned(ctx context.Context, o Outing) error {
 	return t.run.Exec(ctx, `
-		update outings set state = 'waiting', at = $3, text = $4, link = $5 where site_id = $1 and id = $2 and state = 'planned'`,
-		o.SiteID, o.ID, o.At, o.Text, o.Link)
+		update outings set state = 'waiting', at = $3, text = $4, link = $5, pictures = $6 where site_id = $1 and id = $2 and state = 'planned'`,
+		o.SiteID, o.ID, o.At, o.Text, o.Link, o.Pictures)
 }
 
 // SkipPlanned notes why a planned outing was left out.
@@ -195,9 +234,9 @@ func (t *Tx) SkipPlanned(ctx context.Context, siteID, id int64, why string) erro
 // InsertSentOuting adds an outing of the past.
 func (q Queries) InsertSentOuting(ctx context.Context, o Outing) error {
 	return q.run.Exec(ctx, `
-		insert into outings (site_id, rule_id, channel_id, post_id, at, wording, round, text, link, state, sent_at, tries, clicks)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, 'sent', $5, 1, $10)`,
-		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link, o.Clicks)
+		insert into outings (site_id, rule_id, channel_id, post_id, at, wording, round, text, link, state, sent_at, tries, clicks, origin)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, 'sent', $5, 1, $10, coalesce(nullif($11, ''), 'rule'))`,
+		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link, o.Clicks, o.Origin)
 }
 
 // Outing returns one outing.
@@ -205,6 +244,28 @@ func (q Queries) Outing(ctx context.Context, id int64) (Outing, error) {
 	var o Outing
 	err := q.run.One(ctx, &o, selectOuting+` where outings.id = $1`, id)
 	return o, err
+}
+
+// Delivery is an outing with all that its delivery needs to know.
+type Delivery struct {
+	Outing
+	To           Channel    `db:"to"`
+	ArchivedAt   *time.Time `db:"archived_at"` // of its site
+	ParentState  string     `db:"parent_state"`
+	ParentRemote string     `db:"parent_remote"`
+}
+
+// Delivery returns one outing for its delivery.
+func (q Queries) Delivery(ctx context.Context, id int64) (Delivery, error) {
+	var d Delivery
+	err := q.run.One(ctx, &d, `
+		select outings.*, channels.name as channel_name, sites.archived_at, coalesce(parents.state, '') as parent_state, coalesce(parents.remote_id, '') as parent_remote,
+			channels.id as "to.id", channels.site_id as "to.site_id", channels.kind as "to.kind", channels.name as "to.name", channels.address as "to.address",
+			channels.token as "to.token", channels.refresh_token as "to.refresh_token", channels.token_ends as "to.token_ends",
+			channels.paused_at as "to.paused_at", channels.sign_in_why as "to.sign_in_why", channels.rests_until as "to.rests_until"
+		from outings join channels on channels.id = outings.channel_id join sites on sites.id = outings.site_id left join outings parents on parents.id = outings.parent_id
+		where outings.id = $1`, id)
+	return d, err
 }
 
 // OutingsBetween lists a site's outings of a span of time, in time order.
@@ -255,20 +316,20 @@ func (q Queries) RecentMessages(ctx context.Context, siteID int64, since time.Ti
 // Pasts sums up what rules did with posts: outings by rule and channel, and
 // republications by rule.
 func (q Queries) Pasts(ctx context.Context, siteID int64) ([]deed.Record, error) {
-	return q.pasts(ctx, siteID, 0, 0)
+	return q.pasts(ctx, siteID, 0, nil)
 }
 
-// PastsOf is Pasts of what one rule has to know: what was sent on its channel, by whomever,
-// where it has one, and what it brought out again.
-func (q Queries) PastsOf(ctx context.Context, siteID, rule, channel int64) ([]deed.Record, error) {
-	if channel == 0 {
-		channel = -1 // none
+// PastsOf is Pasts of what one rule has to know: what was sent on its channels, by whomever,
+// where it has any, and what it brought out again.
+func (q Queries) PastsOf(ctx context.Context, siteID, rule int64, channels []int64) ([]deed.Record, error) {
+	if channels == nil {
+		channels = []int64{}
 	}
-	return q.pasts(ctx, siteID, rule, channel)
+	return q.pasts(ctx, siteID, rule, channels)
 }
 
-// pasts sums up, of one rule and one channel where they are not 0.
-func (q Queries) pasts(ctx context.Context, siteID, rule, channel int64) ([]deed.Record, error) {
+// pasts sums up: all where channels is nil, else those of one rule and of channels.
+func (q Queries) pasts(ctx context.Context, siteID, rule int64, channels []int64) ([]deed.Record, error) {
 	var rows []struct {
 		Rule    int64     `db:"rule"`
 		Channel int64     `db:"channel"`
@@ -282,10 +343,10 @@ func (q Queries) pasts(ctx context.Context, siteID, rule, channel int64) ([]deed
 	err := q.run.All(ctx, &rows, `
 		select coalesce(rule_id, 0) as rule, channel_id as channel, post_id as post, count(*) as n, max(at) as last, max(round) as round, sum(clicks) as earned,
 			(array_agg(wording order by at desc, id desc))[1] + 1 as used
-		from outings where site_id = $1 and `+WentOut+` and ($3::bigint = 0 or channel_id = $3) group by 1, 2, 3
+		from outings where site_id = $1 and post_id is not null and `+WentOut+` and ($3::bigint[] is null or channel_id = any($3)) group by 1, 2, 3
 		union all
 		select coalesce(rule_id, 0), 0, post_id, count(*), max(at), max(round), 0, 0 from republications
-		where site_id = $1 and ($2::bigint = 0 or rule_id = $2) group by 1, 2, 3`, siteID, rule, channel)
+		where site_id = $1 and ($2::bigint = 0 or rule_id = $2) group by 1, 2, 3`, siteID, rule, channels)
 	pasts := make([]deed.Record, len(rows))
 	for i, r := range rows {
 		pasts[i] = deed.Record{Rule: r.Rule, Channel: r.Channel, Post: r.Post, N: r.N, Last: r.Last.UTC(),
@@ -314,57 +375,4 @@ func (t *Tx) ForgetRepublication(ctx context.Context, siteID, post int64, at tim
 	_, err := t.run.Do(ctx, `delete from republications where site_id = $1 and post_id = $2 and at = $3`,
 		siteID, post, at)
 	return err
-}
-
-// ShortLink is where a short link leads.
-type ShortLink struct {
-	Code   string      `db:"code"`
-	SiteID int64       `db:"site_id"`
-	Post   int64       `db:"post_id"`
-	Outing *int64      `db:"outing_id"`
-	Query  string      `db:"query"`
-	Slug   string      `db:"slug"`   // the post's; read only
-	Site   string      `db:"site"`   // the site's slug; read only
-	Host   string      `db:"host"`   // the site's own; "" for none; read only
-	Zone   string      `db:"zone"`   // the site's; read only
-	Status post.Status `db:"status"` // the post's; read only
-}
-
-// InsertShortLink adds a short link; the same code for the same post stays.
-func (t *Tx) InsertShortLink(ctx context.Context, l ShortLink) error {
-	_, err := t.run.Do(ctx, `
-		insert into short_links (code, site_id, post_id, outing_id, query) values ($1, $2, $3, $4, $5)
-		on conflict (code) do update set outing_id = excluded.outing_id where short_links.post_id = excluded.post_id`, l.Code, l.SiteID, l.Post, l.Outing, l.Query)
-	return err
-}
-
-// ShortLink finds where a short link leads.
-func (q Queries) ShortLink(ctx context.Context, code string) (ShortLink, error) {
-	var l ShortLink
-	err := q.run.One(ctx, &l, `
-		select short_links.*, posts.slug, posts.status, sites.slug as site, sites.host, sites.zone
-		from short_links join posts on posts.id = post_id join sites on sites.id = short_links.site_id where code = $1`, code)
-	return l, err
-}
-
-// CountClick counts a click on a short link, for the post on a date of its site, and
-// for the outing.
-func (q Queries) CountClick(ctx context.Context, l ShortLink, date string) error {
-	if _, err := q.run.Do(ctx, `
-		insert into clicks (site_id, post_id, date, n) values ($1, $2, $3::date, 1)
-		on conflict (post_id, date) do update set n = clicks.n + 1`, l.SiteID, l.Post, date); err != nil {
-		return err
-	}
-	if l.Outing == nil {
-		return nil
-	}
-	_, err := q.run.Do(ctx, `update outings set clicks = clicks + 1 where id = $1`, *l.Outing)
-	return err
-}
-
-// InsertClicks adds clicks of a date to a post.
-func (q Queries) InsertClicks(ctx context.Context, siteID, post int64, date string, n int) error {
-	return q.run.Exec(ctx, `
-		insert into clicks (site_id, post_id, date, n) values ($1, $2, $3::date, $4)
-		on conflict (post_id, date) do update set n = clicks.n + excluded.n`, siteID, post, date, n)
 }

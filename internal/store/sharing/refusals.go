@@ -39,9 +39,10 @@ func (t *Tx) Refuse(ctx context.Context, o Outing, reason string, now time.Time)
 		return nil
 	}
 	if _, err := t.run.Do(ctx, `
-		update rules set owed_at = $3 where site_id = $1 and id = $2 and armed_at is not null and served_at = $4
+		update rules set owed_at = $3, owed_on = case when owed_at = $3 then owed_on else '[]' end || jsonb_build_array($6::bigint)
+		where site_id = $1 and id = $2 and armed_at is not null and served_at = $4
 			and (select count(*) from refusals where rule_id = $2 and due = $3) < $5`,
-		o.SiteID, *o.Rule, *o.Due, o.At, mostRefused); err != nil {
+		o.SiteID, *o.Rule, *o.Due, o.At, mostRefused, o.Channel); err != nil {
 		return fmt.Errorf("owing rule %d a turn: %w", *o.Rule, err)
 	}
 	return turns.On(t.run).Ask(ctx, o.SiteID, now)

@@ -113,6 +113,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/connections/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where a network leads back to, after somebody allowed it */
+        get: operations["finish-connection"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/failures": {
         parameters: {
             query?: never;
@@ -369,6 +386,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/announcements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Save what is shared when a post comes out */
+        put: operations["save-announcements"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/appearance": {
         parameters: {
             query?: never;
@@ -566,6 +600,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/channels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The site's channels and what they share */
+        get: operations["list-channels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/channels/connect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin to connect an account on a network, or to sign one in again
+         * @description The answer is the network's page, on which the person allows it; from there they are led back.
+         */
+        post: operations["connect-channel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/channels/{id}": {
         parameters: {
             query?: never;
@@ -574,8 +645,60 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Save when a channel takes messages */
+        /** Save a channel's name, pace and habits */
         put: operations["save-channel"];
+        post?: never;
+        /** Delete a channel with its outings */
+        delete: operations["delete-channel"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/channels/{id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Connect a channel's account to another blog too */
+        post: operations["copy-channel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/channels/{id}/deletion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What deleting a channel does */
+        get: operations["get-channel-deletion"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/channels/{id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Pause a channel, or resume it */
+        put: operations["pause-channel"];
         post?: never;
         delete?: never;
         options?: never;
@@ -960,6 +1083,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/outings/compose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A message as each of some channels would show it
+         * @description Nothing is saved.
+         */
+        post: operations["compose-message"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/outings/preview": {
         parameters: {
             query?: never;
@@ -1296,6 +1439,24 @@ export interface paths {
          * @description Fields that are absent stay as they are.
          */
         patch: operations["write-post"];
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/announcements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is shared when one post comes out, and its own wordings */
+        get: operations["get-post-announcements"];
+        /** Save what is shared when one post comes out, and its own wordings */
+        put: operations["save-post-announcements"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/v1/sites/{site}/posts/{id}/bin": {
@@ -1922,6 +2083,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/rules/{id}/turns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change or leave out what a rule does at a turn to come
+         * @description The rule goes on around it. With no outings the turn passes without one.
+         */
+        post: operations["take-turn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/seasons": {
         parameters: {
             query?: never;
@@ -2241,6 +2422,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/word-lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Save a list for alternatives in wordings */
+        put: operations["save-word-list"];
+        post?: never;
+        /** Delete a list that nothing uses */
+        delete: operations["delete-word-list"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2324,6 +2523,28 @@ export interface components {
             season?: string;
             /** @description what the rhythm asks for and the day has no room for */
             short: string[];
+        };
+        Announcement: {
+            /**
+             * Format: int64
+             * @description minutes after the publication
+             */
+            after?: number;
+            /** Format: int64 */
+            channelId: number;
+            /** @description where they come from: category, tags */
+            hashtags?: string[];
+            /** @description featured, text or none */
+            picture?: string;
+            /**
+             * Format: int64
+             * @description minutes after it
+             */
+            replyAfter?: number;
+            /** @description what follows under it; empty: nothing */
+            replyText?: string;
+            /** @description with placeholders as in wordings */
+            text: string;
         };
         AnswerInputBody: {
             text: string;
@@ -2586,39 +2807,111 @@ export interface components {
              * @description most messages a day; 0: no limit
              */
             aDay: number;
+            /** @description a text after each message */
+            after: string;
             /**
              * Format: int64
              * @description fewest minutes between two messages
              */
             apart: number;
+            /** @description a text before each message */
+            before: string;
+            /**
+             * Format: double
+             * @description how it cuts pictures: width over height; 0: not
+             */
+            crop: number;
             /**
              * Format: int64
-             * @description the longest message it takes
+             * @description the longest message; 0: any length
              */
             graphemes: number;
+            /** @description who it is there */
+            handle: string;
             /**
              * Format: int64
-             * @description the most hashtags
+             * @description the most hashtags; 0: none
              */
             hashtags: number;
             /** Format: int64 */
             id: number;
+            /** @enum {string} */
+            image: "required" | "allowed" | "none";
             kind: string;
             /**
              * Format: int64
              * @description what a link counts; 0: its length
              */
             linkCost: number;
+            /**
+             * Format: int64
+             * @description the most pictures
+             */
+            media: number;
             name: string;
+            /** @description what its network is called */
+            network: string;
+            /** @description added to links */
+            params: components["schemas"]["Param"][];
             /** @description quiet hours, by the clocks of its zone; the same as quietTo: none */
             quietFrom: string;
             quietTo: string;
+            /** @description whether a reply may follow a message */
+            replies: boolean;
+            /** @description links are short ones, which count clicks */
+            short: boolean;
+            /** @enum {string} */
+            state: "well" | "sign in" | "resting" | "limited" | "paused";
+            /** @description the state, in a sentence */
+            stateWhy?: string;
             /** Format: int64 */
             version: number;
             /** @description where its messages can be read */
             wall: string;
             /** @description IANA time zone; empty: the site's */
             zone: string;
+        };
+        ChannelDeletion: {
+            /**
+             * Format: int64
+             * @description of what is shared when posts come out
+             */
+            announcements: number;
+            name: string;
+            /** @description that have no other channel and are turned off */
+            off: string[];
+            /**
+             * Format: int64
+             * @description outings that have not gone out and are dropped
+             */
+            planned: number;
+            /** @description that lose the channel and go on with their others */
+            rules: string[];
+            /**
+             * Format: int64
+             * @description messages of the past that are forgotten here; they stay on the network
+             */
+            sent: number;
+            /** @description stands for exactly this */
+            token: string;
+        };
+        ChannelWords: {
+            /** Format: int64 */
+            channelId: number;
+            wordings: string[];
+        };
+        Channels: {
+            /** @description other blogs that a channel may be copied to */
+            blogs: components["schemas"]["NamedBlog"][];
+            channels: components["schemas"]["Channel"][];
+            /** @description for alternatives in wordings */
+            lists: components["schemas"]["List"][];
+            /** @description that an account can be connected on */
+            networks: components["schemas"]["Network"][];
+            /** @description of wordings */
+            placeholders: string[];
+            /** @description what is shared when a post comes out */
+            say: components["schemas"]["Say"];
         };
         ClockChange: {
             /** @description the stretch occurs twice; otherwise it is skipped */
@@ -2645,23 +2938,47 @@ export interface components {
             again?: boolean;
             /** Format: date-time */
             at: string;
+            channel?: string;
+            /** Format: int64 */
+            channelId?: number;
             /** @description in the site's zone */
             date: string;
             /** @description what the composer had to give up */
             fit?: string;
             /** Format: int64 */
             graphemes?: number;
+            /** @description an editor took the turn in hand */
+            inHand?: boolean;
+            /** @description it follows under another message */
+            isReply?: boolean;
             /**
              * Format: int64
              * @description minutes since local midnight, 0 to 1439
              */
             minute: number;
+            /**
+             * Format: int64
+             * @description where it is planned already: change that
+             */
+            outingId?: number;
+            /** @description its text with placeholders */
+            own?: string;
             /** Format: int64 */
             postId: number;
             reason: string;
             /** @description the whole message */
             text?: string;
             title: string;
+            /**
+             * Format: date-time
+             * @description the turn of the rule that it belongs to, by which it is changed
+             */
+            turn: string;
+            /**
+             * Format: int64
+             * @description of the outing
+             */
+            version?: number;
             /**
              * Format: int64
              * @description counted from 0
@@ -2749,6 +3066,87 @@ export interface components {
             moves: number;
             /** @description those that the change brings */
             warnings: components["schemas"]["ForecastWarning"][];
+        };
+        ComposeBody: {
+            channels: number[];
+            hashtags?: components["schemas"]["RuleHashtags"];
+            isReply?: boolean;
+            link?: string;
+            params?: components["schemas"]["Param"][];
+            picture?: components["schemas"]["MessagePicture"];
+            /** Format: int64 */
+            postId?: number;
+            /** Format: int64 */
+            ruleId?: number;
+            short?: boolean;
+            text: string;
+            title?: string;
+        };
+        ComposedMessage: {
+            channel: string;
+            /** Format: int64 */
+            channelId: number;
+            /**
+             * Format: double
+             * @description how it cuts pictures: width over height; 0: not
+             */
+            crop: number;
+            /** @description what was left out to make it fit */
+            fit?: string;
+            /**
+             * Format: int64
+             * @description as the network counts
+             */
+            graphemes: number;
+            /**
+             * Format: int64
+             * @description the longest that it takes; 0: any length
+             */
+            limit: number;
+            link?: string;
+            /** @description its kind */
+            network: string;
+            /**
+             * Format: int64
+             * @description by how many characters it is too long
+             */
+            over?: number;
+            /** @description what goes along */
+            picture?: components["schemas"]["ShownPicture"];
+            /** @description why it can’t be sent */
+            problem?: string;
+            /** @description what would be sent; empty where it can’t be */
+            text: string;
+            /**
+             * @description what the channel says of pictures
+             * @enum {string}
+             */
+            wants: "required" | "allowed" | "none";
+        };
+        ConnectInputBody: {
+            /**
+             * Format: int64
+             * @description a channel that is to be signed in again
+             */
+            channelId?: number;
+            /** @description of the network; of a new channel */
+            kind?: string;
+        };
+        CopiedChannel: {
+            blog: string;
+            /** Format: int64 */
+            channelId: number;
+            /**
+             * Format: int64
+             * @description how many rules were copied, turned off
+             */
+            rules: number;
+        };
+        CopyInputBody: {
+            /** @description the address name of the other blog */
+            blog: string;
+            /** @description with its rules, turned off */
+            rules?: boolean;
         };
         DayGround: {
             /** @description why it may not come down on this day at all */
@@ -3157,6 +3555,10 @@ export interface components {
             plan?: components["schemas"]["PlanShown"];
             posts?: components["schemas"]["PostsShown"];
         };
+        List: {
+            entries: string[];
+            name: string;
+        };
         ListedPost: {
             /** @description where readers find it, once it is out */
             address?: string;
@@ -3348,6 +3750,12 @@ export interface components {
             /** @enum {string} */
             kind: "category" | "page";
         };
+        MessagePicture: {
+            /** @description featured (of its post), text (the first in the text), library (with its id) or none */
+            from?: string;
+            /** Format: int64 */
+            id?: number;
+        };
         Meter: {
             /**
              * Format: int64
@@ -3402,6 +3810,10 @@ export interface components {
             title: string;
             zone: string;
         };
+        NamedBlog: {
+            slug: string;
+            title: string;
+        };
         NamingRule: {
             armed: boolean;
             /** Format: int64 */
@@ -3413,6 +3825,39 @@ export interface components {
             id: number;
             /** @description a sentence */
             note: string;
+        };
+        Network: {
+            /**
+             * Format: double
+             * @description how it cuts pictures: width over height; 0: not
+             */
+            crop: number;
+            /**
+             * Format: int64
+             * @description the longest message; 0: any length
+             */
+            graphemes: number;
+            /**
+             * Format: int64
+             * @description the most hashtags; 0: none
+             */
+            hashtags: number;
+            /** @enum {string} */
+            image: "required" | "allowed" | "none";
+            kind: string;
+            /**
+             * Format: int64
+             * @description what a link counts; 0: its length
+             */
+            linkCost: number;
+            /**
+             * Format: int64
+             * @description the most pictures
+             */
+            media: number;
+            name: string;
+            /** @description whether a reply may follow a message */
+            replies: boolean;
         };
         NewBlog: {
             /**
@@ -3538,7 +3983,7 @@ export interface components {
             postId: number;
             rule?: string;
             /** @enum {string} */
-            state: "waiting" | "sent" | "failed";
+            state: "planned" | "waiting" | "sent" | "failed" | "skipped" | "set aside";
             text: string;
             title: string;
             /** Format: int64 */
@@ -3554,17 +3999,33 @@ export interface components {
             at: string;
             /** Format: int64 */
             channelId: number;
+            /** @description of no post: what {link} is */
+            link?: string;
             /**
              * Format: int64
              * @description the outing that it replies to; 0: none
              */
             parentId?: number;
+            /** @description where none of the library is chosen: featured, text or none */
+            picture?: components["schemas"]["MessagePicture"];
             /** @description of the library, in order */
             pictures?: number[];
-            /** Format: int64 */
-            postId: number;
+            /**
+             * Format: int64
+             * @description 0: it is of no post
+             */
+            postId?: number;
+            /**
+             * Format: int64
+             * @description minutes after it
+             */
+            replyAfter?: number;
+            /** @description what follows under it; empty: nothing */
+            replyText?: string;
             /** @description what it says, with placeholders as in wordings */
             text: string;
+            /** @description of no post: what {title} is */
+            title?: string;
         };
         OutingMessage: {
             /** @description what the composer had to give up */
@@ -3669,6 +4130,14 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        OwnWording: {
+            /**
+             * Format: int64
+             * @description that it is for; 0: any
+             */
+            channelId?: number;
+            text: string;
+        };
         OwnerStruct: {
             email: string;
             /** @description as readers see it under posts */
@@ -3726,6 +4195,14 @@ export interface components {
             to: string;
             /** @description leave out minutes divisible by five */
             uneven?: boolean;
+        };
+        PauseInputBody: {
+            paused: boolean;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
         };
         Person: {
             /** @description shown to owners only */
@@ -3836,6 +4313,44 @@ export interface components {
             /** @description of changes of posts, where they are few: all posts concerned, as they are now */
             posts?: components["schemas"]["PostVersion"][];
         };
+        PlanOutingInputBody: {
+            /** @description channels that it goes out on too, each as an outing of its own */
+            also?: number[];
+            /**
+             * Format: date-time
+             * @description when it goes out, to the minute
+             */
+            at: string;
+            /** Format: int64 */
+            channelId: number;
+            /** @description of no post: what {link} is */
+            link?: string;
+            /**
+             * Format: int64
+             * @description the outing that it replies to; 0: none
+             */
+            parentId?: number;
+            /** @description where none of the library is chosen: featured, text or none */
+            picture?: components["schemas"]["MessagePicture"];
+            /** @description of the library, in order */
+            pictures?: number[];
+            /**
+             * Format: int64
+             * @description 0: it is of no post
+             */
+            postId?: number;
+            /**
+             * Format: int64
+             * @description minutes after it
+             */
+            replyAfter?: number;
+            /** @description what follows under it; empty: nothing */
+            replyText?: string;
+            /** @description what it says, with placeholders as in wordings */
+            text: string;
+            /** @description of no post: what {title} is */
+            title?: string;
+        };
         PlanShown: {
             /** @description posts of any of these people */
             authors?: number[];
@@ -3864,27 +4379,51 @@ export interface components {
             channelId: number;
             /** Format: int64 */
             id: number;
+            /** @description of no post: what {link} is */
+            link?: string;
             /** @enum {string} */
-            origin: "hand" | "publication" | "tour";
+            origin: "rule" | "hand" | "publication" | "tour";
             /**
              * Format: int64
              * @description the outing that it replies to; 0: none
              */
             parentId?: number;
+            /** @description where none of the library is chosen: featured, text or none */
+            picture?: components["schemas"]["MessagePicture"];
             /** @description of the library, in order */
             pictures?: number[];
             /** @description its time, by the clocks of the site */
             place: components["schemas"]["Place"];
-            /** Format: int64 */
-            postId: number;
+            /**
+             * Format: int64
+             * @description 0: it is of no post
+             */
+            postId?: number;
+            /** @description the post's, or the title that it was given */
+            postTitle: string;
+            /**
+             * Format: int64
+             * @description minutes after it
+             */
+            replyAfter?: number;
+            /** @description what follows under it; empty: nothing */
+            replyText?: string;
+            /** @description the rule whose it is */
+            rule?: string;
+            /** @enum {string} */
+            state: "planned" | "set aside" | "skipped";
             /** @description what it says, with placeholders as in wordings */
             text: string;
-            /** @description the post's */
-            title: string;
+            /** @description of no post: what {title} is */
+            title?: string;
             /** Format: int64 */
             version: number;
+            /** @description why it was set aside or left out */
+            why?: string;
         };
         PlannedOutings: {
+            /** @description those whose time passed, for an editor to deal with */
+            aside: components["schemas"]["PlannedOuting"][];
             /** @description in order of time */
             outings: components["schemas"]["PlannedOuting"][];
         };
@@ -4246,15 +4785,25 @@ export interface components {
             apart?: number;
             /**
              * Format: int64
-             * @description of republish rules: posts a turn
+             * @description posts a turn
              */
             atATime?: number;
+            /**
+             * Format: int64
+             * @description minutes between channels that are staggered
+             */
+            between?: number;
+            /** @description wordings for one channel, in the place of the others */
+            byChannel?: components["schemas"]["ChannelWords"][];
             cadence: components["schemas"]["Cadence"];
+            /** @description the names of its channels */
             channel?: string;
-            /** Format: int64 */
-            channelId?: number;
+            /** @description of reshare rules: where it shares, in its order */
+            channels?: number[];
             /** @description which posts; see /api/v1/condition.schema.json */
             condition: components["schemas"]["Node"];
+            /** @description no turn after that date; empty: any */
+            ends?: string;
             /** @description the hours it keeps; from and to 00:00: all */
             from?: string;
             hashtags?: components["schemas"]["RuleHashtags"];
@@ -4266,6 +4815,8 @@ export interface components {
             kind: "expire" | "republish" | "reshare";
             /** @description its latest turn */
             last?: components["schemas"]["RuleRun"];
+            /** @description together, in turn or staggered: how several channels share its turns */
+            mode?: string;
             /**
              * Format: int64
              * @description of reshare rules: most outings of one post; 0: any number
@@ -4288,14 +4839,29 @@ export interface components {
             often: string;
             /** @description of reshare rules: greatest age; n 0: any */
             oldest?: components["schemas"]["Span"];
+            /** @description each post once, then it is off */
+            once?: boolean;
             /** @description longest, oldest, newest, shuffled or weighted */
             order?: string;
             /** @description added to links */
             params?: components["schemas"]["Param"][];
+            /** @description only posts that were picked by hand */
+            picked?: boolean;
+            /** @description which picture goes along: featured, text, library (with its id) or none */
+            picture?: components["schemas"]["MessagePicture"];
+            /**
+             * Format: int64
+             * @description minutes after the message
+             */
+            replyAfter?: number;
+            /** @description what follows under each message; empty: nothing */
+            replyText?: string;
             /** @description its condition, read aloud */
             sentence: string;
             /** @description use short links, which count clicks */
             short?: boolean;
+            /** @description no turn before that date; empty: any */
+            starts?: string;
             /** @enum {string} */
             state: "off" | "armed" | "held";
             to?: string;
@@ -4320,19 +4886,30 @@ export interface components {
             apart?: number;
             /**
              * Format: int64
-             * @description of republish rules: posts a turn
+             * @description posts a turn
              */
             atATime?: number;
+            /**
+             * Format: int64
+             * @description minutes between channels that are staggered
+             */
+            between?: number;
+            /** @description wordings for one channel, in the place of the others */
+            byChannel?: components["schemas"]["ChannelWords"][];
             cadence: components["schemas"]["Cadence"];
-            /** Format: int64 */
-            channelId?: number;
+            /** @description of reshare rules: where it shares, in its order */
+            channels?: number[];
             /** @description which posts; see /api/v1/condition.schema.json */
             condition: components["schemas"]["Node"];
+            /** @description no turn after that date; empty: any */
+            ends?: string;
             /** @description the hours it keeps; from and to 00:00: all */
             from?: string;
             hashtags?: components["schemas"]["RuleHashtags"];
             /** @enum {string} */
             kind: "expire" | "republish" | "reshare";
+            /** @description together, in turn or staggered: how several channels share its turns */
+            mode?: string;
             /**
              * Format: int64
              * @description of reshare rules: most outings of one post; 0: any number
@@ -4351,12 +4928,27 @@ export interface components {
             name: string;
             /** @description of reshare rules: greatest age; n 0: any */
             oldest?: components["schemas"]["Span"];
+            /** @description each post once, then it is off */
+            once?: boolean;
             /** @description longest, oldest, newest, shuffled or weighted */
             order?: string;
             /** @description added to links */
             params?: components["schemas"]["Param"][];
+            /** @description only posts that were picked by hand */
+            picked?: boolean;
+            /** @description which picture goes along: featured, text, library (with its id) or none */
+            picture?: components["schemas"]["MessagePicture"];
+            /**
+             * Format: int64
+             * @description minutes after the message
+             */
+            replyAfter?: number;
+            /** @description what follows under each message; empty: nothing */
+            replyText?: string;
             /** @description use short links, which count clicks */
             short?: boolean;
+            /** @description no turn before that date; empty: any */
+            starts?: string;
             to?: string;
             /**
              * Format: int64
@@ -4399,6 +4991,8 @@ export interface components {
              * @description posts that it catches, or that may come out by it now
              */
             count: number;
+            /** @description from when on it has no post for a turn, as far as was looked */
+            dry?: components["schemas"]["Place"];
             /**
              * Format: int64
              * @description how many of an expiry's catch wait for later runs, since a run takes fewer
@@ -4411,6 +5005,8 @@ export interface components {
             problems: components["schemas"]["FieldProblem"][];
             /** Format: int64 */
             published: number;
+            /** @description about when every post of its pool will have had its turn */
+            round?: components["schemas"]["Place"];
             sentence: string;
             /** @description stands for exactly this catch, for arming */
             token: string;
@@ -4473,13 +5069,21 @@ export interface components {
         Said: {
             said: string;
         };
+        "Save-word-listRequest": {
+            entries: string[];
+        };
         SaveChannelInputBody: {
             /** Format: int64 */
             aDay: number;
+            after?: string;
             /** Format: int64 */
             apart: number;
+            before?: string;
+            name: string;
+            params?: components["schemas"]["Param"][];
             quietFrom: string;
             quietTo: string;
+            short?: boolean;
             /**
              * Format: int64
              * @description the version that was seen
@@ -4495,22 +5099,56 @@ export interface components {
             at: string;
             /** Format: int64 */
             channelId: number;
+            /** @description of no post: what {link} is */
+            link?: string;
             /**
              * Format: int64
              * @description the outing that it replies to; 0: none
              */
             parentId?: number;
+            /** @description where none of the library is chosen: featured, text or none */
+            picture?: components["schemas"]["MessagePicture"];
             /** @description of the library, in order */
             pictures?: number[];
-            /** Format: int64 */
-            postId: number;
+            /**
+             * Format: int64
+             * @description 0: it is of no post
+             */
+            postId?: number;
+            /**
+             * Format: int64
+             * @description minutes after it
+             */
+            replyAfter?: number;
+            /** @description what follows under it; empty: nothing */
+            replyText?: string;
             /** @description what it says, with placeholders as in wordings */
             text: string;
+            /** @description of no post: what {title} is */
+            title?: string;
             /**
              * Format: int64
              * @description the version that was seen
              */
             version: number;
+        };
+        Say: {
+            announcements: components["schemas"]["Announcement"][];
+            /** @description of a post: it does not do as the blog does */
+            own?: boolean;
+            /** @description stands for exactly this; to be sent along when saving */
+            token: string;
+            /** @description of a post: what its messages say, whoever sends them */
+            wordings?: components["schemas"]["OwnWording"][];
+        };
+        SaySaved: {
+            announcements: components["schemas"]["Announcement"][];
+            /** @description of a post: it does not do as the blog does */
+            own?: boolean;
+            /** @description of what was seen */
+            token: string;
+            /** @description of a post: what its messages say, whoever sends them */
+            wordings?: components["schemas"]["OwnWording"][];
         };
         Season: {
             /** @description its last date */
@@ -4691,6 +5329,13 @@ export interface components {
             /** @description its address, narrow */
             small?: string;
         };
+        ShownPicture: {
+            /** @description what it shows */
+            alt: string;
+            /** Format: int64 */
+            id: number;
+            url: string;
+        };
         SignIn: {
             /** @description of the network */
             address: string;
@@ -4711,6 +5356,9 @@ export interface components {
         SignInInputBody: {
             email: string;
             password: string;
+        };
+        SignInPage: {
+            url: string;
         };
         SkippedPost: {
             /** Format: int64 */
@@ -4740,6 +5388,19 @@ export interface components {
         StaleClosing: {
             /** @description the closing up as it is now */
             closing?: components["schemas"]["Closing"];
+            /** @description what happened, what was kept, and what to do */
+            detail: string;
+            /** @description what is wrong, field by field */
+            errors?: components["schemas"]["ErrorDetail"][];
+            /** Format: int64 */
+            status: number;
+            title: string;
+            /** @description always about:blank */
+            type?: string;
+        };
+        StaleDeletion: {
+            /** @description what deleting it does now */
+            deletion?: components["schemas"]["ChannelDeletion"];
             /** @description what happened, what was kept, and what to do */
             detail: string;
             /** @description what is wrong, field by field */
@@ -4869,6 +5530,15 @@ export interface components {
             more?: boolean;
             tags: components["schemas"]["Tag"][];
         };
+        TakeTurnInputBody: {
+            /** @description what goes out in its place; none: nothing */
+            outings: components["schemas"]["OutingBody"][];
+            /**
+             * Format: date-time
+             * @description as it was foretold
+             */
+            turn: string;
+        };
         TextVersion: {
             at: components["schemas"]["Place"];
             /** Format: int64 */
@@ -4941,6 +5611,7 @@ export interface components {
             line?: number;
         };
         Unfit: {
+            channel: string;
             /**
              * Format: int64
              * @description by how many characters it is too long; 0: it is not
@@ -5421,6 +6092,38 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "finish-connection": {
+        parameters: {
+            query?: {
+                state?: string;
+                code?: string;
+                error?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description See Other */
+            303: {
+                headers: {
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6088,6 +6791,60 @@ export interface operations {
             };
         };
     };
+    "save-announcements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaySaved"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Say"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-appearance": {
         parameters: {
             query?: never;
@@ -6700,6 +7457,74 @@ export interface operations {
             };
         };
     };
+    "list-channels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Channels"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "connect-channel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConnectInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignInPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "save-channel": {
         parameters: {
             query?: never;
@@ -6714,6 +7539,165 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SaveChannelInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Channel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-channel": {
+        parameters: {
+            query: {
+                /** @description of what was shown */
+                token: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["StaleDeletion"];
+                };
+            };
+        };
+    };
+    "copy-channel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopiedChannel"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-channel-deletion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChannelDeletion"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "pause-channel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PauseInputBody"];
             };
         };
         responses: {
@@ -7683,7 +8667,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OutingBody"];
+                "application/json": components["schemas"]["PlanOutingInputBody"];
             };
         };
         responses: {
@@ -7694,6 +8678,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlannedOuting"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "compose-message": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComposeBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComposedMessage"][];
                 };
             };
             /** @description Error */
@@ -8741,6 +9761,94 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["StalePost"];
+                };
+            };
+        };
+    };
+    "get-post-announcements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Say"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-post-announcements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaySaved"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Say"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10170,6 +11278,41 @@ export interface operations {
             };
         };
     };
+    "take-turn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeTurnInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-seasons": {
         parameters: {
             query?: never;
@@ -10966,6 +12109,76 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Unready"][];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-word-list": {
+        parameters: {
+            query: {
+                /** @description of the list */
+                name: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save-word-listRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-word-list": {
+        parameters: {
+            query: {
+                /** @description of the list */
+                name: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

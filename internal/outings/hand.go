@@ -1,0 +1,65 @@
+package outings
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"dapper.example/internal/act"
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/store"
+)
+
+// Take takes a turn of a rule in hand: the wishes stand in the place of what the rule would do
+// at it; with none of them, the turn is served without an outing. The rule goes on around
+// that. It fails with *act.Invalid where a wish cannot be, or the turn is not to come any more.
+func (d Editor) Take(ctx context.Context, rule int64, turn time.Time, wishes []Wish, now time.Time) error {
+	turn = turn.UTC()
+	return d.Change(ctx, func(tx *store.Tx) error {
+		r, err := tx.Rule(ctx, d.Site.ID, rule)
+		if err != nil {
+			return err
+		}
+		if len(r.Settings.Channels) == 0 {
+			return act.Invalidf("id", "Only rules that share have outings to change.")
+		}
+		coming, err := d.book().IsComing(ctx, tx.Queries, rule, turn, now)
+		if err != nil {
+			return err
+		}
+		if !coming {
+			return act.Invalidf("turn", "That turn is not to come any more: the rule has changed, or it has gone out. Look again.")
+		}
+		if err := d.hasRoom(ctx, tx, len(wishes)); err != nil {
+			return err
+		}
+		what := "changed"
+		if len(wishes) == 0 {
+			what = "left out"
+		}
+		if err := d.Begin(ctx, tx, fmt.Sprintf("The turn of the rule “%s” on %s was %s.", r.Name, d.when(turn, now), what), now); err != nil {
+			return err
+		}
+		begin := store.Outing{Origin: store.ByRule, Actor: &d.Actor, CreatedAt: now, Rule: &rule, Turn: &turn}
+		extras := deed.Extras{Hashtags: r.Settings.Hashtags, Params: r.Settings.Params, Short: r.Settings.Short, Picture: r.Settings.Picture}
+		if len(wishes) == 0 {
+			left := d.kept(Wish{Channel: r.Settings.Channels[0], At: turn, Text: r.Settings.Wordings[0]}, begin)
+			left.State, left.Error = store.Skipped, leftOut
+			_, err := d.insert(ctx, tx, left, now)
+			return err
+		}
+		for _, w := range wishes {
+			w.Extras = extras
+			if w.ReplyText == "" {
+				w.ReplyText, w.ReplyAfter = r.Settings.ReplyText, r.Settings.ReplyAfter
+			}
+			if _, err := d.Look(ctx, tx.Queries, w, now); err != nil {
+				return err
+			}
+			if _, err := d.insert(ctx, tx, d.kept(w, begin), now); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
