@@ -190,6 +190,28 @@ func (d Editor) Run(ctx context.Context, id int64, version int, a Agreement, now
 	return took, err
 }
 
+// Pick picks a post for a rule that shares only picked ones, or takes it back.
+func (d Editor) Pick(ctx context.Context, id, post int64, in bool, now time.Time) error {
+	return d.Change(ctx, func(tx *store.Tx) error {
+		r, err := tx.Rule(ctx, d.Site.ID, id)
+		if err != nil {
+			return err
+		}
+		p, err := tx.Post(ctx, d.Site.ID, post)
+		if err != nil {
+			return err
+		}
+		if err := tx.Pick(ctx, d.Site.ID, id, []int64{post}, in); err != nil {
+			return err
+		}
+		reason := fmt.Sprintf("“%s” was picked for the rule “%s”.", p.Title, r.Name)
+		if !in {
+			reason = fmt.Sprintf("“%s” is no longer picked for the rule “%s”.", p.Title, r.Name)
+		}
+		return d.log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedExclude, Rule: &id, Reason: reason}, nil, nil)
+	})
+}
+
 // Exclude leaves a post out of a rule, or lets it in again.
 func (d Editor) Exclude(ctx context.Context, id, post int64, out bool, now time.Time) error {
 	return d.Change(ctx, func(tx *store.Tx) error {

@@ -67,6 +67,7 @@ function SignedIn() {
           <Route path="logbook" element={<screenOf.logbook />} />
           <Route path="settings/:part?" element={<screenOf.settings />} />
           <Route path="pictures" element={<screenOf.pictures />} />
+          <Route path="channels" element={<screenOf.channels />} />
           <Route path="comments" element={<screenOf.comments />} />
           <Route path="people" element={<screenOf.people />} />
           <Route path="account" element={<screenOf.account />} />

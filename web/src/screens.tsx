@@ -28,6 +28,7 @@ const screens = {
   settings: screen(() => import("./features/settings/SettingsScreen")),
   posts: screen(() => import("./features/posts/PostsScreen")),
   pictures: screen(() => import("./features/pictures/PicturesScreen")),
+  channels: screen(() => import("./features/channels/ChannelsScreen")),
   comments: screen(() => import("./features/comments/CommentsScreen")),
   people: screen(() => import("./features/people/PeopleScreen")),
   account: screen(() => import("./features/people/AccountScreen")),

@@ -353,7 +353,7 @@ const marksAhead = 2 * 366 * 24 * time.Hour
 // isMarked tells whether a deed shows as a mark: publications are entries of their own.
 func isMarked(k deed.Kind) bool {
 	effect := k.Effect()
-	return effect != deed.ComesOut && effect != deed.Replanned
+	return effect != deed.ComesOut && effect != deed.Replanned && k != deed.KindPlan
 }
 
 func (s part) pastMarks(ctx context.Context, site store.Site, from, to time.Time) ([]Mark, error) {

@@ -90,7 +90,7 @@ var accessTo = map[string]Access{
 	"read-rests": planner, "save-settings": planner, "save-channel": planner, "connect-channel": editorSelf, "pause-channel": planner, "delete-channel": planner, "copy-channel": editorSelf,
 	"save-announcements": planner, "save-post-announcements": planner, "save-word-list": planner, "delete-word-list": planner,
 	"create-rule": planner, "save-rule": planner, "delete-rule": planner, "arm-rule": planner, "disarm-rule": planner,
-	"run-rule": planner, "set-exclusion": planner,
+	"run-rule": planner, "set-exclusion": planner, "set-pick": planner,
 	"plan-outing": planner, "take-turn": planner, "save-outing": planner, "drop-outing": planner,
 
 	"get-portrait": memberSelf, "set-portrait": memberSelf,

@@ -172,6 +172,11 @@ func (s part) ruleOperations(api huma.API) {
 		DefaultStatus: http.StatusNoContent,
 	}, s.setExclusion)
 	huma.Register(api, huma.Operation{
+		OperationID: "set-pick", Method: http.MethodPut, Path: rulePath +
+			"/picks/{post}", Summary: "Pick a post for a rule that shares only picked ones, or take it back",
+		DefaultStatus: http.StatusNoContent,
+	}, s.setPick)
+	huma.Register(api, huma.Operation{
 		OperationID: "list-runs", Method: http.MethodGet, Path: rulePath +
 			"/runs", Summary: "The latest turns of a rule, and what it shared",
 	}, s.listRuns)
@@ -581,6 +586,19 @@ func (s part) setExclusion(ctx context.Context, in *excludeInput) (*struct{}, er
 	return nil, s.Problem(desk.Exclude(ctx, in.ID, in.Post, in.Body.Excluded, s.Clock.Now()))
 }
 
+type pickInput struct {
+	operation.ItemPath
+	Post int64 `path:"post" minimum:"1"`
+	Body struct {
+		Picked bool `json:"picked"`
+	}
+}
+
+func (s part) setPick(ctx context.Context, in *pickInput) (*struct{}, error) {
+	desk := s.ruleEditor(ctx)
+	return nil, s.Problem(desk.Pick(ctx, in.ID, in.Post, in.Body.Picked, s.Clock.Now()))
+}
+
 // Outing is a message that was sent, or waits to be.
 type Outing struct {
 	ID int64 `json:"id"`
@@ -602,6 +620,7 @@ type RuleHistory struct {
 	Runs     []RuleRun    `json:"runs" doc:"latest first"`
 	Outings  []Outing     `json:"outings" doc:"latest first"`
 	Excluded []CaughtPost `json:"excluded" doc:"posts that were left out by hand"`
+	Picked   []CaughtPost `json:"picked" doc:"posts that were picked by hand"`
 	Refused  []Refused    `json:"refused" doc:"messages that the network refused for good and that have not changed since, latest first"`
 }
 
@@ -678,26 +697,34 @@ func (s part) listRuns(ctx context.Context, in *operation.ItemPath) (*struct{ Bo
 	if history.Refused, err = s.refused(ctx, desk.Site, rule); err != nil {
 		return nil, s.Problem(err)
 	}
-	if history.Excluded, err = s.excluded(ctx, desk.Site.ID, in.ID); err != nil {
+	excluded, err := s.Store.Exclusions(ctx, desk.Site.ID)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	if history.Excluded, err = s.namedPosts(ctx, desk.Site.ID, excluded[in.ID], true); err != nil {
+		return nil, s.Problem(err)
+	}
+	picked, err := s.Store.Picks(ctx, desk.Site.ID)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	if history.Picked, err = s.namedPosts(ctx, desk.Site.ID, picked[in.ID], false); err != nil {
 		return nil, s.Problem(err)
 	}
 	return &struct{ Body RuleHistory }{history}, nil
 }
 
-func (s part) excluded(ctx context.Context, siteID, rule int64) ([]CaughtPost, error) {
-	all, err := s.Store.Exclusions(ctx, siteID)
-	if err != nil {
-		return nil, err
-	}
+// namedPosts are posts by their ids, with their titles.
+func (s part) namedPosts(ctx context.Context, siteID int64, all map[int64]bool, excluded bool) ([]CaughtPost, error) {
 	ids := []int64{}
-	for id := range all[rule] {
+	for id := range all {
 		ids = append(ids, id)
 	}
 	facts, err := s.Store.Facts(ctx, siteID, store.FactsFilter{IDs: ids})
 	posts := []CaughtPost{}
 	for _, f := range facts {
 		posts = append(posts, CaughtPost{ID: f.Post, Title: f.Title, Category: f.Category, Status: f.Status,
-			Excluded: true, Because: []condition.Reason{}})
+			Excluded: excluded, Because: []condition.Reason{}})
 	}
 	return posts, err
 }

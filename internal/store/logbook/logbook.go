@@ -4,6 +4,7 @@ package logbook
 import (
 	"context"
 	"encoding/json"
+	"slices"
 	"time"
 
 	"dapper.example/internal/core/deed"
@@ -183,8 +184,15 @@ func (q Queries) LogOfUpkeep(ctx context.Context, siteID int64, from, to time.Ti
 		select log.*, coalesce(rules.name, '') as rule_name, log.undone_at is null and log.before <> 'null' as undoable
 		from (`+selectLog+` where logbook.site_id = $1 and logbook.at >= $2 and logbook.at < $3
 			and deed = any($4) and acts.undone_at is null) log
-		left join rules on rules.id = log.rule_id order by log.at, log.id`, siteID, from, to, deed.Kinds(deed.ComesBack, deed.TakenAway, deed.Said, deed.NothingOf))
+		left join rules on rules.id = log.rule_id order by log.at, log.id`, siteID, from, to, marked())
 	return lines, err
+}
+
+// marked are the deeds that the tape shows beside publications: that an outing was planned is not one,
+// its going out is.
+func marked() []deed.Kind {
+	return slices.DeleteFunc(deed.Kinds(deed.ComesBack, deed.TakenAway, deed.Said, deed.NothingOf),
+		func(k deed.Kind) bool { return k == deed.KindPlan })
 }
 
 // CaughtUp lists what an engine did on a site since a moment to posts that were overdue by

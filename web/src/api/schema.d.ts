@@ -2049,6 +2049,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/rules/{id}/picks/{post}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Pick a post for a rule that shares only picked ones, or take it back */
+        put: operations["set-pick"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/rules/{id}/run": {
         parameters: {
             query?: never;
@@ -4219,6 +4236,9 @@ export interface components {
             role: "owner" | "editor" | "contributor";
             you: boolean;
         };
+        PickInputBody: {
+            picked: boolean;
+        };
         Picture: {
             /** @description of the full one */
             address: string;
@@ -4974,6 +4994,8 @@ export interface components {
             excluded: components["schemas"]["CaughtPost"][];
             /** @description latest first */
             outings: components["schemas"]["Outing"][];
+            /** @description posts that were picked by hand */
+            picked: components["schemas"]["CaughtPost"][];
             /** @description messages that the network refused for good and that have not changed since, latest first */
             refused: components["schemas"]["Refused"][];
             /** @description latest first */
@@ -8466,7 +8488,7 @@ export interface operations {
     "get-logbook": {
         parameters: {
             query?: {
-                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "outing" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit" | "comments";
+                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "outing" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit" | "comments" | "plan" | "set aside" | "announce";
                 /** @description only what the engine did, or who is signed in */
                 by?: "engine" | "me";
                 cursor?: string;
@@ -11187,6 +11209,42 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ExcludeInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-pick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+                post: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickInputBody"];
             };
         };
         responses: {

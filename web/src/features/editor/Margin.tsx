@@ -6,6 +6,7 @@ import { TextArea } from "../../ui/TextArea";
 import { Tick } from "../../ui/Tick";
 import { isDate } from "../../ui/typed";
 import { BoundsForm } from "../post/BoundsForm";
+import { PostSharing } from "../channels/PostSharing";
 import { usePeople } from "../blog/people";
 import type { Autosave, Fields, State } from "./autosave";
 import { useTopics } from "../blog/topics";
@@ -82,6 +83,15 @@ export function Margin({ site, autosave, state, editor }: Props) {
       {editor && (
         <Fold title="Upkeep" summary={upkeep(fields)} trouble={Boolean(errors.expires)}>
           <UpkeepFields autosave={autosave} state={state} />
+        </Fold>
+      )}
+      {editor && post.id !== 0 && (
+        <Fold title="Sharing" summary="On the blog’s channels, by itself or at a time">
+          <PostSharing
+            site={site}
+            post={{ id: post.id, title: post.title }}
+            out={post.status === "published" || post.status === "archived"}
+          />
         </Fold>
       )}
       <Fold

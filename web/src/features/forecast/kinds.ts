@@ -11,6 +11,14 @@ export const kindWords = {
     mark: "◇",
     color: "text-share",
   },
+  "set aside": {
+    word: "set aside",
+    one: "outing set aside",
+    plural: "outings set aside",
+    mark: "◈",
+    color: "text-madder",
+  },
+  plan: { word: "planned", one: "outing planned", plural: "outings planned", mark: "◌", color: "text-share" },
   republish: {
     word: "out again",
     one: "republication",

@@ -1,20 +1,34 @@
 import { useEffect, useState } from "react";
+import { Button } from "../../ui/Button";
 import { ahead } from "../../ui/civil";
-import { shownPlace } from "../../ui/siteClock";
+import { shownDate, shownPlace } from "../../ui/siteClock";
+import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
-import { over, type Preview } from "./rules";
+import { useOutingDeeds } from "../channels/channels";
+import { useTell } from "../logbook/useTell";
+import { usePlanner } from "../session/session";
+import { over, type Preview, type Rule } from "./rules";
+import { TurnSheet } from "./TurnSheet";
 
-/** What the rule does next: the coming outings with their whole messages, and how long until the first. */
-export function Coming({
-  preview,
-  share,
-  clockAhead,
-}: {
+type Event = Preview["coming"][number];
+
+type Props = {
+  site: string;
   preview: Preview;
   share: boolean;
   clockAhead: number;
-}) {
+  /** The rule as it is kept; without one nothing can be changed. */
+  rule?: Rule | undefined;
+  /** Whether the form holds what is not saved. */
+  changed: boolean;
+};
+
+/** What the rule does next: the coming outings with their whole messages, each of which can be changed. */
+export function Coming({ site, preview, share, clockAhead, rule, changed }: Props) {
   const first = preview.coming[0];
+  const [open, setOpen] = useState<Event[]>();
+  const editor = usePlanner(site);
+  const can = editor && share && rule?.state === "armed" && !changed;
   return (
     <section aria-label="Coming" className="mb-5">
       <h2 className="mb-1 text-base font-semibold">
@@ -26,28 +40,106 @@ export function Coming({
           <Warning>{w}</Warning>
         </div>
       ))}
+      {share && <HowLong preview={preview} />}
       {preview.unfit.length > 0 && <Unfit unfit={preview.unfit} />}
       {preview.coming.length === 0 ? (
         <p className="text-sm text-soft">Nothing within a year.</p>
       ) : (
         <ol className="divide-y divide-line border-y border-line">
           {preview.coming.map((e) => (
-            <li key={e.at + e.postId} className="py-1.5">
+            <li key={`${e.at} ${e.channelId ?? 0} ${e.postId}`} className="py-1.5">
               <p className="text-xs text-soft">
                 <span className="font-semibold text-ink">{shownPlace(e)}</span>
-                {share && ` · wording ${e.wording + 1} · ${e.graphemes ?? 0} characters`}
+                {share && ` · ${e.channel} · ${e.graphemes ?? 0} characters`}
+                {e.isReply && " · reply"}
+                {e.inHand && " · changed by hand"}
               </p>
-              <p className="text-sm wrap-anywhere whitespace-pre-wrap">{share ? e.text : e.title}</p>
+              <p dir="auto" className="text-sm wrap-anywhere whitespace-pre-wrap">
+                {share ? e.text : e.title}
+              </p>
               {e.fit && <p className="text-xs text-away">To fit: {e.fit}.</p>}
+              {can && !e.isReply && (
+                <Change
+                  site={site}
+                  rule={rule}
+                  event={e}
+                  onOpen={() =>
+                    setOpen(
+                      e.outingId
+                        ? [e]
+                        : preview.coming.filter((o) => o.turn === e.turn && !o.outingId && !o.isReply),
+                    )
+                  }
+                />
+              )}
             </li>
           ))}
         </ol>
+      )}
+      {open && rule && (
+        <TurnSheet
+          site={site}
+          rule={{ id: rule.id, name: rule.name }}
+          says={open}
+          onClose={() => setOpen(undefined)}
+        />
       )}
     </section>
   );
 }
 
-/** The messages that the channel cannot take, and by how much they are too long. */
+/** How long the pool lasts. */
+function HowLong({ preview }: { preview: Preview }) {
+  if (!preview.round && !preview.dry) return null;
+  return (
+    <p className="mb-2 text-sm text-soft">
+      {preview.round && `Every post will have had its turn by about ${shownDate(preview.round.date)}. `}
+      {preview.dry && (
+        <span className="text-madder">From {shownDate(preview.dry.date)} on it has no post to send.</span>
+      )}
+    </p>
+  );
+}
+
+/** What can be done about a coming outing. */
+function Change({
+  site,
+  rule,
+  event,
+  onOpen,
+}: {
+  site: string;
+  rule: Rule;
+  event: Event;
+  onOpen: () => void;
+}) {
+  const { take, drop } = useOutingDeeds(site);
+  const say = useSay();
+  const tell = useTell(site);
+  const leaveOut = () => {
+    const doing: Promise<unknown> = event.outingId
+      ? drop.mutateAsync({ id: event.outingId, version: event.version ?? 0 })
+      : take.mutateAsync({ rule: rule.id, turn: event.turn, outings: [] });
+    doing.then(() => tell("Left out. The rule goes on with its next turn."), say.trouble);
+  };
+  return (
+    <p className="flex gap-3 text-xs">
+      <Button look="quiet" className="h-6! px-0! text-xs!" onClick={onOpen}>
+        Change…
+      </Button>
+      <Button
+        look="quiet"
+        className="h-6! px-0! text-xs!"
+        disabled={take.isPending || drop.isPending}
+        onClick={leaveOut}
+      >
+        Leave out
+      </Button>
+    </p>
+  );
+}
+
+/** The messages that the channels cannot take, and by how much they are too long. */
 function Unfit({ unfit }: { unfit: Preview["unfit"] }) {
   return (
     <section aria-label="Messages that do not fit" className="mb-3">
@@ -56,9 +148,11 @@ function Unfit({ unfit }: { unfit: Preview["unfit"] }) {
       </h3>
       <ul className="divide-y divide-line border-y border-line text-sm">
         {unfit.map((u) => (
-          <li key={`${u.postId} ${u.wording}`} className="flex flex-wrap gap-x-3 py-1">
+          <li key={`${u.postId} ${u.channel} ${u.wording}`} className="flex flex-wrap gap-x-3 py-1">
             <span className="min-w-0 truncate">{u.title}</span>
-            <span className="text-soft">wording {u.wording + 1}</span>
+            <span className="text-soft">
+              {u.channel}, wording {u.wording + 1}
+            </span>
             <span className="ml-auto text-madder">{u.over > 0 ? over(u.over) : u.reason}</span>
           </li>
         ))}

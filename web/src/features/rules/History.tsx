@@ -83,7 +83,7 @@ export function History({ site, rule }: { site: string; rule: Rule }) {
       )}
       {refused.length > 0 && (
         <section aria-label="Refused" className="mt-3">
-          <h3 className="text-sm font-semibold">Refused by {refused[0]!.channel}</h3>
+          <h3 className="text-sm font-semibold">Refused</h3>
           <p className="text-xs text-soft">
             Not sent again until the wording or the post changes; the rule goes on with other posts.
           </p>
@@ -95,7 +95,9 @@ export function History({ site, rule }: { site: string; rule: Rule }) {
                   <Link to={`/${site}/write/${r.postId}`} className="underline underline-offset-2">
                     {r.title}
                   </Link>{" "}
-                  <span className="text-soft">in wording {r.wording + 1}</span>
+                  <span className="text-soft">
+                    by {r.channel}, in wording {r.wording + 1}
+                  </span>
                   <span className="block wrap-anywhere text-madder">
                     {r.reason}
                     {r.over ? ` It is ${over(r.over)}.` : ""}

@@ -1,184 +1,144 @@
-import type { ComponentProps } from "react";
-import { Trash2 } from "lucide-react";
-import { AddButton } from "../../ui/AddButton";
-import { IconButton } from "../../ui/Button";
+import { useState } from "react";
 import { Choice } from "../../ui/Choice";
-import { inputLook, TextField } from "../../ui/Field";
+import { Fold } from "../../ui/Fold";
 import { Tick } from "../../ui/Tick";
+import { ParamsField } from "../channels/ParamsField";
+import { ReplyFields } from "../channels/SayFields";
+import { SideBySide } from "../channels/SideBySide";
+import { ChannelFields } from "./ChannelFields";
+import { HashtagFields } from "./HashtagFields";
 import { Line, Words } from "./Line";
-import type { RuleBody, Rules } from "./rules";
-import { ValuesField } from "./ValuesField";
+import type { Preview, RuleBody, Rules } from "./rules";
+import { Wordings } from "./Wordings";
 
 type Props = {
+  site: string;
+  id: number;
   rule: RuleBody;
   channels: Rules["channels"];
   placeholders: string[];
+  /** Posts whose messages are shown while one writes: those that would go out next. */
+  samples: Preview["posts"];
   problem: (field: string) => string | undefined;
   set: (change: Partial<RuleBody>) => void;
 };
 
-const sources = [
-  { value: "category", name: "the category" },
-  { value: "tags", name: "the tags" },
-  { value: "list", name: "a fixed list" },
-  { value: "field", name: "a custom field" },
-];
-const styles = [
-  { value: "joined", name: "#SkyGuide" },
-  { value: "lower", name: "#skyguide" },
-  { value: "underlined", name: "#sky_guide" },
+const pictures = [
+  { value: "featured", name: "the featured image" },
+  { value: "text", name: "the first picture in the text" },
+  { value: "none", name: "no picture" },
 ];
 
-/** Where messages go, and what they say. */
-export function MessageFields({ rule, channels, placeholders, problem, set }: Props) {
+/** Where messages go, and what they say; the next post's message stands beside as one writes. */
+export function MessageFields({ site, id, rule, channels, placeholders, samples, problem, set }: Props) {
   const wordings = rule.wordings ?? [];
-  const tags = { sources: [], list: [], field: "", style: "joined", ...rule.hashtags };
-  const setTags = (change: Partial<typeof tags>) => set({ hashtags: { ...tags, ...change } });
-  const params = rule.params ?? [];
-  const setParam = (i: number, param: (typeof params)[number] | undefined) =>
-    set({ params: params.flatMap((p, j) => (j !== i ? [p] : param ? [param] : [])) });
+  const [looked, setLooked] = useState<string>();
+  const chosen = rule.channels ?? [];
+  const own = rule.byChannel ?? [];
+  const sample = samples[0];
+  const ofChannel = (channelId: number) => own.find((o) => o.channelId === channelId)?.wordings ?? [];
+  const setOwn = (channelId: number, texts: string[]) =>
+    set({
+      byChannel: [
+        ...own.filter((o) => o.channelId !== channelId),
+        ...(texts.length > 0 ? [{ channelId, wordings: texts }] : []),
+      ],
+    });
   return (
     <>
-      <Line name="Channel">
-        <div className="w-44">
-          <Choice
-            label="Channel"
-            value={rule.channelId ?? 0}
-            options={channels.map((c) => ({ value: c.id, name: c.name }))}
-            onChange={(channelId) => set({ channelId })}
-          />
-        </div>
-        {problem("channel") && <Words>{problem("channel")}</Words>}
-      </Line>
+      <ChannelFields rule={rule} channels={channels} problem={problem} set={set} />
       <Line
         name="Wordings"
-        hint={`They take turns. Placeholders: ${placeholders.map((p) => `{${p}}`).join(" ")} {field:NAME}`}
+        hint={`They take turns. Placeholders: ${placeholders.map((p) => `{${p}}`).join(" ")} {field:NAME} {one-of:LIST}`}
       >
-        <ol className="w-full space-y-1.5">
-          {wordings.map((text, i) => (
-            // Wordings take turns by their place; they have no other name.
-            <li key={i}>
-              <div className="flex items-start gap-1">
-                <textarea
-                  aria-label={`Wording ${i + 1}`}
-                  aria-invalid={Boolean(problem(`wordings[${i}]`))}
-                  rows={2}
-                  value={text}
-                  onChange={(e) => set({ wordings: wordings.map((w, j) => (j === i ? e.target.value : w)) })}
-                  className={`${inputLook} h-auto! resize-y py-1`}
-                />
-                <IconButton
-                  label={`Remove wording ${i + 1}`}
-                  onClick={() => set({ wordings: wordings.filter((_, j) => j !== i) })}
-                >
-                  <Trash2 size={15} />
-                </IconButton>
-              </div>
-              {problem(`wordings[${i}]`) && (
-                <p role="alert" className="mt-0.5 text-xs text-madder">
-                  {problem(`wordings[${i}]`)}
-                </p>
-              )}
-            </li>
-          ))}
-        </ol>
+        <Wordings
+          name="Wording"
+          texts={wordings}
+          problem={(i) => problem(`wordings[${i}]`)}
+          onChange={(next) => set({ wordings: next })}
+          onLook={setLooked}
+        />
         {problem("wordings") && <Words>{problem("wordings")}</Words>}
-        <AddButton onAdd={() => set({ wordings: [...wordings, "{title} {link}"] })}>Add a wording</AddButton>
-      </Line>
-      <Line name="Hashtags">
-        {sources.map((s) => (
-          <LineTick
-            key={s.value}
-            label={s.name}
-            on={tags.sources.includes(s.value)}
-            onChange={(on) =>
-              setTags({
-                sources: on ? [...tags.sources, s.value] : tags.sources.filter((v) => v !== s.value),
-              })
-            }
-          />
-        ))}
-        <div className="w-36">
-          <Choice
-            label="How they are written"
-            value={tags.style || "joined"}
-            options={styles}
-            onChange={(style) => setTags({ style })}
-          />
-        </div>
-        {tags.sources.includes("list") && (
-          <ValuesField
-            label="Fixed hashtags"
-            values={tags.list}
-            known={[]}
-            free
-            error={problem("hashtags.list")}
-            onChange={(list) => setTags({ list })}
-          />
+        {chosen.length > 1 && (
+          <Fold
+            title="Other wordings for one channel"
+            summary="Used there in place of those above."
+            open={own.length > 0}
+          >
+            <div className="space-y-3">
+              {channels
+                .filter((c) => chosen.includes(c.id))
+                .map((c) => (
+                  <div key={c.id}>
+                    <p className="mb-1 text-sm font-semibold">{c.name}</p>
+                    <Wordings
+                      name={`Wording for ${c.name}`}
+                      texts={ofChannel(c.id)}
+                      problem={(i) => problem(`byChannel.${c.id}[${i}]`)}
+                      onChange={(texts) => setOwn(c.id, texts)}
+                      onLook={setLooked}
+                    />
+                  </div>
+                ))}
+            </div>
+          </Fold>
         )}
-        {tags.sources.includes("field") && (
-          <div className="w-40">
-            <TextField
-              label="Field that holds hashtags"
-              hideLabel
-              placeholder="field"
-              value={tags.field}
-              error={problem("hashtags.field")}
-              onChange={(e) => setTags({ field: e.target.value })}
+      </Line>
+      {sample && (
+        <Line name="Preview" hint={`With “${sample.title}”, which would go out next.`}>
+          <div className="w-full">
+            <SideBySide
+              site={site}
+              draft={{
+                postId: sample.id,
+                text: looked ?? wordings[0] ?? "",
+                channels: chosen,
+                hashtags: rule.hashtags ?? {},
+                params: rule.params ?? [],
+                short: rule.short ?? false,
+                picture: rule.picture ?? {},
+                ruleId: id,
+              }}
             />
           </div>
-        )}
+        </Line>
+      )}
+      <Line name="Picture">
+        <div className="w-60">
+          <Choice
+            label="Picture"
+            value={rule.picture?.from || "featured"}
+            options={pictures}
+            onChange={(from) => set({ picture: { from } })}
+          />
+        </div>
+        {problem("picture") && <Words>{problem("picture")}</Words>}
       </Line>
+      <Line name="Reply">
+        <div className="w-full">
+          <ReplyFields
+            text={rule.replyText ?? ""}
+            after={rule.replyAfter ?? 5}
+            error={problem}
+            onChange={(replyText, replyAfter) => set({ replyText, replyAfter })}
+          />
+        </div>
+      </Line>
+      <HashtagFields rule={rule} problem={problem} set={set} />
       <Line name="Links">
-        <LineTick
-          label="Short links, which count clicks"
-          on={rule.short ?? false}
-          onChange={(short) => set({ short })}
+        <span className="pt-1.5">
+          <Tick
+            label="Short links, which count clicks"
+            on={rule.short ?? false}
+            onChange={(short) => set({ short })}
+          />
+        </span>
+        <ParamsField
+          params={rule.params ?? []}
+          error={problem("params")}
+          onChange={(params) => set({ params })}
         />
-        {params.map((p, i) => (
-          // Parameters are told apart by their place while their names are being written.
-          <div key={i} className="flex items-start gap-1">
-            <div className="w-32">
-              <TextField
-                label={`Link parameter ${i + 1}`}
-                hideLabel
-                placeholder="utm_source"
-                value={p.name}
-                onChange={(e) => setParam(i, { ...p, name: e.target.value })}
-              />
-            </div>
-            <Words>=</Words>
-            <div className="w-32">
-              <TextField
-                label={`Value of link parameter ${i + 1}`}
-                hideLabel
-                value={p.value}
-                onChange={(e) => setParam(i, { ...p, value: e.target.value })}
-              />
-            </div>
-            <IconButton label={`Remove link parameter ${i + 1}`} onClick={() => setParam(i, undefined)}>
-              <Trash2 size={15} />
-            </IconButton>
-          </div>
-        ))}
-        <AddButton look="quiet" onAdd={() => set({ params: [...params, { name: "", value: "" }] })}>
-          Add a parameter
-        </AddButton>
-        {problem("params") && (
-          <p role="alert" className="w-full text-xs text-madder">
-            {problem("params")}
-          </p>
-        )}
       </Line>
     </>
-  );
-}
-
-/** A box to tick, on the same line as other controls. */
-function LineTick(props: ComponentProps<typeof Tick>) {
-  return (
-    <span className="pt-1.5">
-      <Tick {...props} />
-    </span>
   );
 }

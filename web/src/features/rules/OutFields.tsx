@@ -1,12 +1,17 @@
 import { Choice } from "../../ui/Choice";
+import { DateField } from "../../ui/DateField";
 import { NumberField, OptionalNumberField } from "../../ui/NumberField";
+import { Tick } from "../../ui/Tick";
 import { TimeField } from "../../ui/TimeField";
 import { WeekdayButtons } from "../../ui/WeekdayButtons";
 import { Line, Words } from "./Line";
 import type { RuleBody } from "./rules";
+import { PickedPosts } from "./PickedPosts";
 import { SpanField } from "./SpanField";
 
 type Props = {
+  site: string;
+  id: number;
   rule: RuleBody;
   problem: (field: string) => string | undefined;
   set: (change: Partial<RuleBody>) => void;
@@ -32,7 +37,7 @@ const hours = [
 ];
 
 /** What rules that bring posts out have in common: ages, distance, order and hours. */
-export function OutFields({ rule, problem, set }: Props) {
+export function OutFields({ site, id, rule, problem, set }: Props) {
   const share = rule.kind === "reshare";
   const none = { n: 0, unit: "days" as const };
   const allDay = (rule.from ?? "00:00") === (rule.to ?? "00:00");
@@ -95,20 +100,61 @@ export function OutFields({ rule, problem, set }: Props) {
             onChange={(order) => set({ order })}
           />
         </div>
-        {!share && (
-          <>
-            <NumberField
-              label="Posts at a time"
-              hideLabel
-              className="w-16! text-center"
-              value={rule.atATime ?? 1}
-              error={problem("atATime")}
-              onChange={(atATime) => set({ atATime })}
-            />
-            <Words>at a time</Words>
-          </>
+        <NumberField
+          label="Posts at a time"
+          hideLabel
+          className="w-16! text-center"
+          value={rule.atATime ?? 1}
+          error={problem("atATime")}
+          onChange={(atATime) => set({ atATime })}
+        />
+        <Words>{share ? "posts a turn" : "at a time"}</Words>
+        {share && (
+          <span className="pt-1.5">
+            <Tick label="Once round, then stop" on={rule.once ?? false} onChange={(once) => set({ once })} />
+          </span>
         )}
       </Line>
+      {share && (
+        <>
+          <Line name="Posts">
+            <span className="pt-1.5">
+              <Tick
+                label="Only posts that I pick by hand"
+                on={rule.picked ?? false}
+                onChange={(picked) => set({ picked })}
+              />
+            </span>
+            {rule.picked && <PickedPosts site={site} id={id} />}
+          </Line>
+          <Line name="Dates">
+            <Words>from</Words>
+            <div className="w-40">
+              <DateField
+                label="From"
+                hideLabel
+                optional
+                placeholder="any"
+                value={rule.starts ?? ""}
+                error={problem("starts")}
+                onChange={(starts) => set({ starts })}
+              />
+            </div>
+            <Words>until</Words>
+            <div className="w-40">
+              <DateField
+                label="Until"
+                hideLabel
+                optional
+                placeholder="any"
+                value={rule.ends ?? ""}
+                error={problem("ends")}
+                onChange={(ends) => set({ ends })}
+              />
+            </div>
+          </Line>
+        </>
+      )}
       <Line
         name="Active hours"
         hint="With no weekday chosen, every day counts. Anything outside these hours moves to the next minute inside them."

@@ -173,10 +173,15 @@ function RuleForm({
                 onChange={(cadence) => set({ cadence })}
               />
             </Line>
-            {body.kind !== "expire" && <OutFields rule={body} problem={problem} set={set} />}
+            {body.kind !== "expire" && (
+              <OutFields site={site} id={id} rule={body} problem={problem} set={set} />
+            )}
             {body.kind === "reshare" && (
               <MessageFields
+                site={site}
+                id={id}
                 rule={body}
+                samples={preview.data?.posts ?? []}
                 channels={all.channels}
                 placeholders={all.vocabulary.placeholders}
                 problem={problem}
@@ -191,7 +196,14 @@ function RuleForm({
         </div>
         <div>
           {body.kind !== "expire" && preview.data && problems.length === 0 && (
-            <Coming preview={preview.data} clockAhead={all.ahead} share={body.kind === "reshare"} />
+            <Coming
+              site={site}
+              preview={preview.data}
+              clockAhead={all.ahead}
+              share={body.kind === "reshare"}
+              rule={rule}
+              changed={changed}
+            />
           )}
           <CatchBeside
             site={site}

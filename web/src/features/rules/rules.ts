@@ -2,7 +2,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { z } from "zod";
 import { answer, api, type Schemas } from "../../api/client";
 import { useRefresh } from "../../api/live";
-import { date, named, timeOfDay, whole } from "../../ui/schema";
+import { date, dateIfAny, named, timeOfDay, whole } from "../../ui/schema";
 import { openingsSchema } from "../rhythm/rhythm";
 import { useSettled } from "../../ui/useSettled";
 
@@ -49,6 +49,10 @@ export const ruleSchema = z.looseObject({
   atATime: whole.optional(),
   from: timeOfDay.optional(),
   to: timeOfDay.optional(),
+  between: whole.optional(),
+  replyAfter: whole.optional(),
+  starts: dateIfAny,
+  ends: dateIfAny,
 }) as unknown as z.ZodType<RuleBody, RuleBody>;
 
 export const kinds: Record<Kind, { name: string; one: string; what: string; none: string }> = {
@@ -183,6 +187,16 @@ export function useRuleDeeds(site: string) {
             params: { path: { site, id }, query: { version } },
           }),
         ),
+    }),
+    pick: useMutation({
+      mutationFn: ({ id, post, picked }: { id: number; post: number; picked: boolean }) =>
+        answer(
+          api.PUT("/api/v1/sites/{site}/rules/{id}/picks/{post}", {
+            params: { path: { site, id, post } },
+            body: { picked },
+          }),
+        ),
+      onSettled,
     }),
     exclude: useMutation({
       mutationFn: ({ id, post, excluded }: { id: number; post: number; excluded: boolean }) =>

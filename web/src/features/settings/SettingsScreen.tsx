@@ -1,7 +1,5 @@
 import { Navigate, NavLink, useParams } from "react-router";
-import { Part } from "../../ui/Part";
 import { BlogSettings } from "./BlogSettings";
-import { Channels } from "./Channels";
 import { CommentSettings } from "./CommentSettings";
 import { LookSettings } from "./LookSettings";
 import { MenuSettings } from "./MenuSettings";
@@ -18,7 +16,6 @@ const parts = [
   { path: "tags", name: "Tags" },
   { path: "comments", name: "Comments" },
   { path: "plan", name: "Plan" },
-  { path: "channels", name: "Channels" },
 ];
 
 export default function SettingsScreen() {
@@ -30,6 +27,7 @@ export default function SettingsScreen() {
         <ul className="flex gap-1 max-md:overflow-x-auto md:flex-col">
           {[
             ...parts.map((p) => ({ ...p, to: `/${site}/settings/${p.path}` })),
+            { path: "channels", name: "Channels", to: `/${site}/channels` },
             { path: "people", name: "People", to: `/${site}/people` },
           ].map((p) => (
             <li key={p.path}>
@@ -53,22 +51,7 @@ export default function SettingsScreen() {
         {part === "tags" && <TagSettings site={site} />}
         {part === "comments" && <CommentSettings site={site} />}
         {part === "plan" && <PlanSettings site={site} />}
-        {part === "channels" && <ChannelSettings site={site} />}
       </main>
     </div>
-  );
-}
-
-function ChannelSettings({ site }: { site: string }) {
-  return (
-    <>
-      <h1 className="mb-4 font-title text-2xl">Channels</h1>
-      <Part
-        title="When messages go out"
-        hint="One that would be too soon waits for the next minute that is allowed."
-      >
-        <Channels site={site} />
-      </Part>
-    </>
   );
 }

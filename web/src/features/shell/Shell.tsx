@@ -112,6 +112,7 @@ const screens = [
   { name: "Posts", path: "/posts", key: "p" },
   { name: "Rhythm", path: "/rhythm", key: "r" },
   { name: "Rules", path: "/rules", key: "u" },
+  { name: "Channels", path: "/channels", key: "n" },
   { name: "Forecast", path: "/forecast", key: "f" },
   { name: "Logbook", path: "/logbook", key: "l" },
   { name: "Settings", path: "/settings", key: "s" },
