@@ -14,6 +14,7 @@ import (
 	"dapper.example/internal/api"
 	"dapper.example/internal/channel"
 	"dapper.example/internal/channels"
+	"dapper.example/internal/core/message"
 	"dapper.example/internal/demo"
 	"dapper.example/internal/standin"
 	"dapper.example/internal/store"
@@ -97,16 +98,36 @@ func (c demoCmd) putOnTheWall(ctx context.Context, s *store.Store, now time.Time
 		return err
 	}
 	for _, n := range channel.All() {
-		var messages []standin.Message
+		var messages []standin.Seeded
 		for _, o := range shared[n.Kind()] {
-			messages = append(messages, standin.Message{Key: fmt.Sprintf("past-%d", o.ID), From: demo.Handle, Text: o.Text,
-				At: o.At.UTC()})
+			one := standin.Seeded{Message: standin.Message{Key: fmt.Sprintf("past-%d", o.ID), From: demo.Handle, Text: o.Text,
+				At: o.At.UTC()}}
+			if n.Limits().Image == message.Required {
+				if one.Alts, one.Media, err = pictureOf(ctx, s, o); err != nil {
+					return err
+				}
+			}
+			messages = append(messages, one)
 		}
 		if err := standin.Seed(n.Kind(), c.Wall, messages, map[string]string{demo.TokenOf(n.Kind()): demo.Handle}); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// pictureOf is the picture that an outing of the past had: its post's featured image.
+func pictureOf(ctx context.Context, s *store.Store, o store.Outing) (alts []string, media [][]byte, err error) {
+	ids, err := s.PictureOf(ctx, o.SiteID, int64(o.Post), false)
+	if err != nil || len(ids) == 0 {
+		return nil, nil, err
+	}
+	p, err := s.Picture(ctx, o.SiteID, ids[0])
+	if err != nil {
+		return nil, nil, err
+	}
+	_, data, err := s.PictureFile(ctx, o.SiteID, p.Key, p.Width)
+	return []string{p.Alt}, [][]byte{data}, err
 }
 
 type openapiCmd struct{}

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"net/http"
 	"net/http/httptest"
+	"strings"
 	"testing"
 	"time"
 
@@ -69,6 +70,8 @@ func TestAnswersThatAreNoReceipt(t *testing.T) {
 	}{
 		{429, "", "7", "", 7 * time.Second},
 		{429, "", "soon", "", time.Minute},
+		{429, "", "Tue, 24 Nov 2026 12:05:00 GMT", "", 5 * time.Minute},
+		{503, "", "20", "", 20 * time.Second},
 		{429, "", "999999", "", time.Hour},
 		{403, `{"title":"No."}`, "", "No.", 0},
 		{404, `<html>`, "", "404 Not Found", 0},
@@ -83,6 +86,12 @@ func TestAnswersThatAreNoReceipt(t *testing.T) {
 				return
 			}
 			w.Header().Set("Retry-After", c.wait)
+			if strings.HasSuffix(c.wait, "GMT") {
+				w.Header().Set("Date", "Tue, 24 Nov 2026 12:00:00 GMT")
+			}
+			if c.wait == "" {
+				w.Header().Del("Retry-After")
+			}
 			w.WriteHeader(c.code)
 			w.Write([]byte(c.body))
 		}))

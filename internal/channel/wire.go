@@ -124,11 +124,11 @@ func read(answer *http.Response, text []byte) (Receipt, error) {
 		}
 		return r, nil
 	case code == http.StatusTooManyRequests:
-		return Receipt{}, &Later{waitOf(answer.Header.Get("Retry-After"))}
+		return Receipt{}, &Later{waitOf(answer.Header)}
 	case code == http.StatusUnauthorized:
 		return Receipt{}, &SignedOut{reasonOf(code, text)}
 	case code == http.StatusServiceUnavailable && answer.Header.Get("Retry-After") != "":
-		return Receipt{}, &Later{waitOf(answer.Header.Get("Retry-After"))}
+		return Receipt{}, &Later{waitOf(answer.Header)}
 	case code >= 400 && code < 500 && code != http.StatusRequestTimeout:
 		return Receipt{}, &Refused{reasonOf(code, text), slices.Contains(ofMessage, code)}
 	}
@@ -140,16 +140,16 @@ var ofMessage = []int{http.StatusBadRequest, http.StatusNotAcceptable, http.Stat
 	http.StatusRequestEntityTooLarge,
 	http.StatusUnsupportedMediaType, http.StatusUnprocessableEntity, http.StatusUnavailableForLegalReasons}
 
-// waitOf reads a Retry-After in seconds, or as a date (RFC 9110, section 10.2.3).
-func waitOf(header string) time.Duration {
-	header = strings.TrimSpace(header)
+// waitOf reads a Retry-After in seconds, or as a date (RFC 9110, section 10.2.3) by the clock of who answers.
+func waitOf(h http.Header) time.Duration {
+	header := strings.TrimSpace(h.Get("Retry-After"))
 	if seconds, err := strconv.Atoi(header); err == nil && seconds >= 1 {
 		return min(time.Duration(min(seconds, int(longestWait/time.Second)))*time.Second, longestWait)
 	}
-	if when, err := http.ParseTime(header); err == nil {
-		if wait := time.Until(when); wait > 0 {
-			return min(wait, longestWait)
-		}
+	when, err := http.ParseTime(header)
+	now, unknown := http.ParseTime(h.Get("Date"))
+	if err == nil && unknown == nil && when.After(now) {
+		return min(when.Sub(now), longestWait)
 	}
 	return time.Minute
 }

@@ -274,6 +274,27 @@ func TestASignInThatEnds(t *testing.T) {
 	assert.Len(t, h.lantern.Messages(), 3)
 }
 
+// A delivery whose last try died with its process is given up, not left on its way for ever; one that has
+// a job is left alone.
+func TestADeliveryThatDiesAtItsLastTryIsGivenUp(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	lost, waits := h.outing("Lost"), h.outing("Waits")
+	_, err := h.DB().ExecContext(t.Context(), `update river_job set state = 'discarded', finalized_at = now() where (args->>'outing')::bigint = $1`, lost)
+	require.NoError(t, err)
+	tidy := &tidying{store: h.Store, clock: clockwork.NewFakeClockAt(pgtest.Noon.Add(59 * time.Minute))}
+	require.NoError(t, tidy.Work(t.Context(), nil))
+	assert.Equal(t, store.Waiting, h.state(lost).State)
+	tidy.clock = clockwork.NewFakeClockAt(pgtest.Noon.Add(61 * time.Minute))
+	require.NoError(t, tidy.Work(t.Context(), nil))
+	assert.Equal(t, store.Failed, h.state(lost).State)
+	assert.Equal(t, store.Waiting, h.state(waits).State)
+	lines, err := h.LogOf(t.Context(), h.Site.ID, h.post.ID)
+	require.NoError(t, err)
+	require.Len(t, lines, 1)
+	assert.Contains(t, lines[0].Reason, "The message to Lantern was given up. Its last try was cut off")
+}
+
 // What is planned for a channel that an editor paused waits at its delivery too.
 func TestAPausedChannelSendsNothing(t *testing.T) {
 	t.Parallel()

@@ -32,6 +32,32 @@ type tidying struct {
 	clock clockwork.Clock
 }
 
+// lostAfter is how long after it was decided an outing without a job is given up.
+const lostAfter = time.Hour
+
+// giveUpLost gives up outings that are on their way but have no job any more: one that dies at its last try is
+// thrown away by the library without a word.
+func (w *tidying) giveUpLost(ctx context.Context, now time.Time) error {
+	lost, err := w.store.LostOutings(ctx, now.Add(-lostAfter))
+	if err != nil {
+		return err
+	}
+	for _, o := range lost {
+		err := w.store.InTx(ctx, func(tx *store.Tx) error {
+			const why = "Its last try was cut off, so it is not known whether it arrived."
+			if err := tx.MarkTried(ctx, o.ID, why, true); err != nil {
+				return err
+			}
+			return tx.Log(ctx, store.LogEntry{SiteID: o.SiteID, At: now, Deed: store.DeedDelivery, Post: o.Post.Pointer(), Rule: o.Rule,
+				Outing: &o.ID, Reason: "The message to " + o.Network + " was given up. " + why})
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Work clears away.
 func (w *tidying) Work(ctx context.Context, _ *river.Job[Tidy]) error {
 	now := w.clock.Now()
@@ -40,6 +66,9 @@ func (w *tidying) Work(ctx context.Context, _ *river.Job[Tidy]) error {
 	}
 	if err := w.store.EmptyCommentBin(ctx, now.Add(-comments.BinnedFor)); err != nil {
 		return fmt.Errorf("emptying the bin of comments: %w", err)
+	}
+	if err := w.giveUpLost(ctx, now); err != nil {
+		return fmt.Errorf("giving up deliveries that nobody does any more: %w", err)
 	}
 	return w.store.Tidy(ctx, now.Add(-tidyAfter))
 }

@@ -10,6 +10,12 @@ import (
 	"dapper.example/internal/store"
 )
 
+// ExtrasOf is what a rule's messages have beside their wording.
+func ExtrasOf(r store.Rule) deed.Extras {
+	s := r.Settings
+	return deed.Extras{Hashtags: s.Hashtags, Params: s.Params, Short: s.Short, Picture: s.Picture}
+}
+
 // Take takes a turn of a rule in hand: the wishes stand in the place of what the rule would do
 // at it; with none of them, the turn is served without an outing. The rule goes on around
 // that. It fails with *act.Invalid where a wish cannot be, or the turn is not to come any more.
@@ -41,7 +47,7 @@ func (d Editor) Take(ctx context.Context, rule int64, turn time.Time, wishes []W
 			return err
 		}
 		begin := store.Outing{Origin: store.ByRule, Actor: &d.Actor, CreatedAt: now, Rule: &rule, Turn: &turn}
-		extras := deed.Extras{Hashtags: r.Settings.Hashtags, Params: r.Settings.Params, Short: r.Settings.Short, Picture: r.Settings.Picture}
+		extras := ExtrasOf(r)
 		if len(wishes) == 0 {
 			left := d.kept(Wish{Channel: r.Settings.Channels[0], At: turn, Text: r.Settings.Wordings[0]}, begin)
 			left.State, left.Error = store.Skipped, leftOut

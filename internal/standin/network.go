@@ -102,9 +102,15 @@ func (n *Network) kept(name string) string { return keptAt(n.dir, n.network.Kind
 
 func keptAt(dir, kind, name string) string { return filepath.Join(dir, kind+"-"+name) }
 
+// Seeded is a message that a wall begins with, and the pictures that it has.
+type Seeded struct {
+	Message
+	Media [][]byte
+}
+
 // Seed has a network that keeps its messages in a folder begin with some, the oldest first, and
 // with accounts by their tokens; what it had is gone. Call it while none serves the folder.
-func Seed(kind, dir string, messages []Message, handles map[string]string) error {
+func Seed(kind, dir string, messages []Seeded, handles map[string]string) error {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return err
 	}
@@ -118,9 +124,17 @@ func Seed(kind, dir string, messages []Message, handles map[string]string) error
 	if n.file, err = os.OpenFile(n.kept("messages.jsonl"), os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o600); err != nil {
 		return err
 	}
-	for _, m := range messages {
+	for _, one := range messages {
+		m := one.Message
 		if m.ID == "" {
 			m.ID = newID()
+		}
+		for i, data := range one.Media {
+			name := fmt.Sprintf("%s-%d", m.ID, i)
+			if err := n.keepPicture(name, data); err != nil {
+				return errors.Join(err, n.Close())
+			}
+			m.Pictures = append(m.Pictures, name)
 		}
 		if err := n.keep(m); err != nil {
 			return errors.Join(err, n.Close())

@@ -159,15 +159,16 @@ func TestAWallBeginsWithMessages(t *testing.T) {
 	dir := t.TempDir()
 	first := standin.Message{Key: "a", From: "token", Text: "Clear tonight.",
 		At: time.Date(2026, 11, 20, 12, 0, 0, 0, time.UTC)}
-	require.NoError(t, standin.Seed(channel.Lantern, dir, []standin.Message{{Key: "old", From: "token", Text: "Gone."}}, nil))
-	require.NoError(t, standin.Seed(channel.Lantern, dir, []standin.Message{first}, map[string]string{"tok": "quillmoor"}), "it begins anew")
+	require.NoError(t, standin.Seed(channel.Lantern, dir, []standin.Seeded{{Message: standin.Message{Key: "old", From: "token", Text: "Gone."}}}, nil))
+	require.NoError(t, standin.Seed(channel.Lantern, dir, []standin.Seeded{{Message: first, Media: [][]byte{gif}}}, map[string]string{"tok": "quillmoor"}), "it begins anew")
 	lantern, err := standin.New(channel.Lantern, dir, clockwork.NewRealClock())
 	require.NoError(t, err)
 	defer lantern.Close()
 	on := lantern.Messages()
 	require.Len(t, on, 1)
 	assert.NotEmpty(t, on[0].ID)
-	first.ID = on[0].ID
+	require.Len(t, on[0].Pictures, 1)
+	first.ID, first.Pictures = on[0].ID, on[0].Pictures
 	assert.Equal(t, first, on[0])
 }
 

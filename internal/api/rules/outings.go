@@ -228,6 +228,7 @@ type ComposeBody struct {
 	Params   []message.Param `json:"params" required:"false" maxItems:"20"`
 	Short    bool            `json:"short" required:"false"`
 	RuleID   int64           `json:"ruleId" required:"false"`
+	AsRule   bool            `json:"asRule" required:"false" doc:"with the hashtags, parameters and picture of the rule, as it is kept"`
 	IsReply  bool            `json:"isReply" required:"false"`
 }
 
@@ -255,17 +256,22 @@ type ShownPicture struct {
 	Alt string `json:"alt" doc:"what it shows"`
 }
 
-// shownWide is how wide the pictures of messages are shown at most, in pixels.
-const shownWide = 800
-
 func (s part) compose(ctx context.Context, in *struct {
 	operation.SitePath
 	Body ComposeBody
 }) (*struct{ Body []ComposedMessage }, error) {
 	desk, b, now := s.outingEditor(ctx), in.Body, s.Clock.Now()
+	extras := deed.Extras{Hashtags: b.Hashtags.kept(), Params: b.Params, Short: b.Short, Picture: b.Picture.kept()}
+	if b.AsRule {
+		r, err := s.Store.Rule(ctx, desk.Site.ID, b.RuleID)
+		if err != nil {
+			return nil, s.Problem(err)
+		}
+		extras = outings.ExtrasOf(r)
+	}
 	messages, err := desk.Compose(ctx, s.Store.Queries, outings.Draft{Post: b.PostID, Item: deed.Item{Title: b.Title, Link: b.Link},
 		Text: b.Text, Channels: b.Channels, Rule: b.RuleID, Due: now, IsReply: b.IsReply,
-		Extras: deed.Extras{Hashtags: b.Hashtags.kept(), Params: b.Params, Short: b.Short, Picture: b.Picture.kept()}}, now)
+		Extras: extras}, now)
 	if err != nil {
 		return nil, s.Problem(err)
 	}
@@ -274,8 +280,11 @@ func (s part) compose(ctx context.Context, in *struct {
 		body[i] = ComposedMessage{ChannelID: m.Channel, Channel: m.Name, Network: m.Kind, Text: m.Text, Graphemes: m.Graphemes, Limit: m.Limit,
 			Fit: m.Fit, Over: m.Over, Problem: m.Problem, Link: m.Link, Wants: string(m.Wants), Crop: m.Crop}
 		if p := m.Picture; p != nil {
-			name := picture.Name{Key: p.Key, Width: p.Width, Height: p.Height, Type: p.Type}
-			body[i].Picture = &ShownPicture{p.ID, blog.PicturePath(desk.Site.Slug, name.At(min(p.Width, shownWide))), p.Alt}
+			name, small := picture.Name{Key: p.Key, Width: p.Width, Height: p.Height, Type: p.Type}, p.Width
+			if widths := picture.Narrower(p.Width); len(widths) > 0 {
+				small = widths[0]
+			}
+			body[i].Picture = &ShownPicture{p.ID, blog.PicturePath(desk.Site.Slug, name.At(small)), p.Alt}
 		}
 	}
 	return &struct{ Body []ComposedMessage }{body}, nil

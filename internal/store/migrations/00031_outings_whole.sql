@@ -32,6 +32,7 @@ alter table outings
     drop constraint outings_state_check,
     add constraint outings_state_check check (state in ('planned', 'waiting', 'sent', 'failed', 'skipped', 'set aside'));
 create index outings_of_turns on outings (rule_id, turn) where turn is not null;
+create index outings_on_their_way on outings (at) where state = 'waiting';
 create index outings_set_aside on outings (site_id, at) where state = 'set aside';
 
 -- What is shared when a post comes out: by the blog, or by a post that has its own say.
@@ -134,7 +135,7 @@ alter table short_links drop constraint leads_somewhere, drop column url, alter 
 drop table word_lists, announcements, connections;
 alter table posts drop column announces, drop column wordings;
 delete from outings where post_id is null or state = 'set aside';
-drop index outings_of_turns, outings_set_aside;
+drop index outings_of_turns, outings_on_their_way, outings_set_aside;
 alter table outings
     drop constraint outings_state_check,
     add constraint outings_state_check check (state in ('planned', 'waiting', 'sent', 'failed', 'skipped')),

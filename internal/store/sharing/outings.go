@@ -298,6 +298,18 @@ func (q Queries) MarkTried(ctx context.Context, id int64, why string, failed boo
 		id, why, failed)
 }
 
+// LostOutings lists outings that are on their way since before a moment, and of which no job is left that
+// would deliver them.
+func (q Queries) LostOutings(ctx context.Context, before time.Time) ([]Outing, error) {
+	var lost []Outing
+	err := q.run.All(ctx, &lost, selectOuting+`
+		where state = 'waiting' and outings.at < $1 and not exists (
+			select from river_job where kind = 'share' and river_job.state in ('available', 'pending', 'retryable', 'running', 'scheduled')
+				and (args->>'outing')::bigint = outings.id)
+		order by outings.id limit 1000`, before)
+	return lost, err
+}
+
 // RecentMessages lists, by channel, when a site's messages since a moment went out.
 func (q Queries) RecentMessages(ctx context.Context, siteID int64, since time.Time) (map[int64][]time.Time, error) {
 	var rows []struct {

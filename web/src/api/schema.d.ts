@@ -3085,6 +3085,8 @@ export interface components {
             warnings: components["schemas"]["ForecastWarning"][];
         };
         ComposeBody: {
+            /** @description with the hashtags, parameters and picture of the rule, as it is kept */
+            asRule?: boolean;
             channels: number[];
             hashtags?: components["schemas"]["RuleHashtags"];
             isReply?: boolean;

@@ -8,7 +8,7 @@ import { CopyChannel } from "./CopyChannel";
 import { DeleteChannel } from "./DeleteChannel";
 
 const states: Record<Channel["state"], { word: string; mark: string; look: string }> = {
-  well: { word: "Working", mark: "●", look: "text-again" },
+  well: { word: "Working", mark: "●", look: "text-ink" },
   "sign in": { word: "Needs sign-in", mark: "!", look: "text-madder font-semibold" },
   resting: { word: "Quiet hours", mark: "◐", look: "text-soft" },
   limited: { word: "Limited", mark: "◔", look: "text-away" },

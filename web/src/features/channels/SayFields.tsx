@@ -64,7 +64,7 @@ export function SayFields({ channels, all, error, onChange }: Props) {
             <TextArea
               label={`Text of message ${i + 1}`}
               hideLabel
-              rows={2}
+              rows={Math.min(Math.max(2, a.text.split("\n").length), 8)}
               value={a.text}
               error={at("text") ?? at("channelId")}
               onChange={(e) => put(i, { text: e.target.value })}

@@ -61,6 +61,7 @@ const places: Record<string, Place> = {
   overdue: { page: "planning-a-month", section: "when-nothing-came-out" },
   rhythm: { page: "how-times-are-chosen" },
   rules: { page: "rules" },
+  channels: { page: "channels" },
   forecast: { page: "forecast" },
   logbook: { page: "guide", section: "the-logbook" },
   comments: { page: "guide", section: "readers-comments" },

@@ -10,6 +10,9 @@ import { usePlanner } from "../session/session";
 import { over, type Preview, type Rule } from "./rules";
 import { TurnSheet } from "./TurnSheet";
 
+/** How many are shown until all are asked for. */
+const few = 6;
+
 type Event = Preview["coming"][number];
 
 type Props = {
@@ -27,6 +30,7 @@ type Props = {
 export function Coming({ site, preview, share, clockAhead, rule, changed }: Props) {
   const first = preview.coming[0];
   const [open, setOpen] = useState<Event[]>();
+  const [all, setAll] = useState(false);
   const editor = usePlanner(site);
   const can = editor && share && rule?.state === "armed" && !changed;
   return (
@@ -46,7 +50,7 @@ export function Coming({ site, preview, share, clockAhead, rule, changed }: Prop
         <p className="text-sm text-soft">Nothing within a year.</p>
       ) : (
         <ol className="divide-y divide-line border-y border-line">
-          {preview.coming.map((e) => (
+          {preview.coming.slice(0, all ? undefined : few).map((e) => (
             <li key={`${e.at} ${e.channelId ?? 0} ${e.postId}`} className="py-1.5">
               <p className="text-xs text-soft">
                 <span className="font-semibold text-ink">{shownPlace(e)}</span>
@@ -75,6 +79,11 @@ export function Coming({ site, preview, share, clockAhead, rule, changed }: Prop
             </li>
           ))}
         </ol>
+      )}
+      {!all && preview.coming.length > few && (
+        <Button look="quiet" onClick={() => setAll(true)}>
+          Show {preview.coming.length - few} more
+        </Button>
       )}
       {open && rule && (
         <TurnSheet

@@ -60,28 +60,30 @@ export function MessageFields({ site, id, rule, channels, placeholders, samples,
         />
         {problem("wordings") && <Words>{problem("wordings")}</Words>}
         {chosen.length > 1 && (
-          <Fold
-            title="Other wordings for one channel"
-            summary="Used there in place of those above."
-            open={own.length > 0}
-          >
-            <div className="space-y-3">
-              {channels
-                .filter((c) => chosen.includes(c.id))
-                .map((c) => (
-                  <div key={c.id}>
-                    <p className="mb-1 text-sm font-semibold">{c.name}</p>
-                    <Wordings
-                      name={`Wording for ${c.name}`}
-                      texts={ofChannel(c.id)}
-                      problem={(i) => problem(`byChannel.${c.id}[${i}]`)}
-                      onChange={(texts) => setOwn(c.id, texts)}
-                      onLook={setLooked}
-                    />
-                  </div>
-                ))}
-            </div>
-          </Fold>
+          <div className="w-full">
+            <Fold
+              title="Other wordings for one channel"
+              summary="Used there in place of those above."
+              open={own.length > 0}
+            >
+              <div className="space-y-3">
+                {channels
+                  .filter((c) => chosen.includes(c.id))
+                  .map((c) => (
+                    <div key={c.id}>
+                      <p className="mb-1 text-sm font-semibold">{c.name}</p>
+                      <Wordings
+                        name={`Wording for ${c.name}`}
+                        texts={ofChannel(c.id)}
+                        problem={(i) => problem(`byChannel.${c.id}[${i}]`)}
+                        onChange={(texts) => setOwn(c.id, texts)}
+                        onLook={setLooked}
+                      />
+                    </div>
+                  ))}
+              </div>
+            </Fold>
+          </div>
         )}
       </Line>
       {sample && (

@@ -120,7 +120,13 @@ export function TurnSheet({ site, rule, says, onClose }: Props) {
             />
             <SideBySide
               site={site}
-              draft={{ postId: e.postId, text: e.text, channels: [e.channelId], ruleId: rule.id }}
+              draft={{
+                postId: e.postId,
+                text: e.text,
+                channels: [e.channelId],
+                ruleId: rule.id,
+                asRule: true,
+              }}
             />
           </fieldset>
         ))}

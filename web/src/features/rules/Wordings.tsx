@@ -12,6 +12,9 @@ type Props = {
   onLook: (text: string) => void;
 };
 
+/** The name within a sentence: only its first letter is small. */
+const lower = (name: string) => name.charAt(0).toLowerCase() + name.slice(1);
+
 /** Wordings that take turns, each a text that can be changed and removed. */
 export function Wordings({ name, texts, problem, onChange, onLook }: Props) {
   return (
@@ -34,7 +37,7 @@ export function Wordings({ name, texts, problem, onChange, onLook }: Props) {
                 className={`${inputLook} h-auto! resize-y py-1`}
               />
               <IconButton
-                label={`Remove ${name.toLowerCase()} ${i + 1}`}
+                label={`Remove ${lower(name)} ${i + 1}`}
                 onClick={() => onChange(texts.filter((_, j) => j !== i))}
               >
                 <Trash2 size={15} />
@@ -48,7 +51,7 @@ export function Wordings({ name, texts, problem, onChange, onLook }: Props) {
           </li>
         ))}
       </ol>
-      <AddButton onAdd={() => onChange([...texts, "{title} {link}"])}>Add a {name.toLowerCase()}</AddButton>
+      <AddButton onAdd={() => onChange([...texts, "{title} {link}"])}>Add a {lower(name)}</AddButton>
     </>
   );
 }

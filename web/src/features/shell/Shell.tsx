@@ -49,14 +49,14 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
   return (
     <div className="flex min-h-screen flex-col">
       <Arrival title={`${screenAt(pathname)} · ${site.title}`} />
-      <header className="flex min-h-13 shrink-0 flex-wrap items-center gap-x-6 border-b border-line bg-sheet px-5 max-xl:gap-x-4 max-md:px-3 print:hidden">
+      <header className="flex min-h-13 shrink-0 flex-wrap items-center gap-x-5 border-b border-line bg-sheet px-5 max-xl:gap-x-4 lg:flex-nowrap max-md:px-3 print:hidden">
         <Skip to="main" className="focus:absolute focus:top-2 focus:left-2 focus:z-50">
           Skip to the content
         </Skip>
         <SiteName site={site} sites={me.sites} />
         <nav
           aria-label="Screens"
-          className="flex h-13 gap-5 max-xl:gap-3.5 max-md:order-last max-md:h-10 max-md:w-full max-md:overflow-x-auto max-md:[scrollbar-width:none]"
+          className="flex h-13 shrink-0 gap-4 max-xl:gap-3 max-md:shrink max-md:order-last max-md:h-10 max-md:w-full max-md:overflow-x-auto max-md:[scrollbar-width:none]"
         >
           {screens.map((s) => (
             <ScreenLink key={s.path} to={`/${site.slug}${s.path}`} end={s.path === ""} name={s.name} />

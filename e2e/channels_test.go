@@ -1,0 +1,153 @@
+package e2e
+
+import (
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/core/deed"
+	"dapper.example/internal/demo"
+	"dapper.example/internal/siterules"
+	"dapper.example/internal/standin"
+)
+
+// foretold are the messages that are to go out up to a moment, by the kind of the network, in
+// the order of their texts.
+func (a *app) foretold(to time.Time) map[string][]string {
+	a.t.Helper()
+	ctx := a.t.Context()
+	site, err := a.store.SiteBySlug(ctx, demo.SiteSlug)
+	require.NoError(a.t, err)
+	told, err := siterules.Book{Site: site, Public: a.url}.Coming(ctx, a.store.Queries, a.clock.Now(), to)
+	require.NoError(a.t, err)
+	all, err := a.store.Channels(ctx, site.ID)
+	require.NoError(a.t, err)
+	kinds := make(map[int64]string)
+	for _, c := range all {
+		kinds[c.ID] = c.Kind
+	}
+	said := make(map[string][]string)
+	for _, e := range told.Events {
+		if e.Effect == deed.Said {
+			said[kinds[e.Channel]] = append(said[kinds[e.Channel]], e.Text)
+		}
+	}
+	return said
+}
+
+// walls are the texts on the walls, sorted, once nothing is on its way any more.
+func (a *app) walls() map[string][]string {
+	a.t.Helper()
+	a.eventually(func() bool {
+		var waiting int
+		require.NoError(a.t, a.store.DB().GetContext(a.t.Context(), &waiting, `select count(*) from outings where state = 'waiting'`))
+		return waiting == 0
+	})
+	said := make(map[string][]string)
+	for kind, n := range a.networks {
+		for _, m := range n.Messages() {
+			said[kind] = append(said[kind], m.Text)
+		}
+	}
+	return said
+}
+
+func sortedEach(all map[string][]string) map[string][]string {
+	for _, texts := range all {
+		slices.Sort(texts)
+	}
+	return all
+}
+
+// An editor connects an account, makes a rule for two channels, is told that its wording is too
+// long, mends it and turns it on. A week later each wall shows what was foretold. A network that
+// takes messages and falls silent does not show one twice.
+func TestFromAnAccountToItsWall(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.click("Channels")
+	a.sees("Each post may say otherwise")
+	a.audit("channels")
+	a.click("Connect Hearth")
+	a.sees("post in your name?")
+	a.typed(`//input[@name="handle"]`, "dome-two")
+	a.press(`//button[normalize-space(.)="Allow"]`)
+	a.sees("is connected.")
+	a.sees("@dome-two")
+
+	a.click("Make a rule that shares on it")
+	a.fill("Name", "Letters on two channels")
+	a.click("Add a condition")
+	a.value("Members Write")
+	a.press(`//label[normalize-space(.)="Hearth @dome-two"]`)
+	a.refill("Wording 1", strings.Repeat("Far too long ", 40)+"{title} {link}")
+	a.sees("The message can’t fit")
+	a.sees(" over")
+	a.refill("Wording 1", "A letter: {title} {link}")
+	a.sees("of 320")
+	a.audit("a rule on two channels")
+	a.click("Save rule")
+	a.sees("It does nothing until you turn it on.")
+	a.click("Turn on…")
+	a.click("Turn on")
+	a.sees("Rule turned on.")
+
+	// The second of the coming turns is left out, and the rule goes on around it.
+	before := len(a.foretold(a.clock.Now().AddDate(0, 0, 7))["hearth"])
+	a.press(`(//section[@aria-label="Coming"]//button[normalize-space(.)="Leave out"])[3]`)
+	a.sees("Left out. The rule goes on with its next turn.")
+	week := a.clock.Now().AddDate(0, 0, 7)
+	want := a.foretold(week)
+	require.NotEmpty(t, want["lantern"])
+	assert.Equal(t, before-1, len(want["hearth"]))
+	a.liveTo(week)
+	assert.Equal(t, sortedEach(want), sortedEach(a.walls()))
+
+	// The weather turns bad, and good again.
+	a.lantern.Turn(standin.Silent)
+	later := week.AddDate(0, 0, 2)
+	more := a.foretold(later)
+	require.NotEmpty(t, more["lantern"])
+	a.liveTo(later)
+	a.eventually(func() bool { return len(a.lantern.Messages()) == len(want["lantern"])+len(more["lantern"]) })
+	a.lantern.Turn(standin.Fair)
+	for kind, texts := range more {
+		want[kind] = append(want[kind], texts...)
+	}
+	assert.Equal(t, sortedEach(want), sortedEach(a.walls()), "nothing twice, nothing missing")
+}
+
+// A channel that is signed out says so, holds its messages, and sends them after the editor has
+// signed in again; one that is deleted says first what goes along.
+func TestAChannelIsSignedOutAndDeleted(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.networks["hearth"].Revoke(demo.Handle)
+	week := a.clock.Now().AddDate(0, 0, 4)
+	a.liveTo(week)
+	a.click("Channels")
+	a.sees("Needs sign-in")
+	assert.Empty(t, a.networks["hearth"].Messages())
+	a.click("Sign in again")
+	a.typed(`//input[@name="handle"]`, demo.Handle)
+	a.press(`//button[normalize-space(.)="Allow"]`)
+	a.sees("is connected.")
+	a.press(`(//ul[@aria-label="Your channels"]/li)[4]//button[normalize-space(.)="Delete…"]`)
+	a.sees("what is shared when posts come out")
+	a.audit("deleting a channel")
+	a.click("Delete Crier")
+	a.sees("Crier is deleted.")
+	a.until(func() bool {
+		site, err := a.store.SiteBySlug(t.Context(), demo.SiteSlug)
+		require.NoError(t, err)
+		all, err := a.store.Channels(t.Context(), site.ID)
+		require.NoError(t, err)
+		return len(all) == 3
+	})
+}
