@@ -157,7 +157,7 @@ func TestTheScreensAreOpenToEverybody(t *testing.T) {
 		"/quillmoor/settings/blog":       "Close the blog",
 		"/quillmoor/settings/categories": "Delete or merge…",
 		"/quillmoor/settings/plan":       "Overdue posts",
-		"/quillmoor/settings/channels":   "Save Lantern",
+		"/quillmoor/channels":            "Each post may say otherwise",
 		"/new-blog":                      "A busy desk",
 		"/quillmoor/people":              "Tobias Wren",
 		"/quillmoor/account":             "Change password",
@@ -171,7 +171,7 @@ func TestARuleAndAPostAreOpenToEverybody(t *testing.T) {
 	a := newApp(t)
 	a.signIn()
 	a.open("/quillmoor/rules")
-	a.press(`//a[text()="Workbench on Lantern"]`)
+	a.press(`//a[text()="Workbench, morning and noon"]`)
 	a.sees("Coming outings")
 	a.audit("rule")
 	a.open("/quillmoor/posts")

@@ -137,7 +137,7 @@ func TestARuleIsDeletedAndBroughtBack(t *testing.T) {
 	a := newApp(t)
 	a.signIn()
 	a.click("Rules")
-	const rule = "Workbench on Lantern"
+	const rule = "Workbench, morning and noon"
 	a.press(fmt.Sprintf(`//a[text()=%q]`, rule))
 	a.sees("Coming outings")
 	a.refill("Name", "Workbench, changed")

@@ -131,9 +131,10 @@ func TestAReshareRuleDoesWhatItForetold(t *testing.T) {
 	a.sees("Next: Tue 24 Nov")
 	a.sees("wording 1 · ") // the catch is looked at anew once it is armed
 
+	a.click("Show 14 more")
 	var coming []string
 	a.do(chromedp.Evaluate(`[...document.querySelectorAll('[aria-label="Coming"] li')].map(li => li.children[1].innerText)`, &coming))
-	require.Len(t, coming, 10)
+	require.Len(t, coming, 20)
 	assert.Empty(t, a.lantern.Messages(), "nothing is sent before its time")
 
 	a.liveTo(start.AddDate(0, 0, 7))
@@ -218,10 +219,10 @@ func TestTwoEditorsOnOneRule(t *testing.T) {
 	a := newApp(t)
 	a.signIn()
 	a.open("/quillmoor/rules")
-	a.press(`//a[text()="Meteor diary in season"]`)
+	a.press(`//a[text()="Meteor diary in pictures"]`)
 	a.refill("Name", "My own name for it")
 	_, err := a.store.DB().ExecContext(t.Context(),
-		`update rules set name = 'Their name', version = version + 1 where name = 'Meteor diary in season'`)
+		`update rules set name = 'Their name', version = version + 1 where name = 'Meteor diary in pictures'`)
 	require.NoError(t, err)
 	a.sees("Somebody else changed this rule.")
 	var mine string

@@ -62,7 +62,7 @@ func TestScreenshots(t *testing.T) {
 	s.sees("of 155 published")
 	s.take("rule-expiry")
 	s.open("/quillmoor/rules")
-	s.press(`//a[text()="Workbench on Lantern"]`)
+	s.press(`//a[text()="Workbench, morning and noon"]`)
 	s.sees("Coming outings")
 	s.sees("wording 1")
 	s.take("rule-reshare")

@@ -20,6 +20,7 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/words"
+	"dapper.example/internal/enact"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
@@ -343,6 +344,9 @@ func (d Editor) Save(ctx context.Context, id int64, version int, w Wish, now tim
 		if err != nil {
 			return err
 		}
+		if o.State == store.Failed { // the failed message is not brought back
+			return d.log(ctx, tx, changed, "A message that could not be sent was changed; it goes out on ", nil, nil, now)
+		}
 		return d.log(ctx, tx, changed, "A planned outing was changed; it goes out on ", &o, &changed, now)
 	})
 }
@@ -364,6 +368,12 @@ func (d Editor) Drop(ctx context.Context, id int64, version int, now time.Time) 
 		if len(replies) > 0 {
 			return act.Invalidf("id", "A reply to it is planned for %s. Drop that first.", d.when(replies[0].At, now))
 		}
+		if o.State == store.Failed {
+			if err := tx.LeaveOut(ctx, d.Site.ID, id, o.Error); err != nil {
+				return err
+			}
+			return d.log(ctx, tx, o, "A message that could not be sent was let go; it was to go out on ", nil, nil, now)
+		}
 		if o.Turn != nil {
 			if o.State == store.Skipped {
 				return nil
@@ -381,6 +391,22 @@ func (d Editor) Drop(ctx context.Context, id int64, version int, now time.Time) 
 			return err
 		}
 		return d.log(ctx, tx, o, "A planned outing was dropped; it would have gone out on ", &o, nil, now)
+	})
+}
+
+// TryAgain sends a message that could not be sent once more, as it was.
+func (d Editor) TryAgain(ctx context.Context, id int64, version int, queue enact.Sharer, now time.Time) error {
+	return d.changeOne(ctx, id, version, func(tx *store.Tx, o store.Outing) error {
+		if o.State != store.Failed {
+			return act.Invalidf("id", "Only a message that could not be sent can be tried again.")
+		}
+		if err := tx.Retry(ctx, d.Site.ID, id, now); err != nil {
+			return err
+		}
+		if err := queue.Share(ctx, tx, id); err != nil {
+			return fmt.Errorf("queueing outing %d again: %w", id, err)
+		}
+		return d.log(ctx, tx, o, "A message that could not be sent is tried again; it was to go out on ", nil, nil, now)
 	})
 }
 

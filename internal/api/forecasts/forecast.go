@@ -344,7 +344,29 @@ func (s part) getMarks(ctx context.Context, in *marksInput) (*struct{ Body Marks
 		}
 		marks = append(marks, coming...)
 	}
-	return &struct{ Body Marks }{Marks{marks}}, nil
+	return &struct{ Body Marks }{Marks{together(marks)}}, nil
+}
+
+// together makes one mark of messages that a rule, or nobody, sends of one post at one minute on several
+// channels.
+func together(marks []Mark) []Mark {
+	kept := marks[:0]
+	for _, m := range marks {
+		if n := len(kept) - 1; n >= 0 && m.Channel != "" && kept[n].Kind == m.Kind && kept[n].At.Equal(m.At) &&
+			kept[n].PostID == m.PostID && kept[n].RuleID == m.RuleID && kept[n].Channel != "" {
+			one := &kept[n]
+			if one.Text != m.Text {
+				one.Text += "\n\n" + m.Channel + ": " + m.Text
+			}
+			one.Channel += ", " + m.Channel
+			if m.State != "done" && m.State != "coming" {
+				one.State = m.State
+			}
+			continue
+		}
+		kept = append(kept, m)
+	}
+	return kept
 }
 
 // marksAhead is how far ahead marks are foretold.
@@ -380,7 +402,9 @@ func (s part) pastMarks(ctx context.Context, site store.Site, from, to time.Time
 			m.RuleID = *l.Rule
 		}
 		if l.Outing != nil && l.Deed == string(deed.KindShare) {
-			if o, ok := sent[*l.Outing]; ok {
+			if o, ok := sent[*l.Outing]; ok && o.Parent != nil {
+				continue // a reply goes with its message
+			} else if ok {
 				m.Channel, m.Text, m.URL = o.Network, o.Text, o.RemoteURL
 				if o.State != store.Sent {
 					m.State = o.State
@@ -401,6 +425,9 @@ func (s part) comingMarks(ctx context.Context, site store.Site, now, from, to ti
 	}
 	var marks []Mark
 	for _, e := range told.Events {
+		if share, is := e.Deed.(deed.Share); is && share.Parent != 0 {
+			continue // a reply goes with its message
+		}
 		if isMarked(e.Kind) && !e.At.Before(from) && e.At.Before(to) {
 			marks = append(marks, Mark{ForecastEvent: viewEvent(site.Zone(), told, e), State: "coming"})
 		}

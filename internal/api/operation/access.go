@@ -91,7 +91,7 @@ var accessTo = map[string]Access{
 	"save-announcements": planner, "save-post-announcements": planner, "save-word-list": planner, "delete-word-list": planner,
 	"create-rule": planner, "save-rule": planner, "delete-rule": planner, "arm-rule": planner, "disarm-rule": planner,
 	"run-rule": planner, "set-exclusion": planner, "set-pick": planner,
-	"plan-outing": planner, "take-turn": planner, "save-outing": planner, "drop-outing": planner,
+	"plan-outing": planner, "take-turn": planner, "retry-outing": planner, "save-outing": planner, "drop-outing": planner,
 
 	"get-portrait": memberSelf, "set-portrait": memberSelf,
 	"list-lenses": memberSelf, "keep-lens": memberSelf, "drop-lens": memberSelf,

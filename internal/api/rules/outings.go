@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -62,7 +63,7 @@ type PlannedOuting struct {
 	PostTitle string          `json:"postTitle" doc:"the post's, or the title that it was given"`
 	Channel   string          `json:"channel"`
 	Origin    string          `json:"origin" enum:"rule,hand,publication,tour"`
-	State     string          `json:"state" enum:"planned,set aside,skipped"`
+	State     string          `json:"state" enum:"planned,set aside,skipped,failed"`
 	Why       string          `json:"why,omitempty" doc:"why it was set aside or left out"`
 	Rule      string          `json:"rule,omitempty" doc:"the rule whose it is"`
 	Version   int             `json:"version"`
@@ -72,6 +73,7 @@ type PlannedOuting struct {
 type PlannedOutings struct {
 	Outings []PlannedOuting `json:"outings" doc:"in order of time"`
 	Aside   []PlannedOuting `json:"aside" doc:"those whose time passed, for an editor to deal with"`
+	Failed  []PlannedOuting `json:"failed" doc:"those that could not be sent, latest first"`
 }
 
 // OutingMessage is what would be sent of an outing, as its post is now.
@@ -81,17 +83,25 @@ type OutingMessage struct {
 	Fit       string `json:"fit,omitempty" doc:"what the composer had to give up"`
 }
 
+// asWording is a text as a wording that says it.
+func asWording(text string) string {
+	return strings.NewReplacer("{", "{{", "}", "}}").Replace(text)
+}
+
 func viewPlanned(zone civil.Zone, o store.Outing) PlannedOuting {
 	view := PlannedOuting{ID: o.ID, Place: operation.PlaceAt(zone, o.At), PostTitle: o.Title, Channel: o.Network,
 		Origin: o.Origin, State: o.State, Why: o.Error, Rule: o.RuleName, Version: o.Version,
 		OutingBody: OutingBody{PostID: int64(o.Post), Title: o.Item.Title, Link: o.Item.Link, ChannelID: o.Channel, At: o.At.UTC(),
-			Text: o.OwnText, Pictures: append([]int64{}, o.Pictures...), Picture: viewMessagePicture(o.Extras.Picture), ReplyText: o.ReplyText,
+			Text: cmp.Or(o.OwnText, asWording(o.Text)), Pictures: append([]int64{}, o.Pictures...), Picture: viewMessagePicture(o.Extras.Picture), ReplyText: o.ReplyText,
 			ReplyAfter: o.ReplyAfter}}
 	if o.Parent != nil {
 		view.ParentID = *o.Parent
 	}
 	return view
 }
+
+// failedShown is how many messages that could not be sent are shown.
+const failedShown = 100
 
 const (
 	outingsPath = "/api/v1/sites/{site}/outings"
@@ -126,6 +136,10 @@ func (s part) outingOperations(api huma.API) {
 		Description:   "At its time the message goes out, if its post is out by then; the rules of the channel go on around it.",
 	}, s.planOuting)
 	huma.Register(api, huma.Operation{
+		OperationID: "retry-outing", Method: http.MethodPost, Path: outingPath + "/retry",
+		Summary: "Send a message that could not be sent once more", DefaultStatus: http.StatusNoContent, Errors: stale,
+	}, s.retryOuting)
+	huma.Register(api, huma.Operation{
 		OperationID: "save-outing", Method: http.MethodPut, Path: outingPath, Summary: "Change a planned outing",
 		Errors: stale,
 	}, s.saveOuting)
@@ -149,7 +163,14 @@ func (s part) listOutings(ctx context.Context, in *operation.SitePath) (*struct{
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	body := PlannedOutings{Outings: []PlannedOuting{}, Aside: []PlannedOuting{}}
+	failed, err := s.Store.FailedOutings(ctx, desk.Site.ID, failedShown)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	body := PlannedOutings{Outings: []PlannedOuting{}, Aside: []PlannedOuting{}, Failed: []PlannedOuting{}}
+	for _, o := range failed {
+		body.Failed = append(body.Failed, viewPlanned(desk.Site.Zone(), o))
+	}
 	for _, o := range planned {
 		body.Outings = append(body.Outings, viewPlanned(desk.Site.Zone(), o))
 	}
@@ -312,6 +333,10 @@ func (s part) saveOuting(ctx context.Context, in *saveOutingInput) (*plannedOutp
 		return nil, s.Problem(err)
 	}
 	return s.planned(ctx, desk.Site, in.ID)
+}
+
+func (s part) retryOuting(ctx context.Context, in *versionInput) (*struct{}, error) {
+	return nil, s.Problem(s.outingEditor(ctx).TryAgain(ctx, in.ID, in.Body.Version, s.Queue, s.Clock.Now()))
 }
 
 type dropOutingInput struct {

@@ -146,6 +146,18 @@ func (q Queries) AsideOutings(ctx context.Context, siteID int64) ([]Outing, erro
 	return outings, err
 }
 
+// FailedOutings lists a site's outings that could not be sent and that nobody has let go, latest first.
+func (q Queries) FailedOutings(ctx context.Context, siteID int64, limit int) ([]Outing, error) {
+	var outings []Outing
+	err := q.run.All(ctx, &outings, selectOuting+` where outings.site_id = $1 and state = 'failed' order by at desc, outings.id desc limit $2`, siteID, limit)
+	return outings, err
+}
+
+// Retry has an outing that could not be sent be on its way again, with the key that it had.
+func (t *Tx) Retry(ctx context.Context, siteID, id int64, now time.Time) error {
+	return t.run.Exec(ctx, `update outings set state = 'waiting', at = $3, version = version + 1 where site_id = $1 and id = $2 and state = 'failed'`, siteID, id, now)
+}
+
 // LockPlanned returns an outing of a site that waits for its time, locked; it fails with
 // db.ErrNotFound where there is none, or no more.
 func (t *Tx) LockPlanned(ctx context.Context, siteID, id int64) (Outing, error) {
@@ -159,8 +171,9 @@ func (t *Tx) LockPlanned(ctx context.Context, siteID, id int64) (Outing, error) 
 func (t *Tx) SavePlanned(ctx context.Context, o Outing) error {
 	return t.run.Exec(ctx, `
 		update outings set channel_id = $3, post_id = $4, at = $5, due = $5, parent_id = $6, pictures = $7, own_text = $8,
-			item = $9, extras = $10, reply_text = $11, reply_after = $12, unplaced = $13, wording = $14, state = 'planned', error = '', version = version + 1
-		where site_id = $1 and id = $2 and state in ('planned', 'set aside', 'skipped')`,
+			item = $9, extras = $10, reply_text = $11, reply_after = $12, unplaced = $13, wording = $14, error = '', tries = 0, version = version + 1,
+			key = case when state = 'failed' then gen_random_uuid() else key end, state = 'planned' -- another message has another key
+		where site_id = $1 and id = $2 and state in ('planned', 'set aside', 'skipped', 'failed')`,
 		o.SiteID, o.ID, o.Channel, o.Post, o.At, o.Parent, o.Pictures, o.OwnText, o.Item, o.Extras, o.ReplyText, o.ReplyAfter, o.Unplaced, o.Wording)
 }
 
@@ -176,11 +189,11 @@ func (t *Tx) SetAside(ctx context.Context, siteID, id int64, why string) error {
 }
 
 // LockOuting returns an outing of a site that has not gone out, locked: one that waits for its
-// time, was set aside or left out; db.ErrNotFound otherwise.
+// time, was set aside or left out, or could not be sent; db.ErrNotFound otherwise.
 func (t *Tx) LockOuting(ctx context.Context, siteID, id int64) (Outing, error) {
 	var o Outing
 	err := t.run.One(ctx, &o, selectOuting+`
-		where outings.site_id = $1 and outings.id = $2 and state in ('planned', 'set aside', 'skipped') for update of outings`, siteID, id)
+		where outings.site_id = $1 and outings.id = $2 and state in ('planned', 'set aside', 'skipped', 'failed') for update of outings`, siteID, id)
 	return o, err
 }
 
@@ -216,7 +229,7 @@ func (t *Tx) DropPlanned(ctx context.Context, siteID, id int64) error {
 func (t *Tx) LeaveOut(ctx context.Context, siteID, id int64, why string) error {
 	return t.run.Exec(ctx, `
 		update outings set state = 'skipped', error = $3, version = version + 1
-		where site_id = $1 and id = $2 and state in ('planned', 'set aside', 'skipped')`, siteID, id, why)
+		where site_id = $1 and id = $2 and state in ('planned', 'set aside', 'skipped', 'failed')`, siteID, id, why)
 }
 
 // SendPlanned notes the message of a planned outing, which is on its way from now on.

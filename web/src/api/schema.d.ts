@@ -1141,6 +1141,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/outings/{id}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a message that could not be sent once more */
+        post: operations["retry-outing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/overdue": {
         parameters: {
             query?: never;
@@ -4433,7 +4450,7 @@ export interface components {
             /** @description the rule whose it is */
             rule?: string;
             /** @enum {string} */
-            state: "planned" | "set aside" | "skipped";
+            state: "planned" | "set aside" | "skipped" | "failed";
             /** @description what it says, with placeholders as in wordings */
             text: string;
             /** @description of no post: what {title} is */
@@ -4446,6 +4463,8 @@ export interface components {
         PlannedOutings: {
             /** @description those whose time passed, for an editor to deal with */
             aside: components["schemas"]["PlannedOuting"][];
+            /** @description those that could not be sent, latest first */
+            failed: components["schemas"]["PlannedOuting"][];
             /** @description in order of time */
             outings: components["schemas"]["PlannedOuting"][];
         };
@@ -8857,6 +8876,59 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "retry-outing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionInputBody"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {

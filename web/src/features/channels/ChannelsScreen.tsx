@@ -8,6 +8,7 @@ import { ChannelRow } from "./ChannelRow";
 import { useChannels } from "./channels";
 import { Connect } from "./Connect";
 import { Lists } from "./Lists";
+import { PlannedOutings } from "./PlannedOutings";
 import { SiteSay } from "./SiteSay";
 
 /** The accounts on networks that the blog's messages go to, and what is shared when a post comes out. */
@@ -59,6 +60,12 @@ export default function ChannelsScreen() {
       )}
       <Part title="When a post comes out" hint="Each post may say otherwise: in the editor, under Sharing.">
         <SiteSay key={data.say.token} site={site} say={data.say} channels={data.channels} editor={editor} />
+      </Part>
+      <Part
+        title="Planned outings"
+        hint="Messages that wait for their time. A post’s are planned in the editor, under Sharing."
+      >
+        <PlannedOutings site={site} editor={editor} />
       </Part>
       <Part
         title="Alternatives"

@@ -181,6 +181,16 @@ export function useOutingDeeds(site: string) {
         ),
       onSettled,
     }),
+    retry: useMutation({
+      mutationFn: ({ id, version }: { id: number; version: number }) =>
+        answer(
+          api.POST("/api/v1/sites/{site}/outings/{id}/retry", {
+            params: { path: { site, id } },
+            body: { version },
+          }),
+        ),
+      onSettled,
+    }),
     take: useMutation({
       mutationFn: ({ rule, ...body }: { rule: number; turn: string; outings: OutingBody[] }) =>
         answer(

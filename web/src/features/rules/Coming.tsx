@@ -54,7 +54,7 @@ export function Coming({ site, preview, share, clockAhead, rule, changed }: Prop
             <li key={`${e.at} ${e.channelId ?? 0} ${e.postId}`} className="py-1.5">
               <p className="text-xs text-soft">
                 <span className="font-semibold text-ink">{shownPlace(e)}</span>
-                {share && ` · ${e.channel} · ${e.graphemes ?? 0} characters`}
+                {share && ` · ${e.channel} · wording ${e.wording + 1} · ${e.graphemes ?? 0} characters`}
                 {e.isReply && " · reply"}
                 {e.inHand && " · changed by hand"}
               </p>

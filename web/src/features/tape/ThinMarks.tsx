@@ -1,4 +1,5 @@
 import { clock } from "../../ui/civil";
+import { useRoving } from "../../ui/useRoving";
 import { kindWords } from "../forecast/kinds";
 import { labels, share } from "../plan/layout";
 import { layerOf, layers, type DeedMark } from "../plan/marks";
@@ -20,10 +21,19 @@ export function ThinMarks({
     marks.map((m) => m.minute),
     legible,
   );
+  // A row is one stop of the Tab key, however many marks it has; arrows go from one to the next.
+  const roving = useRoving(marks.findIndex((m) => markId(m) === chosen));
   return (
-    <div className="relative h-[1.125rem]">
+    <div role="group" aria-label="Outings and upkeep" className="relative h-[1.125rem]" {...roving.group}>
       {marks.map((m, i) => (
-        <Thin key={markId(m)} mark={m} label={places[i]!} chosen={chosen === markId(m)} onChoose={onChoose} />
+        <Thin
+          key={markId(m)}
+          mark={m}
+          label={places[i]!}
+          chosen={chosen === markId(m)}
+          tabIndex={roving.tabIndex(i)}
+          onChoose={onChoose}
+        />
       ))}
     </div>
   );
@@ -38,11 +48,13 @@ function Thin({
   mark,
   label,
   chosen,
+  tabIndex,
   onChoose,
 }: {
   mark: DeedMark;
   label: ReturnType<typeof labels>[number];
   chosen: boolean;
+  tabIndex: number;
   onChoose: (mark: string) => void;
 }) {
   const layer = layers[layerOf(mark.kind)];
@@ -57,6 +69,7 @@ function Thin({
   return (
     <button
       type="button"
+      tabIndex={tabIndex}
       aria-pressed={chosen}
       aria-label={`${clock(mark.minute)} ${kind.word} ${about}${coming ? ", to come" : failed ? ", failed" : ""}`}
       title={`${clock(mark.minute)} ${kind.word}: ${about}`}
