@@ -38,7 +38,7 @@ func (w *idler) Work(context.Context, *river.Job[nothing]) error {
 
 // counted does the job Share and tells when all are done.
 type counted struct {
-	shares
+	*shares
 	done *atomic.Int64
 	all  chan struct{}
 }
@@ -66,7 +66,7 @@ func BenchmarkDeliver(b *testing.B) {
 			fill()
 			done.Store(0)
 			jobs := river.NewWorkers()
-			river.AddWorker(jobs, &counted{shares{store: h.Store, clock: clockwork.NewRealClock(), box: pgtest.Box}, &done, all})
+			river.AddWorker(jobs, &counted{newShares(h.Store, clockwork.NewRealClock(), pgtest.Box), &done, all})
 			river.AddWorker(jobs, &idler{done: &done, all: all})
 			client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{Workers: jobs, Logger: pgtest.Quiet(),
 				Queues:        map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: workers}},

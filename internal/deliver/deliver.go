@@ -83,7 +83,7 @@ func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post 
 		return nil, fmt.Errorf("connecting the worker: %w", err)
 	}
 	jobs := river.NewWorkers()
-	if err := river.AddWorkerSafely(jobs, &shares{store: s, clock: clock, box: box}); err != nil {
+	if err := river.AddWorkerSafely(jobs, newShares(s, clock, box)); err != nil {
 		pool.Close()
 		return nil, err
 	}
@@ -150,6 +150,37 @@ type shares struct {
 	store *store.Store
 	clock clockwork.Clock
 	box   *secrets.Box
+
+	reading together[int64, *store.Delivery] // nil: it is gone
+	noting  together[store.Arrived, struct{}]
+}
+
+func newShares(s *store.Store, clock clockwork.Clock, box *secrets.Box) *shares {
+	w := &shares{store: s, clock: clock, box: box}
+	w.reading.do, w.noting.do = w.read, w.note
+	return w
+}
+
+// read returns outings for their delivery, nil for those that are gone.
+func (w *shares) read(ctx context.Context, ids []int64) ([]*store.Delivery, error) {
+	found, err := w.store.Deliveries(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	byID := make(map[int64]*store.Delivery, len(found))
+	for i := range found {
+		byID[found[i].ID] = &found[i]
+	}
+	all := make([]*store.Delivery, len(ids))
+	for i, id := range ids {
+		all[i] = byID[id]
+	}
+	return all, nil
+}
+
+// note notes that networks have taken messages.
+func (w *shares) note(ctx context.Context, arrived []store.Arrived) ([]struct{}, error) {
+	return make([]struct{}, len(arrived)), w.store.MarkSent(ctx, arrived, w.clock.Now())
 }
 
 // betweenLooks is after how long a delivery looks again whether what it waits for has come: that the message
@@ -158,13 +189,14 @@ const betweenLooks = 30 * time.Second
 
 // Work hands the message over and notes what came of it.
 func (w *shares) Work(ctx context.Context, job *river.Job[Share]) error {
-	d, err := w.store.Delivery(ctx, job.Args.Outing)
-	if errors.Is(err, store.ErrNotFound) {
-		return river.JobCancel(err) // its site, post or channel is gone
-	}
+	found, err := w.reading.ask(ctx, job.Args.Outing)
 	if err != nil {
 		return err
 	}
+	if found == nil {
+		return river.JobCancel(store.ErrNotFound) // its site, post or channel is gone
+	}
+	d := *found
 	if d.State != store.Waiting {
 		return nil
 	}
@@ -265,7 +297,7 @@ func (w *shares) renew(ctx context.Context, seen store.Channel) (c store.Channel
 
 // sent notes that the network has the message.
 func (w *shares) sent(ctx context.Context, o store.Outing, receipt channel.Receipt) error {
-	if err := w.store.MarkSent(ctx, o.ID, receipt.ID, receipt.URL, w.clock.Now()); err != nil {
+	if _, err := w.noting.ask(ctx, store.Arrived{ID: o.ID, RemoteID: receipt.ID, RemoteURL: receipt.URL}); err != nil {
 		return fmt.Errorf("noting that outing %d was sent: %w", o.ID, err)
 	}
 	return nil

@@ -75,7 +75,7 @@ func (h *house) outing(text string) int64 {
 // try does the job of an outing once, at an attempt.
 func (h *house) try(id int64, attempt int) error {
 	h.t.Helper()
-	w := &shares{store: h.Store, clock: clockwork.NewFakeClockAt(pgtest.Noon.Add(h.later)), box: pgtest.Box}
+	w := newShares(h.Store, clockwork.NewFakeClockAt(pgtest.Noon.Add(h.later)), pgtest.Box)
 	return w.Work(h.t.Context(), &river.Job[Share]{JobRow: &rivertype.JobRow{Attempt: attempt,
 		MaxAttempts: maxAttempts}, Args: Share{id}})
 }
@@ -337,7 +337,7 @@ func TestANetworkThatAnswersLate(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())
 	done := make(chan error)
 	go func() {
-		w := &shares{store: h.Store, clock: clockwork.NewFakeClockAt(pgtest.Noon.Add(h.later)), box: pgtest.Box}
+		w := newShares(h.Store, clockwork.NewFakeClockAt(pgtest.Noon.Add(h.later)), pgtest.Box)
 		done <- w.Work(ctx, &river.Job[Share]{JobRow: &rivertype.JobRow{Attempt: 1, MaxAttempts: maxAttempts},
 			Args: Share{id}})
 	}()

@@ -244,6 +244,7 @@ type (
 	Announcement  = sharing.Announcement
 	ChannelCount  = sharing.ChannelCount
 	Delivery      = sharing.Delivery
+	Arrived       = sharing.Arrived
 	Connection    = sharing.Connection
 	WordList      = sharing.WordList
 	Item          = sharing.Item

@@ -513,7 +513,7 @@ func TestATryIsNotedOfWhatWaitsAlone(t *testing.T) {
 	}
 	require.NoError(t, w.MarkTried(t.Context(), id, "busy", false))
 	assert.Equal(t, []any{"waiting", 1, "busy"}, []any{now().State, now().Tries, now().Error})
-	require.NoError(t, w.MarkSent(t.Context(), id, "r1", "https://lantern.example/r1", pgtest.Noon))
+	require.NoError(t, w.MarkSent(t.Context(), []store.Arrived{{ID: id, RemoteID: "r1", RemoteURL: "https://lantern.example/r1"}}, pgtest.Noon))
 	sent := now()
 	assert.Equal(t, []any{"sent", 2, ""}, []any{sent.State, sent.Tries, sent.Error})
 	assert.ErrorIs(t, w.MarkTried(t.Context(), id, "late news", true), store.ErrNotFound)

@@ -268,17 +268,17 @@ type Delivery struct {
 	ParentRemote string     `db:"parent_remote"`
 }
 
-// Delivery returns one outing for its delivery.
-func (q Queries) Delivery(ctx context.Context, id int64) (Delivery, error) {
-	var d Delivery
-	err := q.run.One(ctx, &d, `
+// Deliveries returns outings for their delivery; those that are gone are left out.
+func (q Queries) Deliveries(ctx context.Context, ids []int64) ([]Delivery, error) {
+	var all []Delivery
+	err := q.run.All(ctx, &all, `
 		select outings.*, channels.name as channel_name, sites.archived_at, coalesce(parents.state, '') as parent_state, coalesce(parents.remote_id, '') as parent_remote,
 			channels.id as "to.id", channels.site_id as "to.site_id", channels.kind as "to.kind", channels.name as "to.name", channels.address as "to.address",
 			channels.token as "to.token", channels.refresh_token as "to.refresh_token", channels.token_ends as "to.token_ends",
 			channels.paused_at as "to.paused_at", channels.sign_in_why as "to.sign_in_why", channels.rests_until as "to.rests_until"
 		from outings join channels on channels.id = outings.channel_id join sites on sites.id = outings.site_id left join outings parents on parents.id = outings.parent_id
-		where outings.id = $1`, id)
-	return d, err
+		where outings.id = any($1)`, ids)
+	return all, err
 }
 
 // OutingsBetween lists a site's outings of a span of time, in time order.
@@ -297,11 +297,22 @@ func (q Queries) OutingsOf(ctx context.Context, siteID, rule int64, limit int) (
 	return outings, err
 }
 
-// MarkSent notes that the network has taken an outing's message.
-func (q Queries) MarkSent(ctx context.Context, id int64, remoteID, remoteURL string, now time.Time) error {
-	return q.run.Exec(ctx, `
-		update outings set state = 'sent', sent_at = $2, remote_id = $3, remote_url = $4, tries = tries + 1, error = '' where id = $1`,
-		id, now, remoteID, remoteURL)
+// Arrived says that a network has taken an outing's message.
+type Arrived struct {
+	ID                  int64
+	RemoteID, RemoteURL string
+}
+
+// MarkSent notes that networks have taken outings' messages.
+func (q Queries) MarkSent(ctx context.Context, arrived []Arrived, now time.Time) error {
+	ids, remotes, urls := make([]int64, len(arrived)), make([]string, len(arrived)), make([]string, len(arrived))
+	for i, a := range arrived {
+		ids[i], remotes[i], urls[i] = a.ID, a.RemoteID, a.RemoteURL
+	}
+	_, err := q.run.Do(ctx, `
+		update outings set state = 'sent', sent_at = $4, remote_id = arrived.remote_id, remote_url = arrived.remote_url, tries = tries + 1, error = ''
+		from unnest($1::bigint[], $2::text[], $3::text[]) arrived(id, remote_id, remote_url) where outings.id = arrived.id`, ids, remotes, urls, now)
+	return err
 }
 
 // MarkTried notes that a try to deliver an outing failed; for good where failed is set.
