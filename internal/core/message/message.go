@@ -13,6 +13,7 @@ import (
 	"fmt"
 	"sort"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/rivo/uniseg"
 )
@@ -29,14 +30,15 @@ type Limits struct {
 
 // Over is how much longer a text is than the limits allow, in graphemes, or in bytes
 // where only those pass their limit; 0 where it fits.
-func (l Limits) Over(text string) int {
-	if l.Graphemes > 0 {
-		if over := l.Links.Length(text) - l.Graphemes; over > 0 {
-			return over
-		}
+func (l Limits) Over(text string) int { return l.over(l.Links.Length(text), len(text)) }
+
+// over is the same for a text whose graphemes and bytes have been counted.
+func (l Limits) over(graphemes, bytes int) int {
+	if l.Graphemes > 0 && graphemes > l.Graphemes {
+		return graphemes - l.Graphemes
 	}
 	if l.Bytes > 0 {
-		return max(len(text)-l.Bytes, 0)
+		return max(bytes-l.Bytes, 0)
 	}
 	return 0
 }
@@ -167,16 +169,17 @@ func Compose(w Wording, p Post, tags Hashtags, limits Limits) (Message, error) {
 	if len(d.hashtags) > limits.Hashtags {
 		d.drop(len(d.hashtags)-limits.Hashtags, &fit)
 	}
-	if d.over() > 0 {
+	text, length, over := d.measured()
+	if over > 0 {
 		if err := d.shorten(&fit); err != nil {
 			return Message{}, err
 		}
+		text, length, _ = d.measured()
 	}
-	text := d.text()
 	if strings.TrimSpace(text) == "" {
 		return Message{}, Blank{}
 	}
-	return Message{text, limits.Links.Length(text), fit}, nil
+	return Message{text, length, fit}, nil
 }
 
 func (d *draft) drop(n int, fit *Fit) {
@@ -187,11 +190,24 @@ func (d *draft) drop(n int, fit *Fit) {
 	}
 }
 
-// shorten gives up as little as makes the message fit.
-func (d *draft) shorten(fit *Fit) error {
+// dropHashtags drops as few hashtags as make the message fit, or all of them.
+func (d *draft) dropHashtags(fit *Fit) {
+	all := d.hashtags
+	d.hashtags = nil
+	if d.over() > 0 {
+		d.hashtags = all
+		d.drop(len(all), fit)
+		return
+	}
+	d.hashtags = all
 	for d.over() > 0 && len(d.hashtags) > 0 {
 		d.drop(1, fit)
 	}
+}
+
+// shorten gives up as little as makes the message fit.
+func (d *draft) shorten(fit *Fit) error {
+	d.dropHashtags(fit)
 	for _, part := range []struct {
 		name  Placeholder
 		value *string
@@ -207,12 +223,11 @@ func (d *draft) shorten(fit *Fit) error {
 		d.cut(part.value, part.name == Title)
 		*part.gone = *part.value != whole
 	}
-	text := d.text()
-	over := d.limits.Over(text)
+	_, length, over := d.measured()
 	if over == 0 {
 		return nil
 	}
-	if d.limits.Graphemes == 0 || d.limits.Links.Length(text) <= d.limits.Graphemes {
+	if d.limits.Graphemes == 0 || length <= d.limits.Graphemes {
 		return &TooLong{over, d.limits.Bytes, true}
 	}
 	return &TooLong{over, d.limits.Graphemes, false}
@@ -247,7 +262,17 @@ func (d *draft) cut(value *string, keepOne bool) {
 }
 
 // over is how much too long the message is.
-func (d *draft) over() int { return d.limits.Over(d.text()) }
+func (d *draft) over() int {
+	_, _, over := d.measured()
+	return over
+}
+
+// measured is the message, how long it is for the channel, and how much too long.
+func (d *draft) measured() (text string, length, over int) {
+	text = d.text()
+	length = d.limits.Links.Length(text)
+	return text, length, d.limits.over(length, len(text))
+}
 
 // text fills the wording in; spaces that an empty value leaves behind are joined.
 func (d *draft) text() string {
@@ -282,35 +307,35 @@ func (d *draft) value(p piece) string {
 	return d.post.Fields[p.text]
 }
 
-// tidy joins the runs of spaces, and of empty lines, that empty values leave.
+// tidy joins the runs of spaces, and of empty lines, that empty values leave. It writes
+// over the text.
 func tidy(text []byte) string {
-	if !bytes.Contains(text, []byte("  ")) && !bytes.ContainsAny(text, "\n\t\r") {
-		return string(bytes.Trim(text, " "))
-	}
 	out := text[:0]
-	space, lines := false, 0
-	for _, c := range text {
-		switch c {
-		case ' ', '\t', '\r':
-			space = true
-			continue
-		case '\n':
-			lines++
-			continue
+	for i := 0; i < len(text); {
+		from := i
+		for i < len(text) && isBlank(text[i]) {
+			i++
 		}
-		if len(out) > 0 {
-			for range min(lines, 2) {
-				out = append(out, '\n')
-			}
-			if space && lines == 0 {
+		if gap := text[from:i]; len(out) > 0 && len(gap) > 0 && i < len(text) {
+			switch lines := bytes.Count(gap, []byte{'\n'}); lines {
+			case 0:
 				out = append(out, ' ')
+			case 1:
+				out = append(out, '\n')
+			default:
+				out = append(out, '\n', '\n')
 			}
 		}
-		space, lines = false, 0
-		out = append(out, c)
+		from = i
+		for i < len(text) && (!isBlank(text[i]) || text[i] == ' ' && i+1 < len(text) && !isBlank(text[i+1])) {
+			i++
+		}
+		out = append(out, text[from:i]...)
 	}
 	return string(out)
 }
+
+func isBlank(c byte) bool { return c <= ' ' && (c == ' ' || c == '\n' || c == '\t' || c == '\r') }
 
 // Graphemes counts a text's graphemes.
 //
@@ -319,12 +344,23 @@ func tidy(text []byte) string {
 // by the rules of the Annex.
 func Graphemes(text string) int {
 	n, run, last := 0, -1, 0 // where a run began, with the plain rune before it, and where that rune begins
-	for i, r := range text {
+	for i := 0; i < len(text); {
+		if run < 0 {
+			from := i
+			for i < len(text) && text[i] < utf8.RuneSelf && text[i] != '\r' {
+				i++
+			}
+			if i > from {
+				n, last = n+i-from, i-1
+				continue
+			}
+		}
+		r, size := utf8.DecodeRuneInString(text[i:])
 		switch plain := isPlain(r); {
 		case plain && run < 0:
 			n++
 		case plain:
-			n += uniseg.GraphemeClusterCount(text[run:i] + string(r))
+			n += uniseg.GraphemeClusterCount(text[run : i+size])
 			run = -1
 		case run < 0:
 			run = i
@@ -333,6 +369,7 @@ func Graphemes(text string) int {
 			}
 		}
 		last = i
+		i += size
 	}
 	if run >= 0 {
 		n += uniseg.GraphemeClusterCount(text[run:])
