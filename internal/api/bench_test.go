@@ -1,8 +1,11 @@
 package api_test
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"encoding/base64"
+	"encoding/json"
+	"fmt"
 	"io"
 	"net/http"
 	"net/http/httptest"
@@ -15,6 +18,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/api"
+	"dapper.example/internal/channel"
+	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
 )
@@ -51,6 +56,17 @@ func bigSite(b *testing.B, scheduled int, apart time.Duration) (w pgtest.World, 
 // each one is not counted.
 func ask(b *testing.B, url string, cookie *http.Cookie, before func()) {
 	b.Helper()
+	send(b, http.MethodGet, url, nil, cookie, before)
+}
+
+// send is the same for a request with a body.
+func send(b *testing.B, method, url string, body any, cookie *http.Cookie, before func()) {
+	b.Helper()
+	written, err := json.Marshal(body)
+	require.NoError(b, err)
+	if body == nil {
+		written = nil
+	}
 	var took []time.Duration
 	for b.Loop() {
 		if before != nil {
@@ -58,8 +74,9 @@ func ask(b *testing.B, url string, cookie *http.Cookie, before func()) {
 			before()
 			b.StartTimer()
 		}
-		request, err := http.NewRequestWithContext(b.Context(), "GET", url, nil)
+		request, err := http.NewRequestWithContext(b.Context(), method, url, bytes.NewReader(written))
 		require.NoError(b, err)
+		request.Header.Set("Content-Type", "application/json")
 		request.AddCookie(cookie)
 		began := time.Now()
 		answer, err := http.DefaultClient.Do(request)
@@ -114,6 +131,28 @@ func BenchmarkFullPlan(b *testing.B) {
 		b.Run(name, func(b *testing.B) { ask(b, url+site+path, cookie, nil) })
 		b.Run(name+" after a change", func(b *testing.B) { ask(b, url+site+path, cookie, change) })
 	}
+}
+
+// BenchmarkComing asks for the coming 20 outings of a rule that may take any of 100,000 posts,
+// and for the marks of five such rules.
+func BenchmarkComing(b *testing.B) {
+	w, url, cookie := bigSite(b, 60, 7*time.Hour)
+	lantern, err := w.InsertChannel(b.Context(), store.Channel{SiteID: w.Site.ID, Kind: channel.Lantern,
+		Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 5})
+	require.NoError(b, err)
+	body := sharing(lantern)
+	b.Run("twenty", func(b *testing.B) {
+		send(b, http.MethodPost, url+site+"/rules/preview", map[string]any{"rule": body, "coming": true}, cookie, nil)
+	})
+	for i := range 5 {
+		armed := pgtest.Noon
+		_, err := w.InsertRule(b.Context(), store.Rule{SiteID: w.Site.ID, Kind: store.Reshare, Name: fmt.Sprintf("Again %d", i), Position: i,
+			Condition: body.Condition, Cadence: cadence.Cadence{By: cadence.Every, N: 6 + i, Unit: cadence.Hours},
+			Settings: store.RuleSettings{Channels: []int64{lantern}, Order: "longest", Wordings: []string{"{title} {link}"}},
+			ArmedAt:  &armed, ServedAt: &armed})
+		require.NoError(b, err)
+	}
+	b.Run("marks of five rules", func(b *testing.B) { ask(b, url+site+"/marks?days=56", cookie, nil) })
 }
 
 // session signs the world's editor in, without a password.

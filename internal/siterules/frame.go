@@ -38,6 +38,7 @@ type Frame struct {
 	excluded map[int64]map[int64]bool
 	picked   map[int64]map[int64]bool
 	takes    map[int64][]int
+	read     []store.FactsFilter // the posts that were read
 }
 
 // lookBack is for how long a published post is still told of to rules that keep the gap.
@@ -401,6 +402,10 @@ func (f *Frame) AddExpiring(ctx context.Context, q store.Queries, siteID int64) 
 
 // AddPlanned reads the posts of outings that are planned up to a moment.
 func (f *Frame) AddPlanned(ctx context.Context, q store.Queries, siteID int64, until time.Time) error {
+	return f.addPlanned(ctx, q, siteID, until, store.FactsFilter{})
+}
+
+func (f *Frame) addPlanned(ctx context.Context, q store.Queries, siteID int64, until time.Time, needs store.FactsFilter) error {
 	var ids []int64
 	for _, o := range f.Scene.Planned {
 		if o.Post != 0 && !o.At.After(until) {
@@ -416,7 +421,8 @@ func (f *Frame) AddPlanned(ctx context.Context, q store.Queries, siteID int64, u
 			return err
 		}
 	}
-	return f.add(ctx, q, siteID, store.FactsFilter{IDs: ids, WithOpening: true})
+	needs.IDs, needs.WithOpening = ids, true
+	return f.add(ctx, q, siteID, needs)
 }
 
 // AddCandidates reads the posts that a rule may catch at a moment, and how many are
@@ -445,13 +451,12 @@ func (f *Frame) AddCandidates(ctx context.Context, q store.Queries, siteID, rule
 func (f *Frame) AddReachable(ctx context.Context, q store.Queries, siteID int64, until time.Time) error {
 	live := f.live()
 	needs := f.needs(live...)
-	f.Scene.Posts = nil
 	if err := f.readSums(ctx, q, siteID); err != nil {
 		return err
 	}
 	waiting, expiring := needs, needs
 	waiting.Statuses, expiring.OwnExpiry = []string{string(store.Scheduled)}, true
-	if err := f.AddPlanned(ctx, q, siteID, until); err != nil {
+	if err := f.addPlanned(ctx, q, siteID, until, needs); err != nil {
 		return err
 	}
 	filters := []store.FactsFilter{waiting, expiring}
@@ -509,23 +514,44 @@ func (f *Frame) readSums(ctx context.Context, q store.Queries, siteID int64) (er
 	return f.readPasts(ctx, q, siteID)
 }
 
+// add reads posts that have not been read.
 func (f *Frame) add(ctx context.Context, q store.Queries, siteID int64, filter store.FactsFilter) error {
+	for _, read := range f.read {
+		var more bool
+		if filter, more = filter.After(read); !more {
+			return nil
+		}
+	}
 	facts, err := q.Facts(ctx, siteID, filter)
 	if err != nil {
 		return err
 	}
+	f.read = append(f.read, filter)
 	have := make(map[int64]int, len(f.Scene.Posts))
-	for i, p := range f.Scene.Posts {
-		have[p.Post] = i
+	for i := range f.Scene.Posts {
+		have[f.Scene.Posts[i].Post] = i
 	}
 	for _, p := range facts {
 		if i, ok := have[p.Post]; ok {
-			f.Scene.Posts[i] = p // the later reading may hold more
+			f.Scene.Posts[i] = fuller(p, f.Scene.Posts[i])
 			continue
 		}
 		f.Scene.Posts = append(f.Scene.Posts, p)
 	}
 	return nil
+}
+
+// fuller is a post as it was read twice, the second time with more or with less of its text and
+// of what goes with it.
+func fuller(p, before condition.Facts) condition.Facts {
+	if len(p.Text) < len(before.Text) {
+		p.Text = before.Text
+	}
+	p.InText = max(p.InText, before.InText)
+	if p.Clicks == nil {
+		p.Clicks = before.Clicks
+	}
+	return p
 }
 
 // Link is the address of a post in a message.

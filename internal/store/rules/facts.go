@@ -3,8 +3,11 @@ package rules
 import (
 	"context"
 	"fmt"
+	"reflect"
 	"strings"
 	"time"
+
+	"github.com/jmoiron/sqlx"
 
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
@@ -23,6 +26,7 @@ type FactsFilter struct {
 	Authors         []string
 	Imports         []string
 	Evergreen       *bool
+	PublishedFrom   time.Time
 	PublishedBefore time.Time
 	OwnExpiry       bool // only posts with an expiry of their own; published ones where Statuses are not said
 
@@ -31,40 +35,68 @@ type FactsFilter struct {
 	WithClicks  bool
 }
 
+// After is what is left to read of the filter's posts where those of another have been read: the
+// filter itself, a later part of it, or nothing (ok is false).
+func (f FactsFilter) After(read FactsFilter) (left FactsFilter, ok bool) {
+	begins, ends := read.PublishedFrom, read.PublishedBefore
+	holds := (read.WithText || !f.WithText && (read.WithOpening || !f.WithOpening)) && (read.WithClicks || !f.WithClicks)
+	if !holds || begins.After(f.PublishedFrom) || !f.widened().isSame(read.widened()) {
+		return f, true
+	}
+	switch {
+	case ends.IsZero() || !f.PublishedBefore.IsZero() && !f.PublishedBefore.After(ends):
+		return FactsFilter{}, false
+	case f.PublishedBefore.IsZero(): // it may ask for posts that never came out, too
+		return f, true
+	case ends.After(f.PublishedFrom):
+		f.PublishedFrom = ends
+	}
+	return f, true
+}
+
+// widened is the filter without its times and without what it reads of each post.
+func (f FactsFilter) widened() FactsFilter {
+	f.PublishedFrom, f.PublishedBefore = time.Time{}, time.Time{}
+	f.WithText, f.WithOpening, f.WithClicks = false, false, false
+	return f
+}
+
+func (f FactsFilter) isSame(g FactsFilter) bool { return reflect.DeepEqual(f, g) }
+
 // factsPage is how many posts are read at once.
 const factsPage = 5000
 
 type factsRow struct {
-	ID          int64            `db:"id"`
-	Kind        string           `db:"kind"`
-	Status      string           `db:"status"`
-	Title       string           `db:"title"`
-	Slug        string           `db:"slug"`
-	Text        string           `db:"text"`
-	Excerpt     string           `db:"excerpt"`
-	Category    string           `db:"category"`
-	Tags        db.Strings       `db:"tags"`
-	Author      string           `db:"author"`
-	Published   *time.Time       `db:"published_at"`
-	First       *time.Time       `db:"first_published_at"`
-	Republished *time.Time       `db:"republished_at"`
-	Changed     time.Time        `db:"changed"`
-	Expires     *time.Time       `db:"expires_at"`
-	Never       bool             `db:"never_expires"`
-	Fields      db.Fields        `db:"fields"`
-	OnTop       bool             `db:"on_top"`
-	Takes       bool             `db:"takes_comments"`
-	Days        int              `db:"comments_days"`
-	Comments    int              `db:"comments"`
-	Image       bool             `db:"image"`
-	Evergreen   bool             `db:"evergreen"`
-	Words       int              `db:"words"`
-	Shared      int              `db:"shared"`
-	Again       int              `db:"times_republished"`
-	Import      string           `db:"import"`
-	Clicks      clickDays        `db:"clicks"`
-	InText      int              `db:"in_text"`
-	Wordings    sharing.Wordings `db:"wordings"`
+	ID          int64
+	Kind        string
+	Status      string
+	Title       string
+	Slug        string
+	Text        string
+	Excerpt     string
+	Category    string
+	Tags        db.Strings
+	Author      string
+	Published   *time.Time
+	First       *time.Time
+	Republished *time.Time
+	Changed     time.Time
+	Expires     *time.Time
+	Never       bool
+	Fields      db.Fields
+	OnTop       bool
+	Takes       bool
+	Days        int
+	Comments    int
+	Image       bool
+	Evergreen   bool
+	Words       int
+	Shared      int
+	Again       int
+	Import      string
+	Clicks      clickDays
+	InText      int
+	Wordings    sharing.Wordings
 }
 
 type clickDays []struct {
@@ -81,15 +113,23 @@ func (q Queries) Facts(ctx context.Context, siteID int64, f FactsFilter) ([]cond
 	var all []condition.Facts
 	query, args := f.query(siteID)
 	for after := int64(0); ; {
-		var rows []factsRow
-		if err := q.run.All(ctx, &rows, query, append([]any{siteID, after, factsPage}, args...)...); err != nil {
+		n := 0
+		err := q.run.Each(ctx, func(rows *sqlx.Rows) error {
+			var r factsRow
+			if err := rows.Scan(&r.ID, &r.Kind, &r.Status, &r.Title, &r.Slug, &r.Text, &r.Excerpt, &r.Category, &r.Tags, &r.Author,
+				&r.Published, &r.First, &r.Republished, &r.Changed, &r.Expires, &r.Never, &r.Fields, &r.OnTop, &r.Takes, &r.Days,
+				&r.Comments, &r.Image, &r.Evergreen, &r.Words, &r.Shared, &r.Again, &r.Import, &r.Wordings, &r.InText, &r.Clicks); err != nil {
+				return err
+			}
+			all = append(all, r.facts())
+			after = r.ID
+			n++
+			return nil
+		}, query, append([]any{siteID, after, factsPage}, args...)...)
+		if err != nil {
 			return nil, fmt.Errorf("reading facts of posts: %w", err)
 		}
-		for _, row := range rows {
-			all = append(all, row.facts())
-			after = row.ID
-		}
-		if len(rows) < factsPage {
+		if n < factsPage {
 			return all, nil
 		}
 	}
@@ -132,6 +172,9 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 	}
 	if f.Evergreen != nil {
 		and(`evergreen = $%d`, *f.Evergreen)
+	}
+	if !f.PublishedFrom.IsZero() {
+		and(`published_at >= $%d`, f.PublishedFrom)
 	}
 	if !f.PublishedBefore.IsZero() {
 		and(`published_at < $%d`, f.PublishedBefore)
