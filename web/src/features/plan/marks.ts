@@ -7,7 +7,13 @@ export type DeedMark = Schemas["Mark"];
 
 /** The layers of the tape beside publications: each has kinds of deeds, a mark and a word. */
 export const layers = {
-  outings: { name: "Outings", kinds: ["share", "skip", "set aside"], mark: "◆", color: "text-share", bar: "bg-share" },
+  outings: {
+    name: "Outings",
+    kinds: ["share", "skip", "set aside"],
+    mark: "◆",
+    color: "text-share",
+    bar: "bg-share",
+  },
   republications: {
     name: "Republications",
     kinds: ["republish"],
