@@ -151,3 +151,34 @@ func TestAChannelIsSignedOutAndDeleted(t *testing.T) {
 		return len(all) == 3
 	})
 }
+
+// A message of no post goes out within a minute; another several times within some days.
+func TestAMessageNowAndSeveralTimes(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.click("Channels")
+	a.click("Share a message…")
+	a.click("Now")
+	a.fill("Text", "The dome is open now: {link}")
+	a.fill("Link, as {link}", "https://dome.example/nights")
+	a.press(`//*[@role="dialog"]//label[contains(., "Lantern")]`)
+	a.sees("46 of 320")
+	a.click("Send now")
+	a.sees("It goes out within a minute.")
+	a.liveTo(a.clock.Now().Add(time.Minute))
+	assert.Contains(t, a.walls()["lantern"], "The dome is open now: https://dome.example/nights")
+
+	a.click("Share a message…")
+	a.click("Several times")
+	a.refill("Times", "1")
+	a.sees("From 2 to 50.")
+	a.refill("Times", "4")
+	a.fill("Text", "Four nights of open dome")
+	a.press(`//*[@role="dialog"]//label[contains(., "Lantern")]`)
+	a.click("Plan 4 outings")
+	a.sees("Planned.")
+	planned := 0
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &planned, `select count(*) from outings where state = 'planned' and own_text = 'Four nights of open dome'`))
+	assert.Equal(t, 4, planned)
+}

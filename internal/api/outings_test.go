@@ -2,6 +2,7 @@ package api_test
 
 import (
 	"fmt"
+	"maps"
 	"net/http"
 	"slices"
 	"testing"
@@ -15,6 +16,41 @@ import (
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
 )
+
+// An outing can go out now, or several times over some days.
+func TestOutingsNowAndOverSeveralDays(t *testing.T) {
+	c := newClient(t)
+	c.signIn()
+	lantern, post := c.lantern(), c.out("Cables", 20)
+	const path = "/api/v1/sites/dome/outings"
+	body := map[string]any{"postId": post.ID, "channelId": lantern, "at": pgtest.Noon.Add(3 * time.Hour), "text": "{title} {link}"}
+	with := func(more map[string]any) map[string]any {
+		asked := maps.Clone(body)
+		maps.Copy(asked, more)
+		return asked
+	}
+	c.call(http.MethodPost, path, with(map[string]any{"times": 4, "days": 10}), http.StatusCreated, nil)
+	var all rules.PlannedOutings
+	c.call(http.MethodGet, path, nil, http.StatusOK, &all)
+	require.Len(t, all.Outings, 4)
+	for i, o := range all.Outings {
+		assert.False(t, o.At.After(pgtest.Noon.AddDate(0, 0, 10).Add(3*time.Hour)))
+		if i > 0 {
+			assert.Greater(t, o.At.Sub(all.Outings[i-1].At), 10*time.Hour)
+		}
+	}
+	assert.True(t, all.Outings[0].At.Equal(pgtest.Noon.Add(3*time.Hour)))
+	c.call(http.MethodPost, path, with(map[string]any{"times": 51, "days": 10}), http.StatusUnprocessableEntity, nil)
+	c.call(http.MethodPost, path, with(map[string]any{"at": pgtest.Noon.Add(-time.Hour)}), http.StatusUnprocessableEntity, nil)
+
+	var made rules.PlannedOuting
+	c.call(http.MethodPost, path, with(map[string]any{"now": true, "at": pgtest.Noon.Add(-time.Hour)}), http.StatusCreated, &made)
+	assert.True(t, made.At.Equal(pgtest.Noon.Add(time.Minute)))
+	c.live(pgtest.Noon.Add(time.Minute))
+	o, err := c.world.Outing(t.Context(), made.ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.Waiting, o.State)
+}
 
 // A planned outing is foretold, and goes out when it was foretold to.
 func TestAPlannedOutingIsForetoldAndGoesOut(t *testing.T) {

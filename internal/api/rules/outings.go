@@ -3,6 +3,7 @@ package rules
 import (
 	"cmp"
 	"context"
+	"math/rand/v2"
 	"net/http"
 	"strings"
 	"time"
@@ -11,6 +12,7 @@ import (
 
 	"dapper.example/internal/api/operation"
 	"dapper.example/internal/blog"
+	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
@@ -199,13 +201,20 @@ type plannedOutput struct {
 
 func (s part) planOuting(ctx context.Context, in *planOutingInput) (*plannedOutput, error) {
 	desk := s.outingEditor(ctx)
-	wishes := []outings.Wish{in.Body.wish()}
-	for _, id := range in.Body.Also {
-		also := in.Body.wish()
-		also.Channel = id
-		wishes = append(wishes, also)
+	now := s.Clock.Now()
+	first := in.Body.wish()
+	if in.Body.Now {
+		first.At = deed.Minute(now).Add(time.Minute)
 	}
-	ids, err := desk.Plan(ctx, wishes, s.Clock.Now())
+	var wishes []outings.Wish
+	for _, at := range cadence.Over(first.At, max(in.Body.Times, 1), max(in.Body.Days, 1), desk.Site.Zone(), rand.Uint64()) {
+		for _, id := range append([]int64{first.Channel}, in.Body.Also...) {
+			one := first
+			one.At, one.Channel = at, id
+			wishes = append(wishes, one)
+		}
+	}
+	ids, err := desk.Plan(ctx, wishes, now)
 	if err != nil {
 		return nil, s.Problem(err)
 	}
@@ -217,7 +226,10 @@ type planOutingInput struct {
 	operation.SitePath
 	Body struct {
 		OutingBody
-		Also []int64 `json:"also" required:"false" maxItems:"50" doc:"channels that it goes out on too, each as an outing of its own"`
+		Also  []int64 `json:"also" required:"false" maxItems:"50" doc:"channels that it goes out on too, each as an outing of its own"`
+		Now   bool    `json:"now" required:"false" doc:"it goes out in the coming minute, whatever at says"`
+		Times int     `json:"times" required:"false" minimum:"0" maximum:"50" doc:"how often it goes out, the first time at its time; 0: once"`
+		Days  int     `json:"days" required:"false" minimum:"0" maximum:"365" doc:"over how many days; the other times are drawn by day, apart from one another"`
 	}
 }
 

@@ -66,7 +66,7 @@ func (a *act) share(i int, now, later []*deed.Voice, first bool) bool {
 	for k, v := range slices.Concat(now, later) {
 		s, m, why := a.message(i, c, v)
 		switch {
-		case why == wasRefused:
+		case why == errRefused:
 			refused = true
 			continue
 		case why != nil:
@@ -183,8 +183,8 @@ func (l leftOut) String() string {
 	return strings.TrimSpace(text)
 }
 
-// wasRefused says that the network will have none of a post's messages.
-var wasRefused = errors.New("refused before")
+// errRefused says that the network will have none of a post's messages.
+var errRefused = errors.New("refused before")
 
 // message is what is to be said of a post on a channel: in the wording whose turn it is, or
 // where the network refused that, in the next. A post that was refused in the turn that is
@@ -192,7 +192,7 @@ var wasRefused = errors.New("refused before")
 func (a *act) message(i int, c deed.Case, v *deed.Voice) (s deed.Saying, m deed.Composed, err error) {
 	refused := a.turn.Refused(i, v)
 	if slices.ContainsFunc(refused, func(one deed.Refusal) bool { return !a.Owed.IsZero() && !one.At.Before(a.Owed) }) {
-		return s, m, wasRefused
+		return s, m, errRefused
 	}
 	wordings := a.WordingsOf(a.turn.World, c, v)
 	c.Past = a.turn.On(i, v)
@@ -207,7 +207,7 @@ func (a *act) message(i int, c deed.Case, v *deed.Voice) (s deed.Saying, m deed.
 			return s, m, nil
 		}
 	}
-	return s, m, wasRefused
+	return s, m, errRefused
 }
 
 // saying is a message of the rule before it is composed.

@@ -4362,8 +4362,15 @@ export interface components {
             at: string;
             /** Format: int64 */
             channelId: number;
+            /**
+             * Format: int64
+             * @description over how many days; the other times are drawn by day, apart from one another
+             */
+            days?: number;
             /** @description of no post: what {link} is */
             link?: string;
+            /** @description it goes out in the coming minute, whatever at says */
+            now?: boolean;
             /**
              * Format: int64
              * @description the outing that it replies to; 0: none
@@ -4387,6 +4394,11 @@ export interface components {
             replyText?: string;
             /** @description what it says, with placeholders as in wordings */
             text: string;
+            /**
+             * Format: int64
+             * @description how often it goes out, the first time at its time; 0: once
+             */
+            times?: number;
             /** @description of no post: what {title} is */
             title?: string;
         };

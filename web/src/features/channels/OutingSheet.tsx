@@ -2,6 +2,8 @@ import { useState } from "react";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { DateField } from "../../ui/DateField";
+import { NumberField } from "../../ui/NumberField";
+import { Segments } from "../../ui/Segments";
 import { TextField } from "../../ui/Field";
 import { Sheet } from "../../ui/Sheet";
 import { TextArea } from "../../ui/TextArea";
@@ -12,6 +14,12 @@ import { ChannelTicks } from "./ChannelTicks";
 import { useChannels, useOutingDeeds, type Planned } from "./channels";
 import { instantOf, soon, typedOf } from "./moment";
 import { SideBySide } from "./SideBySide";
+
+const ways = [
+  { value: "once", name: "Once" },
+  { value: "now", name: "Now" },
+  { value: "several", name: "Several times" },
+] as const;
 
 type Props = {
   site: string;
@@ -32,18 +40,24 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
   const [when, setWhen] = useState(() =>
     outing && outing.state === "planned" ? typedOf(outing.at) : soon(),
   );
+  const [way, setWay] = useState<(typeof ways)[number]["value"]>("once");
+  const [times, setTimes] = useState(3);
+  const [days, setDays] = useState(14);
   const { plan, save } = useOutingDeeds(site);
   const tell = useTell(site);
   const trouble = plan.error ?? save.error;
   const refusal = trouble instanceof Refusal ? trouble : undefined;
   const postId = outing?.postId ?? post?.id ?? 0;
   const at = instantOf(when);
+  const several = way === "several";
+  const count = chosen.length * (several ? times : 1);
+  const counted = !several || (times >= 2 && times <= 50 && days >= 1 && days <= 365);
   const body = { postId, text, at: at ?? "", ...(postId === 0 ? { link, title } : {}) };
   const name = post?.title || outing?.postTitle;
 
   function go() {
     const done = () => {
-      tell(outing ? "The outing is changed." : "Planned.");
+      tell(outing ? "The outing is changed." : way === "now" ? "It goes out within a minute." : "Planned.");
       onClose();
     };
     const [channelId = 0, ...also] = chosen;
@@ -59,7 +73,13 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
           replyText: outing.replyText ?? "",
           replyAfter: outing.replyAfter ?? 0,
         })
-      : plan.mutateAsync({ ...body, channelId, also });
+      : plan.mutateAsync({
+          ...body,
+          channelId,
+          also,
+          now: way === "now",
+          ...(several ? { times, days } : {}),
+        });
     doing.then(done, () => undefined);
   }
 
@@ -74,10 +94,12 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
           <Button onClick={onClose}>Cancel</Button>
           <Button
             look="main"
-            disabled={!at || chosen.length === 0 || text.trim() === "" || plan.isPending || save.isPending}
+            disabled={
+              !at || !counted || chosen.length === 0 || text.trim() === "" || plan.isPending || save.isPending
+            }
             onClick={go}
           >
-            {outing ? "Save" : chosen.length > 1 ? `Plan ${chosen.length} outings` : "Plan it"}
+            {outing ? "Save" : way === "now" ? "Send now" : count > 1 ? `Plan ${count} outings` : "Plan it"}
           </Button>
         </>
       }
@@ -89,16 +111,41 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
             <span className="text-soft">About</span> <span className="font-semibold">{name}</span>
           </p>
         )}
+        {!outing && <Segments label="How often" options={ways} value={way} onChange={setWay} />}
         <div className="flex flex-wrap items-start gap-3">
-          <div className="w-44">
-            <DateField
-              label="Date"
-              value={when.date}
-              error={refusal?.field("at")}
-              onChange={(date) => setWhen({ ...when, date })}
-            />
-          </div>
-          <TimeField label="Time" value={when.time} onChange={(time) => setWhen({ ...when, time })} />
+          {way !== "now" && (
+            <>
+              <div className="w-44">
+                <DateField
+                  label={several ? "First on" : "Date"}
+                  value={when.date}
+                  error={refusal?.field("at")}
+                  onChange={(date) => setWhen({ ...when, date })}
+                />
+              </div>
+              <TimeField label="Time" value={when.time} onChange={(time) => setWhen({ ...when, time })} />
+            </>
+          )}
+          {several && (
+            <>
+              <div className="w-20">
+                <NumberField
+                  label="Times"
+                  value={times}
+                  error={times > 50 || times < 2 ? "From 2 to 50." : undefined}
+                  onChange={setTimes}
+                />
+              </div>
+              <div className="w-24">
+                <NumberField
+                  label="Within days"
+                  value={days}
+                  error={days > 365 || days < 1 ? "From 1 to 365." : undefined}
+                  onChange={setDays}
+                />
+              </div>
+            </>
+          )}
           <div>
             <p className="text-sm text-soft">{outing ? "Channel" : "Channels"}</p>
             <ChannelTicks

@@ -163,7 +163,7 @@ export function useOutingDeeds(site: string) {
   const onSettled = () => refresh("rules");
   return {
     plan: useMutation({
-      mutationFn: (body: OutingBody & { also?: number[] }) =>
+      mutationFn: (body: OutingBody & { also?: number[]; now?: boolean; times?: number; days?: number }) =>
         answer(api.POST("/api/v1/sites/{site}/outings", { params: { path: { site } }, body })),
       onSettled,
     }),
