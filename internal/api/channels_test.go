@@ -16,6 +16,7 @@ import (
 
 	"dapper.example/internal/api"
 	"dapper.example/internal/api/channels"
+	"dapper.example/internal/api/plan"
 	"dapper.example/internal/api/rules"
 	"dapper.example/internal/channel"
 	kept "dapper.example/internal/channels"
@@ -243,6 +244,10 @@ func TestWhatIsSharedWhenAPostComesOut(t *testing.T) {
 
 	one := c.world.Scheduled(t, "First light", pgtest.Noon.Add(time.Hour))
 	two := c.world.Scheduled(t, "Second light", pgtest.Noon.Add(2*time.Hour))
+	var status plan.Status
+	c.call("GET", site+"/status", nil, 200, &status)
+	require.NotNil(t, status.Outing)
+	assert.Equal(t, plan.NextMessage{Name: "First light", At: pgtest.Noon.Add(70 * time.Minute)}, *status.Outing)
 	path := fmt.Sprintf("%s/posts/%d/announcements", site, two.ID)
 	c.call("GET", path, nil, 200, &say)
 	assert.False(t, say.Own)

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/api/forecasts"
+	"dapper.example/internal/api/plan"
 	"dapper.example/internal/api/rules"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
@@ -29,6 +30,9 @@ func TestOutingsNowAndOverSeveralDays(t *testing.T) {
 		maps.Copy(asked, more)
 		return asked
 	}
+	var status plan.Status
+	c.call(http.MethodGet, site+"/status", nil, http.StatusOK, &status)
+	assert.Nil(t, status.Outing)
 	c.call(http.MethodPost, path, with(map[string]any{"times": 4, "days": 10}), http.StatusCreated, nil)
 	var all rules.PlannedOutings
 	c.call(http.MethodGet, path, nil, http.StatusOK, &all)
@@ -40,6 +44,14 @@ func TestOutingsNowAndOverSeveralDays(t *testing.T) {
 		}
 	}
 	assert.True(t, all.Outings[0].At.Equal(pgtest.Noon.Add(3*time.Hour)))
+	c.call(http.MethodGet, site+"/status", nil, http.StatusOK, &status)
+	require.NotNil(t, status.Outing)
+	assert.Equal(t, plan.NextMessage{Name: "Cables", At: pgtest.Noon.Add(3 * time.Hour)}, *status.Outing)
+	ruled := sharing(lantern)
+	ruled.Cadence = rules.Cadence{By: "every", N: 1, Unit: "hours"}
+	c.arm(c.make(ruled), 0)
+	c.call(http.MethodGet, site+"/status", nil, http.StatusOK, &status)
+	assert.Equal(t, plan.NextMessage{Name: "Around again", At: pgtest.Noon.Add(time.Hour)}, *status.Outing, "a rule's turn comes before it")
 	c.call(http.MethodPost, path, with(map[string]any{"times": 51, "days": 10}), http.StatusUnprocessableEntity, nil)
 	c.call(http.MethodPost, path, with(map[string]any{"at": pgtest.Noon.Add(-time.Hour)}), http.StatusUnprocessableEntity, nil)
 

@@ -1,6 +1,7 @@
 package siterules
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -145,4 +146,62 @@ func (b Book) Turns(ctx context.Context, q store.Queries, now time.Time) (map[in
 		return nil, err
 	}
 	return f.turns(now), nil
+}
+
+// NextOuting is when a message goes out next, as far as is known without foretelling: the next turn of a
+// rule that shares, the next outing that is planned, or what is shared of a post that comes out; ok is false where there
+// is none. The name is the rule's, or the title of what is shared.
+func (b Book) NextOuting(ctx context.Context, q store.Queries, now time.Time) (at time.Time, name string, ok bool, err error) {
+	f, err := b.Frame(ctx, q, now, nil)
+	if err != nil {
+		return at, "", false, err
+	}
+	earlier := func(t time.Time, called string) {
+		if t = later(t, now); !ok || t.Before(at) {
+			at, name, ok = t, called, true
+		}
+	}
+	for id, t := range f.turns(now) {
+		if _, speaks := f.acting(id).(deed.Speaker); speaks {
+			r, _ := f.rule(id)
+			earlier(t, r.Name)
+		}
+	}
+	if !f.Scene.Paused && len(f.Scene.Planned) > 0 {
+		planned, err := q.Planned(ctx, b.Site.ID)
+		if err != nil {
+			return at, "", false, err
+		}
+		if len(planned) > 0 {
+			earlier(planned[0].At, cmp.Or(planned[0].Title, planned[0].OwnText))
+		}
+	}
+	var post int64
+	for _, s := range f.Scene.Scheduled {
+		said, own := f.Scene.OwnAnnouncements[s.Post]
+		if !own {
+			said = f.Scene.Announcements
+		}
+		for _, one := range said {
+			if t := s.Due.Add(time.Duration(one.After) * time.Minute); !f.Scene.Paused && (!ok || later(t, now).Before(at)) {
+				earlier(t, "")
+				post = s.Post
+			}
+		}
+	}
+	if post != 0 {
+		titles, err := q.Titles(ctx, b.Site.ID, []int64{post})
+		if err != nil {
+			return at, "", false, err
+		}
+		name = titles[post]
+	}
+	return at, name, ok, nil
+}
+
+func later(a, b time.Time) time.Time {
+	if a.Before(b) {
+		return b
+	}
+	return a
 }

@@ -20,6 +20,7 @@ type Status struct {
 	Paused   bool            `json:"paused" doc:"nothing comes out until the site goes on"`
 	Archived bool            `json:"archived,omitempty" doc:"readers are told that it is gone"`
 	Next     *NextOut        `json:"next,omitempty" doc:"what comes out next"`
+	Outing   *NextMessage    `json:"outing,omitempty" doc:"what is shared next, as far as is known without a forecast"`
 	Overdue  int             `json:"overdue" doc:"posts whose time has passed and that wait for an editor"`
 	Asking   []RuleRef       `json:"asking" doc:"rules that need a decision"`
 }
@@ -29,6 +30,12 @@ type NextOut struct {
 	ID    int64     `json:"id"`
 	Title string    `json:"title"`
 	At    time.Time `json:"at"`
+}
+
+// NextMessage is the outing that is to be next.
+type NextMessage struct {
+	Name string    `json:"name" doc:"of its rule, or the title of what is planned"`
+	At   time.Time `json:"at"`
 }
 
 // RuleRef names a rule.
@@ -59,6 +66,13 @@ func (s part) getStatus(ctx context.Context, _ *operation.SitePath) (*struct{ Bo
 		Overdue: found.Overdue, Asking: []RuleRef{}}
 	if found.Next != nil {
 		body.Next = &NextOut{ID: found.Next.ID, Title: found.Next.Title, At: found.NextAt.UTC()}
+	}
+	at, name, ok, err := s.Book(site).NextOuting(ctx, s.Store.Queries, now)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	if ok {
+		body.Outing = &NextMessage{name, at.UTC()}
 	}
 	for _, rule := range found.Asking {
 		body.Asking = append(body.Asking, RuleRef{rule.ID, rule.Title})

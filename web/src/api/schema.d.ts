@@ -3916,6 +3916,12 @@ export interface components {
              */
             zone: string;
         };
+        NextMessage: {
+            /** Format: date-time */
+            at: string;
+            /** @description of its rule, or the title of what is planned */
+            name: string;
+        };
         NextOut: {
             /** Format: date-time */
             at: string;
@@ -5522,6 +5528,8 @@ export interface components {
             /** @description what comes out next */
             next?: components["schemas"]["NextOut"];
             now: components["schemas"]["Place"];
+            /** @description what is shared next, as far as is known without a forecast */
+            outing?: components["schemas"]["NextMessage"];
             /**
              * Format: int64
              * @description posts whose time has passed and that wait for an editor

@@ -7,7 +7,8 @@ export function SiteTime({ site }: { site: string }) {
   const status = useStatus(site);
   const now = useNow(status.data?.now);
   if (!status.data || !now) return null;
-  const next = status.data.next;
+  const { next, outing } = status.data;
+  const until = (at: string) => ahead((Date.parse(at) - now.millis) / 1000);
   return (
     <div className="text-right text-xs leading-tight text-soft max-lg:hidden">
       <p>
@@ -19,10 +20,16 @@ export function SiteTime({ site }: { site: string }) {
           <span className="text-madder">no engine</span>
         )}
       </p>
-      <p className="max-w-52 truncate max-xl:hidden" title={next?.title}>
-        {next
-          ? `${sentence(ahead((Date.parse(next.at) - now.millis) / 1000))}: ${next.title}`
-          : "Nothing is scheduled"}
+      <p className="flex max-w-52 justify-end gap-1.5 max-xl:hidden">
+        <span className="truncate" title={next?.title}>
+          {next ? `${sentence(until(next.at))}: ${next.title}` : "Nothing is scheduled"}
+        </span>
+        {outing && (
+          <span className="shrink-0 text-share" title={`Next outing: ${outing.name}`}>
+            <span aria-hidden>◆</span>
+            <span className="sr-only">Next outing</span> {until(outing.at)}
+          </span>
+        )}
       </p>
     </div>
   );
