@@ -81,6 +81,7 @@ func TestAnInstalledPackageReachesBegin(t *testing.T) {
 	require.NoError(t, free.Close())
 	env["DATABASE_URL"] = pgtest.EmptyURL(t)
 	_, env["PORT"], _ = net.SplitHostPort(address)
+	env["DAPPER_TOKEN_KEY_FILE"] = filepath.Join(t.TempDir(), "token-key")
 	var environment []string
 	for name, value := range env {
 		environment = append(environment, name+"="+value)
