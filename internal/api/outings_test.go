@@ -53,6 +53,7 @@ func TestOutingsNowAndOverSeveralDays(t *testing.T) {
 	c.call(http.MethodGet, site+"/status", nil, http.StatusOK, &status)
 	assert.Equal(t, plan.NextMessage{Name: "Around again", At: pgtest.Noon.Add(time.Hour)}, *status.Outing, "a rule's turn comes before it")
 	c.call(http.MethodPost, path, with(map[string]any{"times": 51, "days": 10}), http.StatusUnprocessableEntity, nil)
+	c.call(http.MethodPost, path, with(map[string]any{"times": 50, "also": slices.Repeat([]int64{lantern}, 4)}), http.StatusUnprocessableEntity, nil)
 	c.call(http.MethodPost, path, with(map[string]any{"at": pgtest.Noon.Add(-time.Hour)}), http.StatusUnprocessableEntity, nil)
 
 	var made rules.PlannedOuting

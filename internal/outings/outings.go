@@ -53,6 +53,8 @@ const (
 	maxText = 10_000
 	// maxPlanned is how many outings of a site may wait for their time.
 	maxPlanned = 5000
+	// maxAtOnce is how many may be planned in one act.
+	maxAtOnce = 200
 	// maxReply is how long after its message a reply may follow, in minutes.
 	maxReply = 7 * 24 * 60
 )
@@ -241,6 +243,9 @@ func (d Editor) kept(w Wish, o store.Outing) store.Outing {
 func (d Editor) Plan(ctx context.Context, wishes []Wish, now time.Time) (ids []int64, err error) {
 	if len(wishes) == 0 {
 		return nil, act.Invalidf("channelId", "Choose at least one channel.")
+	}
+	if len(wishes) > maxAtOnce {
+		return nil, act.Invalidf("times", "That makes %d outings; %d are the most at once. Choose fewer times or channels.", len(wishes), maxAtOnce)
 	}
 	err = d.Change(ctx, func(tx *store.Tx) error {
 		if err := d.hasRoom(ctx, tx, len(wishes)); err != nil {

@@ -153,40 +153,34 @@ func (b Book) Turns(ctx context.Context, q store.Queries, now time.Time) (map[in
 // is none. The name is the rule's, or the title of what is shared.
 func (b Book) NextOuting(ctx context.Context, q store.Queries, now time.Time) (at time.Time, name string, ok bool, err error) {
 	f, err := b.Frame(ctx, q, now, nil)
-	if err != nil {
+	if err != nil || f.Scene.Paused {
 		return at, "", false, err
 	}
-	earlier := func(t time.Time, called string) {
-		if t = later(t, now); !ok || t.Before(at) {
-			at, name, ok = t, called, true
+	var post int64
+	earlier := func(t time.Time, called string, of int64) {
+		if t.Before(now) {
+			t = now
+		}
+		if !ok || t.Before(at) {
+			at, name, post, ok = t, called, of, true
 		}
 	}
 	for id, t := range f.turns(now) {
 		if _, speaks := f.acting(id).(deed.Speaker); speaks {
 			r, _ := f.rule(id)
-			earlier(t, r.Name)
+			earlier(t, r.Name, 0)
 		}
 	}
-	if !f.Scene.Paused && len(f.Scene.Planned) > 0 {
-		planned, err := q.Planned(ctx, b.Site.ID)
-		if err != nil {
-			return at, "", false, err
-		}
-		if len(planned) > 0 {
-			earlier(planned[0].At, cmp.Or(planned[0].Title, planned[0].OwnText))
-		}
+	for _, o := range f.Scene.Planned {
+		earlier(o.At, o.Item.Title, o.Post)
 	}
-	var post int64
 	for _, s := range f.Scene.Scheduled {
 		said, own := f.Scene.OwnAnnouncements[s.Post]
 		if !own {
 			said = f.Scene.Announcements
 		}
 		for _, one := range said {
-			if t := s.Due.Add(time.Duration(one.After) * time.Minute); !f.Scene.Paused && (!ok || later(t, now).Before(at)) {
-				earlier(t, "")
-				post = s.Post
-			}
+			earlier(s.Due.Add(time.Duration(one.After)*time.Minute), "", s.Post)
 		}
 	}
 	if post != 0 {
@@ -196,12 +190,5 @@ func (b Book) NextOuting(ctx context.Context, q store.Queries, now time.Time) (a
 		}
 		name = titles[post]
 	}
-	return at, name, ok, nil
-}
-
-func later(a, b time.Time) time.Time {
-	if a.Before(b) {
-		return b
-	}
-	return a
+	return at, cmp.Or(name, "a message"), ok, nil
 }

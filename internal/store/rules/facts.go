@@ -40,7 +40,7 @@ type FactsFilter struct {
 func (f FactsFilter) After(read FactsFilter) (left FactsFilter, ok bool) {
 	begins, ends := read.PublishedFrom, read.PublishedBefore
 	holds := (read.WithText || !f.WithText && (read.WithOpening || !f.WithOpening)) && (read.WithClicks || !f.WithClicks)
-	if !holds || begins.After(f.PublishedFrom) || !f.widened().isSame(read.widened()) {
+	if !holds || begins.After(f.PublishedFrom) || !reflect.DeepEqual(f.widened(), read.widened()) {
 		return f, true
 	}
 	switch {
@@ -60,8 +60,6 @@ func (f FactsFilter) widened() FactsFilter {
 	f.WithText, f.WithOpening, f.WithClicks = false, false, false
 	return f
 }
-
-func (f FactsFilter) isSame(g FactsFilter) bool { return reflect.DeepEqual(f, g) }
 
 // factsPage is how many posts are read at once.
 const factsPage = 5000

@@ -47,6 +47,8 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
   const tell = useTell(site);
   const trouble = plan.error ?? save.error;
   const refusal = trouble instanceof Refusal ? trouble : undefined;
+  // Of what has no field here.
+  const elsewhere = refusal?.field("channelId") ?? refusal?.field("postId");
   const postId = outing?.postId ?? post?.id ?? 0;
   const at = instantOf(when);
   const several = way === "several";
@@ -106,6 +108,7 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
     >
       <div className="space-y-4">
         {trouble && !refusal?.problem.errors && <Warning>{trouble.message}</Warning>}
+        {elsewhere && <Warning>{elsewhere}</Warning>}
         {name && (
           <p className="text-sm">
             <span className="text-soft">About</span> <span className="font-semibold">{name}</span>
@@ -132,7 +135,7 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
                 <NumberField
                   label="Times"
                   value={times}
-                  error={times > 50 || times < 2 ? "From 2 to 50." : undefined}
+                  error={times > 50 || times < 2 ? "From 2 to 50." : refusal?.field("times")}
                   onChange={setTimes}
                 />
               </div>

@@ -7,10 +7,16 @@ import { useSettled } from "../../ui/useSettled";
 
 type Chosen = { id: number; title: string };
 
-type Props = { site: string; label?: string; value?: Chosen; onChange: (post: Chosen) => void };
+type Props = {
+  site: string;
+  label?: string;
+  hideLabel?: boolean;
+  value?: Chosen | undefined;
+  onChange: (post: Chosen) => void;
+};
 
 /** A post, found by its title. */
-export function PostChoice({ site, label = "Post", value, onChange }: Props) {
+export function PostChoice({ site, label = "Post", hideLabel = false, value, onChange }: Props) {
   const [typed, setTyped] = useState<string>();
   const wanted = useSettled((typed ?? "").trim(), 200);
   const found = useQuery({
@@ -23,7 +29,7 @@ export function PostChoice({ site, label = "Post", value, onChange }: Props) {
     placeholderData: keepPreviousData,
   });
   return (
-    <Field label={label}>
+    <Field label={label} hideLabel={hideLabel}>
       <Combobox<number | null>
         value={value?.id ?? null}
         onChange={(id) => {
