@@ -50,6 +50,7 @@ export function useHand(root: RefObject<HTMLElement | null>, settings: Settings)
     element.addEventListener("keydown", hand.key);
     element.addEventListener("click", hand.click, true);
     element.addEventListener("dragstart", hand.noDrag);
+    element.addEventListener("touchstart", hand.touch, { passive: true });
     element.addEventListener("touchmove", hand.still, { passive: false });
     element.addEventListener("contextmenu", hand.still);
     return () => {
@@ -58,6 +59,7 @@ export function useHand(root: RefObject<HTMLElement | null>, settings: Settings)
       element.removeEventListener("keydown", hand.key);
       element.removeEventListener("click", hand.click, true);
       element.removeEventListener("dragstart", hand.noDrag);
+      element.removeEventListener("touchstart", hand.touch);
       element.removeEventListener("touchmove", hand.still);
       element.removeEventListener("contextmenu", hand.still);
     };
@@ -215,6 +217,11 @@ class Hand {
     this.lift(this.start);
     navigator.vibrate?.(15);
     this.frame ??= requestAnimationFrame(this.follow);
+  };
+
+  /** A finger that stops a page which is still rolling only stops it: the browser would not let go of the scrolling. */
+  readonly touch = (e: TouchEvent) => {
+    if (!e.cancelable) window.clearTimeout(this.resting);
   };
 
   /** While a finger holds something, the page does not scroll under it and no menu comes up. */
