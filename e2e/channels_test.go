@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -181,4 +182,64 @@ func TestAMessageNowAndSeveralTimes(t *testing.T) {
 	planned := 0
 	require.NoError(t, a.store.DB().GetContext(t.Context(), &planned, `select count(*) from outings where state = 'planned' and own_text = 'Four nights of open dome'`))
 	assert.Equal(t, 4, planned)
+}
+
+// An editor writes messages beforehand, one by hand and some from a sheet, marks them ready, and a week later each
+// has gone out once, as foretold.
+func TestPreparedMessagesGoOut(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.click("Channels")
+	a.click("Open the table")
+	a.sees("There is no list “nothing-yet”.")
+	a.click("Add a message")
+	last := `(//textarea)[last()]`
+	a.do(answers("a new row", `document.activeElement.placeholder === "What does it say?"`))
+	a.typed(last, "The kettle is on at the hut")
+	a.do(chromedp.Evaluate(`document.activeElement.blur()`, nil))
+	a.press(`//*[@role="checkbox"][@aria-label="Ready: The kettle is on at the hut"]`)
+	a.sees("1 message is ready.")
+
+	a.click("Paste a sheet…")
+	sheet := "Cells copied from a sheet, or the text of a .csv file"
+	a.fill(sheet, "text,date,time\nFrom a sheet,28 Nov,17:30\nAnd another,when it suits,")
+	a.click("Next")
+	a.sees("“when it suits” is not a date and a time.")
+	a.click("Add 2 messages")
+	a.sees("2 messages added.")
+	a.press(`//*[@role="checkbox"][@aria-label="Ready: From a sheet"]`)
+	a.reads("Sat 28 Nov, 17:30")
+
+	// One whose time has passed is asked about.
+	a.press(`//*[@role="checkbox"][@aria-label="Ready: Last call for the talk by lantern: six s"]`)
+	a.sees("Its time has passed")
+	a.click("Next opening")
+	a.eventually(func() bool {
+		planned := 0
+		require.NoError(t, a.store.DB().GetContext(t.Context(), &planned, `select count(*) from outings where state = 'planned' and prepared_id is not null`))
+		return planned == 6 // two of the demo's, these two, and the last on two channels
+	})
+
+	// A sample is on the practice wall, and nowhere else.
+	a.click("Actions for And another")
+	a.click("Edit…")
+	a.click("Send a sample")
+	a.sees("see it on the practice wall")
+	a.click("Cancel")
+	assert.NotContains(t, a.walls()["lantern"], "And another")
+
+	end := a.clock.Now().AddDate(0, 0, 7)
+	before := a.walls()
+	told := a.foretold(end)
+	a.liveTo(end)
+	after := a.walls()
+	for kind, texts := range told {
+		assert.Equal(t, sortedEach(map[string][]string{kind: append(before[kind], texts...)})[kind], sortedEach(after)[kind], kind)
+	}
+	for _, text := range []string{"The kettle is on at the hut", "From a sheet", "Last call for the talk by lantern: six seats are left."} {
+		assert.Contains(t, after["lantern"], text)
+	}
+	a.click("Past")
+	a.sees("The kettle is on at the hut")
 }

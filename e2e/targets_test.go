@@ -39,7 +39,7 @@ func TestControlsAreLargeEnoughToHit(t *testing.T) {
 	a := newApp(t)
 	a.signIn()
 	for _, path := range []string{"", "?view=month", "?view=list", "/posts", "/rhythm", "/rules", "/forecast",
-		"/logbook", "/settings/blog", "/settings/categories", "/settings/plan", "/account", "/people"} {
+		"/logbook", "/settings/blog", "/settings/categories", "/settings/plan", "/account", "/people", "/channels", "/prepared"} {
 		a.open("/quillmoor" + path)
 		a.do(shown("h1"), gone(`//*[@role="status"][starts-with(., "Loading")]`))
 		var found []string
@@ -67,7 +67,7 @@ func TestNothingIsScrolledSideways(t *testing.T) {
 	for _, size := range sizes {
 		a.do(emulation.SetDeviceMetricsOverride(size.width, 800, 1, false))
 		for _, path := range []string{"", "/posts", "/rhythm", "/rules", "/settings/plan", "/settings/categories", "/logbook", "/forecast",
-			"/account"} {
+			"/account", "/channels", "/prepared"} {
 			a.open("/quillmoor" + path)
 			a.do(chromedp.Evaluate(`document.documentElement.style.fontSize = "`+size.fontSize+`"`, nil))
 			a.do(shown("h1"), gone(`//*[@role="status"][starts-with(., "Loading")]`))

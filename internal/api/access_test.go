@@ -245,6 +245,10 @@ func (c *client) things(w pgtest.World) things {
 		Address: "http://127.0.0.1:9", Token: "t", Apart: 20, ADay: 5})
 	require.NoError(c.t, err)
 	made.ids["channels"] = channel
+	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
+		made.ids["prepared"], err = tx.InsertPrepared(ctx, store.Prepared{SiteID: w.Site.ID, Text: "Hello", CreatedAt: pgtest.Noon})
+		return err
+	}))
 	made.ids["categories"] = w.Category
 	require.NoError(c.t, w.SetTags(ctx, w.Site.ID, made.ids["posts"], []store.Tag{{Slug: "moon", Name: "Moon"}}))
 	tag, err := w.TagBySlug(ctx, w.Site.ID, "moon")

@@ -39,6 +39,14 @@ type Addresses struct{ Base string }
 // Of is the address of a network of a kind.
 func (a Addresses) Of(kind string) string { return at(a.Base, "/"+kind) }
 
+// Practice names the wall of a stand-in on which messages are tried before they are real, and its one account.
+const Practice = "practice"
+
+// Practice is the account of a network's practice wall.
+func (a Addresses) Practice(kind string) Account {
+	return Account{Address: a.Of(kind) + "/" + Practice, Token: Practice}
+}
+
 // NewVerifier draws what proves, later, that it is the same program.
 func NewVerifier() string { return oauth2.GenerateVerifier() }
 

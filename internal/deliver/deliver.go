@@ -303,7 +303,7 @@ func (w *shares) sent(ctx context.Context, o store.Outing, receipt channel.Recei
 	return nil
 }
 
-// message is what the network is handed of an outing. It fails with *channel.Later while
+// message is what the network is handed of an outing. It fails with *notYet while
 // the message that it goes under has not been sent, and with *channel.Refused where that
 // will not be, or where the blog is archived.
 func (w *shares) message(ctx context.Context, o store.Delivery) (channel.Message, error) {

@@ -101,6 +101,9 @@ func (w *world) rules(ctx context.Context) error {
 	if err := w.pastOutings(ctx, posts, channels, ids); err != nil {
 		return fmt.Errorf("sharing what was shared: %w", err)
 	}
+	if err := w.prepared(ctx, posts, channels); err != nil {
+		return fmt.Errorf("preparing messages: %w", err)
+	}
 	if err := w.pastRepublication(ctx, posts, ids[skyGuideBack]); err != nil {
 		return fmt.Errorf("republishing what was: %w", err)
 	}

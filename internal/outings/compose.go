@@ -3,6 +3,7 @@ package outings
 import (
 	"context"
 	"errors"
+	"slices"
 	"strings"
 	"time"
 
@@ -60,9 +61,16 @@ func (d Editor) Compose(ctx context.Context, q store.Queries, draft Draft, now t
 	if err != nil {
 		return nil, act.Invalidf("text", "%s", err)
 	}
-	w, post, err := d.world(ctx, q, draft, now)
+	w, err := d.world(ctx, q, []int64{draft.Post})
 	if err != nil {
 		return nil, err
+	}
+	var post *condition.Facts
+	if draft.Post != 0 {
+		var known bool
+		if post, known = w.Post(draft.Post); !known {
+			return nil, act.Invalidf("postId", "There is no such post on this site.")
+		}
 	}
 	lists, err := siterules.Lists(ctx, q, d.Site.ID)
 	if err != nil {
@@ -112,27 +120,19 @@ func (d Editor) Compose(ctx context.Context, q store.Queries, draft Draft, now t
 	return messages, nil
 }
 
-// world is a world of the site's channels and of the post alone, in which messages are
-// composed as rules do it.
-func (d Editor) world(ctx context.Context, q store.Queries, draft Draft, now time.Time) (*deed.World, *condition.Facts, error) {
-	book := d.book()
-	scene, err := book.Voices(ctx, q)
+// world is a world of the site's channels and of some posts alone, in which messages are
+// composed as rules do it; 0 is no post.
+func (d Editor) world(ctx context.Context, q store.Queries, posts []int64) (*deed.World, error) {
+	scene, err := d.book().Voices(ctx, q)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
-	if draft.Post == 0 {
-		return deed.NewWorld(scene), nil, nil
+	posts = slices.DeleteFunc(slices.Clone(posts), func(id int64) bool { return id == 0 })
+	if len(posts) == 0 {
+		return deed.NewWorld(scene), nil
 	}
-	scene.Posts, err = q.Facts(ctx, d.Site.ID, store.FactsFilter{IDs: []int64{draft.Post}, WithOpening: true})
-	if err != nil {
-		return nil, nil, err
-	}
-	if len(scene.Posts) == 0 {
-		return nil, nil, act.Invalidf("postId", "There is no such post on this site.")
-	}
-	w := deed.NewWorld(scene)
-	post, _ := w.Post(draft.Post)
-	return w, post, nil
+	scene.Posts, err = q.Facts(ctx, d.Site.ID, store.FactsFilter{IDs: posts, WithOpening: true})
+	return deed.NewWorld(scene), err
 }
 
 func pictureOf(id int64) message.Picture { return message.Picture{From: message.ThisPicture, ID: id} }

@@ -46,6 +46,8 @@ type Wish struct {
 	ReplyText  string // what follows under it; "": nothing
 	ReplyAfter int    // minutes
 	Wording    int    // the number of the rule's wording that it is, where a turn is in hand
+	Unplaced   bool   // it goes out at the first minute from its time on that its channel allows
+	Prepared   int64  // the prepared message that it is of; 0: none
 }
 
 const (
@@ -234,7 +236,10 @@ func (d Editor) kept(w Wish, o store.Outing) store.Outing {
 	if o.ReplyText, o.ReplyAfter = strings.TrimSpace(w.ReplyText), w.ReplyAfter; o.ReplyText == "" {
 		o.ReplyAfter = 0
 	}
-	o.Unplaced = false
+	o.Unplaced = w.Unplaced
+	if w.Prepared != 0 {
+		o.Prepared = store.ID(w.Prepared)
+	}
 	return o
 }
 
@@ -256,19 +261,25 @@ func (d Editor) Plan(ctx context.Context, wishes []Wish, now time.Time) (ids []i
 				return err
 			}
 		}
-		for _, w := range wishes {
-			if _, err := d.Look(ctx, tx.Queries, w, now); err != nil {
-				return err
-			}
-			id, err := d.insert(ctx, tx, d.kept(w, store.Outing{Origin: store.ByHand, Actor: &d.Actor, CreatedAt: now}), now)
-			if err != nil {
-				return err
-			}
-			ids = append(ids, id)
-		}
-		return nil
+		ids, err = d.planAll(ctx, tx, wishes, now)
+		return err
 	})
 	return ids, err
+}
+
+// planAll looks at outings and adds them.
+func (d Editor) planAll(ctx context.Context, tx *store.Tx, wishes []Wish, now time.Time) (ids []int64, err error) {
+	for _, w := range wishes {
+		if _, err := d.Look(ctx, tx.Queries, w, now); err != nil {
+			return nil, err
+		}
+		id, err := d.insert(ctx, tx, d.kept(w, store.Outing{Origin: store.ByHand, Actor: &d.Actor, CreatedAt: now}), now)
+		if err != nil {
+			return nil, err
+		}
+		ids = append(ids, id)
+	}
+	return ids, nil
 }
 
 // hasRoom checks that so many more outings may wait.

@@ -11,6 +11,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"dapper.example/internal/channel"
 	"dapper.example/internal/core/message"
 )
 
@@ -147,12 +148,20 @@ func Handler(networks []*Network, box *Mailbox) http.Handler {
 	}
 	for _, n := range networks {
 		below("/"+n.network.Kind(), n.Handler())
+		below("/"+n.network.Kind()+"/"+channel.Practice, n.practice().Handler())
 	}
 	if box != nil {
 		below("/mail", box.Handler())
 	}
 	mux.Handle("/{$}", index(networks))
 	return mux
+}
+
+// practice is a wall of the same network that is kept nowhere, on which anybody may try a message.
+func (n *Network) practice() *Network {
+	p, _ := New(n.network.Kind(), "", n.clock) // the kind is known
+	p.Admit(channel.Practice, channel.Practice)
+	return p
 }
 
 // index is the page that leads to the networks.

@@ -242,6 +242,7 @@ type (
 	Republication = sharing.Republication
 	ShortLink     = sharing.ShortLink
 	Announcement  = sharing.Announcement
+	Prepared      = sharing.Prepared
 	ChannelCount  = sharing.ChannelCount
 	Delivery      = sharing.Delivery
 	Arrived       = sharing.Arrived

@@ -68,6 +68,7 @@ function SignedIn() {
           <Route path="settings/:part?" element={<screenOf.settings />} />
           <Route path="pictures" element={<screenOf.pictures />} />
           <Route path="channels" element={<screenOf.channels />} />
+          <Route path="prepared" element={<screenOf.prepared />} />
           <Route path="comments" element={<screenOf.comments />} />
           <Route path="people" element={<screenOf.people />} />
           <Route path="account" element={<screenOf.account />} />

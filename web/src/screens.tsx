@@ -29,6 +29,7 @@ const screens = {
   posts: screen(() => import("./features/posts/PostsScreen")),
   pictures: screen(() => import("./features/pictures/PicturesScreen")),
   channels: screen(() => import("./features/channels/ChannelsScreen")),
+  prepared: screen(() => import("./features/prepared/PreparedScreen")),
   comments: screen(() => import("./features/comments/CommentsScreen")),
   people: screen(() => import("./features/people/PeopleScreen")),
   account: screen(() => import("./features/people/AccountScreen")),

@@ -71,7 +71,7 @@ var accessTo = map[string]Access{
 	"get-overdue": onlooker, "get-zone-change": onlooker, "get-logbook": onlooker,
 	"get-forecast": onlooker, "follow-forecast": onlooker, "compare-forecast": onlooker,
 	"list-rules": onlooker, "preview-rule": onlooker, "explain-rule": onlooker, "list-runs": onlooker,
-	"list-texts": onlooker, "get-text": onlooker, "list-outings": onlooker, "preview-outing": onlooker, "compose-message": onlooker, "list-channels": onlooker, "get-channel-deletion": onlooker, "get-post-announcements": onlooker,
+	"list-texts": onlooker, "get-text": onlooker, "list-outings": onlooker, "list-prepared": onlooker, "read-prepared": planner, "preview-outing": onlooker, "compose-message": onlooker, "list-channels": onlooker, "get-channel-deletion": onlooker, "get-post-announcements": onlooker,
 	"list-people": onlooker,
 
 	"begin-post": writer, "write-post": ownWork, "hand-in-post": ownWork, "give-back-post": ownWork,
@@ -91,7 +91,9 @@ var accessTo = map[string]Access{
 	"save-announcements": planner, "save-post-announcements": planner, "save-word-list": planner, "delete-word-list": planner,
 	"create-rule": planner, "save-rule": planner, "delete-rule": planner, "arm-rule": planner, "disarm-rule": planner,
 	"run-rule": planner, "set-exclusion": planner, "set-pick": planner,
-	"plan-outing": planner, "take-turn": planner, "retry-outing": planner, "save-outing": planner, "drop-outing": planner,
+	"prepare-messages": planner, "save-prepared": planner, "delete-prepared": planner, "release-prepared": planner, "withdraw-prepared": planner, "send-sample": planner,
+	"save-prepared-openings": planner,
+	"plan-outing":            planner, "take-turn": planner, "retry-outing": planner, "save-outing": planner, "drop-outing": planner,
 
 	"get-portrait": memberSelf, "set-portrait": memberSelf,
 	"list-lenses": memberSelf, "keep-lens": memberSelf, "drop-lens": memberSelf,

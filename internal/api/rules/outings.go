@@ -11,13 +11,11 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/api/operation"
-	"dapper.example/internal/blog"
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/outings"
-	"dapper.example/internal/picture"
 	"dapper.example/internal/store"
 )
 
@@ -313,11 +311,7 @@ func (s part) compose(ctx context.Context, in *struct {
 		body[i] = ComposedMessage{ChannelID: m.Channel, Channel: m.Name, Network: m.Kind, Text: m.Text, Graphemes: m.Graphemes, Limit: m.Limit,
 			Fit: m.Fit, Over: m.Over, Problem: m.Problem, Link: m.Link, Wants: string(m.Wants), Crop: m.Crop}
 		if p := m.Picture; p != nil {
-			name, small := picture.Name{Key: p.Key, Width: p.Width, Height: p.Height, Type: p.Type}, p.Width
-			if widths := picture.Narrower(p.Width); len(widths) > 0 {
-				small = widths[0]
-			}
-			body[i].Picture = &ShownPicture{p.ID, blog.PicturePath(desk.Site.Slug, name.At(small)), p.Alt}
+			body[i].Picture = showPicture(desk.Site, *p)
 		}
 	}
 	return &struct{ Body []ComposedMessage }{body}, nil

@@ -30,6 +30,7 @@ func Register(api huma.API, tools *operation.Tools) {
 	s := part{tools}
 	s.ruleOperations(api)
 	s.outingOperations(api)
+	s.preparedOperations(api)
 }
 
 // Rules is what the screens of rules work with.

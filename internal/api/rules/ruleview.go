@@ -112,25 +112,40 @@ func (h RuleHashtags) kept() message.Hashtags {
 	return kept
 }
 
-func (b RuleBody) kept(id int64) (store.Rule, []*act.Invalid) {
-	openings, found := formats.ReadOpenings(b.Cadence.Openings)
+// kept is the cadence as it is kept, and what cannot be read of it, by its field.
+func (c Cadence) kept() (cadence.Cadence, []*act.Invalid) {
+	openings, found := formats.ReadOpenings(c.Openings)
 	var problems []*act.Invalid
 	for _, p := range found {
 		problems = append(problems, &act.Invalid{Field: "cadence." + p.Path, Message: p.Message})
 	}
-	c := cadence.Cadence{By: cadence.By(b.Cadence.By)}
-	switch c.By {
+	kept := cadence.Cadence{By: cadence.By(c.By)}
+	switch kept.By {
 	case cadence.Openings:
-		c.Openings = openings
+		kept.Openings = openings
 	case cadence.Every:
-		c.N, c.Unit, c.Sway = b.Cadence.N, cadence.Unit(b.Cadence.Unit), b.Cadence.Sway
-		if c.Unit == cadence.Days || c.Unit == cadence.Weeks {
-			c.At = b.Cadence.At
+		kept.N, kept.Unit, kept.Sway = c.N, cadence.Unit(c.Unit), c.Sway
+		if kept.Unit == cadence.Days || kept.Unit == cadence.Weeks {
+			kept.At = c.At
 		}
-		if c.Unit == cadence.Weeks {
-			c.Weekdays = formats.ReadWeekdays(b.Cadence.Weekdays)
+		if kept.Unit == cadence.Weeks {
+			kept.Weekdays = formats.ReadWeekdays(c.Weekdays)
 		}
 	}
+	return kept, problems
+}
+
+func viewCadence(c cadence.Cadence) Cadence {
+	view := Cadence{By: string(c.By), N: max(c.N, 1), Unit: cmp.Or(string(c.Unit), string(cadence.Days)), At: c.At, Sway: c.Sway,
+		Weekdays: formats.ViewWeekdays(c.Weekdays), Openings: []formats.Opening{}}
+	for _, o := range c.Openings {
+		view.Openings = append(view.Openings, formats.ViewOpening(o))
+	}
+	return view
+}
+
+func (b RuleBody) kept(id int64) (store.Rule, []*act.Invalid) {
+	c, problems := b.Cadence.kept()
 	r := store.Rule{ID: id, Kind: store.RuleKind(b.Kind), Name: b.Name, Condition: b.Condition, Cadence: c,
 		Version: b.Version}
 	s := &r.Settings
@@ -179,10 +194,8 @@ func withUnit(s condition.Span) condition.Span {
 func viewRuleBody(r store.Rule) RuleBody {
 	s := r.Settings
 	body := RuleBody{Kind: string(r.Kind), Name: r.Name, Condition: r.Condition,
-		Cadence: Cadence{By: string(r.Cadence.By), N: max(r.Cadence.N, 1), Unit: string(r.Cadence.Unit),
-			At: r.Cadence.At, Sway: r.Cadence.Sway,
-			Weekdays: formats.ViewWeekdays(r.Cadence.Weekdays), Openings: []formats.Opening{}},
-		Action: s.Action, MostARun: s.MostARun, MostSeconds: s.MostSeconds, Youngest: withUnit(s.Youngest),
+		Cadence: viewCadence(r.Cadence),
+		Action:  s.Action, MostARun: s.MostARun, MostSeconds: s.MostSeconds, Youngest: withUnit(s.Youngest),
 		Oldest: withUnit(s.Oldest), Apart: s.Apart,
 		Most: s.Most, AtATime: max(s.AtATime,
 			1), Order: s.Order, Weekdays: formats.ViewWeekdays(s.Weekdays), From: s.From, To: s.To,
@@ -194,12 +207,6 @@ func viewRuleBody(r store.Rule) RuleBody {
 		Hashtags: RuleHashtags{Sources: []string{}, List: append([]string{}, s.Hashtags.List...),
 			Field: s.Hashtags.Field, Style: string(s.Hashtags.Style)},
 		Version: r.Version}
-	if body.Cadence.Unit == "" {
-		body.Cadence.Unit = string(cadence.Days)
-	}
-	for _, o := range r.Cadence.Openings {
-		body.Cadence.Openings = append(body.Cadence.Openings, formats.ViewOpening(o))
-	}
 	for _, id := range s.Channels {
 		if texts := s.ByChannel[id]; len(texts) > 0 {
 			body.ByChannel = append(body.ByChannel, ChannelWords{id, texts})

@@ -2,6 +2,7 @@ package posts
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"dapper.example/internal/store/db"
@@ -242,4 +243,35 @@ func (q Queries) Previewed(ctx context.Context, siteID int64, hash []byte, now t
 	}
 	p, err := q.Post(ctx, siteID, l.Post)
 	return p, l.ExpiresAt, err
+}
+
+// PictureNamed is the latest picture of a site's library of the name of a file; 0: there is none.
+func (q Queries) PictureNamed(ctx context.Context, siteID int64, name string) (id int64, err error) {
+	err = q.run.One(ctx, &id, `select id from pictures where site_id = $1 and lower(name) = lower($2) and binned_at is null order by id desc limit 1`, siteID, name)
+	if errors.Is(err, db.ErrNotFound) {
+		return 0, nil
+	}
+	return id, err
+}
+
+// PostNamed is a site's post of a title or a slug; 0: there is none.
+func (q Queries) PostNamed(ctx context.Context, siteID int64, title, slug string) (id int64, err error) {
+	err = q.run.One(ctx, &id, `
+		select id from posts where site_id = $1 and status <> 'binned' and (slug = $3 or lower(title) = lower($2)) order by slug = $3 desc, id desc limit 1`,
+		siteID, title, slug)
+	if errors.Is(err, db.ErrNotFound) {
+		return 0, nil
+	}
+	return id, err
+}
+
+// PicturesByID returns those of the ids that are pictures of a site, in the bin or not.
+func (q Queries) PicturesByID(ctx context.Context, siteID int64, ids []int64) (map[int64]Picture, error) {
+	var found []Picture
+	err := q.run.All(ctx, &found, `select * from pictures where site_id = $1 and id = any($2)`, siteID, ids)
+	pictures := make(map[int64]Picture)
+	for _, p := range found {
+		pictures[p.ID] = p
+	}
+	return pictures, err
 }

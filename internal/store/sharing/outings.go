@@ -59,10 +59,11 @@ type Outing struct {
 	Error      string     `db:"error"`
 	Clicks     int        `db:"clicks"`
 	Origin     string     `db:"origin"`
-	Parent     *int64     `db:"parent_id"` // the outing that it goes under; nil: none
-	Pictures   db.IDs     `db:"pictures"`  // of the site's library
-	OwnText    string     `db:"own_text"`  // of one that was planned: as it was written, with placeholders
-	Actor      *int64     `db:"actor_id"`  // who planned it
+	Parent     *int64     `db:"parent_id"`   // the outing that it goes under; nil: none
+	Pictures   db.IDs     `db:"pictures"`    // of the site's library
+	OwnText    string     `db:"own_text"`    // of one that was planned: as it was written, with placeholders
+	Actor      *int64     `db:"actor_id"`    // who planned it
+	Prepared   db.ID      `db:"prepared_id"` // the prepared message that it is of
 	Version    int        `db:"version"`
 	CreatedAt  time.Time  `db:"created_at"`
 	Title      string     `db:"title"`        // the post's; read only
@@ -111,10 +112,10 @@ func (t *Tx) InsertPlanned(ctx context.Context, o Outing) (int64, error) {
 	var id int64
 	err := t.run.One(ctx, &id, `
 		insert into outings (site_id, channel_id, post_id, at, due, wording, round, text, link, state, origin, parent_id, pictures, own_text, actor_id, created_at,
-			rule_id, turn, unplaced, item, extras, reply_text, reply_after, error)
-		values ($1, $2, $3, $4, $4, $11, $12, '', '', $13, $5, $6, $7, $8, $9, $10, $14, $15, $16, $17, $18, $19, $20, $21) returning id`,
+			rule_id, turn, unplaced, item, extras, reply_text, reply_after, error, prepared_id)
+		values ($1, $2, $3, $4, $4, $11, $12, '', '', $13, $5, $6, $7, $8, $9, $10, $14, $15, $16, $17, $18, $19, $20, $21, $22) returning id`,
 		o.SiteID, o.Channel, o.Post, o.At, o.Origin, o.Parent, o.Pictures, o.OwnText, o.Actor, o.CreatedAt, o.Wording, o.Round, o.State,
-		o.Rule, o.Turn, o.Unplaced, o.Item, o.Extras, o.ReplyText, o.ReplyAfter, o.Error)
+		o.Rule, o.Turn, o.Unplaced, o.Item, o.Extras, o.ReplyText, o.ReplyAfter, o.Error, o.Prepared)
 	return id, err
 }
 
@@ -123,12 +124,13 @@ func (t *Tx) InsertPlanned(ctx context.Context, o Outing) (int64, error) {
 func (t *Tx) RestorePlanned(ctx context.Context, o Outing) error {
 	return t.run.Exec(ctx, `
 		insert into outings (id, site_id, channel_id, post_id, at, due, wording, round, text, link, state, origin, parent_id, pictures, own_text, actor_id, version, created_at,
-			rule_id, turn, unplaced, item, extras, reply_text, reply_after)
+			rule_id, turn, unplaced, item, extras, reply_text, reply_after, prepared_id)
 		overriding system value
 		values ($11, $1, $2, $3, $4, $4, $13, $14, '', '', 'planned', $5, (select id from outings where site_id = $1 and id = $6), $7, $8, $9, $12, $10,
-			(select id from rules where site_id = $1 and id = $15), $16, $17, $18, $19, $20, $21)`,
+			(select id from rules where site_id = $1 and id = $15), $16, $17, $18, $19, $20, $21,
+			(select id from prepared where site_id = $1 and id = $22))`,
 		o.SiteID, o.Channel, o.Post, o.At, o.Origin, o.Parent, o.Pictures, o.OwnText, o.Actor, o.CreatedAt, o.ID, o.Version+1, o.Wording, o.Round,
-		o.Rule, o.Turn, o.Unplaced, o.Item, o.Extras, o.ReplyText, o.ReplyAfter)
+		o.Rule, o.Turn, o.Unplaced, o.Item, o.Extras, o.ReplyText, o.ReplyAfter, o.Prepared)
 }
 
 // Planned lists a site's outings that wait for their time, in time order.
@@ -247,9 +249,9 @@ func (t *Tx) SkipPlanned(ctx context.Context, siteID, id int64, why string) erro
 // InsertSentOuting adds an outing of the past.
 func (q Queries) InsertSentOuting(ctx context.Context, o Outing) error {
 	return q.run.Exec(ctx, `
-		insert into outings (site_id, rule_id, channel_id, post_id, at, wording, round, text, link, state, sent_at, tries, clicks, origin)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, 'sent', $5, 1, $10, coalesce(nullif($11, ''), 'rule'))`,
-		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link, o.Clicks, o.Origin)
+		insert into outings (site_id, rule_id, channel_id, post_id, at, wording, round, text, link, state, sent_at, tries, clicks, origin, item, prepared_id)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, 'sent', $5, 1, $10, coalesce(nullif($11, ''), 'rule'), $12, $13)`,
+		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link, o.Clicks, o.Origin, o.Item, o.Prepared)
 }
 
 // Outing returns one outing.

@@ -1775,6 +1775,142 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/prepared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The table of prepared messages */
+        get: operations["list-prepared"];
+        put?: never;
+        /**
+         * Add messages to the table
+         * @description They may be unfinished. Nothing goes out until they are released.
+         */
+        post: operations["prepare-messages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/prepared/openings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change when messages without a time go out */
+        put: operations["save-prepared-openings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/prepared/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read a sheet as messages
+         * @description Comma, semicolon or tab separated values, as sheets copy them; columns are known by their headings (text, title, link, post, picture, date, time, channels), else by what is in them. Nothing is kept.
+         */
+        post: operations["read-prepared"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/prepared/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Release messages of the table: they go out at their time
+         * @description Those without a time take the next openings. Where the time of one has passed, passed says what becomes of it.
+         */
+        post: operations["release-prepared"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/prepared/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take released messages back
+         * @description Those of which nothing has gone out.
+         */
+        post: operations["withdraw-prepared"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/prepared/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a message of the table */
+        put: operations["save-prepared"];
+        post?: never;
+        /** Delete a message from the table */
+        delete: operations["delete-prepared"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/prepared/{id}/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send a message of the table to the practice walls
+         * @description Nobody but the people of this installation sees them.
+         */
+        post: operations["send-sample"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/reflow": {
         parameters: {
             query?: never;
@@ -4638,6 +4774,129 @@ export interface components {
             /** @enum {string} */
             weekStart: "monday" | "sunday" | "saturday";
         };
+        "Prepare-messagesRequest": {
+            rows: components["schemas"]["PreparedBody"][];
+        };
+        PreparedBody: {
+            /**
+             * Format: date-time
+             * @description when it goes out, to the minute; without: at an opening
+             */
+            at?: string;
+            channels: number[];
+            /** @description of no post: what {link} is */
+            link?: string;
+            /**
+             * Format: int64
+             * @description of the library; 0: the post’s, if it has one
+             */
+            pictureId?: number;
+            /**
+             * Format: int64
+             * @description 0: it is of no post
+             */
+            postId?: number;
+            /** @description with placeholders as in wordings; may be empty until it is released */
+            text: string;
+            /** @description of no post: what {title} is */
+            title?: string;
+        };
+        PreparedIDs: {
+            ids: number[];
+        };
+        PreparedMessage: {
+            /**
+             * Format: date-time
+             * @description when it goes out, to the minute; without: at an opening
+             */
+            at?: string;
+            channels: number[];
+            /** @description when its first outing that waits goes out */
+            goes?: components["schemas"]["Place"];
+            /** Format: int64 */
+            id: number;
+            /** @description of no post: what {link} is */
+            link?: string;
+            /** @description its time has passed, and it was not released */
+            passed?: boolean;
+            picture?: components["schemas"]["ShownPicture"];
+            /**
+             * Format: int64
+             * @description of the library; 0: the post’s, if it has one
+             */
+            pictureId?: number;
+            /** @description its time, by the clocks of the site */
+            place?: components["schemas"]["Place"];
+            /**
+             * Format: int64
+             * @description 0: it is of no post
+             */
+            postId?: number;
+            postTitle?: string;
+            /** @description why it can’t be released as it is */
+            problem?: string;
+            /** @description when its last outing went out */
+            sent?: components["schemas"]["Place"];
+            /** @enum {string} */
+            standing: "being prepared" | "ready" | "due" | "sent" | "failed" | "skipped";
+            /** @description with placeholders as in wordings; may be empty until it is released */
+            text: string;
+            /** @description of no post: what {title} is */
+            title?: string;
+            /** Format: int64 */
+            version: number;
+        };
+        PreparedOpenings: {
+            cadence: components["schemas"]["Cadence"];
+            /** @description the cadence, read aloud */
+            often: string;
+            /**
+             * Format: int64
+             * @description 0: nobody has changed them yet
+             */
+            version: number;
+        };
+        PreparedRead: {
+            /**
+             * Format: date-time
+             * @description when it goes out, to the minute; without: at an opening
+             */
+            at?: string;
+            channels: number[];
+            /** @description of no post: what {link} is */
+            link?: string;
+            /**
+             * Format: int64
+             * @description of the library; 0: the post’s, if it has one
+             */
+            pictureId?: number;
+            /** @description its time, by the clocks of the site */
+            place?: components["schemas"]["Place"];
+            /**
+             * Format: int64
+             * @description 0: it is of no post
+             */
+            postId?: number;
+            postTitle?: string;
+            /** @description what of it could not be read; the rest can be added all the same */
+            problem?: string;
+            /** @description with placeholders as in wordings; may be empty until it is released */
+            text: string;
+            /** @description of no post: what {title} is */
+            title?: string;
+        };
+        PreparedReleased: {
+            /** Format: int64 */
+            released: number;
+        };
+        PreparedTable: {
+            /** @description when those without a time go out */
+            openings: components["schemas"]["PreparedOpenings"];
+            /** @description where the practice walls are; empty: there are none */
+            practice?: string;
+            /** @description in the order in which they were written */
+            rows: components["schemas"]["PreparedMessage"][];
+        };
         PreviewInputBody: {
             /** @description also foretell what it does next */
             coming?: boolean;
@@ -4664,6 +4923,13 @@ export interface components {
         Ran: {
             /** Format: int64 */
             took: number;
+        };
+        "Read-preparedRequest": {
+            /** @description comma, semicolon or tab separated values */
+            sheet: string;
+        };
+        "Read-preparedResponse": {
+            rows: components["schemas"]["PreparedRead"][];
         };
         ReadRests: {
             /** @description events that are no rest days, the first hundred */
@@ -4724,6 +4990,14 @@ export interface components {
              * @description counted from 0
              */
             wording: number;
+        };
+        "Release-preparedRequest": {
+            ids: number[];
+            /**
+             * @description what becomes of those whose time has passed
+             * @enum {string}
+             */
+            passed?: "now" | "opening" | "leave" | "";
         };
         RenameTagInputBody: {
             name: string;
@@ -5130,6 +5404,43 @@ export interface components {
         Said: {
             said: string;
         };
+        "Save-prepared-openingsRequest": {
+            cadence: components["schemas"]["Cadence"];
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
+        "Save-preparedRequest": {
+            /**
+             * Format: date-time
+             * @description when it goes out, to the minute; without: at an opening
+             */
+            at?: string;
+            channels: number[];
+            /** @description of no post: what {link} is */
+            link?: string;
+            /**
+             * Format: int64
+             * @description of the library; 0: the post’s, if it has one
+             */
+            pictureId?: number;
+            /**
+             * Format: int64
+             * @description 0: it is of no post
+             */
+            postId?: number;
+            /** @description with placeholders as in wordings; may be empty until it is released */
+            text: string;
+            /** @description of no post: what {title} is */
+            title?: string;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
         "Save-word-listRequest": {
             entries: string[];
         };
@@ -5276,6 +5587,13 @@ export interface components {
              * @description the version that was seen
              */
             version: number;
+        };
+        SentSample: {
+            channel: string;
+            /** @description why it was not taken */
+            problem?: string;
+            /** @description where it is to be read */
+            url?: string;
         };
         SetUpInputBody: {
             blog: components["schemas"]["NewBlog"];
@@ -10611,6 +10929,353 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["StalePost"];
+                };
+            };
+        };
+    };
+    "list-prepared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedTable"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "prepare-messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Prepare-messagesRequest"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedIDs"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-prepared-openings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save-prepared-openingsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedOpenings"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-prepared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Read-preparedRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Read-preparedResponse"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "release-prepared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Release-preparedRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedReleased"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "withdraw-prepared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreparedIDs"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-prepared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save-preparedRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedMessage"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-prepared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "send-sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentSample"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -69,6 +69,7 @@ const shows: Record<Exclude<Part, "all">, readonly string[]> = {
   rules: [
     "channels",
     "outings",
+    "prepared",
     "composed",
     "channel-deletion",
     "post-say",

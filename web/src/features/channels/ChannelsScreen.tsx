@@ -68,6 +68,14 @@ export default function ChannelsScreen() {
         <PlannedOutings site={site} editor={editor} />
       </Part>
       <Part
+        title="Prepared messages"
+        hint="A table of messages that you write beforehand, or paste from a sheet, and release by ticking Ready."
+      >
+        <Link to={`/${site}/prepared`} className="text-sm underline underline-offset-2">
+          Open the table
+        </Link>
+      </Part>
+      <Part
         title="Alternatives"
         hint="Lists of words or sentences. {one-of:NAME} in a wording takes one of them, another for each post."
       >

@@ -28,7 +28,7 @@ export function SideBySide({ site, draft }: { site: string; draft: Draft }) {
 function Shown({ message: m }: { message: Composed }) {
   return (
     <li
-      className={`min-w-0 rounded-md border bg-sheet px-3 py-2 ${m.problem ? "border-madder" : "border-line"}`}
+      className={`max-w-120 min-w-0 rounded-md border bg-sheet px-3 py-2 ${m.problem ? "border-madder" : "border-line"}`}
     >
       <p className="mb-1 flex items-baseline gap-2 text-xs text-soft">
         <span className="truncate text-sm font-semibold text-ink">{m.channel}</span>

@@ -121,6 +121,7 @@ const screens = [
 const further: Record<string, string> = {
   write: "Edit",
   overdue: "Overdue",
+  prepared: "Prepared messages",
   comments: "Comments",
   pictures: "Pictures",
   people: "People",

@@ -1,0 +1,116 @@
+package prepared_test
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"dapper.example/internal/core/cadence"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/prepared"
+)
+
+var (
+	halifax = civil.MustZone("America/Halifax")
+	noon    = halifax.At(civil.MustDate("2026-11-24"), civil.MustClock("12:00"))
+)
+
+func TestDatesAndTimesAsPeopleWriteThem(t *testing.T) {
+	for said, want := range map[string]string{
+		"2026-12-04 09:40":       "2026-12-04 09:40",
+		"2026-12-04T09:40":       "2026-12-04 09:40",
+		"Fri 4 Dec, 09:40":       "2026-12-04 09:40",
+		"4 Dec 9:40":             "2026-12-04 09:40",
+		"4 December 2027 9.40":   "2027-12-04 09:40",
+		"4.12.2026 17:05":        "2026-12-04 17:05",
+		"4/12 5:05 pm":           "2026-12-04 17:05",
+		"3 Mar 08:00":            "2027-03-03 08:00", // this year's is gone
+		"24 Nov 11:00":           "2026-11-24 11:00", // today, though it has passed
+		"29 Feb 08:00":           "2028-02-29 08:00", // the next year that has one
+		"Dec 4 2026 9:40":        "2026-12-04 09:40",
+		"8 Mar 2026, 02:30":      "2026-03-08 03:30", // the clock change skips it
+		"tomorrow":               "",
+		"9:40":                   "",
+		"4 Dec":                  "",
+		"31 Feb 2027 9:40":       "",
+		"4 Dec 9:75":             "",
+		"1 Jan 9999 9:40":        "",
+		"":                       "",
+		strings.Repeat("4 ", 80): "",
+	} {
+		at, ok := prepared.ReadMoment(said, halifax, noon)
+		assert.Equal(t, want != "", ok, said)
+		if ok {
+			assert.Equal(t, want, halifax.In(at).Format("2006-01-02 15:04"), said)
+		}
+	}
+}
+
+func TestASheetWithHeadings(t *testing.T) {
+	rows, err := prepared.ReadSheet([]byte("\uFEFFDate\tTime\tText\tLink\tPicture\tOn\tNote\n"+
+		"4 Dec\t9:40\tClear skies {link}\thttps://dome.example/a\tmoon.png\tLantern, Hearth\tx\n"+
+		"\t\t\t\t\t\t\n"+
+		"\t\t\"Two lines\nin one cell\"\n"+
+		"soon\t\tThird\n"), halifax, noon)
+	require.NoError(t, err)
+	require.Len(t, rows, 3)
+	assert.Equal(t, prepared.Row{Line: 2, Text: "Clear skies {link}", Link: "https://dome.example/a", Picture: "moon.png",
+		At: halifax.At(civil.MustDate("2026-12-04"), civil.MustClock("09:40")), Channels: []string{"Lantern", "Hearth"}}, rows[0])
+	assert.Equal(t, prepared.Row{Line: 4, Text: "Two lines\nin one cell"}, rows[1])
+	assert.Equal(t, "“soon” is not a date and a time. Write it as 4 Dec, 09:40 or 2026-12-04 09:40.", rows[2].Problem)
+}
+
+func TestASheetWithoutHeadings(t *testing.T) {
+	for sheet, want := range map[string]prepared.Row{
+		"Just a text":                                 {Line: 1, Text: "Just a text"},
+		"Hello; there;2026-12-04 09:40":               {Line: 1, Text: "Hello", At: halifax.At(civil.MustDate("2026-12-04"), 580)},
+		"https://dome.example/a,\"Look, a link\",x":   {Line: 1, Text: "Look, a link", Link: "https://dome.example/a"},
+		"https://dome.example/a and more\t4 Dec 9:40": {Line: 1, Text: "https://dome.example/a and more", At: halifax.At(civil.MustDate("2026-12-04"), 580)},
+	} {
+		rows, err := prepared.ReadSheet([]byte(sheet), halifax, noon)
+		require.NoError(t, err, sheet)
+		assert.Equal(t, []prepared.Row{want}, rows, sheet)
+	}
+}
+
+func TestASheetThatIsTooLarge(t *testing.T) {
+	_, err := prepared.ReadSheet([]byte(strings.Repeat("a\n", prepared.MaxRows+1)), halifax, noon)
+	assert.ErrorContains(t, err, "more than 1000 rows")
+	_, err = prepared.ReadSheet(make([]byte, prepared.MaxBytes+1), halifax, noon)
+	assert.ErrorContains(t, err, "more than 512 kB")
+	rows, err := prepared.ReadSheet(nil, halifax, noon)
+	assert.NoError(t, err)
+	assert.Empty(t, rows)
+}
+
+// Whatever is pasted is read, or refused with a reason; nothing that was written is lost.
+func TestAnySheetIsReadOrRefused(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		text := rapid.StringMatching(`[a-z"\t,;\n{} ]{0,80}`).Draw(t, "sheet")
+		rows, err := prepared.ReadSheet([]byte(text), halifax, noon)
+		for _, r := range rows {
+			assert.NoError(t, err)
+			assert.NotEmpty(t, r.Text, "the first cell that is no link and no time is the text")
+		}
+	})
+}
+
+func TestOpeningsAreTakenOnce(t *testing.T) {
+	o := prepared.Openings{Taken: map[time.Time]bool{}, Pace: cadence.Pace{Zone: halifax, Anchor: noon, Gap: 1,
+		Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days, At: civil.MustClock("12:15")}}}
+	o.Taken[halifax.At(civil.MustDate("2026-11-25"), civil.MustClock("12:15")).UTC()] = true
+	var got []string
+	for range 3 {
+		at, ok := o.Next(noon)
+		require.True(t, ok)
+		got = append(got, halifax.In(at).Format("02 15:04"))
+	}
+	assert.Equal(t, []string{"24 12:15", "26 12:15", "27 12:15"}, got)
+	o.Pace.By = cadence.Hand
+	_, ok := o.Next(noon)
+	assert.False(t, ok)
+}
