@@ -25,6 +25,7 @@ import (
 	"dapper.example/internal/demo"
 	"dapper.example/internal/engine"
 	"dapper.example/internal/pgtest"
+	"dapper.example/internal/reach"
 	"dapper.example/internal/standin"
 	"dapper.example/internal/store"
 	"dapper.example/web"
@@ -97,7 +98,7 @@ func newAppOn(t testing.TB, s *store.Store) *app {
 	screens := httptest.NewUnstartedServer(nil)
 	public := "http://" + screens.Listener.Addr().String()
 	worker, err := deliver.NewWorker(ctx, a.store, a.clock,
-		deliver.PostOffice{Address: mails.Addr().String(), From: "almanac@dome.example", Public: public}, pgtest.Box, log)
+		deliver.PostOffice{Address: mails.Addr().String(), From: "almanac@dome.example", Public: public}, pgtest.Box, reach.ParseAllowed("127.0.0.1"), log)
 	require.NoError(t, err)
 	a.networks = make(map[string]*standin.Network)
 	var networks []*standin.Network

@@ -13,7 +13,7 @@ type sealAgainCmd struct {
 	outside
 }
 
-// Run seals the tokens of all channels with the key that seals now.
+// Run seals the tokens of all channels and the secrets of webhooks with the key that seals now.
 func (c sealAgainCmd) Run(ctx context.Context, out io.Writer) error {
 	s, err := c.open(ctx)
 	if err != nil {
@@ -31,6 +31,6 @@ func (c sealAgainCmd) Run(ctx context.Context, out io.Writer) error {
 	if err != nil {
 		return err
 	}
-	_, err = fmt.Fprintf(out, "%d channels were sealed again. Keys behind the first are needed no more.\n", n)
+	_, err = fmt.Fprintf(out, "%d channels and webhooks were sealed again. Keys behind the first are needed no more.\n", n)
 	return err
 }

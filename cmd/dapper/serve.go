@@ -21,6 +21,7 @@ import (
 	"dapper.example/internal/deliver"
 	"dapper.example/internal/engine"
 	"dapper.example/internal/founding"
+	"dapper.example/internal/reach"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 	"dapper.example/web"
@@ -41,9 +42,12 @@ type serveCmd struct {
 // outside are the flags of commands that talk to networks.
 type outside struct {
 	Networks     string `help:"Where networks are, each at its name below this address." default:"http://127.0.0.1:8081" env:"DAPPER_NETWORKS" placeholder:"URL"`
+	ReachInside  string `help:"Hosts of this machine's own network that addresses entered by people may lead to, as host or host:port, parted by commas; none unless said." env:"DAPPER_REACH_INSIDE" placeholder:"HOSTS"`
 	TokenKeys    string `help:"Keys that seal the tokens of channels, 32 bytes each in base64, parted by commas: the first seals, the others open what was sealed before." env:"DAPPER_TOKEN_KEYS" placeholder:"KEYS"`
 	TokenKeyFile string `help:"File with those keys, where they are not said; it is made with a new one where it is missing." default:".local/token-key" env:"DAPPER_TOKEN_KEY_FILE" placeholder:"FILE"`
 }
+
+func (o outside) allowed() reach.Allowed { return reach.ParseAllowed(o.ReachInside) }
 
 // box seals and opens the tokens of channels.
 func (o outside) box() (*secrets.Box, error) {
@@ -124,7 +128,7 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 		e = engine.New(s, changes, clock, engine.Outward{Queue: queue, Public: c.address(c.Port)}, log)
 		registry.MustRegister(e.Collectors()...)
 		group.Go(func() error { e.Run(ctx); return nil })
-		worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(c.Port)), box, log)
+		worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(c.Port)), box, c.allowed(), log)
 		if err != nil {
 			return err
 		}
@@ -133,7 +137,7 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 	answers := api.New(ctx, api.Config{Store: s, Changes: changes, Clock: clock, Log: log, Web: web.Dist(),
 		Version: version,
 		Queue:   queue, Mail: queue, Public: c.address(c.Port), Proxied: c.Proxied,
-		Box: box, Networks: channel.Addresses{Base: c.Networks},
+		Box: box, Networks: channel.Addresses{Base: c.Networks}, Inside: c.allowed(),
 		Metrics: promhttp.HandlerFor(registry, promhttp.HandlerOpts{}), MetricsToken: c.MetricsToken})
 	registry.MustRegister(answers.Collectors()...)
 	server := &http.Server{
@@ -218,7 +222,7 @@ func (c workCmd) Run(ctx context.Context, log *slog.Logger) error {
 		return err
 	}
 	clock := newClock()
-	worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(defaultPort)), box, log)
+	worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(defaultPort)), box, c.allowed(), log)
 	if err != nil {
 		return err
 	}

@@ -249,6 +249,14 @@ func (c *client) things(w pgtest.World) things {
 		made.ids["prepared"], err = tx.InsertPrepared(ctx, store.Prepared{SiteID: w.Site.ID, Text: "Hello", CreatedAt: pgtest.Noon})
 		return err
 	}))
+	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
+		made.ids["webhooks"], err = tx.InsertWebhook(ctx, store.Webhook{SiteID: w.Site.ID, Name: "Sheet", Address: "http://127.0.0.1:9/", Events: []string{"post.published"},
+			Secret: pgtest.Box.Seal("whsec_" + strings.Repeat("A", 44)), CreatedAt: pgtest.Noon})
+		return err
+	}))
+	told, err := w.InsertHookSample(ctx, w.Site.ID, made.ids["webhooks"], "post.published", pgtest.Noon)
+	require.NoError(c.t, err)
+	made.ids["told"] = told.ID
 	made.ids["categories"] = w.Category
 	require.NoError(c.t, w.SetTags(ctx, w.Site.ID, made.ids["posts"], []store.Tag{{Slug: "moon", Name: "Moon"}}))
 	tag, err := w.TagBySlug(ctx, w.Site.ID, "moon")

@@ -40,6 +40,7 @@ import (
 	"dapper.example/internal/enact"
 	"dapper.example/internal/gate"
 	"dapper.example/internal/people"
+	"dapper.example/internal/reach"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
@@ -61,6 +62,7 @@ type Config struct {
 	Public       string            // where readers and editors reach the program, such as https://blog.example
 	Box          *secrets.Box      // seals the tokens of channels
 	Networks     channel.Addresses // where networks are
+	Inside       reach.Allowed     // hosts of the own network that addresses entered by people may lead to
 	// Patience is how long a request may take; 30 seconds where it is 0.
 	Patience time.Duration
 	// Proxied says that a proxy of ours stands in front, whose word on where a request
@@ -110,7 +112,7 @@ func New(closing context.Context, config Config) *Server {
 	s.Tools = &operation.Tools{Store: config.Store, Clock: config.Clock, Log: config.Log, Queue: config.Queue,
 		Mail:   config.Mail,
 		Public: config.Public, Renderer: blog.NewRenderer(), Secure: s.gate.IsSecure(), Box: config.Box,
-		Networks: config.Networks}
+		Networks: config.Networks, Inside: config.Inside}
 	if config.Store == nil {
 		s.Sessions = scs.New() // only the OpenAPI document is wanted
 		return s

@@ -10,6 +10,7 @@ package channel
 import (
 	"context"
 	"fmt"
+	"net/http"
 	"slices"
 	"time"
 
@@ -37,15 +38,21 @@ type Network interface {
 	Send(ctx context.Context, a Account, m Message) (Receipt, error)
 }
 
-// networks are all that there are.
-var networks = []Network{lantern, vitrine, hearth, crier}
+// networks are those on which accounts are signed in to, and others what else a channel may be.
+var (
+	networks = []Network{lantern, vitrine, hearth, crier}
+	others   = []Network{webhook, hands}
+)
 
-// All lists the networks.
+// All lists the networks on which accounts are signed in to.
 func All() []Network { return slices.Clone(networks) }
+
+// Others lists what else a channel may be.
+func Others() []Network { return slices.Clone(others) }
 
 // Of returns the network of a kind; ok is false where there is none.
 func Of(kind string) (n Network, ok bool) {
-	for _, n := range networks {
+	for _, n := range slices.Concat(networks, others) {
 		if n.Kind() == kind {
 			return n, true
 		}
@@ -54,7 +61,15 @@ func Of(kind string) (n Network, ok bool) {
 }
 
 // Account is where and as whom messages are sent.
-type Account struct{ Address, Token string }
+type Account struct {
+	Address, Token string
+
+	// What only those that are no network need.
+	Name   string       // of the channel
+	Done   string       // where it is told what became of the message
+	Now    time.Time    // when it is sent
+	Client *http.Client // which reaches addresses that people entered; nil: the one for networks
+}
 
 // Message is what a network is handed.
 type Message struct {
@@ -75,6 +90,8 @@ type Media struct {
 type Receipt struct {
 	ID  string `json:"id"`
 	URL string `json:"url"`
+	// Handed tells that the message was only handed on: it is told later that it was sent.
+	Handed bool `json:"-"`
 }
 
 // Refused says that the network will not take the message, now or later.

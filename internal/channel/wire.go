@@ -102,8 +102,14 @@ func (n wired) Send(ctx context.Context, a Account, m Message) (Receipt, error) 
 func at(address, path string) string { return strings.TrimRight(address, "/") + path }
 
 // ask sends a request and reads the answer.
-func ask(request *http.Request) (*http.Response, []byte, error) {
-	answer, err := client.Do(request)
+func ask(request *http.Request) (*http.Response, []byte, error) { return askBy(nil, request) }
+
+// askBy is ask by another client; nil: the one for networks.
+func askBy(by *http.Client, request *http.Request) (*http.Response, []byte, error) {
+	if by == nil {
+		by = client
+	}
+	answer, err := by.Do(request)
 	if err != nil {
 		return nil, nil, fmt.Errorf("the network could not be reached: %w", err)
 	}

@@ -6,6 +6,7 @@ package channels
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
 	"fmt"
 	"slices"
@@ -17,7 +18,9 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/letters"
 	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/signed"
 	"dapper.example/internal/core/words"
+	"dapper.example/internal/reach"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
@@ -28,6 +31,7 @@ type Editor struct {
 	Box      *secrets.Box // seals tokens
 	Networks channel.Addresses
 	Back     string // where sign-ins lead back to
+	Inside   reach.Allowed
 }
 
 // Limits of what an editor says of a channel.
@@ -51,7 +55,7 @@ func (d Editor) Begin(ctx context.Context, kind string, id int64, now time.Time)
 		}
 		kind, address = c.Kind, c.Address
 	}
-	if _, known := channel.Of(kind); !known {
+	if _, known := channel.Of(kind); !known || channel.IsOutside(kind) {
 		return "", act.Invalidf("kind", "There is no network %q. Choose one of those shown.", kind)
 	}
 	if id == 0 {
@@ -72,6 +76,50 @@ func (d Editor) Begin(ctx context.Context, kind string, id int64, now time.Time)
 		return "", fmt.Errorf("noting that %s is being connected: %w", kind, err)
 	}
 	return channel.SignInAt(address, d.Back).Page(state, verifier), nil
+}
+
+// Add adds a channel that is no network's account: messages are handed to a program at an address, or, with outside
+// hands and no address, to people. It returns the channel's id and its secret, which is told only now; "" where it
+// has no address.
+func (d Editor) Add(ctx context.Context, kind, name, address string, now time.Time) (id int64, secret string, err error) {
+	if !channel.IsOutside(kind) {
+		return 0, "", act.Invalidf("kind", "Channels of that kind are signed in to.")
+	}
+	network, _ := channel.Of(kind)
+	address = strings.TrimSpace(address)
+	switch {
+	case address == "" && kind == channel.Webhook:
+		return 0, "", act.Invalidf("address", "Enter the address that messages are sent to.")
+	case address != "":
+		if problem := d.Inside.Check(address); problem != "" {
+			return 0, "", act.Invalidf("address", "%s", problem)
+		}
+		var random [signed.SecretSize]byte
+		rand.Read(random[:])
+		secret = signed.NewSecret(random)
+	}
+	c := store.Channel{SiteID: d.Site.ID, Kind: kind, Name: name, Address: address, Token: d.Box.Seal(secret)}
+	c.Apart, c.ADay = network.Pace()
+	if err := check(&c); err != nil {
+		return 0, "", err
+	}
+	err = d.Change(ctx, func(tx *store.Tx) error {
+		all, err := tx.Channels(ctx, d.Site.ID)
+		if err != nil {
+			return err
+		}
+		if len(all) >= maxChannels {
+			return act.Invalidf("kind", "A blog has %d channels at most. Delete one first.", maxChannels)
+		}
+		if slices.ContainsFunc(all, func(o store.Channel) bool { return strings.EqualFold(o.Name, c.Name) }) {
+			return act.Invalidf("name", "There is a channel of that name. Choose another.")
+		}
+		if id, err = tx.InsertChannel(ctx, c); err != nil {
+			return err
+		}
+		return d.log(ctx, tx, fmt.Sprintf("The channel %s was added.", c.Name), now)
+	})
+	return id, secret, err
 }
 
 // ErrUnknown says that a sign-in was not begun by this person here, or too long ago.
@@ -358,7 +406,7 @@ func (d Editor) log(ctx context.Context, tx *store.Tx, what string, now time.Tim
 	return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedChannel, Reason: what})
 }
 
-// SealAgain seals the tokens of all channels with the key that seals now, and returns how many
+// SealAgain seals the tokens of all channels, and the secrets of webhooks, with the key that seals now, and returns how many
 // were sealed otherwise. It fails where one can be opened by no key, with nothing changed.
 func SealAgain(ctx context.Context, s *store.Store, box *secrets.Box) (n int, err error) {
 	err = s.InTx(ctx, func(tx *store.Tx) error {
@@ -378,6 +426,29 @@ func SealAgain(ctx context.Context, s *store.Store, box *secrets.Box) (n int, er
 				*text = box.Seal(open)
 			}
 			if err := tx.Queries.Renew(ctx, c); err != nil {
+				return err
+			}
+			n++
+		}
+		hooks, err := tx.SealedHooks(ctx)
+		if err != nil {
+			return err
+		}
+		for _, w := range hooks {
+			if box.IsCurrent(w.Secret) && (w.OldSecret == "" || box.IsCurrent(w.OldSecret)) {
+				continue
+			}
+			for _, text := range []*string{&w.Secret, &w.OldSecret} {
+				if *text == "" {
+					continue
+				}
+				open, err := box.Open(*text)
+				if err != nil {
+					return fmt.Errorf("the webhook %s of site %d: %w", w.Name, w.SiteID, err)
+				}
+				*text = box.Seal(open)
+			}
+			if err := tx.SaveWebhook(ctx, w); err != nil {
 				return err
 			}
 			n++

@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"net/http"
 	"strings"
 	"time"
 
@@ -24,8 +25,10 @@ import (
 	"github.com/riverqueue/river/rivertype"
 
 	"dapper.example/internal/channel"
+	"dapper.example/internal/reach"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
+	"dapper.example/internal/webhooks"
 )
 
 // Share is the job of handing an outing's message to its network.
@@ -65,7 +68,11 @@ func (q *Queue) Share(ctx context.Context, tx *store.Tx, outing int64) error {
 type Worker struct {
 	pool  *pgxpool.Pool
 	river *river.Client[pgx.Tx]
+	hooks *webhooks.Sender
 }
+
+// DonePath is where outside hands tell, signed, what became of a message.
+const DonePath = "/api/v1/hands"
 
 // workers is how many jobs one process does at once. They mostly wait for networks.
 const workers = 100
@@ -74,16 +81,18 @@ const workers = 100
 // second 20 workers would get 200 jobs a second at most, however quickly they do them.
 const betweenFetches = 10 * time.Millisecond
 
-// NewWorker returns a worker on a store's database, which opens the tokens of channels with a box. Start it
-// with Run.
-func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post PostOffice, box *secrets.Box,
+// NewWorker returns a worker on a store's database, which opens the tokens of channels with a box and tells webhooks what
+// happens; of the own network it reaches, for what people entered, only what is allowed. Start it with Run.
+func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post PostOffice, box *secrets.Box, allowed reach.Allowed,
 	log *slog.Logger) (*Worker, error) {
 	pool, err := pgxpool.New(ctx, s.URL())
 	if err != nil {
 		return nil, fmt.Errorf("connecting the worker: %w", err)
 	}
 	jobs := river.NewWorkers()
-	if err := river.AddWorkerSafely(jobs, newShares(s, clock, box)); err != nil {
+	shares := newShares(s, clock, box)
+	shares.outside, shares.done = reach.Client(allowed), post.Public+DonePath
+	if err := river.AddWorkerSafely(jobs, shares); err != nil {
 		pool.Close()
 		return nil, err
 	}
@@ -109,7 +118,8 @@ func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post 
 		pool.Close()
 		return nil, err
 	}
-	return &Worker{pool, client}, nil
+	hooks := &webhooks.Sender{Store: s, Clock: clock, Box: box, Client: reach.Client(allowed), Public: post.Public, Log: log}
+	return &Worker{pool, client, hooks}, nil
 }
 
 const (
@@ -127,7 +137,7 @@ func (w *Worker) Run(ctx context.Context) error {
 	if err := w.river.Start(context.WithoutCancel(ctx)); err != nil {
 		return fmt.Errorf("starting the worker: %w", err)
 	}
-	<-ctx.Done()
+	w.hooks.Run(ctx)
 	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopPatience)
 	defer cancel()
 	if err := w.river.Stop(grace); err != nil {
@@ -150,6 +160,9 @@ type shares struct {
 	store *store.Store
 	clock clockwork.Clock
 	box   *secrets.Box
+
+	outside *http.Client // reaches addresses that people entered
+	done    string       // where outside hands tell what became of messages
 
 	reading together[int64, *store.Delivery] // nil: it is gone
 	noting  together[store.Arrived, struct{}]
@@ -197,7 +210,7 @@ func (w *shares) Work(ctx context.Context, job *river.Job[Share]) error {
 		return river.JobCancel(store.ErrNotFound) // its site, post or channel is gone
 	}
 	d := *found
-	if d.State != store.Waiting {
+	if d.State != store.Waiting || d.HandedAt != nil {
 		return nil
 	}
 	if wait := w.hold(d); wait > 0 {
@@ -266,7 +279,7 @@ func (w *shares) account(ctx context.Context, c store.Channel, refused bool) (ch
 	if err != nil {
 		return channel.Account{}, &channel.SignedOut{Reason: "its token can’t be read: " + err.Error()}
 	}
-	return channel.Account{Address: c.Address, Token: token}, nil
+	return channel.Account{Address: c.Address, Token: token, Name: c.Name, Done: w.done, Now: w.clock.Now(), Client: w.outside}, nil
 }
 
 // renew gets a channel new tokens, unless somebody else has just done so.
@@ -297,6 +310,12 @@ func (w *shares) renew(ctx context.Context, seen store.Channel) (c store.Channel
 
 // sent notes that the network has the message.
 func (w *shares) sent(ctx context.Context, o store.Outing, receipt channel.Receipt) error {
+	if receipt.Handed {
+		if err := w.store.MarkHanded(ctx, o.ID, w.clock.Now()); err != nil {
+			return fmt.Errorf("noting that outing %d was handed on: %w", o.ID, err)
+		}
+		return nil
+	}
 	if _, err := w.noting.ask(ctx, store.Arrived{ID: o.ID, RemoteID: receipt.ID, RemoteURL: receipt.URL}); err != nil {
 		return fmt.Errorf("noting that outing %d was sent: %w", o.ID, err)
 	}

@@ -41,7 +41,7 @@ func workUntilKilled(url string) {
 	if err != nil {
 		panic(err)
 	}
-	worker, err := NewWorker(ctx, s, clockwork.NewFakeClockAt(pgtest.Noon), post(os.Getenv(mailEnv)), pgtest.Box, pgtest.Quiet())
+	worker, err := NewWorker(ctx, s, clockwork.NewFakeClockAt(pgtest.Noon), post(os.Getenv(mailEnv)), pgtest.Box, nil, pgtest.Quiet())
 	if err != nil {
 		panic(err)
 	}
@@ -115,7 +115,7 @@ func TestWhatAKilledProcessWasDoingIsTakenUpAgain(t *testing.T) {
 
 	ctx, stop := context.WithCancel(t.Context())
 	worker, err := NewWorker(ctx, h.Store, clockwork.NewFakeClockAt(pgtest.Noon), post(listener.Addr().String()),
-		pgtest.Box, pgtest.Quiet())
+		pgtest.Box, nil, pgtest.Quiet())
 	require.NoError(t, err)
 	ended := make(chan error)
 	go func() { ended <- worker.Run(ctx) }()

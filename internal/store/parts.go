@@ -243,6 +243,8 @@ type (
 	ShortLink     = sharing.ShortLink
 	Announcement  = sharing.Announcement
 	Prepared      = sharing.Prepared
+	Webhook       = sharing.Webhook
+	HookDelivery  = sharing.HookDelivery
 	ChannelCount  = sharing.ChannelCount
 	Delivery      = sharing.Delivery
 	Arrived       = sharing.Arrived
@@ -262,6 +264,9 @@ const (
 	Failed        = sharing.Failed
 	Skipped       = sharing.Skipped
 	Aside         = sharing.Aside
+	HookWaiting   = sharing.HookWaiting
+	HookDelivered = sharing.HookDelivered
+	HookFailed    = sharing.HookFailed
 	ByHand        = sharing.ByHand
 	ByRule        = sharing.ByRule
 	ByPublication = sharing.ByPublication

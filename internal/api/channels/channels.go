@@ -30,6 +30,7 @@ func Register(api huma.API, tools *operation.Tools) {
 	s := part{tools}
 	s.channelOperations(api)
 	s.announcementOperations(api)
+	s.webhookOperations(api)
 }
 
 // Takes is what a network takes.
@@ -57,7 +58,9 @@ type Channel struct {
 	Network string `json:"network" doc:"what its network is called"`
 	Name    string `json:"name"`
 	Handle  string `json:"handle" doc:"who it is there"`
-	Wall    string `json:"wall" doc:"where its messages can be read"`
+	Wall    string `json:"wall" doc:"where its messages can be read; empty: that is not known"`
+	Outside bool   `json:"outside" doc:"it is no account on a network: a program at an address, or people"`
+	Address string `json:"address,omitempty" doc:"of the program"`
 	Takes
 	Apart     int             `json:"apart" doc:"fewest minutes between two messages"`
 	ADay      int             `json:"aDay" doc:"most messages a day; 0: no limit"`
@@ -80,9 +83,12 @@ func takesOf(n channel.Network) Takes {
 
 // View is a channel as the API shows it; today is how many messages it sent on the present date of its zone.
 func View(site store.Site, c store.Channel, today int, now time.Time) Channel {
-	view := Channel{ID: c.ID, Kind: c.Kind, Name: c.Name, Handle: c.Handle, Wall: c.Address + "/", Apart: c.Apart, ADay: c.ADay,
+	view := Channel{ID: c.ID, Kind: c.Kind, Name: c.Name, Handle: c.Handle, Wall: c.Address + "/", Outside: channel.IsOutside(c.Kind), Apart: c.Apart, ADay: c.ADay,
 		QuietFrom: civil.Clock(c.QuietFrom), QuietTo: civil.Clock(c.QuietTo), Before: c.Habits.Before, After: c.Habits.After,
 		Params: append([]message.Param{}, c.Habits.Params...), Short: c.Habits.Short, Version: c.Version}
+	if view.Outside {
+		view.Wall, view.Address = "", c.Address
+	}
 	if n, known := channel.Of(c.Kind); known {
 		view.Network, view.Takes = n.Name(), takesOf(n)
 	}
@@ -144,6 +150,7 @@ func Views(ctx context.Context, q store.Queries, site store.Site, now time.Time)
 type Channels struct {
 	Channels     []Channel   `json:"channels"`
 	Networks     []Network   `json:"networks" doc:"that an account can be connected on"`
+	Others       []Network   `json:"others" doc:"what else a channel can be: a program at an address, or people"`
 	Lists        []List      `json:"lists" doc:"for alternatives in wordings"`
 	Say          Say         `json:"say" doc:"what is shared when a post comes out"`
 	Placeholders []string    `json:"placeholders" doc:"of wordings"`
@@ -174,6 +181,11 @@ func (s part) channelOperations(api huma.API) {
 		Description: "The answer is the network's page, on which the person allows it; from there they are led back.",
 	}, s.connect)
 	huma.Register(api, huma.Operation{
+		OperationID: "add-channel", Method: http.MethodPost, Path: channelsPath,
+		Summary: "Add a channel that is no account on a network", DefaultStatus: http.StatusCreated,
+		Description: "Messages are handed, signed, to a program at an address; or to people, with outside hands and no address.",
+	}, s.addChannel)
+	huma.Register(api, huma.Operation{
 		OperationID: "finish-connection", Method: http.MethodGet, Path: BackPath,
 		Summary: "Where a network leads back to, after somebody allowed it", DefaultStatus: http.StatusSeeOther,
 	}, s.finish)
@@ -200,7 +212,7 @@ func (s part) channelOperations(api huma.API) {
 }
 
 func (s part) editor(ctx context.Context) channels.Editor {
-	return channels.Editor{Desk: operation.DeskOf(ctx), Box: s.Box, Networks: s.Networks, Back: s.Public + BackPath}
+	return channels.Editor{Desk: operation.DeskOf(ctx), Box: s.Box, Networks: s.Networks, Back: s.Public + BackPath, Inside: s.Inside}
 }
 
 func (s part) listChannels(ctx context.Context, in *operation.SitePath) (*struct{ Body Channels }, error) {
@@ -212,6 +224,10 @@ func (s part) listChannels(ctx context.Context, in *operation.SitePath) (*struct
 	}
 	for _, n := range channel.All() {
 		body.Networks = append(body.Networks, Network{n.Kind(), n.Name(), takesOf(n)})
+	}
+	body.Others = []Network{}
+	for _, n := range channel.Others() {
+		body.Others = append(body.Others, Network{n.Kind(), n.Name(), takesOf(n)})
 	}
 	lists, err := s.Store.WordLists(ctx, desk.Site.ID)
 	if err != nil {
@@ -259,6 +275,27 @@ func (s part) connect(ctx context.Context, in *connectInput) (*struct{ Body Sign
 		return nil, s.Problem(err)
 	}
 	return &struct{ Body SignInPage }{SignInPage{page}}, nil
+}
+
+// AddedChannel is a channel that was added, with its secret, which is told only now.
+type AddedChannel struct {
+	ChannelID int64  `json:"channelId"`
+	Secret    string `json:"secret,omitempty" doc:"what messages are signed with; none where they go to people"`
+}
+
+func (s part) addChannel(ctx context.Context, in *struct {
+	operation.SitePath
+	Body struct {
+		Kind    string `json:"kind" enum:"webhook,hands"`
+		Name    string `json:"name" maxLength:"200"`
+		Address string `json:"address" required:"false" maxLength:"4000"`
+	}
+}) (*struct{ Body AddedChannel }, error) {
+	id, secret, err := s.editor(ctx).Add(ctx, in.Body.Kind, in.Body.Name, in.Body.Address, s.Clock.Now())
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	return &struct{ Body AddedChannel }{AddedChannel{id, secret}}, nil
 }
 
 type finishInput struct {

@@ -56,7 +56,7 @@ var (
 var accessTo = map[string]Access{
 	"sign-in": openToAll, "sign-out": openToAll, "ask-password-reset": openToAll, "reset-password": openToAll,
 	"look-at-invitation": openToAll, "accept-invitation": openToAll,
-	"check-setup-code": openToAll, "set-up": openToAll, "begin-blog": openToAll,
+	"check-setup-code": openToAll, "set-up": openToAll, "begin-blog": openToAll, "settle-signed": openToAll,
 
 	"get-session": onesOwn, "finish-connection": onesOwn, "save-account": onesOwn, "save-preferences": onesOwn, "change-password": onesOwn,
 	"report-failure": onesOwn, "find-in-guide": onesOwn, "get-guide-page": onesOwn, "add-blog": ownerOfAny, "list-sign-ins": onesOwn, "end-sign-in": onesOwn, "end-other-sign-ins": onesOwn,
@@ -87,7 +87,9 @@ var accessTo = map[string]Access{
 	"hold-post": planner, "release-post": planner, "move-posts": planner, "swap-posts": planner,
 	"get-ground": planner, "edit-posts": planner,
 	"save-rhythm": planner, "add-season": planner, "save-season": planner, "drop-season": planner,
-	"read-rests": planner, "save-settings": planner, "save-channel": planner, "connect-channel": editorSelf, "pause-channel": planner, "delete-channel": planner, "copy-channel": editorSelf,
+	"read-rests": planner, "save-settings": planner, "save-channel": planner, "connect-channel": editorSelf, "pause-channel": planner, "delete-channel": planner, "copy-channel": editorSelf, "add-channel": editorSelf,
+	"list-webhooks": editorSelf, "add-webhook": editorSelf, "save-webhook": editorSelf, "delete-webhook": editorSelf, "rotate-webhook": editorSelf,
+	"test-webhook": editorSelf, "list-told": editorSelf, "tell-again": editorSelf, "settle-outing": planner,
 	"save-announcements": planner, "save-post-announcements": planner, "save-word-list": planner, "delete-word-list": planner,
 	"create-rule": planner, "save-rule": planner, "delete-rule": planner, "arm-rule": planner, "disarm-rule": planner,
 	"run-rule": planner, "set-exclusion": planner, "set-pick": planner,

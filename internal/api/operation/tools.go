@@ -12,6 +12,7 @@ import (
 	"dapper.example/internal/channel"
 	"dapper.example/internal/enact"
 	"dapper.example/internal/people"
+	"dapper.example/internal/reach"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
@@ -30,6 +31,7 @@ type Tools struct {
 	Secure   bool              // it is reached by https only
 	Box      *secrets.Box      // seals the tokens of channels
 	Networks channel.Addresses // where networks are
+	Inside   reach.Allowed     // hosts of the own network that addresses entered by people may lead to
 }
 
 // House is where people and their accounts are looked after.

@@ -63,7 +63,7 @@ type PlannedOuting struct {
 	PostTitle string          `json:"postTitle" doc:"the post's, or the title that it was given"`
 	Channel   string          `json:"channel"`
 	Origin    string          `json:"origin" enum:"rule,hand,publication,tour"`
-	State     string          `json:"state" enum:"planned,set aside,skipped,failed"`
+	State     string          `json:"state" enum:"planned,set aside,skipped,failed,waiting"`
 	Why       string          `json:"why,omitempty" doc:"why it was set aside or left out"`
 	Rule      string          `json:"rule,omitempty" doc:"the rule whose it is"`
 	Version   int             `json:"version"`
@@ -74,6 +74,7 @@ type PlannedOutings struct {
 	Outings []PlannedOuting `json:"outings" doc:"in order of time"`
 	Aside   []PlannedOuting `json:"aside" doc:"those whose time passed, for an editor to deal with"`
 	Failed  []PlannedOuting `json:"failed" doc:"those that could not be sent, latest first"`
+	Handed  []PlannedOuting `json:"handed" doc:"those that were handed to somebody outside, who has not said yet what became of them; text is the message as it is"`
 }
 
 // OutingMessage is what would be sent of an outing, as its post is now.
@@ -167,7 +168,16 @@ func (s part) listOutings(ctx context.Context, in *operation.SitePath) (*struct{
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	body := PlannedOutings{Outings: []PlannedOuting{}, Aside: []PlannedOuting{}, Failed: []PlannedOuting{}}
+	handed, err := s.Store.HandedOutings(ctx, desk.Site.ID)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	body := PlannedOutings{Outings: []PlannedOuting{}, Aside: []PlannedOuting{}, Failed: []PlannedOuting{}, Handed: []PlannedOuting{}}
+	for _, o := range handed {
+		view := viewPlanned(desk.Site.Zone(), o)
+		view.Text = o.Text
+		body.Handed = append(body.Handed, view)
+	}
 	for _, o := range failed {
 		body.Failed = append(body.Failed, viewPlanned(desk.Site.Zone(), o))
 	}

@@ -64,6 +64,7 @@ type Outing struct {
 	OwnText    string     `db:"own_text"`    // of one that was planned: as it was written, with placeholders
 	Actor      *int64     `db:"actor_id"`    // who planned it
 	Prepared   db.ID      `db:"prepared_id"` // the prepared message that it is of
+	HandedAt   *time.Time `db:"handed_at"`   // when it was handed to somebody outside, who says when it is done
 	Version    int        `db:"version"`
 	CreatedAt  time.Time  `db:"created_at"`
 	Title      string     `db:"title"`        // the post's; read only
@@ -317,6 +318,25 @@ func (q Queries) MarkSent(ctx context.Context, arrived []Arrived, now time.Time)
 	return err
 }
 
+// MarkHanded notes that a message was handed to somebody outside.
+func (q Queries) MarkHanded(ctx context.Context, id int64, now time.Time) error {
+	return q.run.Exec(ctx, `update outings set handed_at = $2, tries = tries + 1, error = '' where id = $1 and state = 'waiting'`, id, now)
+}
+
+// HandedOutings lists a site's outings that somebody outside has to see to, in time order.
+func (q Queries) HandedOutings(ctx context.Context, siteID int64) ([]Outing, error) {
+	var all []Outing
+	err := q.run.All(ctx, &all, selectOuting+` where outings.site_id = $1 and state = 'waiting' and handed_at is not null order by at, outings.id`, siteID)
+	return all, err
+}
+
+// OutingByKey finds an outing by its key; db.ErrNotFound where there is none.
+func (q Queries) OutingByKey(ctx context.Context, key string) (Outing, error) {
+	var o Outing
+	err := q.run.One(ctx, &o, selectOuting+` where outings.key::text = $1`, key)
+	return o, err
+}
+
 // MarkTried notes that a try to deliver an outing failed; for good where failed is set.
 func (q Queries) MarkTried(ctx context.Context, id int64, why string, failed bool) error {
 	return q.run.Exec(ctx, `
@@ -329,7 +349,7 @@ func (q Queries) MarkTried(ctx context.Context, id int64, why string, failed boo
 func (q Queries) LostOutings(ctx context.Context, before time.Time) ([]Outing, error) {
 	var lost []Outing
 	err := q.run.All(ctx, &lost, selectOuting+`
-		where state = 'waiting' and outings.at < $1 and not exists (
+		where state = 'waiting' and handed_at is null and outings.at < $1 and not exists (
 			select from river_job where kind = 'share' and river_job.state in ('available', 'pending', 'retryable', 'running', 'scheduled')
 				and (args->>'outing')::bigint = outings.id)
 		order by outings.id limit 1000`, before)

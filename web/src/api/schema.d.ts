@@ -187,6 +187,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell what became of a message that was handed on
+         * @description Signed by the Standard Webhooks specification, with the secret of the channel. The same word twice is no harm.
+         */
+        post: operations["settle-signed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/invitations/accept": {
         parameters: {
             query?: never;
@@ -610,7 +630,11 @@ export interface paths {
         /** The site's channels and what they share */
         get: operations["list-channels"];
         put?: never;
-        post?: never;
+        /**
+         * Add a channel that is no account on a network
+         * @description Messages are handed, signed, to a program at an address; or to people, with outside hands and no address.
+         */
+        post: operations["add-channel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1152,6 +1176,23 @@ export interface paths {
         put?: never;
         /** Send a message that could not be sent once more */
         post: operations["retry-outing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/outings/{id}/settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what became of a message that was handed to somebody outside */
+        put: operations["settle-outing"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2592,6 +2633,119 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The webhooks of the site */
+        get: operations["list-webhooks"];
+        put?: never;
+        /**
+         * Add a webhook
+         * @description The answer has its secret, which is not shown again.
+         */
+        post: operations["add-webhook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/webhooks/told/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tell a webhook something once more */
+        post: operations["tell-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/webhooks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a webhook, or turn it on or off */
+        put: operations["save-webhook"];
+        post?: never;
+        /** Delete a webhook */
+        delete: operations["delete-webhook"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/webhooks/{id}/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell a webhook a sample now
+         * @description It is made from the latest such event of the blog, and sent once.
+         */
+        post: operations["test-webhook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/webhooks/{id}/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give a webhook a new secret
+         * @description The old one signs too for a day.
+         */
+        post: operations["rotate-webhook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/webhooks/{id}/told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a webhook was told, latest first */
+        get: operations["list-told"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/word-lists": {
         parameters: {
             query?: never;
@@ -2629,6 +2783,18 @@ export interface components {
             about?: string;
             /** @description as readers see it under posts */
             name: string;
+        };
+        "Add-channelRequest": {
+            address?: string;
+            /** @enum {string} */
+            kind: "webhook" | "hands";
+            name: string;
+        };
+        AddedChannel: {
+            /** Format: int64 */
+            channelId: number;
+            /** @description what messages are signed with; none where they go to people */
+            secret?: string;
         };
         AgreementInputBody: {
             /**
@@ -2977,6 +3143,8 @@ export interface components {
              * @description most messages a day; 0: no limit
              */
             aDay: number;
+            /** @description of the program */
+            address?: string;
             /** @description a text after each message */
             after: string;
             /**
@@ -3021,6 +3189,8 @@ export interface components {
             name: string;
             /** @description what its network is called */
             network: string;
+            /** @description it is no account on a network: a program at an address, or people */
+            outside: boolean;
             /** @description added to links */
             params: components["schemas"]["Param"][];
             /** @description quiet hours, by the clocks of its zone; the same as quietTo: none */
@@ -3036,7 +3206,7 @@ export interface components {
             stateWhy?: string;
             /** Format: int64 */
             version: number;
-            /** @description where its messages can be read */
+            /** @description where its messages can be read; empty: that is not known */
             wall: string;
             /** @description IANA time zone; empty: the site's */
             zone: string;
@@ -3078,6 +3248,8 @@ export interface components {
             lists: components["schemas"]["List"][];
             /** @description that an account can be connected on */
             networks: components["schemas"]["Network"][];
+            /** @description what else a channel can be: a program at an address, or people */
+            others: components["schemas"]["Network"][];
             /** @description of wordings */
             placeholders: string[];
             /** @description what is shared when a post comes out */
@@ -3650,6 +3822,34 @@ export interface components {
             section?: string;
             title: string;
         };
+        HookEvent: {
+            about: string;
+            name: string;
+        };
+        HookTold: {
+            /** @description what was sent */
+            body?: unknown;
+            error?: string;
+            event: string;
+            /** Format: int64 */
+            id: number;
+            /** @description its webhook-id, the same at each try */
+            key: string;
+            /** @description when it is tried next */
+            next?: components["schemas"]["Place"];
+            /** @description when it happened, by the clocks of the site */
+            place: components["schemas"]["Place"];
+            sample?: boolean;
+            /** @enum {string} */
+            state: "waiting" | "delivered" | "failed";
+            /**
+             * Format: int64
+             * @description of the latest answer
+             */
+            status?: number;
+            /** Format: int64 */
+            tries: number;
+        };
         Invitation: {
             /** @description who invited */
             by: string;
@@ -4051,6 +4251,12 @@ export interface components {
              * @example Europe/Lisbon
              */
             zone: string;
+        };
+        NewSecret: {
+            /** Format: int64 */
+            id: number;
+            /** @description what messages are signed with, by the Standard Webhooks specification */
+            secret: string;
         };
         NextMessage: {
             /** Format: date-time */
@@ -4604,7 +4810,7 @@ export interface components {
             /** @description the rule whose it is */
             rule?: string;
             /** @enum {string} */
-            state: "planned" | "set aside" | "skipped" | "failed";
+            state: "planned" | "set aside" | "skipped" | "failed" | "waiting";
             /** @description what it says, with placeholders as in wordings */
             text: string;
             /** @description of no post: what {title} is */
@@ -4619,6 +4825,8 @@ export interface components {
             aside: components["schemas"]["PlannedOuting"][];
             /** @description those that could not be sent, latest first */
             failed: components["schemas"]["PlannedOuting"][];
+            /** @description those that were handed to somebody outside, who has not said yet what became of them; text is the message as it is */
+            handed: components["schemas"]["PlannedOuting"][];
             /** @description in order of time */
             outings: components["schemas"]["PlannedOuting"][];
         };
@@ -5441,6 +5649,18 @@ export interface components {
              */
             version: number;
         };
+        "Save-webhookRequest": {
+            /** @description https:// or http://; not in the server’s own network, unless its configuration allows it */
+            address: string;
+            events: string[];
+            name: string;
+            on: boolean;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
         "Save-word-listRequest": {
             entries: string[];
         };
@@ -5635,6 +5855,13 @@ export interface components {
              */
             zone: string;
         };
+        "Settle-outingRequest": {
+            sent: boolean;
+            /** @description where it can be read */
+            url?: string;
+            /** @description why it was not sent */
+            why?: string;
+        };
         SetupCodeInputBody: {
             code: string;
         };
@@ -5738,6 +5965,16 @@ export interface components {
         };
         SignInPage: {
             url: string;
+        };
+        SignedInputBody: {
+            /** @description of the message, as it was handed on */
+            key: string;
+            /** @enum {string} */
+            state: "sent" | "failed";
+            /** @description where it can be read */
+            url?: string;
+            /** @description why it was not sent */
+            why?: string;
         };
         SkippedPost: {
             /** Format: int64 */
@@ -5920,6 +6157,9 @@ export interface components {
              */
             turn: string;
         };
+        "Test-webhookRequest": {
+            event: string;
+        };
         TextVersion: {
             at: components["schemas"]["Place"];
             /** Format: int64 */
@@ -6049,6 +6289,40 @@ export interface components {
             label: string;
             match: string;
             needs: string[];
+        };
+        Webhook: {
+            /** @description https:// or http://; not in the server’s own network, unless its configuration allows it */
+            address: string;
+            events: string[];
+            /**
+             * Format: date-time
+             * @description since when it takes nothing
+             */
+            failingSince?: string;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description why it is off */
+            offWhy?: string;
+            /**
+             * Format: date-time
+             * @description until when the secret before the present one signs too
+             */
+            oldUntil?: string;
+            on: boolean;
+            /** Format: int64 */
+            version: number;
+        };
+        WebhookBody: {
+            /** @description https:// or http://; not in the server’s own network, unless its configuration allows it */
+            address: string;
+            events: string[];
+            name: string;
+        };
+        Webhooks: {
+            /** @description all that there are */
+            events: components["schemas"]["HookEvent"][];
+            webhooks: components["schemas"]["Webhook"][];
         };
         WhatIf: {
             changed: components["schemas"]["Outlook"];
@@ -6595,6 +6869,42 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["GuidePage"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "settle-signed": {
+        parameters: {
+            query?: never;
+            header?: {
+                "webhook-id"?: string;
+                "webhook-timestamp"?: string;
+                "webhook-signature"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignedInputBody"];
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -7857,6 +8167,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Channels"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-channel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-channelRequest"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedChannel"];
                 };
             };
             /** @description Error */
@@ -9295,6 +9641,41 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "settle-outing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settle-outingRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12925,6 +13306,334 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Unready"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Webhooks"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-webhook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WebhookBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewSecret"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-webhook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save-webhookRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-webhook": {
+        parameters: {
+            query: {
+                /** @description the version that was seen */
+                version: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "test-webhook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Test-webhookRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookTold"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "rotate-webhook": {
+        parameters: {
+            query: {
+                /** @description the version that was seen */
+                version: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewSecret"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookTold"][];
                 };
             };
             /** @description Error */
