@@ -66,6 +66,7 @@ type app struct {
 	clock    *clockwork.FakeClock
 	stepper  *engine.Engine // for living through time step by step, beside the one that runs
 	lantern  *standin.Network
+	outside  string                      // where the stand-ins are
 	networks map[string]*standin.Network // by kind
 	mailbox  *standin.Mailbox
 	browser  context.Context
@@ -112,6 +113,7 @@ func newAppOn(t testing.TB, s *store.Store) *app {
 	a.lantern = a.networks[channel.Lantern]
 	outside := httptest.NewServer(standin.Handler(networks, nil))
 	t.Cleanup(outside.Close)
+	a.outside = outside.URL
 	for _, n := range channel.All() {
 		require.NoError(t, a.store.MoveChannels(ctx, n.Kind(), channel.Addresses{Base: outside.URL}.Of(n.Kind())))
 	}
@@ -123,7 +125,7 @@ func newAppOn(t testing.TB, s *store.Store) *app {
 	go func() { defer running.Done(); engine.New(a.store, changes, a.clock, outward, log).Run(ctx) }()
 	screens.Config.Handler = api.New(ctx, api.Config{
 		Store: a.store, Changes: changes, Clock: a.clock, Log: log, Web: web.Dist(), Version: "test",
-		Queue: queue, Mail: queue, Public: public, Box: pgtest.Box, Networks: channel.Addresses{Base: outside.URL},
+		Queue: queue, Mail: queue, Public: public, Box: pgtest.Box, Networks: channel.Addresses{Base: outside.URL}, Inside: reach.ParseAllowed("127.0.0.1"),
 	}).Handler()
 	screens.Start()
 	a.url = screens.URL

@@ -158,6 +158,7 @@ func TestTheScreensAreOpenToEverybody(t *testing.T) {
 		"/quillmoor/settings/categories": "Delete or merge…",
 		"/quillmoor/settings/plan":       "Overdue posts",
 		"/quillmoor/channels":            "Each post may say otherwise",
+		"/quillmoor/webhooks":            "No program is told anything yet.",
 		"/quillmoor/prepared":            "Change openings…",
 		"/new-blog":                      "A busy desk",
 		"/quillmoor/people":              "Tobias Wren",

@@ -10,15 +10,16 @@ import (
 	"strings"
 
 	"github.com/go-chi/chi/v5"
+	"github.com/jonboulle/clockwork"
 
 	"dapper.example/internal/channel"
 	"dapper.example/internal/core/message"
 )
 
-//go:embed pages/wall.html pages/mailbox.html pages/signin.html pages/index.html
+//go:embed pages/wall.html pages/receiver.html pages/mailbox.html pages/signin.html pages/index.html
 var pages embed.FS
 
-var templates = template.Must(template.New("").ParseFS(pages, "pages/wall.html", "pages/signin.html", "pages/index.html"))
+var templates = template.Must(template.New("").ParseFS(pages, "pages/wall.html", "pages/receiver.html", "pages/signin.html", "pages/index.html"))
 
 const shownOnWall = 200
 
@@ -150,6 +151,7 @@ func Handler(networks []*Network, box *Mailbox) http.Handler {
 		below("/"+n.network.Kind(), n.Handler())
 		below("/"+n.network.Kind()+"/"+channel.Practice, n.practice().Handler())
 	}
+	below("/hooks", NewReceiver(clockwork.NewRealClock()).Handler())
 	if box != nil {
 		below("/mail", box.Handler())
 	}

@@ -69,6 +69,7 @@ function SignedIn() {
           <Route path="pictures" element={<screenOf.pictures />} />
           <Route path="channels" element={<screenOf.channels />} />
           <Route path="prepared" element={<screenOf.prepared />} />
+          <Route path="webhooks" element={<screenOf.webhooks />} />
           <Route path="comments" element={<screenOf.comments />} />
           <Route path="people" element={<screenOf.people />} />
           <Route path="account" element={<screenOf.account />} />

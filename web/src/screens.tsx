@@ -30,6 +30,7 @@ const screens = {
   pictures: screen(() => import("./features/pictures/PicturesScreen")),
   channels: screen(() => import("./features/channels/ChannelsScreen")),
   prepared: screen(() => import("./features/prepared/PreparedScreen")),
+  webhooks: screen(() => import("./features/webhooks/WebhooksScreen")),
   comments: screen(() => import("./features/comments/CommentsScreen")),
   people: screen(() => import("./features/people/PeopleScreen")),
   account: screen(() => import("./features/people/AccountScreen")),

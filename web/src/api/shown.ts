@@ -70,6 +70,8 @@ const shows: Record<Exclude<Part, "all">, readonly string[]> = {
     "channels",
     "outings",
     "prepared",
+    "webhooks",
+    "told",
     "composed",
     "channel-deletion",
     "post-say",

@@ -30,9 +30,13 @@ export function ChannelRow({ site, channel: c, blogs, editor }: Props) {
         <p className="text-sm">
           <span className="text-base font-semibold">{c.name}</span>{" "}
           {c.handle && <span className="text-soft">@{c.handle}</span>}{" "}
-          {c.name !== c.network && <span className="text-soft">on {c.network}</span>}
+          {c.name !== c.network && (
+            <span className="text-soft">{c.outside ? c.network.toLowerCase() : `on ${c.network}`}</span>
+          )}
         </p>
-        <p className="text-xs text-soft">{takes(c)}</p>
+        <p className="text-xs wrap-anywhere text-soft">
+          {c.outside ? (c.address ?? "done by people, on the list here") : takes(c)}
+        </p>
       </div>
       <div className="w-64 max-md:w-full">
         <p className={`text-sm ${state.look}`}>
@@ -46,15 +50,17 @@ export function ChannelRow({ site, channel: c, blogs, editor }: Props) {
         )}
       </div>
       <div className="flex flex-wrap items-center gap-1.5">
-        <a
-          href={c.wall}
-          target="_blank"
-          rel="noreferrer"
-          className="inline-flex items-center gap-1 px-1 text-sm underline underline-offset-2"
-        >
-          See it <span className="sr-only">on {c.name}</span>
-          <ExternalLink size={12} aria-label="opens in a new tab" />
-        </a>
+        {c.wall && (
+          <a
+            href={c.wall}
+            target="_blank"
+            rel="noreferrer"
+            className="inline-flex items-center gap-1 px-1 text-sm underline underline-offset-2"
+          >
+            See it <span className="sr-only">on {c.name}</span>
+            <ExternalLink size={12} aria-label="opens in a new tab" />
+          </a>
+        )}
         {editor && (
           <>
             {c.state === "sign in" && (

@@ -7,6 +7,7 @@ import { AsideOutings } from "./AsideOutings";
 import { ChannelRow } from "./ChannelRow";
 import { useChannels } from "./channels";
 import { Connect } from "./Connect";
+import { HandedOutings } from "./HandedOutings";
 import { Lists } from "./Lists";
 import { PlannedOutings } from "./PlannedOutings";
 import { SiteSay } from "./SiteSay";
@@ -39,6 +40,7 @@ export default function ChannelsScreen() {
         </p>
       )}
       <AsideOutings site={site} editor={editor} />
+      <HandedOutings site={site} editor={editor} />
       {data.channels.length === 0 ? (
         <p className="mb-3 rounded-md border border-dashed border-strong px-3 py-3 text-sm text-soft">
           Nothing is shared yet. Connect an account on a network below: you sign in there and allow it.
@@ -75,6 +77,13 @@ export default function ChannelsScreen() {
           Open the table
         </Link>
       </Part>
+      {editor && (
+        <Part title="Webhooks" hint="Other programs that are told what happens on this blog, as it happens.">
+          <Link to={`/${site}/webhooks`} className="text-sm underline underline-offset-2">
+            Open webhooks
+          </Link>
+        </Part>
+      )}
       <Part
         title="Alternatives"
         hint="Lists of words or sentences. {one-of:NAME} in a wording takes one of them, another for each post."

@@ -1,12 +1,15 @@
-import { Plug } from "lucide-react";
+import { Hand, Plug, Webhook } from "lucide-react";
+import { useState } from "react";
 import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/toast";
 import { takes, useChannelDeeds, type Channels } from "./channels";
+import { OutsideSheet } from "./OutsideSheet";
 
 /** The networks on which an account can be connected. */
 export function Connect({ site, networks }: { site: string; networks: Channels["networks"] }) {
   const { connect } = useChannelDeeds(site);
   const say = useSay();
+  const [adding, setAdding] = useState<"webhook" | "hands">();
   return (
     <ul className="space-y-1.5">
       {networks.map((n) => (
@@ -14,7 +17,7 @@ export function Connect({ site, networks }: { site: string; networks: Channels["
           <Button
             icon={<Plug size={14} />}
             disabled={connect.isPending}
-            className="w-40 justify-start"
+            className="w-48 justify-start"
             onClick={() => connect.mutateAsync({ kind: n.kind }).catch(say.trouble)}
           >
             Connect {n.name}
@@ -22,6 +25,23 @@ export function Connect({ site, networks }: { site: string; networks: Channels["
           <span className="text-sm text-soft">{takes(n)}</span>
         </li>
       ))}
+      <li className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <Button
+          icon={<Webhook size={14} />}
+          className="w-48 justify-start"
+          onClick={() => setAdding("webhook")}
+        >
+          Add a webhook…
+        </Button>
+        <span className="text-sm text-soft">messages go, signed, to a program of yours</span>
+      </li>
+      <li className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <Button icon={<Hand size={14} />} className="w-48 justify-start" onClick={() => setAdding("hands")}>
+          Add outside hands…
+        </Button>
+        <span className="text-sm text-soft">people send messages, and tick them off here</span>
+      </li>
+      {adding && <OutsideSheet site={site} kind={adding} onClose={() => setAdding(undefined)} />}
     </ul>
   );
 }

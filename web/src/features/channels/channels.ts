@@ -50,6 +50,11 @@ export function useChannelDeeds(site: string) {
         answer(api.POST("/api/v1/sites/{site}/channels/connect", { params: { path: { site } }, body })),
       onSuccess: ({ url }) => window.location.assign(url),
     }),
+    add: useMutation({
+      mutationFn: (body: { kind: "webhook" | "hands"; name: string; address: string }) =>
+        answer(api.POST("/api/v1/sites/{site}/channels", { params: { path: { site } }, body })),
+      onSettled,
+    }),
     save: useMutation({
       mutationFn: ({ id, ...c }: Channel) =>
         answer(
@@ -188,6 +193,13 @@ export function useOutingDeeds(site: string) {
             params: { path: { site, id } },
             body: { version },
           }),
+        ),
+      onSettled,
+    }),
+    settle: useMutation({
+      mutationFn: ({ id, ...body }: { id: number; sent: boolean; url?: string; why?: string }) =>
+        answer(
+          api.PUT("/api/v1/sites/{site}/outings/{id}/settled", { params: { path: { site, id } }, body }),
         ),
       onSettled,
     }),

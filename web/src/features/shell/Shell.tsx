@@ -122,6 +122,7 @@ const further: Record<string, string> = {
   write: "Edit",
   overdue: "Overdue",
   prepared: "Prepared messages",
+  webhooks: "Webhooks",
   comments: "Comments",
   pictures: "Pictures",
   people: "People",
