@@ -35,6 +35,7 @@ func (c standinsCmd) Run(ctx context.Context, log *slog.Logger) error {
 			return err
 		}
 		defer one.Close()
+		one.Follow(ctx)
 		networks = append(networks, one)
 	}
 	address := net.JoinHostPort(c.Host, fmt.Sprint(c.Port))

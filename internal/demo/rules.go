@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"dapper.example/internal/channel"
@@ -12,6 +13,7 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/followers"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/core/rhythm"
@@ -76,6 +78,7 @@ func (w *world) rules(ctx context.Context) error {
 	for _, n := range channel.All() {
 		c := store.Channel{SiteID: w.site.ID, Kind: n.Kind(), Name: n.Name(), Address: networks.Of(n.Kind()), Token: TokenOf(n.Kind()),
 			Handle: Handle, QuietFrom: 22 * 60, QuietTo: 7 * 60}
+		c.Habits.Short = n.Kind() == channel.Hearth || n.Kind() == channel.Crier // their clicks are counted
 		c.Apart, c.ADay = n.Pace()
 		if channels[n.Kind()], err = w.tx.InsertChannel(ctx, c); err != nil {
 			return err
@@ -398,6 +401,9 @@ type pastOuting struct {
 	after          time.Duration
 }
 
+// nth tells the messages of a post on a channel apart from others.
+type nth struct{ channel, post int64 }
+
 func (w *world) outing(ctx context.Context, p out, said pastOuting, at time.Time) error {
 	link := "http://127.0.0.1:8080/blog/" + SiteSlug + "/" + p.Slug
 	wording, err := message.ReadWording(said.text)
@@ -410,7 +416,9 @@ func (w *world) outing(ctx context.Context, p out, said pastOuting, at time.Time
 		return err
 	}
 	o := store.Outing{SiteID: w.site.ID, Channel: said.channel, Post: store.ID(p.ID), At: at, Wording: said.wording, Link: link, Text: m.Text,
-		Clicks: w.chance.IntN(14), Origin: store.ByPublication}
+		Origin: store.ByPublication}
+	w.said[nth{said.channel, p.ID}]++
+	o.Clicks = len(followers.Said{Network: strings.ToLower(said.name), Text: m.Text, Wording: said.text, Nth: w.said[nth{said.channel, p.ID}], At: at}.Clicks())
 	why := fmt.Sprintf("Shared on %s since the post came out.", said.name)
 	if said.rule != 0 {
 		o.Rule, o.Origin = &said.rule, store.ByRule

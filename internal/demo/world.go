@@ -28,11 +28,12 @@ type world struct {
 	people     map[string]int64
 	categories map[string]int64
 	taken      map[time.Time]bool // slots in which something came out
+	said       map[nth]int        // how often a channel spoke of a post
 }
 
 func newWorld(tx *store.Tx, now time.Time, hash string, stream uint64) *world {
 	return &world{tx: tx, now: now.Truncate(time.Second), hash: hash, chance: rand.New(rand.NewPCG(seed, stream)),
-		people: make(map[string]int64), categories: make(map[string]int64), taken: make(map[time.Time]bool)}
+		people: make(map[string]int64), categories: make(map[string]int64), taken: make(map[time.Time]bool), said: make(map[nth]int)}
 }
 
 // age is how long the demo's sites have been there, in years.

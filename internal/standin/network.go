@@ -7,6 +7,7 @@ package standin
 
 import (
 	"bufio"
+	"context"
 	"crypto/rand"
 	"encoding/json"
 	"errors"
@@ -59,6 +60,9 @@ type Network struct {
 	codes    map[string]code
 	weather  Weather
 	clock    clockwork.Clock
+
+	crowd     *crowd // nil: nobody follows
+	following context.Context
 
 	// Trouble, where a test sets it, may answer a request instead; it tells whether it did.
 	Trouble func(w http.ResponseWriter, r *http.Request) bool
@@ -326,6 +330,7 @@ func (n *Network) accept(who, key string, p posted) (m Message, fresh bool, away
 		return m, false, turnedAway{http.StatusInternalServerError, "The message could not be kept.", 0}
 	}
 	n.put(m)
+	n.follow(m)
 	return m, true, away
 }
 

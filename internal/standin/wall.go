@@ -10,7 +10,6 @@ import (
 	"strings"
 
 	"github.com/go-chi/chi/v5"
-	"github.com/jonboulle/clockwork"
 
 	"dapper.example/internal/channel"
 	"dapper.example/internal/core/message"
@@ -151,7 +150,9 @@ func Handler(networks []*Network, box *Mailbox) http.Handler {
 		below("/"+n.network.Kind(), n.Handler())
 		below("/"+n.network.Kind()+"/"+channel.Practice, n.practice().Handler())
 	}
-	below("/hooks", NewReceiver(clockwork.NewRealClock()).Handler())
+	if len(networks) > 0 {
+		below("/hooks", NewReceiver(networks[0].clock).Handler())
+	}
 	if box != nil {
 		below("/mail", box.Handler())
 	}
