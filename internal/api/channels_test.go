@@ -21,6 +21,7 @@ import (
 	"dapper.example/internal/channel"
 	kept "dapper.example/internal/channels"
 	"dapper.example/internal/pgtest"
+	"dapper.example/internal/reach"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/standin"
 	"dapper.example/internal/store"
@@ -346,4 +347,52 @@ func TestAMessageSideBySide(t *testing.T) {
 	c.call("GET", site+"/outings", nil, 200, &planned)
 	require.Len(t, planned.Outings, 2)
 	assert.Equal(t, "The comet is back", planned.Outings[1].PostTitle)
+}
+
+func TestASiteOfOnesOwnIsConnected(t *testing.T) {
+	clock := clockwork.NewFakeClockAt(pgtest.Noon)
+	notes := standin.NewSite(clock)
+	server := httptest.NewServer(http.StripPrefix("/notes", http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		r.Header.Set("X-Forwarded-Prefix", "/notes")
+		notes.Handler().ServeHTTP(w, r)
+	})))
+	t.Cleanup(server.Close)
+	c := newClientWith(t, func(config *api.Config) { config.Inside = reach.ParseAllowed("127.0.0.1") })
+	c.signIn()
+	home := server.URL + "/notes/"
+	for _, bad := range []string{"", "javascript:alert(1)", "http://10.0.0.1/", server.URL + "/nothing"} {
+		c.call("POST", site+"/channels/connect", map[string]any{"kind": "micropub", "address": bad}, 422, nil)
+	}
+	var page channels.SignInPage
+	c.call("POST", site+"/channels/connect", map[string]any{"kind": "micropub", "address": home}, 200, &page)
+	screen := c.back(c.allow(page.URL, ""))
+	require.Empty(t, screen.Query().Get("failed"))
+	var all channels.Channels
+	c.call("GET", site+"/channels", nil, 200, &all)
+	require.Len(t, all.Channels, 1)
+	own := all.Channels[0]
+	assert.Equal(t, []any{"micropub", home, "well", false}, []any{own.Kind, own.Wall, own.State, own.Outside})
+	row, err := c.world.Channel(t.Context(), c.world.Site.ID, own.ID)
+	require.NoError(t, err)
+	assert.Equal(t, server.URL+"/notes/notes", row.Address)
+	token, err := pgtest.Box.Open(row.Token)
+	require.NoError(t, err)
+	network, _ := channel.Of(channel.Micropub)
+	account := channel.Account{Address: row.Address, Token: token, Client: reach.Client(reach.ParseAllowed("127.0.0.1"))}
+	receipt, err := network.Send(t.Context(), account, channel.Message{Key: "k", Text: "Hello"})
+	require.NoError(t, err)
+	require.Len(t, notes.Notes(), 1)
+	assert.Equal(t, home+"#"+notes.Notes()[0].ID, receipt.URL)
+	_, err = network.Send(t.Context(), account, channel.Message{Key: "k", Text: "With a picture", Media: []channel.Media{{Type: "image/png", Data: []byte("\x89PNG\r\n\x1a\n")}}})
+	require.NoError(t, err)
+	assert.Equal(t, 1, notes.Notes()[0].Photos)
+
+	// Signed in again, it is the same channel.
+	notes.SignOut()
+	_, err = network.Send(t.Context(), account, channel.Message{Key: "k", Text: "Hello"})
+	assert.ErrorAs(t, err, new(*channel.SignedOut))
+	c.call("POST", site+"/channels/connect", map[string]any{"channelId": own.ID}, 200, &page)
+	require.Empty(t, c.back(c.allow(page.URL, "")).Query().Get("failed"))
+	c.call("GET", site+"/channels", nil, 200, &all)
+	assert.Len(t, all.Channels, 1)
 }

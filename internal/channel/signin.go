@@ -20,15 +20,20 @@ type Tokens struct {
 	Access  string
 	Refresh string    // "": it has to be signed in anew when the access ends
 	Ends    time.Time // of the access; zero: never
+	Me      string    // the site that says so, of one that speaks IndieAuth
 }
 
 // Desk is the sign-in of one network at an address, by OAuth 2.0 with an authorization code (RFC 6749,
 // section 4.1) and PKCE (RFC 7636).
-type Desk struct{ config oauth2.Config }
+type Desk struct {
+	config oauth2.Config
+	by     *http.Client // nil: the one for networks
+	me     string       // the site that is signed in to, of one that speaks IndieAuth
+}
 
 // SignInAt returns the sign-in of a network at an address; back is where it leads back to.
 func SignInAt(address, back string) Desk {
-	return Desk{oauth2.Config{ClientID: programName, RedirectURL: back, Scopes: []string{"post"},
+	return Desk{config: oauth2.Config{ClientID: programName, RedirectURL: back, Scopes: []string{"post"},
 		Endpoint: oauth2.Endpoint{AuthURL: at(address, "/oauth/authorize"), TokenURL: at(address, "/oauth/token"),
 			AuthStyle: oauth2.AuthStyleInParams}}}
 }
@@ -52,30 +57,38 @@ func NewVerifier() string { return oauth2.GenerateVerifier() }
 
 // Page is the page on which people allow the program to post in their name.
 func (d Desk) Page(state, verifier string) string {
-	return d.config.AuthCodeURL(state, oauth2.S256ChallengeOption(verifier))
+	options := []oauth2.AuthCodeOption{oauth2.S256ChallengeOption(verifier)}
+	if d.me != "" {
+		options = append(options, oauth2.SetAuthURLParam("me", d.me))
+	}
+	return d.config.AuthCodeURL(state, options...)
 }
 
 // Take exchanges the code of somebody who allowed it for tokens.
 func (d Desk) Take(ctx context.Context, code, verifier string) (Tokens, error) {
-	t, err := d.config.Exchange(through(ctx), code, oauth2.VerifierOption(verifier))
+	t, err := d.config.Exchange(d.through(ctx), code, oauth2.VerifierOption(verifier))
 	if err != nil {
 		return Tokens{}, told(err)
 	}
-	return Tokens{t.AccessToken, t.RefreshToken, t.Expiry}, nil
+	me, _ := t.Extra("me").(string)
+	return Tokens{t.AccessToken, t.RefreshToken, t.Expiry, me}, nil
 }
 
 // Renew gets new tokens for one that ended. It fails with *SignedOut where the network does not
 // know it any more.
 func (d Desk) Renew(ctx context.Context, refresh string) (Tokens, error) {
-	t, err := d.config.TokenSource(through(ctx), &oauth2.Token{RefreshToken: refresh}).Token()
+	t, err := d.config.TokenSource(d.through(ctx), &oauth2.Token{RefreshToken: refresh}).Token()
 	if err != nil {
 		return Tokens{}, told(err)
 	}
-	return Tokens{t.AccessToken, t.RefreshToken, t.Expiry}, nil
+	return Tokens{t.AccessToken, t.RefreshToken, t.Expiry, ""}, nil
 }
 
 // through has requests go the way of messages.
-func through(ctx context.Context) context.Context {
+func (d Desk) through(ctx context.Context) context.Context {
+	if d.by != nil {
+		return context.WithValue(ctx, oauth2.HTTPClient, d.by)
+	}
 	return context.WithValue(ctx, oauth2.HTTPClient, client)
 }
 

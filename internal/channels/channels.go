@@ -9,6 +9,7 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
+	"net/url"
 	"slices"
 	"strings"
 	"time"
@@ -32,6 +33,7 @@ type Editor struct {
 	Networks channel.Addresses
 	Back     string // where sign-ins lead back to
 	Inside   reach.Allowed
+	Public   string // where the program is reached: sites know it by that
 }
 
 // Limits of what an editor says of a channel.
@@ -44,16 +46,16 @@ const (
 	patience = 15 * time.Minute
 )
 
-// Begin begins to connect a network, or with a channel to sign it in again, and returns the page of
-// the network on which the editor allows it.
-func (d Editor) Begin(ctx context.Context, kind string, id int64, now time.Time) (page string, err error) {
+// Begin begins to connect a network, or a site of one's own by its address, or with a channel to sign it in again, and
+// returns the page of the network on which the editor allows it.
+func (d Editor) Begin(ctx context.Context, kind, home string, id int64, now time.Time) (page string, err error) {
 	address := ""
 	if id != 0 {
 		c, err := d.Store.Channel(ctx, d.Site.ID, id)
 		if err != nil {
 			return "", err
 		}
-		kind, address = c.Kind, c.Address
+		kind, address, home = c.Kind, c.Address, c.Home
 	}
 	if _, known := channel.Of(kind); !known || channel.IsOutside(kind) {
 		return "", act.Invalidf("kind", "There is no network %q. Choose one of those shown.", kind)
@@ -68,6 +70,15 @@ func (d Editor) Begin(ctx context.Context, kind string, id int64, now time.Time)
 		}
 		address = d.Networks.Of(kind)
 	}
+	desk := channel.SignInAt(address, d.Back)
+	if kind == channel.Micropub {
+		if home = strings.TrimSpace(home); !strings.Contains(home, "://") {
+			home = "https://" + home
+		}
+		if desk, address, err = d.atSite(ctx, home); err != nil {
+			return "", err
+		}
+	}
 	state, hash := secrets.New()
 	verifier := channel.NewVerifier()
 	err = d.Store.InsertConnection(ctx, store.Connection{State: hash, SiteID: d.Site.ID, User: d.Actor, Channel: store.ID(id), Kind: kind,
@@ -75,7 +86,19 @@ func (d Editor) Begin(ctx context.Context, kind string, id int64, now time.Time)
 	if err != nil {
 		return "", fmt.Errorf("noting that %s is being connected: %w", kind, err)
 	}
-	return channel.SignInAt(address, d.Back).Page(state, verifier), nil
+	return desk.Page(state, verifier), nil
+}
+
+// atSite is the sign-in of a site of one's own, and the address by which it is known.
+func (d Editor) atSite(ctx context.Context, home string) (desk channel.Desk, me string, err error) {
+	if problem := d.Inside.Check(home); problem != "" {
+		return desk, "", act.Invalidf("address", "%s", problem)
+	}
+	site, err := channel.Discover(ctx, reach.Client(d.Inside), home)
+	if err != nil {
+		return desk, "", act.Invalidf("address", "This site can’t be connected: %s.", err)
+	}
+	return channel.SignInAtSite(site, d.Public+"/", d.Back, reach.Client(d.Inside)), site.Me, nil
 }
 
 // Add adds a channel that is no network's account: messages are handed to a program at an address, or, with outside
@@ -165,6 +188,9 @@ func (d Editor) Finish(ctx context.Context, a Answer, now time.Time) (Connected,
 	if err != nil {
 		return Connected{}, err
 	}
+	if c.Kind == channel.Micropub {
+		return d.finishAtSite(ctx, c, a.Code, verifier, now)
+	}
 	tokens, err := channel.SignInAt(c.Address, d.Back).Take(ctx, a.Code, verifier)
 	var out *channel.SignedOut
 	if errors.As(err, &out) {
@@ -185,6 +211,37 @@ func (d Editor) Finish(ctx context.Context, a Answer, now time.Time) (Connected,
 	return done, err
 }
 
+// finishAtSite is Finish for a site of one's own, which is asked anew where notes are posted.
+func (d Editor) finishAtSite(ctx context.Context, c store.Connection, code, verifier string, now time.Time) (Connected, error) {
+	site, err := channel.Discover(ctx, reach.Client(d.Inside), c.Address)
+	if err != nil {
+		return Connected{}, act.Invalidf("code", "The site was not connected: %s.", err)
+	}
+	tokens, err := channel.SignInAtSite(site, d.Public+"/", d.Back, reach.Client(d.Inside)).Take(ctx, code, verifier)
+	if err != nil {
+		return Connected{}, act.Invalidf("code", "The site was not connected, since it gave no token. Try again.")
+	}
+	if !sameHost(tokens.Me, site.Me) {
+		return Connected{}, act.Invalidf("code", "The site was not connected: somebody signed in for another one.")
+	}
+	network, _ := channel.Of(c.Kind)
+	_, handle, _ := strings.Cut(strings.TrimRight(site.Me, "/"), "://")
+	c.Address = site.Posts
+	done := Connected{SiteID: d.Site.ID, Channel: int64(c.Channel), Again: c.Channel != 0}
+	err = d.Change(ctx, func(tx *store.Tx) (err error) {
+		done.Channel, err = d.signIn(ctx, tx, c, network, tokens, handle, now)
+		return err
+	})
+	return done, err
+}
+
+// sameHost tells whether two addresses are of one host.
+func sameHost(one, other string) bool {
+	a, err := url.Parse(one)
+	b, err2 := url.Parse(other)
+	return err == nil && err2 == nil && a.Host != "" && strings.EqualFold(a.Host, b.Host)
+}
+
 // signIn keeps the tokens of somebody who signed in.
 func (d Editor) signIn(ctx context.Context, tx *store.Tx, c store.Connection, network channel.Network, tokens channel.Tokens,
 	handle string, now time.Time) (int64, error) {
@@ -192,6 +249,9 @@ func (d Editor) signIn(ctx context.Context, tx *store.Tx, c store.Connection, ne
 		Token: d.Box.Seal(tokens.Access), Refresh: d.Box.Seal(tokens.Refresh)}
 	if !tokens.Ends.IsZero() {
 		row.TokenEnds = &tokens.Ends
+	}
+	if c.Kind == channel.Micropub {
+		row.Home = tokens.Me
 	}
 	if row.ID != 0 {
 		kept, err := tx.LockChannel(ctx, d.Site.ID, row.ID)
@@ -217,6 +277,9 @@ func (d Editor) signIn(ctx context.Context, tx *store.Tx, c store.Connection, ne
 	}
 	row.Apart, row.ADay = network.Pace()
 	row.Name = freeName(network.Name(), handle, all)
+	if c.Kind == channel.Micropub {
+		row.Name = freeName(handle, handle, all)
+	}
 	id, err := tx.InsertChannel(ctx, row)
 	if err != nil {
 		return 0, err

@@ -292,7 +292,7 @@ func (w *shares) renew(ctx context.Context, seen store.Channel) (c store.Channel
 		if err != nil {
 			return &channel.SignedOut{Reason: "its token can’t be read: " + err.Error()}
 		}
-		tokens, err := channel.SignInAt(c.Address, "").Renew(ctx, refresh)
+		tokens, err := channel.Renew(ctx, c.Kind, c.Address, c.Home, w.outside, refresh)
 		if err != nil {
 			return err
 		}

@@ -15,10 +15,10 @@ import (
 	"dapper.example/internal/core/message"
 )
 
-//go:embed pages/wall.html pages/receiver.html pages/mailbox.html pages/signin.html pages/index.html
+//go:embed pages/wall.html pages/receiver.html pages/site.html pages/site-signin.html pages/mailbox.html pages/signin.html pages/index.html
 var pages embed.FS
 
-var templates = template.Must(template.New("").ParseFS(pages, "pages/wall.html", "pages/receiver.html", "pages/signin.html", "pages/index.html"))
+var templates = template.Must(template.New("").ParseFS(pages, "pages/wall.html", "pages/receiver.html", "pages/site.html", "pages/site-signin.html", "pages/signin.html", "pages/index.html"))
 
 const shownOnWall = 200
 
@@ -151,6 +151,7 @@ func Handler(networks []*Network, box *Mailbox) http.Handler {
 		below("/"+n.network.Kind()+"/"+channel.Practice, n.practice().Handler())
 	}
 	if len(networks) > 0 {
+		below("/notes", NewSite(networks[0].clock).Handler())
 		below("/hooks", NewReceiver(networks[0].clock).Handler())
 	}
 	if box != nil {

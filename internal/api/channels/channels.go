@@ -86,6 +86,9 @@ func View(site store.Site, c store.Channel, today int, now time.Time) Channel {
 	view := Channel{ID: c.ID, Kind: c.Kind, Name: c.Name, Handle: c.Handle, Wall: c.Address + "/", Outside: channel.IsOutside(c.Kind), Apart: c.Apart, ADay: c.ADay,
 		QuietFrom: civil.Clock(c.QuietFrom), QuietTo: civil.Clock(c.QuietTo), Before: c.Habits.Before, After: c.Habits.After,
 		Params: append([]message.Param{}, c.Habits.Params...), Short: c.Habits.Short, Version: c.Version}
+	if c.Home != "" {
+		view.Wall = c.Home
+	}
 	if view.Outside {
 		view.Wall, view.Address = "", c.Address
 	}
@@ -212,7 +215,7 @@ func (s part) channelOperations(api huma.API) {
 }
 
 func (s part) editor(ctx context.Context) channels.Editor {
-	return channels.Editor{Desk: operation.DeskOf(ctx), Box: s.Box, Networks: s.Networks, Back: s.Public + BackPath, Inside: s.Inside}
+	return channels.Editor{Desk: operation.DeskOf(ctx), Box: s.Box, Networks: s.Networks, Back: s.Public + BackPath, Inside: s.Inside, Public: s.Public}
 }
 
 func (s part) listChannels(ctx context.Context, in *operation.SitePath) (*struct{ Body Channels }, error) {
@@ -260,6 +263,7 @@ type connectInput struct {
 	operation.SitePath
 	Body struct {
 		Kind      string `json:"kind" required:"false" doc:"of the network; of a new channel"`
+		Address   string `json:"address" required:"false" maxLength:"4000" doc:"of a site of one’s own (kind micropub)"`
 		ChannelID int64  `json:"channelId" required:"false" doc:"a channel that is to be signed in again"`
 	}
 }
@@ -270,7 +274,7 @@ type SignInPage struct {
 }
 
 func (s part) connect(ctx context.Context, in *connectInput) (*struct{ Body SignInPage }, error) {
-	page, err := s.editor(ctx).Begin(ctx, in.Body.Kind, in.Body.ChannelID, s.Clock.Now())
+	page, err := s.editor(ctx).Begin(ctx, in.Body.Kind, in.Body.Address, in.Body.ChannelID, s.Clock.Now())
 	if err != nil {
 		return nil, s.Problem(err)
 	}
@@ -345,7 +349,7 @@ func (s part) finish(ctx context.Context, in *finishInput) (*ledBack, error) {
 
 // deskAt is the desk of somebody at a site where they are an editor.
 func (s part) deskAt(ctx context.Context, site, user int64) (channels.Editor, error) {
-	desk := channels.Editor{Box: s.Box, Networks: s.Networks, Back: s.Public + BackPath}
+	desk := channels.Editor{Box: s.Box, Networks: s.Networks, Back: s.Public + BackPath, Inside: s.Inside, Public: s.Public}
 	kept, err := s.Store.Site(ctx, site)
 	if err != nil {
 		return desk, s.Problem(err)

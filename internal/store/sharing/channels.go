@@ -20,6 +20,7 @@ type Channel struct {
 	Refresh    string     `db:"refresh_token"` // sealed; "": it has none
 	TokenEnds  *time.Time `db:"token_ends"`    // nil: never
 	Handle     string     `db:"handle"`        // who it is on the network
+	Home       string     `db:"home"`          // the page by which its site is known; "": it is on a network
 	Apart      int        `db:"apart_minutes"`
 	ADay       int        `db:"a_day"` // 0: no limit
 	QuietFrom  int        `db:"quiet_from"`
@@ -62,9 +63,9 @@ func (q Queries) Channel(ctx context.Context, siteID, id int64) (Channel, error)
 func (q Queries) InsertChannel(ctx context.Context, c Channel) (int64, error) {
 	var id int64
 	err := q.run.One(ctx, &id, `
-		insert into channels (site_id, kind, name, address, token, apart_minutes, a_day, quiet_from, quiet_to, zone, habits, handle, refresh_token, token_ends)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14) returning id`,
-		c.SiteID, c.Kind, c.Name, c.Address, c.Token, c.Apart, c.ADay, c.QuietFrom, c.QuietTo, c.ZoneName, c.Habits, c.Handle, c.Refresh, c.TokenEnds)
+		insert into channels (site_id, kind, name, address, token, apart_minutes, a_day, quiet_from, quiet_to, zone, habits, handle, refresh_token, token_ends, home)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15) returning id`,
+		c.SiteID, c.Kind, c.Name, c.Address, c.Token, c.Apart, c.ADay, c.QuietFrom, c.QuietTo, c.ZoneName, c.Habits, c.Handle, c.Refresh, c.TokenEnds, c.Home)
 	return id, err
 }
 
@@ -79,8 +80,8 @@ func (t *Tx) SaveChannel(ctx context.Context, c Channel) error {
 // signing in no more.
 func (q Queries) SignIn(ctx context.Context, c Channel) error {
 	return q.run.Exec(ctx, `
-		update channels set address = $3, token = $4, refresh_token = $5, token_ends = $6, handle = $7, sign_in_why = '', rests_until = null, version = version + 1
-		where site_id = $1 and id = $2`, c.SiteID, c.ID, c.Address, c.Token, c.Refresh, c.TokenEnds, c.Handle)
+		update channels set address = $3, token = $4, refresh_token = $5, token_ends = $6, handle = $7, home = $8, sign_in_why = '', rests_until = null, version = version + 1
+		where site_id = $1 and id = $2`, c.SiteID, c.ID, c.Address, c.Token, c.Refresh, c.TokenEnds, c.Handle, c.Home)
 }
 
 // Renew writes the tokens that a channel got in the place of ones that ended, sealed. The

@@ -3468,6 +3468,8 @@ export interface components {
             wants: "required" | "allowed" | "none";
         };
         ConnectInputBody: {
+            /** @description of a site of one’s own (kind micropub) */
+            address?: string;
             /**
              * Format: int64
              * @description a channel that is to be signed in again

@@ -29,9 +29,11 @@ export function ChannelRow({ site, channel: c, blogs, editor }: Props) {
       <div className="min-w-56 flex-1">
         <p className="text-sm">
           <span className="text-base font-semibold">{c.name}</span>{" "}
-          {c.handle && <span className="text-soft">@{c.handle}</span>}{" "}
+          {c.handle && c.handle !== c.name && <span className="text-soft">@{c.handle}</span>}{" "}
           {c.name !== c.network && (
-            <span className="text-soft">{c.outside ? c.network.toLowerCase() : `on ${c.network}`}</span>
+            <span className="text-soft">
+              {c.outside || c.kind === "micropub" ? c.network.toLowerCase() : `on ${c.network}`}
+            </span>
           )}
         </p>
         <p className="text-xs wrap-anywhere text-soft">

@@ -1,15 +1,16 @@
-import { Hand, Plug, Webhook } from "lucide-react";
+import { Globe, Hand, Plug, Webhook } from "lucide-react";
 import { useState } from "react";
 import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/toast";
 import { takes, useChannelDeeds, type Channels } from "./channels";
 import { OutsideSheet } from "./OutsideSheet";
+import { SiteSheet } from "./SiteSheet";
 
 /** The networks on which an account can be connected. */
 export function Connect({ site, networks }: { site: string; networks: Channels["networks"] }) {
   const { connect } = useChannelDeeds(site);
   const say = useSay();
-  const [adding, setAdding] = useState<"webhook" | "hands">();
+  const [adding, setAdding] = useState<"site" | "webhook" | "hands">();
   return (
     <ul className="space-y-1.5">
       {networks.map((n) => (
@@ -26,6 +27,12 @@ export function Connect({ site, networks }: { site: string; networks: Channels["
         </li>
       ))}
       <li className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <Button icon={<Globe size={14} />} className="w-48 justify-start" onClick={() => setAdding("site")}>
+          Connect your own site…
+        </Button>
+        <span className="text-sm text-soft">a note on any site that speaks Micropub</span>
+      </li>
+      <li className="flex flex-wrap items-center gap-x-3 gap-y-1">
         <Button
           icon={<Webhook size={14} />}
           className="w-48 justify-start"
@@ -41,7 +48,10 @@ export function Connect({ site, networks }: { site: string; networks: Channels["
         </Button>
         <span className="text-sm text-soft">people send messages, and tick them off here</span>
       </li>
-      {adding && <OutsideSheet site={site} kind={adding} onClose={() => setAdding(undefined)} />}
+      {adding === "site" && <SiteSheet site={site} onClose={() => setAdding(undefined)} />}
+      {adding && adding !== "site" && (
+        <OutsideSheet site={site} kind={adding} onClose={() => setAdding(undefined)} />
+      )}
     </ul>
   );
 }

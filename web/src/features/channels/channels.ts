@@ -46,7 +46,7 @@ export function useChannelDeeds(site: string) {
   const path = (id: number) => ({ params: { path: { site, id } } });
   return {
     connect: useMutation({
-      mutationFn: (body: { kind?: string; channelId?: number }) =>
+      mutationFn: (body: { kind?: string; address?: string; channelId?: number }) =>
         answer(api.POST("/api/v1/sites/{site}/channels/connect", { params: { path: { site } }, body })),
       onSuccess: ({ url }) => window.location.assign(url),
     }),
