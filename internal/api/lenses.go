@@ -26,6 +26,7 @@ type PlanShown struct {
 	Categories []int64 `json:"categories,omitempty" maxItems:"100" doc:"posts in any of these"`
 	Status     string  `json:"status,omitempty" enum:"scheduled,pinned,held,published,proposed"`
 	Kind       string  `json:"kind,omitempty" enum:"post,page"`
+	Channel    string  `json:"channel,omitempty" maxLength:"200" doc:"only the outings of this channel"`
 }
 
 // PostsShown is what a lens shows of the list of posts.

@@ -150,3 +150,31 @@ func TestDroppingAnOutingNamesItsLine(t *testing.T) {
 	c.call(http.MethodDelete, fmt.Sprintf("/api/v1/sites/dome/outings/%d?version=%d", made.ID, made.Version), nil,
 		http.StatusNoContent, nil)
 }
+
+// A selection of posts is shared in one go: in turn over some days, or as close together as the channel allows.
+func TestASelectionIsShared(t *testing.T) {
+	c := newClient(t)
+	c.signIn()
+	lantern := c.lantern()
+	ids := []int64{c.out("One", 20).ID, c.out("Two", 21).ID, c.out("Three", 22).ID}
+	const path = "/api/v1/sites/dome/outings"
+	share := func(more map[string]any, want int) []rules.PlannedOuting {
+		body := map[string]any{"posts": ids, "channelId": lantern, "at": pgtest.Noon.Add(3 * time.Hour), "text": "{title} {link}"}
+		maps.Copy(body, more)
+		c.call(http.MethodPost, path, body, want, nil)
+		var all rules.PlannedOutings
+		c.call(http.MethodGet, path, nil, http.StatusOK, &all)
+		return all.Outings
+	}
+	all := share(map[string]any{"times": 2, "days": 12}, http.StatusCreated)
+	var titles []string
+	for i, o := range all {
+		titles = append(titles, o.PostTitle)
+		if i > 0 {
+			assert.Greater(t, o.At.Sub(all[i-1].At), 8*time.Hour)
+		}
+	}
+	assert.Equal(t, []string{"One", "Two", "Three", "One", "Two", "Three"}, titles, "they take turns")
+	assert.Len(t, share(nil, http.StatusCreated), 9, "all at one time: the channel spaces them")
+	assert.Len(t, share(map[string]any{"posts": []int64{ids[0], 1 << 40}}, http.StatusUnprocessableEntity), 9, "all, or none")
+}

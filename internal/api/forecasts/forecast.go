@@ -85,6 +85,9 @@ type Mark struct {
 	State string `json:"state" enum:"done,coming,waiting,failed"`
 	LogID int64  `json:"logId,omitempty" doc:"of what was done: the line of the logbook by which it can be undone"`
 	URL   string `json:"url,omitempty" doc:"of a message: where it can be read"`
+
+	AuthorID   int64 `json:"authorId,omitempty" doc:"of its post"`
+	CategoryID int64 `json:"categoryId,omitempty" doc:"of its post"`
 }
 
 // Marks are the deeds of some days.
@@ -344,7 +347,24 @@ func (s part) getMarks(ctx context.Context, in *marksInput) (*struct{ Body Marks
 		}
 		marks = append(marks, coming...)
 	}
-	return &struct{ Body Marks }{Marks{together(marks)}}, nil
+	marks = together(marks)
+	if err := s.ownMarks(ctx, desk.Site.ID, marks); err != nil {
+		return nil, s.Problem(err)
+	}
+	return &struct{ Body Marks }{Marks{marks}}, nil
+}
+
+// ownMarks notes of marks whose posts they are of, and in which categories those are.
+func (s part) ownMarks(ctx context.Context, site int64, marks []Mark) error {
+	ids := make([]int64, len(marks))
+	for i, m := range marks {
+		ids[i] = m.PostID
+	}
+	owners, err := s.Store.Owners(ctx, site, ids)
+	for i, m := range marks {
+		marks[i].AuthorID, marks[i].CategoryID = owners[m.PostID].Author, int64(owners[m.PostID].Category)
+	}
+	return err
 }
 
 // together makes one mark of messages that a rule, or nobody, sends of one post at one minute on several

@@ -5,11 +5,13 @@ import (
 	"context"
 	"math/rand/v2"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/api/operation"
 	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/civil"
@@ -214,11 +216,26 @@ func (s part) planOuting(ctx context.Context, in *planOutingInput) (*plannedOutp
 	if in.Body.Now {
 		first.At = deed.Minute(now).Add(time.Minute)
 	}
+	posts := in.Body.Posts
+	if len(posts) == 0 {
+		posts = []int64{first.Post}
+	}
+	n := len(posts) * max(in.Body.Times, 1)
+	times := cadence.Over(first.At, n, max(in.Body.Days, 1), desk.Site.Zone(), rand.Uint64())
+	atOnce := in.Body.Days == 0 && in.Body.Times <= 1
+	switch {
+	case atOnce:
+		times = slices.Repeat(times[:1], n)
+	case len(times) < n:
+		return nil, operation.Invalid(act.Invalidf("days", "So many outings do not fit into that time. Choose more days."))
+	}
 	var wishes []outings.Wish
-	for _, at := range cadence.Over(first.At, max(in.Body.Times, 1), max(in.Body.Days, 1), desk.Site.Zone(), rand.Uint64()) {
+	for i, at := range times {
 		for _, id := range append([]int64{first.Channel}, in.Body.Also...) {
 			one := first
-			one.At, one.Channel = at, id
+			one.At, one.Channel, one.Post = at, id, posts[i%len(posts)]
+			// Of several at the same minute, the others go out as soon as the channel allows.
+			one.Unplaced = atOnce && i > 0
 			wishes = append(wishes, one)
 		}
 	}
@@ -238,6 +255,7 @@ type planOutingInput struct {
 		Now   bool    `json:"now" required:"false" doc:"it goes out in the coming minute, whatever at says"`
 		Times int     `json:"times" required:"false" minimum:"0" maximum:"50" doc:"how often it goes out, the first time at its time; 0: once"`
 		Days  int     `json:"days" required:"false" minimum:"0" maximum:"365" doc:"over how many days; the other times are drawn by day, apart from one another"`
+		Posts []int64 `json:"posts" required:"false" maxItems:"200" doc:"instead of postId: posts that take turns, each going out as often as times says"`
 	}
 }
 

@@ -385,3 +385,21 @@ func (t *Tx) SaveCare(ctx context.Context, p Post, now time.Time) error {
 		where site_id = $1 and id = $2`,
 		p.SiteID, p.ID, p.ExpiresAt, p.NeverExpires, p.Evergreen, now)
 }
+
+// Owner is whose a post is, and in which category it is.
+type Owner struct {
+	ID       int64 `db:"id"`
+	Author   int64 `db:"author_id"`
+	Category db.ID `db:"category_id"`
+}
+
+// Owners returns, by their ids, whose posts of a site are.
+func (q Queries) Owners(ctx context.Context, siteID int64, ids []int64) (map[int64]Owner, error) {
+	var rows []Owner
+	err := q.run.All(ctx, &rows, `select id, author_id, category_id from posts where site_id = $1 and id = any($2)`, siteID, ids)
+	owners := make(map[int64]Owner, len(rows))
+	for _, o := range rows {
+		owners[o.ID] = o
+	}
+	return owners, err
+}

@@ -4057,6 +4057,16 @@ export interface components {
             again?: boolean;
             /** Format: date-time */
             at: string;
+            /**
+             * Format: int64
+             * @description of its post
+             */
+            authorId?: number;
+            /**
+             * Format: int64
+             * @description of its post
+             */
+            categoryId?: number;
             channel?: string;
             /** @description in the site's zone */
             date: string;
@@ -4735,6 +4745,8 @@ export interface components {
              * @description 0: it is of no post
              */
             postId?: number;
+            /** @description instead of postId: posts that take turns, each going out as often as times says */
+            posts?: number[];
             /**
              * Format: int64
              * @description minutes after it
@@ -4757,6 +4769,8 @@ export interface components {
             authors?: number[];
             /** @description posts in any of these */
             categories?: number[];
+            /** @description only the outings of this channel */
+            channel?: string;
             /** @enum {string} */
             kind?: "post" | "page";
             /**

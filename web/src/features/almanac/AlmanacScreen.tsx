@@ -16,7 +16,7 @@ import { AlmanacBar } from "./AlmanacBar";
 import { Beside } from "./Beside";
 import { ChosenBar } from "./ChosenBar";
 import { DayList } from "./DayList";
-import { useFiltered } from "./filter";
+import { filteredMarks, useFiltered } from "./filter";
 import { useLensCommands } from "../lenses/Lenses";
 import type { Lens } from "../lenses/lenses";
 import { layerOf, useLayers, useMarks } from "../plan/marks";
@@ -53,9 +53,13 @@ export default function AlmanacScreen() {
     setPicked((now) => (on ? now.union(new Set(posts)) : now.difference(new Set(posts))));
   const filteredPlan = useFiltered(plan, filter);
   const lacks = useMemo(() => lacksOf(unready.data), [unready.data]);
+  const said = JSON.stringify(filter);
   const deeds = useMemo(
-    () => (marks.data?.marks ?? []).filter((m) => on.includes(layerOf(m.kind))),
-    [marks.data, on],
+    () =>
+      filteredMarks(marks.data?.marks ?? [], JSON.parse(said) as typeof filter).filter((m) =>
+        on.includes(layerOf(m.kind)),
+      ),
+    [marks.data, on, said],
   );
   const first = plan?.days[0]?.date ?? from ?? "2000-01-01";
   const month = from ?? today ?? first;

@@ -8,6 +8,7 @@ import { writeIds } from "../../ui/ids";
 import { namesOf, Several } from "../../ui/Several";
 import { usePeople } from "../blog/people";
 import { useTopics } from "../blog/topics";
+import { useChannels } from "../channels/channels";
 import { Lenses } from "../lenses/Lenses";
 import type { Lens, PlanShown } from "../lenses/lenses";
 import type { Almanac } from "../plan/almanac";
@@ -29,6 +30,7 @@ export function FilterMenu({ site, plan, filter, shown, onChange, onLook }: Prop
   const [wanted, setWanted] = useState(filter.authors.length + filter.categories.length > 0);
   const people = usePeople(site, wanted).data ?? [];
   const topics = useTopics(site, wanted).data?.categories ?? [];
+  const channels = useChannels(site, wanted).data?.channels ?? [];
   const { authors, categories } = namesIn(plan, people, topics);
   const named = (options: { value: string; name: string }[], value: string) =>
     options.find((o) => o.value === value)?.name;
@@ -37,6 +39,7 @@ export function FilterMenu({ site, plan, filter, shown, onChange, onLook }: Prop
     ...namesOf(filter.categories, categories),
     named(statuses, filter.status),
     named(kinds, filter.kind),
+    filter.channel,
   ].filter(Boolean);
   return (
     <Popover className="relative">
@@ -86,6 +89,19 @@ export function FilterMenu({ site, plan, filter, shown, onChange, onLook }: Prop
             onChange={(kind) => onChange({ kind })}
           />
         </Field>
+        {(channels.length > 0 || filter.channel) && (
+          <Field label="Channel">
+            <Choice
+              label="Channel"
+              value={filter.channel}
+              options={[
+                { value: "", name: "Posts, and all outings" },
+                ...channels.map((c) => ({ value: c.name, name: `Only outings on ${c.name}` })),
+              ]}
+              onChange={(channel) => onChange({ channel })}
+            />
+          </Field>
+        )}
         {on.length > 0 && (
           <Button look="quiet" onClick={() => onChange(noFilter)}>
             Clear filters

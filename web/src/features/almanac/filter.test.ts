@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
 import type { Almanac } from "../plan/almanac";
-import { filtered, namesIn, type Filter } from "./filter";
+import type { DeedMark } from "../plan/marks";
+import { filtered, filteredMarks, namesIn, type Filter } from "./filter";
 import { readShown, throughLens } from "./shown";
 
 const post = (id: number, authorId: number, categoryId: number, more = {}) => ({
@@ -30,7 +31,7 @@ const plan = {
   drafts: [post(7, 9, 0)],
 } as unknown as Almanac;
 
-const none: Filter = { authors: [], categories: [], status: "", kind: "" };
+const none: Filter = { authors: [], categories: [], status: "", kind: "", channel: "" };
 
 function shown(filter: Partial<Filter>) {
   const { days } = filtered(plan, { ...none, ...filter });
@@ -47,6 +48,7 @@ test.each([
   [{ status: "proposed", authors: [2] }, [6]],
   [{ kind: "page" }, [4]],
   [{ authors: [77] }, []],
+  [{ channel: "Lantern" }, []],
 ])("%j lets through %j", (filter, ids) => expect(shown(filter)).toEqual(ids));
 
 test("whoever has left or is only in the plan can be filtered for", () => {
@@ -68,3 +70,25 @@ test("a lens goes through the address and back", () => {
   });
   expect(readShown(new URLSearchParams("authors=x,0,2,2,1e99")).filter.authors).toEqual([2]);
 });
+
+const mark = (title: string, more: Partial<DeedMark>) => ({ kind: "share", title, ...more }) as DeedMark;
+
+test.each([
+  [{}, ["a", "b", "c", "d"]],
+  [{ authors: [1] }, ["a"]],
+  [{ categories: [2] }, ["b", "c"]],
+  [{ channel: "Lantern" }, ["a", "b"]],
+  [{ channel: "Lan" }, []],
+])("%j lets through the marks %j", (filter, titles) =>
+  expect(
+    filteredMarks(
+      [
+        mark("a", { authorId: 1, categoryId: 1, channel: "Lantern" }),
+        mark("b", { authorId: 2, categoryId: 2, channel: "Hearth, Lantern" }),
+        mark("c", { authorId: 2, categoryId: 2, kind: "republish" }),
+        mark("d", { channel: "Crier" }),
+      ],
+      { ...none, ...filter },
+    ).map((m) => m.title),
+  ).toEqual(titles),
+);

@@ -1,9 +1,16 @@
 import { useMemo } from "react";
 import type { Option } from "../../ui/Choice";
 import type { Almanac, Entry } from "../plan/almanac";
+import { layerOf, type DeedMark } from "../plan/marks";
 
 /** Which posts of the plan are shown; empty is any. */
-export type Filter = { authors: number[]; categories: number[]; status: string; kind: string };
+export type Filter = {
+  authors: number[];
+  categories: number[];
+  status: string;
+  kind: string;
+  channel: string;
+};
 
 /** Where posts of the plan stand, and what each is called. */
 export const statuses = [
@@ -43,7 +50,12 @@ export function namesIn(
 }
 
 /** The plan with only the posts that the filter lets through; openings and free slots stay. */
-export function filtered<P extends Almanac>(plan: P, { authors, categories, status, kind }: Filter): P {
+export function filtered<P extends Almanac>(
+  plan: P,
+  { authors, categories, status, kind, channel }: Filter,
+): P {
+  // One channel's days have its outings alone.
+  if (channel) return { ...plan, days: plan.days.map((d) => ({ ...d, entries: [], ghosts: [] })) };
   if (authors.length === 0 && categories.length === 0 && !status && !kind) return plan;
   const fits = (p: { authorId: number; categoryId: number }) =>
     (authors.length === 0 || authors.includes(p.authorId)) &&
@@ -62,6 +74,18 @@ export function filtered<P extends Almanac>(plan: P, { authors, categories, stat
       ),
     })),
   };
+}
+
+/** The marks that the filter lets through. */
+export function filteredMarks(marks: DeedMark[], { authors, categories, channel }: Filter): DeedMark[] {
+  return marks.filter(
+    (m) =>
+      (authors.length === 0 || authors.includes(m.authorId ?? 0)) &&
+      (categories.length === 0 || categories.includes(m.categoryId ?? 0)) &&
+      (!channel ||
+        // Messages that went out together are one mark, which names all their channels.
+        (layerOf(m.kind) === "outings" && `, ${m.channel ?? ""}, `.includes(`, ${channel}, `))),
+  );
 }
 
 function statusOf(e: Entry): string {

@@ -18,7 +18,7 @@ export type Shown = {
 } & { [K in keyof Filter]?: string | undefined };
 
 /** No filter, as the address keeps it. */
-export const noFilter = { authors: "", categories: "", status: "", kind: "" } satisfies Shown;
+export const noFilter = { authors: "", categories: "", status: "", kind: "", channel: "" } satisfies Shown;
 
 /** Looks at what a lens shows; all that it does not say is as usual. */
 export function throughLens(lens: PlanShown): Shown {
@@ -50,6 +50,7 @@ export function readShown(search: URLSearchParams) {
       categories: readIds(search.get("categories")),
       status: text("status"),
       kind: text("kind"),
+      channel: text("channel"),
     },
   };
 }

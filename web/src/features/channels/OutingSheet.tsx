@@ -11,6 +11,7 @@ import { TimeField } from "../../ui/TimeField";
 import { Warning } from "../../ui/Trouble";
 import { useTell } from "../logbook/useTell";
 import { ChannelTicks } from "./ChannelTicks";
+import { MessagePicture } from "./MessagePicture";
 import { useChannels, useOutingDeeds, type Planned } from "./channels";
 import { instantOf, soon, typedOf } from "./moment";
 import { SideBySide } from "./SideBySide";
@@ -21,17 +22,28 @@ const ways = [
   { value: "several", name: "Several times" },
 ] as const;
 
+/** The same, of a selection of posts. */
+const waysOfSeveral = [
+  { value: "several", name: "Over some days" },
+  { value: "once", name: "From one time on" },
+  { value: "now", name: "From now on" },
+] as const;
+
 type Props = {
   site: string;
   /** The outing that is changed; a new one otherwise. */
   outing?: Planned;
   /** Of a new one: the post that it is about; a message of its own otherwise. */
   post?: { id: number; title: string };
+  /** Of new ones: the posts that take turns. */
+  posts?: { id: number; title: string }[];
   onClose: () => void;
 };
 
 /** An outing planned by hand: what it says, on which channels, and when. */
-export function OutingSheet({ site, outing, post, onClose }: Props) {
+export function OutingSheet({ site, outing, post: single, posts, onClose }: Props) {
+  const post = single ?? posts?.[0];
+  const among = posts?.length ?? 1;
   const channels = useChannels(site).data?.channels ?? [];
   const [chosen, setChosen] = useState<number[]>(outing ? [outing.channelId] : []);
   const [text, setText] = useState(outing?.text ?? (post ? "{title} {link}" : ""));
@@ -40,8 +52,13 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
   const [when, setWhen] = useState(() =>
     outing && outing.state === "planned" ? typedOf(outing.at) : soon(),
   );
-  const [way, setWay] = useState<(typeof ways)[number]["value"]>("once");
-  const [times, setTimes] = useState(3);
+  const [way, setWay] = useState<(typeof ways)[number]["value"]>(posts ? "several" : "once");
+  const [picture, setPicture] = useState<{ from?: string; id?: number }>(() => {
+    const [chosen] = outing?.pictures ?? [];
+    return chosen ? { from: "library", id: chosen } : (outing?.picture ?? {});
+  });
+  const [picked, setPicked] = useState(false);
+  const [times, setTimes] = useState(posts ? 1 : 3);
   const [days, setDays] = useState(14);
   const { plan, save } = useOutingDeeds(site);
   const tell = useTell(site);
@@ -52,9 +69,17 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
   const postId = outing?.postId ?? post?.id ?? 0;
   const at = instantOf(when);
   const several = way === "several";
-  const count = chosen.length * (several ? times : 1);
-  const counted = !several || (times >= 2 && times <= 50 && days >= 1 && days <= 365);
+  const count = chosen.length * among * (several ? times : 1);
+  const least = posts ? 1 : 2;
+  const counted = !several || (times >= least && times <= 50 && days >= 1 && days <= 365);
   const body = { postId, text, at: at ?? "", ...(postId === 0 ? { link, title } : {}) };
+  // A picture of the library is said by its id; the others by where they are.
+  const along =
+    outing && !picked
+      ? { pictures: outing.pictures ?? [], picture: outing.picture ?? {} }
+      : picture.from === "library" && picture.id
+        ? { pictures: [picture.id], picture: {} }
+        : { pictures: [], picture: { from: picture.from ?? "" } };
   const name = post?.title || outing?.postTitle;
 
   function go() {
@@ -69,8 +94,7 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
           id: outing.id,
           version: outing.version,
           channelId,
-          pictures: outing.pictures ?? [],
-          picture: outing.picture ?? {},
+          ...along,
           parentId: outing.parentId ?? 0,
           replyText: outing.replyText ?? "",
           replyAfter: outing.replyAfter ?? 0,
@@ -79,7 +103,9 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
           ...body,
           channelId,
           also,
+          ...along,
           now: way === "now",
+          ...(posts ? { posts: posts.map((p) => p.id) } : {}),
           ...(several ? { times, days } : {}),
         });
     doing.then(done, () => undefined);
@@ -90,7 +116,15 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
       open
       wide
       onClose={onClose}
-      title={outing ? "Change an outing" : name ? "Share a post" : "Share a message"}
+      title={
+        outing
+          ? "Change an outing"
+          : posts
+            ? `Share ${among === 1 ? "1 post" : `${among} posts`}`
+            : name
+              ? "Share a post"
+              : "Share a message"
+      }
       actions={
         <>
           <Button onClick={onClose}>Cancel</Button>
@@ -112,9 +146,17 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
         {name && (
           <p className="text-sm">
             <span className="text-soft">About</span> <span className="font-semibold">{name}</span>
+            {among > 1 && (
+              <span className="text-soft">
+                {" "}
+                and {among === 2 ? "1 other" : `${among - 1} others`}, in turn
+              </span>
+            )}
           </p>
         )}
-        {!outing && <Segments label="How often" options={ways} value={way} onChange={setWay} />}
+        {!outing && (
+          <Segments label="How often" options={posts ? waysOfSeveral : ways} value={way} onChange={setWay} />
+        )}
         <div className="flex flex-wrap items-start gap-3">
           {way !== "now" && (
             <>
@@ -133,9 +175,9 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
             <>
               <div className="w-20">
                 <NumberField
-                  label="Times"
+                  label={posts ? "Times each" : "Times"}
                   value={times}
-                  error={times > 50 || times < 2 ? "From 2 to 50." : refusal?.field("times")}
+                  error={times > 50 || times < least ? `From ${least} to 50.` : refusal?.field("times")}
                   onChange={setTimes}
                 />
               </div>
@@ -143,7 +185,7 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
                 <NumberField
                   label="Within days"
                   value={days}
-                  error={days > 365 || days < 1 ? "From 1 to 365." : undefined}
+                  error={days > 365 || days < 1 ? "From 1 to 365." : refusal?.field("days")}
                   onChange={setDays}
                 />
               </div>
@@ -178,9 +220,21 @@ export function OutingSheet({ site, outing, post, onClose }: Props) {
           error={refusal?.field("text")}
           onChange={(e) => setText(e.target.value)}
         />
+        <div>
+          <p className="text-sm text-soft">Picture</p>
+          <MessagePicture
+            site={site}
+            ofPost={postId !== 0}
+            value={picture}
+            onChange={(next) => {
+              setPicture(next);
+              setPicked(true);
+            }}
+          />
+        </div>
         <SideBySide
           site={site}
-          draft={{ postId, text, channels: chosen, ...(postId === 0 ? { link, title } : {}) }}
+          draft={{ postId, text, picture, channels: chosen, ...(postId === 0 ? { link, title } : {}) }}
         />
       </div>
     </Sheet>

@@ -12,8 +12,9 @@ export type Composed = Schemas["ComposedMessage"];
 export type Planned = Schemas["PlannedOuting"];
 
 /** A site's channels, the networks that can be connected, its lists, and what it shares when posts come out. */
-export function useChannels(site: string) {
+export function useChannels(site: string, enabled = true) {
   return useQuery({
+    enabled,
     queryKey: ["plan", site, "channels"],
     queryFn: () => answer(api.GET("/api/v1/sites/{site}/channels", { params: { path: { site } } })),
   });
@@ -168,8 +169,15 @@ export function useOutingDeeds(site: string) {
   const onSettled = () => refresh("rules");
   return {
     plan: useMutation({
-      mutationFn: (body: OutingBody & { also?: number[]; now?: boolean; times?: number; days?: number }) =>
-        answer(api.POST("/api/v1/sites/{site}/outings", { params: { path: { site } }, body })),
+      mutationFn: (
+        body: OutingBody & {
+          also?: number[];
+          now?: boolean;
+          times?: number;
+          days?: number;
+          posts?: number[];
+        },
+      ) => answer(api.POST("/api/v1/sites/{site}/outings", { params: { path: { site } }, body })),
       onSettled,
     }),
     save: useMutation({

@@ -5,9 +5,11 @@ import { useSay } from "../../ui/toast";
 import type { Schemas } from "../../api/client";
 import { useTell } from "../logbook/useTell";
 import type { Wish } from "../plan/reflow";
+import { usePlanner } from "../session/session";
 import { BulkEdit } from "./BulkEdit";
 import { useBulk, type BulkDeed, type Filter, type Listed } from "./posts";
 
+const OutingSheet = lazy(() => import("../channels/OutingSheet").then((m) => ({ default: m.OutingSheet })));
 const ReflowSheet = lazy(() => import("../reflow/ReflowSheet").then((m) => ({ default: m.ReflowSheet })));
 
 const deeds: { deed: BulkDeed; name: string; done: string }[] = [
@@ -17,6 +19,9 @@ const deeds: { deed: BulkDeed; name: string; done: string }[] = [
   { deed: "bin", name: "Move to the bin", done: "in the bin" },
   { deed: "restore", name: "Restore", done: "out of the bin" },
 ];
+
+/** How many posts are shared in one go at most. */
+const mostShared = 200;
 
 type Props = {
   site: string;
@@ -31,10 +36,13 @@ type Props = {
 /** What can be done to the chosen posts, all at once. */
 export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Props) {
   const bulk = useBulk(site);
+  const planner = usePlanner(site);
   const tell = useTell(site);
   const say = useSay();
   const [skipped, setSkipped] = useState<Schemas["SkippedPost"][]>([]);
   const [changing, setChanging] = useState(false);
+  const [sharing, setSharing] = useState(false);
+  const out = chosen.filter((p) => p.stage === "published");
   const [placing, setPlacing] = useState<Wish>();
   const placeable = chosen.filter((p) => p.can.includes("place"));
   const n = all ? total : chosen.length;
@@ -74,6 +82,9 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
             Place…
           </Button>
         )}
+        {!all && out.length > 0 && out.length <= mostShared && planner && (
+          <Button onClick={() => setSharing(true)}>Share…</Button>
+        )}
         <Button onClick={() => setChanging(true)}>Edit selected…</Button>
         {!all && total > chosen.length && (
           <Button look="quiet" onClick={onAll}>
@@ -101,6 +112,16 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
         />
       )}
       <Suspense fallback={null}>
+        {sharing && (
+          <OutingSheet
+            site={site}
+            posts={out.map(({ id, title }) => ({ id, title }))}
+            onClose={() => {
+              setSharing(false);
+              onNone();
+            }}
+          />
+        )}
         {placing && (
           <ReflowSheet
             site={site}

@@ -1,10 +1,10 @@
 import { useState } from "react";
-import { Choice } from "../../ui/Choice";
 import { Fold } from "../../ui/Fold";
 import { Tick } from "../../ui/Tick";
 import { ParamsField } from "../channels/ParamsField";
 import { ReplyFields } from "../channels/SayFields";
 import { SideBySide } from "../channels/SideBySide";
+import { MessagePicture } from "../channels/MessagePicture";
 import { ChannelFields } from "./ChannelFields";
 import { HashtagFields } from "./HashtagFields";
 import { Line, Words } from "./Line";
@@ -22,12 +22,6 @@ type Props = {
   problem: (field: string) => string | undefined;
   set: (change: Partial<RuleBody>) => void;
 };
-
-const pictures = [
-  { value: "featured", name: "the featured image" },
-  { value: "text", name: "the first picture in the text" },
-  { value: "none", name: "no picture" },
-];
 
 /** Where messages go, and what they say; the next post's message stands beside as one writes. */
 export function MessageFields({ site, id, rule, channels, placeholders, samples, problem, set }: Props) {
@@ -106,14 +100,7 @@ export function MessageFields({ site, id, rule, channels, placeholders, samples,
         </Line>
       )}
       <Line name="Picture">
-        <div className="w-60">
-          <Choice
-            label="Picture"
-            value={rule.picture?.from || "featured"}
-            options={pictures}
-            onChange={(from) => set({ picture: { from } })}
-          />
-        </div>
+        <MessagePicture site={site} value={rule.picture ?? {}} onChange={(picture) => set({ picture })} />
         {problem("picture") && <Words>{problem("picture")}</Words>}
       </Line>
       <Line name="Reply">
