@@ -23,6 +23,8 @@ const (
 	tidyEvery = 6 * time.Hour
 	// tidyAfter is how long what is over stays to be looked at.
 	tidyAfter = 7 * 24 * time.Hour
+	// toldAfter is how long it can be looked up what a webhook was told.
+	toldAfter = 30 * 24 * time.Hour
 )
 
 // tidying does the job Tidy.
@@ -69,6 +71,12 @@ func (w *tidying) Work(ctx context.Context, _ *river.Job[Tidy]) error {
 	}
 	if err := w.giveUpLost(ctx, now); err != nil {
 		return fmt.Errorf("giving up deliveries that nobody does any more: %w", err)
+	}
+	if err := w.store.ForgetChanges(ctx); err != nil {
+		return fmt.Errorf("forgetting old changes: %w", err)
+	}
+	if err := w.store.ForgetHookDeliveries(ctx, now.Add(-toldAfter)); err != nil {
+		return fmt.Errorf("forgetting what webhooks were told: %w", err)
 	}
 	return w.store.Tidy(ctx, now.Add(-tidyAfter))
 }

@@ -233,6 +233,7 @@ func Stages() []Stage { return posts.Stages() }
 // Rows of turns.
 type (
 	Backlog = turns.Backlog
+	Mark    = turns.Mark
 )
 
 // Rows of sharing.

@@ -3,7 +3,9 @@ package forecasts
 
 import (
 	"context"
+	"fmt"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -341,7 +343,14 @@ func (s part) getMarks(ctx context.Context, in *marksInput) (*struct{ Body Marks
 		end = horizon
 	}
 	if end.After(now) && end.After(start) {
-		coming, err := s.comingMarks(ctx, desk.Site, now, start, end)
+		// Until the first of what is to come, it stays as it was foretold.
+		question := fmt.Sprint("marks ", start.Unix(), " ", end.Unix())
+		if end.Equal(now.Add(marksAhead)) {
+			question = fmt.Sprint("marks ", start.Unix(), " all, ", deed.Minute(now).Unix())
+		}
+		coming, err := operation.Remember(ctx, s.Tools, desk.Site, question, now, func() ([]Mark, time.Time, error) {
+			return s.comingMarks(ctx, desk.Site, now, start, end)
+		})
 		if err != nil {
 			return nil, s.Problem(err)
 		}
@@ -354,6 +363,18 @@ func (s part) getMarks(ctx context.Context, in *marksInput) (*struct{ Body Marks
 	return &struct{ Body Marks }{Marks{marks}}, nil
 }
 
+// untitled is how many characters of a message stand for one that is of no post.
+const untitled = 60
+
+// beginning is the first line of a text, cut short.
+func beginning(text string) string {
+	text, _, _ = strings.Cut(text, "\n")
+	if letters := []rune(text); len(letters) > untitled {
+		return strings.TrimSpace(string(letters[:untitled])) + "…"
+	}
+	return text
+}
+
 // ownMarks notes of marks whose posts they are of, and in which categories those are.
 func (s part) ownMarks(ctx context.Context, site int64, marks []Mark) error {
 	ids := make([]int64, len(marks))
@@ -362,6 +383,9 @@ func (s part) ownMarks(ctx context.Context, site int64, marks []Mark) error {
 	}
 	owners, err := s.Store.Owners(ctx, site, ids)
 	for i, m := range marks {
+		if m.Title == "" { // of no post: it is known by what it says
+			marks[i].Title = beginning(m.Text)
+		}
 		marks[i].AuthorID, marks[i].CategoryID = owners[m.PostID].Author, int64(owners[m.PostID].Category)
 	}
 	return err
@@ -438,10 +462,18 @@ func (s part) pastMarks(ctx context.Context, site store.Site, from, to time.Time
 	return marks, nil
 }
 
-func (s part) comingMarks(ctx context.Context, site store.Site, now, from, to time.Time) ([]Mark, error) {
+// rememberedFor is for how long what is foretold is remembered at most.
+const rememberedFor = 10 * time.Minute
+
+// comingMarks foretells the marks of a span, and says until when they stay like this if nothing changes.
+func (s part) comingMarks(ctx context.Context, site store.Site, now, from, to time.Time) ([]Mark, time.Time, error) {
 	told, err := s.Book(site).Coming(ctx, s.Store.Queries, now, to)
 	if err != nil {
-		return nil, err
+		return nil, now, err
+	}
+	till := now.Add(rememberedFor)
+	if len(told.Events) > 0 && told.Events[0].At.Before(till) {
+		till = told.Events[0].At
 	}
 	var marks []Mark
 	for _, e := range told.Events {
@@ -452,5 +484,5 @@ func (s part) comingMarks(ctx context.Context, site store.Site, now, from, to ti
 			marks = append(marks, Mark{ForecastEvent: viewEvent(site.Zone(), told, e), State: "coming"})
 		}
 	}
-	return marks, nil
+	return marks, till, nil
 }

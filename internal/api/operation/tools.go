@@ -31,6 +31,7 @@ type Tools struct {
 	Secure   bool              // it is reached by https only
 	Box      *secrets.Box      // seals the tokens of channels
 	Networks channel.Addresses // where networks are
+	memo     Memo              // answers that take long
 	Inside   reach.Allowed     // hosts of the own network that addresses entered by people may lead to
 }
 

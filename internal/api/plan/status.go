@@ -67,12 +67,15 @@ func (s part) getStatus(ctx context.Context, _ *operation.SitePath) (*struct{ Bo
 	if found.Next != nil {
 		body.Next = &NextOut{ID: found.Next.ID, Title: found.Next.Title, At: found.NextAt.UTC()}
 	}
-	at, name, ok, err := s.Book(site).NextOuting(ctx, s.Store.Queries, now)
+	body.Outing, err = operation.Remember(ctx, s.Tools, site, "the next outing", now, func() (*NextMessage, time.Time, error) {
+		at, name, ok, err := s.Book(site).NextOuting(ctx, s.Store.Queries, now)
+		if err != nil || !ok {
+			return nil, now.Add(time.Minute), err
+		}
+		return &NextMessage{name, at.UTC()}, at, nil
+	})
 	if err != nil {
 		return nil, s.Problem(err)
-	}
-	if ok {
-		body.Outing = &NextMessage{name, at.UTC()}
 	}
 	for _, rule := range found.Asking {
 		body.Asking = append(body.Asking, RuleRef{rule.ID, rule.Title})

@@ -4,6 +4,7 @@ package rules
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"net/http"
 	"strings"
 	"time"
@@ -401,15 +402,22 @@ func (s part) previewRule(ctx context.Context, in *previewInput) (*struct{ Body 
 	if in.Body.Coming {
 		page.Coming = comingEvents
 	}
-	preview, err := s.Book(desk.Site).Preview(ctx, s.Store.Queries, r, page, s.Clock.Now())
+	now := s.Clock.Now()
+	// How old posts are changes by the minute.
+	minute := deed.Minute(now)
+	question := fmt.Sprintf("a rule's preview at %d: %s", minute.Unix(), act.TokenOf("preview", r, page))
+	view, err = operation.Remember(ctx, s.Tools, desk.Site, question, now, func() (RulePreview, time.Time, error) {
+		preview, err := s.Book(desk.Site).Preview(ctx, s.Store.Queries, r, page, now)
+		if err != nil {
+			return RulePreview{}, now, err
+		}
+		titles, err := s.titlesOf(ctx, desk.Site.ID, preview)
+		return viewPreview(desk.Site, r, preview, titles), minute.Add(time.Minute), err
+	})
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	titles, err := s.titlesOf(ctx, desk.Site.ID, preview)
-	if err != nil {
-		return nil, s.Problem(err)
-	}
-	return &struct{ Body RulePreview }{viewPreview(desk.Site, r, preview, titles)}, nil
+	return &struct{ Body RulePreview }{view}, nil
 }
 
 func (s part) titlesOf(ctx context.Context, siteID int64, p siterules.Preview) (map[int64]string, error) {
