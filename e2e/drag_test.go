@@ -328,3 +328,45 @@ func TestAPostIsDraggedByAFinger(t *testing.T) {
 	assert.Equal(t, free.Format("2006-01-02 ")+was.Format("15:04"), a.local(a.planned(p.Title)))
 	assert.Equal(t, p.DueAt.Add(free.Sub(was)), *a.planned(p.Title).DueAt, "the first finger moved nothing")
 }
+
+// A message to come is moved by keys and by the pointer, and left out; its rule goes on around it.
+func TestAnOutingIsMovedOnTheTape(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	planned := func() (n int) {
+		require.NoError(t, a.store.DB().GetContext(t.Context(), &n, `select count(*) from outings where state = 'planned' and turn is not null`))
+		return n
+	}
+	const mark = `(//*[@data-day]//button[contains(@title, "Drag it")])`
+	a.do(shown(mark), focused(mark+"[1]"), chromedp.KeyEvent("h"))
+	a.sees("To ")
+	a.do(chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.Enter))
+	a.sees("Moved to ")
+	a.eventually(func() bool { return planned() > 0 })
+
+	// The mark that follows is dragged a day on.
+	var from, to spot
+	a.do(chromedp.Evaluate(`(() => {
+		const all = [...document.querySelectorAll("[data-day] button")].filter((b) => b.title.includes("Drag it"));
+		const b = all.at(-1); b.scrollIntoView({ block: "center" });
+		const r = b.getBoundingClientRect(); return { X: r.left + 6, Y: r.top + r.height / 2 };
+	})()`, &from), chromedp.Evaluate(`(() => {
+		const all = [...document.querySelectorAll("[data-day] button")].filter((b) => b.title.includes("Drag it"));
+		const day = all.at(-1).closest("[data-day]").previousElementSibling;
+		const r = day.querySelector("[data-tape]").getBoundingClientRect(); return { X: 0, Y: r.top + 12 };
+	})()`, &to))
+	to.X = from.X
+	before := planned()
+	a.hold(from, spot{from.X, (from.Y + to.Y) / 2}, to)
+	a.sees("To ")
+	a.drop(to)
+	a.eventually(func() bool { return planned() > before })
+
+	// And one is left out.
+	var skipped int
+	a.do(shown(mark), focused(mark+"[1]"), chromedp.KeyEvent(kb.Delete))
+	a.sees("Left out.")
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &skipped, `select count(*) from outings where state = 'skipped' and turn is not null`))
+	assert.Positive(t, skipped)
+}

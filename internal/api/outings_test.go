@@ -178,3 +178,48 @@ func TestASelectionIsShared(t *testing.T) {
 	assert.Len(t, share(nil, http.StatusCreated), 9, "all at one time: the channel spaces them")
 	assert.Len(t, share(map[string]any{"posts": []int64{ids[0], 1 << 40}}, http.StatusUnprocessableEntity), 9, "all, or none")
 }
+
+// A coming turn of a rule is moved as one, by what its marks say; the rule goes on around it.
+func TestAComingTurnIsMoved(t *testing.T) {
+	c := newClient(t)
+	c.signIn()
+	lantern := c.lantern()
+	for i := range 3 {
+		c.out(fmt.Sprint("Post ", i), 20+i)
+	}
+	ruled := sharing(lantern)
+	ruled.Cadence = rules.Cadence{By: "every", N: 6, Unit: "hours"}
+	made := c.make(ruled)
+	c.arm(made, 0)
+	coming := func() (all []forecasts.Mark) {
+		var marks forecasts.Marks
+		c.call(http.MethodGet, site+"/marks?days=2", nil, http.StatusOK, &marks)
+		for _, m := range marks.Marks {
+			if m.State == "coming" {
+				all = append(all, m)
+			}
+		}
+		return all
+	}
+	before := coming()
+	require.Greater(t, len(before), 2)
+	require.Len(t, before[0].Messages, 1)
+	require.NotNil(t, before[0].Messages[0].Turn)
+	move := func(by int, want int) {
+		c.call(http.MethodPost, site+fmt.Sprintf("/rules/%d/turns/move", before[0].RuleID), map[string]any{"turn": before[0].Messages[0].Turn, "by": by}, want, nil)
+	}
+	move(-100000, http.StatusUnprocessableEntity)
+	move(45, http.StatusNoContent)
+	after := coming()
+	assert.Equal(t, before[0].At.Add(45*time.Minute), after[0].At)
+	assert.Equal(t, before[0].PostID, after[0].PostID)
+	assert.Equal(t, before[1].At, after[1].At, "the rule goes on around it")
+	move(45, http.StatusUnprocessableEntity) // it is in hand: no turn of the rule's any more
+	planned := after[0].Messages[0]
+	require.NotZero(t, planned.OutingID)
+	to := after[0].At.Add(30 * time.Minute)
+	path := site + fmt.Sprintf("/outings/%d/time", planned.OutingID)
+	c.call(http.MethodPut, path, map[string]any{"at": to, "version": planned.Version + 7}, http.StatusConflict, nil)
+	c.call(http.MethodPut, path, map[string]any{"at": to, "version": planned.Version}, http.StatusNoContent, nil)
+	assert.Equal(t, to, coming()[0].At)
+}

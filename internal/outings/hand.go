@@ -1,12 +1,14 @@
 package outings
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"time"
 
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/message"
 	"dapper.example/internal/store"
 )
 
@@ -68,4 +70,39 @@ func (d Editor) Take(ctx context.Context, rule int64, turn time.Time, wishes []W
 		}
 		return nil
 	})
+}
+
+// MoveTurn moves all messages of a coming turn of a rule by the same time, earlier or later. It fails with *act.Invalid where
+// one of them could not go out then, or the turn is not to come any more.
+func (d Editor) MoveTurn(ctx context.Context, rule int64, turn time.Time, by time.Duration, now time.Time) error {
+	messages, err := d.book().TurnMessages(ctx, d.Store.Queries, rule, turn.UTC(), now)
+	if err != nil {
+		return err
+	}
+	if len(messages) == 0 {
+		return act.Invalidf("turn", "That turn is not to come any more: the rule has changed, or it has gone out. Look again.")
+	}
+	var wishes []Wish
+	for _, e := range messages {
+		s, _ := e.Deed.(deed.Share)
+		wishes = append(wishes, Wish{Channel: s.Channel, Post: e.Post, At: e.At.Add(by), Text: s.Own, Wording: s.Wording})
+	}
+	return d.Take(ctx, rule, turn, wishes, now)
+}
+
+// Retime gives a planned outing another time; what it says stays.
+func (d Editor) Retime(ctx context.Context, id int64, version int, at, now time.Time) error {
+	o, err := d.Store.Outing(ctx, id)
+	if err != nil {
+		return err
+	}
+	if o.SiteID != d.Site.ID {
+		return store.ErrNotFound
+	}
+	w := Wish{Channel: o.Channel, Post: int64(o.Post), Item: o.Item.Item, At: at, Text: cmp.Or(o.OwnText, message.Escape(o.Text)), Pictures: o.Pictures,
+		Extras: o.Extras.Extras, ReplyText: o.ReplyText, ReplyAfter: o.ReplyAfter, Wording: o.Wording}
+	if o.Parent != nil {
+		w.Parent = *o.Parent
+	}
+	return d.Save(ctx, id, version, w, now)
 }

@@ -214,3 +214,15 @@ func TestPlanningAnOutingIsUndone(t *testing.T) {
 	require.NoError(t, r.Drop(t.Context(), o.ID, back.Version, pgtest.Noon))
 	require.ErrorContains(t, r.undo(pgtest.Noon.Add(6*time.Hour)), "has passed")
 }
+
+func TestAPlannedOutingGetsAnotherTime(t *testing.T) {
+	r := newRoom(t)
+	o := r.plan(r.wish(3))
+	later := pgtest.Noon.Add(27 * time.Hour)
+	require.NoError(t, r.Retime(t.Context(), o.ID, o.Version, later, pgtest.Noon))
+	moved := r.get(o.ID)
+	assert.Equal(t, []any{true, o.OwnText, o.Post, o.Channel}, []any{moved.At.Equal(later), moved.OwnText, moved.Post, moved.Channel})
+	require.ErrorIs(t, r.Retime(t.Context(), o.ID, o.Version, later, pgtest.Noon), act.ErrStale)
+	require.ErrorAs(t, r.Retime(t.Context(), o.ID, moved.Version, pgtest.Noon.Add(-time.Hour), pgtest.Noon), new(*act.Invalid))
+	require.ErrorIs(t, r.Retime(t.Context(), 1<<40, 1, later, pgtest.Noon), store.ErrNotFound)
+}

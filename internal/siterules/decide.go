@@ -2,9 +2,11 @@ package siterules
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/forecast"
 	"dapper.example/internal/store"
 )
 
@@ -82,4 +84,36 @@ func (f *Frame) turns(now time.Time) map[int64]time.Time {
 		}
 	}
 	return turns
+}
+
+// TurnMessages are the messages of a coming turn of a rule, as they are foretold: those that no editor has in hand and that
+// are not planned yet, without replies.
+func (b Book) TurnMessages(ctx context.Context, q store.Queries, rule int64, turn, now time.Time) ([]forecast.Event, error) {
+	told, err := b.Coming(ctx, q, now, turn.Add(turnSpread))
+	if err != nil {
+		return nil, err
+	}
+	planned, err := q.Planned(ctx, b.Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	var messages []forecast.Event
+	for _, e := range told.Events {
+		s, is := e.Deed.(deed.Share)
+		if is && e.Rule == rule && s.Parent == 0 && TurnOf(e, s).Equal(turn) && !slices.ContainsFunc(planned, func(o store.Outing) bool { return o.ID == s.Outing }) {
+			messages = append(messages, e)
+		}
+	}
+	return messages, nil
+}
+
+// turnSpread is within which time the messages of one turn go out.
+const turnSpread = 3 * 24 * time.Hour
+
+// TurnOf is the turn of its rule that a foretold message belongs to.
+func TurnOf(e forecast.Event, s deed.Share) time.Time {
+	if !s.Of.IsZero() {
+		return s.Of.UTC()
+	}
+	return e.Due.UTC()
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -88,8 +89,17 @@ type Mark struct {
 	LogID int64  `json:"logId,omitempty" doc:"of what was done: the line of the logbook by which it can be undone"`
 	URL   string `json:"url,omitempty" doc:"of a message: where it can be read"`
 
+	Messages []MarkedMessage `json:"messages,omitempty" doc:"of outings to come: by what each is moved or left out"`
+
 	AuthorID   int64 `json:"authorId,omitempty" doc:"of its post"`
 	CategoryID int64 `json:"categoryId,omitempty" doc:"of its post"`
+}
+
+// MarkedMessage is a message to come: one that is planned, or one of a turn of its rule.
+type MarkedMessage struct {
+	OutingID int64      `json:"outingId,omitempty" doc:"where it is planned"`
+	Version  int        `json:"version,omitempty" doc:"of the planned outing"`
+	Turn     *time.Time `json:"turn,omitempty" doc:"of its rule, where it is not planned"`
 }
 
 // Marks are the deeds of some days.
@@ -403,6 +413,7 @@ func together(marks []Mark) []Mark {
 				one.Text += "\n\n" + m.Channel + ": " + m.Text
 			}
 			one.Channel += ", " + m.Channel
+			one.Messages = slices.Concat(one.Messages, m.Messages)
 			if m.State != "done" && m.State != "coming" {
 				one.State = m.State
 			}
@@ -475,14 +486,31 @@ func (s part) comingMarks(ctx context.Context, site store.Site, now, from, to ti
 	if len(told.Events) > 0 && told.Events[0].At.Before(till) {
 		till = told.Events[0].At
 	}
+	planned, err := s.Store.Planned(ctx, site.ID)
+	if err != nil {
+		return nil, now, err
+	}
+	versions := make(map[int64]int, len(planned))
+	for _, o := range planned {
+		versions[o.ID] = o.Version
+	}
 	var marks []Mark
 	for _, e := range told.Events {
-		if share, is := e.Deed.(deed.Share); is && share.Parent != 0 {
+		share, is := e.Deed.(deed.Share)
+		if is && share.Parent != 0 {
 			continue // a reply goes with its message
 		}
-		if isMarked(e.Kind) && !e.At.Before(from) && e.At.Before(to) {
-			marks = append(marks, Mark{ForecastEvent: viewEvent(site.Zone(), told, e), State: "coming"})
+		if !isMarked(e.Kind) || e.At.Before(from) || !e.At.Before(to) {
+			continue
 		}
+		m := Mark{ForecastEvent: viewEvent(site.Zone(), told, e), State: "coming"}
+		if version, there := versions[share.Outing]; is && there {
+			m.Messages = []MarkedMessage{{OutingID: share.Outing, Version: version}}
+		} else if is && e.Rule > 0 {
+			turn := siterules.TurnOf(e, share)
+			m.Messages = []MarkedMessage{{Turn: &turn}}
+		}
+		marks = append(marks, m)
 	}
 	return marks, till, nil
 }

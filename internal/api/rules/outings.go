@@ -6,7 +6,6 @@ import (
 	"math/rand/v2"
 	"net/http"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -86,16 +85,11 @@ type OutingMessage struct {
 	Fit       string `json:"fit,omitempty" doc:"what the composer had to give up"`
 }
 
-// asWording is a text as a wording that says it.
-func asWording(text string) string {
-	return strings.NewReplacer("{", "{{", "}", "}}").Replace(text)
-}
-
 func viewPlanned(zone civil.Zone, o store.Outing) PlannedOuting {
 	view := PlannedOuting{ID: o.ID, Place: operation.PlaceAt(zone, o.At), PostTitle: o.Title, Channel: o.Network,
 		Origin: o.Origin, State: o.State, Why: o.Error, Rule: o.RuleName, Version: o.Version,
 		OutingBody: OutingBody{PostID: int64(o.Post), Title: o.Item.Title, Link: o.Item.Link, ChannelID: o.Channel, At: o.At.UTC(),
-			Text: cmp.Or(o.OwnText, asWording(o.Text)), Pictures: append([]int64{}, o.Pictures...), Picture: viewMessagePicture(o.Extras.Picture), ReplyText: o.ReplyText,
+			Text: cmp.Or(o.OwnText, message.Escape(o.Text)), Pictures: append([]int64{}, o.Pictures...), Picture: viewMessagePicture(o.Extras.Picture), ReplyText: o.ReplyText,
 			ReplyAfter: o.ReplyAfter}}
 	if o.Parent != nil {
 		view.ParentID = *o.Parent
@@ -133,6 +127,15 @@ func (s part) outingOperations(api huma.API) {
 		DefaultStatus: http.StatusNoContent,
 		Description:   "The rule goes on around it. With no outings the turn passes without one.",
 	}, s.takeTurn)
+	huma.Register(api, huma.Operation{
+		OperationID: "move-turn", Method: http.MethodPost, Path: rulePath + "/turns/move",
+		Summary: "Move all messages of a coming turn of a rule", DefaultStatus: http.StatusNoContent,
+		Description: "The rule goes on around it.",
+	}, s.moveTurn)
+	huma.Register(api, huma.Operation{
+		OperationID: "move-outing", Method: http.MethodPut, Path: outingPath + "/time", Summary: "Give a planned outing another time",
+		DefaultStatus: http.StatusNoContent, Errors: stale,
+	}, s.moveOuting)
 	huma.Register(api, huma.Operation{
 		OperationID: "plan-outing", Method: http.MethodPost, Path: outingsPath, Summary: "Plan an outing",
 		DefaultStatus: http.StatusCreated,
@@ -273,6 +276,26 @@ func (s part) takeTurn(ctx context.Context, in *takeTurnInput) (*struct{}, error
 		wishes[i] = b.wish()
 	}
 	return nil, s.Problem(s.outingEditor(ctx).Take(ctx, in.ID, in.Body.Turn, wishes, s.Clock.Now()))
+}
+
+func (s part) moveTurn(ctx context.Context, in *struct {
+	operation.ItemPath
+	Body struct {
+		Turn time.Time `json:"turn" doc:"as it was foretold"`
+		By   int       `json:"by" minimum:"-100000" maximum:"100000" doc:"minutes; below 0: earlier"`
+	}
+}) (*struct{}, error) {
+	return nil, s.Problem(s.outingEditor(ctx).MoveTurn(ctx, in.ID, in.Body.Turn, time.Duration(in.Body.By)*time.Minute, s.Clock.Now()))
+}
+
+func (s part) moveOuting(ctx context.Context, in *struct {
+	operation.ItemPath
+	Body struct {
+		At      time.Time `json:"at" doc:"when it goes out, to the minute"`
+		Version int       `json:"version" doc:"the version that was seen"`
+	}
+}) (*struct{}, error) {
+	return nil, s.Problem(s.outingEditor(ctx).Retime(ctx, in.ID, in.Body.Version, in.Body.At, s.Clock.Now()))
 }
 
 // ComposeBody is a message that is being written, for some channels.

@@ -468,10 +468,7 @@ func viewPreview(site store.Site, r store.Rule, p siterules.Preview, titles map[
 		if s, sends := e.Deed.(deed.Share); sends {
 			coming.Graphemes, coming.Wording, coming.Fit = s.Message.Graphemes, s.Wording, s.Message.Fit.String()
 			coming.ChannelID, coming.Channel = s.Channel, p.Channels[s.Channel]
-			coming.Turn, coming.IsReply = e.Due.UTC(), s.Parent != 0
-			if !s.Of.IsZero() {
-				coming.Turn = s.Of.UTC()
-			}
+			coming.Turn, coming.IsReply = siterules.TurnOf(e, s), s.Parent != 0
 			if o, planned := p.Planned[s.Outing]; planned {
 				coming.OutingID, coming.Version, coming.InHand, coming.Own = o.ID, o.Version, o.Turn != nil, o.OwnText
 			} else {

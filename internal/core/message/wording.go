@@ -130,3 +130,8 @@ func (w Wording) String() string { return w.text }
 
 // Uses tells whether the wording has the placeholder.
 func (w Wording) Uses(p Placeholder) bool { return w.uses[p] }
+
+// Escape is a text as a wording that says just it.
+func Escape(text string) string {
+	return strings.NewReplacer("{", "{{", "}", "}}").Replace(text)
+}

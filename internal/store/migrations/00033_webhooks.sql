@@ -62,30 +62,30 @@ $$;
 
 create function tell_hooks_of_logbook() returns trigger language plpgsql as $$
 begin
-    if not exists (select from webhooks where off_at is null) then
+    if not exists (select from public.webhooks where off_at is null) then
         return null;
     end if;
-    insert into hook_deliveries (site_id, hook_id, event, post, rule, line, act, at, next_at)
-    select come.site_id, webhooks.id, hook_event(deed, actor_id is null), post_id, rule_id, come.id, act_id, come.at, come.at
-    from come join webhooks on webhooks.site_id = come.site_id and off_at is null and events ? hook_event(deed, actor_id is null)
+    insert into public.hook_deliveries (site_id, hook_id, event, post, rule, line, act, at, next_at)
+    select come.site_id, webhooks.id, public.hook_event(deed, actor_id is null), post_id, rule_id, come.id, act_id, come.at, come.at
+    from come join public.webhooks on webhooks.site_id = come.site_id and off_at is null and events ? public.hook_event(deed, actor_id is null)
     on conflict do nothing;
     return null;
 end $$;
 
 create function tell_hooks_of_outings() returns trigger language plpgsql as $$
 begin
-    if not exists (select from webhooks where off_at is null) then
+    if not exists (select from public.webhooks where off_at is null) then
         return null;
     end if;
     if TG_OP = 'INSERT' then
-        insert into hook_deliveries (site_id, hook_id, event, post, outing, rule, at, next_at)
+        insert into public.hook_deliveries (site_id, hook_id, event, post, outing, rule, at, next_at)
         select come.site_id, webhooks.id, 'outing.due', post_id, come.id, rule_id, at, at
-        from come join webhooks on webhooks.site_id = come.site_id and off_at is null and events ? 'outing.due' where state = 'waiting';
+        from come join public.webhooks on webhooks.site_id = come.site_id and off_at is null and events ? 'outing.due' where state = 'waiting';
     else
-        insert into hook_deliveries (site_id, hook_id, event, post, outing, rule, at, next_at)
+        insert into public.hook_deliveries (site_id, hook_id, event, post, outing, rule, at, next_at)
         select come.site_id, webhooks.id, 'outing.' || word, come.post_id, come.id, come.rule_id, coalesce(come.sent_at, come.at), coalesce(come.sent_at, come.at)
         from come join gone on gone.id = come.id cross join lateral (select case come.state when 'waiting' then 'due' else come.state end as word) w
-            join webhooks on webhooks.site_id = come.site_id and off_at is null and events ? ('outing.' || word)
+            join public.webhooks on webhooks.site_id = come.site_id and off_at is null and events ? ('outing.' || word)
         where come.state <> gone.state and come.state in ('waiting', 'sent', 'failed');
     end if;
     return null;
@@ -93,12 +93,12 @@ end $$;
 
 create function tell_hooks_of_texts() returns trigger language plpgsql as $$
 begin
-    if not exists (select from webhooks where off_at is null) then
+    if not exists (select from public.webhooks where off_at is null) then
         return null;
     end if;
-    insert into hook_deliveries (site_id, hook_id, event, post, at, next_at)
+    insert into public.hook_deliveries (site_id, hook_id, event, post, at, next_at)
     select come.site_id, webhooks.id, 'post.changed', come.id, come.updated_at, come.updated_at + interval '1 minute'
-    from come join gone on gone.id = come.id join webhooks on webhooks.site_id = come.site_id and off_at is null and events ? 'post.changed'
+    from come join gone on gone.id = come.id join public.webhooks on webhooks.site_id = come.site_id and off_at is null and events ? 'post.changed'
     where come.status = 'published' and gone.status = 'published' and come.text_id is distinct from gone.text_id
     on conflict do nothing;
     return null;

@@ -14,21 +14,21 @@ create function note_change() returns trigger language plpgsql as $$
 begin
     if TG_TABLE_NAME = 'sites' then
         if TG_OP = 'DELETE' then
-            insert into site_changes select id, pg_current_xact_id() from gone on conflict do nothing;
+            insert into public.site_changes select id, pg_current_xact_id() from gone on conflict do nothing;
         else
-            insert into site_changes select id, pg_current_xact_id() from come on conflict do nothing;
+            insert into public.site_changes select id, pg_current_xact_id() from come on conflict do nothing;
         end if;
     elsif TG_OP = 'DELETE' then
-        insert into site_changes select distinct site_id, pg_current_xact_id() from gone on conflict do nothing;
+        insert into public.site_changes select distinct site_id, pg_current_xact_id() from gone on conflict do nothing;
     else
-        insert into site_changes select distinct site_id, pg_current_xact_id() from come on conflict do nothing;
+        insert into public.site_changes select distinct site_id, pg_current_xact_id() from come on conflict do nothing;
     end if;
     return null;
 end $$;
 
 create function note_change_of_all() returns trigger language plpgsql as $$
 begin
-    insert into site_changes values (0, pg_current_xact_id()) on conflict do nothing;
+    insert into public.site_changes values (0, pg_current_xact_id()) on conflict do nothing;
     return null;
 end $$;
 

@@ -1199,6 +1199,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/outings/{id}/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give a planned outing another time */
+        put: operations["move-outing"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/overdue": {
         parameters: {
             query?: never;
@@ -2308,6 +2325,26 @@ export interface paths {
          * @description The rule goes on around it. With no outings the turn passes without one.
          */
         post: operations["take-turn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rules/{id}/turns/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move all messages of a coming turn of a rule
+         * @description The rule goes on around it.
+         */
+        post: operations["move-turn"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4077,6 +4114,8 @@ export interface components {
              * @description of what was done: the line of the logbook by which it can be undone
              */
             logId?: number;
+            /** @description of outings to come: by what each is moved or left out */
+            messages?: components["schemas"]["MarkedMessage"][];
             /**
              * Format: int64
              * @description minutes since local midnight, 0 to 1439
@@ -4099,6 +4138,23 @@ export interface components {
         Marked: {
             hit?: boolean;
             text: string;
+        };
+        MarkedMessage: {
+            /**
+             * Format: int64
+             * @description where it is planned
+             */
+            outingId?: number;
+            /**
+             * Format: date-time
+             * @description of its rule, where it is not planned
+             */
+            turn?: string;
+            /**
+             * Format: int64
+             * @description of the planned outing
+             */
+            version?: number;
         };
         Marks: {
             /** @description in order */
@@ -4157,6 +4213,30 @@ export interface components {
             name?: string;
             /** @enum {string} */
             of: "day" | "author day" | "author week" | "category";
+        };
+        "Move-outingRequest": {
+            /**
+             * Format: date-time
+             * @description when it goes out, to the minute
+             */
+            at: string;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
+        "Move-turnRequest": {
+            /**
+             * Format: int64
+             * @description minutes; below 0: earlier
+             */
+            by: number;
+            /**
+             * Format: date-time
+             * @description as it was foretold
+             */
+            turn: string;
         };
         MovedPost: {
             /** @description absent: a draft */
@@ -9701,6 +9781,59 @@ export interface operations {
             };
         };
     };
+    "move-outing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move-outingRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-overdue": {
         parameters: {
             query?: never;
@@ -12506,6 +12639,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TakeTurnInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "move-turn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move-turnRequest"];
             };
         };
         responses: {

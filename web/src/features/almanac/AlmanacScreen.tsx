@@ -1,6 +1,8 @@
 import { lazy, Suspense, useMemo, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
-import { addDays, longDate } from "../../ui/civil";
+import { addDays, clock, longDate } from "../../ui/civil";
+import { useSay } from "../../ui/toast";
+import { useTell } from "../logbook/useTell";
 import { shownDate } from "../../ui/siteClock";
 import { useCommands } from "../../ui/commands";
 import { Trouble } from "../../ui/Trouble";
@@ -19,7 +21,9 @@ import { DayList } from "./DayList";
 import { filteredMarks, useFiltered } from "./filter";
 import { useLensCommands } from "../lenses/Lenses";
 import type { Lens } from "../lenses/lenses";
-import { layerOf, useLayers, useMarks } from "../plan/marks";
+import { useMarkDeeds } from "../plan/markDeeds";
+import { layerOf, useLayers, useMarks, type DeedMark } from "../plan/marks";
+import { MarkHandContext } from "../tape/markHand";
 import { Month } from "./Month";
 import { readShown, throughLens, useShown } from "./shown";
 import { Tape } from "../tape/Tape";
@@ -46,6 +50,9 @@ export default function AlmanacScreen() {
   const marks = useMarks(site, stretch.from, stretch.days);
   const unready = useUnready(site);
   const [on, toggle] = useLayers();
+  const markDeeds = useMarkDeeds(site);
+  const say = useSay();
+  const tell = useTell(site);
   const [picked, setPicked] = useState(noneChosen);
 
   const plan = almanac.data;
@@ -97,76 +104,91 @@ export default function AlmanacScreen() {
     onMark: (mark: string) => show({ mark }),
   };
 
+  const hand = planner
+    ? {
+        move: (mark: DeedMark, date: string, minute: number) =>
+          void markDeeds.move
+            .mutateAsync({ mark, date, minute })
+            .then(() => tell(`Moved to ${shownDate(date)}, ${clock(minute)}.`), say.trouble),
+        leaveOut: (mark: DeedMark) =>
+          void markDeeds.leaveOut.mutateAsync(mark).then(() => tell("Left out."), say.trouble),
+      }
+    : undefined;
+
   return (
-    <main className="flex min-h-0 flex-1 px-5 pt-3 pb-4 max-md:px-3">
-      <Moving
-        site={site}
-        plan={plan}
-        enabled={planner && !narrow}
-        picked={picked}
-        onPick={setPicked}
-        chosenBar={(posts, onClear) => <ChosenBar site={site} plan={plan} posts={posts} onClear={onClear} />}
-      >
-        <section
-          aria-label="Plan"
-          className={`min-w-0 flex-1 ${narrow && (chosen.post ?? chosen.mark ?? chosen.day) ? "hidden" : ""}`}
-        >
-          <div className="mb-2 flex min-h-8 flex-wrap items-center gap-x-2 gap-y-1">
-            <h1 className="min-w-0 truncate font-title text-xl" title={longDate(first)}>
-              {view === "month" && !narrow ? (
-                monthName(month)
-              ) : span === 1 ? (
-                shownDate(first)
-              ) : (
-                <>
-                  {shownDate(first)} <span className="text-soft">to {shownDate(last)}</span>
-                </>
-              )}
-            </h1>
-            <Skip to="aside h2" className="z-50">
-              Skip the plan
-            </Skip>
-            <AlmanacBar
-              site={site}
-              plan={plan}
-              shown={shown}
-              narrow={narrow}
-              planner={planner}
-              layers={on}
-              onLayer={toggle}
-              onShow={show}
-              onLook={look}
-              onStep={step}
-            />
-          </div>
-          {narrow ? (
-            <DayList {...drawn} />
-          ) : view === "list" ? (
-            <Suspense fallback={<Waiting what="the list" />}>
-              <PlanList
-                {...drawn}
-                sort={shown.sort}
-                onSort={(sort) => show({ sort: writeSort(sort) })}
-                onPick={planner ? pick : undefined}
-              />
-            </Suspense>
-          ) : view === "month" ? (
-            <Month {...drawn} month={month} />
-          ) : (
-            <Tape {...drawn} zoom={zoom} chosenMark={shown.mark} />
-          )}
-        </section>
-        <Beside
+    <MarkHandContext value={hand}>
+      <main className="flex min-h-0 flex-1 px-5 pt-3 pb-4 max-md:px-3">
+        <Moving
           site={site}
           plan={plan}
-          chosen={chosen}
-          deeds={deeds}
+          enabled={planner && !narrow}
           picked={picked}
-          onPost={(post) => show({ post })}
-          onClose={() => show({})}
-          onDay={(date) => show({ from: view === "month" ? date : addDays(date, -3), post: chosen.post })}
-        />
-      </Moving>
-    </main>
+          onPick={setPicked}
+          chosenBar={(posts, onClear) => (
+            <ChosenBar site={site} plan={plan} posts={posts} onClear={onClear} />
+          )}
+        >
+          <section
+            aria-label="Plan"
+            className={`min-w-0 flex-1 ${narrow && (chosen.post ?? chosen.mark ?? chosen.day) ? "hidden" : ""}`}
+          >
+            <div className="mb-2 flex min-h-8 flex-wrap items-center gap-x-2 gap-y-1">
+              <h1 className="min-w-0 truncate font-title text-xl" title={longDate(first)}>
+                {view === "month" && !narrow ? (
+                  monthName(month)
+                ) : span === 1 ? (
+                  shownDate(first)
+                ) : (
+                  <>
+                    {shownDate(first)} <span className="text-soft">to {shownDate(last)}</span>
+                  </>
+                )}
+              </h1>
+              <Skip to="aside h2" className="z-50">
+                Skip the plan
+              </Skip>
+              <AlmanacBar
+                site={site}
+                plan={plan}
+                shown={shown}
+                narrow={narrow}
+                planner={planner}
+                layers={on}
+                onLayer={toggle}
+                onShow={show}
+                onLook={look}
+                onStep={step}
+              />
+            </div>
+            {narrow ? (
+              <DayList {...drawn} />
+            ) : view === "list" ? (
+              <Suspense fallback={<Waiting what="the list" />}>
+                <PlanList
+                  {...drawn}
+                  sort={shown.sort}
+                  onSort={(sort) => show({ sort: writeSort(sort) })}
+                  onPick={planner ? pick : undefined}
+                />
+              </Suspense>
+            ) : view === "month" ? (
+              <Month {...drawn} month={month} />
+            ) : (
+              <Tape {...drawn} zoom={zoom} chosenMark={shown.mark} />
+            )}
+          </section>
+          <Beside
+            site={site}
+            plan={plan}
+            chosen={chosen}
+            deeds={deeds}
+            picked={picked}
+            onPost={(post) => show({ post })}
+            onClose={() => show({})}
+            onDay={(date) => show({ from: view === "month" ? date : addDays(date, -3), post: chosen.post })}
+          />
+        </Moving>
+      </main>
+    </MarkHandContext>
   );
 }

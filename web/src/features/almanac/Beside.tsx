@@ -44,7 +44,7 @@ export function Beside({ site, plan, chosen, deeds, picked, onPost, onDay, onClo
           />
         </Suspense>
       ) : mark ? (
-        <DeedPanel site={site} mark={mark} onClose={onClose} />
+        <DeedPanel key={markId(mark)} site={site} mark={mark} onClose={onClose} />
       ) : day ? (
         <DayPanel day={day} onPost={onPost} onClose={onClose} />
       ) : (

@@ -1,11 +1,17 @@
 import { Undo2 } from "lucide-react";
+import { use, useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../../ui/Button";
-import { clock } from "../../ui/civil";
+import { clock, hhmm, minutesOf } from "../../ui/civil";
+import { DateField } from "../../ui/DateField";
+import { TimeField } from "../../ui/TimeField";
+import { isDate, isTime } from "../../ui/typed";
 import { useSay } from "../../ui/toast";
 import { kindWords } from "../forecast/kinds";
 import { useUndo } from "../logbook/logbook";
+import { isMovable } from "../plan/markDeeds";
 import type { DeedMark } from "../plan/marks";
+import { MarkHandContext } from "../tape/markHand";
 import { Panel } from "./Panel";
 import { shownDate } from "../../ui/siteClock";
 
@@ -16,6 +22,8 @@ export function DeedPanel({ site, mark, onClose }: { site: string; mark: DeedMar
   const undo = useUndo(site);
   const say = useSay();
   const kind = kindWords[mark.kind];
+  const hand = use(MarkHandContext);
+  const [when, setWhen] = useState({ date: mark.date, time: hhmm(mark.minute) });
   return (
     <Panel title={`${states[mark.state]}: ${kind.word}`} onClose={onClose}>
       <div>
@@ -48,6 +56,32 @@ export function DeedPanel({ site, mark, onClose }: { site: string; mark: DeedMar
           </a>
         )}
       </div>
+      {hand && isMovable(mark) && (
+        <div className="flex flex-wrap items-end gap-2">
+          <div className="w-36">
+            <DateField label="Date" value={when.date} onChange={(date) => setWhen({ ...when, date })} />
+          </div>
+          <TimeField label="Time" value={when.time} onChange={(time) => setWhen({ ...when, time })} />
+          <Button
+            disabled={!isDate(when.date) || !isTime(when.time)}
+            onClick={() => {
+              hand.move(mark, when.date, minutesOf(when.time));
+              onClose();
+            }}
+          >
+            Move
+          </Button>
+          <Button
+            look="quiet"
+            onClick={() => {
+              hand.leaveOut(mark);
+              onClose();
+            }}
+          >
+            Leave out
+          </Button>
+        </div>
+      )}
       {mark.logId ? (
         <Button
           icon={<Undo2 size={14} />}

@@ -1,8 +1,11 @@
+import { use, useState } from "react";
 import { clock } from "../../ui/civil";
 import { useRoving } from "../../ui/useRoving";
 import { kindWords } from "../forecast/kinds";
 import { labels, share } from "../plan/layout";
+import { isMovable } from "../plan/markDeeds";
 import { layerOf, layers, type DeedMark } from "../plan/marks";
+import { aimWords, MarkHandContext, onMarkKey, onMarkPress, type Aim } from "./markHand";
 
 /** Below a day's posts: what was shared, came out again or was taken away, each a thin mark with its word. */
 export function ThinMarks({
@@ -59,7 +62,10 @@ function Thin({
 }) {
   const layer = layers[layerOf(mark.kind)];
   const kind = kindWords[mark.kind];
+  const hand = use(MarkHandContext);
+  const [aim, setAim] = useState<Aim>();
   const coming = mark.state === "coming";
+  const movable = hand !== undefined && isMovable(mark);
   const failed = mark.state === "failed";
   const about = mark.title || mark.rule || "";
   const position =
@@ -72,12 +78,17 @@ function Thin({
       tabIndex={tabIndex}
       aria-pressed={chosen}
       aria-label={`${clock(mark.minute)} ${kind.word} ${about}${coming ? ", to come" : failed ? ", failed" : ""}`}
-      title={`${clock(mark.minute)} ${kind.word}: ${about}`}
+      aria-keyshortcuts={movable ? "h Delete" : undefined}
+      title={`${clock(mark.minute)} ${kind.word}: ${about}${movable ? ". Drag it, or press h, to move it" : ""}`}
+      onKeyDown={(e) => hand && onMarkKey(e, mark, hand, aim, setAim)}
+      onPointerDown={(e) => hand && onMarkPress(e, mark, hand, setAim)}
+      onBlur={() => setAim(undefined)}
+      onDragStart={(e) => e.preventDefault()}
       onClick={() => onChoose(markId(mark))}
       style={position}
       className={`hit absolute inset-y-0 z-[5] flex min-w-0 items-stretch text-left text-xs hover:underline ${
         label.side === "after" ? "" : "flex-row-reverse"
-      } ${failed ? "text-madder" : layer.color} ${chosen ? "rounded-sm ring-2 ring-ink" : ""}`}
+      } ${aim ? "z-20" : ""} ${movable ? "touch-pan-y" : ""} ${failed ? "text-madder" : layer.color} ${chosen ? "rounded-sm ring-2 ring-ink" : ""}`}
     >
       <span
         aria-hidden
@@ -88,6 +99,14 @@ function Thin({
         <span aria-hidden>{kind.mark}</span> <span className="font-semibold">{clock(mark.minute)}</span>{" "}
         {kind.word} <span className="text-soft">{about}</span>
       </span>
+      {aim && (
+        <span
+          role="status"
+          className="absolute top-full left-0 z-30 mt-0.5 rounded-md bg-ink px-2 py-1 text-sm whitespace-nowrap text-ground shadow-lifted"
+        >
+          To {aimWords(aim)}
+        </span>
+      )}
     </button>
   );
 }
