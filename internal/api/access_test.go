@@ -245,6 +245,8 @@ func (c *client) things(w pgtest.World) things {
 		Address: "http://127.0.0.1:9", Token: "t", Apart: 20, ADay: 5})
 	require.NoError(c.t, err)
 	made.ids["channels"] = channel
+	made.ids["subscribers"], err = w.AskSubscriber(ctx, store.Subscriber{SiteID: w.Site.ID, Channel: channel, Email: "tam@walkers.example", Token: fmt.Sprint("token ", channel), AskedAt: pgtest.Noon}, pgtest.Noon)
+	require.NoError(c.t, err)
 	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
 		made.ids["prepared"], err = tx.InsertPrepared(ctx, store.Prepared{SiteID: w.Site.ID, Text: "Hello", CreatedAt: pgtest.Noon})
 		return err

@@ -132,7 +132,7 @@ func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
 	r.Use(s.gate.Identify, s.gate.LogRequests, s.gate.Recover, s.gate.Headers, s.gate.Sane)
 	r.Use((&door{s: s}).Guard)
-	readers := blog.New(blog.Config{Store: s.Store, Renderer: s.Renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public,
+	readers := blog.New(blog.Config{Store: s.Store, Renderer: s.Renderer, Now: s.Clock.Now, Log: s.Log, Public: s.Public, Asker: s.Mail,
 		From: func(r *http.Request) string { return gate.AddressOf(r.Context()) }})
 	r.Use(readers.OwnHosts(s.followShortLink, gate.Compressed(), s.gate.Timely))
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { w.Write([]byte("ok\n")) })

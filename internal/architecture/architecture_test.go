@@ -34,7 +34,7 @@ var layers = [][]string{
 	{"internal/pgtest"},
 	{"internal/blog"},
 	{"internal/people", "internal/topics"},
-	{"internal/planning", "internal/writing", "internal/library", "internal/comments", "internal/webhooks"},
+	{"internal/planning", "internal/writing", "internal/library", "internal/comments", "internal/webhooks", "internal/letters"},
 	{"internal/status", "internal/sitesettings", "internal/formats", "internal/channel", "internal/picture",
 		"internal/demo/pictures",
 		"internal/backup", "internal/calendar"},

@@ -25,6 +25,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"dapper.example/internal/core/address"
+	"dapper.example/internal/letters"
 	"dapper.example/internal/store"
 )
 
@@ -46,12 +47,14 @@ type Config struct {
 	Public   string // where readers reach it, such as https://blog.example
 	// From is the address of the network that a request comes from.
 	From func(*http.Request) string
+	// Asker queues mails in which people confirm that they want mails.
+	Asker letters.Asker
 }
 
 // Blog serves the blogs of all sites of a store.
 type Blog struct {
 	Config
-	list, post, months, missing, gone *template.Template
+	list, post, months, missing, letters, gone *template.Template
 }
 
 // New returns the blog of a store.
@@ -59,7 +62,7 @@ func New(config Config) *Blog {
 	page := func(name string) *template.Template {
 		return template.Must(template.ParseFS(pages, "pages/layout.html", "pages/"+name))
 	}
-	return &Blog{config, page("list.html"), page("post.html"), page("months.html"), page("missing.html"),
+	return &Blog{config, page("list.html"), page("post.html"), page("months.html"), page("missing.html"), page("letters.html"),
 		template.Must(template.ParseFS(pages, "pages/gone.html"))}
 }
 
@@ -103,6 +106,10 @@ func (b *Blog) pagesOf(r chi.Router, where finder) {
 	get("/comments.atom", b.serveComments)
 	get("/{slug}/comments.atom", b.serveComments)
 	r.With(http.NewCrossOriginProtection().Handler).Post("/{slug}/comments", b.at(where, b.receiveComment))
+	get("/"+letters.Path, b.serveLetters)
+	r.With(http.NewCrossOriginProtection().Handler).Post("/"+letters.Path, b.at(where, b.receiveAsking))
+	get("/"+letters.Path+"/{token}", b.serveLetter)
+	r.Post("/"+letters.Path+"/{token}", b.at(where, b.receiveLetter))
 	get("/{slug}", b.servePost)
 	r.NotFound(b.at(where, b.serveMissing))
 }

@@ -1,6 +1,7 @@
 package blog_test
 
 import (
+	"context"
 	"fmt"
 	"net/http"
 	"net/http/httptest"
@@ -24,15 +25,24 @@ type reader struct {
 	world pgtest.World
 	desk  act.Desk
 	pages chi.Router
+	asked *askers
+}
+
+// askers are whom mails would ask to confirm.
+type askers []int64
+
+func (a *askers) AskSubscriber(_ context.Context, _ *store.Tx, subscriber int64) error {
+	*a = append(*a, subscriber)
+	return nil
 }
 
 func newReader(t *testing.T) reader {
 	t.Parallel()
 	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
-	r := reader{t, w, act.Desk{Store: w.Store, Site: w.Site, Actor: w.Editor.ID}, chi.NewRouter()}
+	r := reader{t, w, act.Desk{Store: w.Store, Site: w.Site, Actor: w.Editor.ID}, chi.NewRouter(), &askers{}}
 	r.pages.Route("/blog", blog.New(blog.Config{
 		Store: w.Store, Renderer: blog.NewRenderer(), Now: func() time.Time { return pgtest.Noon }, Log: pgtest.Quiet(), Public: "https://dome.example",
-		From: func(r *http.Request) string { return r.RemoteAddr }}).Routes)
+		From: func(r *http.Request) string { return r.RemoteAddr }, Asker: r.asked}).Routes)
 	return r
 }
 

@@ -162,7 +162,7 @@ func (b *Blog) receiveComment(v visit) error {
 	if v.r.PostForm.Get(trapField) != "" {
 		return v.thank(post, comment.Held, 0) // whoever fills it in is not told
 	}
-	wait, err := v.slow()
+	wait, err := v.slow("comment")
 	if err != nil {
 		return err
 	}
@@ -233,14 +233,14 @@ func (v visit) reader() (secret string, hash []byte) {
 
 // slow is how long a comment is to wait; 0 where it may go ahead. What is kept of the place where it comes from is a hash of
 // it, for as long as that takes.
-func (v visit) slow() (time.Duration, error) {
+func (v visit) slow(what string) (time.Duration, error) {
 	site := strconv.FormatInt(v.site.ID, 10)
-	place := fmt.Sprintf("comment from %x", secrets.Hash(site+" "+placeOf(v.From(v.r))))
+	place := fmt.Sprintf(what+" from %x", secrets.Hash(site+" "+placeOf(v.From(v.r))))
 	wait, err := v.Store.Try(v.r.Context(), place, v.Now(), placePace)
 	if err != nil || wait > 0 {
 		return wait, err
 	}
-	return v.Store.Try(v.r.Context(), "comment on "+site, v.Now(), sitePace)
+	return v.Store.Try(v.r.Context(), what+" on "+site, v.Now(), sitePace)
 }
 
 // placeOf is an address of the network, or of an IPv6 address the part that one line has (RFC 6177).

@@ -16,6 +16,7 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/words"
+	"dapper.example/internal/letters"
 	"dapper.example/internal/picture"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
@@ -49,6 +50,8 @@ type page struct {
 	Post       *reading
 	Discussion *discussion // nil where nothing is said and nothing can be
 	Years      []year
+	Letters    *lettersPage
+	Mails      string // address at which mails are asked for; "" where there are none
 }
 
 type link struct {
@@ -124,8 +127,12 @@ func (v visit) page(title, path string) (page, error) {
 	if v.frontPage(pages) != nil {
 		p.AllPosts = v.path(latest[1:])
 	}
+	lists, err := v.Store.MailChannels(v.r.Context(), v.site.ID)
+	if len(lists) > 0 {
+		p.Mails = v.path(letters.Path)
+	}
 	p.Meta = siteMeta(p)
-	return p, nil
+	return p, err
 }
 
 func (v visit) show(status int, t *template.Template, p page) error {
@@ -133,7 +140,7 @@ func (v visit) show(status int, t *template.Template, p page) error {
 	if err := t.ExecuteTemplate(&out, "layout", p); err != nil {
 		return err
 	}
-	if status == http.StatusOK && p.Preview == "" {
+	if status == http.StatusOK && p.Preview == "" && p.Letters == nil {
 		return v.send("text/html; charset=utf-8", out.Bytes(), time.Time{}) // it shows settings and comments, too
 	}
 	v.w.Header().Set("Content-Type", "text/html; charset=utf-8")

@@ -41,7 +41,7 @@ type Network interface {
 // networks are those on which accounts are signed in to, and others what else a channel may be.
 var (
 	networks = []Network{lantern, vitrine, hearth, crier}
-	others   = []Network{micropub{}, webhook, hands}
+	others   = []Network{micropub{}, mailing{}, webhook, hands}
 )
 
 // All lists the networks on which accounts are signed in to.

@@ -103,14 +103,16 @@ func (d Editor) atSite(ctx context.Context, home string) (desk channel.Desk, me 
 
 // Add adds a channel that is no network's account: messages are handed to a program at an address, or, with outside
 // hands and no address, to people. It returns the channel's id and its secret, which is told only now; "" where it
-// has no address.
+// has no address. A mailing list has subscribers instead.
 func (d Editor) Add(ctx context.Context, kind, name, address string, now time.Time) (id int64, secret string, err error) {
-	if !channel.IsOutside(kind) {
+	if !channel.IsOutside(kind) && kind != channel.Mail {
 		return 0, "", act.Invalidf("kind", "Channels of that kind are signed in to.")
 	}
 	network, _ := channel.Of(kind)
 	address = strings.TrimSpace(address)
 	switch {
+	case kind == channel.Mail:
+		address = ""
 	case address == "" && kind == channel.Webhook:
 		return 0, "", act.Invalidf("address", "Enter the address that messages are sent to.")
 	case address != "":

@@ -91,7 +91,7 @@ func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post 
 	}
 	jobs := river.NewWorkers()
 	shares := newShares(s, clock, box)
-	shares.outside, shares.done = reach.Client(allowed), post.Public+DonePath
+	shares.post, shares.outside, shares.done = post, reach.Client(allowed), post.Public+DonePath
 	if err := river.AddWorkerSafely(jobs, shares); err != nil {
 		pool.Close()
 		return nil, err
@@ -161,6 +161,7 @@ type shares struct {
 	clock clockwork.Clock
 	box   *secrets.Box
 
+	post    PostOffice   // takes mails
 	outside *http.Client // reaches addresses that people entered
 	done    string       // where outside hands tell what became of messages
 
@@ -219,6 +220,12 @@ func (w *shares) Work(ctx context.Context, job *river.Job[Share]) error {
 	network, known := channel.Of(d.To.Kind)
 	if !known {
 		return fmt.Errorf("outing %d goes to a network %q, which there is not", d.ID, d.To.Kind)
+	}
+	if d.To.Kind == channel.Mail && d.ArchivedAt == nil {
+		if err = w.mailed(ctx, d); err == nil || errors.As(err, new(*river.JobSnoozeError)) {
+			return err
+		}
+		return w.failed(ctx, job.JobRow, d, network, err)
 	}
 	receipt, err := w.send(ctx, network, d)
 	if err == nil {

@@ -21,7 +21,8 @@ import (
 // is written, so one that is tried again carries another.
 type Mail struct {
 	Invitation int64  `json:"invitation,omitempty"`
-	Reset      string `json:"reset_for,omitempty"` // an address, whether or not it is a person's
+	Reset      string `json:"reset_for,omitempty"`  // an address, whether or not it is a person's
+	Subscriber int64  `json:"subscriber,omitempty"` // who is asked whether they want mails
 }
 
 // Kind names the job.
@@ -35,6 +36,11 @@ func (q *Queue) Invite(ctx context.Context, tx *store.Tx, invitation int64) erro
 // Reset puts the letter for another password into a transaction.
 func (q *Queue) Reset(ctx context.Context, tx *store.Tx, email string) error {
 	return q.mail(ctx, tx, Mail{Reset: email})
+}
+
+// AskSubscriber puts the letter in which somebody is asked to confirm that they want mails into a transaction.
+func (q *Queue) AskSubscriber(ctx context.Context, tx *store.Tx, subscriber int64) error {
+	return q.mail(ctx, tx, Mail{Subscriber: subscriber})
 }
 
 func (q *Queue) mail(ctx context.Context, tx *store.Tx, m Mail) error {
@@ -75,6 +81,9 @@ func (w *mails) write(ctx context.Context, m Mail) (people.Letter, error) {
 	if m.Invitation != 0 {
 		return people.WriteInvitation(ctx, w.store.Queries, m.Invitation, w.post.Public, w.clock.Now())
 	}
+	if m.Subscriber != 0 {
+		return w.ask(ctx, m.Subscriber)
+	}
 	return people.WriteReset(ctx, w.store.Queries, m.Reset, w.post.Public, w.clock.Now())
 }
 
@@ -89,13 +98,25 @@ func (p PostOffice) Send(ctx context.Context, letter people.Letter) error {
 	}
 	m.Subject(letter.Subject)
 	m.SetBodyString(mail.TypeTextPlain, letter.Text)
+	client, err := p.client()
+	if err != nil {
+		return err
+	}
+	if err := client.DialAndSendWithContext(ctx, m); err != nil {
+		return fmt.Errorf("handing a mail to %s: %w", p.Address, err)
+	}
+	return nil
+}
+
+// client reaches the mail server.
+func (p PostOffice) client() (*mail.Client, error) {
 	host, port, err := net.SplitHostPort(p.Address)
 	if err != nil {
-		return fmt.Errorf("the mail server, DAPPER_SMTP, is not written as host:port: %w", err)
+		return nil, fmt.Errorf("the mail server, DAPPER_SMTP, is not written as host:port: %w", err)
 	}
 	number, err := strconv.Atoi(port)
 	if err != nil {
-		return fmt.Errorf("the mail server's port, in DAPPER_SMTP, is not a number: %q", port)
+		return nil, fmt.Errorf("the mail server's port, in DAPPER_SMTP, is not a number: %q", port)
 	}
 	options := []mail.Option{
 		mail.WithPort(number), mail.WithTLSPolicy(mail.TLSOpportunistic), mail.WithHELO("localhost"),
@@ -107,10 +128,7 @@ func (p PostOffice) Send(ctx context.Context, letter people.Letter) error {
 	}
 	client, err := mail.NewClient(host, options...)
 	if err != nil {
-		return fmt.Errorf("reaching the mail server: %w", err)
+		return nil, fmt.Errorf("reaching the mail server: %w", err)
 	}
-	if err := client.DialAndSendWithContext(ctx, m); err != nil {
-		return fmt.Errorf("handing a mail to %s: %w", p.Address, err)
-	}
-	return nil
+	return client, nil
 }

@@ -75,6 +75,9 @@ func (d Editor) Take(ctx context.Context, rule int64, turn time.Time, wishes []W
 // MoveTurn moves all messages of a coming turn of a rule by the same time, earlier or later. It fails with *act.Invalid where
 // one of them could not go out then, or the turn is not to come any more.
 func (d Editor) MoveTurn(ctx context.Context, rule int64, turn time.Time, by time.Duration, now time.Time) error {
+	if _, err := d.Store.Rule(ctx, d.Site.ID, rule); err != nil {
+		return err
+	}
 	messages, err := d.book().TurnMessages(ctx, d.Store.Queries, rule, turn.UTC(), now)
 	if err != nil {
 		return err

@@ -1,6 +1,7 @@
 package outings
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -458,6 +459,23 @@ func (d Editor) ReadRows(ctx context.Context, q store.Queries, sheet string, now
 	if err != nil {
 		return nil, nil, err
 	}
+	var named, shown []string
+	for _, r := range read {
+		if r.Post != "" {
+			named = append(named, strings.ToLower(r.Post), slugOf(r.Post))
+		}
+		if r.Picture != "" {
+			shown = append(shown, strings.ToLower(r.Picture))
+		}
+	}
+	posts, err := q.PostsNamed(ctx, d.Site.ID, named)
+	if err != nil {
+		return nil, nil, err
+	}
+	pictures, err := q.PicturesNamed(ctx, d.Site.ID, shown)
+	if err != nil {
+		return nil, nil, err
+	}
 	problems = make(map[int]string)
 	for i, r := range read {
 		row := store.Prepared{Text: r.Text, Item: store.Item{Item: deed.Item{Title: r.Title, Link: r.Link}}}
@@ -477,20 +495,14 @@ func (d Editor) ReadRows(ctx context.Context, q store.Queries, sheet string, now
 			row.Channels = append(row.Channels, all[k].ID)
 		}
 		if r.Post != "" {
-			id, err := d.postNamed(ctx, q, r.Post)
-			if err != nil {
-				return nil, nil, err
-			}
+			id := cmp.Or(posts[slugOf(r.Post)], posts[strings.ToLower(r.Post)])
 			if id == 0 {
 				problems[i] = fmt.Sprintf("There is no post “%s”.", r.Post)
 			}
 			row.Post = store.ID(id)
 		}
 		if r.Picture != "" {
-			id, err := q.PictureNamed(ctx, d.Site.ID, r.Picture)
-			if err != nil {
-				return nil, nil, err
-			}
+			id := pictures[strings.ToLower(r.Picture)]
 			if id == 0 {
 				problems[i] = fmt.Sprintf("There is no picture “%s” in the library.", r.Picture)
 			}
@@ -506,10 +518,8 @@ func isNamed(c store.Channel, name string) bool {
 	return strings.EqualFold(c.Name, name) || known && strings.EqualFold(network.Name(), name)
 }
 
-// postNamed finds a post by its title, slug or address; 0: there is none.
-func (d Editor) postNamed(ctx context.Context, q store.Queries, said string) (int64, error) {
-	return q.PostNamed(ctx, d.Site.ID, said, path.Base(strings.TrimRight(said, "/")))
-}
+// slugOf is the slug that a slug or an address of a post ends in.
+func slugOf(said string) string { return path.Base(strings.TrimRight(said, "/")) }
 
 // Sample is a message that was sent to a practice wall.
 type Sample struct {

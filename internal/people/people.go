@@ -55,6 +55,8 @@ type Mailer interface {
 	// Reset sends whoever has an address a link by which to choose another password; to an
 	// address of nobody's, nothing is sent.
 	Reset(ctx context.Context, tx *store.Tx, email string) error
+	// AskSubscriber asks somebody to confirm that they want a blog's mails.
+	AskSubscriber(ctx context.Context, tx *store.Tx, subscriber int64) error
 }
 
 // House is where the people of all sites are kept.

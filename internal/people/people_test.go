@@ -35,6 +35,9 @@ type post struct {
 
 func (p *post) Invite(context.Context, *store.Tx, int64) error { p.invitations.Add(1); return nil }
 func (p *post) Reset(context.Context, *store.Tx, string) error { p.resets.Add(1); return nil }
+func (p *post) AskSubscriber(context.Context, *store.Tx, int64) error {
+	return nil
+}
 
 // house is a house with an owner, who has a password.
 type house struct {

@@ -5,6 +5,7 @@ import (
 	"html/template"
 	"io"
 	"mime"
+	"mime/multipart"
 	"mime/quotedprintable"
 	"net/http"
 	"net/mail"
@@ -27,6 +28,8 @@ type Mail struct {
 	Subject string    `json:"subject"`
 	Text    string    `json:"text"`
 	At      time.Time `json:"at"`
+	// Unsubscribe is the address of the head by which a mail program offers to end it in one click (RFC 8058); "": it has none.
+	Unsubscribe string `json:"unsubscribe,omitempty"`
 }
 
 // Mailbox takes every mail, to whomever it is, sends none on and shows them all. It
@@ -107,9 +110,20 @@ func (d *delivery) Data(r io.Reader) error {
 	if err != nil {
 		subject = m.Header.Get("Subject")
 	}
-	body := m.Body
-	if strings.EqualFold(m.Header.Get("Content-Transfer-Encoding"), "quoted-printable") {
+	body, encoding := m.Body, m.Header.Get("Content-Transfer-Encoding")
+	if kind, params, err := mime.ParseMediaType(m.Header.Get("Content-Type")); err == nil && strings.HasPrefix(kind, "multipart/") {
+		part, err := multipart.NewReader(body, params["boundary"]).NextRawPart() // the first is the plain text
+		if err != nil {
+			return &smtp.SMTPError{Code: 554, Message: "This mail has no parts."}
+		}
+		body, encoding = part, part.Header.Get("Content-Transfer-Encoding")
+	}
+	if strings.EqualFold(encoding, "quoted-printable") {
 		body = quotedprintable.NewReader(body)
+	}
+	unsubscribe := ""
+	if m.Header.Get("List-Unsubscribe-Post") == "List-Unsubscribe=One-Click" {
+		unsubscribe = strings.Trim(m.Header.Get("List-Unsubscribe"), "<>")
 	}
 	text, err := io.ReadAll(body)
 	if err != nil {
@@ -118,7 +132,7 @@ func (d *delivery) Data(r io.Reader) error {
 	d.box.mu.Lock()
 	defer d.box.mu.Unlock()
 	d.box.mails = append(d.box.mails, Mail{d.to, d.from, subject, strings.ReplaceAll(string(text), "\r\n", "\n"),
-		d.box.clock.Now().UTC()})
+		d.box.clock.Now().UTC(), unsubscribe})
 	if over := len(d.box.mails) - mailsKept; over > 0 {
 		d.box.mails = slices.Delete(d.box.mails, 0, over)
 	}

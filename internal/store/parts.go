@@ -245,6 +245,7 @@ type (
 	Announcement  = sharing.Announcement
 	Prepared      = sharing.Prepared
 	Webhook       = sharing.Webhook
+	Subscriber    = sharing.Subscriber
 	HookDelivery  = sharing.HookDelivery
 	ChannelCount  = sharing.ChannelCount
 	Delivery      = sharing.Delivery

@@ -19,6 +19,7 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
+	"dapper.example/internal/letters"
 	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 )
@@ -31,6 +32,7 @@ func Register(api huma.API, tools *operation.Tools) {
 	s.channelOperations(api)
 	s.announcementOperations(api)
 	s.webhookOperations(api)
+	s.subscriberOperations(api)
 }
 
 // Takes is what a network takes.
@@ -61,6 +63,7 @@ type Channel struct {
 	Wall    string `json:"wall" doc:"where its messages can be read; empty: that is not known"`
 	Outside bool   `json:"outside" doc:"it is no account on a network: a program at an address, or people"`
 	Address string `json:"address,omitempty" doc:"of the program"`
+	AMinute int    `json:"aMinute,omitempty" doc:"of a mailing list: how many mails a minute it sends"`
 	Takes
 	Apart     int             `json:"apart" doc:"fewest minutes between two messages"`
 	ADay      int             `json:"aDay" doc:"most messages a day; 0: no limit"`
@@ -88,6 +91,9 @@ func View(site store.Site, c store.Channel, today int, now time.Time) Channel {
 		Params: append([]message.Param{}, c.Habits.Params...), Short: c.Habits.Short, Version: c.Version}
 	if c.Home != "" {
 		view.Wall = c.Home
+	}
+	if c.Kind == channel.Mail {
+		view.Wall, view.AMinute = site.Home("").Path(letters.Path), c.AMinute
 	}
 	if view.Outside {
 		view.Wall, view.Address = "", c.Address
@@ -290,7 +296,7 @@ type AddedChannel struct {
 func (s part) addChannel(ctx context.Context, in *struct {
 	operation.SitePath
 	Body struct {
-		Kind    string `json:"kind" enum:"webhook,hands"`
+		Kind    string `json:"kind" enum:"webhook,hands,mail"`
 		Name    string `json:"name" maxLength:"200"`
 		Address string `json:"address" required:"false" maxLength:"4000"`
 	}

@@ -90,6 +90,7 @@ var accessTo = map[string]Access{
 	"read-rests": planner, "save-settings": planner, "save-channel": planner, "connect-channel": editorSelf, "pause-channel": planner, "delete-channel": planner, "copy-channel": editorSelf, "add-channel": editorSelf,
 	"list-webhooks": editorSelf, "add-webhook": editorSelf, "save-webhook": editorSelf, "delete-webhook": editorSelf, "rotate-webhook": editorSelf,
 	"test-webhook": editorSelf, "list-told": editorSelf, "tell-again": editorSelf, "settle-outing": planner,
+	"list-subscribers": editorSelf, "ask-subscribers": editorSelf, "delete-subscriber": editorSelf, "save-mail-rate": editorSelf,
 	"save-announcements": planner, "save-post-announcements": planner, "save-word-list": planner, "delete-word-list": planner,
 	"create-rule": planner, "save-rule": planner, "delete-rule": planner, "arm-rule": planner, "disarm-rule": planner,
 	"run-rule": planner, "set-exclusion": planner, "set-pick": planner,

@@ -217,15 +217,16 @@ func (s part) readPrepared(ctx context.Context, in *struct {
 		}
 	}{}
 	out.Body.Rows = make([]PreparedRead, len(rows))
+	var posts []int64
+	for _, r := range rows {
+		posts = append(posts, int64(r.Post))
+	}
+	titles, err := s.Store.Titles(ctx, desk.Site.ID, posts)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
 	for i, r := range rows {
-		out.Body.Rows[i] = PreparedRead{PreparedBody: viewPreparedBody(r), Place: place(desk.Site.Zone(), r.At), Problem: problems[i]}
-		if r.Post != 0 {
-			p, err := s.Store.Post(ctx, desk.Site.ID, int64(r.Post))
-			if err != nil {
-				return nil, s.Problem(err)
-			}
-			out.Body.Rows[i].PostTitle = p.Title
-		}
+		out.Body.Rows[i] = PreparedRead{PreparedBody: viewPreparedBody(r), Place: place(desk.Site.Zone(), r.At), PostTitle: titles[int64(r.Post)], Problem: problems[i]}
 	}
 	return out, nil
 }

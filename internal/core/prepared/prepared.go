@@ -32,6 +32,7 @@ type Row struct {
 const (
 	MaxRows  = 1000
 	MaxBytes = 512 << 10
+	maxCells = 100 // of a row; the others are left out
 )
 
 type column int
@@ -77,7 +78,7 @@ func ReadSheet(sheet []byte, zone civil.Zone, now time.Time) ([]Row, error) {
 			return nil, fmt.Errorf("this is not a table of values: %w", err)
 		}
 		line, _ := r.FieldPos(0)
-		if isEmpty(cells) {
+		if cells = cells[:min(len(cells), maxCells)]; isEmpty(cells) {
 			continue
 		}
 		if first {

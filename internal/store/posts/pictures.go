@@ -2,7 +2,7 @@ package posts
 
 import (
 	"context"
-	"errors"
+	"maps"
 	"time"
 
 	"dapper.example/internal/store/db"
@@ -245,24 +245,37 @@ func (q Queries) Previewed(ctx context.Context, siteID int64, hash []byte, now t
 	return p, l.ExpiresAt, err
 }
 
-// PictureNamed is the latest picture of a site's library of the name of a file; 0: there is none.
-func (q Queries) PictureNamed(ctx context.Context, siteID int64, name string) (id int64, err error) {
-	err = q.run.One(ctx, &id, `select id from pictures where site_id = $1 and lower(name) = lower($2) and binned_at is null order by id desc limit 1`, siteID, name)
-	if errors.Is(err, db.ErrNotFound) {
-		return 0, nil
-	}
-	return id, err
+// PicturesNamed are the latest pictures of a site's library by the names of their files, in small letters.
+func (q Queries) PicturesNamed(ctx context.Context, siteID int64, names []string) (map[string]int64, error) {
+	return q.named(ctx, `select lower(name) as name, max(id) as id from pictures where site_id = $1 and lower(name) = any($2) and binned_at is null group by 1`, siteID, names)
 }
 
-// PostNamed is a site's post of a title or a slug; 0: there is none.
-func (q Queries) PostNamed(ctx context.Context, siteID int64, title, slug string) (id int64, err error) {
-	err = q.run.One(ctx, &id, `
-		select id from posts where site_id = $1 and status <> 'binned' and (slug = $3 or lower(title) = lower($2)) order by slug = $3 desc, id desc limit 1`,
-		siteID, title, slug)
-	if errors.Is(err, db.ErrNotFound) {
-		return 0, nil
+// PostsNamed are a site's posts by their slugs and by their titles in small letters; of several of one title the latest.
+func (q Queries) PostsNamed(ctx context.Context, siteID int64, names []string) (map[string]int64, error) {
+	titled, err := q.named(ctx, `select lower(title) as name, max(id) as id from posts where site_id = $1 and lower(title) = any($2) and status <> 'binned' group by 1`, siteID, names)
+	if err != nil {
+		return nil, err
 	}
-	return id, err
+	slugged, err := q.named(ctx, `select slug as name, id from posts where site_id = $1 and slug = any($2) and status <> 'binned'`, siteID, names)
+	maps.Copy(titled, slugged)
+	return titled, err
+}
+
+// named reads ids by the names that a query gives them.
+func (q Queries) named(ctx context.Context, query string, siteID int64, names []string) (map[string]int64, error) {
+	var rows []struct {
+		Name string `db:"name"`
+		ID   int64  `db:"id"`
+	}
+	found := make(map[string]int64)
+	if len(names) == 0 {
+		return found, nil
+	}
+	err := q.run.All(ctx, &rows, query, siteID, names)
+	for _, r := range rows {
+		found[r.Name] = r.ID
+	}
+	return found, err
 }
 
 // PicturesByID returns those of the ids that are pictures of a site, in the bin or not.

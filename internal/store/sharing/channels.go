@@ -30,6 +30,7 @@ type Channel struct {
 	PausedAt   *time.Time `db:"paused_at"`   // nil: it is not paused
 	SignInWhy  string     `db:"sign_in_why"` // why it wants signing in again; "": it does not
 	RestsUntil *time.Time `db:"rests_until"` // its network asked to be left alone until then
+	AMinute    int        `db:"a_minute"`    // of a mailing list: how many mails a minute it sends
 	Version    int        `db:"version"`
 }
 

@@ -3,6 +3,7 @@ package sharing
 import (
 	"context"
 	"database/sql/driver"
+	"regexp"
 	"time"
 
 	"dapper.example/internal/core/deed"
@@ -278,7 +279,7 @@ func (q Queries) Deliveries(ctx context.Context, ids []int64) ([]Delivery, error
 		select outings.*, channels.name as channel_name, sites.archived_at, coalesce(parents.state, '') as parent_state, coalesce(parents.remote_id, '') as parent_remote,
 			channels.id as "to.id", channels.site_id as "to.site_id", channels.kind as "to.kind", channels.name as "to.name", channels.address as "to.address",
 			channels.token as "to.token", channels.refresh_token as "to.refresh_token", channels.token_ends as "to.token_ends",
-			channels.paused_at as "to.paused_at", channels.sign_in_why as "to.sign_in_why", channels.rests_until as "to.rests_until"
+			channels.paused_at as "to.paused_at", channels.a_minute as "to.a_minute", channels.home as "to.home", channels.sign_in_why as "to.sign_in_why", channels.rests_until as "to.rests_until"
 		from outings join channels on channels.id = outings.channel_id join sites on sites.id = outings.site_id left join outings parents on parents.id = outings.parent_id
 		where outings.id = any($1)`, ids)
 	return all, err
@@ -330,10 +331,16 @@ func (q Queries) HandedOutings(ctx context.Context, siteID int64) ([]Outing, err
 	return all, err
 }
 
+// keys are what keys look like (UUID, RFC 9562, section 4).
+var keys = regexp.MustCompile(`^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$`)
+
 // OutingByKey finds an outing by its key; db.ErrNotFound where there is none.
 func (q Queries) OutingByKey(ctx context.Context, key string) (Outing, error) {
 	var o Outing
-	err := q.run.One(ctx, &o, selectOuting+` where outings.key::text = $1`, key)
+	if !keys.MatchString(key) {
+		return o, db.ErrNotFound
+	}
+	err := q.run.One(ctx, &o, selectOuting+` where outings.key = $1::uuid`, key)
 	return o, err
 }
 

@@ -6,6 +6,7 @@ import { takes, useChannelDeeds, type Channel, type Channels } from "./channels"
 import { ChannelSheet } from "./ChannelSheet";
 import { CopyChannel } from "./CopyChannel";
 import { DeleteChannel } from "./DeleteChannel";
+import { SubscribersSheet } from "./SubscribersSheet";
 
 const states: Record<Channel["state"], { word: string; mark: string; look: string }> = {
   well: { word: "Working", mark: "●", look: "text-ink" },
@@ -21,7 +22,7 @@ type Props = { site: string; channel: Channel; blogs: Channels["blogs"]; editor:
 export function ChannelRow({ site, channel: c, blogs, editor }: Props) {
   const deeds = useChannelDeeds(site);
   const say = useSay();
-  const [open, setOpen] = useState<"edit" | "copy" | "delete">();
+  const [open, setOpen] = useState<"edit" | "copy" | "delete" | "subscribers">();
   const close = () => setOpen(undefined);
   const state = states[c.state];
   return (
@@ -32,7 +33,7 @@ export function ChannelRow({ site, channel: c, blogs, editor }: Props) {
           {c.handle && c.handle !== c.name && <span className="text-soft">@{c.handle}</span>}{" "}
           {c.name !== c.network && (
             <span className="text-soft">
-              {c.outside || c.kind === "micropub" ? c.network.toLowerCase() : `on ${c.network}`}
+              {c.outside || c.kind === "micropub" || c.kind === "mail" ? c.network.toLowerCase() : `on ${c.network}`}
             </span>
           )}
         </p>
@@ -87,12 +88,14 @@ export function ChannelRow({ site, channel: c, blogs, editor }: Props) {
             >
               {c.state === "paused" ? "Resume" : "Pause"}
             </Button>
+            {c.kind === "mail" && <Button onClick={() => setOpen("subscribers")}>Subscribers…</Button>}
             <Button onClick={() => setOpen("edit")}>Edit…</Button>
             {blogs.length > 0 && <Button onClick={() => setOpen("copy")}>Copy…</Button>}
             <Button onClick={() => setOpen("delete")}>Delete…</Button>
           </>
         )}
       </div>
+      {open === "subscribers" && <SubscribersSheet site={site} channel={c} onClose={close} />}
       {open === "edit" && <ChannelSheet site={site} channel={c} onClose={close} />}
       {open === "copy" && <CopyChannel site={site} channel={c} blogs={blogs} onClose={close} />}
       {open === "delete" && <DeleteChannel site={site} channel={c} onClose={close} />}

@@ -1,4 +1,4 @@
-import { Globe, Hand, Plug, Webhook } from "lucide-react";
+import { Globe, Hand, Mail, Plug, Webhook } from "lucide-react";
 import { useState } from "react";
 import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/toast";
@@ -10,7 +10,7 @@ import { SiteSheet } from "./SiteSheet";
 export function Connect({ site, networks }: { site: string; networks: Channels["networks"] }) {
   const { connect } = useChannelDeeds(site);
   const say = useSay();
-  const [adding, setAdding] = useState<"site" | "webhook" | "hands">();
+  const [adding, setAdding] = useState<"site" | "mail" | "webhook" | "hands">();
   return (
     <ul className="space-y-1.5">
       {networks.map((n) => (
@@ -31,6 +31,12 @@ export function Connect({ site, networks }: { site: string; networks: Channels["
           Connect your own site…
         </Button>
         <span className="text-sm text-soft">a note on any site that speaks Micropub</span>
+      </li>
+      <li className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <Button icon={<Mail size={14} />} className="w-48 justify-start" onClick={() => setAdding("mail")}>
+          Add a mailing list…
+        </Button>
+        <span className="text-sm text-soft">mails to readers who subscribed</span>
       </li>
       <li className="flex flex-wrap items-center gap-x-3 gap-y-1">
         <Button

@@ -7,7 +7,7 @@ import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
 import { useChannelDeeds } from "./channels";
 
-type Props = { site: string; kind: "webhook" | "hands"; onClose: () => void };
+type Props = { site: string; kind: "webhook" | "hands" | "mail"; onClose: () => void };
 
 const words = {
   webhook: {
@@ -16,6 +16,13 @@ const words = {
       "Each message is sent, signed, to a program of yours, and counts as sent once the program has taken it.",
     name: "Webhook",
     hint: "It gets each message as JSON, signed by the Standard Webhooks specification.",
+  },
+  mail: {
+    title: "Add a mailing list",
+    about:
+      "Each message goes by mail to everybody who asked for it. Readers subscribe on the blog and confirm that; each mail has a link that ends it.",
+    name: "Letters",
+    hint: "",
   },
   hands: {
     title: "Add outside hands",
@@ -79,14 +86,14 @@ export function OutsideSheet({ site, kind, onClose }: Props) {
             error={refusal?.field("name")}
             onChange={(e) => setName(e.target.value)}
           />
-          <TextField
+          {kind !== "mail" && <TextField
             label={kind === "webhook" ? "Address" : "Address of a program, if one does it"}
             placeholder="https://"
             hint={say.hint}
             value={address}
             error={refusal?.field("address")}
             onChange={(e) => setAddress(e.target.value)}
-          />
+          />}
         </div>
       )}
     </Sheet>

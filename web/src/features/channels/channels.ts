@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
 import { useRefresh } from "../../api/live";
 import { useSettled } from "../../ui/useSettled";
@@ -52,7 +52,7 @@ export function useChannelDeeds(site: string) {
       onSuccess: ({ url }) => window.location.assign(url),
     }),
     add: useMutation({
-      mutationFn: (body: { kind: "webhook" | "hands"; name: string; address: string }) =>
+      mutationFn: (body: { kind: "webhook" | "hands" | "mail"; name: string; address: string }) =>
         answer(api.POST("/api/v1/sites/{site}/channels", { params: { path: { site } }, body })),
       onSettled,
     }),
@@ -95,6 +95,42 @@ export function useChannelDeeds(site: string) {
     copy: useMutation({
       mutationFn: ({ id, ...body }: { id: number; blog: string; rules: boolean }) =>
         answer(api.POST("/api/v1/sites/{site}/channels/{id}/copy", { ...path(id), body })),
+    }),
+  };
+}
+
+/** Who gets the mails of a mailing list. */
+export function useSubscribers(site: string, id: number) {
+  return useQuery({
+    queryKey: ["plan", site, "subscribers", id],
+    queryFn: () =>
+      answer(api.GET("/api/v1/sites/{site}/channels/{id}/subscribers", { params: { path: { site, id } } })),
+  });
+}
+
+export function useSubscriberDeeds(site: string, id: number) {
+  const queries = useQueryClient();
+  const onSettled = () => queries.invalidateQueries({ queryKey: ["plan", site, "subscribers", id] });
+  const path = { params: { path: { site, id } } };
+  return {
+    ask: useMutation({
+      mutationFn: (emails: string[]) =>
+        answer(api.POST("/api/v1/sites/{site}/channels/{id}/subscribers", { ...path, body: { emails } })),
+      onSettled,
+    }),
+    remove: useMutation({
+      mutationFn: (subscriber: number) =>
+        answer(
+          api.DELETE("/api/v1/sites/{site}/subscribers/{id}", {
+            params: { path: { site, id: subscriber } },
+          }),
+        ),
+      onSettled,
+    }),
+    rate: useMutation({
+      mutationFn: (aMinute: number) =>
+        answer(api.PUT("/api/v1/sites/{site}/channels/{id}/rate", { ...path, body: { aMinute } })),
+      onSettled,
     }),
   };
 }
