@@ -54,7 +54,7 @@ func (b *Blog) serveLetters(v visit) error {
 }
 
 func (v visit) askForm(code int, lists []store.Channel, email, problem string) error {
-	return v.showLetters(code, "Mails from "+v.site.Title, lettersPage{Says: "Leave your address, and confirm it in the mail that comes. Each mail has a link that ends it.",
+	return v.showLetters(code, "By mail", lettersPage{Says: "Leave your address, and confirm it in the mail that comes. Each mail has a link that ends it.",
 		Problem: problem, Ask: true, Lists: lists, Action: v.path(letters.Path), Email: email})
 }
 
@@ -111,7 +111,7 @@ func (b *Blog) serveLetter(v visit) error {
 	case s.State == "asked" && v.Now().Sub(s.AskedAt) <= letters.Confirmable:
 		return v.showLetters(http.StatusOK, "Do you want mails?", lettersPage{Says: "Mails from this blog would come to " + s.Email + ".", Button: "Yes, send me mails", Do: "confirm"})
 	case s.State == "on":
-		return v.showLetters(http.StatusOK, "Mails from "+v.site.Title, lettersPage{Says: "Mails go to " + s.Email + ".", Button: "Unsubscribe", Do: "end"})
+		return v.showLetters(http.StatusOK, "By mail", lettersPage{Says: "Mails go to " + s.Email + ".", Button: "Unsubscribe", Do: "end"})
 	}
 	return v.showLetters(http.StatusOK, "No mails", lettersPage{Says: "No mails go to this address."})
 }
