@@ -160,3 +160,31 @@ func TestChannelsThatAreNoAccountsAreAdded(t *testing.T) {
 	require.Len(t, all.Channels, 1)
 	assert.True(t, all.Channels[0].Outside)
 }
+
+func TestPeopleAreAskedWhetherTheyWantMails(t *testing.T) {
+	c := newClient(t)
+	c.signIn()
+	c.call("POST", site+"/channels/connect", map[string]any{"kind": "mail"}, 422, nil)
+	var made channels.AddedChannel
+	c.call("POST", site+"/channels", map[string]any{"kind": "mail", "name": "Letters"}, 201, &made)
+	list := site + "/channels/" + strconv.FormatInt(made.ChannelID, 10)
+	c.call("POST", list+"/subscribers", map[string]any{"emails": []string{"tam@walkers.example", "nobody"}}, 422, nil)
+	c.call("POST", list+"/subscribers", map[string]any{"emails": []string{"tam@walkers.example", "Una@Lanes.example"}}, 204, nil)
+	c.call("POST", list+"/subscribers", map[string]any{"emails": []string{"tam@walkers.example"}}, 204, nil)
+	var all channels.Subscribers
+	c.call("GET", list+"/subscribers", nil, 200, &all)
+	require.Len(t, all.Subscribers, 2)
+	assert.Equal(t, []any{"Una@lanes.example", "asked", 60, map[string]int{"asked": 2}},
+		[]any{all.Subscribers[0].Email, all.Subscribers[0].State, all.AMinute, all.Counts})
+	assert.Equal(t, "https://dome.example/blog/dome/-/letters", all.Page)
+	c.call("PUT", list+"/rate", map[string]any{"aMinute": 0}, 422, nil)
+	c.call("PUT", list+"/rate", map[string]any{"aMinute": 30}, 204, nil)
+	c.call("DELETE", site+"/subscribers/"+strconv.FormatInt(all.Subscribers[0].ID, 10), nil, 204, nil)
+	all = channels.Subscribers{}
+	c.call("GET", list+"/subscribers", nil, 200, &all)
+	assert.Equal(t, []any{1, 30}, []any{len(all.Subscribers), all.AMinute})
+	var jobs int
+	require.NoError(t, c.world.DB().GetContext(t.Context(), &jobs, `select count(*) from river_job where kind = 'mail'`))
+	assert.Equal(t, 2, jobs, "each is asked once")
+	c.call("GET", site+"/channels/"+strconv.FormatInt(c.lantern(), 10)+"/subscribers", nil, 404, nil)
+}

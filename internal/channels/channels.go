@@ -57,7 +57,7 @@ func (d Editor) Begin(ctx context.Context, kind, home string, id int64, now time
 		}
 		kind, address, home = c.Kind, c.Address, c.Home
 	}
-	if _, known := channel.Of(kind); !known || channel.IsOutside(kind) {
+	if _, known := channel.Of(kind); !known || channel.IsOutside(kind) || kind == channel.Mail {
 		return "", act.Invalidf("kind", "There is no network %q. Choose one of those shown.", kind)
 	}
 	if id == 0 {

@@ -730,6 +730,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/channels/{id}/rate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change how many mails a minute a mailing list sends */
+        put: operations["save-mail-rate"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/channels/{id}/subscribers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who gets the mails of a mailing list */
+        get: operations["list-subscribers"];
+        put?: never;
+        /**
+         * Ask people whether they want the mails
+         * @description Each is sent a mail in which they confirm it; before that they get nothing.
+         */
+        post: operations["ask-subscribers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/closing": {
         parameters: {
             query?: never;
@@ -2508,6 +2546,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/subscribers/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a subscriber */
+        delete: operations["delete-subscriber"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/swaps": {
         parameters: {
             query?: never;
@@ -2824,7 +2879,7 @@ export interface components {
         "Add-channelRequest": {
             address?: string;
             /** @enum {string} */
-            kind: "webhook" | "hands";
+            kind: "webhook" | "hands" | "mail";
             name: string;
         };
         AddedChannel: {
@@ -2946,6 +3001,9 @@ export interface components {
             /** @description of the proposal that was shown */
             token: string;
             wish: components["schemas"]["Wish"];
+        };
+        "Ask-subscribersRequest": {
+            emails: string[];
         };
         Beat: {
             /**
@@ -3180,6 +3238,11 @@ export interface components {
              * @description most messages a day; 0: no limit
              */
             aDay: number;
+            /**
+             * Format: int64
+             * @description of a mailing list: how many mails a minute it sends
+             */
+            aMinute?: number;
             /** @description of the program */
             address?: string;
             /** @description a text after each message */
@@ -5708,6 +5771,10 @@ export interface components {
         Said: {
             said: string;
         };
+        "Save-mail-rateRequest": {
+            /** Format: int64 */
+            aMinute: number;
+        };
         "Save-prepared-openingsRequest": {
             cadence: components["schemas"]["Cadence"];
             /**
@@ -6218,6 +6285,33 @@ export interface components {
              * @description exclusive; 1440 is midnight
              */
             to: number;
+        };
+        Subscriber: {
+            email: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            since: string;
+            /**
+             * @description asked: they have not confirmed it; off: they ended it
+             * @enum {string}
+             */
+            state: "asked" | "on" | "off";
+        };
+        Subscribers: {
+            /**
+             * Format: int64
+             * @description how many mails a minute the list sends
+             */
+            aMinute: number;
+            /** @description how many of each state */
+            counts: {
+                [key: string]: number;
+            };
+            /** @description where readers ask for mails */
+            page: string;
+            /** @description the latest first */
+            subscribers: components["schemas"]["Subscriber"][];
         };
         SwapInputBody: {
             posts: components["schemas"]["SeenPost"][];
@@ -8553,6 +8647,109 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-mail-rate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save-mail-rateRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-subscribers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Subscribers"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ask-subscribers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ask-subscribersRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13116,6 +13313,37 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Status"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-subscriber": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

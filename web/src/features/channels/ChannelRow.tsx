@@ -33,7 +33,9 @@ export function ChannelRow({ site, channel: c, blogs, editor }: Props) {
           {c.handle && c.handle !== c.name && <span className="text-soft">@{c.handle}</span>}{" "}
           {c.name !== c.network && (
             <span className="text-soft">
-              {c.outside || c.kind === "micropub" || c.kind === "mail" ? c.network.toLowerCase() : `on ${c.network}`}
+              {c.outside || c.kind === "micropub" || c.kind === "mail"
+                ? c.network.toLowerCase()
+                : `on ${c.network}`}
             </span>
           )}
         </p>
@@ -48,7 +50,8 @@ export function ChannelRow({ site, channel: c, blogs, editor }: Props) {
         {c.stateWhy && <p className="text-xs text-soft">{c.stateWhy}</p>}
         {c.state === "well" && (
           <p className="text-xs text-soft">
-            {c.apart} min apart{c.aDay > 0 && `, at most ${c.aDay} a day`}
+            {c.apart % 60 === 0 ? `${c.apart / 60} h` : `${c.apart} min`} apart
+            {c.aDay > 0 && `, at most ${c.aDay} a day`}
           </p>
         )}
       </div>

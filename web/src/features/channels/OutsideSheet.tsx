@@ -86,14 +86,16 @@ export function OutsideSheet({ site, kind, onClose }: Props) {
             error={refusal?.field("name")}
             onChange={(e) => setName(e.target.value)}
           />
-          {kind !== "mail" && <TextField
-            label={kind === "webhook" ? "Address" : "Address of a program, if one does it"}
-            placeholder="https://"
-            hint={say.hint}
-            value={address}
-            error={refusal?.field("address")}
-            onChange={(e) => setAddress(e.target.value)}
-          />}
+          {kind !== "mail" && (
+            <TextField
+              label={kind === "webhook" ? "Address" : "Address of a program, if one does it"}
+              placeholder="https://"
+              hint={say.hint}
+              value={address}
+              error={refusal?.field("address")}
+              onChange={(e) => setAddress(e.target.value)}
+            />
+          )}
         </div>
       )}
     </Sheet>

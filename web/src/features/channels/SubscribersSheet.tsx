@@ -77,7 +77,9 @@ export function SubscribersSheet({
                 void ask.mutateAsync(emails).then(
                   () => {
                     setText("");
-                    say.done(emails.length === 1 ? "1 person is asked." : `${emails.length} people are asked.`);
+                    say.done(
+                      emails.length === 1 ? "1 person is asked." : `${emails.length} people are asked.`,
+                    );
                   },
                   () => undefined,
                 )
