@@ -107,6 +107,7 @@ func newAppOn(t testing.TB, s *store.Store) *app {
 		one, err := standin.New(n.Kind(), "", a.clock)
 		require.NoError(t, err)
 		one.Admit(demo.TokenOf(n.Kind()), demo.Handle)
+		one.Rate = 0 // a busy machine hands a week over at one moment of the test's clock
 		a.networks[n.Kind()] = one
 		networks = append(networks, one)
 	}

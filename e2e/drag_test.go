@@ -346,17 +346,21 @@ func TestAnOutingIsMovedOnTheTape(t *testing.T) {
 	a.eventually(func() bool { return planned() > 0 })
 
 	// The mark that follows is dragged a day on.
-	var from, to spot
-	a.do(chromedp.Evaluate(`(() => {
-		const all = [...document.querySelectorAll("[data-day] button")].filter((b) => b.title.includes("Drag it"));
-		const b = all.at(-1); b.scrollIntoView({ block: "center" });
-		const r = b.getBoundingClientRect(); return { X: r.left + 6, Y: r.top + r.height / 2 };
-	})()`, &from), chromedp.Evaluate(`(() => {
-		const all = [...document.querySelectorAll("[data-day] button")].filter((b) => b.title.includes("Drag it"));
-		const day = all.at(-1).closest("[data-day]").previousElementSibling;
-		const r = day.querySelector("[data-tape]").getBoundingClientRect(); return { X: 0, Y: r.top + 12 };
-	})()`, &to))
-	to.X = from.X
+	// One is taken that nothing lies over, a notice or another mark's label.
+	var ways []spot
+	a.do(answers("a mark that lies free", `(() => {
+		scrollTo(0, 0);
+		for (const b of document.querySelectorAll("[data-day] ~ [data-day] button")) {
+			if (!b.title.includes("Drag it")) continue;
+			const r = b.getBoundingClientRect(), x = r.left + r.width / 2, y = r.top + r.height / 2;
+			const day = b.closest("[data-day]").previousElementSibling;
+			if (document.elementFromPoint(x, y)?.closest("button") !== b || y > innerHeight - 120) continue;
+			window.ways = [{ X: x, Y: y }, { X: x, Y: day.querySelector("[data-tape]").getBoundingClientRect().top + 12 }];
+			return true;
+		}
+		return false;
+	})()`), chromedp.Evaluate(`window.ways`, &ways))
+	from, to := ways[0], ways[1]
 	before := planned()
 	a.hold(from, spot{from.X, (from.Y + to.Y) / 2}, to)
 	a.sees("To ")
