@@ -254,39 +254,42 @@ func (w *shares) send(ctx context.Context, network channel.Network, d store.Deli
 	if err != nil {
 		return channel.Receipt{}, err
 	}
-	account, err := w.account(ctx, d.To, false)
-	if err != nil {
-		return channel.Receipt{}, err
+	for c, try := d.To, 0; ; try++ {
+		var account channel.Account
+		if account, c, err = w.account(ctx, c, try > 0); err != nil {
+			return channel.Receipt{}, err
+		}
+		receipt, err := network.Send(ctx, account, m)
+		var out *channel.SignedOut
+		if !errors.As(err, &out) || c.Refresh == "" || try == mostRenewals {
+			return receipt, err
+		}
 	}
-	receipt, err := network.Send(ctx, account, m)
-	var out *channel.SignedOut
-	if !errors.As(err, &out) || d.To.Refresh == "" {
-		return receipt, err
-	}
-	if account, err = w.account(ctx, d.To, true); err != nil {
-		return receipt, err
-	}
-	return network.Send(ctx, account, m)
 }
+
+// mostRenewals is how often one delivery gets new tokens where the network does not take those that it has: another may
+// have got ones that have ended since.
+const mostRenewals = 2
 
 // soon is how long before its end a token is renewed.
 const soon = time.Minute
 
-// account is as whom a channel's messages are sent. A token that ends, or that the network does not take, is
+// account is as whom a channel's messages are sent, and the channel with the tokens that it has now. A token that ends, or that the network does not take, is
 // renewed, once by however many deliveries.
-func (w *shares) account(ctx context.Context, c store.Channel, refused bool) (channel.Account, error) {
+func (w *shares) account(ctx context.Context, c store.Channel, refused bool) (channel.Account, store.Channel, error) {
 	ends := c.TokenEnds != nil && c.TokenEnds.Sub(w.clock.Now()) < soon
 	if ends && c.Refresh != "" || refused {
-		var err error
-		if c, err = w.renew(ctx, c); err != nil {
-			return channel.Account{}, err
+		renewed, err := w.renew(ctx, c)
+		if err != nil {
+			return channel.Account{}, c, err
 		}
+		c = renewed
 	}
 	token, err := w.box.Open(c.Token)
 	if err != nil {
-		return channel.Account{}, &channel.SignedOut{Reason: "its token can’t be read: " + err.Error()}
+		return channel.Account{}, c, &channel.SignedOut{Reason: "its token can’t be read: " + err.Error()}
 	}
-	return channel.Account{Address: c.Address, Token: token, Name: c.Name, Done: w.done, Now: w.clock.Now(), Client: w.outside}, nil
+	return channel.Account{Address: c.Address, Token: token, Name: c.Name, Done: w.done, Now: w.clock.Now(), Client: w.outside}, c, nil
 }
 
 // renew gets a channel new tokens, unless somebody else has just done so.
