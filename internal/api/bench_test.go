@@ -141,8 +141,26 @@ func BenchmarkComing(b *testing.B) {
 		Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 5})
 	require.NoError(b, err)
 	body := sharing(lantern)
-	b.Run("twenty", func(b *testing.B) {
-		send(b, http.MethodPost, url+site+"/rules/preview", map[string]any{"rule": body, "coming": true}, cookie, nil)
+	preview := func(b *testing.B, before func()) {
+		send(b, http.MethodPost, url+site+"/rules/preview", map[string]any{"rule": body, "coming": true}, cookie, before)
+	}
+	b.Run("twenty for the first time", func(b *testing.B) {
+		preview(b, func() {
+			_, err := w.DB().ExecContext(b.Context(), `update categories set position = position + 1 where site_id = $1`, w.Site.ID) // about all posts
+			require.NoError(b, err)
+		})
+	})
+	b.Run("twenty after a change that is of no post each time", func(b *testing.B) {
+		preview(b, func() {
+			_, err := w.DB().ExecContext(b.Context(), `update sites set tagline = tagline || '.' where id = $1`, w.Site.ID)
+			require.NoError(b, err)
+		})
+	})
+	b.Run("twenty after a change of a post each time", func(b *testing.B) {
+		preview(b, func() {
+			_, err := w.DB().ExecContext(b.Context(), `update posts set evergreen = not evergreen where site_id = $1 and slug = 'post-77'`, w.Site.ID)
+			require.NoError(b, err)
+		})
 	})
 	for i := range 5 {
 		armed := pgtest.Noon

@@ -527,17 +527,30 @@ func (f *Frame) add(ctx context.Context, q store.Queries, siteID int64, filter s
 		return err
 	}
 	f.read = append(f.read, filter)
-	have := make(map[int64]int, len(f.Scene.Posts))
-	for i := range f.Scene.Posts {
-		have[f.Scene.Posts[i].Post] = i
+	if len(f.Scene.Posts) == 0 {
+		f.Scene.Posts = facts
+		return nil
 	}
-	for _, p := range facts {
-		if i, ok := have[p.Post]; ok {
-			f.Scene.Posts[i] = fuller(p, f.Scene.Posts[i])
-			continue
+	if len(facts) == 0 {
+		return nil
+	}
+	fresh := make(map[int64]int, len(facts))
+	for i := range facts {
+		fresh[facts[i].Post] = i
+	}
+	posts := slices.Grow(slices.Clone(f.Scene.Posts), len(facts)) // others may have them too
+	twice := make([]bool, len(facts))
+	for i := range posts {
+		if j, again := fresh[posts[i].Post]; again {
+			posts[i], twice[j] = fuller(facts[j], posts[i]), true
 		}
-		f.Scene.Posts = append(f.Scene.Posts, p)
 	}
+	for j, p := range facts {
+		if !twice[j] {
+			posts = append(posts, p)
+		}
+	}
+	f.Scene.Posts = posts
 	return nil
 }
 

@@ -64,29 +64,42 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 	if err := f.AddCandidates(ctx, q, b.Site.ID, r.ID, now); err != nil {
 		return Preview{}, err
 	}
+	candidates, rule := len(f.Scene.Posts), f.acting(r.ID)
+	g, guarded := rule.(deed.Guarded)
+	foretells := !guarded && page.Coming > 0
+	if foretells {
+		f.Scene.Paused, f.Scene.Until = false, now.Add(comingReach)
+		if err := f.AddReachable(ctx, q, b.Site.ID, f.Scene.Until); err != nil {
+			return Preview{}, err
+		}
+	}
 	w := deed.NewWorld(f.Scene)
-	turn, rule := w.Turn(r.ID, now), f.acting(r.ID)
+	turn := w.Turn(r.ID, now)
 	p := Preview{Channels: f.foretold().Channels, Sentence: condition.Sentence(r.Condition), Count: turn.Pool().Len(), Published: f.Scene.Published}
 	var ids []int64
 	why := func(p *condition.Facts) condition.Verdict { return w.Why(r.ID, p.Post, now) }
 	at := 0
 	for i := range turn.Posts() {
-		facts := w.At(i)
-		ids = append(ids, facts.Post)
-		if at >= page.Offset && len(p.Posts) < page.Limit {
+		if at >= page.Offset+page.Limit {
+			break
+		}
+		if facts := w.At(i); at >= page.Offset {
 			p.Posts = append(p.Posts, Caught{Post: *facts, Verdict: why(facts)})
 		}
 		at++
 	}
+	for i := range turn.Pool().All() {
+		ids = append(ids, w.At(i).Post)
+	}
 	slices.Sort(ids)
 	p.token = act.TokenOf(r.Kind, r.Condition, r.Settings.Action, ids)
-	if g, ok := rule.(deed.Guarded); ok {
+	if guarded {
 		p.Guarded, p.Later = true, p.Count-g.Takes(p.Count)
 		p.Wide = p.Count > 1 && upkeep.IsWide(p.Count, p.Published)
 		p.All = p.Count > 1 && p.Count >= p.Published
 	}
 	c := f.condition(r.ID)
-	for i := range f.Scene.Posts {
+	for i := range candidates {
 		if facts := &f.Scene.Posts[i]; len(p.BadDates) < page.Limit && len(c.BadDates(facts)) > 0 {
 			p.BadDates = append(p.BadDates, Caught{Post: *facts, Verdict: why(facts)})
 		}
@@ -95,9 +108,9 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 	if s, ok := rule.(deed.Speaker); ok {
 		p.Unfit = s.Unfit(turn, mostUnfit, unfitPosts)
 	}
-	if !p.Guarded && page.Coming > 0 {
+	if foretells {
 		p.Round = roundOf(rule, f.Scene.InHand, p.Count)
-		if err = b.coming(ctx, q, f, r.ID, page.Coming, now, &p); err == nil {
+		if err = coming(ctx, w, r.ID, page.Coming, now, &p); err == nil {
 			p.Planned, err = plannedOf(ctx, q, b.Site.ID)
 		}
 	}
@@ -147,16 +160,10 @@ const (
 	comingSteps = 20_000
 )
 
-// coming foretells the next events of a rule that acts in the frame, and from when on it has no
-// post for a turn.
-func (b Book) coming(ctx context.Context, q store.Queries, f *Frame, rule int64, n int, now time.Time, p *Preview) error {
-	f.Scene.Paused = false
-	f.Scene.Until = now.Add(comingReach)
-	if err := f.AddReachable(ctx, q, b.Site.ID, f.Scene.Until); err != nil {
-		return err
-	}
+// coming foretells the next events of a rule in a world, and from when on it has no post for a turn.
+func coming(ctx context.Context, w *deed.World, rule int64, n int, now time.Time, p *Preview) error {
 	steps := 0
-	for at, d := range forecast.Steps(deed.NewWorld(f.Scene), now, f.Scene.Until) {
+	for at, d := range forecast.Steps(w, now, now.Add(comingReach)) {
 		for _, one := range d.Deeds {
 			if e := forecast.NewEvent(at, one); e.Rule == rule && e.Effect != deed.NothingOf && len(p.Coming) < n {
 				p.Coming = append(p.Coming, e)

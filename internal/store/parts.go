@@ -59,15 +59,15 @@ type Queries struct {
 	commentsQueries
 }
 
-func queries(run db.Runner, kept *plan.Kept) Queries {
+func queries(run db.Runner, seats *plan.Kept, facts *rules.Kept) Queries {
 	return Queries{run: run,
 		accountsQueries:  accounts.On(run),
 		sitesQueries:     sites.On(run),
-		planQueries:      plan.On(run, kept),
+		planQueries:      plan.On(run, seats),
 		postsQueries:     posts.On(run),
 		turnsQueries:     turns.On(run),
 		sharingQueries:   sharing.On(run),
-		rulesQueries:     rules.On(run),
+		rulesQueries:     rules.On(run, facts),
 		logbookQueries:   logbook.On(run),
 		calendarsQueries: calendars.On(run),
 		commentsQueries:  comments.On(run)}
@@ -92,7 +92,7 @@ type Tx struct {
 
 func transaction(tx *sqlx.Tx, told func(LogEntry)) *Tx {
 	run := db.InTx(tx)
-	return &Tx{Queries: queries(run, nil), tx: tx,
+	return &Tx{Queries: queries(run, nil, nil), tx: tx,
 		accountsTx:  accounts.In(run),
 		sitesTx:     sites.In(run),
 		planTx:      plan.In(run),

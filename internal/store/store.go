@@ -28,6 +28,7 @@ import (
 
 	"dapper.example/internal/store/db"
 	"dapper.example/internal/store/plan"
+	"dapper.example/internal/store/rules"
 )
 
 //go:embed migrations/*.sql
@@ -72,7 +73,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	return &Store{Queries: queries(db.OnPool(pool), plan.NewKept()), db: pool, url: url}, nil
+	return &Store{Queries: queries(db.OnPool(pool), plan.NewKept(), rules.NewKept()), db: pool, url: url}, nil
 }
 
 // Close closes the pool.

@@ -105,9 +105,17 @@ type clickDays []struct {
 // Scan reads a JSON array.
 func (c *clickDays) Scan(src any) error { return db.ScanJSON(src, c) }
 
-// Facts reads what rules may ask about a site's posts, in pages, in the order of their
-// numbers.
+// Facts are what rules may ask about a site's posts, in the order of their numbers. They may be shared with others: nobody
+// changes them.
 func (q Queries) Facts(ctx context.Context, siteID int64, f FactsFilter) ([]condition.Facts, error) {
+	if facts, ok, err := q.kept.find(ctx, q, siteID, f); ok || err != nil {
+		return facts, err
+	}
+	return q.read(ctx, siteID, f)
+}
+
+// read reads facts in pages.
+func (q Queries) read(ctx context.Context, siteID int64, f FactsFilter) ([]condition.Facts, error) {
 	var all []condition.Facts
 	query, args := f.query(siteID)
 	for after := int64(0); ; {

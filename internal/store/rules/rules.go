@@ -16,16 +16,19 @@ import (
 )
 
 // Queries runs its statements on a pool or in a transaction.
-type Queries struct{ run db.Runner }
+type Queries struct {
+	run  db.Runner
+	kept *Kept
+}
 
-// On returns the statements on a pool or a transaction.
-func On(run db.Runner) Queries { return Queries{run} }
+// On returns the statements on a pool, with what is kept, or in a transaction, with nil.
+func On(run db.Runner, kept *Kept) Queries { return Queries{run, kept} }
 
 // Tx has, beside them, those that want a transaction.
 type Tx struct{ Queries }
 
 // In returns the statements in a transaction.
-func In(run db.Runner) Tx { return Tx{On(run)} }
+func In(run db.Runner) Tx { return Tx{On(run, nil)} }
 
 // RuleKind is what a rule does.
 type RuleKind string

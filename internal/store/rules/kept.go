@@ -1,0 +1,211 @@
+package rules
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"sync"
+
+	"dapper.example/internal/core/condition"
+	"dapper.example/internal/core/letters"
+	"dapper.example/internal/store/db"
+)
+
+// Kept are the facts of sites' posts as they were read, for readers outside of transactions. Before they are used, those of
+// posts that have changed since are read again: the database notes which (site_changes).
+type Kept struct {
+	mu    sync.Mutex
+	sites map[int64]*keptSite
+	asked int64 // how often
+}
+
+type keptSite struct {
+	used    int64         // the asking that used it last
+	reading chan struct{} // holds one: whoever takes it reads
+	// facts are those of all posts, in the order of their ids, without clicks and of the text the opening only. They are shared:
+	// nobody changes them, others are put in their place. They are as they were when all transactions before settled had ended.
+	facts   []condition.Facts
+	settled string
+}
+
+// NewKept keeps nothing yet.
+func NewKept() *Kept { return &Kept{sites: make(map[int64]*keptSite)} }
+
+const (
+	// mostKept is how many posts are kept over all sites: about 1 kB each.
+	mostKept = 200_000
+	// mostAgain is how many posts are read one by one; where more have changed, all are read.
+	mostAgain = 2000
+)
+
+// areKept tells whether a filter asks for nothing but what is kept, and for so much of a site that reading all of it is no
+// waste.
+func (f FactsFilter) areKept() bool {
+	return f.IDs == nil && !f.OwnExpiry && !f.WithText && !f.WithClicks && f.Categories == nil && f.Authors == nil && f.Imports == nil &&
+		f.Evergreen == nil && (f.Statuses == nil || slices.Contains(f.Statuses, "published"))
+}
+
+// mayUse tells whether a filter can be answered from all that is kept.
+func (f FactsFilter) mayUse() bool { return f.IDs == nil && !f.WithText && !f.WithClicks }
+
+// lets tells whether a filter lets a post in, as its query would.
+func (f FactsFilter) lets(p *condition.Facts) bool {
+	if f.Statuses != nil && !slices.Contains(f.Statuses, p.Status) || f.Evergreen != nil && *f.Evergreen != p.Evergreen ||
+		!oneOf(f.Categories, p.Category) || !oneOf(f.Authors, p.Author) || !oneOf(f.Imports, p.Import) {
+		return false
+	}
+	if f.OwnExpiry && (p.Expires.IsZero() || p.NeverExpires || f.Statuses == nil && p.Status != "published") {
+		return false
+	}
+	if !f.PublishedFrom.IsZero() && p.Published.Before(f.PublishedFrom) {
+		return false
+	}
+	return f.PublishedBefore.IsZero() || !p.Published.IsZero() && p.Published.Before(f.PublishedBefore)
+}
+
+func oneOf(names []string, name string) bool {
+	return names == nil || slices.ContainsFunc(names, func(n string) bool { return letters.Fold(n) == letters.Fold(name) })
+}
+
+// find are the facts of a filter's posts, as far as they may be kept: ok is false where they are not. The slice may be shared.
+func (k *Kept) find(ctx context.Context, q Queries, siteID int64, f FactsFilter) (found []condition.Facts, ok bool, err error) {
+	if k == nil || !f.mayUse() {
+		return nil, false, nil
+	}
+	site := k.site(siteID, f.areKept())
+	if site == nil {
+		return nil, false, nil
+	}
+	select {
+	case site.reading <- struct{}{}:
+	case <-ctx.Done():
+		return nil, false, ctx.Err()
+	}
+	err = site.refresh(ctx, q, siteID)
+	all := site.facts
+	<-site.reading
+	if err != nil {
+		return nil, false, fmt.Errorf("reading what has changed of posts: %w", err)
+	}
+	k.bound()
+	n := 0
+	for i := range all {
+		if f.lets(&all[i]) {
+			n++
+		}
+	}
+	if n == len(all) {
+		return all, true, nil
+	}
+	found = make([]condition.Facts, 0, n)
+	for i := range all {
+		if f.lets(&all[i]) {
+			found = append(found, all[i])
+		}
+	}
+	return found, true, nil
+}
+
+// site is what is kept of a site; nil where it is not, and is not to be.
+func (k *Kept) site(id int64, begin bool) *keptSite {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	site := k.sites[id]
+	if site == nil && begin {
+		site = &keptSite{reading: make(chan struct{}, 1)}
+		k.sites[id] = site
+	}
+	if site != nil {
+		k.asked++
+		site.used = k.asked
+	}
+	return site
+}
+
+// bound forgets what was used the longest ago, until no more is kept than may be.
+func (k *Kept) bound() {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	for {
+		sum, oldest := 0, int64(0)
+		for id, site := range k.sites {
+			sum += site.size()
+			if first := k.sites[oldest]; first == nil || site.used < first.used {
+				oldest = id
+			}
+		}
+		if sum <= mostKept {
+			return
+		}
+		delete(k.sites, oldest) // who uses it now, uses it on
+	}
+}
+
+// size is how many posts are kept; 0 while they are being read.
+func (s *keptSite) size() int {
+	select {
+	case s.reading <- struct{}{}:
+		defer func() { <-s.reading }()
+		return len(s.facts)
+	default:
+		return 0
+	}
+}
+
+// refresh reads what has changed.
+func (s *keptSite) refresh(ctx context.Context, q Queries, siteID int64) error {
+	var now struct {
+		Settled string `db:"settled"`
+		Changed db.IDs `db:"changed"`
+	}
+	before := s.settled
+	if before == "" {
+		before = "0"
+	}
+	// One statement sees one state of the database: whatever is not in changed had not ended, and is not settled.
+	err := q.run.One(ctx, &now, `
+		select pg_snapshot_xmin(pg_current_snapshot())::text as settled,
+			(select json_agg(distinct post_id) from site_changes where site_id in ($1, 0) and xid >= $2::text::xid8) as changed`, siteID, before)
+	if err != nil {
+		return err
+	}
+	changed := slices.DeleteFunc(now.Changed, func(post int64) bool { return post == 0 })
+	switch {
+	case s.settled == "" || slices.Contains(changed, -1) || len(changed) > mostAgain:
+		all, err := q.read(ctx, siteID, FactsFilter{WithOpening: true})
+		if err != nil {
+			return err
+		}
+		s.facts = slices.Clip(all)
+	case len(changed) > 0:
+		fresh, err := q.read(ctx, siteID, FactsFilter{IDs: changed, WithOpening: true})
+		if err != nil {
+			return err
+		}
+		s.facts = replaced(s.facts, changed, fresh)
+	}
+	s.settled = now.Settled
+	return nil
+}
+
+// replaced are facts, in the order of their posts, with those of some posts as they are now; posts that are not among fresh are
+// there no more.
+func replaced(facts []condition.Facts, changed []int64, fresh []condition.Facts) []condition.Facts {
+	slices.Sort(changed)
+	now := make([]condition.Facts, 0, len(facts)+len(fresh))
+	rest := facts
+	for _, post := range changed {
+		at, _ := slices.BinarySearchFunc(rest, post, byPost)
+		now = append(now, rest[:at]...)
+		if rest = rest[at:]; len(rest) > 0 && rest[0].Post == post {
+			rest = rest[1:]
+		}
+		if len(fresh) > 0 && fresh[0].Post == post {
+			now, fresh = append(now, fresh[0]), fresh[1:]
+		}
+	}
+	return append(now, rest...)
+}
+
+func byPost(f condition.Facts, post int64) int { return cmp.Compare(f.Post, post) }
