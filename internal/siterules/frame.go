@@ -556,7 +556,8 @@ func (f *Frame) add(ctx context.Context, q store.Queries, siteID int64, filter s
 
 // fuller is a post as it was read twice, the second time with more or with less of its text and
 // of what goes with it.
-func fuller(p, before condition.Facts) condition.Facts {
+func fuller(now, before *condition.Facts) *condition.Facts {
+	p := *now
 	if len(p.Text) < len(before.Text) {
 		p.Text = before.Text
 	}
@@ -564,7 +565,7 @@ func fuller(p, before condition.Facts) condition.Facts {
 	if p.Clicks == nil {
 		p.Clicks = before.Clicks
 	}
-	return p
+	return &p
 }
 
 // Link is the address of a post in a message.

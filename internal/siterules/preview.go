@@ -100,7 +100,7 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 	}
 	c := f.condition(r.ID)
 	for i := range candidates {
-		if facts := &f.Scene.Posts[i]; len(p.BadDates) < page.Limit && len(c.BadDates(facts)) > 0 {
+		if facts := f.Scene.Posts[i]; len(p.BadDates) < page.Limit && len(c.BadDates(facts)) > 0 {
 			p.BadDates = append(p.BadDates, Caught{Post: *facts, Verdict: why(facts)})
 		}
 	}

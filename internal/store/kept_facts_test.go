@@ -46,7 +46,7 @@ func TestWhatIsKeptOfPostsIsAsItIs(t *testing.T) {
 		for i, f := range filters {
 			kept, err := w.Facts(ctx, w.Site.ID, f)
 			require.NoError(t, err, what)
-			var now []condition.Facts
+			var now []*condition.Facts
 			require.NoError(t, w.InTx(ctx, func(tx *store.Tx) (err error) {
 				now, err = tx.Facts(ctx, w.Site.ID, f)
 				return err

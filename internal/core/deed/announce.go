@@ -17,7 +17,7 @@ type Announcement struct {
 
 // announced are the announcements of a post, by its number.
 func (w *World) announced(i int) []Announcement {
-	f := &w.posts[i]
+	f := w.posts[i]
 	if own, has := w.scene.OwnAnnouncements[f.Post]; has {
 		return own
 	}
@@ -29,7 +29,7 @@ func (w *World) announced(i int) []Announcement {
 
 // announce plans what is to follow the publication of a post, which came out at a moment.
 func (w *World) announce(i int, at time.Time) {
-	f := &w.posts[i]
+	f := w.posts[i]
 	for _, a := range w.announced(i) {
 		wording := a.Wording
 		if own := w.OwnWordings(f, a.Channel); len(own) > 0 {

@@ -78,7 +78,7 @@ func TestWhatAnEditorAgreedToIsUsedUp(t *testing.T) {
 	for i, clock := range []string{"12:00", "13:00", "14:00"} {
 		post := int64(91 + i)
 		s.Scheduled = append(s.Scheduled, deed.Scheduled{Post: post, Due: day(25, clock)})
-		s.Posts = append(s.Posts, condition.Facts{Post: post, Status: "scheduled", Category: "A", Title: "New"})
+		s.Posts = append(s.Posts, &condition.Facts{Post: post, Status: "scheduled", Category: "A", Title: "New"})
 	}
 	s.Expire = []upkeep.Expire{{RuleBase: base(t, 1, inCategory("A")), Action: upkeep.Archive, MostARun: 2, Allowed: 6}}
 	all, runs := live(worldOf(s), day(24, "00:00"), day(27, "23:00"))

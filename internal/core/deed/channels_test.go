@@ -192,7 +192,7 @@ func TestPublicationsAreAnnounced(t *testing.T) {
 	s.OwnAnnouncements = map[int64][]deed.Announcement{92: nil, 93: {{Channel: 1, After: 1, Wording: say("Only here")}}}
 	for i, kind := range []string{"post", "page", "post", "post"} {
 		id := int64(90 + i)
-		s.Posts = append(s.Posts, condition.Facts{Post: id, Kind: kind, Status: "scheduled", Title: "New"})
+		s.Posts = append(s.Posts, &condition.Facts{Post: id, Kind: kind, Status: "scheduled", Title: "New"})
 		s.Scheduled = append(s.Scheduled, deed.Scheduled{Post: id, Due: day(24, "09:00")})
 	}
 	w := worldOf(s)

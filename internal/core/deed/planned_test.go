@@ -99,7 +99,7 @@ func TestAPlannedOutingComesAfterWhatBringsItsPostOut(t *testing.T) {
 	t.Parallel()
 	s := blog(0)
 	s.Scheduled = []deed.Scheduled{{Post: 99, Due: day(24, "09:00")}}
-	s.Posts = append(s.Posts, condition.Facts{Post: 99, Status: "scheduled", Title: "New"})
+	s.Posts = append(s.Posts, &condition.Facts{Post: 99, Status: "scheduled", Title: "New"})
 	s.Planned = []deed.Outing{planned(t, 6, 99, day(24, "09:00"))}
 	all, _ := live(worldOf(s), day(24, "00:00"), day(25, "00:00"))
 	assert.Equal(t, []happening{{"24 09:00", deed.KindPublish, 99}, {"24 09:00", deed.KindShare, 99}}, all)

@@ -35,7 +35,7 @@ func (d Publish) apply(w *World, at time.Time) {
 		return
 	}
 	w.stand(i, func(s post.State) post.State { return s.Publish(at) })
-	if w.expires(&w.posts[i]) {
+	if w.expires(w.posts[i]) {
 		w.expiring = append(w.expiring, i)
 		w.sortExpiring()
 	}

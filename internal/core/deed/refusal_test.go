@@ -45,7 +45,7 @@ func TestTheTurnOfARefusedMessageGoesToTheNextPostAtOnce(t *testing.T) {
 	s.Reshare = []reshare.Reshare{sharing(t, 2, inCategory("A"), "{title}", "Again: {title}")}
 	s.Reshare[0].Order = reshare.Oldest
 	s.Reshare[0].Served, s.Reshare[0].Owed = day(24, "04:00"), day(24, "04:00")
-	first := s.Reshare[0].Wording(deed.Case{Facts: &s.Posts[0]})
+	first := s.Reshare[0].Wording(deed.Case{Facts: s.Posts[0]})
 	text := []string{"Post 1", "Again: Post 1"}[first]
 	s.Refusals = []deed.Refusal{refusal(1, text, day(24, "04:01"))}
 	w := worldOf(s)

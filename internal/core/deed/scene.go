@@ -23,7 +23,7 @@ type Scene struct {
 	// Posts are the facts of the posts that rules may apply to, and of those that wait or of
 	// which an outing is planned. For deciding a single turn it is enough to hold what that
 	// turn may concern.
-	Posts []condition.Facts
+	Posts []*condition.Facts
 	// Published is how many posts the site has published, where Posts does not hold them
 	// all; 0 means that it does.
 	Published int

@@ -62,7 +62,7 @@ func (w *World) shared(d Share, v *Voice, at time.Time) {
 	if !known {
 		return
 	}
-	w.posts[i].Shared++
+	w.changing(i).Shared++
 	w.did(d.Rule, i, d.Channel, done{at: at, round: d.Round, used: d.Wording + 1})
 	v.past[i] = said{v.past[i].n + 1, at}
 	for _, t := range w.turns {
@@ -163,7 +163,7 @@ func (w *World) Voice(channel int64) *Voice { return w.voices[channel] }
 func (w *World) Refused(channel, post int64) []Refusal {
 	i, known := w.index[post]
 	if v := w.voices[channel]; known && v != nil {
-		return v.refusedOf(&w.posts[i], i)
+		return v.refusedOf(w.posts[i], i)
 	}
 	return nil
 }

@@ -52,7 +52,7 @@ func (d Bin) apply(w *World, at time.Time) {
 
 func (w *World) takeAway(id int64, how func(post.State) post.State) {
 	i := w.index[id]
-	if stateOf(&w.posts[i]).IsOut() {
+	if stateOf(w.posts[i]).IsOut() {
 		w.published--
 	}
 	w.plan.drop(id)
@@ -83,7 +83,7 @@ func (e expiries) act(at time.Time) Decision {
 	zone := e.w.scene.Zone
 	var d Decision
 	for _, i := range e.w.expiring {
-		f := &e.w.posts[i]
+		f := e.w.posts[i]
 		if f.Expires.After(at) {
 			break
 		}

@@ -182,7 +182,7 @@ func (t *Turn) Case(i int, at time.Time) Case {
 	if !at.Equal(t.seenAt) {
 		t.seen, t.seenAt = t.rule.Base().Condition.At(at), at
 	}
-	return Case{Facts: &t.World.posts[i], Past: t.pastOf(i), At: at, Moment: &t.seen}
+	return Case{Facts: t.World.posts[i], Past: t.pastOf(i), At: at, Moment: &t.seen}
 }
 
 // pastOf is what the rule knows of a post, over all its channels.
@@ -222,7 +222,7 @@ func (t *Turn) On(i int, v *Voice) Past {
 }
 
 // Refused lists what is refused of a post's messages on a channel.
-func (t *Turn) Refused(i int, v *Voice) []Refusal { return v.refusedOf(&t.World.posts[i], i) }
+func (t *Turn) Refused(i int, v *Voice) []Refusal { return v.refusedOf(t.World.posts[i], i) }
 
 // AnyRefused tells whether a channel of the rule refuses a message of a post.
 func (t *Turn) AnyRefused(i int) bool {

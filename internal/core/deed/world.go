@@ -15,7 +15,8 @@ import (
 // World is a scene in which decisions are taken, and in which they can be applied.
 type World struct {
 	scene     Scene
-	posts     []condition.Facts
+	posts     []*condition.Facts // those of the scene, until they change
+	own       []bool             // which posts have facts of their own in this world, since they changed
 	index     map[int64]int
 	scheduled []Scheduled        // by time
 	planned   []Outing           // by time
@@ -41,15 +42,15 @@ type source interface {
 	act(at time.Time) Decision
 }
 
-// NewWorld makes a world of a scene; the scene's slices and rules are copied.
+// NewWorld makes a world of a scene; the scene's slices and rules are copied, posts as soon as they change in it.
 func NewWorld(s Scene) *World {
-	w := &World{scene: s, posts: slices.Clone(s.Posts), index: make(map[int64]int, len(s.Posts)),
+	w := &World{scene: s, posts: slices.Clone(s.Posts), own: make([]bool, len(s.Posts)), index: make(map[int64]int, len(s.Posts)),
 		scheduled: inOrder(s.Scheduled),
 		voices:    make(map[int64]*Voice, len(s.Channels)), published: s.Published,
 		ids: s.ids, wordings: make(map[string]message.Wording)}
 	counted := s.Published == 0
 	for i := range w.posts {
-		f := &w.posts[i]
+		f := w.posts[i]
 		w.index[f.Post] = i
 		if counted && stateOf(f).IsOut() {
 			w.published++
@@ -198,9 +199,18 @@ func stateOf(f *condition.Facts) post.State {
 		RepublishedAt: f.LastRun, TimesRepublished: f.Republished}
 }
 
+// changing are the facts of a post, by its number, that are about to change.
+func (w *World) changing(i int) *condition.Facts {
+	if !w.own[i] {
+		own := *w.posts[i]
+		w.posts[i], w.own[i] = &own, true
+	}
+	return w.posts[i]
+}
+
 // stand gives a post, by its number, the state that a change of its present one comes to.
 func (w *World) stand(i int, how func(post.State) post.State) {
-	f := &w.posts[i]
+	f := w.changing(i)
 	s := how(stateOf(f))
 	f.Status, f.Published, f.FirstOut = string(s.Status), s.PublishedAt, s.FirstPublishedAt
 	f.LastRun, f.Republished = s.RepublishedAt, s.TimesRepublished
@@ -284,7 +294,7 @@ func (w *World) Post(post int64) (*condition.Facts, bool) {
 	if !ok {
 		return nil, false
 	}
-	return &w.posts[i], true
+	return w.posts[i], true
 }
 
 // Why explains a rule's verdict on a post at a moment; both must be in the world.
@@ -298,7 +308,7 @@ func (w *World) Why(rule, post int64, at time.Time) condition.Verdict {
 }
 
 // At returns the facts of the post with a number of a pool.
-func (w *World) At(i int) *condition.Facts { return &w.posts[i] }
+func (w *World) At(i int) *condition.Facts { return w.posts[i] }
 
 // CaughtBy lists the live rules, beside one, that catch or would bring out a post now,
 // as far as they have been asked about it.

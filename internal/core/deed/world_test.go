@@ -104,7 +104,7 @@ func blog(n int) scene {
 		Channels: []deed.Channel{lantern()}}}
 	for i := range n {
 		out := day(24, "12:00").AddDate(0, -1, i-n)
-		s.Posts = append(s.Posts, condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published",
+		s.Posts = append(s.Posts, &condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published",
 			Title: fmt.Sprint("Post ", i+1), Category: "A", Published: out, FirstOut: out, Changed: out})
 	}
 	return s
@@ -143,7 +143,7 @@ func TestWhatIsDueAtOnceIsSettledInOrder(t *testing.T) {
 	s := blog(6)
 	s.Posts[0].Expires = day(24, "04:00")
 	s.Scheduled = []deed.Scheduled{{Post: 99, Due: day(24, "04:00")}}
-	s.Posts = append(s.Posts, condition.Facts{Post: 99, Status: "scheduled", Category: "A", Title: "New"})
+	s.Posts = append(s.Posts, &condition.Facts{Post: 99, Status: "scheduled", Category: "A", Title: "New"})
 	s.Expire = []upkeep.Expire{
 		{RuleBase: base(t, 12, inCategory("A")), Action: upkeep.Bin, MostARun: 1, Allowed: 100},
 		{RuleBase: base(t, 11, inCategory("A")), Action: upkeep.Archive, MostARun: 1, Allowed: 100},
@@ -356,7 +356,7 @@ func aScene(t *rapid.T) scene {
 	s := blog(rapid.IntRange(0, 12).Draw(t, "posts"))
 	from := day(24, "00:00")
 	for i := range s.Posts {
-		f := &s.Posts[i]
+		f := s.Posts[i]
 		f.Category = rapid.SampledFrom([]string{"A", "B"}).Draw(t, "category")
 		if rapid.IntRange(0, 5).Draw(t, "expires") == 0 {
 			f.Expires = from.Add(time.Duration(rapid.IntRange(-10, 500).Draw(t, "hours")) * time.Hour)
@@ -366,7 +366,7 @@ func aScene(t *rapid.T) scene {
 		id := int64(100 + i)
 		s.Scheduled = append(s.Scheduled, deed.Scheduled{Post: id,
 			Due: from.Add(time.Duration(rapid.IntRange(-60, 20_000).Draw(t, "due")) * time.Minute)})
-		s.Posts = append(s.Posts, condition.Facts{Post: id, Status: "scheduled", Category: "A", Title: "New"})
+		s.Posts = append(s.Posts, &condition.Facts{Post: id, Status: "scheduled", Category: "A", Title: "New"})
 	}
 	s.CatchUp = rapid.SampledFrom(deed.CatchUps).Draw(t, "catch-up")
 	s.Fresh = time.Hour

@@ -80,7 +80,7 @@ func bigScene(t require.TestingT, posts int) deed.Scene {
 			s.Scheduled = append(s.Scheduled, deed.Scheduled{Post: f.Post,
 				Due: noon.Add(time.Duration(i/30*24*60+chance.IntN(600)) * time.Minute)})
 		}
-		s.Posts = append(s.Posts, f)
+		s.Posts = append(s.Posts, &f)
 	}
 	for i := range 4 {
 		s.Channels = append(s.Channels, deed.Channel{ID: int64(i + 1), Name: "Lantern", Apart: 20, ADay: 24,

@@ -17,7 +17,7 @@ func ExampleRun() {
 	from := zone.At(civil.MustDate("2026-11-24"), civil.MustClock("12:00"))
 	scene := deed.Scene{Zone: zone, Rhythm: rhythm.Rhythm{Zone: zone, Gap: 60},
 		Scheduled: []deed.Scheduled{{Post: 1, Due: from.Add(time.Hour)}},
-		Posts:     []condition.Facts{{Post: 1, Status: "scheduled", Expires: from.AddDate(0, 0, 3)}}}
+		Posts:     []*condition.Facts{{Post: 1, Status: "scheduled", Expires: from.AddDate(0, 0, 3)}}}
 	f := forecast.Run(forecast.Request{Scene: scene, From: from, To: from.AddDate(0, 0, 7)})
 	for _, e := range f.Events {
 		fmt.Println(zone.In(e.At).Format("Mon 15:04"), e.Kind)

@@ -35,7 +35,7 @@ func small(t *testing.T) forecast.Request {
 		Channels: []deed.Channel{{ID: 1, Name: "Lantern", Zone: halifax, Limits: message.Limits{Graphemes: 100}}}}
 	for i := range 4 {
 		out := noon.AddDate(0, 0, -33+i)
-		s.Posts = append(s.Posts, condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published",
+		s.Posts = append(s.Posts, &condition.Facts{Post: int64(i + 1), Kind: "post", Status: "published",
 			Title: fmt.Sprint("Post ", i), Category: "Sky Guide", Published: out, FirstOut: out})
 	}
 	s.Rules = []deed.Rule{&reshare.Reshare{RuleBase: ruleOf(t, 7, category("Sky Guide")), Channels: []int64{1}, Apart: 10,

@@ -107,7 +107,7 @@ func (c *clickDays) Scan(src any) error { return db.ScanJSON(src, c) }
 
 // Facts are what rules may ask about a site's posts, in the order of their numbers. They may be shared with others: nobody
 // changes them.
-func (q Queries) Facts(ctx context.Context, siteID int64, f FactsFilter) ([]condition.Facts, error) {
+func (q Queries) Facts(ctx context.Context, siteID int64, f FactsFilter) ([]*condition.Facts, error) {
 	if facts, ok, err := q.kept.find(ctx, q, siteID, f); ok || err != nil {
 		return facts, err
 	}
@@ -115,8 +115,8 @@ func (q Queries) Facts(ctx context.Context, siteID int64, f FactsFilter) ([]cond
 }
 
 // read reads facts in pages.
-func (q Queries) read(ctx context.Context, siteID int64, f FactsFilter) ([]condition.Facts, error) {
-	var all []condition.Facts
+func (q Queries) read(ctx context.Context, siteID int64, f FactsFilter) ([]*condition.Facts, error) {
+	var all []*condition.Facts
 	query, args := f.query(siteID)
 	for after := int64(0); ; {
 		n := 0
@@ -217,8 +217,8 @@ func folded(names []string) []string {
 	return all
 }
 
-func (r factsRow) facts() condition.Facts {
-	f := condition.Facts{Post: r.ID, Kind: r.Kind, Status: r.Status, Title: r.Title, Slug: r.Slug, Text: r.Text,
+func (r factsRow) facts() *condition.Facts {
+	f := &condition.Facts{Post: r.ID, Kind: r.Kind, Status: r.Status, Title: r.Title, Slug: r.Slug, Text: r.Text,
 		Excerpt:  r.Excerpt,
 		Category: r.Category, Tags: r.Tags, Author: r.Author, Changed: r.Changed, Fields: r.Fields, OnTop: r.OnTop, CommentsOpen: r.Takes, CommentDays: r.Days, Comments: r.Comments,
 		FeaturedImage: r.Image, Evergreen: r.Evergreen, Words: r.Words, Shared: r.Shared, Republished: r.Again, Import: r.Import,

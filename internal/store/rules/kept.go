@@ -25,7 +25,7 @@ type keptSite struct {
 	reading chan struct{} // holds one: whoever takes it reads
 	// facts are those of all posts, in the order of their ids, without clicks and of the text the opening only. They are shared:
 	// nobody changes them, others are put in their place. They are as they were when all transactions before settled had ended.
-	facts   []condition.Facts
+	facts   []*condition.Facts
 	settled string
 }
 
@@ -69,7 +69,7 @@ func oneOf(names []string, name string) bool {
 }
 
 // find are the facts of a filter's posts, as far as they may be kept: ok is false where they are not. The slice may be shared.
-func (k *Kept) find(ctx context.Context, q Queries, siteID int64, f FactsFilter) (found []condition.Facts, ok bool, err error) {
+func (k *Kept) find(ctx context.Context, q Queries, siteID int64, f FactsFilter) (found []*condition.Facts, ok bool, err error) {
 	if k == nil || !f.mayUse() {
 		return nil, false, nil
 	}
@@ -91,16 +91,16 @@ func (k *Kept) find(ctx context.Context, q Queries, siteID int64, f FactsFilter)
 	k.bound()
 	n := 0
 	for i := range all {
-		if f.lets(&all[i]) {
+		if f.lets(all[i]) {
 			n++
 		}
 	}
 	if n == len(all) {
 		return all, true, nil
 	}
-	found = make([]condition.Facts, 0, n)
+	found = make([]*condition.Facts, 0, n)
 	for i := range all {
-		if f.lets(&all[i]) {
+		if f.lets(all[i]) {
 			found = append(found, all[i])
 		}
 	}
@@ -191,9 +191,9 @@ func (s *keptSite) refresh(ctx context.Context, q Queries, siteID int64) error {
 
 // replaced are facts, in the order of their posts, with those of some posts as they are now; posts that are not among fresh are
 // there no more.
-func replaced(facts []condition.Facts, changed []int64, fresh []condition.Facts) []condition.Facts {
+func replaced(facts []*condition.Facts, changed []int64, fresh []*condition.Facts) []*condition.Facts {
 	slices.Sort(changed)
-	now := make([]condition.Facts, 0, len(facts)+len(fresh))
+	now := make([]*condition.Facts, 0, len(facts)+len(fresh))
 	rest := facts
 	for _, post := range changed {
 		at, _ := slices.BinarySearchFunc(rest, post, byPost)
@@ -208,4 +208,4 @@ func replaced(facts []condition.Facts, changed []int64, fresh []condition.Facts)
 	return append(now, rest...)
 }
 
-func byPost(f condition.Facts, post int64) int { return cmp.Compare(f.Post, post) }
+func byPost(f *condition.Facts, post int64) int { return cmp.Compare(f.Post, post) }
