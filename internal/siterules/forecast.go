@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/forecast"
 	"dapper.example/internal/planning"
@@ -16,7 +17,7 @@ import (
 // Foretold is a forecast with the names that go with it.
 type Foretold struct {
 	forecast.Forecast
-	Titles   map[int64]string // of posts
+	Titles   map[int64]string // of the posts of its events
 	Rules    map[int64]string
 	Channels map[int64]string
 }
@@ -70,6 +71,7 @@ func (b Book) Forecast(ctx context.Context, q store.Queries, change *Change, now
 			}
 			return ctx.Err() == nil
 		}})
+	told.name(f.Scene.Posts)
 	return told, ctx.Err()
 }
 
@@ -92,6 +94,7 @@ func (b Book) Coming(ctx context.Context, q store.Queries, now, to time.Time) (F
 	told := f.foretold()
 	told.Forecast = forecast.Run(forecast.Request{Scene: f.Scene, From: now, To: to,
 		Go: func(time.Time) bool { return ctx.Err() == nil }})
+	told.name(f.Scene.Posts)
 	return told, ctx.Err()
 }
 
@@ -116,12 +119,22 @@ func (f *Frame) addExpiring(ctx context.Context, q store.Queries, siteID int64, 
 	return nil
 }
 
-// foretold has the names of what the frame holds.
-func (f *Frame) foretold() Foretold {
-	told := Foretold{Titles: make(map[int64]string), Rules: make(map[int64]string), Channels: make(map[int64]string)}
-	for _, p := range f.Scene.Posts {
-		told.Titles[p.Post] = p.Title
+// name has the titles of the posts of its events.
+func (t *Foretold) name(posts []*condition.Facts) {
+	t.Titles = make(map[int64]string)
+	for _, e := range t.Events {
+		t.Titles[e.Post] = ""
 	}
+	for _, p := range posts {
+		if _, told := t.Titles[p.Post]; told {
+			t.Titles[p.Post] = p.Title
+		}
+	}
+}
+
+// foretold has the names of what the frame holds, less the titles of its posts.
+func (f *Frame) foretold() Foretold {
+	told := Foretold{Rules: make(map[int64]string), Channels: make(map[int64]string)}
 	for _, r := range f.Rules {
 		told.Rules[r.ID] = r.Name
 	}

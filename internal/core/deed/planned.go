@@ -180,7 +180,7 @@ func (w *World) send(o Outing, at time.Time) Deed {
 		return Skip{Base: o.base("Not sent: " + why), Outing: o.ID, Channel: o.Channel}
 	}
 	s := Saying{Item: o.Item, Wording: o.Wording, Number: o.Number, Extras: o.Extras, Rule: o.Rule, Due: o.At}
-	i, known := w.index[o.Post]
+	i, known := w.find(o.Post)
 	if o.Post != 0 {
 		if !known || !stateOf(w.posts[i]).IsOut() {
 			return skip("the post was not out at that time.")
@@ -398,7 +398,7 @@ func (w *World) drop(outing int64) {
 }
 
 func (w *World) touchPost(post int64) {
-	if i, known := w.index[post]; known {
+	if i, known := w.find(post); known {
 		w.touch(i)
 	}
 }

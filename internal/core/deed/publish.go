@@ -30,7 +30,7 @@ func (d Publish) apply(w *World, at time.Time) {
 	w.unschedule(d.Post)
 	w.move(d.Post, at, w.plan.slot(d.Post))
 	w.published++
-	i, known := w.index[d.Post]
+	i, known := w.find(d.Post)
 	if !known {
 		return
 	}

@@ -22,7 +22,7 @@ func (d Republish) Describe() Description { return d.describe(KindRepublish, Com
 
 func (d Republish) apply(w *World, at time.Time) {
 	w.move(d.Post, at, rhythm.SlotID{})
-	i := w.index[d.Post]
+	i, _ := w.find(d.Post)
 	w.stand(i, func(s post.State) post.State { return s.Republish(at) })
 	w.did(d.Rule, i, 0, done{at: at, round: d.Round})
 	w.touch(i)

@@ -58,7 +58,7 @@ func (d Share) apply(w *World, at time.Time) {
 
 // shared notes that a message about a post went out.
 func (w *World) shared(d Share, v *Voice, at time.Time) {
-	i, known := w.index[d.Post]
+	i, known := w.find(d.Post)
 	if !known {
 		return
 	}
@@ -161,7 +161,7 @@ func (w *World) Voice(channel int64) *Voice { return w.voices[channel] }
 
 // Refused lists what is refused of a post's messages on a channel.
 func (w *World) Refused(channel, post int64) []Refusal {
-	i, known := w.index[post]
+	i, known := w.find(post)
 	if v := w.voices[channel]; known && v != nil {
 		return v.refusedOf(w.posts[i], i)
 	}

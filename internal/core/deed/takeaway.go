@@ -51,7 +51,7 @@ func (d Bin) apply(w *World, at time.Time) {
 }
 
 func (w *World) takeAway(id int64, how func(post.State) post.State) {
-	i := w.index[id]
+	i, _ := w.find(id)
 	if stateOf(w.posts[i]).IsOut() {
 		w.published--
 	}
@@ -94,7 +94,7 @@ func (e expiries) act(at time.Time) Decision {
 }
 
 func (w *World) expires(f *condition.Facts) bool {
-	return stateOf(f).IsOut() && !f.NeverExpires && !f.Expires.IsZero()
+	return !f.Expires.IsZero() && !f.NeverExpires && stateOf(f).IsOut()
 }
 
 func (w *World) sortExpiring() {

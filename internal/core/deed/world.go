@@ -17,7 +17,8 @@ type World struct {
 	scene     Scene
 	posts     []*condition.Facts // those of the scene, until they change
 	own       []bool             // which posts have facts of their own in this world, since they changed
-	index     map[int64]int
+	sorted    int                // the first so many posts come in the order of their ids
+	rest      map[int64]int      // the places of the others
 	scheduled []Scheduled        // by time
 	planned   []Outing           // by time
 	waits     map[int64][]Outing // those of them that are about a post, by its id; without replies
@@ -44,14 +45,18 @@ type source interface {
 
 // NewWorld makes a world of a scene; the scene's slices and rules are copied, posts as soon as they change in it.
 func NewWorld(s Scene) *World {
-	w := &World{scene: s, posts: slices.Clone(s.Posts), own: make([]bool, len(s.Posts)), index: make(map[int64]int, len(s.Posts)),
+	w := &World{scene: s, posts: slices.Clone(s.Posts), own: make([]bool, len(s.Posts)), rest: make(map[int64]int),
 		scheduled: inOrder(s.Scheduled),
 		voices:    make(map[int64]*Voice, len(s.Channels)), published: s.Published,
 		ids: s.ids, wordings: make(map[string]message.Wording)}
 	counted := s.Published == 0
 	for i := range w.posts {
 		f := w.posts[i]
-		w.index[f.Post] = i
+		if w.sorted == i && (i == 0 || w.posts[i-1].Post < f.Post) {
+			w.sorted++
+		} else {
+			w.rest[f.Post] = i
+		}
 		if counted && stateOf(f).IsOut() {
 			w.published++
 		}
@@ -67,7 +72,7 @@ func NewWorld(s Scene) *World {
 	}
 	w.planOutings(s.Planned)
 	for _, r := range s.Refusals {
-		if i, known := w.index[r.Post]; known && w.voices[r.Channel] != nil {
+		if i, known := w.find(r.Post); known && w.voices[r.Channel] != nil {
 			w.voices[r.Channel].refused[i] = append(w.voices[r.Channel].refused[i], r)
 		}
 	}
@@ -96,7 +101,7 @@ func (w *World) addSources() {
 // remember enters what was done before, by rule and by channel.
 func (w *World) remember(records []Record) {
 	for _, p := range records {
-		i, known := w.index[p.Post]
+		i, known := w.find(p.Post)
 		if !known {
 			continue
 		}
@@ -199,6 +204,14 @@ func stateOf(f *condition.Facts) post.State {
 		RepublishedAt: f.LastRun, TimesRepublished: f.Republished}
 }
 
+// find is the number of a post in the world.
+func (w *World) find(post int64) (i int, known bool) {
+	if i, known = w.rest[post]; known {
+		return i, true
+	}
+	return slices.BinarySearchFunc(w.posts[:w.sorted], post, func(f *condition.Facts, id int64) int { return cmp.Compare(f.Post, id) })
+}
+
 // changing are the facts of a post, by its number, that are about to change.
 func (w *World) changing(i int) *condition.Facts {
 	if !w.own[i] {
@@ -290,7 +303,7 @@ func (w *World) NextTurn(rule int64, at time.Time) (time.Time, bool) {
 
 // Post returns the facts of a post as they are in the world now.
 func (w *World) Post(post int64) (*condition.Facts, bool) {
-	i, ok := w.index[post]
+	i, ok := w.find(post)
 	if !ok {
 		return nil, false
 	}
@@ -299,7 +312,8 @@ func (w *World) Post(post int64) (*condition.Facts, bool) {
 
 // Why explains a rule's verdict on a post at a moment; both must be in the world.
 func (w *World) Why(rule, post int64, at time.Time) condition.Verdict {
-	t, i := w.turnOf(rule), w.index[post]
+	t := w.turnOf(rule)
+	i, _ := w.find(post)
 	v := t.rule.Why(t.Case(i, at))
 	if t.AnyRefused(i) {
 		v.Because = append(v.Because, condition.Reason{Text: "the network refused a message of it"})
@@ -313,7 +327,7 @@ func (w *World) At(i int) *condition.Facts { return w.posts[i] }
 // CaughtBy lists the live rules, beside one, that catch or would bring out a post now,
 // as far as they have been asked about it.
 func (w *World) CaughtBy(post, beside int64, at time.Time) []int64 {
-	i, ok := w.index[post]
+	i, ok := w.find(post)
 	if !ok {
 		return nil
 	}

@@ -117,6 +117,14 @@ func (q Queries) Facts(ctx context.Context, siteID int64, f FactsFilter) ([]*con
 // read reads facts in pages.
 func (q Queries) read(ctx context.Context, siteID int64, f FactsFilter) ([]*condition.Facts, error) {
 	var all []*condition.Facts
+	one := make(map[string]string) // what many posts have in common is in memory once
+	shared := func(s *string) {
+		if kept, known := one[*s]; known {
+			*s = kept
+		} else {
+			one[*s] = *s
+		}
+	}
 	query, args := f.query(siteID)
 	for after := int64(0); ; {
 		n := 0
@@ -126,6 +134,9 @@ func (q Queries) read(ctx context.Context, siteID int64, f FactsFilter) ([]*cond
 				&r.Published, &r.First, &r.Republished, &r.Changed, &r.Expires, &r.Never, &r.Fields, &r.OnTop, &r.Takes, &r.Days,
 				&r.Comments, &r.Image, &r.Evergreen, &r.Words, &r.Shared, &r.Again, &r.Import, &r.Wordings, &r.InText, &r.Clicks); err != nil {
 				return err
+			}
+			for _, s := range []*string{&r.Kind, &r.Status, &r.Category, &r.Author, &r.Import} {
+				shared(s)
 			}
 			all = append(all, r.facts())
 			after = r.ID

@@ -3,6 +3,7 @@ package rules
 import (
 	"cmp"
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"sync"
@@ -27,16 +28,24 @@ type keptSite struct {
 	// nobody changes them, others are put in their place. They are as they were when all transactions before settled had ended.
 	facts   []*condition.Facts
 	settled string
+	asked   map[string]answer // of these facts, by filter
 }
 
 // NewKept keeps nothing yet.
 func NewKept() *Kept { return &Kept{sites: make(map[int64]*keptSite)} }
+
+type answer struct {
+	filter FactsFilter
+	facts  []*condition.Facts
+}
 
 const (
 	// mostKept is how many posts are kept over all sites: about 1 kB each.
 	mostKept = 200_000
 	// mostAgain is how many posts are read one by one; where more have changed, all are read.
 	mostAgain = 2000
+	// mostAsked is how many filters' answers are kept of a site: 800 kB each where it has 100,000 posts.
+	mostAsked = 16
 )
 
 // areKept tells whether a filter asks for nothing but what is kept, and for so much of a site that reading all of it is no
@@ -58,6 +67,11 @@ func (f FactsFilter) lets(p *condition.Facts) bool {
 	if f.OwnExpiry && (p.Expires.IsZero() || p.NeverExpires || f.Statuses == nil && p.Status != "published") {
 		return false
 	}
+	return f.inTime(p)
+}
+
+// inTime tells whether a post came out within the filter's times.
+func (f FactsFilter) inTime(p *condition.Facts) bool {
 	if !f.PublishedFrom.IsZero() && p.Published.Before(f.PublishedFrom) {
 		return false
 	}
@@ -83,28 +97,50 @@ func (k *Kept) find(ctx context.Context, q Queries, siteID int64, f FactsFilter)
 		return nil, false, ctx.Err()
 	}
 	err = site.refresh(ctx, q, siteID)
-	all := site.facts
+	found = site.which(f.widened())
 	<-site.reading
 	if err != nil {
 		return nil, false, fmt.Errorf("reading what has changed of posts: %w", err)
 	}
 	k.bound()
-	n := 0
-	for i := range all {
-		if f.lets(all[i]) {
-			n++
+	if f.PublishedFrom.IsZero() && f.PublishedBefore.IsZero() {
+		return found, true, nil
+	}
+	timely := make([]*condition.Facts, 0, len(found))
+	for _, p := range found {
+		if f.inTime(p) {
+			timely = append(timely, p)
 		}
 	}
-	if n == len(all) {
-		return all, true, nil
+	return timely, true, nil
+}
+
+// which are the facts of a filter's posts, as they are kept. Answers are kept, too.
+func (s *keptSite) which(f FactsFilter) []*condition.Facts {
+	key, err := json.Marshal(f)
+	if err != nil {
+		return f.among(s.facts)
 	}
-	found = make([]*condition.Facts, 0, n)
-	for i := range all {
-		if f.lets(all[i]) {
-			found = append(found, all[i])
+	known, ok := s.asked[string(key)]
+	if !ok {
+		known = answer{f, f.among(s.facts)}
+		if len(s.asked) >= mostAsked || s.asked == nil {
+			s.asked = make(map[string]answer)
+		}
+		s.asked[string(key)] = known
+	}
+	return known.facts
+}
+
+// among are those of facts that a filter lets in.
+func (f FactsFilter) among(facts []*condition.Facts) []*condition.Facts {
+	found := make([]*condition.Facts, 0, len(facts))
+	for _, p := range facts {
+		if f.lets(p) {
+			found = append(found, p)
 		}
 	}
-	return found, true, nil
+	return slices.Clip(found)
 }
 
 // site is what is kept of a site; nil where it is not, and is not to be.
@@ -177,22 +213,26 @@ func (s *keptSite) refresh(ctx context.Context, q Queries, siteID int64) error {
 		if err != nil {
 			return err
 		}
-		s.facts = slices.Clip(all)
+		s.facts, s.asked = slices.Clip(all), nil
 	case len(changed) > 0:
 		fresh, err := q.read(ctx, siteID, FactsFilter{IDs: changed, WithOpening: true})
 		if err != nil {
 			return err
 		}
+		slices.Sort(changed)
 		s.facts = replaced(s.facts, changed, fresh)
+		for key, known := range s.asked {
+			known.facts = replaced(known.facts, changed, known.filter.among(fresh))
+			s.asked[key] = known
+		}
 	}
 	s.settled = now.Settled
 	return nil
 }
 
-// replaced are facts, in the order of their posts, with those of some posts as they are now; posts that are not among fresh are
-// there no more.
+// replaced are facts, in the order of their posts, with those of some posts, in order, as they are now; posts that are not among
+// fresh are there no more.
 func replaced(facts []*condition.Facts, changed []int64, fresh []*condition.Facts) []*condition.Facts {
-	slices.Sort(changed)
 	now := make([]*condition.Facts, 0, len(facts)+len(fresh))
 	rest := facts
 	for _, post := range changed {
