@@ -134,6 +134,12 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 		}
 		group.Go(func() error { return worker.Run(ctx) })
 	}
+	group.Go(func() error {
+		if err := s.KeepFacts(ctx); err != nil && ctx.Err() == nil {
+			log.Warn("reading what rules ask about posts", "error", err)
+		}
+		return nil
+	})
 	answers := api.New(ctx, api.Config{Store: s, Changes: changes, Clock: clock, Log: log, Web: web.Dist(),
 		Version: version,
 		Queue:   queue, Mail: queue, Public: c.address(c.Port), Proxied: c.Proxied,

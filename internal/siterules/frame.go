@@ -432,8 +432,7 @@ func (f *Frame) AddCandidates(ctx context.Context, q store.Queries, siteID, rule
 	if !ok {
 		return store.ErrNotFound
 	}
-	var err error
-	if f.Scene.Published, err = q.CountPublished(ctx, siteID); err != nil {
+	if err := f.readPublished(ctx, q, siteID); err != nil {
 		return err
 	}
 	pasts, err := q.PastsOf(ctx, siteID, rule, kept.Settings.Channels)
@@ -507,11 +506,19 @@ func (f *Frame) reach(r store.Rule, until time.Time, filter store.FactsFilter) s
 }
 
 // readSums reads what the rules did before, and how many posts are published.
-func (f *Frame) readSums(ctx context.Context, q store.Queries, siteID int64) (err error) {
-	if f.Scene.Published, err = q.CountPublished(ctx, siteID); err != nil {
+func (f *Frame) readSums(ctx context.Context, q store.Queries, siteID int64) error {
+	if err := f.readPublished(ctx, q, siteID); err != nil {
 		return err
 	}
 	return f.readPasts(ctx, q, siteID)
+}
+
+// readPublished counts the posts that are published, once.
+func (f *Frame) readPublished(ctx context.Context, q store.Queries, siteID int64) (err error) {
+	if f.Scene.Published == 0 {
+		f.Scene.Published, err = q.CountPublished(ctx, siteID)
+	}
+	return err
 }
 
 // add reads posts that have not been read.

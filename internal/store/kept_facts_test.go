@@ -120,6 +120,8 @@ func TestWhatIsKeptOfPostsIsAsItIs(t *testing.T) {
 	do(pgtest.Retitle(`'Last'`, `posts.id = $1`), ids[5])
 	same("after it")
 
+	require.NoError(t, w.KeepFacts(ctx), "there is no large site")
+
 	// Nobody's copy is another's.
 	f := store.FactsFilter{WithOpening: true}
 	before, err := w.Facts(ctx, w.Site.ID, f)

@@ -242,6 +242,12 @@ func (r factsRow) facts() *condition.Facts {
 
 // CountPublished is how many posts a site has published.
 func (q Queries) CountPublished(ctx context.Context, siteID int64) (int, error) {
+	if q.kept.has(siteID) {
+		published, ok, err := q.kept.find(ctx, q, siteID, FactsFilter{Statuses: []string{"published"}})
+		if ok || err != nil {
+			return len(published), err
+		}
+	}
 	var n int
 	err := q.run.One(ctx, &n, `select count(*) from posts where site_id = $1 and status = 'published'`, siteID)
 	return n, err

@@ -40,8 +40,8 @@ type answer struct {
 }
 
 const (
-	// mostKept is how many posts are kept over all sites: about 1 kB each.
-	mostKept = 200_000
+	// mostKept is how many posts are kept over all sites: up to 2 kB each.
+	mostKept = 120_000
 	// mostAgain is how many posts are read one by one; where more have changed, all are read.
 	mostAgain = 2000
 	// mostAsked is how many filters' answers are kept of a site: 800 kB each where it has 100,000 posts.
@@ -142,6 +142,38 @@ func (f FactsFilter) among(facts []*condition.Facts) []*condition.Facts {
 	}
 	return slices.Clip(found)
 }
+
+// worthReading is how many posts a site has at least whose facts are read before anybody asks for them.
+const worthReading = 2000
+
+// KeepFacts reads the facts of large sites whose rules bring posts out, as far as they may be kept, so that whoever asks first need
+// not wait.
+func (q Queries) KeepFacts(ctx context.Context) error {
+	var large []struct {
+		SiteID int64 `db:"site_id"`
+		Posts  int   `db:"posts"`
+	}
+	err := q.run.All(ctx, &large, `
+		select site_id, count(*) as posts from posts
+		where site_id in (select site_id from rules where armed_at is not null and deleted_at is null and kind <> 'expire')
+		group by site_id having count(*) >= $1 order by posts desc, site_id`, worthReading)
+	if err != nil {
+		return fmt.Errorf("looking for sites with many posts: %w", err)
+	}
+	room := mostKept
+	for _, site := range large {
+		if room -= site.Posts; room < 0 {
+			return nil
+		}
+		if _, err := q.Facts(ctx, site.SiteID, FactsFilter{Statuses: []string{"published"}, WithOpening: true}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// has tells whether anything is kept of a site.
+func (k *Kept) has(siteID int64) bool { return k != nil && k.site(siteID, false) != nil }
 
 // site is what is kept of a site; nil where it is not, and is not to be.
 func (k *Kept) site(id int64, begin bool) *keptSite {
