@@ -13,12 +13,15 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/sync/errgroup"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/api"
 	"dapper.example/internal/api/channels"
 	apirules "dapper.example/internal/api/rules"
 	"dapper.example/internal/channel"
 	"dapper.example/internal/core/signed"
+	"dapper.example/internal/outings"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/reach"
 	"dapper.example/internal/store"
@@ -138,6 +141,33 @@ func TestAPersonSaysWhatBecameOfAMessage(t *testing.T) {
 	c.call("GET", site+"/outings", nil, 200, &waiting)
 	assert.Empty(t, waiting.Handed)
 	assert.Len(t, waiting.Failed, 1)
+}
+
+// Of two who say the opposite at once, one is heard, and the other learns it.
+func TestOfOppositeWordsOneHolds(t *testing.T) {
+	c := newClientWith(t, func(config *api.Config) { config.Inside = reach.ParseAllowed("127.0.0.1") })
+	c.signIn()
+	o, _ := handedOn(t, c)
+	var both errgroup.Group
+	heard := make([]error, 2)
+	for i, sent := range []bool{true, false} {
+		both.Go(func() error {
+			d := outings.Editor{Desk: act.Desk{Store: c.world.Store, Site: c.world.Site, Actor: c.world.Editor.ID}}
+			heard[i] = d.Settle(t.Context(), o.ID, outings.Settlement{Sent: sent, Why: strings.Repeat("é", 500)}, pgtest.Noon)
+			return nil
+		})
+	}
+	require.NoError(t, both.Wait())
+	o, err := c.world.Outing(t.Context(), o.ID)
+	require.NoError(t, err)
+	winner, loser := 0, 1
+	if o.State == store.Failed {
+		winner, loser = 1, 0
+	}
+	require.NoError(t, heard[winner])
+	var invalid *act.Invalid
+	require.ErrorAs(t, heard[loser], &invalid)
+	assert.Equal(t, 2, o.Tries, "of the hand-over and of one word")
 }
 
 func TestChannelsThatAreNoAccountsAreAdded(t *testing.T) {

@@ -6,6 +6,7 @@ import (
 	"net/url"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -80,6 +81,13 @@ func TestAReaderAsksForMails(t *testing.T) {
 	assert.Equal(t, "off", state())
 	code, _ = r.hand(path+"/nonsense", url.Values{})
 	assert.Equal(t, http.StatusNotFound, code)
+
+	// Asked again, it is the same link: those in the mails that came before stay good.
+	id, err := r.world.AskSubscriber(t.Context(), store.Subscriber{SiteID: r.world.Site.ID, Channel: list, Email: "tam@walkers.example", Token: "another", AskedAt: pgtest.Noon.Add(time.Hour)}, pgtest.Noon)
+	require.NoError(t, err)
+	assert.Equal(t, s.ID, id)
+	_, page = r.get(mine)
+	assert.Contains(t, page, "Yes, send me mails")
 
 	ok, err := letters.Confirm(t.Context(), r.world.Queries, s, pgtest.Noon.Add(letters.Confirmable+1))
 	require.NoError(t, err)

@@ -7,7 +7,6 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"strconv"
 	"strings"
 	"time"
 
@@ -101,14 +100,14 @@ func (n outside) Send(ctx context.Context, a Account, m Message) (Receipt, error
 		return Receipt{}, &Refused{Reason: "the channel's address is not one"}
 	}
 	id := "msg_" + m.Key
-	signature, err := signed.Sign([]string{a.Token}, id, now, text)
+	headers, err := signed.Headers([]string{a.Token}, id, now, text)
 	if err != nil {
 		return Receipt{}, &SignedOut{err.Error()}
 	}
 	request.Header.Set("Content-Type", "application/json")
-	request.Header.Set(signed.IDHeader, id)
-	request.Header.Set(signed.TimestampHeader, strconv.FormatInt(now.Unix(), 10))
-	request.Header.Set(signed.SignatureHeader, signature)
+	for name, value := range headers {
+		request.Header.Set(name, value)
+	}
 	answer, said, err := askBy(a.Client, request)
 	if err != nil {
 		var inside *reach.Inside

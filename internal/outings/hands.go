@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"time"
+	"unicode/utf8"
 
 	"dapper.example/internal/act"
 	"dapper.example/internal/channel"
@@ -21,6 +22,7 @@ type Settlement struct {
 	Why  string // why it was not sent; may be ""
 }
 
+// maxWhy is in letters as readers count them, in Unicode's code points.
 const maxWhy = 500
 
 func (s Settlement) check() error {
@@ -29,7 +31,7 @@ func (s Settlement) check() error {
 			return act.Invalidf("url", "Enter a link that begins with https:// or http://, or leave it empty.")
 		}
 	}
-	if len(s.Why) > maxWhy {
+	if utf8.RuneCountInString(s.Why) > maxWhy {
 		return act.Invalidf("why", "Say it in at most %d characters.", maxWhy)
 	}
 	return nil
@@ -47,14 +49,22 @@ func (d Editor) Settle(ctx context.Context, id int64, s Settlement, now time.Tim
 	if o.SiteID != d.Site.ID {
 		return store.ErrNotFound
 	}
-	if o.State != store.Waiting || o.HandedAt == nil {
+	if o.HandedAt != nil {
+		err = settle(ctx, d.Store, id, s, &d.Actor, now)
+	}
+	if o.HandedAt == nil || errors.Is(err, store.ErrNotFound) {
 		return act.Invalidf("id", "This message does not wait for anybody any more. Look again.")
 	}
-	return settle(ctx, d.Store, o, s, &d.Actor, now)
+	return err
 }
 
-func settle(ctx context.Context, all *store.Store, o store.Outing, s Settlement, by *int64, now time.Time) error {
+// settle fails with store.ErrNotFound where the message does not wait for anybody any more.
+func settle(ctx context.Context, all *store.Store, id int64, s Settlement, by *int64, now time.Time) error {
 	return all.InTx(ctx, func(tx *store.Tx) error {
+		o, err := tx.LockWaiting(ctx, id)
+		if err != nil {
+			return err
+		}
 		line := store.LogEntry{SiteID: o.SiteID, At: now, Actor: by, Deed: store.DeedDelivery, Post: o.Post.Pointer(), Rule: o.Rule, Outing: &o.ID}
 		if s.Sent {
 			if err := tx.MarkSent(ctx, []store.Arrived{{ID: o.ID, RemoteID: o.Key, RemoteURL: s.URL}}, now); err != nil {
@@ -108,11 +118,15 @@ func SettleSigned(ctx context.Context, all *store.Store, box *secrets.Box, key s
 	if err := said.check(); err != nil {
 		return err
 	}
-	switch {
-	case o.State == store.Sent && said.Sent || o.State == store.Failed && !said.Sent:
-		return nil
-	case o.State != store.Waiting:
-		return act.Invalidf("state", "The message is %s already.", o.State)
+	err = settle(ctx, all, o.ID, said, nil, now)
+	if !errors.Is(err, store.ErrNotFound) {
+		return err
 	}
-	return settle(ctx, all, o, said, nil, now)
+	if o, err = all.OutingByKey(ctx, key); err != nil {
+		return err
+	}
+	if o.State == store.Sent && said.Sent || o.State == store.Failed && !said.Sent {
+		return nil
+	}
+	return act.Invalidf("state", "The message is %s already.", o.State)
 }

@@ -162,7 +162,7 @@ func (v *Receiver) call(secret string, one Received, state string) string {
 	}
 	now := v.clock.Now()
 	id := "done_" + one.Key
-	signature, err := signed.Sign([]string{secret}, id, now, body)
+	headers, err := signed.Headers([]string{secret}, id, now, body)
 	if err != nil {
 		return "Enter the channel's secret first."
 	}
@@ -171,9 +171,9 @@ func (v *Receiver) call(secret string, one Received, state string) string {
 		return "There is no such address."
 	}
 	request.Header.Set("Content-Type", "application/json")
-	request.Header.Set(signed.IDHeader, id)
-	request.Header.Set(signed.TimestampHeader, strconv.FormatInt(now.Unix(), 10))
-	request.Header.Set(signed.SignatureHeader, signature)
+	for name, value := range headers {
+		request.Header.Set(name, value)
+	}
 	client := http.Client{Timeout: 10 * time.Second}
 	answer, err := client.Do(request)
 	if err != nil {

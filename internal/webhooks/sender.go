@@ -1,7 +1,6 @@
 package webhooks
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -233,14 +232,14 @@ func (s *Sender) secretsOf(w store.Webhook) ([]string, error) {
 
 // Sign puts the headers of a signed message on a request.
 func Sign(r *http.Request, keys []string, id string, at time.Time, body []byte) error {
-	signature, err := signed.Sign(keys, id, at, bytes.Clone(body))
+	headers, err := signed.Headers(keys, id, at, body)
 	if err != nil {
 		return err
 	}
 	r.Header.Set("Content-Type", "application/json")
 	r.Header.Set("User-Agent", "Dapper-Almanac")
-	r.Header.Set(signed.IDHeader, id)
-	r.Header.Set(signed.TimestampHeader, strconv.FormatInt(at.Unix(), 10))
-	r.Header.Set(signed.SignatureHeader, signature)
+	for name, value := range headers {
+		r.Header.Set(name, value)
+	}
 	return nil
 }

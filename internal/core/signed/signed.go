@@ -60,6 +60,15 @@ func Sign(secrets []string, id string, at time.Time, body []byte) (string, error
 	return strings.Join(all, " "), nil
 }
 
+// Headers are the headers of a signed message, by name.
+func Headers(secrets []string, id string, at time.Time, body []byte) (map[string]string, error) {
+	signature, err := Sign(secrets, id, at, body)
+	if err != nil {
+		return nil, err
+	}
+	return map[string]string{IDHeader: id, TimestampHeader: strconv.FormatInt(at.Unix(), 10), SignatureHeader: signature}, nil
+}
+
 func sign(secret, id, timestamp string, body []byte) ([]byte, error) {
 	raw, err := key(secret)
 	if err != nil {

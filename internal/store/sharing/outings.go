@@ -201,6 +201,13 @@ func (t *Tx) LockOuting(ctx context.Context, siteID, id int64) (Outing, error) {
 	return o, err
 }
 
+// LockWaiting returns an outing whose message waits to be delivered, locked; db.ErrNotFound where it does not wait any more.
+func (t *Tx) LockWaiting(ctx context.Context, id int64) (Outing, error) {
+	var o Outing
+	err := t.run.One(ctx, &o, selectOuting+` where outings.id = $1 and state = 'waiting' for update of outings`, id)
+	return o, err
+}
+
 // InHand lists the turns of rules that editors took in hand and that have not been served yet.
 func (q Queries) InHand(ctx context.Context, siteID int64) ([]deed.InHand, error) {
 	var rows []struct {

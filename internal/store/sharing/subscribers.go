@@ -25,12 +25,13 @@ type Subscriber struct {
 	OffAt   *time.Time `db:"off_at"`
 }
 
-// AskSubscriber notes that somebody asked for a mailing list's messages. It fails with db.ErrNotFound where they get
+// AskSubscriber notes that somebody asked for a mailing list's messages. Whoever had them before keeps their token, so that the
+// links in the mails they have stay good. It fails with db.ErrNotFound where they get
 // them already, or were asked to confirm it after a moment.
 func (q Queries) AskSubscriber(ctx context.Context, s Subscriber, after time.Time) (id int64, err error) {
 	err = q.run.One(ctx, &id, `
 		insert into subscribers as s (site_id, channel_id, email, state, token, asked_at) values ($1, $2, $3, 'asked', $4, $5)
-		on conflict (channel_id, lower(email)) do update set state = 'asked', token = excluded.token, asked_at = excluded.asked_at, off_at = null
+		on conflict (channel_id, lower(email)) do update set state = 'asked', asked_at = excluded.asked_at, off_at = null
 			where s.state <> 'on' and s.asked_at <= $6
 		returning id`, s.SiteID, s.Channel, s.Email, s.Token, s.AskedAt, after)
 	return id, err
