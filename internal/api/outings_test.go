@@ -222,4 +222,27 @@ func TestAComingTurnIsMoved(t *testing.T) {
 	c.call(http.MethodPut, path, map[string]any{"at": to, "version": planned.Version + 7}, http.StatusConflict, nil)
 	c.call(http.MethodPut, path, map[string]any{"at": to, "version": planned.Version}, http.StatusNoContent, nil)
 	assert.Equal(t, to, coming()[0].At)
+
+	// What is in hand and the turn after it change places, and again.
+	swap := func(one, with forecasts.Mark, want int) {
+		place := func(m forecasts.Mark) map[string]any {
+			if m.Messages[0].OutingID == 0 {
+				return map[string]any{"turn": m.Messages[0].Turn}
+			}
+			return map[string]any{"outingId": m.Messages[0].OutingID, "version": m.Messages[0].Version}
+		}
+		c.call(http.MethodPost, site+fmt.Sprintf("/rules/%d/turns/swap", before[0].RuleID), map[string]any{"one": place(one), "with": place(with)}, want, nil)
+	}
+	now := coming()
+	swap(now[0], now[0], http.StatusUnprocessableEntity)
+	older := now[0]
+	older.Messages = slices.Clone(older.Messages)
+	older.Messages[0].Version--
+	swap(older, now[1], http.StatusConflict)
+	swap(now[0], now[1], http.StatusNoContent)
+	swapped := coming()
+	assert.Equal(t, []any{now[0].At, now[1].PostID, now[1].At, now[0].PostID}, []any{swapped[0].At, swapped[0].PostID, swapped[1].At, swapped[1].PostID})
+	assert.NotZero(t, swapped[1].Messages[0].OutingID)
+	swap(swapped[0], swapped[1], http.StatusNoContent)
+	assert.Equal(t, now[0].PostID, coming()[0].PostID)
 }

@@ -329,42 +329,44 @@ func (d Editor) changeOne(ctx context.Context, id int64, version int, work func(
 // Save changes an outing that waits for its time, or gives one that was set aside or left out
 // another.
 func (d Editor) Save(ctx context.Context, id int64, version int, w Wish, now time.Time) error {
-	return d.changeOne(ctx, id, version, func(tx *store.Tx, o store.Outing) error {
-		if w.Parent == id {
-			return act.Invalidf("parentId", "A message cannot reply to itself.")
+	return d.changeOne(ctx, id, version, func(tx *store.Tx, o store.Outing) error { return d.saveOne(ctx, tx, o, w, now) })
+}
+
+// saveOne changes an outing that was locked.
+func (d Editor) saveOne(ctx context.Context, tx *store.Tx, o store.Outing, w Wish, now time.Time) error {
+	if w.Parent == o.ID {
+		return act.Invalidf("parentId", "A message cannot reply to itself.")
+	}
+	if o.Rule != nil || o.Origin != store.ByHand { // what a rule or the site says beside the text stays
+		w.Extras, w.Wording = o.Extras.Extras, o.Wording
+	}
+	if _, err := d.Look(ctx, tx.Queries, w, now); err != nil {
+		return err
+	}
+	replies, err := d.repliesTo(ctx, tx.Queries, o.ID)
+	if err != nil {
+		return err
+	}
+	for _, r := range replies {
+		switch {
+		case r.Channel != w.Channel:
+			return act.Invalidf("channelId", "A reply to it is planned on %s. Drop that first.", r.Network)
+		case !r.At.After(w.At):
+			return act.Invalidf("at",
+				"A reply to it is planned for %s. Choose an earlier time, or move the reply first.", d.when(r.At, now))
 		}
-		if o.Rule != nil || o.Origin != store.ByHand { // what a rule or the site says beside the text stays
-			w.Extras, w.Wording = o.Extras.Extras, o.Wording
-		}
-		if _, err := d.Look(ctx, tx.Queries, w, now); err != nil {
-			return err
-		}
-		replies, err := d.repliesTo(ctx, tx.Queries, id)
-		if err != nil {
-			return err
-		}
-		for _, r := range replies {
-			switch {
-			case r.Channel != w.Channel:
-				return act.Invalidf("channelId", "A reply to it is planned on %s. Drop that first.", r.Network)
-			case !r.At.After(w.At):
-				return act.Invalidf("at",
-					"A reply to it is planned for %s. Choose an earlier time, or move the reply first.", d.when(r.At,
-						now))
-			}
-		}
-		if err := tx.SavePlanned(ctx, d.kept(w, o)); err != nil {
-			return fmt.Errorf("changing outing %d: %w", id, err)
-		}
-		changed, err := tx.LockOuting(ctx, d.Site.ID, id)
-		if err != nil {
-			return err
-		}
-		if o.State == store.Failed { // the failed message is not brought back
-			return d.log(ctx, tx, changed, "A message that could not be sent was changed; it goes out on ", nil, nil, now)
-		}
-		return d.log(ctx, tx, changed, "A planned outing was changed; it goes out on ", &o, &changed, now)
-	})
+	}
+	if err := tx.SavePlanned(ctx, d.kept(w, o)); err != nil {
+		return fmt.Errorf("changing outing %d: %w", o.ID, err)
+	}
+	changed, err := tx.LockOuting(ctx, d.Site.ID, o.ID)
+	if err != nil {
+		return err
+	}
+	if o.State == store.Failed { // the failed message is not brought back
+		return d.log(ctx, tx, changed, "A message that could not be sent was changed; it goes out on ", nil, nil, now)
+	}
+	return d.log(ctx, tx, changed, "A planned outing was changed; it goes out on ", &o, &changed, now)
 }
 
 // repliesTo lists the planned outings that go under another.

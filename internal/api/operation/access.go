@@ -96,7 +96,7 @@ var accessTo = map[string]Access{
 	"run-rule": planner, "set-exclusion": planner, "set-pick": planner,
 	"prepare-messages": planner, "save-prepared": planner, "delete-prepared": planner, "release-prepared": planner, "withdraw-prepared": planner, "send-sample": planner,
 	"save-prepared-openings": planner,
-	"plan-outing":            planner, "take-turn": planner, "move-turn": planner, "move-outing": planner, "retry-outing": planner, "save-outing": planner, "drop-outing": planner,
+	"plan-outing":            planner, "take-turn": planner, "move-turn": planner, "swap-turns": planner, "move-outing": planner, "retry-outing": planner, "save-outing": planner, "drop-outing": planner,
 
 	"get-portrait": memberSelf, "set-portrait": memberSelf,
 	"list-lenses": memberSelf, "keep-lens": memberSelf, "drop-lens": memberSelf,

@@ -133,6 +133,11 @@ func (s part) outingOperations(api huma.API) {
 		Description: "The rule goes on around it.",
 	}, s.moveTurn)
 	huma.Register(api, huma.Operation{
+		OperationID: "swap-turns", Method: http.MethodPost, Path: rulePath + "/turns/swap",
+		Summary: "Have messages of two coming turns of a rule change places", DefaultStatus: http.StatusNoContent, Errors: stale,
+		Description: "Each goes out when the other would have. The rule goes on around them.",
+	}, s.swapTurns)
+	huma.Register(api, huma.Operation{
 		OperationID: "move-outing", Method: http.MethodPut, Path: outingPath + "/time", Summary: "Give a planned outing another time",
 		DefaultStatus: http.StatusNoContent, Errors: stale,
 	}, s.moveOuting)
@@ -286,6 +291,31 @@ func (s part) moveTurn(ctx context.Context, in *struct {
 	}
 }) (*struct{}, error) {
 	return nil, s.Problem(s.outingEditor(ctx).MoveTurn(ctx, in.ID, in.Body.Turn, time.Duration(in.Body.By)*time.Minute, s.Clock.Now()))
+}
+
+// TurnPlace is where a message of a rule goes out.
+type TurnPlace struct {
+	Turn     *time.Time `json:"turn,omitempty" doc:"as it was foretold"`
+	OutingID int64      `json:"outingId" required:"false" minimum:"0" doc:"instead of turn: a message that an editor has in hand"`
+	Version  int        `json:"version" required:"false" doc:"of that outing, as it was seen"`
+}
+
+func (p TurnPlace) place() outings.Place {
+	place := outings.Place{Outing: p.OutingID, Version: p.Version}
+	if p.Turn != nil {
+		place.Turn = *p.Turn
+	}
+	return place
+}
+
+func (s part) swapTurns(ctx context.Context, in *struct {
+	operation.ItemPath
+	Body struct {
+		One  TurnPlace `json:"one"`
+		With TurnPlace `json:"with"`
+	}
+}) (*struct{}, error) {
+	return nil, s.Problem(s.outingEditor(ctx).Swap(ctx, in.ID, in.Body.One.place(), in.Body.With.place(), s.Clock.Now()))
 }
 
 func (s part) moveOuting(ctx context.Context, in *struct {

@@ -2389,6 +2389,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/rules/{id}/turns/swap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Have messages of two coming turns of a rule change places
+         * @description Each goes out when the other would have. The rule goes on around them.
+         */
+        post: operations["swap-turns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/seasons": {
         parameters: {
             query?: never;
@@ -6313,6 +6333,10 @@ export interface components {
             /** @description the latest first */
             subscribers: components["schemas"]["Subscriber"][];
         };
+        "Swap-turnsRequest": {
+            one: components["schemas"]["TurnPlace"];
+            with: components["schemas"]["TurnPlace"];
+        };
         SwapInputBody: {
             posts: components["schemas"]["SeenPost"][];
         };
@@ -6413,6 +6437,23 @@ export interface components {
             categories: components["schemas"]["Topic"][];
             /** @description most used first */
             tags: components["schemas"]["Topic"][];
+        };
+        TurnPlace: {
+            /**
+             * Format: int64
+             * @description instead of turn: a message that an editor has in hand
+             */
+            outingId?: number;
+            /**
+             * Format: date-time
+             * @description as it was foretold
+             */
+            turn?: string;
+            /**
+             * Format: int64
+             * @description of that outing, as it was seen
+             */
+            version?: number;
         };
         UndoneLine: {
             /**
@@ -12883,6 +12924,59 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "swap-turns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Swap-turnsRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -199,6 +199,7 @@ export function useListDeeds(site: string) {
 }
 
 type OutingBody = Schemas["OutingBody"];
+type TurnPlace = Schemas["TurnPlace"];
 
 export function useOutingDeeds(site: string) {
   const refresh = useRefresh(site);
@@ -244,6 +245,16 @@ export function useOutingDeeds(site: string) {
       mutationFn: ({ id, ...body }: { id: number; sent: boolean; url?: string; why?: string }) =>
         answer(
           api.PUT("/api/v1/sites/{site}/outings/{id}/settled", { params: { path: { site, id } }, body }),
+        ),
+      onSettled,
+    }),
+    swap: useMutation({
+      mutationFn: ({ rule, ...body }: { rule: number; one: TurnPlace; with: TurnPlace }) =>
+        answer(
+          api.POST("/api/v1/sites/{site}/rules/{id}/turns/swap", {
+            params: { path: { site, id: rule } },
+            body,
+          }),
         ),
       onSettled,
     }),

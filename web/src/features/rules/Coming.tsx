@@ -67,6 +67,7 @@ export function Coming({ site, preview, share, clockAhead, rule, changed }: Prop
                   site={site}
                   rule={rule}
                   event={e}
+                  next={preview.coming.find((o) => o.at > e.at && !o.isReply && !sameTurn(o, e))}
                   onOpen={() =>
                     setOpen(
                       e.outingId
@@ -110,21 +111,35 @@ function HowLong({ preview }: { preview: Preview }) {
   );
 }
 
+const sameTurn = (a: Event, b: Event) => a.turn === b.turn && !a.outingId && !b.outingId;
+
+/** Where an outing stands: in an editor's hand, or at a turn as it is foretold. */
+const placeOf = (e: Event) =>
+  e.outingId ? { outingId: e.outingId, version: e.version ?? 0 } : { turn: e.turn };
+
 /** What can be done about a coming outing. */
 function Change({
   site,
   rule,
   event,
+  next,
   onOpen,
 }: {
   site: string;
   rule: Rule;
   event: Event;
+  /** The first message of the turn after it. */
+  next: Event | undefined;
   onOpen: () => void;
 }) {
-  const { take, drop } = useOutingDeeds(site);
+  const { take, drop, swap } = useOutingDeeds(site);
   const say = useSay();
   const tell = useTell(site);
+  const busy = take.isPending || drop.isPending || swap.isPending;
+  const swapWith = (other: Event) =>
+    swap
+      .mutateAsync({ rule: rule.id, one: placeOf(event), with: placeOf(other) })
+      .then(() => tell("Swapped. The rule goes on around them."), say.trouble);
   const leaveOut = () => {
     const doing: Promise<unknown> = event.outingId
       ? drop.mutateAsync({ id: event.outingId, version: event.version ?? 0 })
@@ -136,12 +151,18 @@ function Change({
       <Button look="quiet" className="h-6! px-0! text-xs!" onClick={onOpen}>
         Change…
       </Button>
-      <Button
-        look="quiet"
-        className="h-6! px-0! text-xs!"
-        disabled={take.isPending || drop.isPending}
-        onClick={leaveOut}
-      >
+      {next && (
+        <Button
+          look="quiet"
+          className="h-6! px-0! text-xs!"
+          disabled={busy}
+          title={`With what goes out at ${shownPlace(next)}`}
+          onClick={() => void swapWith(next)}
+        >
+          Swap with next
+        </Button>
+      )}
+      <Button look="quiet" className="h-6! px-0! text-xs!" disabled={busy} onClick={leaveOut}>
         Leave out
       </Button>
     </p>
