@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/api/forecasts"
+	"dapper.example/internal/api/logbook"
 	"dapper.example/internal/api/plan"
 	"dapper.example/internal/api/rules"
 	"dapper.example/internal/pgtest"
@@ -245,4 +246,11 @@ func TestAComingTurnIsMoved(t *testing.T) {
 	assert.NotZero(t, swapped[1].Messages[0].OutingID)
 	swap(swapped[0], swapped[1], http.StatusNoContent)
 	assert.Equal(t, now[0].PostID, coming()[0].PostID)
+
+	// Both go back together.
+	var log logbook.LogbookPage
+	c.call(http.MethodGet, site+"/logbook", nil, http.StatusOK, &log)
+	require.Equal(t, 2, log.Lines[0].Together)
+	c.call(http.MethodPost, site+fmt.Sprintf("/logbook/%d/undo", log.Lines[0].ID), nil, http.StatusOK, nil)
+	assert.Equal(t, swapped[0].PostID, coming()[0].PostID)
 }

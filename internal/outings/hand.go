@@ -164,16 +164,15 @@ func (d Editor) Swap(ctx context.Context, rule int64, a, b Place, now time.Time)
 			d.when(first.wishes[0].At, now), d.when(second.wishes[0].At, now)), now); err != nil {
 			return err
 		}
-		if err := first.move(ctx, tx, apart, now); err != nil {
+		if err := d.move(ctx, tx, first, apart, now); err != nil {
 			return err
 		}
-		return second.move(ctx, tx, -apart, now)
+		return d.move(ctx, tx, second, -apart, now)
 	})
 }
 
 // standing is what goes out at a place now.
 type standing struct {
-	by     Editor
 	rule   store.Rule
 	turn   time.Time
 	outing *store.Outing // nil: all messages of the turn
@@ -181,7 +180,7 @@ type standing struct {
 }
 
 func (d Editor) at(ctx context.Context, tx *store.Tx, r store.Rule, p Place, foretold []Wish) (standing, error) {
-	s := standing{by: d, rule: r, turn: p.Turn.UTC(), wishes: foretold}
+	s := standing{rule: r, turn: p.Turn.UTC(), wishes: foretold}
 	if p.Outing == 0 {
 		return s, nil
 	}
@@ -199,13 +198,13 @@ func (d Editor) at(ctx context.Context, tx *store.Tx, r store.Rule, p Place, for
 	return s, nil
 }
 
-// move has what stands there go out so much later.
-func (s standing) move(ctx context.Context, tx *store.Tx, by time.Duration, now time.Time) error {
+// move has what stands somewhere go out so much later.
+func (d Editor) move(ctx context.Context, tx *store.Tx, s standing, by time.Duration, now time.Time) error {
 	moved := later(s.wishes, by)
 	if s.outing != nil {
-		return s.by.saveOne(ctx, tx, *s.outing, moved[0], now)
+		return d.saveOne(ctx, tx, *s.outing, moved[0], now)
 	}
-	return s.by.takeOne(ctx, tx, s.rule, s.turn, moved, now)
+	return d.takeOne(ctx, tx, s.rule, s.turn, moved, now)
 }
 
 // Retime gives a planned outing another time; what it says stays.

@@ -71,7 +71,7 @@ func storeOf(ctx context.Context, s *store.Store) *store.Store {
 func (t *telling) WriteHeader(status int) {
 	if !t.done && !t.asking && status < http.StatusBadRequest {
 		line := noLine
-		if t.told.ID != 0 && (t.told.Rule == nil || t.told.Deed == store.DeedRule) && undo.CanUndo(t.told) {
+		if t.told.ID != 0 && (t.told.Rule == nil || t.told.Deed == store.DeedRule || t.told.Deed == store.DeedOuting) && undo.CanUndo(t.told) {
 			line = strconv.FormatInt(t.told.ID, 10)
 		}
 		t.Header().Set(lineHeader, line)
