@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"fmt"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -9,6 +11,7 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/demo"
@@ -202,12 +205,20 @@ func TestPreparedMessagesGoOut(t *testing.T) {
 	a.sees("1 message is ready.")
 
 	a.click("Paste a sheet…")
-	sheet := "Cells copied from a sheet, or the text of a .csv file"
+	sheet := "Cells copied from a sheet"
 	a.fill(sheet, "text,date,time\nFrom a sheet,28 Nov,17:30\nAnd another,when it suits,")
 	a.click("Next")
 	a.sees("“when it suits” is not a date and a time.")
 	a.click("Add 2 messages")
 	a.sees("2 messages added.")
+	a.click("Paste a sheet…")
+	a.do(chromedp.SetUploadFiles(`input[aria-label="Sheet file"]`, []string{bookOf(t, "Ideas", "December", []any{"text", "date"}, []any{"From a book", "9 Dec, 17:30"})}, chromedp.ByQuery))
+	a.sees("There is no row in this sheet.")
+	a.press(`//button[starts-with(@aria-label, "Sheet: Ideas")]`)
+	a.press(`//*[@role="option"][normalize-space(.)="December"]`)
+	a.sees("From a book")
+	a.click("Add 1 message")
+	a.sees("1 message added.")
 	a.press(`//*[@role="checkbox"][@aria-label="Ready: From a sheet"]`)
 	a.reads("Sat 28 Nov, 17:30")
 
@@ -242,6 +253,21 @@ func TestPreparedMessagesGoOut(t *testing.T) {
 	}
 	a.click("Past")
 	a.sees("The kettle is on at the hut")
+}
+
+// bookOf is an .xlsx file of two sheets, the first of which is empty.
+func bookOf(t *testing.T, empty, name string, rows ...[]any) string {
+	t.Helper()
+	f := excelize.NewFile()
+	require.NoError(t, f.SetSheetName("Sheet1", empty))
+	_, err := f.NewSheet(name)
+	require.NoError(t, err)
+	for i, row := range rows {
+		require.NoError(t, f.SetSheetRow(name, fmt.Sprint("A", i+1), &row))
+	}
+	file := filepath.Join(t.TempDir(), "plan.xlsx")
+	require.NoError(t, f.SaveAs(file))
+	return file
 }
 
 // An editor adds a webhook and tries it with a sample; then a channel of outside hands, whose message is ticked off by hand.

@@ -18,6 +18,7 @@ import (
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/prepared"
 	"dapper.example/internal/core/words"
+	"dapper.example/internal/intake/sheet"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
 )
@@ -449,15 +450,64 @@ func (d Editor) SaveOpenings(ctx context.Context, c cadence.Cadence, version int
 	})
 }
 
-// ReadRows reads a sheet as messages, with what is wrong with each by its line. Nothing is kept.
-func (d Editor) ReadRows(ctx context.Context, q store.Queries, sheet string, now time.Time) (rows []store.Prepared, problems map[int]string, err error) {
-	read, err := prepared.ReadSheet([]byte(sheet), d.Site.Zone(), now)
+// MaxSheet is the largest sheet of messages, in bytes.
+const MaxSheet = 512 << 10
+
+// sheetLimits bound a sheet of messages.
+var sheetLimits = sheet.Limits{Bytes: MaxSheet, Unpacked: 16 << 20, Rows: 1000, Columns: 100, Cell: 10_000}
+
+// PreparedSheet is a sheet that was read as messages.
+type PreparedSheet struct {
+	Names    []string // of the sheets of its file; "" alone where they have no names
+	Name     string   // of the one that was read
+	Rows     []store.Prepared
+	Problems map[int]string // what is wrong with a row, by its place among them
+}
+
+// cellsOf reads a sheet of a file: the first one where none is named.
+func cellsOf(ctx context.Context, file []byte, s *PreparedSheet) (rows []sheet.Row, err error) {
+	f, err := sheet.Open(ctx, file, sheetLimits)
 	if err != nil {
-		return nil, nil, act.Invalidf("sheet", "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+		return nil, err
 	}
+	defer func() { err = errors.Join(err, f.Close()) }()
+	if s.Names = f.Names(); s.Name == "" {
+		s.Name = s.Names[0]
+	}
+	for row, err := range f.Rows(ctx, s.Name) {
+		if err != nil {
+			return nil, err
+		}
+		rows = append(rows, row)
+	}
+	return rows, nil
+}
+
+// ReadRows reads a file as messages: a sheet of it, or the first one where none is named. Nothing is kept. It fails with
+// *act.Invalid where it cannot be read.
+func (d Editor) ReadRows(ctx context.Context, q store.Queries, file []byte, name string, now time.Time) (PreparedSheet, error) {
+	s := PreparedSheet{Name: name}
+	lines, err := cellsOf(ctx, file, &s)
+	var bad *sheet.Unreadable
+	if errors.As(err, &bad) {
+		return s, act.Invalidf("sheet", "%s", bad.Why)
+	}
+	if err != nil {
+		return s, err
+	}
+	s.Problems = make(map[int]string)
+	odd := make(map[int]string)
+	read := prepared.Read(func(yield func(int, []string) bool) {
+		for _, row := range lines {
+			odd[row.Line] = row.Problem
+			if !yield(row.Line, row.Cells) {
+				return
+			}
+		}
+	}, d.Site.Zone(), now)
 	all, err := q.Channels(ctx, d.Site.ID)
 	if err != nil {
-		return nil, nil, err
+		return s, err
 	}
 	var named, shown []string
 	for _, r := range read {
@@ -470,17 +520,16 @@ func (d Editor) ReadRows(ctx context.Context, q store.Queries, sheet string, now
 	}
 	posts, err := q.PostsNamed(ctx, d.Site.ID, named)
 	if err != nil {
-		return nil, nil, err
+		return s, err
 	}
 	pictures, err := q.PicturesNamed(ctx, d.Site.ID, shown)
 	if err != nil {
-		return nil, nil, err
+		return s, err
 	}
-	problems = make(map[int]string)
 	for i, r := range read {
 		row := store.Prepared{Text: r.Text, Item: store.Item{Item: deed.Item{Title: r.Title, Link: r.Link}}}
-		if r.Problem != "" {
-			problems[i] = r.Problem
+		if problem := cmp.Or(r.Problem, odd[r.Line]); problem != "" {
+			s.Problems[i] = problem
 		}
 		if !r.At.IsZero() {
 			at := r.At.UTC()
@@ -489,7 +538,7 @@ func (d Editor) ReadRows(ctx context.Context, q store.Queries, sheet string, now
 		for _, name := range r.Channels {
 			k := slices.IndexFunc(all, func(c store.Channel) bool { return isNamed(c, name) })
 			if k < 0 {
-				problems[i] = fmt.Sprintf("There is no channel “%s”.", name)
+				s.Problems[i] = fmt.Sprintf("There is no channel “%s”.", name)
 				continue
 			}
 			row.Channels = append(row.Channels, all[k].ID)
@@ -497,20 +546,20 @@ func (d Editor) ReadRows(ctx context.Context, q store.Queries, sheet string, now
 		if r.Post != "" {
 			id := cmp.Or(posts[slugOf(r.Post)], posts[strings.ToLower(r.Post)])
 			if id == 0 {
-				problems[i] = fmt.Sprintf("There is no post “%s”.", r.Post)
+				s.Problems[i] = fmt.Sprintf("There is no post “%s”.", r.Post)
 			}
 			row.Post = store.ID(id)
 		}
 		if r.Picture != "" {
 			id := pictures[strings.ToLower(r.Picture)]
 			if id == 0 {
-				problems[i] = fmt.Sprintf("There is no picture “%s” in the library.", r.Picture)
+				s.Problems[i] = fmt.Sprintf("There is no picture “%s” in the library.", r.Picture)
 			}
 			row.Picture = store.ID(id)
 		}
-		rows = append(rows, row)
+		s.Rows = append(s.Rows, row)
 	}
-	return rows, problems, nil
+	return s, nil
 }
 
 func isNamed(c store.Channel, name string) bool {

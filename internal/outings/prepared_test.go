@@ -8,6 +8,7 @@ import (
 	"github.com/jonboulle/clockwork"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"dapper.example/internal/act"
 	"dapper.example/internal/channel"
@@ -221,9 +222,10 @@ func TestASampleIsShownOnThePracticeWallAlone(t *testing.T) {
 
 func TestASheetBecomesMessages(t *testing.T) {
 	r := newRoom(t)
-	rows, problems, err := r.ReadRows(t.Context(), r.World.Store.Queries, "text,post,date,time,channels\n"+
-		"Look: {title} {link},cables,26 Nov,9:40,lantern\nAgain,Cables in the Dark,,,Semaphore\nAn address,https://dome.example/blog/cables/,soon,,", pgtest.Noon)
+	read, err := r.ReadRows(t.Context(), r.World.Store.Queries, []byte("text,post,date,time,channels\n"+
+		"Look: {title} {link},cables,26 Nov,9:40,lantern\nAgain,Cables in the Dark,,,Semaphore\nAn address,https://dome.example/blog/cables/,soon,,"), "", pgtest.Noon)
 	require.NoError(t, err)
+	rows, problems := read.Rows, read.Problems
 	require.Len(t, rows, 3)
 	for _, row := range rows {
 		assert.EqualValues(t, r.post.ID, row.Post)
@@ -232,6 +234,29 @@ func TestASheetBecomesMessages(t *testing.T) {
 	assert.Equal(t, "26 09:40", r.World.Site.Zone().In(*rows[0].At).Format("02 15:04"))
 	assert.Equal(t, "There is no channel “Semaphore”.", problems[1])
 	assert.Contains(t, problems[2], "“soon” is not a date and a time")
-	_, _, err = r.ReadRows(t.Context(), r.World.Store.Queries, "\"", pgtest.Noon)
+	_, err = r.ReadRows(t.Context(), r.World.Store.Queries, []byte("\""), "", pgtest.Noon)
 	assert.NoError(t, err)
+
+	// So does a sheet of a book, with its dates.
+	f := excelize.NewFile()
+	_, err = f.NewSheet("December")
+	require.NoError(t, err)
+	for cell, value := range map[string]any{"A2": "Text", "B2": "When", "A4": "Clear skies", "B4": time.Date(2026, 12, 4, 9, 40, 0, 0, time.UTC)} {
+		require.NoError(t, f.SetCellValue("December", cell, value))
+	}
+	out, err := f.WriteToBuffer()
+	require.NoError(t, err)
+	read, err = r.ReadRows(t.Context(), r.World.Store.Queries, out.Bytes(), "", pgtest.Noon)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Sheet1", "December"}, read.Names)
+	assert.Empty(t, read.Rows)
+	read, err = r.ReadRows(t.Context(), r.World.Store.Queries, out.Bytes(), "December", pgtest.Noon)
+	require.NoError(t, err)
+	require.Len(t, read.Rows, 1)
+	assert.Equal(t, "Clear skies", read.Rows[0].Text)
+	assert.Equal(t, "4 Dec 09:40", r.World.Site.Zone().In(*read.Rows[0].At).Format("2 Jan 15:04"))
+	_, err = r.ReadRows(t.Context(), r.World.Store.Queries, out.Bytes(), "January", pgtest.Noon)
+	invalid(t, err, "sheet", "There is no sheet “January”")
+	_, err = r.ReadRows(t.Context(), r.World.Store.Queries, out.Bytes()[:500], "", pgtest.Noon)
+	invalid(t, err, "sheet", "cut off or damaged")
 }

@@ -82,7 +82,7 @@ func (s part) preparedOperations(api huma.API) {
 	}, s.prepare)
 	huma.Register(api, operation.Question(huma.Operation{
 		OperationID: "read-prepared", Method: http.MethodPost, Path: preparedPath + "/read", Summary: "Read a sheet as messages",
-		Description: "Comma, semicolon or tab separated values, as sheets copy them; columns are known by their headings (text, title, link, post, " +
+		Description: "An .xlsx file, or comma, semicolon or tab separated values, as sheets copy them; columns are known by their headings (text, title, link, post, " +
 			"picture, date, time, channels), else by what is in them. Nothing is kept.",
 	}), s.readPrepared)
 	huma.Register(api, huma.Operation{
@@ -196,27 +196,35 @@ type PreparedRead struct {
 	Problem   string           `json:"problem,omitempty" doc:"what of it could not be read; the rest can be added all the same"`
 }
 
+// PreparedSheet is a sheet that was read as messages.
+type PreparedSheet struct {
+	Sheets []string       `json:"sheets" doc:"the names of the sheets of the file, where there are several"`
+	Sheet  string         `json:"sheet" doc:"the name of the one that was read"`
+	Rows   []PreparedRead `json:"rows"`
+}
+
 func (s part) readPrepared(ctx context.Context, in *struct {
 	operation.SitePath
 	Body struct {
-		Sheet string `json:"sheet" maxLength:"524288" doc:"comma, semicolon or tab separated values"`
+		Sheet string `json:"sheet" required:"false" maxLength:"524288" doc:"comma, semicolon or tab separated values"`
+		File  []byte `json:"file" required:"false" doc:"instead of sheet: an .xlsx file, or one of separated values in any common encoding; up to 512 kB"`
+		Name  string `json:"name" required:"false" maxLength:"200" doc:"of the sheet in the file; none: the first"`
 	}
-}) (*struct {
-	Body struct {
-		Rows []PreparedRead `json:"rows"`
-	}
-}, error) {
+}) (*struct{ Body PreparedSheet }, error) {
 	desk := s.outingEditor(ctx)
-	rows, problems, err := desk.ReadRows(ctx, s.Store.Queries, in.Body.Sheet, s.Clock.Now())
+	file := in.Body.File
+	if len(file) == 0 {
+		file = []byte(in.Body.Sheet)
+	}
+	read, err := desk.ReadRows(ctx, s.Store.Queries, file, in.Body.Name, s.Clock.Now())
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	out := &struct {
-		Body struct {
-			Rows []PreparedRead `json:"rows"`
-		}
-	}{}
-	out.Body.Rows = make([]PreparedRead, len(rows))
+	out := &struct{ Body PreparedSheet }{PreparedSheet{Sheets: []string{}, Sheet: read.Name, Rows: make([]PreparedRead, len(read.Rows))}}
+	if len(read.Names) > 1 {
+		out.Body.Sheets = read.Names
+	}
+	rows, problems := read.Rows, read.Problems
 	var posts []int64
 	for _, r := range rows {
 		posts = append(posts, int64(r.Post))

@@ -3,11 +3,8 @@
 package prepared
 
 import (
-	"bytes"
-	"encoding/csv"
-	"errors"
 	"fmt"
-	"io"
+	"iter"
 	"strings"
 	"time"
 
@@ -27,13 +24,6 @@ type Row struct {
 	Channels []string  // by their names
 	Problem  string    // what could not be read, and what to do about it; "": nothing
 }
-
-// Limits of a sheet.
-const (
-	MaxRows  = 1000
-	MaxBytes = 512 << 10
-	maxCells = 100 // of a row; the others are left out
-)
 
 type column int
 
@@ -57,28 +47,14 @@ var headings = map[string]column{
 	"channels": channels, "channel": channels, "on": channels,
 }
 
-// ReadSheet reads comma, semicolon or tab separated values (RFC 4180), as sheets copy and save them, in UTF-8. Columns are known
-// by a heading row, where there is one; else by what is in them. A day without a year is the next
-// such day from a moment on. It fails where the sheet is too large or cannot be read at all; what is wrong with one row stands in it.
-func ReadSheet(sheet []byte, zone civil.Zone, now time.Time) ([]Row, error) {
-	if len(sheet) > MaxBytes {
-		return nil, fmt.Errorf("that is more than %d kB; paste a part of it", MaxBytes>>10)
-	}
-	sheet = bytes.TrimPrefix(sheet, []byte("\uFEFF"))
-	r := csv.NewReader(bytes.NewReader(sheet))
-	r.Comma, r.FieldsPerRecord, r.LazyQuotes, r.ReuseRecord = separator(sheet), -1, true, true
+// Read reads the rows of a sheet, by their numbers. Columns are known by a heading row, where there is one; else by what is in
+// them. A day without a year is the next such day from a moment on. What is wrong with a row stands in it.
+func Read(sheet iter.Seq2[int, []string], zone civil.Zone, now time.Time) []Row {
 	var columns []column
 	var rows []Row
-	for first := true; ; {
-		cells, err := r.Read()
-		if errors.Is(err, io.EOF) {
-			return rows, nil
-		}
-		if err != nil {
-			return nil, fmt.Errorf("this is not a table of values: %w", err)
-		}
-		line, _ := r.FieldPos(0)
-		if cells = cells[:min(len(cells), maxCells)]; isEmpty(cells) {
+	first := true
+	for line, cells := range sheet {
+		if isEmpty(cells) {
 			continue
 		}
 		if first {
@@ -87,23 +63,9 @@ func ReadSheet(sheet []byte, zone civil.Zone, now time.Time) ([]Row, error) {
 				continue
 			}
 		}
-		if len(rows) == MaxRows {
-			return nil, fmt.Errorf("these are more than %d rows; paste a part of them", MaxRows)
-		}
 		rows = append(rows, readRow(line, cells, columns, zone, now))
 	}
-}
-
-// separator is what parts the cells: what comes most often in the first line, a tab before others.
-func separator(sheet []byte) rune {
-	line, _, _ := bytes.Cut(sheet, []byte("\n"))
-	switch commas, semicolons := bytes.Count(line, []byte(",")), bytes.Count(line, []byte(";")); {
-	case bytes.ContainsRune(line, '\t'):
-		return '\t'
-	case semicolons > commas:
-		return ';'
-	}
-	return ','
+	return rows
 }
 
 func isEmpty(cells []string) bool {

@@ -1920,7 +1920,7 @@ export interface paths {
         put?: never;
         /**
          * Read a sheet as messages
-         * @description Comma, semicolon or tab separated values, as sheets copy them; columns are known by their headings (text, title, link, post, picture, date, time, channels), else by what is in them. Nothing is kept.
+         * @description An .xlsx file, or comma, semicolon or tab separated values, as sheets copy them; columns are known by their headings (text, title, link, post, picture, date, time, channels), else by what is in them. Nothing is kept.
          */
         post: operations["read-prepared"];
         delete?: never;
@@ -5276,6 +5276,13 @@ export interface components {
             /** Format: int64 */
             released: number;
         };
+        PreparedSheet: {
+            rows: components["schemas"]["PreparedRead"][];
+            /** @description the name of the one that was read */
+            sheet: string;
+            /** @description the names of the sheets of the file, where there are several */
+            sheets: string[];
+        };
         PreparedTable: {
             /** @description when those without a time go out */
             openings: components["schemas"]["PreparedOpenings"];
@@ -5312,11 +5319,12 @@ export interface components {
             took: number;
         };
         "Read-preparedRequest": {
+            /** @description instead of sheet: an .xlsx file, or one of separated values in any common encoding; up to 512 kB */
+            file?: string;
+            /** @description of the sheet in the file; none: the first */
+            name?: string;
             /** @description comma, semicolon or tab separated values */
-            sheet: string;
-        };
-        "Read-preparedResponse": {
-            rows: components["schemas"]["PreparedRead"][];
+            sheet?: string;
         };
         ReadRests: {
             /** @description events that are no rest days, the first hundred */
@@ -11845,7 +11853,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Read-preparedResponse"];
+                    "application/json": components["schemas"]["PreparedSheet"];
                 };
             };
             /** @description Error */

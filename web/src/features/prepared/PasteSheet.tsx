@@ -1,27 +1,41 @@
 import { useRef, useState } from "react";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
 import { shownPlace } from "../../ui/siteClock";
 import { Sheet } from "../../ui/Sheet";
 import { TextArea } from "../../ui/TextArea";
 import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
 import { ChannelTicks } from "../channels/ChannelTicks";
-import { bodyOf, usePreparedDeeds, useRead } from "./prepared";
+import { base64Of, bodyOf, usePreparedDeeds, useRead } from "./prepared";
 
 type Props = { site: string; channels: { id: number; name: string }[]; onClose: () => void };
 
 /** Messages from a sheet: pasted, or from a file; shown as they were read before they are added. */
 export function PasteSheet({ site, channels, onClose }: Props) {
   const [sheet, setSheet] = useState("");
+  const [file, setFile] = useState<{ name: string; data: string }>();
   const [chosen, setChosen] = useState(channels.slice(0, 1).map((c) => c.id));
-  const file = useRef<HTMLInputElement>(null);
+  const picker = useRef<HTMLInputElement>(null);
   const read = useRead(site);
   const { add } = usePreparedDeeds(site);
   const say = useSay();
   const rows = read.data?.rows;
   const refusal = read.error instanceof Refusal ? read.error : undefined;
-  const trouble = add.error ?? (refusal?.field("sheet") ? undefined : read.error);
+  const pasted = file ? undefined : refusal?.field("sheet");
+  const trouble = add.error ?? (pasted ? undefined : read.error);
+  const look = (asked: Parameters<typeof read.mutateAsync>[0]) =>
+    void read.mutateAsync(asked).catch(() => undefined);
+  async function choose(one: File) {
+    const data = await base64Of(one);
+    setFile({ name: one.name, data });
+    look({ file: data });
+  }
+  function back() {
+    setFile(undefined);
+    read.reset();
+  }
   const nameOf = (id: number) => channels.find((c) => c.id === id)?.name;
 
   return (
@@ -35,7 +49,7 @@ export function PasteSheet({ site, channels, onClose }: Props) {
           <Button onClick={onClose}>Cancel</Button>
           {rows && rows.length > 0 ? (
             <>
-              <Button onClick={() => read.reset()}>Back</Button>
+              <Button onClick={back}>Back</Button>
               <Button
                 look="main"
                 disabled={add.isPending}
@@ -62,7 +76,7 @@ export function PasteSheet({ site, channels, onClose }: Props) {
             <Button
               look="main"
               disabled={sheet.trim() === "" || read.isPending}
-              onClick={() => void read.mutateAsync(sheet).catch(() => undefined)}
+              onClick={() => look({ sheet })}
             >
               Next
             </Button>
@@ -70,7 +84,27 @@ export function PasteSheet({ site, channels, onClose }: Props) {
         </>
       }
     >
-      {trouble && <Warning>{trouble.message}</Warning>}
+      {trouble && (
+        <div className="mb-3">
+          <Warning>
+            {file && !add.error ? `${file.name}: ` : ""}
+            {refusal?.field("sheet") ?? trouble.message}
+          </Warning>
+        </div>
+      )}
+      {file && read.data && read.data.sheets.length > 1 && (
+        <div className="mb-3 flex items-center gap-3 text-sm">
+          <span className="text-soft">Sheet of {file.name}</span>
+          <Choice
+            label="Sheet"
+            className="w-56"
+            value={read.data.sheet}
+            options={read.data.sheets.map((name) => ({ value: name, name }))}
+            onChange={(name) => look({ file: file.data, name })}
+          />
+        </div>
+      )}
+      {file && rows?.length === 0 && <p className="mb-3 text-sm">There is no row in this sheet.</p>}
       {rows && rows.length > 0 ? (
         <>
           <div className="mb-3">
@@ -100,31 +134,33 @@ export function PasteSheet({ site, channels, onClose }: Props) {
       ) : (
         <div className="space-y-3">
           <TextArea
-            label="Cells copied from a sheet, or the text of a .csv file"
+            label="Cells copied from a sheet"
             hint="One row a message. The first row may say what the columns are: text, post, link, title, picture, date, time, channels."
             rows={10}
             value={sheet}
-            error={refusal?.field("sheet") ?? (rows ? "There is no row in it." : undefined)}
+            error={pasted ?? (rows && !file ? "There is no row in it." : undefined)}
             placeholder={"text\tlink\tdate\ttime\nClear skies tonight {link}\thttps://…\t4 Dec\t17:30"}
             onChange={(e) => {
               setSheet(e.target.value);
-              read.reset();
+              back();
             }}
           />
           <input
-            ref={file}
+            ref={picker}
             type="file"
             aria-label="Sheet file"
-            accept=".csv,.tsv,.txt,text/csv,text/tab-separated-values,text/plain"
+            accept=".xlsx,.csv,.tsv,.txt,text/csv,text/tab-separated-values,text/plain,application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
             className="sr-only"
             tabIndex={-1}
             onChange={(e) => {
               const [one] = e.target.files ?? [];
               e.target.value = "";
-              void one?.text().then(setSheet);
+              if (one) choose(one).catch(say.trouble);
             }}
           />
-          <Button onClick={() => file.current?.click()}>Choose a .csv file…</Button>
+          <Button disabled={read.isPending} onClick={() => picker.current?.click()}>
+            Choose an .xlsx or .csv file…
+          </Button>
         </div>
       )}
     </Sheet>

@@ -16,11 +16,21 @@ export function usePrepared(site: string) {
   });
 }
 
-/** A sheet as messages; nothing is kept. */
+/** A file's bytes in base64 (RFC 4648), as requests in JSON carry them. */
+export function base64Of(file: Blob): Promise<string> {
+  return new Promise((done, failed) => {
+    const reader = new FileReader();
+    reader.onload = () => done(String(reader.result).replace(/^[^,]*,/, ""));
+    reader.onerror = () => failed(new Error("The file can’t be read. Choose it again."));
+    reader.readAsDataURL(file);
+  });
+}
+
+/** A sheet as messages: pasted cells, or a sheet of a file; nothing is kept. */
 export function useRead(site: string) {
   return useMutation({
-    mutationFn: (sheet: string) =>
-      answer(api.POST("/api/v1/sites/{site}/prepared/read", { params: { path: { site } }, body: { sheet } })),
+    mutationFn: (body: { sheet?: string; file?: string; name?: string }) =>
+      answer(api.POST("/api/v1/sites/{site}/prepared/read", { params: { path: { site } }, body })),
   });
 }
 
