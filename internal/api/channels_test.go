@@ -16,6 +16,7 @@ import (
 
 	"dapper.example/internal/api"
 	"dapper.example/internal/api/channels"
+	"dapper.example/internal/api/logbook"
 	"dapper.example/internal/api/plan"
 	"dapper.example/internal/api/rules"
 	"dapper.example/internal/channel"
@@ -266,6 +267,73 @@ func TestWhatIsSharedWhenAPostComesOut(t *testing.T) {
 		"17:15 publication: More: https://dome.example/blog/dome/post-1", "18:00 publication: Our own words: Second light"}, said)
 	assert.Equal(t, one.ID, int64(outings[0].Post))
 	assert.Equal(t, outings[0].ID, *outings[1].Parent)
+}
+
+// Lists of words, and what is shared when posts come out, go back to what they were, and forth again.
+func TestWhatIsSharedIsUndone(t *testing.T) {
+	c := signedIn(t)
+	lantern := c.lantern()
+	undo := func(want int) {
+		t.Helper()
+		var log logbook.LogbookPage
+		c.call("GET", site+"/logbook", nil, 200, &log)
+		c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, log.Lines[0].ID), nil, want, nil)
+	}
+	entries := func() []string {
+		var all channels.Channels
+		c.call("GET", site+"/channels", nil, 200, &all)
+		if len(all.Lists) == 0 {
+			return nil
+		}
+		return all.Lists[0].Entries
+	}
+	list := site + "/word-lists?name=hello"
+	c.call("PUT", list, map[string]any{"entries": []string{"Look up:"}}, 204, nil)
+	c.call("PUT", list, map[string]any{"entries": []string{"Tonight:"}}, 204, nil)
+	undo(200)
+	assert.Equal(t, []string{"Look up:"}, entries())
+	undo(200) // the undoing
+	assert.Equal(t, []string{"Tonight:"}, entries())
+	c.call("DELETE", list, nil, 204, nil)
+	undo(200)
+	assert.Equal(t, []string{"Tonight:"}, entries())
+
+	say := func() channels.Say {
+		var all channels.Channels
+		c.call("GET", site+"/channels", nil, 200, &all)
+		return all.Say
+	}
+	save := func(text string, want int) {
+		t.Helper()
+		c.call("PUT", site+"/announcements", map[string]any{"token": say().Token, "announcements": []map[string]any{{"channelId": lantern, "after": 10, "text": text}}}, want, nil)
+	}
+	save("{one-of:hello} {title} {link}", 200)
+	save("New: {title} {link}", 200)
+	undo(200)
+	assert.Equal(t, "{one-of:hello} {title} {link}", say().Announcements[0].Text)
+	undo(200)
+	assert.Equal(t, "New: {title} {link}", say().Announcements[0].Text)
+	var log logbook.LogbookPage
+	c.call("GET", site+"/logbook", nil, 200, &log)
+	first := log.Lines[len(log.Lines)-1] // the list was made, and changed since
+	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, first.ID), nil, 422, nil)
+
+	// What asks for a list that is gone meanwhile does not come back.
+	c.call("DELETE", list, nil, 204, nil)
+	c.call("POST", fmt.Sprintf("%s/logbook/%d/undo", site, log.Lines[0].ID), nil, 422, nil)
+	assert.Equal(t, "New: {title} {link}", say().Announcements[0].Text)
+
+	// A post's own say goes back, too.
+	p := c.world.Scheduled(t, "First light", pgtest.Noon.Add(time.Hour))
+	path := fmt.Sprintf("%s/posts/%d/announcements", site, p.ID)
+	var own channels.Say
+	c.call("GET", path, nil, 200, &own)
+	c.call("PUT", path, map[string]any{"own": true, "token": own.Token, "announcements": []map[string]any{}, "wordings": []map[string]any{{"text": "Ours: {title}"}}}, 200, &own)
+	require.True(t, own.Own)
+	undo(200)
+	c.call("GET", path, nil, 200, &own)
+	assert.False(t, own.Own)
+	assert.Empty(t, own.Wordings)
 }
 
 func TestListsForAlternatives(t *testing.T) {

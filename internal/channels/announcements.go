@@ -65,10 +65,14 @@ func (d Editor) SaveSay(ctx context.Context, post int64, to Say, token string, n
 		if err := d.checkSay(ctx, tx.Queries, to); err != nil {
 			return err
 		}
-		if err := tx.SaveAnnouncements(ctx, d.Site.ID, post, to.Own, to.All); err != nil {
+		if err := d.writeSay(ctx, tx, post, to); err != nil {
 			return err
 		}
-		line := store.LogEntry{At: now, Deed: store.DeedAnnounce}
+		kept, err := d.SayOf(ctx, tx.Queries, post)
+		if err != nil {
+			return err
+		}
+		line := store.LogEntry{At: now, Deed: store.DeedAnnounce, Before: act.JSON(sideOf(post, seen)), After: act.JSON(sideOf(post, kept))}
 		switch n := words.Count(len(to.All), "channel"); {
 		case post == 0:
 			line.Reason = fmt.Sprintf("What is shared when a post comes out was changed: %s.", n)
@@ -79,12 +83,17 @@ func (d Editor) SaveSay(ctx context.Context, post int64, to Say, token string, n
 		}
 		if post != 0 {
 			line.Post = &post
-			if err := tx.SaveWordings(ctx, d.Site.ID, post, to.Post); err != nil {
-				return err
-			}
 		}
 		return d.Log(ctx, tx, line)
 	})
+}
+
+// writeSay writes what a post, or with 0 the site, says is shared.
+func (d Editor) writeSay(ctx context.Context, tx *store.Tx, post int64, to Say) error {
+	if err := tx.SaveAnnouncements(ctx, d.Site.ID, post, to.Own, to.All); err != nil || post == 0 {
+		return err
+	}
+	return tx.SaveWordings(ctx, d.Site.ID, post, to.Post)
 }
 
 func (d Editor) checkSay(ctx context.Context, q store.Queries, s Say) error {
@@ -166,23 +175,33 @@ func checkWording(text string, lists message.Lists) string {
 func (d Editor) SaveList(ctx context.Context, l store.WordList, now time.Time) error {
 	l.SiteID, l.Name = d.Site.ID, strings.TrimSpace(l.Name)
 	return d.Change(ctx, func(tx *store.Tx) error {
-		texts, err := d.lists(ctx, tx.Queries)
+		before, err := d.list(ctx, tx.Queries, l.Name)
 		if err != nil {
 			return err
 		}
-		texts[l.Name] = l.Entries
-		if len(texts) > message.MaxLists {
-			return act.Invalidf("name", "A blog has %d lists at most.", message.MaxLists)
-		}
-		if _, found := message.ReadLists(texts); len(found) > 0 {
-			return act.Invalidf("entries", "%s", found[0].Message)
-		}
-		if err := tx.SaveWordList(ctx, l); err != nil {
+		if err := d.writeList(ctx, tx, l); err != nil {
 			return err
 		}
 		return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedAnnounce,
+			Before: act.JSON(announced{Name: l.Name, List: before}), After: act.JSON(announced{Name: l.Name, List: &l}),
 			Reason: fmt.Sprintf("The list “%s” was saved: %s.", l.Name, words.Count(len(l.Entries), "item"))})
 	})
+}
+
+// writeList writes a list, if all lists are good with it.
+func (d Editor) writeList(ctx context.Context, tx *store.Tx, l store.WordList) error {
+	texts, err := d.lists(ctx, tx.Queries)
+	if err != nil {
+		return err
+	}
+	texts[l.Name] = l.Entries
+	if len(texts) > message.MaxLists {
+		return act.Invalidf("name", "A blog has %d lists at most.", message.MaxLists)
+	}
+	if _, found := message.ReadLists(texts); len(found) > 0 {
+		return act.Invalidf("entries", "%s", found[0].Message)
+	}
+	return tx.SaveWordList(ctx, l)
 }
 
 func (d Editor) lists(ctx context.Context, q store.Queries) (map[string][]string, error) {
@@ -197,18 +216,27 @@ func (d Editor) lists(ctx context.Context, q store.Queries) (map[string][]string
 // DropList deletes a list that nothing asks for. It fails with *act.Invalid where something does.
 func (d Editor) DropList(ctx context.Context, name string, now time.Time) error {
 	return d.Change(ctx, func(tx *store.Tx) error {
-		user, err := d.usesList(ctx, tx.Queries, name)
+		before, err := d.list(ctx, tx.Queries, name)
 		if err != nil {
 			return err
 		}
-		if user != "" {
-			return act.Invalidf("name", "%s uses {one-of:%s}. Change that first.", user, name)
-		}
-		if err := tx.DropWordList(ctx, d.Site.ID, name); err != nil {
+		if err := d.dropList(ctx, tx, name); err != nil {
 			return err
 		}
-		return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedAnnounce, Reason: fmt.Sprintf("The list “%s” was deleted.", name)})
+		return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedAnnounce, Reason: fmt.Sprintf("The list “%s” was deleted.", name),
+			Before: act.JSON(announced{Name: name, List: before}), After: act.JSON(announced{Name: name})})
 	})
+}
+
+func (d Editor) dropList(ctx context.Context, tx *store.Tx, name string) error {
+	user, err := d.usesList(ctx, tx.Queries, name)
+	if err != nil {
+		return err
+	}
+	if user != "" {
+		return act.Invalidf("name", "%s uses {one-of:%s}. Change that first.", user, name)
+	}
+	return tx.DropWordList(ctx, d.Site.ID, name)
 }
 
 // usesList names what asks for a list, or is "".

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/channels"
 	"dapper.example/internal/comments"
 	"dapper.example/internal/core/post"
 	"dapper.example/internal/outings"
@@ -37,7 +38,7 @@ func CanUndo(e store.LogEntry) bool {
 		return true
 	case store.DeedComments:
 		return true
-	case store.DeedReorder, store.DeedSettings:
+	case store.DeedReorder, store.DeedSettings, store.DeedAnnounce:
 		return !act.IsNothing(e.Before)
 	}
 	return e.Post != nil && !act.IsNothing(e.Before)
@@ -90,6 +91,7 @@ var undoers = map[string]undoer{
 	store.DeedRhythm: sitesettings.UndoRhythm, store.DeedSettings: sitesettings.UndoSettings,
 	store.DeedReorder: status.UndoReorder, store.DeedBounds: undoBounds, store.DeedEdit: writing.UndoEdit,
 	store.DeedRule: siterules.UndoRule, store.DeedOuting: outings.Undo, store.DeedComments: comments.Undo,
+	store.DeedAnnounce: channels.UndoAnnounced,
 }
 
 // undoAct takes back all lines of an act, what was done last first, as an act of its own. It

@@ -5,8 +5,8 @@ import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
 import { Sheet } from "../../ui/Sheet";
 import { TextArea } from "../../ui/TextArea";
-import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
+import { useTell } from "../logbook/useTell";
 import { useListDeeds, type Channels } from "./channels";
 
 type List = Channels["lists"][number];
@@ -43,13 +43,13 @@ function ListSheet({ site, list, onClose }: { site: string; list: List; onClose:
   const [name, setName] = useState(list.name);
   const [text, setText] = useState(list.entries.join("\n"));
   const { save, remove } = useListDeeds(site);
-  const say = useSay();
+  const tell = useTell(site);
   const fresh = list.name === "";
   const trouble = save.error ?? remove.error;
   const field = (at: string) => (save.error instanceof Refusal ? save.error.field(at) : undefined);
   const entries = text.split("\n").filter((line) => line.trim() !== "");
   const done = (what: string) => () => {
-    say.done(what);
+    tell(what);
     onClose();
   };
   return (

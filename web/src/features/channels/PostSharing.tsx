@@ -7,10 +7,10 @@ import { SaveButton } from "../../ui/SaveButton";
 import { shownPlace } from "../../ui/siteClock";
 import { TextArea } from "../../ui/TextArea";
 import { Tick } from "../../ui/Tick";
-import { useSay } from "../../ui/toast";
 import { TroubleHere, Warning } from "../../ui/Trouble";
 import { Unsaved } from "../../ui/Unsaved";
 import { useFormOf } from "../../ui/useFormOf";
+import { useTell } from "../logbook/useTell";
 import {
   useChannels,
   useOutings,
@@ -99,7 +99,7 @@ function SayForm({ site, post, saved, channels, out }: FormProps) {
   const form = useFormOf(saySchema as z.ZodType<Say, Say>, saved);
   const { values, set } = form;
   const save = useSaveSay(site, post);
-  const say = useSay();
+  const tell = useTell(site);
   const refusal = save.error instanceof Refusal ? save.error : undefined;
   const error = (f: string) => form.problem(f) ?? refusal?.field(f);
   const wordings = values.wordings ?? [];
@@ -166,7 +166,7 @@ function SayForm({ site, post, saved, channels, out }: FormProps) {
                   token: saved.token,
                 })
                 .then(
-                  () => say.done("Saved."),
+                  () => tell("Saved."),
                   () => undefined,
                 ),
             )

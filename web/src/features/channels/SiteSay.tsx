@@ -3,10 +3,10 @@ import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { SaveButton } from "../../ui/SaveButton";
 import { whole } from "../../ui/schema";
-import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
 import { Unsaved } from "../../ui/Unsaved";
 import { useFormOf } from "../../ui/useFormOf";
+import { useTell } from "../logbook/useTell";
 import { useSaveSay, type Channel, type Say } from "./channels";
 import { SayFields } from "./SayFields";
 
@@ -20,7 +20,7 @@ type Props = { site: string; say: Say; channels: Channel[]; editor: boolean };
 export function SiteSay({ site, say: saved, channels, editor }: Props) {
   const form = useFormOf(saySchema, saved);
   const save = useSaveSay(site, 0);
-  const say = useSay();
+  const tell = useTell(site);
   const refusal = save.error instanceof Refusal ? save.error : undefined;
   return (
     <>
@@ -40,7 +40,7 @@ export function SiteSay({ site, say: saved, channels, editor }: Props) {
             onSave={() =>
               form.submit((passed) =>
                 save.mutateAsync({ announcements: passed.announcements, token: saved.token }).then(
-                  () => say.done("Saved. Posts that come out from now on are shared like this."),
+                  () => tell("Saved. Posts that come out from now on are shared like this."),
                   () => undefined,
                 ),
               )
