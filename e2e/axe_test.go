@@ -157,6 +157,7 @@ func TestTheScreensAreOpenToEverybody(t *testing.T) {
 		"/quillmoor/settings/blog":       "Close the blog",
 		"/quillmoor/settings/categories": "Delete or merge…",
 		"/quillmoor/settings/plan":       "Overdue posts",
+		"/quillmoor/settings/export":     "The blog as .zip",
 		"/quillmoor/channels":            "Each post may say otherwise",
 		"/quillmoor/webhooks":            "No program is told anything yet.",
 		"/quillmoor/prepared":            "Change openings…",

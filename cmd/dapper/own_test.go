@@ -5,6 +5,8 @@ import (
 	"context"
 	"encoding/json"
 	"io"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -109,4 +111,32 @@ func TestBlogsAndPeopleByCommand(t *testing.T) {
 	assert.Contains(t, c.does("", "site", "archive", "wet", "--back"), "It is paused")
 	assert.Contains(t, c.does("", "site", "list"), "wet           paused")
 	c.fails("there is no blog", "site", "archive", "dry")
+}
+
+// A blog and its tables are written to files, whole or not at all.
+func TestABlogIsExported(t *testing.T) {
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	w.Draft(t, "Cables")
+	c := terminal{t, w.URL()}
+	dir := t.TempDir()
+	in := func(name string) string { return filepath.Join(dir, name) }
+	for name, begins := range map[string]string{"blog.zip": "PK", "posts.csv": "\ufeffid,title", "posts.xlsx": "PK", "plan.csv": "\ufeffwhen,weekday"} {
+		words := []string{"export", "dome", in(name)}
+		if what, _, _ := strings.Cut(name, "."); what != "blog" {
+			words = append(words, "--what", what)
+		}
+		c.does("", words...)
+		written, err := os.ReadFile(in(name))
+		require.NoError(t, err)
+		assert.True(t, strings.HasPrefix(string(written), begins), name)
+	}
+	c.fails("there already", "export", "dome", in("blog.zip"))
+	c.does("", "export", "dome", in("blog.zip"), "--force")
+	c.fails("no site", "export", "elsewhere", in("x.zip"))
+	c.fails("written as .zip", "export", "dome", in("x.csv"))
+	c.fails("written as .csv or .xlsx", "export", "dome", in("x.zip"), "--what", "plan")
+	c.fails("written as .csv or .xlsx", "export", "dome", "-", "--what", "plan")
+	left, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Len(t, left, 4, "nothing of what failed stays")
 }

@@ -107,7 +107,7 @@ func (r *remembered) ask(ctx context.Context, now time.Time, question func(conte
 func New(closing context.Context, config Config) *Server {
 	s := &Server{config: config, closing: closing.Done(), failures: newFailureLimit(),
 		gate: gate.New(gate.Config{Clock: config.Clock, Log: config.Log, Public: config.Public, Proxied: config.Proxied,
-			Patience: config.Patience, Streams: []string{eventsPath, followPath, blogs.CopyPath}, Metrics: config.Metrics,
+			Patience: config.Patience, Streams: []string{eventsPath, followPath, blogs.CopyPath, blogs.PostsTablePath, blogs.PlanTablePath}, Metrics: config.Metrics,
 			MetricsToken: config.MetricsToken})}
 	s.Tools = &operation.Tools{Store: config.Store, Clock: config.Clock, Log: config.Log, Queue: config.Queue,
 		Mail:   config.Mail,

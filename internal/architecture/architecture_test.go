@@ -27,7 +27,7 @@ var layers = [][]string{
 	{"internal/api/channels"},
 	{"internal/api/operation"},
 	{"internal/engine", "internal/demo", "internal/standin", "internal/desktest", "web"},
-	{"internal/undo", "internal/gate", "internal/founding", "internal/bundle", "internal/guide"},
+	{"internal/undo", "internal/gate", "internal/founding", "internal/bundle", "internal/takeout", "internal/guide"},
 	{"internal/outings", "internal/channels"},
 	{"internal/siterules"},
 	{"internal/deliver", "internal/enact"},

@@ -196,6 +196,7 @@ type (
 	PostFilter    = posts.PostFilter
 	ListPlace     = posts.ListPlace
 	ListRow       = posts.ListRow
+	TableRow      = posts.TableRow
 	Picture       = posts.Picture
 	PictureFilter = posts.PictureFilter
 	UsedPicture   = posts.UsedPicture

@@ -27,6 +27,7 @@ func Register(api huma.API, tools *operation.Tools) {
 	s := part{tools}
 	s.ownOperations(api)
 	s.copyOperations(api)
+	s.tableOperations(api)
 	s.topicOperations(api)
 	s.tagOperations(api)
 	s.appearanceOperations(api)

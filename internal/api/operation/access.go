@@ -63,7 +63,7 @@ var accessTo = map[string]Access{
 
 	"get-almanac": onlooker, "get-status": onlooker, "get-placement": onlooker, "get-closing": onlooker,
 	"get-marks": onlooker, "watch-site": onlooker,
-	"get-blog": onlooker, "list-tags": onlooker, "get-appearance": onlooker, "list-comments": onlooker, "get-commenting": onlooker, "get-shades": onlooker, "list-categories": onlooker, "list-topics": onlooker, "list-posts": onlooker, "export-plan": onlooker, "list-unready": onlooker,
+	"get-blog": onlooker, "list-tags": onlooker, "get-appearance": onlooker, "list-comments": onlooker, "get-commenting": onlooker, "get-shades": onlooker, "list-categories": onlooker, "list-topics": onlooker, "list-posts": onlooker, "table-of-posts": onlooker, "table-of-the-plan": onlooker, "export-plan": onlooker, "list-unready": onlooker,
 	"count-posts": onlooker, "find-titles": onlooker, "list-pictures": onlooker, "get-picture": onlooker, "render-text": onlooker,
 	"list-previews": onlooker, "get-post": onlooker, "get-post-log": onlooker,
 	"get-rhythm": onlooker, "begin-opening": onlooker, "begin-season": onlooker, "list-seasons": onlooker,

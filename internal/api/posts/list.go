@@ -55,7 +55,8 @@ type PostFilter struct {
 	To         string   `json:"to,omitempty" query:"to" doc:"last date"`
 }
 
-func (f PostFilter) of(zone civil.Zone) (store.PostFilter, error) {
+// Of is the filter as the store knows it.
+func (f PostFilter) Of(zone civil.Zone) (store.PostFilter, error) {
 	filter := store.PostFilter{Text: f.Text, Authors: f.Authors, Categories: f.Categories, Tags: f.Tags, Kind: f.Kind}
 	for _, stage := range f.Stages {
 		filter.Stages = append(filter.Stages, store.Stage(stage))
@@ -134,7 +135,7 @@ type countInput struct {
 // the list, which need not wait for it.
 func (s part) countPosts(ctx context.Context, in *countInput) (*struct{ Body map[string]int }, error) {
 	site := operation.DeskOf(ctx).Site
-	filter, err := in.of(site.Zone())
+	filter, err := in.Of(site.Zone())
 	if err != nil {
 		return nil, err
 	}
@@ -157,7 +158,7 @@ type listPlace struct {
 
 func (s part) listPosts(ctx context.Context, in *listInput) (*struct{ Body PostsPage }, error) {
 	site := operation.DeskOf(ctx).Site
-	filter, err := in.of(site.Zone())
+	filter, err := in.Of(site.Zone())
 	if err != nil {
 		return nil, err
 	}
@@ -339,7 +340,7 @@ func (s part) chosen(ctx context.Context, site store.Site, ids []int64, match *P
 
 // matching lists the posts of a filter, which must be as many as were shown.
 func (s part) matching(ctx context.Context, site store.Site, match PostFilter, shown int) ([]int64, error) {
-	filter, err := match.of(site.Zone())
+	filter, err := match.Of(site.Zone())
 	if err != nil {
 		return nil, err
 	}

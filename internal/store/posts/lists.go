@@ -265,3 +265,49 @@ func (q Queries) PostIDs(ctx context.Context, siteID int64, f PostFilter, limit 
 			where, len(args)), args...)
 	return ids, err
 }
+
+// TableRow is a post in a table that says all of it but its text.
+type TableRow struct {
+	ID          int64      `db:"id"`
+	Title       string     `db:"title"`
+	Kind        string     `db:"kind"`
+	Stage       Stage      `db:"stage"`
+	Slug        string     `db:"slug"`
+	Author      string     `db:"author"`
+	Category    string     `db:"category"`
+	Tags        db.Strings `db:"tags"`
+	Excerpt     string     `db:"excerpt"`
+	DueAt       *time.Time `db:"due_at"`
+	PublishedAt *time.Time `db:"published_at"`
+	FirstAt     *time.Time `db:"first_published_at"`
+	CreatedAt   time.Time  `db:"created_at"`
+	UpdatedAt   time.Time  `db:"updated_at"`
+	Words       int        `db:"words"`
+	Evergreen   bool       `db:"evergreen"`
+	Pinned      bool       `db:"pinned"`
+	Picture     string     `db:"picture"`
+	Fields      db.Fields  `db:"fields"`
+}
+
+// TablePosts lists a page of the posts of a filter for a table, in the order of their ids, after one of them.
+func (q Queries) TablePosts(ctx context.Context, siteID int64, f PostFilter, after int64, limit int) ([]TableRow, error) {
+	from, where, args := f.where(siteID, true)
+	args = append(args, after, limit)
+	var rows []TableRow
+	err := q.run.All(ctx, &rows, fmt.Sprintf(`
+		select posts.id, posts.title, posts.kind, posts.stage, posts.slug, users.name as author, coalesce(categories.name, '') as category,
+			(select json_agg(tags.name order by lower(tags.name)) from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
+			posts.excerpt, posts.due_at, posts.published_at, posts.first_published_at, posts.created_at, posts.updated_at, posts.words, posts.evergreen,
+			posts.pinned, posts.featured_image as picture, posts.fields
+		from (select posts.id from %s where %s and posts.id > $%d order by posts.id limit $%d) page join posts on posts.id = page.id
+			join users on users.id = posts.author_id left join categories on categories.id = posts.category_id
+		order by posts.id`, from, where, len(args)-1, len(args)), args...)
+	return rows, err
+}
+
+// FieldNames are the names of the custom fields that posts of a site have, in order.
+func (q Queries) FieldNames(ctx context.Context, siteID int64) ([]string, error) {
+	var names []string
+	err := q.run.All(ctx, &names, `select distinct jsonb_object_keys(fields) as name from posts where site_id = $1 and fields <> '{}' order by name`, siteID)
+	return names, err
+}

@@ -2603,6 +2603,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/tables/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The plan as a table
+         * @description Scheduled posts and planned messages, in the order of their times.
+         */
+        get: operations["table-of-the-plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tables/posts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Posts as a table
+         * @description All that is said of the posts of a filter but their texts, as .csv, which comes as it is read, or as .xlsx. Dates are by the clocks of the site. In .csv, texts that a sheet would take for a formula have an apostrophe before them.
+         */
+        get: operations["table-of-posts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/tags": {
         parameters: {
             query?: never;
@@ -13503,6 +13543,91 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "table-of-the-plan": {
+        parameters: {
+            query?: {
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv; charset=utf-8": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "table-of-posts": {
+        parameters: {
+            query?: {
+                /** @description words to look for; quotes, or and - as search engines take them */
+                text?: string;
+                /** @description none: all but the bin */
+                stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
+                /** @description of any of these people */
+                authors?: number[];
+                /** @description in any of these; -1: without one */
+                categories?: number[];
+                /** @description with any of these */
+                tags?: number[];
+                kind?: "post" | "page";
+                /** @description first date, as 2026-11-24 */
+                from?: string;
+                /** @description last date */
+                to?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv; charset=utf-8": string;
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

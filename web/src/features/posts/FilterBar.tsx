@@ -1,5 +1,5 @@
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
-import { Columns3, Glasses, Search, SlidersHorizontal, X } from "lucide-react";
+import { Columns3, Download, Glasses, Search, SlidersHorizontal, X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
@@ -15,7 +15,8 @@ import { useTopics } from "../blog/topics";
 import { usePeople } from "../blog/people";
 import { Lenses, useLensCommands } from "../lenses/Lenses";
 import { beside } from "./columns";
-import { asLens, ofLens, type Filter } from "./posts";
+import { tableOf } from "../settings/tables";
+import { asLens, match, ofLens, type Filter } from "./posts";
 
 type Props = {
   site: string;
@@ -40,6 +41,27 @@ export function FilterBar({ site, filter, narrowed, set, clear, shown, toggle }:
         </Button>
       )}
       <Popover className="ml-auto">
+        <PopoverButton className="inline-flex h-8 items-center gap-1.5 rounded-md px-3 text-sm text-soft data-hover:bg-sunk data-hover:text-ink">
+          <Download size={14} /> Export
+        </PopoverButton>
+        <PopoverPanel
+          anchor="bottom end"
+          className="z-50 w-64 space-y-1.5 rounded-md border border-strong bg-sheet p-3 text-sm shadow-lifted [--anchor-gap:4px]"
+        >
+          <p className="text-soft">The posts of this list, without their texts:</p>
+          {(["xlsx", "csv"] as const).map((format) => (
+            <a
+              key={format}
+              download
+              href={tableOf(site, "posts", format, match(filter))}
+              className="block underline underline-offset-2"
+            >
+              As .{format}
+            </a>
+          ))}
+        </PopoverPanel>
+      </Popover>
+      <Popover>
         <PopoverButton className="inline-flex h-8 items-center gap-1.5 rounded-md px-3 text-sm text-soft data-hover:bg-sunk data-hover:text-ink">
           <Columns3 size={14} /> Columns
         </PopoverButton>

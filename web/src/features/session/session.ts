@@ -47,6 +47,11 @@ export function usePreferences(): Preferences {
   return useSession().data?.preferences ?? usualPreferences;
 }
 
+/** Whether one is an owner of the site. */
+export function useOwner(site: string): boolean {
+  return useSession().data?.sites.find((s) => s.slug === site)?.role === "owner";
+}
+
 /** Whether one may change the site's plan: owners and editors may, contributors look at it. */
 export function usePlanner(site: string): boolean {
   const role = useSession().data?.sites.find((s) => s.slug === site)?.role;

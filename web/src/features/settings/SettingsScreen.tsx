@@ -1,6 +1,7 @@
 import { Navigate, NavLink, useParams } from "react-router";
 import { BlogSettings } from "./BlogSettings";
 import { CommentSettings } from "./CommentSettings";
+import { ExportSettings } from "./ExportSettings";
 import { LookSettings } from "./LookSettings";
 import { MenuSettings } from "./MenuSettings";
 import { PlanSettings } from "./PlanSettings";
@@ -16,6 +17,7 @@ const parts = [
   { path: "tags", name: "Tags" },
   { path: "comments", name: "Comments" },
   { path: "plan", name: "Plan" },
+  { path: "export", name: "Export" },
 ];
 
 export default function SettingsScreen() {
@@ -51,6 +53,7 @@ export default function SettingsScreen() {
         {part === "tags" && <TagSettings site={site} />}
         {part === "comments" && <CommentSettings site={site} />}
         {part === "plan" && <PlanSettings site={site} />}
+        {part === "export" && <ExportSettings site={site} />}
       </main>
     </div>
   );

@@ -1,0 +1,104 @@
+package main
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"time"
+
+	"dapper.example/internal/bundle"
+	"dapper.example/internal/store"
+	"dapper.example/internal/takeout"
+)
+
+type exportCmd struct {
+	database
+	public
+	Site   string `arg:"" help:"The site's name in addresses, such as quillmoor."`
+	File   string `arg:"" help:"The file to write, - for standard output. Its ending says how: .zip, .csv or .xlsx; of standard output --as does."`
+	What   string `help:"What to write: everything (as .zip), posts or plan (as .csv or .xlsx)." enum:"everything,posts,plan" default:"everything"`
+	Format string `name:"as" help:"The format, where the file's ending does not say it." enum:",zip,csv,xlsx" default:"" placeholder:"FORMAT"`
+	Force  bool   `help:"Write over a file that is there."`
+}
+
+// formatOf is the format that is asked for.
+func (c exportCmd) formatOf() (string, error) {
+	format := c.Format
+	if ending := filepath.Ext(c.File); format == "" && ending != "" {
+		format = ending[1:]
+	}
+	switch {
+	case c.What == "everything" && (format == "zip" || format == ""):
+		return "zip", nil
+	case c.What != "everything" && (format == "csv" || format == "xlsx"):
+		return format, nil
+	case c.What == "everything":
+		return "", errors.New("everything is written as .zip; say --what posts or --what plan for a table")
+	}
+	return "", errors.New("a table is written as .csv or .xlsx; name the file so, or say --as")
+}
+
+// Run writes a blog, or a table of it, to a file: all of it, or none.
+func (c exportCmd) Run(ctx context.Context) error {
+	format, err := c.formatOf()
+	if err != nil {
+		return err
+	}
+	s, err := c.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	site, err := s.SiteBySlug(ctx, c.Site)
+	if errors.Is(err, store.ErrNotFound) {
+		return fmt.Errorf("there is no site %q", c.Site)
+	}
+	if err != nil {
+		return err
+	}
+	if c.File == "-" {
+		out := bufio.NewWriter(os.Stdout)
+		if err := c.write(ctx, s, site, format, out); err != nil {
+			return err
+		}
+		return out.Flush()
+	}
+	if _, err := os.Stat(c.File); err == nil && !c.Force {
+		return fmt.Errorf("%s is there already; say --force to write over it", c.File)
+	}
+	file, err := os.CreateTemp(filepath.Dir(c.File), ".export-*")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(file.Name()) // it is elsewhere by then, if all went well
+	err = c.write(ctx, s, site, format, file)
+	if err == nil {
+		err = file.Sync()
+	}
+	if err = errors.Join(err, file.Close()); err != nil {
+		return fmt.Errorf("nothing was written: %w", err)
+	}
+	return os.Rename(file.Name(), c.File)
+}
+
+func (c exportCmd) write(ctx context.Context, s *store.Store, site store.Site, format string, w io.Writer) error {
+	switch c.What {
+	case "posts":
+		t, err := takeout.Posts(ctx, s.Queries, site, c.address(defaultPort), store.PostFilter{})
+		if err != nil {
+			return err
+		}
+		return takeout.Format(format).Write(w, t)
+	case "plan":
+		t, err := takeout.Plan(ctx, s.Queries, site)
+		if err != nil {
+			return err
+		}
+		return takeout.Format(format).Write(w, t)
+	}
+	return bundle.Write(ctx, s.Queries, site, w, time.Now(), ctx.Err)
+}
