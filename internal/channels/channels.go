@@ -479,16 +479,21 @@ func SealAgain(ctx context.Context, s *store.Store, box *secrets.Box) (n int, er
 		if err != nil {
 			return err
 		}
+		again := make(map[string]string)
 		for _, c := range all {
 			if box.IsCurrent(c.Token) && box.IsCurrent(c.Refresh) {
 				continue
 			}
 			for _, text := range []*string{&c.Token, &c.Refresh} {
-				open, err := box.Open(*text)
-				if err != nil {
-					return fmt.Errorf("the channel %s of site %d: %w", c.Name, c.SiteID, err)
+				// Copies of a channel are known by having their tokens sealed alike.
+				if _, done := again[*text]; !done {
+					open, err := box.Open(*text)
+					if err != nil {
+						return fmt.Errorf("the channel %s of site %d: %w", c.Name, c.SiteID, err)
+					}
+					again[*text] = box.Seal(open)
 				}
-				*text = box.Seal(open)
+				*text = again[*text]
 			}
 			if err := tx.Queries.Renew(ctx, c); err != nil {
 				return err

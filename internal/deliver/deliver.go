@@ -292,10 +292,10 @@ func (w *shares) account(ctx context.Context, c store.Channel, refused bool) (ch
 	return channel.Account{Address: c.Address, Token: token, Name: c.Name, Done: w.done, Now: w.clock.Now(), Client: w.outside}, c, nil
 }
 
-// renew gets a channel new tokens, unless somebody else has just done so.
+// renew gets a channel, and its copies on other blogs, new tokens, unless somebody else has just done so.
 func (w *shares) renew(ctx context.Context, seen store.Channel) (c store.Channel, err error) {
 	err = w.store.InTx(ctx, func(tx *store.Tx) error {
-		if c, err = tx.LockChannel(ctx, seen.SiteID, seen.ID); err != nil || c.Token != seen.Token {
+		if c, err = tx.LockAccount(ctx, seen.SiteID, seen.ID); err != nil || c.Token != seen.Token {
 			return err
 		}
 		refresh, err := w.box.Open(c.Refresh)
@@ -306,6 +306,7 @@ func (w *shares) renew(ctx context.Context, seen store.Channel) (c store.Channel
 		if err != nil {
 			return err
 		}
+		before := c.Refresh
 		if c.Token = w.box.Seal(tokens.Access); tokens.Refresh != "" {
 			c.Refresh = w.box.Seal(tokens.Refresh)
 		}
@@ -313,7 +314,7 @@ func (w *shares) renew(ctx context.Context, seen store.Channel) (c store.Channel
 		if !tokens.Ends.IsZero() {
 			c.TokenEnds = &tokens.Ends
 		}
-		return tx.Queries.Renew(ctx, c)
+		return tx.RenewAccount(ctx, c, before)
 	})
 	return c, err
 }

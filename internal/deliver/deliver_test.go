@@ -252,11 +252,27 @@ func TestASignInThatEnds(t *testing.T) {
 	past := pgtest.Noon.Add(-time.Hour)
 	c.TokenEnds = &past
 	require.NoError(t, h.Queries.Renew(ctx, c))
+	// It was copied to another blog: a token to refresh with is good once, so both get the new ones.
+	other := pgtest.NewWorld(t, h.Store, "lanes")
+	copied := c
+	copied.SiteID = other.Site.ID
+	copied.ID, err = h.InsertChannel(ctx, copied)
+	require.NoError(t, err)
+	apart := copied // signed in by itself
+	apart.Refresh, apart.Name = pgtest.Box.Seal("its own"), "By itself"
+	apart.ID, err = h.InsertChannel(ctx, apart)
+	require.NoError(t, err)
 	require.NoError(t, h.try(h.outing("Renewed before it is refused"), 1))
 	renewed, err := h.Channel(ctx, h.Site.ID, h.channel)
 	require.NoError(t, err)
 	assert.NotEqual(t, c.Token, renewed.Token)
 	assert.True(t, pgtest.Box.IsCurrent(renewed.Token))
+	there, err := h.Channel(ctx, other.Site.ID, copied.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []any{renewed.Token, renewed.Refresh, renewed.TokenEnds}, []any{there.Token, there.Refresh, there.TokenEnds})
+	left, err := h.Channel(ctx, other.Site.ID, apart.ID)
+	require.NoError(t, err)
+	assert.Equal(t, apart.Token, left.Token, "another sign-in is another's")
 
 	h.lantern.Revoke("quillmoor")
 	first, second := h.outing("Held"), h.outing("Held too")

@@ -134,6 +134,9 @@ type Place struct {
 // Swap has the messages of two places of a rule go out at one another's times, as one act. It fails with *act.Invalid where one of
 // them could not go out then or is not to come any more, and with act.ErrStale where an outing has changed.
 func (d Editor) Swap(ctx context.Context, rule int64, a, b Place, now time.Time) error {
+	if _, err := d.sharing(ctx, d.Store.Queries, rule); err != nil {
+		return err
+	}
 	if a.Outing == b.Outing && a.Turn.Equal(b.Turn) {
 		return act.Invalidf("with", "Choose another message to swap it with.")
 	}

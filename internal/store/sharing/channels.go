@@ -92,6 +92,32 @@ func (q Queries) Renew(ctx context.Context, c Channel) error {
 		c.SiteID, c.ID, c.Token, c.Refresh, c.TokenEnds)
 }
 
+// RenewAccount is Renew for a channel and for all its copies, on whatever site: they have one sign-in, and a token to refresh with
+// is good once. before is that token, as it was sealed.
+func (t *Tx) RenewAccount(ctx context.Context, c Channel, before string) error {
+	return t.run.Exec(ctx, `
+		update channels set token = $3, refresh_token = $4, token_ends = $5
+		where site_id = $1 and id = $2 or refresh_token = $6 and refresh_token <> ''`, c.SiteID, c.ID, c.Token, c.Refresh, c.TokenEnds, before)
+}
+
+// LockAccount returns one channel of a site, locked with all its copies.
+func (t *Tx) LockAccount(ctx context.Context, siteID, id int64) (c Channel, err error) {
+	var all []Channel
+	err = t.run.All(ctx, &all, `
+		select * from channels where site_id = $1 and id = $2
+			or refresh_token <> '' and refresh_token = (select refresh_token from channels where site_id = $1 and id = $2)
+		order by id for update`, siteID, id)
+	for _, one := range all {
+		if one.ID == id {
+			return one, err
+		}
+	}
+	if err == nil {
+		err = db.ErrNotFound
+	}
+	return c, err
+}
+
 // LockChannel returns one channel of a site, locked.
 func (t *Tx) LockChannel(ctx context.Context, siteID, id int64) (Channel, error) {
 	var c Channel
