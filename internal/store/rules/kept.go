@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"runtime/debug"
 	"slices"
 	"sync"
 
@@ -16,6 +17,7 @@ import (
 // Kept are the facts of sites' posts as they were read, for readers outside of transactions. Before they are used, those of
 // posts that have changed since are read again: the database notes which (site_changes).
 type Kept struct {
+	most  int // posts over all sites
 	mu    sync.Mutex
 	sites map[int64]*keptSite
 	asked int64 // how often
@@ -31,8 +33,11 @@ type keptSite struct {
 	asked   map[string]answer // of these facts, by filter
 }
 
-// NewKept keeps nothing yet.
-func NewKept() *Kept { return &Kept{sites: make(map[int64]*keptSite)} }
+// NewKept keeps nothing yet, and at most what takes an eighth of the memory that the process may take.
+func NewKept() *Kept {
+	limit := debug.SetMemoryLimit(-1) // asks for it
+	return &Kept{sites: make(map[int64]*keptSite), most: int(min(mostKept, limit/8/keptBytes))}
+}
 
 type answer struct {
 	filter FactsFilter
@@ -40,8 +45,10 @@ type answer struct {
 }
 
 const (
-	// mostKept is how many posts are kept over all sites: up to 2 kB each.
+	// mostKept is how many posts are kept over all sites, where there is memory for them.
 	mostKept = 120_000
+	// keptBytes is what one takes: 1.8 kB were measured for posts without an excerpt, of which the opening of the text is kept.
+	keptBytes = 2 << 10
 	// mostAgain is how many posts are read one by one; where more have changed, all are read.
 	mostAgain = 2000
 	// mostAsked is how many filters' answers are kept of a site: 800 kB each where it has 100,000 posts.
@@ -160,7 +167,10 @@ func (q Queries) KeepFacts(ctx context.Context) error {
 	if err != nil {
 		return fmt.Errorf("looking for sites with many posts: %w", err)
 	}
-	room := mostKept
+	if q.kept == nil {
+		return nil
+	}
+	room := q.kept.most
 	for _, site := range large {
 		if room -= site.Posts; room < 0 {
 			return nil
@@ -203,7 +213,7 @@ func (k *Kept) bound() {
 				oldest = id
 			}
 		}
-		if sum <= mostKept {
+		if sum <= k.most {
 			return
 		}
 		delete(k.sites, oldest) // who uses it now, uses it on
