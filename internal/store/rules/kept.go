@@ -20,7 +20,8 @@ type Kept struct {
 	most  int // posts over all sites
 	mu    sync.Mutex
 	sites map[int64]*keptSite
-	asked int64 // how often
+	large map[int64]bool // sites with more posts than may be kept
+	asked int64          // how often
 }
 
 type keptSite struct {
@@ -36,7 +37,7 @@ type keptSite struct {
 // NewKept keeps nothing yet, and at most what takes an eighth of the memory that the process may take.
 func NewKept() *Kept {
 	limit := debug.SetMemoryLimit(-1) // asks for it
-	return &Kept{sites: make(map[int64]*keptSite), most: int(min(mostKept, limit/8/keptBytes))}
+	return &Kept{sites: make(map[int64]*keptSite), large: make(map[int64]bool), most: int(min(mostKept, limit/8/keptBytes))}
 }
 
 type answer struct {
@@ -190,7 +191,7 @@ func (k *Kept) site(id int64, begin bool) *keptSite {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	site := k.sites[id]
-	if site == nil && begin {
+	if site == nil && begin && !k.large[id] {
 		site = &keptSite{reading: make(chan struct{}, 1)}
 		k.sites[id] = site
 	}
@@ -208,7 +209,11 @@ func (k *Kept) bound() {
 	for {
 		sum, oldest := 0, int64(0)
 		for id, site := range k.sites {
-			sum += site.size()
+			size := site.size()
+			if sum += size; size > k.most {
+				oldest = id
+				break
+			}
 			if first := k.sites[oldest]; first == nil || site.used < first.used {
 				oldest = id
 			}
@@ -216,6 +221,7 @@ func (k *Kept) bound() {
 		if sum <= k.most {
 			return
 		}
+		k.large[oldest] = k.sites[oldest].size() > k.most
 		delete(k.sites, oldest) // who uses it now, uses it on
 	}
 }
