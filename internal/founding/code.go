@@ -1,6 +1,7 @@
 package founding
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"crypto/subtle"
@@ -102,7 +103,11 @@ func CheckCode(ctx context.Context, q store.Queries, code string, from people.Ca
 		return fmt.Errorf("reading the setup code: %w", err)
 	}
 	if len(right) == 0 || subtle.ConstantTimeCompare(hashOf(code), right) == 0 {
-		return ErrWrongCode
+		// Somebody may have set it up meanwhile, and the code has gone with that.
+		if is, err = q.IsSetUp(ctx); is && err == nil {
+			err = ErrSetUp
+		}
+		return cmp.Or(err, ErrWrongCode)
 	}
 	return q.TakeBackTry(ctx, key) // what goes well counts for nothing
 }
