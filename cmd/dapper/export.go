@@ -53,10 +53,7 @@ func (c exportCmd) Run(ctx context.Context) error {
 		return err
 	}
 	defer s.Close()
-	site, err := s.SiteBySlug(ctx, c.Site)
-	if errors.Is(err, store.ErrNotFound) {
-		return fmt.Errorf("there is no site %q", c.Site)
-	}
+	site, err := findSite(ctx, s, c.Site)
 	if err != nil {
 		return err
 	}

@@ -2,7 +2,6 @@ package main
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -13,7 +12,6 @@ import (
 
 	"dapper.example/internal/api/forecasts"
 	"dapper.example/internal/siterules"
-	"dapper.example/internal/store"
 )
 
 type forecastCmd struct {
@@ -37,10 +35,7 @@ func (c forecastCmd) Run(ctx context.Context) error {
 		return err
 	}
 	defer s.Close()
-	site, err := s.SiteBySlug(ctx, c.Site)
-	if errors.Is(err, store.ErrNotFound) {
-		return fmt.Errorf("there is no site %q", c.Site)
-	}
+	site, err := findSite(ctx, s, c.Site)
 	if err != nil {
 		return err
 	}

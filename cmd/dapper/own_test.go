@@ -132,7 +132,7 @@ func TestABlogIsExported(t *testing.T) {
 	}
 	c.fails("there already", "export", "dome", in("blog.zip"))
 	c.does("", "export", "dome", in("blog.zip"), "--force")
-	c.fails("no site", "export", "elsewhere", in("x.zip"))
+	c.fails("no blog", "export", "elsewhere", in("x.zip"))
 	c.fails("written as .zip", "export", "dome", in("x.csv"))
 	c.fails("written as .csv or .xlsx", "export", "dome", in("x.zip"), "--what", "plan")
 	c.fails("written as .csv or .xlsx", "export", "dome", "-", "--what", "plan")

@@ -49,7 +49,9 @@ func (d Editor) sharing(ctx context.Context, q store.Queries, rule int64) (store
 	return r, err
 }
 
-var errGone = act.Invalidf("turn", "That turn is not to come any more: the rule has changed, or it has gone out. Look again.")
+func gone() error {
+	return act.Invalidf("turn", "That turn is not to come any more: the rule has changed, or it has gone out. Look again.")
+}
 
 func (d Editor) takeOne(ctx context.Context, tx *store.Tx, r store.Rule, turn time.Time, wishes []Wish, now time.Time) error {
 	coming, err := d.book().IsComing(ctx, tx.Queries, r.ID, turn, now)
@@ -57,7 +59,7 @@ func (d Editor) takeOne(ctx context.Context, tx *store.Tx, r store.Rule, turn ti
 		return err
 	}
 	if !coming {
-		return errGone
+		return gone()
 	}
 	if err := d.hasRoom(ctx, tx, len(wishes)); err != nil {
 		return err
@@ -105,7 +107,7 @@ func (d Editor) foretold(ctx context.Context, q store.Queries, rule int64, turn,
 		return nil, err
 	}
 	if len(messages) == 0 {
-		return nil, errGone
+		return nil, gone()
 	}
 	var wishes []Wish
 	for _, e := range messages {

@@ -450,11 +450,8 @@ func (d Editor) SaveOpenings(ctx context.Context, c cadence.Cadence, version int
 	})
 }
 
-// MaxSheet is the largest sheet of messages, in bytes.
-const MaxSheet = 512 << 10
-
 // sheetLimits bound a sheet of messages.
-var sheetLimits = sheet.Limits{Bytes: MaxSheet, Unpacked: 16 << 20, Rows: 1000, Columns: 100, Cell: 10_000}
+var sheetLimits = sheet.Limits{Bytes: 512 << 10, Unpacked: 16 << 20, Rows: 1000, Columns: 100, Cell: 10_000}
 
 // PreparedSheet is a sheet that was read as messages.
 type PreparedSheet struct {

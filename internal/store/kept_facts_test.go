@@ -120,6 +120,13 @@ func TestWhatIsKeptOfPostsIsAsItIs(t *testing.T) {
 	do(pgtest.Retitle(`'Last'`, `posts.id = $1`), ids[5])
 	same("after it")
 
+	// Rows of another cluster, that somebody has brought here, have nothing read again, and go.
+	do(`insert into site_changes (site_id, xid, post_id) values ($1, (pg_snapshot_xmax(pg_current_snapshot())::text::bigint + 1000000)::text::xid8, -1)`, w.Site.ID)
+	same("with changes of another cluster")
+	require.NoError(t, w.ForgetChanges(ctx))
+	var foreign int
+	require.NoError(t, w.DB().GetContext(ctx, &foreign, `select count(*) from site_changes where xid >= pg_snapshot_xmax(pg_current_snapshot())`))
+	assert.Zero(t, foreign)
 	require.NoError(t, w.KeepFacts(ctx), "there is no large site")
 
 	// Nobody's copy is another's.

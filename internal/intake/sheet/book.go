@@ -57,6 +57,9 @@ func openBook(ctx context.Context, data []byte, limits Limits) (_ *File, err err
 		return err
 	})
 	if err != nil {
+		if book != nil {
+			_ = book.Close() // its temporary files; why it can't be read is what counts
+		}
 		return nil, unreadable("This .xlsx file can't be read; it may be damaged or cut off. Open it in the program that made it and save it once more, or save it as .csv.")
 	}
 	names := book.GetSheetList()

@@ -157,6 +157,9 @@ const worthReading = 2000
 // KeepFacts reads the facts of large sites whose rules bring posts out, as far as they may be kept, so that whoever asks first need
 // not wait.
 func (q Queries) KeepFacts(ctx context.Context) error {
+	if q.kept == nil {
+		return nil
+	}
 	var large []struct {
 		SiteID int64 `db:"site_id"`
 		Posts  int   `db:"posts"`
@@ -167,9 +170,6 @@ func (q Queries) KeepFacts(ctx context.Context) error {
 		group by site_id having count(*) >= $1 order by posts desc, site_id`, worthReading)
 	if err != nil {
 		return fmt.Errorf("looking for sites with many posts: %w", err)
-	}
-	if q.kept == nil {
-		return nil
 	}
 	room := q.kept.most
 	for _, site := range large {
@@ -250,7 +250,8 @@ func (s *keptSite) refresh(ctx context.Context, q Queries, siteID int64) error {
 	// One statement sees one state of the database: whatever is not in changed had not ended, and is not settled.
 	err := q.run.One(ctx, &now, `
 		select pg_snapshot_xmin(pg_current_snapshot())::text as settled,
-			(select json_agg(distinct post_id) from site_changes where site_id in ($1, 0) and xid >= $2::text::xid8) as changed`, siteID, before)
+			(select json_agg(distinct post_id) from site_changes where site_id in ($1, 0) and xid >= $2::text::xid8
+				and xid < pg_snapshot_xmax(pg_current_snapshot())) as changed`, siteID, before)
 	if err != nil {
 		return err
 	}

@@ -26,6 +26,10 @@ const (
 // ForgetChanges forgets old changes; marks taken before it hold no more. One row stays for them, of the latest, that says: all
 // posts. Whoever has seen less than that has to read all of them.
 func (q Queries) ForgetChanges(ctx context.Context) error {
+	// Transactions that have not begun are those of another cluster, of which somebody has brought the data here.
+	if _, err := q.run.Do(ctx, `delete from site_changes where xid >= pg_snapshot_xmax(pg_current_snapshot())`); err != nil {
+		return err
+	}
 	_, err := q.run.Do(ctx, `
 		with forgotten as (
 			delete from site_changes c using (

@@ -8,7 +8,7 @@ import { Sheet } from "../../ui/Sheet";
 import { Trouble } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { useSay } from "../../ui/toast";
-import { useSession } from "../session/session";
+import { useOwner } from "../session/session";
 import { Invite } from "./Invite";
 import { roles, usePeople, usePeopleChange, type Person, type Role } from "../blog/people";
 
@@ -16,7 +16,7 @@ import { roles, usePeople, usePeopleChange, type Person, type Role } from "../bl
 export default function PeopleScreen() {
   const { site = "" } = useParams();
   const people = usePeople(site);
-  const owner = useSession().data?.sites.find((s) => s.slug === site)?.role === "owner";
+  const owner = useOwner(site);
   if (people.isPending) return <Waiting what="the people" />;
   if (people.error) return <Trouble error={people.error} retry={() => void people.refetch()} />;
   return (

@@ -9,7 +9,7 @@ import { afterSave, Unsaved } from "../../ui/Unsaved";
 import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
 import { useTell } from "../logbook/useTell";
-import { useSession } from "../session/session";
+import { useOwner } from "../session/session";
 import { blogSchema, useBlog, useSaveBlog, type Blog } from "./blog";
 import { EndBlog } from "./EndBlog";
 import { ReadingFields } from "./ReadingFields";
@@ -18,7 +18,7 @@ import { ShownPicture } from "../pictures/ShownPicture";
 /** What the blog is called, and where readers find it. */
 export function BlogSettings({ site }: { site: string }) {
   const blog = useBlog(site);
-  const owner = useSession().data?.sites.find((s) => s.slug === site)?.role === "owner";
+  const owner = useOwner(site);
   if (blog.isPending) return <Waiting what="the settings" />;
   if (blog.error) return <Trouble error={blog.error} retry={() => void blog.refetch()} />;
   return (

@@ -8,7 +8,7 @@ import { Waiting } from "../../ui/Waiting";
 import { Button } from "../../ui/Button";
 import { SaveButton } from "../../ui/SaveButton";
 import { useTell } from "../logbook/useTell";
-import { useSession } from "../session/session";
+import { useOwner } from "../session/session";
 import {
   useAppearance,
   useFrontPage,
@@ -33,7 +33,7 @@ export function LookSettings({ site }: { site: string }) {
 }
 
 function LookForm({ site, saved }: { site: string; saved: Appearance }) {
-  const owner = useSession().data?.sites.find((s) => s.slug === site)?.role === "owner";
+  const owner = useOwner(site);
   const [look, setLook] = useState(saved.look);
   const [accent, setAccent] = useState(saved.accent);
   const asked = useSettled(accent.trim(), 200);

@@ -10,7 +10,7 @@ import { Trouble, Warning } from "../../ui/Trouble";
 import { Unsaved } from "../../ui/Unsaved";
 import { Waiting } from "../../ui/Waiting";
 import { useTell } from "../logbook/useTell";
-import { useSession } from "../session/session";
+import { useOwner } from "../session/session";
 import { useAppearance, useSaveAppearance, type Appearance, type MenuItem } from "./appearance";
 
 type Offered = NonNullable<Appearance["offered"]>[number];
@@ -26,7 +26,7 @@ export function MenuSettings({ site }: { site: string }) {
 }
 
 function MenuForm({ site, saved }: { site: string; saved: Appearance }) {
-  const owner = useSession().data?.sites.find((s) => s.slug === site)?.role === "owner";
+  const owner = useOwner(site);
   const offered = saved.offered ?? [];
   const [whole, setWhole] = useState(saved.whole);
   const [menu, setMenu] = useState(saved.menu.map(keyOf));
