@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"context"
 	"errors"
-	"fmt"
 	"html/template"
 	"slices"
 	"strconv"
@@ -20,6 +19,7 @@ import (
 	"golang.org/x/net/html/atom"
 
 	"dapper.example/internal/budget"
+	"dapper.example/internal/core/markdown"
 	"dapper.example/internal/picture"
 )
 
@@ -40,13 +40,16 @@ func NewRenderer() *Renderer {
 	policy.AllowAttrs("type", "checked", "disabled").OnElements("input")
 	return &Renderer{
 		markdown: goldmark.New(
-			goldmark.WithExtensions(extension.GFM, extension.Footnote, extension.Typographer, budgeted{}),
+			goldmark.WithExtensions(extension.GFM, extension.Footnote, extension.Typographer, markdown.Budgeted{}),
 			goldmark.WithParserOptions(parser.WithAutoHeadingID()),
 			goldmark.WithRendererOptions(html.WithUnsafe()), // the policy below sees to safety
 		),
 		policy: policy,
 	}
 }
+
+// TooInvolved says that a text takes more work to lay out than a text may, and where.
+type TooInvolved = markdown.TooInvolved
 
 // Laid is a text as it is shown.
 type Laid struct {
@@ -136,9 +139,6 @@ func imageOf(token nethtml.Token) nethtml.Token {
 	return token
 }
 
-// Words counts the words of a text, as the database does.
-func Words(text string) int { return len(strings.Fields(text)) }
-
 // wordsAMinute is how fast people read.
 const wordsAMinute = 230
 
@@ -153,37 +153,22 @@ func megabytesOf(markdown string) int64 { return 4 + int64(len(markdown))*120>>2
 
 // raw is the HTML of a text before anything is removed from it. What it took of the
 // memory is given back by release.
-func (r *Renderer) raw(ctx context.Context, markdown string) (html []byte, release func(), err error) {
-	if release, err = budget.Take(ctx, megabytesOf(markdown), layWait); err != nil {
+func (r *Renderer) raw(ctx context.Context, text string) (html []byte, release func(), err error) {
+	giveBack, err := budget.Take(ctx, megabytesOf(text), layWait)
+	if err != nil {
 		return nil, nil, err
 	}
-	// goldmark's parsers and renderers return no errors, so a panic is the only way out of them.
+	laid := false
 	defer func() {
-		switch p := recover().(type) {
-		case nil:
-			return
-		case *TooInvolved:
-			err = p
-		case stopped:
-			err = p.error
-		default:
-			release()
-			panic(p)
+		if !laid { // it failed, or panics
+			giveBack()
 		}
-		release()
-		html, release = nil, nil
 	}()
-	source := []byte(markdown)
-	w := &work{ended: ctx.Err, source: source}
-	w.glance()
-	pc := parser.NewContext(parser.WithIDs(&names{make(map[string]bool), make(map[string]int)}))
-	pc.Set(workKey, w)
-	out := &pageWriter{w: w, most: outFactor*len(source) + outSpare}
-	if err := r.markdown.Convert(source, out, parser.WithContext(pc)); err != nil {
-		// Writing to a buffer does not fail, and CommonMark has no wrong documents.
-		panic(fmt.Sprintf("rendering Markdown: %v", err))
+	if html, err = markdown.Convert(r.markdown, []byte(text), ctx.Err); err != nil {
+		return nil, nil, err
 	}
-	return out.Bytes(), release, nil
+	laid = true
+	return html, giveBack, nil
 }
 
 // removed lists what one fragment has and the other has not.

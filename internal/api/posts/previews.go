@@ -9,6 +9,7 @@ import (
 
 	"dapper.example/internal/api/operation"
 	"dapper.example/internal/blog"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 	"dapper.example/internal/writing"
 )
@@ -58,8 +59,8 @@ func (s part) renderText(ctx context.Context, in *renderInput) (*struct{ Body Re
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	words := blog.Words(body)
-	return &struct{ Body Rendered }{Rendered{string(laid.HTML), notesOf(laid), words, blog.Minutes(words)}}, nil
+	count := words.In(body)
+	return &struct{ Body Rendered }{Rendered{string(laid.HTML), notesOf(laid), count, blog.Minutes(count)}}, nil
 }
 
 // SecretLink is a secret link to a post.

@@ -73,6 +73,9 @@ func HasWord(text, folded string) bool {
 	return false
 }
 
+// IsBorder tells whether a word may begin or end at a place of a text, as HasWord has it.
+func IsBorder(text string, at int) bool { return isBorder(text, at) }
+
 // isBorder tells whether a word may begin or end at the place.
 func isBorder(text string, at int) bool {
 	before, sizeBefore := utf8.DecodeLastRuneInString(text[:at])

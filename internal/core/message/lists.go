@@ -159,3 +159,13 @@ func (w Wording) Between(before, after string) Wording {
 	}
 	return all
 }
+
+// One is an entry of a list as a wording, drawn by the seed; ok is false where there is no such list.
+func (l Lists) One(name string, seed uint64) (w Wording, ok bool) {
+	entries := l.entries[name]
+	if len(entries) == 0 {
+		return Wording{}, false
+	}
+	one := cadence.Mix(seed, 0)
+	return entries[one%uint64(len(entries))].Draw(l, one), true
+}

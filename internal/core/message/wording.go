@@ -135,3 +135,17 @@ func (w Wording) Uses(p Placeholder) bool { return w.uses[p] }
 func Escape(text string) string {
 	return strings.NewReplacer("{", "{{", "}", "}}").Replace(text)
 }
+
+// Fill is what a wording says with a value for each of its placeholders, by its name and for {field:NAME} and
+// {one-of:NAME} that of the field or list.
+func (w Wording) Fill(value func(p Placeholder, name string) string) string {
+	var out strings.Builder
+	for _, p := range w.pieces {
+		if p.name == "" {
+			out.WriteString(p.text)
+		} else {
+			out.WriteString(value(p.name, p.text))
+		}
+	}
+	return out.String()
+}

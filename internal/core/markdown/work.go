@@ -1,4 +1,6 @@
-package blog
+// Package markdown parses the Markdown of posts (CommonMark 0.31 with GitHub's tables, task lists, strike-through and autolinks,
+// footnotes) within a budget of work, whatever the text holds. It is pure.
+package markdown
 
 import (
 	"bytes"
@@ -50,6 +52,50 @@ const (
 	askEvery = 256
 )
 
+// within does work on a text, and fails with *TooInvolved where it takes too much, or with why nobody waits for it any more.
+// goldmark's parsers and renderers return no errors, so a panic is the only way out of them.
+func within(source []byte, ended func() error, do func(*work, parser.Context)) (err error) {
+	defer func() {
+		switch p := recover().(type) {
+		case nil:
+		case *TooInvolved:
+			err = p
+		case stopped:
+			err = p.error
+		default:
+			panic(p)
+		}
+	}()
+	w := &work{ended: ended, source: source}
+	w.glance()
+	pc := parser.NewContext(parser.WithIDs(&names{make(map[string]bool), make(map[string]int)}))
+	pc.Set(workKey, w)
+	do(w, pc)
+	return nil
+}
+
+// Convert lays a text out as HTML with a Markdown that is Budgeted. It fails with *TooInvolved, or with what ended says once
+// nobody waits for it any more.
+func Convert(m goldmark.Markdown, source []byte, ended func() error) (html []byte, err error) {
+	err = within(source, ended, func(w *work, pc parser.Context) {
+		out := &pageWriter{w: w, most: outFactor*len(source) + outSpare}
+		if err := m.Convert(source, out, parser.WithContext(pc)); err != nil {
+			// Writing to a buffer does not fail, and CommonMark has no wrong documents.
+			panic(fmt.Sprintf("rendering Markdown: %v", err))
+		}
+		html = out.Bytes()
+	})
+	return html, err
+}
+
+// Parse returns what a text consists of, by a Markdown that is Budgeted. It fails as Convert does.
+func Parse(m goldmark.Markdown, source []byte, ended func() error) (doc ast.Node, err error) {
+	err = within(source, ended, func(_ *work, pc parser.Context) {
+		doc = m.Parser().Parse(text.NewReader(source), parser.WithContext(pc))
+	})
+	return doc, err
+}
+
 // work is what the laying out of one text has taken so far.
 type work struct {
 	ended  func() error // why nobody waits for it any more; nil: somebody does
@@ -63,7 +109,7 @@ type work struct {
 
 var workKey = parser.NewContextKey()
 
-// stopped ends a laying out whose request has ended.
+// stopped ends work whose request has ended.
 type stopped struct{ error }
 
 func workOf(pc parser.Context) *work {
@@ -71,7 +117,7 @@ func workOf(pc parser.Context) *work {
 	return w
 }
 
-// refuse ends the laying out; Lay catches it.
+// refuse ends the work; within catches it.
 func (w *work) refuse(at int, format string, args ...any) {
 	panic(&TooInvolved{1 + bytes.Count(w.source[:min(max(at, 0), len(w.source))], []byte("\n")),
 		fmt.Sprintf(format, args...)})
@@ -159,11 +205,11 @@ func (n *names) Generate(value []byte, kind ast.NodeKind) []byte {
 // Put notes an id that the text gives itself.
 func (n *names) Put(value []byte) { n.used[string(value)] = true }
 
-// budgeted has goldmark count what it does.
-type budgeted struct{}
+// Budgeted has goldmark count what it does, for Convert and Parse.
+type Budgeted struct{}
 
 // Extend adds the counters before all other parsers.
-func (budgeted) Extend(m goldmark.Markdown) {
+func (Budgeted) Extend(m goldmark.Markdown) {
 	m.Parser().AddOptions(
 		parser.WithInlineParsers(util.Prioritized(markCounter{}, -1)),
 		parser.WithBlockParsers(util.Prioritized(blockCounter{}, -1)),
