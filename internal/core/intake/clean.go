@@ -75,7 +75,7 @@ func (l *line) cleanHTML(source string) error {
 		l.leave("Its HTML has more than %d MB.", maxHTML>>20)
 		return nil
 	}
-	doc, why := parseHTML(source)
+	doc, why := ParseHTML(source)
 	if why != "" {
 		l.leave("%s", why)
 		return nil
@@ -95,8 +95,8 @@ func (l *line) cleanHTML(source string) error {
 	return nil
 }
 
-// parseHTML reads HTML; why says what is too much of it.
-func parseHTML(source string) (doc *html.Node, why string) {
+// ParseHTML reads HTML within limits; why says, in a sentence, what is too much of it.
+func ParseHTML(source string) (doc *html.Node, why string) {
 	z, depth, nodes := html.NewTokenizer(strings.NewReader(source)), 0, 0
 	for {
 		kind := z.Next()
