@@ -19,7 +19,7 @@ func PicturePath(siteSlug, name string) string { return "/blog/" + siteSlug + "/
 // KeepPicture keeps a picture with all its files; it draws the picture's key and sets
 // its id.
 func KeepPicture(ctx context.Context, s *store.Store, p *store.Picture, made picture.Made) error {
-	return s.InTx(ctx, func(tx *store.Tx) error { return KeepPictureIn(ctx, tx, newPictureKey(), p, made) })
+	return s.InTx(ctx, func(tx *store.Tx) error { return KeepPictureIn(ctx, tx, NewPictureKey(), p, made) })
 }
 
 // KeepPictureIn is KeepPicture within a transaction, with a key of one's own.
@@ -37,7 +37,8 @@ func KeepPictureIn(ctx context.Context, tx *store.Tx, key string, p *store.Pictu
 	return nil
 }
 
-func newPictureKey() string {
+// NewPictureKey draws what a picture goes by in addresses.
+func NewPictureKey() string {
 	var b [8]byte
 	rand.Read(b[:])
 	return fmt.Sprintf("%016x", b)

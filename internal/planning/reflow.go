@@ -130,13 +130,6 @@ func (w wished) place(ctx context.Context) (out Reflow, err error) {
 	if len(w.Posts) == 0 {
 		return out, act.Invalidf("posts", "Choose which drafts to schedule.")
 	}
-	from := w.now
-	if !w.Start.IsZero() {
-		from = w.site.Zone().At(w.Start, 0).Add(-time.Minute)
-	}
-	if w.now.Sub(from) > OldestStart {
-		return out, act.Invalidf("start", "A placement may begin up to 20 years ago. Choose a later date.")
-	}
 	chosen, err := w.EntriesOf(ctx, w.site.ID, w.Posts)
 	if err != nil {
 		return out, err
@@ -154,43 +147,61 @@ func (w wished) place(ctx context.Context) (out Reflow, err error) {
 		entries[c.ID] = c.Entry
 		drafts = append(drafts, draftOf(c.Entry))
 	}
-	r, err := w.RhythmOf(ctx, w.site.ID)
+	drafts = queue.Arrange(drafts, w.Order, uint64(w.site.ShelfSeed))
+	placement, err := PlaceDrafts(ctx, w.Queries, w.site, drafts, w.Start, w.Pattern, w.now)
 	if err != nil {
 		return out, err
 	}
-	request := queue.Request{Zone: w.site.Zone(), Today: w.site.Zone().DateOf(from), Caps: w.site.Caps(),
-		Shelf: queue.Arrange(drafts, w.Order, uint64(w.site.ShelfSeed))}
-	var occupied []rhythm.Occupied
-	if request.Standing, occupied, err = w.standing(ctx, from); err != nil {
-		return out, err
-	}
-	if w.Pattern != nil {
-		if problems := w.Pattern.Problems(); len(problems) > 0 {
-			return out, act.Invalidf("pattern."+problems[0].Path, "%s", problems[0].Message)
-		}
-		first := w.site.Zone().DateOf(from.Add(time.Minute))
-		for i := range occupied {
-			occupied[i].Slot = rhythm.SlotID{} // times of the rhythm are foreign to the pattern
-		}
-		request.Slots = after(w.Pattern.Slots(w.site.Zone(), first, r.Rests, occupied), from)
-	} else {
-		request.Slots = While(ctx, queue.Slots(r.In(w.site.Zone()), from, occupied))
-	}
-	placement := queue.Place(request)
 	out.Unproven = placement.Unproven
 	for _, p := range placement.Placed {
 		at := p.Slot.At
-		slot := p.Slot.ID
-		if w.Pattern != nil {
-			slot = rhythm.SlotID{}
-		}
-		out.Steps = append(out.Steps, Step{Post: entries[p.Draft.ID], To: &at, Slot: slot, Past: !at.After(w.now),
+		out.Steps = append(out.Steps, Step{Post: entries[p.Draft.ID], To: &at, Slot: p.Slot.ID, Past: !at.After(w.now),
 			Reason: p.Reason})
 	}
 	for _, u := range placement.Unplaced {
 		out.Left = append(out.Left, act.LeftPost{ID: u.Draft.ID, Title: u.Draft.Title, Reason: u.Reason})
 	}
 	return out, nil
+}
+
+// PlaceDrafts gives drafts, in their order, slots of the rhythm or of a pattern from a date on, which may be past; the zero date is
+// now. Nothing is written. It fails with *act.Invalid where that cannot be. Slots of a pattern are of no rhythm.
+func PlaceDrafts(ctx context.Context, q store.Queries, site store.Site, drafts []queue.Draft, start civil.Date, pattern *reflow.Pattern,
+	now time.Time) (queue.Placement, error) {
+	from := now
+	if !start.IsZero() {
+		from = site.Zone().At(start, 0).Add(-time.Minute)
+	}
+	if now.Sub(from) > OldestStart {
+		return queue.Placement{}, act.Invalidf("start", "A placement may begin up to 20 years ago. Choose a later date.")
+	}
+	r, err := q.RhythmOf(ctx, site.ID)
+	if err != nil {
+		return queue.Placement{}, err
+	}
+	rows, err := q.Placed(ctx, site.ID, since(site, from))
+	if err != nil {
+		return queue.Placement{}, err
+	}
+	request := queue.Request{Zone: site.Zone(), Today: site.Zone().DateOf(from), Caps: site.Caps(), Shelf: drafts}
+	var occupied []rhythm.Occupied
+	request.Standing, occupied = settled(rows, nil)
+	if pattern == nil {
+		request.Slots = While(ctx, queue.Slots(r.In(site.Zone()), from, occupied))
+		return queue.Place(request), nil
+	}
+	if problems := pattern.Problems(); len(problems) > 0 {
+		return queue.Placement{}, act.Invalidf("pattern."+problems[0].Path, "%s", problems[0].Message)
+	}
+	for i := range occupied {
+		occupied[i].Slot = rhythm.SlotID{} // times of the rhythm are foreign to the pattern
+	}
+	request.Slots = While(ctx, after(pattern.Slots(site.Zone(), site.Zone().DateOf(from.Add(time.Minute)), r.Rests, occupied), from))
+	placement := queue.Place(request)
+	for i := range placement.Placed {
+		placement.Placed[i].Slot.ID = rhythm.SlotID{}
+	}
+	return placement, nil
 }
 
 // OldestStart bounds how far back a placement may begin.

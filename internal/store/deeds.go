@@ -35,5 +35,6 @@ const (
 	DeedOuting   = "outing"    // an outing was planned, changed or dropped
 	DeedAnnounce = "announce"  // what is shared when posts come out, or a list of words, was changed
 	DeedComments = "comments"  // readers' comments were approved, put into the bin or brought back
+	DeedImport   = "import"    // posts were brought in
 	DeedPeople   = "people"    // somebody was invited, joined, left or got another role
 )

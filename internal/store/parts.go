@@ -10,6 +10,7 @@ import (
 	"dapper.example/internal/store/calendars"
 	"dapper.example/internal/store/comments"
 	"dapper.example/internal/store/db"
+	"dapper.example/internal/store/imports"
 	"dapper.example/internal/store/logbook"
 	"dapper.example/internal/store/plan"
 	"dapper.example/internal/store/posts"
@@ -42,6 +43,8 @@ type (
 	calendarsTx      = calendars.Tx
 	commentsQueries  = comments.Queries
 	commentsTx       = comments.Tx
+	importsQueries   = imports.Queries
+	importsTx        = imports.Tx
 )
 
 // Queries are the statements of all parts, on a pool or in a transaction.
@@ -57,6 +60,7 @@ type Queries struct {
 	logbookQueries
 	calendarsQueries
 	commentsQueries
+	importsQueries
 }
 
 func queries(run db.Runner, seats *plan.Kept, facts *rules.Kept) Queries {
@@ -70,7 +74,8 @@ func queries(run db.Runner, seats *plan.Kept, facts *rules.Kept) Queries {
 		rulesQueries:     rules.On(run, facts),
 		logbookQueries:   logbook.On(run),
 		calendarsQueries: calendars.On(run),
-		commentsQueries:  comments.On(run)}
+		commentsQueries:  comments.On(run),
+		importsQueries:   imports.On(run)}
 }
 
 // Tx is a running transaction.
@@ -88,6 +93,7 @@ type Tx struct {
 	logbookTx
 	calendarsTx
 	commentsTx
+	importsTx
 }
 
 func transaction(tx *sqlx.Tx, told func(LogEntry)) *Tx {
@@ -102,7 +108,8 @@ func transaction(tx *sqlx.Tx, told func(LogEntry)) *Tx {
 		rulesTx:     rules.In(run),
 		logbookTx:   logbook.In(run, told),
 		calendarsTx: calendars.In(run),
-		commentsTx:  comments.In(run)}
+		commentsTx:  comments.In(run),
+		importsTx:   imports.In(run)}
 }
 
 // SQL is the transaction itself, for packages that keep their own tables.
@@ -205,6 +212,7 @@ type (
 	Post          = posts.Post
 	Stage         = posts.Stage
 	NewState      = posts.NewState
+	NewPost       = posts.NewPost
 	PublicFilter  = posts.PublicFilter
 	Topic         = posts.Topic
 	Month         = posts.Month
@@ -298,6 +306,40 @@ type (
 	LogEntry  = logbook.LogEntry
 	Act       = logbook.Act
 	LogFilter = logbook.LogFilter
+)
+
+// Rows of imports.
+type (
+	Import       = imports.Import
+	ImportState  = imports.ImportState
+	ImportFile   = imports.ImportFile
+	ImportLine   = imports.ImportLine
+	ImportPost   = imports.ImportPost
+	ImportRecipe = imports.ImportRecipe
+	LineState    = imports.LineState
+	ReadyLine    = imports.ReadyLine
+)
+
+const (
+	ImportCollecting = imports.Collecting
+	ImportReading    = imports.Reading
+	ImportProposed   = imports.Proposed
+	ImportLanding    = imports.Landing
+	ImportPaused     = imports.Paused
+	ImportDone       = imports.Done
+	ImportCancelled  = imports.Cancelled
+	ImportFailed     = imports.Failed
+	ImportUndoing    = imports.Undoing
+	ImportUndone     = imports.Undone
+	LineReady        = imports.LineReady
+	LineUpdate       = imports.LineUpdate
+	LineLeft         = imports.LineLeft
+	LineSame         = imports.LineSame
+	LineClash        = imports.LineClash
+	LineLanded       = imports.LineLanded
+	LineUpdated      = imports.LineUpdated
+	LineUndone       = imports.LineUndone
+	LineKept         = imports.LineKept
 )
 
 // Rows of calendars.

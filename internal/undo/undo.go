@@ -13,6 +13,7 @@ import (
 	"dapper.example/internal/channels"
 	"dapper.example/internal/comments"
 	"dapper.example/internal/core/post"
+	"dapper.example/internal/imports"
 	"dapper.example/internal/outings"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/sitesettings"
@@ -38,6 +39,8 @@ func CanUndo(e store.LogEntry) bool {
 		return true
 	case store.DeedComments:
 		return true
+	case store.DeedImport:
+		return !act.IsNothing(e.After)
 	case store.DeedReorder, store.DeedSettings, store.DeedAnnounce:
 		return !act.IsNothing(e.Before)
 	}
@@ -91,7 +94,7 @@ var undoers = map[string]undoer{
 	store.DeedRhythm: sitesettings.UndoRhythm, store.DeedSettings: sitesettings.UndoSettings,
 	store.DeedReorder: status.UndoReorder, store.DeedBounds: undoBounds, store.DeedEdit: writing.UndoEdit,
 	store.DeedRule: siterules.UndoRule, store.DeedOuting: outings.Undo, store.DeedComments: comments.Undo,
-	store.DeedAnnounce: channels.UndoAnnounced,
+	store.DeedAnnounce: channels.UndoAnnounced, store.DeedImport: imports.Undo,
 }
 
 // undoAct takes back all lines of an act, what was done last first, as an act of its own. It

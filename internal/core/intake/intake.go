@@ -287,6 +287,15 @@ func ParseTags(text string) []string {
 	return trimTags(strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ';' || r == '|' }))
 }
 
+// Column is the value of a column by its heading or its number; ok is false where there is none.
+func (l Line) Column(name string) (value string, ok bool) {
+	at, ok := columnOf(l.Columns, name)
+	if !ok || at >= len(l.Columns) {
+		return "", false
+	}
+	return l.Columns[at].Value, true
+}
+
 // columnOf finds a column by its heading, or by its number from 1.
 func columnOf(columns []Column, name string) (at int, ok bool) {
 	folded := letters.Fold(strings.TrimSpace(name))

@@ -14,13 +14,13 @@ import (
 // Pattern is a one-off rhythm for a batch: every so many days, so often within a
 // window, so far apart.
 type Pattern struct {
-	EveryDays int         // 1 to MaxEvery; counted from the first date
-	From      civil.Clock // the window's beginning, 00:00 to 23:59
-	To        civil.Clock // its end, exclusive; up to 48:00
-	Count     int         // posts a day, 1 to MaxCount
-	Gap       int         // fewest minutes between two posts, 1 to rhythm.MaxGap
-	Uneven    bool        // leave out minutes divisible by five
-	Seed      uint64
+	EveryDays int         `json:"everyDays"`        // 1 to MaxEvery; counted from the first date
+	From      civil.Clock `json:"from"`             // the window's beginning, 00:00 to 23:59
+	To        civil.Clock `json:"to"`               // its end, exclusive; up to 48:00
+	Count     int         `json:"count"`            // posts a day, 1 to MaxCount
+	Gap       int         `json:"gap"`              // fewest minutes between two posts, 1 to rhythm.MaxGap
+	Uneven    bool        `json:"uneven,omitempty"` // leave out minutes divisible by five
+	Seed      uint64      `json:"seed,omitempty"`
 }
 
 // Limits on patterns.

@@ -60,9 +60,9 @@ func sorted(names []string) []string { return slices.Sorted(slices.Values(names)
 
 // newText writes the text of a locked post as a new version, where it differs from the
 // live one, and returns the one that is to be live. Where was is not 0, the version of that
-// number is replaced by it and may go: what one person writes in one sitting is one
+// number is replaced by it and may go: what one person writes in one sitting, which lasts so long, is one
 // version, unless it was out meanwhile.
-func (t *Tx) newText(ctx context.Context, p Post, actor *int64, now time.Time) (text Text, was int64, err error) {
+func (t *Tx) newText(ctx context.Context, p Post, actor *int64, now time.Time, sitting time.Duration) (text Text, was int64, err error) {
 	var live Text
 	if err := t.run.One(ctx, &live,
 		selectText+` where texts.id = (select text_id from posts where site_id = $1 and id = $2)`, p.SiteID, p.ID); err != nil {

@@ -1,0 +1,526 @@
+package imports_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"image"
+	"image/png"
+	"io"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/jonboulle/clockwork"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/act"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/intake"
+	"dapper.example/internal/core/reflow"
+	"dapper.example/internal/desktest"
+	"dapper.example/internal/imports"
+	"dapper.example/internal/pgtest"
+	"dapper.example/internal/store"
+	"dapper.example/internal/undo"
+	"dapper.example/internal/writing"
+)
+
+// room is a blog, its editor's desk, and a runner of imports on a clock of its own.
+type room struct {
+	desktest.Room
+	clock  *clockwork.FakeClock
+	runner *imports.Runner
+	t      *testing.T
+}
+
+func newRoom(t *testing.T) room {
+	r := room{Room: desktest.New(t), clock: clockwork.NewFakeClockAt(pgtest.Noon), t: t}
+	r.runner = &imports.Runner{Store: r.World.Store, Clock: r.clock, Log: pgtest.Quiet()}
+	return r
+}
+
+func (r room) now() time.Time { return r.clock.Now() }
+
+// packed is an archive of files by their paths.
+func packed(t *testing.T, files map[string]string) []byte {
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	for path, text := range files {
+		w, err := z.Create(path)
+		require.NoError(t, err)
+		_, err = io.WriteString(w, text)
+		require.NoError(t, err)
+	}
+	require.NoError(t, z.Close())
+	return out.Bytes()
+}
+
+func drawn(t *testing.T) string {
+	var out bytes.Buffer
+	require.NoError(t, png.Encode(&out, image.NewRGBA(image.Rect(0, 0, 40, 30))))
+	return out.String()
+}
+
+// begin begins an import with a file.
+func (r room) begin(source, path string, data []byte) store.Import {
+	i, err := imports.Begin(r.t.Context(), r.Desk, source, r.now())
+	require.NoError(r.t, err)
+	r.add(i, path, data)
+	return i
+}
+
+func (r room) add(i store.Import, path string, data []byte) {
+	require.NoError(r.t, imports.AddFile(r.t.Context(), r.Desk, i.ID, path, bytes.NewReader(data)))
+}
+
+func (r room) load(id int64) store.Import {
+	i, err := r.World.Import(r.t.Context(), r.World.Site.ID, id)
+	require.NoError(r.t, err)
+	return i
+}
+
+func (r room) step() { require.NoError(r.t, r.runner.Step(r.t.Context())) }
+
+// read has an import read.
+func (r room) read(i store.Import, setup imports.Setup) store.Import {
+	_, err := imports.Read(r.t.Context(), r.Desk, i.ID, r.load(i.ID).Version, setup, r.now())
+	require.NoError(r.t, err)
+	r.step()
+	i = r.load(i.ID)
+	require.Equal(r.t, store.ImportProposed, i.State, i.Problem)
+	return i
+}
+
+func (r room) propose(i store.Import) imports.Proposal {
+	p, err := imports.Propose(r.t.Context(), r.World.Queries, r.World.Site, r.load(i.ID), r.now())
+	require.NoError(r.t, err)
+	return p
+}
+
+// land reads an import and has it land.
+func (r room) land(i store.Import, setup imports.Setup) store.Import {
+	i = r.read(i, setup)
+	_, err := imports.Commit(r.t.Context(), r.Desk, i.ID, r.propose(i).Token(), r.now())
+	require.NoError(r.t, err)
+	r.step()
+	i = r.load(i.ID)
+	require.Equal(r.t, store.ImportDone, i.State, i.Problem)
+	return i
+}
+
+// lines are what became of an import's lines, by their keys: states and reasons.
+func (r room) lines(i store.Import) map[string]string {
+	all, err := r.World.ImportLines(r.t.Context(), i.ID, nil, 0, 1000)
+	require.NoError(r.t, err)
+	said := make(map[string]string)
+	for _, l := range all {
+		said[l.Key] = strings.TrimSpace(string(l.State) + ": " + l.Reason)
+		if l.Reason == "" {
+			said[l.Key] = string(l.State)
+		}
+	}
+	return said
+}
+
+func (r room) posts() map[string]store.Post {
+	all, err := r.World.PostsAfter(r.t.Context(), r.World.Site.ID, 0, 10_000)
+	require.NoError(r.t, err)
+	titled := make(map[string]store.Post)
+	for _, p := range all {
+		titled[p.Title] = p
+	}
+	return titled
+}
+
+func TestAnArchiveBecomesDrafts(t *testing.T) {
+	r := newRoom(t)
+	data := packed(t, map[string]string{
+		"spring/crocus.md":   "---\ntags: [crocus, Sky]\ncategory: sky guide\nauthor: ines abara\nprice: 12\npicture: crocus.png\n---\n# Crocus time\n\nText ![a crocus](crocus.png).",
+		"spring/crocus.png":  drawn(t),
+		"notes.txt":          "Two notes\n\nAnd more.",
+		"page.html":          "<title>A page</title><p>See <a href='https://example.org'>this</a> ![](gone.png)",
+		"empty.md":           "",
+		"broken/picture.png": "no picture",
+		"uses-broken.md":     "![x](broken/picture.png)",
+	})
+	i := r.land(r.begin("Spring", "spring.zip", data), imports.Setup{})
+	assert.Equal(t, map[string]string{"spring/crocus.md": "landed", "notes.txt": "landed", "page.html": "landed", "empty.md": "left: It is empty.", "uses-broken.md": "landed"}, r.lines(i))
+	posts := r.posts()
+	crocus := posts["Crocus time"]
+	assert.Equal(t, store.Draft, crocus.Status)
+	assert.ElementsMatch(t, []string{"crocus", "Sky"}, []string(crocus.Tags))
+	assert.Equal(t, "Sky Guide", *crocus.CategoryName)
+	assert.Equal(t, "Ines Abara", crocus.AuthorName)
+	assert.Equal(t, "Spring", crocus.Import)
+	assert.Equal(t, map[string]string{"price": "12"}, map[string]string(crocus.Fields))
+	assert.Regexp(t, `^/blog/dome/pictures/[0-9a-f]{16}-40x30\.png$`, crocus.FeaturedImage)
+	assert.Equal(t, "Text ![a crocus]("+crocus.FeaturedImage+").", crocus.Body, "one picture, however often it is shown")
+	pictures, err := r.World.Pictures(t.Context(), r.World.Site.ID, store.PictureFilter{Titles: 5}, 10)
+	require.NoError(t, err)
+	require.Len(t, pictures, 1)
+	assert.Equal(t, "crocus.png", pictures[0].Name)
+	assert.Equal(t, "a crocus", pictures[0].Alt)
+	assert.Equal(t, 1, pictures[0].Uses)
+	assert.Equal(t, "See [this](https://example.org) !\\[](gone.png)", posts["A page"].Body)
+	text, err := r.World.Text(t.Context(), r.World.Site.ID, crocus.ID, crocus.TextID)
+	require.NoError(t, err)
+	assert.Equal(t, crocus.Body, text.Body)
+	found, err := r.World.PostIDs(t.Context(), r.World.Site.ID, store.PostFilter{Text: "crocus"}, 10)
+	require.NoError(t, err)
+	assert.Len(t, found, 1, "the search finds it")
+	files, err := r.World.ImportFiles(t.Context(), i.ID)
+	require.NoError(t, err)
+	assert.Empty(t, files, "its files are let go")
+}
+
+// sheetOf is a sheet of so many rows, with columns Nr, Name, Text and Day.
+func sheetOf(n int) []byte {
+	var out bytes.Buffer
+	out.WriteString("Nr;Name;Text;Day\n")
+	for k := range n {
+		fmt.Fprintf(&out, "k%d;Torch %d;Text %d;%d Mar 2026\n", k+1, k+1, k+1, k%28+1)
+	}
+	return out.Bytes()
+}
+
+// composed makes posts of those rows.
+func composed() imports.Setup {
+	return imports.Setup{Sheet: imports.Sheet{Heading: 1, Key: "Nr"}, Recipe: intake.Recipe{Fill: map[intake.Field]intake.Fill{
+		intake.Title: {Text: "{column:Name}"}, intake.Body: {Text: "About {column:Name}.\n\n{column:Text}"}}}}
+}
+
+func TestASheetIsGuessedAndComposed(t *testing.T) {
+	r := newRoom(t)
+	i := r.begin("Torches", "torches.csv", []byte("Our list\n\nID,Headline,Text,Price\n1,Red torch,<p>It is <b>red</b></p>,12\n2,,nothing,\n,No key,x,1\n3,Blue torch,Blue,\n"))
+	look, err := imports.LookAt(t.Context(), r.World.Queries, i, imports.Sheet{})
+	require.NoError(t, err)
+	assert.Equal(t, "sheet", look.Kind)
+	assert.Equal(t, []string{"ID", "Headline", "Text", "Price"}, look.Sheet.Headings)
+	setup := look.Guess
+	assert.Equal(t, imports.Sheet{Heading: 3, Key: "ID"}, setup.Sheet)
+	assert.Equal(t, "{column:Headline}", setup.Recipe.Fill[intake.Title].Text)
+	setup.Sheet.Needed = []string{"Headline"}
+	setup.Recipe.Fields = map[string]string{"price": "{column:Price}"}
+	shown, err := imports.Preview(t.Context(), r.World.Queries, i, setup, 2, r.now())
+	require.NoError(t, err)
+	require.Len(t, shown, 2)
+	assert.Equal(t, "It is **red**", shown[0].Post.Body)
+	assert.Equal(t, "The column “Headline” is empty.", shown[1].Reason)
+	i = r.land(i, setup)
+	assert.Equal(t, map[string]string{"1": "landed", "row 5": "left: The column “Headline” is empty.", "row 6": "left: The column “ID”, by which rows are known again, is empty.", "3": "landed"},
+		r.withoutKey2(i))
+	assert.Equal(t, map[string]string{"price": "12"}, map[string]string(r.posts()["Red torch"].Fields))
+
+	setup.Sheet.Fewest = 3
+	again := r.begin("Others", "torches.csv", []byte("Our list\n\nID,Headline,Text,Price\n1,Green torch,a,12\n2,Few,,\n"))
+	again = r.land(again, setup)
+	assert.Equal(t, map[string]string{"1": "landed"}, r.lines(again), "rows with fewer filled cells do not count")
+}
+
+// withoutKey2 is what became of lines, where a row that is left out may go by its key or its number.
+func (r room) withoutKey2(i store.Import) map[string]string {
+	lines := r.lines(i)
+	if said, ok := lines["2"]; ok {
+		delete(lines, "2")
+		lines["row 5"] = said
+	}
+	return lines
+}
+
+func TestPostsAreGivenTimes(t *testing.T) {
+	r := newRoom(t)
+	setup := composed()
+	setup.Landing = imports.Landing{As: imports.AsPlaced, Start: civil.MustDate("2026-11-30"),
+		Pattern: &reflow.Pattern{EveryDays: 1, From: civil.MustClock("08:00"), To: civil.MustClock("12:00"), Count: 1, Gap: 60, Uneven: true, Seed: 3}}
+	i := r.read(r.begin("Torches", "t.csv", sheetOf(5)), setup)
+	p := r.propose(i)
+	require.Len(t, p.Times, 5)
+	token := p.Token()
+
+	// What somebody schedules meanwhile makes another proposal, and nothing is done.
+	at := p.Times[2].At
+	r.Pinned(t, "In the way", at)
+	_, err := imports.Commit(t.Context(), r.Desk, i.ID, token, r.now())
+	var outdated *act.Outdated[imports.Proposal]
+	require.ErrorAs(t, err, &outdated)
+	assert.NotEqual(t, token, outdated.Now.Token())
+
+	_, err = imports.Commit(t.Context(), r.Desk, i.ID, outdated.Now.Token(), r.now())
+	require.NoError(t, err)
+	r.step()
+	posts := r.posts()
+	for n, one := range outdated.Now.Times {
+		p := posts[fmt.Sprintf("Torch %d", n+1)]
+		assert.Equal(t, store.Scheduled, p.Status)
+		assert.Equal(t, one.At, p.DueAt.UTC())
+		date, clock := r.World.Site.Zone().Local(*p.DueAt)
+		assert.Equal(t, civil.MustDate("2026-11-30").Add(n), date)
+		assert.True(t, clock >= civil.MustClock("08:00") && clock < civil.MustClock("12:00") && clock%5 != 0, clock.String())
+		assert.NotEmpty(t, p.Slug)
+	}
+}
+
+func TestPostsTakeSlotsOfTheRhythm(t *testing.T) {
+	r := newRoom(t)
+	setup := composed()
+	setup.Landing.As = imports.AsPlaced
+	r.land(r.begin("Torches", "t.csv", sheetOf(4)), setup)
+	for _, p := range r.posts() {
+		assert.Equal(t, store.Scheduled, p.Status)
+		assert.NotNil(t, p.SlotDate, "it sits in a slot")
+	}
+	back := setup
+	back.Landing.Start = civil.MustDate("2026-11-02")
+	i := r.begin("Older", "t.csv", []byte("Nr;Name;Text;Day\na;An older one;x;\n"))
+	r.land(i, back)
+	older := r.posts()["An older one"]
+	assert.Equal(t, store.Published, older.Status, "what is past comes out at once, with its date")
+	assert.Equal(t, civil.MustDate("2026-11-02"), r.World.Site.Zone().DateOf(*older.PublishedAt))
+}
+
+func TestDatesOfTheSourceAreKept(t *testing.T) {
+	r := newRoom(t)
+	setup := imports.Setup{Landing: imports.Landing{As: imports.AsDated}, Recipe: intake.Recipe{NewCategories: true}}
+	r.land(r.begin("Old blog", "old.zip", packed(t, map[string]string{
+		"1.md": "---\ntitle: Out\ndate: 2020-03-01T10:00:00Z\ncategory: Roof Work\n---\n", "2.md": "---\ntitle: To come\ndate: 2027-03-01T10:00:00Z\n---\n",
+		"3.md": "---\ntitle: A draft\ndate: 2020-03-01\ndraft: true\n---\n", "4.md": "---\ntitle: Away\ndate: 2020-03-01T10:00:00Z\nstatus: archived\nnotice: Old.\n---\n",
+		"5.md": "---\ntitle: About\nkind: page\ndate: 2020-03-01T10:00:00Z\nslug: about-us\n---\n", "6.md": "---\ntitle: Dateless\n---\n", "7.md": "---\ntitle: Again\nslug: about-us\ndate: 2020-03-02T10:00:00Z\n---\n",
+	})), setup)
+	posts := r.posts()
+	assert.Equal(t, store.Published, posts["Out"].Status)
+	assert.Equal(t, "2020-03-01T10:00:00Z", posts["Out"].PublishedAt.UTC().Format(time.RFC3339))
+	assert.Equal(t, "roof-work", *posts["Out"].CategorySlug)
+	assert.True(t, posts["To come"].Pinned)
+	assert.Equal(t, store.Draft, posts["A draft"].Status)
+	assert.Equal(t, []any{store.Archived, "Old."}, []any{posts["Away"].Status, posts["Away"].Notice})
+	assert.Equal(t, []string{"page", "about-us"}, []string{posts["About"].Kind, posts["About"].Slug})
+	assert.Equal(t, store.Draft, posts["Dateless"].Status)
+	assert.Equal(t, "about-us-2", posts["Again"].Slug)
+}
+
+func TestWhatTheBlogHasIsLeftOut(t *testing.T) {
+	r := newRoom(t)
+	r.Draft(t, "Cables that can be found in the dark")
+	setup := imports.Setup{}
+	files := packed(t, map[string]string{"a.md": "# Cables that can be found in the night", "b.md": "# Something else entirely new", "c.md": "# cables that can be found in the dark"})
+	i := r.read(r.begin("S", "s.zip", files), setup)
+	assert.Equal(t, map[string]string{"a.md": "left: There is a post with nearly the same title: “Cables that can be found in the dark”.", "b.md": "ready", "c.md": "left: There is a post with the same title."}, r.lines(i))
+	setup.Landing.Doubles = true
+	i = r.read(i, setup)
+	assert.Equal(t, map[string]string{"a.md": "ready", "b.md": "ready", "c.md": "ready"}, r.lines(i), "it is read anew")
+	again := r.read(r.begin("K", "k.csv", []byte("Nr,Name,Text\n1,One,a\n1,Two,b\n")), imports.Setup{Sheet: imports.Sheet{Heading: 1, Key: "Nr"}, Recipe: composed().Recipe})
+	counts, err := r.World.CountLines(t.Context(), again.ID)
+	require.NoError(t, err)
+	assert.Equal(t, map[store.LineState]int{store.LineReady: 1, store.LineLeft: 1}, counts)
+}
+
+func TestTheSameSourceChangesItsPosts(t *testing.T) {
+	r := newRoom(t)
+	sheet := func(rows ...string) []byte { return []byte("Nr;Name;Text;Day\n" + strings.Join(rows, "\n") + "\n") }
+	first := r.land(r.begin("Torches", "t.csv", sheet("1;Red;a;", "2;Blue;b;", "3;Green;c;", "4;White;d;")), composed())
+	posts := r.posts()
+	body := "Mine."
+	_, err := writing.Write(t.Context(), r.Desk, posts["Blue"].ID, posts["Blue"].Version, writing.Text{Body: &body}, r.now().Add(time.Hour))
+	require.NoError(t, err)
+	_, err = writing.Write(t.Context(), r.Desk, posts["White"].ID, posts["White"].Version, writing.Text{Body: &body}, r.now().Add(time.Hour))
+	require.NoError(t, err)
+
+	i := r.land(r.begin("Torches", "t2.csv", sheet("1;Red;better;", "2;Blue;better;", "3;Green;c;", "4;White;d;", "5;Black;e;")), composed())
+	assert.Equal(t, map[string]string{"1": "updated", "2": "clash: Both it and its post, “Blue”, have changed since. The post stays as it is.", "3": "same: It was brought in before, and says the same.",
+		"4": "same: It was brought in before, and says the same.", "5": "landed"}, r.lines(i))
+	posts = r.posts()
+	assert.Equal(t, "About Red.\n\nbetter", posts["Red"].Body)
+	assert.Equal(t, "Mine.", posts["Blue"].Body)
+	assert.Len(t, posts, 5)
+	entry := r.logged()
+	assert.Equal(t, "1 post brought in and 1 post changed from “Torches”.", entry.Reason)
+
+	// Undone, the changed one says what it said before.
+	_, err = undo.Undo(t.Context(), r.Desk, entry.ID, r.now())
+	require.NoError(t, err)
+	r.step()
+	assert.Equal(t, store.ImportUndone, r.load(i.ID).State)
+	posts = r.posts()
+	assert.Equal(t, "About Red.\n\na", posts["Red"].Body)
+	assert.NotContains(t, posts, "Black")
+	assert.Equal(t, store.ImportDone, r.load(first.ID).State)
+}
+
+// logged is the latest line of the logbook that tells of an import.
+func (r room) logged() store.LogEntry {
+	all, err := r.World.Logbook(r.t.Context(), r.World.Site.ID, store.LogFilter{Deed: store.DeedImport}, 10)
+	require.NoError(r.t, err)
+	require.NotEmpty(r.t, all)
+	return all[0]
+}
+
+func TestAnImportIsUndoneButForWhatWasChanged(t *testing.T) {
+	r := newRoom(t)
+	setup := composed()
+	setup.Landing.As = imports.AsShelf
+	i := r.land(r.begin("Torches", "t.csv", sheetOf(60)), setup)
+	posts := r.posts()
+	require.Len(t, posts, 60)
+	edited := posts["Torch 2"]
+	body := "Mine."
+	_, err := writing.Write(t.Context(), r.Desk, edited.ID, edited.Version, writing.Text{Body: &body}, r.now().Add(time.Hour))
+	require.NoError(t, err)
+	entry := r.logged()
+	assert.Equal(t, "60 posts brought in from “Torches”.", entry.Reason)
+	assert.True(t, undo.CanUndo(entry))
+	again, err := undo.Undo(t.Context(), r.Desk, entry.ID, r.now())
+	require.NoError(t, err)
+	r.step()
+	assert.Equal(t, store.ImportUndone, r.load(i.ID).State)
+	left := r.posts()
+	assert.Len(t, left, 1)
+	assert.Equal(t, "kept: It was changed since, so it stays.", r.lines(i)["k2"])
+	assert.Equal(t, "undone", r.lines(i)["k3"])
+	if again != 0 {
+		_, err = undo.Undo(t.Context(), r.Desk, again, r.now())
+		require.Error(t, err, "it is brought in anew instead")
+	}
+	// What is in the bin is no post of the source any more: bringing it in again makes new ones.
+	i = r.land(r.begin("Torches", "t.csv", sheetOf(3)), setup)
+	assert.Equal(t, "landed", r.lines(i)["k1"])
+}
+
+// failing is a runner's store that dies after some transactions: what a kill leaves behind.
+func TestARunGoesOnWhereItWas(t *testing.T) {
+	r := newRoom(t)
+	i := r.begin("Torches", "t.csv", sheetOf(230))
+	_, err := imports.Read(t.Context(), r.Desk, i.ID, 1, composed(), r.now())
+	require.NoError(t, err)
+	// It dies in the middle of reading, and of landing, whenever that is.
+	died := 0
+	run := func(until store.ImportState) {
+		for n := 1; r.load(i.ID).State != until; n++ {
+			ctx, kill := context.WithCancel(t.Context())
+			r.clock.Advance(time.Second)
+			watching := make(chan struct{})
+			go func() {
+				defer close(watching)
+				for ctx.Err() == nil {
+					counts, err := r.World.CountLines(ctx, i.ID)
+					if err != nil {
+						return
+					}
+					done := counts[store.LineLanded]
+					if until == store.ImportProposed {
+						done = counts[store.LineReady]
+					}
+					if done >= n*50 {
+						died++
+						kill()
+					}
+				}
+			}()
+			_ = r.runner.Step(ctx)
+			kill()
+			<-watching
+			require.Less(t, n, 50)
+		}
+	}
+	run(store.ImportProposed)
+	_, err = imports.Commit(t.Context(), r.Desk, i.ID, r.propose(i).Token(), r.now())
+	require.NoError(t, err)
+	run(store.ImportDone)
+	assert.Positive(t, died)
+	assert.Equal(t, 230, len(r.posts()), "no line twice, and none left")
+	assert.Equal(t, "230 posts brought in from “Torches”.", r.logged().Reason)
+}
+
+func TestAnImportIsPausedResumedAndCancelled(t *testing.T) {
+	r := newRoom(t)
+	i := r.read(r.begin("Torches", "t.csv", sheetOf(120)), composed())
+	i, err := imports.Commit(t.Context(), r.Desk, i.ID, r.propose(i).Token(), r.now())
+	require.NoError(t, err)
+	paused, err := imports.Pause(t.Context(), r.Desk, i.ID, i.Version)
+	require.NoError(t, err)
+	r.step()
+	assert.Empty(t, r.posts())
+	_, err = imports.Pause(t.Context(), r.Desk, i.ID, i.Version)
+	require.ErrorIs(t, err, act.ErrStale)
+	resumed, err := imports.Resume(t.Context(), r.Desk, i.ID, paused.Version)
+	require.NoError(t, err)
+	assert.Equal(t, store.ImportLanding, resumed.State)
+	cancelled, err := imports.Cancel(t.Context(), r.Desk, i.ID, resumed.Version, r.now())
+	require.NoError(t, err)
+	assert.Equal(t, store.ImportCancelled, cancelled.State)
+	r.step()
+	assert.Empty(t, r.posts())
+	_, err = imports.Resume(t.Context(), r.Desk, i.ID, cancelled.Version)
+	require.Error(t, err)
+}
+
+func TestWhatCannotBeBroughtInIsSaid(t *testing.T) {
+	r := newRoom(t)
+	ctx := t.Context()
+	for name, c := range map[string]struct {
+		path string
+		data []byte
+		says string
+	}{
+		"no archive":  {"a.zip", []byte("text"), "“a.zip” is no .zip archive, or it is cut off. Pack it once more."},
+		"no articles": {"a.jpg", []byte(drawn(t)), "There are no articles in these files: no .md, .txt, .html or .docx."},
+		"no sheet":    {"a.xlsx", []byte("PK\x03\x04"), "This file is cut off or damaged. Save it once more."},
+	} {
+		i := r.begin(name, c.path, c.data)
+		_, err := imports.LookAt(ctx, r.World.Queries, i, imports.Sheet{})
+		var u *imports.Unreadable
+		require.ErrorAs(t, err, &u, name)
+		assert.Equal(t, c.says, u.Why)
+	}
+	i := r.begin("Torches", "t.csv", sheetOf(2))
+	for _, c := range []struct {
+		setup       imports.Setup
+		field, says string
+	}{
+		{imports.Setup{Recipe: intake.Recipe{Fill: map[intake.Field]intake.Fill{intake.Title: {Text: "{column:Nam}"}}}, Sheet: imports.Sheet{Heading: 1}}, "setup.recipe.fill.title", "There is no column “Nam”."},
+		{imports.Setup{Sheet: imports.Sheet{Heading: 1, Key: "Id"}}, "setup.sheet.key", "There is no column “Id”."},
+		{imports.Setup{Landing: imports.Landing{As: "somewhere"}}, "setup.landing.as", "Choose where the posts go."},
+		{imports.Setup{Landing: imports.Landing{As: imports.AsPlaced, Pattern: &reflow.Pattern{}}}, "setup.landing.pattern.everyDays", "Every 0 days is not possible; choose 1 to 366."},
+	} {
+		_, err := imports.Read(ctx, r.Desk, i.ID, 1, c.setup, r.now())
+		var bad *act.Invalid
+		require.ErrorAs(t, err, &bad)
+		assert.Equal(t, []string{c.field, c.says}, []string{bad.Field, bad.Message})
+	}
+	for _, path := range []string{"", "../x.md", "a\x00b.md", strings.Repeat("a", 600)} {
+		var bad *act.Invalid
+		require.ErrorAs(t, imports.AddFile(ctx, r.Desk, i.ID, path, strings.NewReader("x")), &bad)
+		assert.Equal(t, "path", bad.Field)
+	}
+	broken := io.MultiReader(strings.NewReader("half"), errReader{})
+	require.Error(t, imports.AddFile(ctx, r.Desk, i.ID, "half.md", broken))
+	files, err := r.World.ImportFiles(ctx, i.ID)
+	require.NoError(t, err)
+	assert.Len(t, files, 1, "what arrives halfway leaves nothing")
+	_, err = imports.Commit(ctx, r.Desk, i.ID, "x", r.now())
+	require.Error(t, err, "it has to be read first")
+	require.NoError(t, imports.Delete(ctx, r.Desk, i.ID))
+	_, err = r.World.Import(ctx, r.World.Site.ID, i.ID)
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+type errReader struct{}
+
+func (errReader) Read([]byte) (int, error) { return 0, errors.New("the connection is gone") }
+
+func TestSetupsAreKeptByName(t *testing.T) {
+	r := newRoom(t)
+	require.NoError(t, imports.SaveRecipe(t.Context(), r.Desk, " Torch  list ", composed(), r.now()))
+	require.NoError(t, imports.SaveRecipe(t.Context(), r.Desk, "Torch list", composed(), r.now()))
+	all, err := r.World.ImportRecipes(t.Context(), r.World.Site.ID)
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	setup, err := imports.SetupOf(store.Import{Setup: all[0].Setup})
+	require.NoError(t, err)
+	assert.Equal(t, composed(), setup)
+	var bad *act.Invalid
+	require.ErrorAs(t, imports.SaveRecipe(t.Context(), r.Desk, "", composed(), r.now()), &bad)
+}
