@@ -260,6 +260,10 @@ func (c *client) things(w pgtest.World) things {
 	require.NoError(c.t, err)
 	made.ids["told"] = told.ID
 	made.ids["categories"] = w.Category
+	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
+		made.ids["imports"], err = tx.InsertImport(ctx, store.Import{SiteID: w.Site.ID, User: w.Editor.ID, Source: "Torches", CreatedAt: pgtest.Noon})
+		return err
+	}))
 	require.NoError(c.t, w.SetTags(ctx, w.Site.ID, made.ids["posts"], []store.Tag{{Slug: "moon", Name: "Moon"}}))
 	tag, err := w.TagBySlug(ctx, w.Site.ID, "moon")
 	require.NoError(c.t, err)

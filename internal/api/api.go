@@ -28,6 +28,7 @@ import (
 	"dapper.example/internal/api/channels"
 	"dapper.example/internal/api/comments"
 	"dapper.example/internal/api/forecasts"
+	"dapper.example/internal/api/imports"
 	"dapper.example/internal/api/logbook"
 	"dapper.example/internal/api/operation"
 	"dapper.example/internal/api/plan"
@@ -170,6 +171,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	forecasts.Register(api, s.Tools)
 	blogs.Register(api, s.Tools)
 	comments.Register(api, s.Tools)
+	imports.Register(api, s.Tools)
 	s.guideOperations(api)
 	s.lensOperations(api)
 	s.calendarOperations(api)

@@ -23,7 +23,7 @@ var layers = [][]string{
 	{"internal/api"},
 	{"internal/api/blogs"},
 	{"internal/api/forecasts", "internal/api/accounts", "internal/api/plan"},
-	{"internal/api/posts", "internal/api/comments", "internal/api/rhythms", "internal/api/logbook", "internal/api/rules"},
+	{"internal/api/posts", "internal/api/comments", "internal/api/imports", "internal/api/rhythms", "internal/api/logbook", "internal/api/rules"},
 	{"internal/api/channels"},
 	{"internal/api/operation"},
 	{"internal/engine", "internal/demo", "internal/standin", "internal/desktest", "web"},

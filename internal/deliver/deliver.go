@@ -14,6 +14,7 @@ import (
 	"log/slog"
 	"net/http"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -25,6 +26,7 @@ import (
 	"github.com/riverqueue/river/rivertype"
 
 	"dapper.example/internal/channel"
+	"dapper.example/internal/imports"
 	"dapper.example/internal/reach"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
@@ -69,6 +71,7 @@ type Worker struct {
 	pool  *pgxpool.Pool
 	river *river.Client[pgx.Tx]
 	hooks *webhooks.Sender
+	bring *imports.Runner
 }
 
 // DonePath is where outside hands tell, signed, what became of a message.
@@ -119,7 +122,13 @@ func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post 
 		return nil, err
 	}
 	hooks := &webhooks.Sender{Store: s, Clock: clock, Box: box, Client: reach.Client(allowed), Public: post.Public, Log: log}
-	return &Worker{pool, client, hooks}, nil
+	queue, err := NewQueue(s)
+	if err != nil {
+		pool.Close()
+		return nil, err
+	}
+	bring := &imports.Runner{Store: s, Clock: clock, Log: log, Ended: queue.reportImport}
+	return &Worker{pool, client, hooks, bring}, nil
 }
 
 const (
@@ -137,7 +146,10 @@ func (w *Worker) Run(ctx context.Context) error {
 	if err := w.river.Start(context.WithoutCancel(ctx)); err != nil {
 		return fmt.Errorf("starting the worker: %w", err)
 	}
-	w.hooks.Run(ctx)
+	var loops sync.WaitGroup
+	loops.Go(func() { w.hooks.Run(ctx) })
+	loops.Go(func() { w.bring.Run(ctx) })
+	loops.Wait()
 	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopPatience)
 	defer cancel()
 	if err := w.river.Stop(grace); err != nil {

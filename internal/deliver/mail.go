@@ -12,6 +12,7 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/wneessen/go-mail"
 
+	"dapper.example/internal/imports"
 	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 )
@@ -23,6 +24,8 @@ type Mail struct {
 	Invitation int64  `json:"invitation,omitempty"`
 	Reset      string `json:"reset_for,omitempty"`  // an address, whether or not it is a person's
 	Subscriber int64  `json:"subscriber,omitempty"` // who is asked whether they want mails
+	Import     int64  `json:"import,omitempty"`     // whose end is told to who began it
+	Site       int64  `json:"site,omitempty"`       // of the import
 }
 
 // Kind names the job.
@@ -41,6 +44,15 @@ func (q *Queue) Reset(ctx context.Context, tx *store.Tx, email string) error {
 // AskSubscriber puts the letter in which somebody is asked to confirm that they want mails into a transaction.
 func (q *Queue) AskSubscriber(ctx context.Context, tx *store.Tx, subscriber int64) error {
 	return q.mail(ctx, tx, Mail{Subscriber: subscriber})
+}
+
+// reportImport puts the letter that tells of an import's end into a transaction, where who began it wants one.
+func (q *Queue) reportImport(ctx context.Context, tx *store.Tx, i store.Import) error {
+	setup, err := imports.SetupOf(i)
+	if err != nil || !setup.Landing.Mail {
+		return err
+	}
+	return q.mail(ctx, tx, Mail{Import: i.ID, Site: i.SiteID})
 }
 
 func (q *Queue) mail(ctx context.Context, tx *store.Tx, m Mail) error {
@@ -83,6 +95,9 @@ func (w *mails) write(ctx context.Context, m Mail) (people.Letter, error) {
 	}
 	if m.Subscriber != 0 {
 		return w.ask(ctx, m.Subscriber)
+	}
+	if m.Import != 0 {
+		return imports.WriteReport(ctx, w.store.Queries, m.Site, m.Import, w.post.Public)
 	}
 	return people.WriteReset(ctx, w.store.Queries, m.Reset, w.post.Public, w.clock.Now())
 }

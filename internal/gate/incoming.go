@@ -40,7 +40,7 @@ const (
 )
 
 // Bodies beyond smallBody bytes take a share of the memory while they are worked on: what a
-// body of JSON becomes, at most, or a picture's own bytes. All such bodies together take no
+// body of JSON becomes, at most, or a file's own bytes. All such bodies together take no
 // more than largeBodies megabytes, so that the work they ask for finds room beside them.
 const (
 	smallBody   = 64 << 10
@@ -64,7 +64,7 @@ func MakeRoom(r *http.Request, op *huma.Operation) (leave func(), err error) {
 		return func() {}, nil
 	}
 	share := 2 + size*12>>20
-	if kind, _, _ := mime.ParseMediaType(r.Header.Get("Content-Type")); kind == "multipart/form-data" {
+	if kind, _, _ := mime.ParseMediaType(r.Header.Get("Content-Type")); kind == "multipart/form-data" || kind == "application/octet-stream" {
 		share = 2 + size>>20
 	}
 	share = min(share, largeBodies)

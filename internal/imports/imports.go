@@ -11,7 +11,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"path"
 	"slices"
 	"strings"
@@ -42,7 +41,7 @@ const KeptFor = 7 * 24 * time.Hour
 type Setup struct {
 	Sheet   Sheet         `json:"sheet,omitzero"`
 	Recipe  intake.Recipe `json:"recipe,omitzero"`
-	Landing Landing       `json:"landing,omitzero"`
+	Landing Goal          `json:"landing,omitzero"`
 }
 
 // Sheet says how a sheet is read.
@@ -63,13 +62,14 @@ const (
 	AsDated  = "dated"  // as the source has them: out where their dates are past, scheduled where they are to come
 )
 
-// Landing says how posts land.
-type Landing struct {
+// Goal says how posts land.
+type Goal struct {
 	As      string          `json:"as,omitempty"`      // "" is AsDrafts
 	Start   civil.Date      `json:"start,omitzero"`    // of AsPlaced; the zero date: now
 	Pattern *reflow.Pattern `json:"pattern,omitempty"` // of AsPlaced; nil: the rhythm
 	Doubles bool            `json:"doubles,omitempty"` // also lines that look like posts that the blog has
 	Minutes int             `json:"minutes,omitempty"` // it pauses after so long; 0: never
+	Mail    bool            `json:"mail,omitempty"`    // who begins it gets a report by mail at its end
 }
 
 const (
@@ -139,58 +139,70 @@ func Begin(ctx context.Context, d act.Desk, source string, now time.Time) (i sto
 	return i, err
 }
 
-// AddFile adds a file to an import, in the place of one of the same path. It is kept as it arrives; one that does not arrive to
-// its end leaves nothing.
-func AddFile(ctx context.Context, d act.Desk, id int64, filePath string, body io.Reader) (err error) {
-	filePath = strings.TrimLeft(path.Clean(strings.ReplaceAll(filePath, `\`, "/")), "/")
-	if filePath == "" || filePath == "." || strings.HasPrefix(filePath, "..") || len(filePath) > maxPathLen || !utf8.ValidString(filePath) || strings.ContainsRune(filePath, 0) {
+// Part is a part of a file that is brought. Parts come in their order; all but the last are whole megabytes.
+type Part struct {
+	Path string // of the file, with its folders
+	From int64  // how many bytes of the file came before
+	Last bool   // the file ends with it
+	Data []byte
+}
+
+// MaxPart is the largest part of a file, in bytes.
+const MaxPart = 4 << 20
+
+// AddFile adds a part of a file to an import; the first takes the place of a file of the same path. It fails with *act.Invalid,
+// and leaves the file as it was.
+func AddFile(ctx context.Context, d act.Desk, id int64, part Part) error {
+	part.Path = strings.TrimLeft(path.Clean(strings.ReplaceAll(part.Path, `\`, "/")), "/")
+	if part.Path == "" || part.Path == "." || strings.HasPrefix(part.Path, "..") || len(part.Path) > maxPathLen || !utf8.ValidString(part.Path) || strings.ContainsRune(part.Path, 0) {
 		return act.Invalidf("path", "Name the file, with its folders, in up to %d characters.", maxPathLen)
 	}
-	i, err := d.Store.Import(ctx, d.Site.ID, id)
-	if err != nil {
-		return err
+	if len(part.Data) > MaxPart || part.From%chunkSize != 0 || !part.Last && len(part.Data)%chunkSize != 0 {
+		return act.Invalidf("from", "A file comes in parts of whole megabytes, up to %d of them; only the last may be any size.", MaxPart/chunkSize)
 	}
-	if i.State != store.ImportCollecting {
-		return act.Invalidf("id", "This import has its files already. Begin another one.")
-	}
-	had, files, err := d.Store.ImportSize(ctx, id)
-	if err != nil {
-		return err
-	}
-	if files >= articles.MaxFiles {
-		return act.Invalidf("path", "There are more than %d files. Bring them in in parts.", articles.MaxFiles)
-	}
-	var file int64
-	if err := d.Store.InTx(ctx, func(tx *store.Tx) (err error) {
-		file, err = tx.BeginFile(ctx, id, filePath)
-		return err
-	}); err != nil {
-		return fmt.Errorf("keeping a file: %w", err)
-	}
-	defer func() {
-		if err != nil {
-			// The request may have ended; what it left is taken away all the same.
-			_ = d.Store.DropFile(context.WithoutCancel(ctx), id, file)
-		}
-	}()
-	chunk := make([]byte, chunkSize)
-	for nr := 0; ; nr++ {
-		n, err := io.ReadFull(body, chunk)
-		if n > 0 {
-			if had += int64(n); had > MaxBytes {
-				return act.Invalidf("path", "The files have more than %d MB together. Bring them in in parts.", MaxBytes>>20)
-			}
-			if err := d.Store.AddChunk(ctx, file, nr, chunk[:n]); err != nil {
-				return fmt.Errorf("keeping a file: %w", err)
-			}
-		}
-		if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-			return d.Store.EndFile(ctx, file)
-		}
+	return d.Store.InTx(ctx, func(tx *store.Tx) error {
+		i, err := tx.LockImport(ctx, d.Site.ID, id)
 		if err != nil {
 			return err
 		}
+		if i.State != store.ImportCollecting {
+			return act.Invalidf("id", "This import has its files already. Begin another one.")
+		}
+		file, err := fileOf(ctx, tx, id, part)
+		if err != nil {
+			return err
+		}
+		for from := 0; from < len(part.Data); from += chunkSize {
+			if err := tx.Queries.AddChunk(ctx, file, int(part.From/chunkSize)+from/chunkSize, part.Data[from:min(from+chunkSize, len(part.Data))]); err != nil {
+				return fmt.Errorf("keeping a file: %w", err)
+			}
+		}
+		if !part.Last {
+			return nil
+		}
+		return tx.Queries.EndFile(ctx, file)
+	})
+}
+
+// fileOf is the file that a part belongs to.
+func fileOf(ctx context.Context, tx *store.Tx, id int64, part Part) (int64, error) {
+	had, files, err := tx.Queries.ImportSize(ctx, id)
+	if err != nil {
+		return 0, err
 	}
+	switch {
+	case had+int64(len(part.Data)) > MaxBytes:
+		return 0, act.Invalidf("path", "The files have more than %d MB together. Bring them in in parts.", MaxBytes>>20)
+	case part.From > 0:
+		file, err := tx.Queries.FileAt(ctx, id, part.Path)
+		if errors.Is(err, store.ErrNotFound) || err == nil && (file.Whole || file.Size != part.From) {
+			return 0, act.Invalidf("from", "This part doesn't follow on the one before. Send the file from its beginning.")
+		}
+		return file.ID, err
+	case files >= articles.MaxFiles:
+		return 0, act.Invalidf("path", "There are more than %d files. Bring them in in parts.", articles.MaxFiles)
+	}
+	return tx.BeginFile(ctx, id, part.Path)
 }
 
 // Delete deletes an import with its files and its log; its posts stay. One that is at work is cancelled first.

@@ -4,7 +4,6 @@ import (
 	"archive/zip"
 	"bytes"
 	"context"
-	"errors"
 	"fmt"
 	"image"
 	"image/png"
@@ -74,7 +73,7 @@ func (r room) begin(source, path string, data []byte) store.Import {
 }
 
 func (r room) add(i store.Import, path string, data []byte) {
-	require.NoError(r.t, imports.AddFile(r.t.Context(), r.Desk, i.ID, path, bytes.NewReader(data)))
+	require.NoError(r.t, imports.AddFile(r.t.Context(), r.Desk, i.ID, imports.Part{Path: path, Last: true, Data: data}))
 }
 
 func (r room) load(id int64) store.Import {
@@ -234,7 +233,7 @@ func (r room) withoutKey2(i store.Import) map[string]string {
 func TestPostsAreGivenTimes(t *testing.T) {
 	r := newRoom(t)
 	setup := composed()
-	setup.Landing = imports.Landing{As: imports.AsPlaced, Start: civil.MustDate("2026-11-30"),
+	setup.Landing = imports.Goal{As: imports.AsPlaced, Start: civil.MustDate("2026-11-30"),
 		Pattern: &reflow.Pattern{EveryDays: 1, From: civil.MustClock("08:00"), To: civil.MustClock("12:00"), Count: 1, Gap: 60, Uneven: true, Seed: 3}}
 	i := r.read(r.begin("Torches", "t.csv", sheetOf(5)), setup)
 	p := r.propose(i)
@@ -284,7 +283,7 @@ func TestPostsTakeSlotsOfTheRhythm(t *testing.T) {
 
 func TestDatesOfTheSourceAreKept(t *testing.T) {
 	r := newRoom(t)
-	setup := imports.Setup{Landing: imports.Landing{As: imports.AsDated}, Recipe: intake.Recipe{NewCategories: true}}
+	setup := imports.Setup{Landing: imports.Goal{As: imports.AsDated}, Recipe: intake.Recipe{NewCategories: true}}
 	r.land(r.begin("Old blog", "old.zip", packed(t, map[string]string{
 		"1.md": "---\ntitle: Out\ndate: 2020-03-01T10:00:00Z\ncategory: Roof Work\n---\n", "2.md": "---\ntitle: To come\ndate: 2027-03-01T10:00:00Z\n---\n",
 		"3.md": "---\ntitle: A draft\ndate: 2020-03-01\ndraft: true\n---\n", "4.md": "---\ntitle: Away\ndate: 2020-03-01T10:00:00Z\nstatus: archived\nnotice: Old.\n---\n",
@@ -482,8 +481,8 @@ func TestWhatCannotBeBroughtInIsSaid(t *testing.T) {
 	}{
 		{imports.Setup{Recipe: intake.Recipe{Fill: map[intake.Field]intake.Fill{intake.Title: {Text: "{column:Nam}"}}}, Sheet: imports.Sheet{Heading: 1}}, "setup.recipe.fill.title", "There is no column “Nam”."},
 		{imports.Setup{Sheet: imports.Sheet{Heading: 1, Key: "Id"}}, "setup.sheet.key", "There is no column “Id”."},
-		{imports.Setup{Landing: imports.Landing{As: "somewhere"}}, "setup.landing.as", "Choose where the posts go."},
-		{imports.Setup{Landing: imports.Landing{As: imports.AsPlaced, Pattern: &reflow.Pattern{}}}, "setup.landing.pattern.everyDays", "Every 0 days is not possible; choose 1 to 366."},
+		{imports.Setup{Landing: imports.Goal{As: "somewhere"}}, "setup.landing.as", "Choose where the posts go."},
+		{imports.Setup{Landing: imports.Goal{As: imports.AsPlaced, Pattern: &reflow.Pattern{}}}, "setup.landing.pattern.everyDays", "Every 0 days is not possible; choose 1 to 366."},
 	} {
 		_, err := imports.Read(ctx, r.Desk, i.ID, 1, c.setup, r.now())
 		var bad *act.Invalid
@@ -492,24 +491,28 @@ func TestWhatCannotBeBroughtInIsSaid(t *testing.T) {
 	}
 	for _, path := range []string{"", "../x.md", "a\x00b.md", strings.Repeat("a", 600)} {
 		var bad *act.Invalid
-		require.ErrorAs(t, imports.AddFile(ctx, r.Desk, i.ID, path, strings.NewReader("x")), &bad)
+		require.ErrorAs(t, imports.AddFile(ctx, r.Desk, i.ID, imports.Part{Path: path, Last: true, Data: []byte("x")}), &bad)
 		assert.Equal(t, "path", bad.Field)
 	}
-	broken := io.MultiReader(strings.NewReader("half"), errReader{})
-	require.Error(t, imports.AddFile(ctx, r.Desk, i.ID, "half.md", broken))
+	half := imports.Part{Path: "half.md", Data: make([]byte, 1<<20)}
+	require.NoError(t, imports.AddFile(ctx, r.Desk, i.ID, half))
 	files, err := r.World.ImportFiles(ctx, i.ID)
 	require.NoError(t, err)
-	assert.Len(t, files, 1, "what arrives halfway leaves nothing")
+	assert.Len(t, files, 1, "what has not arrived to its end does not count")
+	for _, part := range []imports.Part{{Path: "half.md", From: 2 << 20, Last: true}, {Path: "half.md", From: 5, Last: true}, {Path: "other.md", From: 1 << 20, Last: true},
+		{Path: "half.md", From: 1 << 20, Data: []byte("x")}, {Path: "half.md", Last: true, Data: make([]byte, 5<<20)}} {
+		var bad *act.Invalid
+		require.ErrorAs(t, imports.AddFile(ctx, r.Desk, i.ID, part), &bad)
+		assert.Equal(t, "from", bad.Field)
+	}
+	half.From, half.Last, half.Data = 1<<20, true, []byte("end")
+	require.NoError(t, imports.AddFile(ctx, r.Desk, i.ID, half))
 	_, err = imports.Commit(ctx, r.Desk, i.ID, "x", r.now())
 	require.Error(t, err, "it has to be read first")
 	require.NoError(t, imports.Delete(ctx, r.Desk, i.ID))
 	_, err = r.World.Import(ctx, r.World.Site.ID, i.ID)
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
-
-type errReader struct{}
-
-func (errReader) Read([]byte) (int, error) { return 0, errors.New("the connection is gone") }
 
 func TestSetupsAreKeptByName(t *testing.T) {
 	r := newRoom(t)

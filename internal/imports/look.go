@@ -2,6 +2,7 @@ package imports
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"time"
 
@@ -101,4 +102,26 @@ func PictureOf(ctx context.Context, q store.Queries, i store.Import, path string
 	defer src.close()
 	data, err := src.tree.Picture(ctx, path)
 	return data, readable(err)
+}
+
+// ShownOf is a line with what it becomes.
+func ShownOf(line store.ImportLine) (s Shown, err error) {
+	s.ImportLine = line
+	if len(line.Post) == 0 || string(line.Post) == "null" {
+		return s, nil
+	}
+	var m made
+	if err := json.Unmarshal(line.Post, &m); err != nil {
+		return s, fmt.Errorf("reading line %d: %w", line.Nr, err)
+	}
+	s.Post = m.Post
+	return s, nil
+}
+
+// LeftFiles are the files that an import leaves out.
+func LeftFiles(i store.Import) (left []articles.Left, err error) {
+	if len(i.LeftFiles) > 0 {
+		err = json.Unmarshal(i.LeftFiles, &left)
+	}
+	return left, err
 }

@@ -47,8 +47,8 @@ func WriteInvitation(ctx context.Context, q store.Queries, id int64, public stri
 		zone.City()
 	secret, err := mintFor(ctx, q, store.LinkSecret{Invitation: &id, CreatedAt: now, ExpiresAt: i.ExpiresAt})
 	return Letter{
-		To: i.Email, Subject: plain(fmt.Sprintf("%s invites you to write for %s", i.Who, i.SiteTitle)),
-		Text: plain(fmt.Sprintf("%s invites you to join “%s” as %s.", i.Who, i.SiteTitle, withArticle(i.Role))) +
+		To: i.Email, Subject: OneLine(fmt.Sprintf("%s invites you to write for %s", i.Who, i.SiteTitle)),
+		Text: OneLine(fmt.Sprintf("%s invites you to join “%s” as %s.", i.Who, i.SiteTitle, withArticle(i.Role))) +
 			"\n\n" +
 			"Accept the invitation here:\n\n" + JoinLink(public, secret) + "\n\n" +
 			"The link works once, until " + until + ".\n" +
@@ -68,7 +68,7 @@ func WriteReset(ctx context.Context, q store.Queries, email, public string, now 
 	secret, err := mintFor(ctx, q, store.LinkSecret{User: &user.ID, CreatedAt: now, ExpiresAt: now.Add(ResetLife)})
 	return Letter{
 		To: user.Email, Subject: "Choose a new password for Dapper Almanac",
-		Text: "Hello " + plain(user.Name) +
+		Text: "Hello " + OneLine(user.Name) +
 			",\n\nSomebody asked for a new password for your account. Choose one here:\n\n" +
 			public + resetPath + secret + "\n\n" +
 			"The link works once, within two hours. If it wasn't you, ignore this mail: your password stays the same.\n",
@@ -82,8 +82,8 @@ func withArticle(role string) string {
 	return "a " + role
 }
 
-// plain makes one line of text that others have written.
-func plain(text string) string {
+// OneLine makes one line of text that others have written.
+func OneLine(text string) string {
 	return strings.Join(strings.FieldsFunc(text, func(r rune) bool {
 		return r <= ' ' || r == 0x7f || r == '\u2028' ||
 			r == '\u2029'

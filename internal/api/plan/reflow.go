@@ -8,7 +8,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/api/operation"
-	"dapper.example/internal/api/rhythms"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/reflow"
@@ -31,17 +30,17 @@ func (s part) reflowOperations(api huma.API) {
 
 // Wish says what is to be done to many posts' places.
 type Wish struct {
-	Do      string           `json:"do" enum:"place,room,shift,unplace,rest" doc:"place: chosen drafts get slots; room: one post is put in and later ones move down; shift: a stretch moves by days; unplace: a stretch goes back to the shelf; rest: posts on rest days move on to days that are none"`
-	Posts   []int64          `json:"posts,omitempty" maxItems:"2000" doc:"place: the drafts, in their order; room: the one post"`
-	Start   *civil.Date      `json:"start,omitempty" doc:"place: first date, which may be past; room: not before it; shift and unplace: first date of the stretch. Today where absent"`
-	End     *civil.Date      `json:"end,omitempty" doc:"shift and unplace: last date of the stretch; without one it has no end"`
-	Days    int              `json:"days,omitempty" doc:"shift: days down, or up where negative"`
-	Order   string           `json:"order,omitempty" enum:"hand,oldest,newest,shuffled,categories" doc:"place: in which order; hand is that of posts"`
-	Pattern *rhythms.Pattern `json:"pattern,omitempty" doc:"place: a one-off pattern in place of the rhythm"`
+	Do      string          `json:"do" enum:"place,room,shift,unplace,rest" doc:"place: chosen drafts get slots; room: one post is put in and later ones move down; shift: a stretch moves by days; unplace: a stretch goes back to the shelf; rest: posts on rest days move on to days that are none"`
+	Posts   []int64         `json:"posts,omitempty" maxItems:"2000" doc:"place: the drafts, in their order; room: the one post"`
+	Start   *civil.Date     `json:"start,omitempty" doc:"place: first date, which may be past; room: not before it; shift and unplace: first date of the stretch. Today where absent"`
+	End     *civil.Date     `json:"end,omitempty" doc:"shift and unplace: last date of the stretch; without one it has no end"`
+	Days    int             `json:"days,omitempty" doc:"shift: days down, or up where negative"`
+	Order   string          `json:"order,omitempty" enum:"hand,oldest,newest,shuffled,categories" doc:"place: in which order; hand is that of posts"`
+	Pattern *reflow.Pattern `json:"pattern,omitempty" doc:"place: a one-off pattern in place of the rhythm"`
 }
 
 func (w Wish) of() planning.Wish {
-	wish := planning.Wish{Do: planning.WishKind(w.Do), Posts: w.Posts, Days: w.Days, Order: queue.Order(w.Order)}
+	wish := planning.Wish{Do: planning.WishKind(w.Do), Posts: w.Posts, Days: w.Days, Order: queue.Order(w.Order), Pattern: w.Pattern}
 	if wish.Order == "" {
 		wish.Order = queue.ByHand
 	}
@@ -50,10 +49,6 @@ func (w Wish) of() planning.Wish {
 	}
 	if w.End != nil {
 		wish.End = *w.End
-	}
-	if p := w.Pattern; p != nil {
-		wish.Pattern = &reflow.Pattern{EveryDays: p.EveryDays, From: p.From, To: p.To, Count: p.Count, Gap: p.Gap,
-			Uneven: p.Uneven, Seed: uint64(p.Seed)}
 	}
 	return wish
 }

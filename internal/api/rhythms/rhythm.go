@@ -15,6 +15,7 @@ import (
 	"dapper.example/internal/api/operation"
 	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/reflow"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/formats"
 	"dapper.example/internal/planning"
@@ -122,16 +123,15 @@ type Beginning struct {
 	Opening formats.Opening `json:"opening" doc:"without a key"`
 	Time    formats.Opening `json:"time" doc:"what an opening gets that becomes a fixed time"`
 	Window  formats.Opening `json:"window" doc:"what one gets that becomes a window"`
-	Pattern Pattern         `json:"pattern" doc:"with a seed that was just drawn"`
+	Pattern reflow.Pattern  `json:"pattern" doc:"with a seed that was just drawn"`
 }
 
 func (s part) beginOpening(context.Context, *operation.SitePath) (*struct{ Body Beginning }, error) {
 	opening, p := sitesettings.BeginOpening(), sitesettings.BeginPattern(act.NewSeed()>>22)
 	return &struct{ Body Beginning }{Beginning{Opening: formats.ViewOpening(opening),
-		Time:   formats.ViewOpening(sitesettings.AsTime(opening)),
-		Window: formats.ViewOpening(sitesettings.AsWindow(opening)),
-		Pattern: Pattern{EveryDays: p.EveryDays, From: p.From, To: p.To, Count: p.Count, Gap: p.Gap, Uneven: p.Uneven,
-			Seed: uint32(p.Seed)}}}, nil
+		Time:    formats.ViewOpening(sitesettings.AsTime(opening)),
+		Window:  formats.ViewOpening(sitesettings.AsWindow(opening)),
+		Pattern: p}}, nil
 }
 
 // ReadRests are the rest days of a calendar file.
@@ -375,15 +375,4 @@ func offSlot(r rhythm.Rhythm, occupied []rhythm.Occupied, from civil.Date, days 
 		}
 	}
 	return off
-}
-
-// Pattern is a one-off rhythm for a batch.
-type Pattern struct {
-	EveryDays int         `json:"everyDays" doc:"1 to 366; counted from the start"`
-	From      civil.Clock `json:"from" doc:"beginning of the window, as 08:00"`
-	To        civil.Clock `json:"to" doc:"its end, exclusive; 24:00 and later run past midnight"`
-	Count     int         `json:"count" doc:"posts a day, 1 to 24"`
-	Gap       int         `json:"gap" doc:"fewest minutes between two posts"`
-	Uneven    bool        `json:"uneven,omitempty" doc:"leave out minutes divisible by five"`
-	Seed      uint32      `json:"seed,omitempty" doc:"another seed draws other minutes"`
 }

@@ -94,8 +94,8 @@ func TestFieldsAreMappedOrFixed(t *testing.T) {
 
 func TestCategoriesAndTagsAreFoundByWords(t *testing.T) {
 	t.Parallel()
-	r := intake.Recipe{Categories: []intake.Topic{{"Workbench", []string{"soldering iron"}}, {"Sky Guide", []string{"comet", "moon"}}},
-		Tags: []intake.Topic{{"comets", []string{"Comet"}}, {"tools", []string{"iron", "ladder"}}}}
+	r := intake.Recipe{Categories: []intake.TopicWords{{"Workbench", []string{"soldering iron"}}, {"Sky Guide", []string{"comet", "moon"}}},
+		Tags: []intake.TopicWords{{"comets", []string{"Comet"}}, {"tools", []string{"iron", "ladder"}}}}
 	p := ready(t, r, dome(t, nil))
 	for body, want := range map[string]struct {
 		category string
@@ -260,8 +260,8 @@ func TestWhatIsWrongWithARecipeIsSaid(t *testing.T) {
 		{intake.Recipe{Fill: map[intake.Field]intake.Fill{intake.Body: {Text: "a } b"}}}, "fill.body", "A brace stands alone. Double it to have it in the text."},
 		{intake.Recipe{Fill: map[intake.Field]intake.Fill{"colour": {Text: "a"}}}, "fill.colour", "There is no field colour."},
 		{intake.Recipe{Fill: map[intake.Field]intake.Fill{intake.Body: {Text: "{one-of:hi}"}}}, "fill.body", "There is no word list “hi”. Make it under Channels, or choose another."},
-		{intake.Recipe{Categories: []intake.Topic{{"Letters", []string{"x"}}}}, "categories[0].name", "There is no category “Letters”. Add it first, or have new categories added."},
-		{intake.Recipe{Tags: []intake.Topic{{"x", nil}}}, "tags[0].words", "Give 1 to 200 words."},
+		{intake.Recipe{Categories: []intake.TopicWords{{"Letters", []string{"x"}}}}, "categories[0].name", "There is no category “Letters”. Add it first, or have new categories added."},
+		{intake.Recipe{Tags: []intake.TopicWords{{"x", nil}}}, "tags[0].words", "Give 1 to 200 words."},
 		{intake.Recipe{Must: []string{" "}}, "must", "A word is empty. Take it out."},
 		{intake.Recipe{Body: intake.Range{Fewest: 5, Most: 3}}, "body", "The most, 3 words, is less than the fewest, 5."},
 		{intake.Recipe{Remove: []string{"p["}}, "remove", "“p[” is no CSS selector. Write one such as .advert, footer or #related."},
@@ -291,7 +291,7 @@ func TestAnyLineIsTaken(t *testing.T) {
 	t.Parallel()
 	at := dome(t, map[string][]string{"x": {"a", "{title}"}})
 	p := ready(t, intake.Recipe{Fill: map[intake.Field]intake.Fill{intake.Excerpt: {Text: "{column:1} {one-of:x}"}}, Remove: []string{"div p"}, StripLinks: true,
-		Links: []intake.HouseLink{{Word: "a", Address: "/a", Most: 3}}, Tags: []intake.Topic{{"t", []string{"b"}}}, Body: intake.Range{Most: 1000}}, at)
+		Links: []intake.HouseLink{{Word: "a", Address: "/a", Most: 3}}, Tags: []intake.TopicWords{{"t", []string{"b"}}}, Body: intake.Range{Most: 1000}}, at)
 	rapid.Check(t, func(t *rapid.T) {
 		body := strings.Join(rapid.SliceOfN(rapid.SampledFrom([]string{"a", "<div>", "</p>", "<a href=x>", "![](moon.jpg)", "{one-of:x}", "\n\n", "# ", "`", "[a](b)", "İ", "\x00", "<table>", "|", "intake:0:"}), 0, 40).Draw(t, "body"), " ")
 		l := intake.Line{Key: "k", File: "spring/x", Article: intake.Article{Title: rapid.String().Draw(t, "title"), Body: body, Date: rapid.String().Draw(t, "date"),

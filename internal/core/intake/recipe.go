@@ -48,9 +48,9 @@ type Recipe struct {
 	Fields map[string]string `json:"fields,omitempty"`
 	Format Format            `json:"format,omitempty"` // of bodies; "": as the source says, else found out from each
 
-	Categories    []Topic `json:"categories,omitempty"` // the first whose word occurs, for lines without one
-	NewCategories bool    `json:"newCategories,omitempty"`
-	Tags          []Topic `json:"tags,omitempty"` // all whose words occur
+	Categories    []TopicWords `json:"categories,omitempty"` // the first whose word occurs, for lines without one
+	NewCategories bool         `json:"newCategories,omitempty"`
+	Tags          []TopicWords `json:"tags,omitempty"` // all whose words occur
 
 	Must    []string `json:"must,omitempty"`    // each must occur
 	MustNot []string `json:"mustNot,omitempty"` // none may
@@ -82,8 +82,8 @@ type Fill struct {
 	Always bool   `json:"always,omitempty"` // also where the line says it itself
 }
 
-// Topic is a category or a tag, with the words by which it is found.
-type Topic struct {
+// TopicWords is a category or a tag, with the words by which it is found.
+type TopicWords struct {
 	Name  string   `json:"name"`
 	Words []string `json:"words"`
 }
@@ -169,7 +169,7 @@ func Ready(r Recipe, at Place, headings []string) (*Pipeline, []check.FieldProbl
 		}
 		p.fields = append(p.fields, namedTemplate{strings.TrimSpace(name), read("fields."+name, r.Fields[name])})
 	}
-	topics := func(path string, all []Topic) {
+	topics := func(path string, all []TopicWords) {
 		if len(all) > MaxTopics {
 			say(path, "%d are too many; %d is the most.", len(all), MaxTopics)
 		}

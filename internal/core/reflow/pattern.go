@@ -14,13 +14,13 @@ import (
 // Pattern is a one-off rhythm for a batch: every so many days, so often within a
 // window, so far apart.
 type Pattern struct {
-	EveryDays int         `json:"everyDays"`        // 1 to MaxEvery; counted from the first date
-	From      civil.Clock `json:"from"`             // the window's beginning, 00:00 to 23:59
-	To        civil.Clock `json:"to"`               // its end, exclusive; up to 48:00
-	Count     int         `json:"count"`            // posts a day, 1 to MaxCount
-	Gap       int         `json:"gap"`              // fewest minutes between two posts, 1 to rhythm.MaxGap
-	Uneven    bool        `json:"uneven,omitempty"` // leave out minutes divisible by five
-	Seed      uint64      `json:"seed,omitempty"`
+	EveryDays int         `json:"everyDays" doc:"1 to 366; counted from the start"`               // 1 to MaxEvery; counted from the first date
+	From      civil.Clock `json:"from" doc:"beginning of the window, as 08:00"`                   // the window's beginning, 00:00 to 23:59
+	To        civil.Clock `json:"to" doc:"its end, exclusive; 24:00 and later run past midnight"` // its end, exclusive; up to 48:00
+	Count     int         `json:"count" doc:"posts a day, 1 to 24"`                               // posts a day, 1 to MaxCount
+	Gap       int         `json:"gap" doc:"fewest minutes between two posts"`                     // fewest minutes between two posts, 1 to rhythm.MaxGap
+	Uneven    bool        `json:"uneven,omitempty" doc:"leave out minutes divisible by five"`     // leave out minutes divisible by five
+	Seed      uint64      `json:"seed,omitempty" doc:"another seed draws other minutes"`
 }
 
 // Limits on patterns.

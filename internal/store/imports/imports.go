@@ -224,6 +224,13 @@ func (t *Tx) BeginFile(ctx context.Context, importID int64, path string) (id int
 	return id, err
 }
 
+// FileAt is the file of an import at a path. It fails with db.ErrNotFound.
+func (q Queries) FileAt(ctx context.Context, importID int64, path string) (ImportFile, error) {
+	var f ImportFile
+	err := q.run.One(ctx, &f, `select * from import_files where import_id = $1 and path = $2`, importID, path)
+	return f, err
+}
+
 // AddChunk adds a part of a file.
 func (q Queries) AddChunk(ctx context.Context, file int64, nr int, data []byte) error {
 	return q.run.Exec(ctx, `
@@ -234,11 +241,6 @@ func (q Queries) AddChunk(ctx context.Context, file int64, nr int, data []byte) 
 // EndFile notes that a file has arrived to its end.
 func (q Queries) EndFile(ctx context.Context, file int64) error {
 	return q.run.Exec(ctx, `update import_files set whole = true where id = $1`, file)
-}
-
-// DropFile deletes a file of an import.
-func (q Queries) DropFile(ctx context.Context, importID, file int64) error {
-	return q.run.Exec(ctx, `delete from import_files where import_id = $1 and id = $2`, importID, file)
 }
 
 // DropFiles deletes all files of an import: it needs them no more.

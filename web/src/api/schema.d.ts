@@ -968,6 +968,280 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/import-setups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Setups of imports that are kept by name */
+        get: operations["list-import-setups"];
+        /** Keep a setup by name */
+        put: operations["save-import-setup"];
+        post?: never;
+        /** Delete a setup that is kept */
+        delete: operations["delete-import-setup"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Imports, latest first */
+        get: operations["list-imports"];
+        put?: never;
+        /**
+         * Begin an import
+         * @description Files are added next. The source is the name by which its lines are known again when it is brought in another time.
+         */
+        post: operations["begin-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An import, and what it comes to */
+        get: operations["get-import"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete an import and its log
+         * @description Its posts stay. One that is at work is cancelled first.
+         */
+        delete: operations["delete-import"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cancel an import; what has been brought in stays */
+        post: operations["cancel-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/commit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring in exactly what was shown, in the background
+         * @description If it comes to something else by now, nothing is done and the answer (409) holds it.
+         */
+        post: operations["commit-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Add a file, or a part of one
+         * @description Files come in parts of 1 to 4 whole megabytes, in their order; only the last part may be of any size. An archive (.zip), articles (.md, .txt, .html, .docx) with their pictures, or a sheet (.xlsx, .csv, .tsv), perhaps with an archive of pictures.
+         */
+        put: operations["add-import-file"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a line becomes, as readers would see it */
+        get: operations["get-import-line"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lines of an import, in the order of its source */
+        get: operations["list-import-lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the files hold, and how a sheet may be read */
+        post: operations["look-at-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pause an import */
+        post: operations["pause-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture of an import’s files, before it is in the library */
+        get: operations["get-import-picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try a setup on the first lines */
+        post: operations["preview-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read all lines by a setup, in the background
+         * @description Nothing is brought in by that: what comes of each line is shown, and committed then.
+         */
+        post: operations["read-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a paused import go on */
+        post: operations["resume-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lines of an import as a table (.csv), such as those left out and why */
+        get: operations["table-of-import-lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/invitations": {
         parameters: {
             query?: never;
@@ -3072,6 +3346,10 @@ export interface components {
              */
             now: string;
         };
+        BeginInputBody: {
+            /** @description a name, such as that of the file */
+            source: string;
+        };
         Beginning: {
             /** @description without a key */
             opening: components["schemas"]["Opening"];
@@ -3536,6 +3814,9 @@ export interface components {
              */
             version: number;
         };
+        CommitInputBody: {
+            token: string;
+        };
         CompareInputBody: {
             /**
              * Format: int64
@@ -3840,6 +4121,10 @@ export interface components {
             /** @example openings[2].to */
             path: string;
         };
+        Fill: {
+            always?: boolean;
+            text: string;
+        };
         Forecast: {
             /** @description how many of each kind, those beyond the limit too */
             counts: {
@@ -3969,6 +4254,15 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        Goal: {
+            as?: string;
+            doubles?: boolean;
+            mail?: boolean;
+            /** Format: int64 */
+            minutes?: number;
+            pattern?: components["schemas"]["Pattern"];
+            start?: string;
+        };
         Ground: {
             days: components["schemas"]["DayGround"][];
         };
@@ -4012,6 +4306,169 @@ export interface components {
             /** Format: int64 */
             tries: number;
         };
+        HouseLink: {
+            address: string;
+            /** Format: int64 */
+            most?: number;
+            word: string;
+        };
+        Import: {
+            /**
+             * Format: date-time
+             * @description when it was committed
+             */
+            begun?: string;
+            by: string;
+            counts: components["schemas"]["ImportCounts"];
+            /** Format: date-time */
+            ended?: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "" | "articles" | "sheet" | "feed";
+            /** Format: date-time */
+            made: string;
+            /**
+             * @description what goes on when it is resumed
+             * @enum {string}
+             */
+            pausedIn?: "reading" | "landing";
+            /** @description why it is paused or failed */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description lines that were read
+             */
+            read: number;
+            source: string;
+            /**
+             * Format: double
+             * @description seconds it has run since it was begun or resumed
+             */
+            spent: number;
+            /** @enum {string} */
+            state: "collecting" | "reading" | "proposed" | "landing" | "paused" | "done" | "cancelled" | "failed" | "undoing" | "undone";
+            /**
+             * Format: int64
+             * @description lines that there are to read, where that is known
+             */
+            total?: number;
+            /** Format: int64 */
+            version: number;
+        };
+        ImportCounts: {
+            /**
+             * Format: int64
+             * @description lines that changed as their posts did
+             */
+            clash: number;
+            /**
+             * Format: int64
+             * @description lines whose posts were changed since, so that undoing left them
+             */
+            kept: number;
+            /**
+             * Format: int64
+             * @description lines that became posts
+             */
+            landed: number;
+            /**
+             * Format: int64
+             * @description lines that are left out
+             */
+            left: number;
+            /**
+             * Format: int64
+             * @description lines that become posts
+             */
+            ready: number;
+            /**
+             * Format: int64
+             * @description lines whose posts say so already
+             */
+            same: number;
+            /** Format: int64 */
+            undone: number;
+            /**
+             * Format: int64
+             * @description lines that change the posts which they became before
+             */
+            update: number;
+            /**
+             * Format: int64
+             * @description lines that changed their posts
+             */
+            updated: number;
+        };
+        ImportLine: {
+            author?: string;
+            category?: string;
+            /** Format: date-time */
+            date?: string;
+            excerpt?: string;
+            fields?: {
+                [key: string]: string;
+            };
+            /** @description its text as readers would see it */
+            html?: string;
+            key: string;
+            /** @description what was done with it, and what could not be */
+            notes: string[];
+            /** Format: int64 */
+            nr: number;
+            page?: boolean;
+            /** @description the featured image’s address */
+            picture?: string;
+            /** @description where it stands in its source */
+            place: string;
+            /**
+             * Format: int64
+             * @description that it became
+             */
+            post?: number;
+            /** @description why it is left out, or has its time */
+            reason?: string;
+            /** @enum {string} */
+            state: "ready" | "update" | "left" | "same" | "clash" | "landed" | "updated" | "undone" | "kept";
+            tags?: string[];
+            title: string;
+            /** Format: int64 */
+            words?: number;
+        };
+        ImportLines: {
+            lines: components["schemas"]["ImportLine"][];
+            /**
+             * Format: int64
+             * @description of the next page
+             */
+            next?: number;
+        };
+        ImportList: {
+            imports: components["schemas"]["Import"][];
+        };
+        ImportLook: {
+            /** Format: int64 */
+            articles: number;
+            /** @description how it may be meant */
+            guess: components["schemas"]["Setup"];
+            /** @description of its columns; numbers where there are none */
+            headings?: string[];
+            /** @enum {string} */
+            kind: "articles" | "sheet";
+            /** @description files that are left out */
+            left: components["schemas"]["LeftFile"][];
+            /** Format: int64 */
+            pictures: number;
+            /** @description its first rows */
+            rows?: components["schemas"]["SheetRow"][];
+            /** @description the one that is shown */
+            sheet?: string;
+            /** @description names; one without a name is empty */
+            sheets?: string[];
+        };
+        ImportPreview: {
+            lines: components["schemas"]["ImportLine"][];
+        };
         Invitation: {
             /** @description who invited */
             by: string;
@@ -4049,6 +4506,13 @@ export interface components {
             /** @description or this */
             posts?: components["schemas"]["PostsShown"];
         };
+        KeptSetup: {
+            name: string;
+            setup: components["schemas"]["Setup"];
+        };
+        KeptSetupList: {
+            setups: components["schemas"]["KeptSetup"][];
+        };
         Landing: {
             /**
              * Format: int64
@@ -4074,6 +4538,10 @@ export interface components {
         };
         LeftEvent: {
             name: string;
+            why: string;
+        };
+        LeftFile: {
+            path: string;
             why: string;
         };
         LeftPost: {
@@ -4190,6 +4658,9 @@ export interface components {
             lines: components["schemas"]["LogbookLine"][];
             /** @description the cursor of the next page; absent on the last */
             next?: string;
+        };
+        LookInputBody: {
+            sheet?: components["schemas"]["Sheet"];
         };
         MadeCategory: {
             /** Format: int64 */
@@ -4743,6 +5214,10 @@ export interface components {
             name: string;
             password: string;
         };
+        PaceInputBody: {
+            /** Format: int64 */
+            version: number;
+        };
         Page: {
             comments: components["schemas"]["Comment"][];
             /** @description of all the site’s comments by status */
@@ -4786,7 +5261,7 @@ export interface components {
              */
             gap: number;
             /**
-             * Format: int32
+             * Format: int64
              * @description another seed draws other minutes
              */
             seed?: number;
@@ -5358,6 +5833,12 @@ export interface components {
             /** Format: int64 */
             took: number;
         };
+        Range: {
+            /** Format: int64 */
+            fewest?: number;
+            /** Format: int64 */
+            most?: number;
+        };
         "Read-preparedRequest": {
             /** @description instead of sheet: an .xlsx file, or one of separated values in any common encoding; up to 512 kB */
             file?: string;
@@ -5365,6 +5846,11 @@ export interface components {
             name?: string;
             /** @description comma, semicolon or tab separated values */
             sheet?: string;
+        };
+        ReadInputBody: {
+            setup: components["schemas"]["Setup"];
+            /** Format: int64 */
+            version: number;
         };
         ReadRests: {
             /** @description events that are no rest days, the first hundred */
@@ -5384,6 +5870,31 @@ export interface components {
             holds: boolean;
             path: string;
             text: string;
+        };
+        Recipe: {
+            body?: components["schemas"]["Range"];
+            categories?: components["schemas"]["TopicWords"][];
+            comments?: string;
+            fields?: {
+                [key: string]: string;
+            };
+            fill?: {
+                [key: string]: components["schemas"]["Fill"];
+            };
+            format?: string;
+            links?: components["schemas"]["HouseLink"][];
+            must?: string[];
+            mustNot?: string[];
+            newCategories?: boolean;
+            noPicture?: string;
+            pictureElse?: string;
+            remove?: string[];
+            /** Format: int64 */
+            seed?: number;
+            shuffled?: boolean;
+            stripLinks?: boolean;
+            tags?: components["schemas"]["TopicWords"][];
+            title?: components["schemas"]["Range"];
         };
         Reflow: {
             /** @description posts that are not moved */
@@ -6093,8 +6604,16 @@ export interface components {
             /** @description why it was not sent */
             why?: string;
         };
+        Setup: {
+            landing?: components["schemas"]["Goal"];
+            recipe?: components["schemas"]["Recipe"];
+            sheet?: components["schemas"]["Sheet"];
+        };
         SetupCodeInputBody: {
             code: string;
+        };
+        SetupInputBody: {
+            setup: components["schemas"]["Setup"];
         };
         Shade: {
             colour: string;
@@ -6125,6 +6644,25 @@ export interface components {
              * @description exclusive; 1440 is midnight
              */
             to: number;
+        };
+        Sheet: {
+            /** Format: int64 */
+            fewest?: number;
+            /** Format: int64 */
+            heading?: number;
+            key?: string;
+            name?: string;
+            needed?: string[];
+            /** Format: int64 */
+            skip?: number;
+        };
+        SheetRow: {
+            cells: string[];
+            /**
+             * Format: int64
+             * @description counted from 1
+             */
+            row: number;
         };
         ShelfInputBody: {
             /** @description the ids of all drafts on the shelf, in their new order */
@@ -6252,6 +6790,19 @@ export interface components {
             detail: string;
             /** @description what is wrong, field by field */
             errors?: components["schemas"]["ErrorDetail"][];
+            /** Format: int64 */
+            status: number;
+            title: string;
+            /** @description always about:blank */
+            type?: string;
+        };
+        StaleImport: {
+            /** @description what happened, what was kept, and what to do */
+            detail: string;
+            /** @description what is wrong, field by field */
+            errors?: components["schemas"]["ErrorDetail"][];
+            /** @description the import as it is now */
+            import?: components["schemas"]["WholeImport"];
             /** Format: int64 */
             status: number;
             title: string;
@@ -6442,6 +6993,14 @@ export interface components {
             /** @description the latest first, at most 200 */
             texts: components["schemas"]["TextVersion"][];
         };
+        TimedLine: {
+            at: components["schemas"]["Place"];
+            /** Format: int64 */
+            nr: number;
+            /** @description it comes out at once, with that date */
+            past?: boolean;
+            reason: string;
+        };
         Token: {
             /** Format: date-time */
             expires: string;
@@ -6480,6 +7039,10 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+        };
+        TopicWords: {
+            name: string;
+            words: string[];
         };
         Topics: {
             categories: components["schemas"]["Topic"][];
@@ -6622,6 +7185,80 @@ export interface components {
              * @description how far to look ahead
              */
             weeks: number;
+        };
+        WholeImport: {
+            /**
+             * Format: date-time
+             * @description when it was committed
+             */
+            begun?: string;
+            by: string;
+            /** @description why it cannot be committed as it is */
+            cannot?: string;
+            counts: components["schemas"]["ImportCounts"];
+            /** Format: date-time */
+            ended?: string;
+            /**
+             * Format: int64
+             * @description that it has still
+             */
+            files: number;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "" | "articles" | "sheet" | "feed";
+            /** @description the last of them */
+            last?: components["schemas"]["TimedLine"];
+            leftFiles: components["schemas"]["LeftFile"][];
+            /**
+             * Format: int64
+             * @description its line of the logbook, for undoing it
+             */
+            line?: number;
+            /** Format: date-time */
+            made: string;
+            /**
+             * @description what goes on when it is resumed
+             * @enum {string}
+             */
+            pausedIn?: "reading" | "landing";
+            /** @description why it is paused or failed */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description lines that were read
+             */
+            read: number;
+            setup: components["schemas"]["Setup"];
+            source: string;
+            /**
+             * Format: double
+             * @description seconds it has run since it was begun or resumed
+             */
+            spent: number;
+            /** @enum {string} */
+            state: "collecting" | "reading" | "proposed" | "landing" | "paused" | "done" | "cancelled" | "failed" | "undoing" | "undone";
+            /**
+             * Format: int64
+             * @description how many get times
+             */
+            timed?: number;
+            /** @description of a proposal with times: the first ones */
+            times?: components["schemas"]["TimedLine"][];
+            /** @description of a proposal: stands for exactly this, for committing it */
+            token?: string;
+            /**
+             * Format: int64
+             * @description lines that there are to read, where that is known
+             */
+            total?: number;
+            /**
+             * Format: int64
+             * @description how many find no time, and go to the shelf
+             */
+            untimed?: number;
+            /** Format: int64 */
+            version: number;
         };
         WholeText: {
             at: components["schemas"]["Place"];
@@ -9374,6 +10011,755 @@ export interface operations {
             };
         };
     };
+    "list-import-setups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptSetupList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-import-setup": {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Setup"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-import-setup": {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginInputBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeImport"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "cancel-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaceInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "commit-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommitInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["StaleImport"];
+                };
+            };
+        };
+    };
+    "add-import-file": {
+        parameters: {
+            query: {
+                /** @description of the file, with its folders */
+                path: string;
+                /** @description how many bytes of the file came before */
+                from?: number;
+                /** @description more of the file is to follow */
+                more?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-import-line": {
+        parameters: {
+            query: {
+                nr: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportLine"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-import-lines": {
+        parameters: {
+            query?: {
+                state?: "ready" | "update" | "left" | "same" | "clash" | "landed" | "updated" | "undone" | "kept";
+                /** @description next of the page before */
+                after?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportLines"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "look-at-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportLook"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "pause-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaceInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-import-picture": {
+        parameters: {
+            query: {
+                path: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetupInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportPreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "resume-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaceInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "table-of-import-lines": {
+        parameters: {
+            query?: {
+                state?: "ready" | "update" | "left" | "same" | "clash" | "landed" | "updated" | "undone" | "kept";
+                /** @description next of the page before */
+                after?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-invitations": {
         parameters: {
             query?: never;
@@ -9575,7 +10961,7 @@ export interface operations {
     "get-logbook": {
         parameters: {
             query?: {
-                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "outing" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit" | "comments" | "plan" | "set aside" | "announce";
+                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "outing" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit" | "comments" | "plan" | "set aside" | "announce" | "import";
                 /** @description only what the engine did, or who is signed in */
                 by?: "engine" | "me";
                 cursor?: string;
