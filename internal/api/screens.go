@@ -156,7 +156,7 @@ const mainSource = "src/main.tsx"
 var screenSources = map[string]string{
 	"": "almanac/AlmanacScreen", "posts": "posts/PostsScreen", "write": "editor/EditorScreen", "overdue": "overdue/OverdueScreen",
 	"rhythm": "rhythm/RhythmScreen", "rules": "rules/RulesScreen", "forecast": "forecast/ForecastScreen", "logbook": "logbook/LogbookScreen",
-	"settings": "settings/SettingsScreen", "channels": "channels/ChannelsScreen", "prepared": "prepared/PreparedScreen", "webhooks": "webhooks/WebhooksScreen", "comments": "comments/CommentsScreen", "pictures": "pictures/PicturesScreen", "people": "people/PeopleScreen", "account": "people/AccountScreen",
+	"settings": "settings/SettingsScreen", "channels": "channels/ChannelsScreen", "prepared": "prepared/PreparedScreen", "webhooks": "webhooks/WebhooksScreen", "comments": "comments/CommentsScreen", "pictures": "pictures/PicturesScreen", "import": "imports/ImportsScreen", "people": "people/PeopleScreen", "account": "people/AccountScreen",
 }
 
 // frontDoors are addresses that are no site's. From them one goes on to the Almanac.

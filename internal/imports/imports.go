@@ -65,7 +65,7 @@ const (
 // Goal says how posts land.
 type Goal struct {
 	As      string          `json:"as,omitempty"`      // "" is AsDrafts
-	Start   civil.Date      `json:"start,omitzero"`    // of AsPlaced; the zero date: now
+	Start   *civil.Date     `json:"start,omitempty"`   // of AsPlaced; nil: now
 	Pattern *reflow.Pattern `json:"pattern,omitempty"` // of AsPlaced; nil: the rhythm
 	Doubles bool            `json:"doubles,omitempty"` // also lines that look like posts that the blog has
 	Minutes int             `json:"minutes,omitempty"` // it pauses after so long; 0: never

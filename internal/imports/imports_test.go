@@ -233,7 +233,7 @@ func (r room) withoutKey2(i store.Import) map[string]string {
 func TestPostsAreGivenTimes(t *testing.T) {
 	r := newRoom(t)
 	setup := composed()
-	setup.Landing = imports.Goal{As: imports.AsPlaced, Start: civil.MustDate("2026-11-30"),
+	setup.Landing = imports.Goal{As: imports.AsPlaced, Start: new(civil.MustDate("2026-11-30")),
 		Pattern: &reflow.Pattern{EveryDays: 1, From: civil.MustClock("08:00"), To: civil.MustClock("12:00"), Count: 1, Gap: 60, Uneven: true, Seed: 3}}
 	i := r.read(r.begin("Torches", "t.csv", sheetOf(5)), setup)
 	p := r.propose(i)
@@ -273,12 +273,32 @@ func TestPostsTakeSlotsOfTheRhythm(t *testing.T) {
 		assert.NotNil(t, p.SlotDate, "it sits in a slot")
 	}
 	back := setup
-	back.Landing.Start = civil.MustDate("2026-11-02")
+	back.Landing.Start = new(civil.MustDate("2026-11-02"))
 	i := r.begin("Older", "t.csv", []byte("Nr;Name;Text;Day\na;An older one;x;\n"))
 	r.land(i, back)
 	older := r.posts()["An older one"]
 	assert.Equal(t, store.Published, older.Status, "what is past comes out at once, with its date")
 	assert.Equal(t, civil.MustDate("2026-11-02"), r.World.Site.Zone().DateOf(*older.PublishedAt))
+}
+
+func TestPagesAndDraftsDoNotQueue(t *testing.T) {
+	r := newRoom(t)
+	files := packed(t, map[string]string{"a.md": "# A post", "b.md": "---\ntitle: A page\nkind: page\n---\n", "c.md": "---\ntitle: Unfinished\ndraft: true\n---\n"})
+	for source, as := range map[string]string{"Placed": imports.AsPlaced, "Shelf": imports.AsShelf} {
+		i := r.land(r.begin(source, "a.zip", files), imports.Setup{Landing: imports.Goal{As: as, Doubles: true}})
+		lines, err := r.World.ImportLines(t.Context(), i.ID, nil, 0, 10)
+		require.NoError(t, err)
+		for n, says := range []string{"", "Pages don't queue; it is a draft.", "It says that it is a draft, so it stays one."} {
+			p := r.Reload(t, *lines[n].PostID)
+			if says == "" {
+				assert.True(t, p.Cleared || p.Status == store.Scheduled)
+				continue
+			}
+			assert.Equal(t, []string{says}, []string(lines[n].Notes))
+			assert.Equal(t, store.Draft, p.Status)
+			assert.False(t, p.Cleared)
+		}
+	}
 }
 
 func TestDatesOfTheSourceAreKept(t *testing.T) {

@@ -286,16 +286,20 @@ func (l *lander) state(one landed, now time.Time) (s post.State, note string) {
 	if p.Care.NotBefore != nil || p.Care.Deadline != nil {
 		s = s.Bound(orZero(p.Care.NotBefore), orZero(p.Care.Deadline))
 	}
-	switch l.setup.Landing.As {
-	case AsShelf:
-		if p.Page {
-			return s, "Pages don't go to the shelf; it is a draft."
+	as := l.setup.Landing.As
+	if as == AsShelf || as == AsPlaced {
+		switch {
+		case p.Page:
+			return s, "Pages don't queue; it is a draft."
+		case p.Status == string(store.Draft):
+			return s, "It says that it is a draft, so it stays one."
 		}
+	}
+	switch as {
+	case AsShelf:
 		return s.Clear(0), ""
 	case AsPlaced:
 		switch {
-		case p.Page:
-			return s, "Pages don't get times; it is a draft."
 		case one.At == nil:
 			return s.Clear(0), "It found no time, so it is on the shelf. " + one.Reason
 		case one.At.After(now):

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/core/words"
@@ -131,8 +132,8 @@ func (p *Proposal) place(ctx context.Context, q store.Queries, site store.Site, 
 	}
 	drafts := make([]queue.Draft, 0, len(ready))
 	for _, r := range ready {
-		if r.Page {
-			continue // pages do not queue
+		if r.Page || r.Draft {
+			continue // they do not queue
 		}
 		author := p.Import.Who
 		if m, known := memberNamed(members, r.Author); known {
@@ -140,7 +141,11 @@ func (p *Proposal) place(ctx context.Context, q store.Queries, site store.Site, 
 		}
 		drafts = append(drafts, queue.Draft{ID: int64(r.Nr), Title: r.Title, Author: author, Category: r.Category, Added: now})
 	}
-	placement, err := planning.PlaceDrafts(ctx, q, site, drafts, p.Setup.Landing.Start, p.Setup.Landing.Pattern, now)
+	var start civil.Date
+	if p.Setup.Landing.Start != nil {
+		start = *p.Setup.Landing.Start
+	}
+	placement, err := planning.PlaceDrafts(ctx, q, site, drafts, start, p.Setup.Landing.Pattern, now)
 	if err != nil {
 		return err
 	}

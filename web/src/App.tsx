@@ -66,6 +66,8 @@ function SignedIn() {
           <Route path="forecast" element={<screenOf.forecast />} />
           <Route path="logbook" element={<screenOf.logbook />} />
           <Route path="settings/:part?" element={<screenOf.settings />} />
+          <Route path="import" element={<screenOf.import />} />
+          <Route path="import/:id" element={<screenOf.imported />} />
           <Route path="pictures" element={<screenOf.pictures />} />
           <Route path="channels" element={<screenOf.channels />} />
           <Route path="prepared" element={<screenOf.prepared />} />

@@ -27,6 +27,8 @@ const screens = {
   logbook: screen(() => import("./features/logbook/LogbookScreen")),
   settings: screen(() => import("./features/settings/SettingsScreen")),
   posts: screen(() => import("./features/posts/PostsScreen")),
+  import: screen(() => import("./features/imports/ImportsScreen")),
+  imported: screen(() => import("./features/imports/ImportScreen")),
   pictures: screen(() => import("./features/pictures/PicturesScreen")),
   channels: screen(() => import("./features/channels/ChannelsScreen")),
   prepared: screen(() => import("./features/prepared/PreparedScreen")),
@@ -40,7 +42,7 @@ const screens = {
 
 type Name = keyof typeof screens;
 
-/** The screens of a site, by the first word that follows the site in their addresses; a rule's is "rule". */
+/** The screens of a site, by the first word that follows the site in their addresses; a rule's is "rule", an import's "imported". */
 export const screenOf = Object.fromEntries(
   Object.entries(screens).map(([name, { Screen }]) => [name, Screen]),
 ) as unknown as Record<Name, ComponentType>;
@@ -48,6 +50,6 @@ export const screenOf = Object.fromEntries(
 /** Loads the screen of an address. */
 export async function screenAhead(path: string): Promise<void> {
   const [, slug = "", word = "", more] = path.split("/");
-  const name = word === "rules" && more ? "rule" : word;
+  const name = word === "rules" && more ? "rule" : word === "import" && more ? "imported" : word;
   if (slug && name in screens) await screens[name as Name].get();
 }

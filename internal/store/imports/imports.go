@@ -291,7 +291,8 @@ func (q Queries) LinesToLand(ctx context.Context, importID int64, limit int) ([]
 func (q Queries) ReadyTitles(ctx context.Context, importID int64, limit int) ([]ReadyLine, error) {
 	var all []ReadyLine
 	err := q.run.All(ctx, &all, `
-		select nr, title, coalesce(post->'post'->>'category', '') as category, coalesce(post->'post'->>'author', '') as author, coalesce((post->'post'->>'page')::boolean, false) as page
+		select nr, title, coalesce(post->'post'->>'category', '') as category, coalesce(post->'post'->>'author', '') as author, coalesce((post->'post'->>'page')::boolean, false) as page,
+			coalesce(post->'post'->>'status' = 'draft', false) as draft
 		from import_lines where import_id = $1 and state = 'ready' order by rank, nr limit $2`, importID, limit)
 	return all, err
 }
@@ -303,6 +304,7 @@ type ReadyLine struct {
 	Category string `db:"category"`
 	Author   string `db:"author"`
 	Page     bool   `db:"page"`
+	Draft    bool   `db:"draft"` // its source says that it is one
 }
 
 // AddLines adds lines to an import. One that is there already stays as it is.

@@ -1,6 +1,7 @@
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
-import { Columns3, Download, Glasses, Search, SlidersHorizontal, X } from "lucide-react";
+import { Columns3, Download, FileUp, Glasses, Search, SlidersHorizontal, X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { useCommands } from "../../ui/commands";
@@ -40,7 +41,13 @@ export function FilterBar({ site, filter, narrowed, set, clear, shown, toggle }:
           Clear filters
         </Button>
       )}
-      <Popover className="ml-auto">
+      <Link
+        to={`/${site}/import`}
+        className="ml-auto inline-flex h-8 items-center gap-1.5 rounded-md px-3 text-sm text-soft hover:bg-sunk hover:text-ink"
+      >
+        <FileUp size={14} aria-hidden /> Import
+      </Link>
+      <Popover>
         <PopoverButton className="inline-flex h-8 items-center gap-1.5 rounded-md px-3 text-sm text-soft data-hover:bg-sunk data-hover:text-ink">
           <Download size={14} /> Export
         </PopoverButton>

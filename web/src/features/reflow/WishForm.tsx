@@ -4,9 +4,9 @@ import { DateField } from "../../ui/DateField";
 import { Field } from "../../ui/Field";
 import { NumberField } from "../../ui/NumberField";
 import { Tick } from "../../ui/Tick";
-import { TimeField } from "../../ui/TimeField";
 import { useSay } from "../../ui/toast";
-import { newPattern, type Pattern, type Wish } from "../plan/reflow";
+import { newPattern, type Wish } from "../plan/reflow";
+import { PatternFields } from "./PatternFields";
 
 type Props = {
   site: string;
@@ -95,7 +95,7 @@ export function WishForm(props: Props) {
       {wish.pattern && (
         <PatternFields
           pattern={wish.pattern}
-          refusal={refusal}
+          wrong={(field) => refusal?.field(`pattern.${field}`)}
           onChange={(pattern) => onChange({ pattern })}
         />
       )}
@@ -162,54 +162,5 @@ function Drafts({ wish, choices, onChange }: Props) {
         </ul>
       </div>
     </details>
-  );
-}
-
-type PatternProps = {
-  pattern: Pattern;
-  refusal: Refusal | undefined;
-  onChange: (pattern: Pattern) => void;
-};
-
-function PatternFields({ pattern, refusal, onChange }: PatternProps) {
-  const set = (change: Partial<Pattern>) => onChange({ ...pattern, ...change });
-  const wrong = (field: string) => refusal?.field(`pattern.${field}`);
-  return (
-    <div className="flex flex-wrap items-start gap-3">
-      <div className="w-24">
-        <NumberField
-          label="Every … days"
-          value={pattern.everyDays}
-          error={wrong("everyDays")}
-          onChange={(everyDays) => set({ everyDays })}
-        />
-      </div>
-      <div className="w-24">
-        <NumberField
-          label="Posts a day"
-          value={pattern.count}
-          error={wrong("count")}
-          onChange={(count) => set({ count })}
-        />
-      </div>
-      <TimeField
-        label="Between"
-        value={pattern.from}
-        error={wrong("from")}
-        onChange={(from) => set({ from })}
-      />
-      <TimeField label="and" value={pattern.to} error={wrong("to")} onChange={(to) => set({ to })} />
-      <div className="w-40">
-        <NumberField
-          label="Minutes between posts"
-          value={pattern.gap}
-          error={wrong("gap")}
-          onChange={(gap) => set({ gap })}
-        />
-      </div>
-      <div className="pt-6">
-        <Tick label="Uneven minutes" on={pattern.uneven ?? false} onChange={(uneven) => set({ uneven })} />
-      </div>
-    </div>
   );
 }

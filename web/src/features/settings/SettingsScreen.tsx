@@ -29,6 +29,7 @@ export default function SettingsScreen() {
         <ul className="flex gap-1 max-md:overflow-x-auto md:flex-col">
           {[
             ...parts.map((p) => ({ ...p, to: `/${site}/settings/${p.path}` })),
+            { path: "import", name: "Import", to: `/${site}/import` },
             { path: "channels", name: "Channels", to: `/${site}/channels` },
             { path: "people", name: "People", to: `/${site}/people` },
           ].map((p) => (

@@ -124,6 +124,7 @@ const further: Record<string, string> = {
   prepared: "Prepared messages",
   webhooks: "Webhooks",
   comments: "Comments",
+  import: "Import",
   pictures: "Pictures",
   people: "People",
   account: "Your account",
@@ -158,6 +159,7 @@ function useScreenCommands(me: Me, site: string) {
     { name: "Overdue", group: "Go to", keys: "g o", run: to(`/${site}/overdue`) },
     { name: "Comments", group: "Go to", keys: "g c", run: to(`/${site}/comments`) },
     { name: "Pictures", group: "Go to", keys: "g i", run: to(`/${site}/pictures`) },
+    { name: "Import articles", group: "Go to", keys: "g m", run: to(`/${site}/import`) },
     { name: "People", group: "Go to", run: to(`/${site}/people`) },
     { name: "Your account", group: "Go to", run: to(`/${site}/account`) },
     ...(me.sites.some((s) => s.role === "owner")
