@@ -161,6 +161,7 @@ func TestTheScreensAreOpenToEverybody(t *testing.T) {
 		"/quillmoor/channels":            "Each post may say otherwise",
 		"/quillmoor/webhooks":            "No program is told anything yet.",
 		"/quillmoor/prepared":            "Change openings…",
+		"/quillmoor/import":              "Nothing has been brought in yet.",
 		"/new-blog":                      "A busy desk",
 		"/quillmoor/people":              "Tobias Wren",
 		"/quillmoor/account":             "Change password",

@@ -14,9 +14,9 @@ export function LineView({ line: l, whole = false }: { line: Line; whole?: boole
     l.words !== undefined && l.words > 0 && `${l.words} words`,
   ].filter(Boolean);
   return (
-    <article className={left ? "opacity-75" : ""}>
+    <article>
       <p className="text-xs text-soft">{l.place}</p>
-      <h3 className={`font-title text-lg wrap-anywhere ${left ? "line-through" : ""}`}>
+      <h3 className={`font-title text-lg wrap-anywhere ${left ? "text-soft line-through" : ""}`}>
         {l.title || "Untitled"}
       </h3>
       {left && <p className="text-sm text-madder">{l.reason}</p>}

@@ -83,6 +83,8 @@ function Form({ site, of: i, first, start, onRead }: FormProps) {
       </div>
       <section
         aria-label="The first lines, as posts"
+        // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- so that keys scroll it
+        tabIndex={0}
         className="min-w-0 lg:sticky lg:top-4 lg:max-h-[calc(100vh-2rem)] lg:self-start lg:overflow-y-auto lg:border-l lg:border-line lg:pl-6"
       >
         <h2 className="mb-2 text-base font-semibold">The first lines, as posts</h2>
