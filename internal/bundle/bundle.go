@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"path"
+	"regexp"
 	"time"
 
 	"go.yaml.in/yaml/v3"
@@ -62,6 +63,25 @@ type Matter struct {
 	Alt       string            `yaml:"picture_description,omitempty"`
 	Evergreen bool              `yaml:"evergreen,omitempty"`
 	Fields    map[string]string `yaml:"fields,omitempty"`
+
+	NeverExpires   bool       `yaml:"never_expires,omitempty"`
+	OnTop          bool       `yaml:"on_top,omitempty"`
+	Comments       string     `yaml:"comments,omitempty"` // "closed"; open where it is absent
+	Expires        *time.Time `yaml:"expires,omitempty"`
+	NotBefore      *time.Time `yaml:"not_before,omitempty"`
+	Deadline       *time.Time `yaml:"deadline,omitempty"`
+	FirstPublished *time.Time `yaml:"first_published,omitempty"` // where it is not the date
+	Archived       *time.Time `yaml:"archived,omitempty"`
+	Notice         string     `yaml:"notice,omitempty"`
+	OnTheShelf     bool       `yaml:"on_the_shelf,omitempty"`
+	OldAddresses   []string   `yaml:"old_addresses,omitempty"` // slugs that lead on to it
+}
+
+// Picture says of a picture what its file does not, in pictures.json.
+type Picture struct {
+	File string `json:"file"`
+	Name string `json:"name"` // of the file that was uploaded
+	Alt  string `json:"alt,omitempty"`
 }
 
 // Write writes a site to w as it goes; more is asked before each file, and ends the writing with its
@@ -100,14 +120,18 @@ func writeBlog(ctx context.Context, q store.Queries, site store.Site, out *zip.W
 	for _, o := range rhythm.Openings {
 		blog.Openings = append(blog.Openings, formats.ViewOpening(o))
 	}
-	file, err := out.Create("blog.json")
+	return writeJSON(out, "blog.json", blog)
+}
+
+func writeJSON(out *zip.Writer, name string, value any) error {
+	file, err := out.Create(name)
 	if err != nil {
 		return err
 	}
 	lines := json.NewEncoder(file)
 	lines.SetEscapeHTML(false)
 	lines.SetIndent("", "  ")
-	return lines.Encode(blog)
+	return lines.Encode(value)
 }
 
 func writePosts(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, more func() error) error {
@@ -116,11 +140,19 @@ func writePosts(ctx context.Context, q store.Queries, site store.Site, out *zip.
 		if err != nil {
 			return fmt.Errorf("reading posts: %w", err)
 		}
+		ids := make([]int64, len(posts))
+		for i, p := range posts {
+			ids[i] = p.ID
+		}
+		old, err := q.OldSlugs(ctx, site.ID, ids)
+		if err != nil {
+			return fmt.Errorf("reading former addresses: %w", err)
+		}
 		for _, p := range posts {
 			if err := more(); err != nil {
 				return err
 			}
-			if err := writePost(out, site, p); err != nil {
+			if err := writePost(out, site, p, old[p.ID]); err != nil {
 				return fmt.Errorf("writing post %d: %w", p.ID, err)
 			}
 			after = p.ID
@@ -131,9 +163,13 @@ func writePosts(ctx context.Context, q store.Queries, site store.Site, out *zip.
 	}
 }
 
-func writePost(out *zip.Writer, site store.Site, p store.Post) error {
+func writePost(out *zip.Writer, site store.Site, p store.Post, old []string) error {
 	matter := Matter{Title: p.Title, Slug: p.Slug, Status: string(p.Status), Author: p.AuthorName, Tags: p.Tags, Excerpt: p.Excerpt,
-		Picture: p.FeaturedImage, Alt: p.FeaturedAlt, Evergreen: p.Evergreen, Fields: p.Fields}
+		Picture: p.FeaturedImage, Alt: p.FeaturedAlt, Evergreen: p.Evergreen, Fields: p.Fields, NeverExpires: p.NeverExpires, OnTop: p.OnTop, Expires: utc(p.ExpiresAt), NotBefore: utc(p.NotBefore), Deadline: utc(p.Deadline),
+		Archived: utc(p.ArchivedAt), Notice: p.Notice, OnTheShelf: p.Cleared, OldAddresses: old}
+	if !p.CommentsOpen {
+		matter.Comments = "closed"
+	}
 	if p.Kind != "post" {
 		matter.Kind = p.Kind
 	}
@@ -155,6 +191,10 @@ func writePost(out *zip.Writer, site store.Site, p store.Post) error {
 		date, _ := site.Zone().Local(at)
 		matter.Date, name = &at, date.String()+"-"+name
 	}
+	matter.Picture = ownPictures.ReplaceAllString(matter.Picture, beside)
+	if first := p.FirstPublishedAt; first != nil && (p.PublishedAt == nil || !first.Equal(*p.PublishedAt)) {
+		matter.FirstPublished = utc(first)
+	}
 	file, err := out.CreateHeader(&zip.FileHeader{Name: path.Join(folder, name+".md"), Method: zip.Deflate, Modified: p.UpdatedAt})
 	if err != nil {
 		return err
@@ -163,8 +203,22 @@ func writePost(out *zip.Writer, site store.Site, p store.Post) error {
 	if err != nil {
 		return err
 	}
-	_, err = fmt.Fprintf(file, "---\n%s---\n\n%s\n", front, p.Body)
+	_, err = fmt.Fprintf(file, "---\n%s---\n\n%s\n", front, ownPictures.ReplaceAllString(p.Body, beside))
 	return err
+}
+
+// ownPictures finds the addresses of the blog's own pictures in texts.
+var ownPictures = regexp.MustCompile(`/blog/[a-z0-9-]+/pictures/([0-9a-z]{16})-\d+x\d+\.(jpg|png)`)
+
+// beside is where such a picture lies, seen from a post's file.
+const beside = "../pictures/$1.$2"
+
+func utc(t *time.Time) *time.Time {
+	if t == nil {
+		return nil
+	}
+	at := t.UTC()
+	return &at
 }
 
 // Comment is what somebody wrote under a post, as a line of comments.jsonl.
@@ -215,6 +269,7 @@ func writeComments(ctx context.Context, q store.Queries, site store.Site, out *z
 }
 
 func writePictures(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, more func() error) error {
+	said := []Picture{}
 	for below := int64(0); ; {
 		pictures, err := q.Pictures(ctx, site.ID, store.PictureFilter{Below: below}, page)
 		if err != nil {
@@ -230,6 +285,7 @@ func writePictures(ctx context.Context, q store.Queries, site store.Site, out *z
 				return fmt.Errorf("reading picture %d: %w", p.ID, err)
 			}
 			// Pictures are packed already.
+			said = append(said, Picture{"pictures/" + p.Key + "." + p.Type, p.Name, p.Alt})
 			file, err := out.CreateHeader(&zip.FileHeader{Name: "pictures/" + p.Key + "." + p.Type, Method: zip.Store, Modified: p.CreatedAt})
 			if err != nil {
 				return err
@@ -239,7 +295,7 @@ func writePictures(ctx context.Context, q store.Queries, site store.Site, out *z
 			}
 		}
 		if len(pictures) < page {
-			return nil
+			return writeJSON(out, "pictures.json", said)
 		}
 	}
 }

@@ -59,7 +59,7 @@ func TestABlogAsAZip(t *testing.T) {
 	var out bytes.Buffer
 	require.NoError(t, bundle.Write(t.Context(), s.Queries, w.Site, &out, pgtest.Noon, never))
 	all := files(t, out.Bytes())
-	require.Len(t, all, 5)
+	require.Len(t, all, 6)
 	var comments []bundle.Comment
 	for lines := json.NewDecoder(strings.NewReader(all["comments.jsonl"])); lines.More(); {
 		var c bundle.Comment

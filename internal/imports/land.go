@@ -40,6 +40,7 @@ type lander struct {
 	src        *source           // opened when a picture is wanted first
 	pictures   map[string]string // addresses of pictures of the source, by their paths
 	refused    map[string]string // why pictures of the source could not be made, by their paths
+	written    *written          // of a blog that was written out
 }
 
 // land has the lines of an import become posts, some at a time, from where it was.
@@ -53,6 +54,14 @@ func (r *Runner) land(ctx context.Context, i store.Import) (err error) {
 			l.src.close()
 		}
 	}()
+	if i.Kind == KindArticles {
+		if l.src, err = open(ctx, r.Store.Queries, i.ID); err != nil {
+			return err
+		}
+		if l.written, err = l.src.writtenOut(ctx); err != nil {
+			return err
+		}
+	}
 	for {
 		began := r.Clock.Now()
 		lines, err := r.Store.LinesToLand(ctx, i.ID, landTogether)
@@ -169,9 +178,22 @@ func (l *lander) category(name string) *int64 {
 
 // addCategories adds those that lines have and the blog has not, where the recipe says so.
 func (l *lander) addCategories(ctx context.Context, tx *store.Tx, all []landed) error {
+	if !l.setup.Recipe.NewCategories {
+		return nil
+	}
+	for _, c := range l.written.missing(l.categories) {
+		id, err := tx.Queries.InsertCategory(ctx, l.i.SiteID, c.Slug, c.Name, len(l.categories))
+		if c.ID = id; err == nil && c.Description != "" {
+			err = tx.SaveCategory(ctx, l.i.SiteID, c)
+		}
+		if err != nil {
+			return fmt.Errorf("adding the category %q: %w", c.Name, err)
+		}
+		l.categories = append(l.categories, c)
+	}
 	for _, one := range all {
 		name := strings.Join(strings.Fields(one.made.Post.Category), " ")
-		if name == "" || !l.setup.Recipe.NewCategories || l.category(name) != nil {
+		if name == "" || l.category(name) != nil {
 			continue
 		}
 		base := address.Slug(name)
@@ -565,7 +587,13 @@ func (l *lander) bringPicture(ctx context.Context, file string, p intake.Post) (
 	if err != nil {
 		return err
 	}
-	kept := store.Picture{SiteID: l.i.SiteID, Name: nameOf(file), Alt: altOf(p, file), Type: fresh.Type, Width: fresh.Width, Height: fresh.Height, User: &l.i.User, CreatedAt: l.Clock.Now()}
+	named, alt := nameOf(file), altOf(p, file)
+	if l.written != nil {
+		if said, there := l.written.pictures[file]; there && said.Name != "" {
+			named, alt = nameOf(said.Name), said.Alt
+		}
+	}
+	kept := store.Picture{SiteID: l.i.SiteID, Name: named, Alt: alt, Type: fresh.Type, Width: fresh.Width, Height: fresh.Height, User: &l.i.User, CreatedAt: l.Clock.Now()}
 	if err := l.Store.InTx(ctx, func(tx *store.Tx) error {
 		if err := blog.KeepPictureIn(ctx, tx, blog.NewPictureKey(), &kept, fresh); err != nil {
 			return err

@@ -30,7 +30,8 @@ func LookAt(ctx context.Context, q store.Queries, i store.Import, setup Sheet) (
 	defer src.close()
 	l = Look{Kind: src.kind, Articles: src.tree.Count(), Pictures: src.tree.CountPictures(), Left: src.tree.Left()}
 	if src.kind == KindArticles {
-		return l, nil
+		l.Guess, err = src.guessArticles(ctx)
+		return l, err
 	}
 	if l.Guess.Sheet, l.Guess.Recipe, err = src.guessSheet(ctx); err != nil {
 		return l, err

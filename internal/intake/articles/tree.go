@@ -73,7 +73,7 @@ var articleKinds = map[string]bool{".md": true, ".markdown": true, ".txt": true,
 
 var pictureKinds = map[string]bool{".jpg": true, ".jpeg": true, ".png": true, ".gif": true, ".webp": true}
 
-var dataFiles = map[string]bool{"blog.json": true, "comments.jsonl": true}
+var dataFiles = map[string]bool{"blog.json": true, "comments.jsonl": true, "pictures.json": true}
 
 // Open looks at files, and into archives among them, without reading what they hold. It fails with *Unreadable.
 func Open(ctx context.Context, uploads []Upload) (*Tree, error) {

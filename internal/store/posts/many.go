@@ -169,3 +169,17 @@ func (q Queries) SlotTaken(ctx context.Context, id rhythm.SlotID) (taken bool, e
 		id.Rhythm, id.Date.String(), id.Opening, id.Ordinal)
 	return taken, err
 }
+
+// OldSlugs are the addresses that posts had before, by the posts.
+func (q Queries) OldSlugs(ctx context.Context, siteID int64, posts []int64) (map[int64][]string, error) {
+	var rows []struct {
+		Post int64  `db:"post_id"`
+		Slug string `db:"slug"`
+	}
+	err := q.run.All(ctx, &rows, `select post_id, slug from old_slugs where site_id = $1 and post_id = any($2) order by slug`, siteID, posts)
+	old := make(map[int64][]string)
+	for _, r := range rows {
+		old[r.Post] = append(old[r.Post], r.Slug)
+	}
+	return old, err
+}
