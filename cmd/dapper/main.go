@@ -32,6 +32,7 @@ type cli struct {
 	Plan      planCmd      `cmd:"" help:"Compute slots and placement of a plan file; needs no database."`
 	Forecast  forecastCmd  `cmd:"" help:"Foretell what happens on a site: publications, outings, republications, expiries."`
 	Export    exportCmd    `cmd:"" help:"Write a blog as a zip of Markdown and pictures, or its posts or its plan as a table."`
+	Import    importCmd    `cmd:"" help:"Bring articles or a sheet in as posts, or a blog that was exported."`
 	SetupCode setupCodeCmd `cmd:"" help:"Print a setup code, by which a program that is new is set up in a browser."`
 	Site      siteCmd      `cmd:"" help:"Add, list and archive blogs."`
 	Person    personCmd    `cmd:"" help:"Make accounts, let people choose a password, give them roles."`

@@ -140,3 +140,28 @@ func TestABlogIsExported(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, left, 4, "nothing of what failed stays")
 }
+
+// Articles are brought in by command, or only looked at; a second time nothing comes twice.
+func TestArticlesAreBroughtInByCommand(t *testing.T) {
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	c := terminal{t, w.URL()}
+	sample := filepath.Join("..", "..", "docs", "samples", "winter-nights.zip")
+	brought := func() (n int) {
+		require.NoError(t, w.DB().GetContext(t.Context(), &n, `select count(*) from posts where import = 'winter-nights'`))
+		return n
+	}
+	by := func(words ...string) []string {
+		return append([]string{"import", "dome", sample, "--by", w.Editor.Email}, words...)
+	}
+	said := c.does("", by("--dry-run")...)
+	assert.Contains(t, said, "12 lines read: 11 become posts, 0 change theirs, 0 unchanged, 0 changed on both sides, 1 left out.")
+	assert.Contains(t, said, "members/empty.md: It is empty.")
+	assert.Zero(t, brought())
+	assert.Contains(t, c.does("", by("--as", "shelf")...), "Done: 11 posts brought in, 0 changed.")
+	assert.Equal(t, 11, brought())
+	assert.Contains(t, c.does("", by("--dry-run")...), "11 unchanged")
+	c.fails("has the address", "import", "dome", sample, "--by", "nobody@dome.example")
+	c.fails("no owner", "import", "dome", sample)
+	c.fails("there is no setup", by("--setup", "none")...)
+	c.fails("no such file", "import", "dome", "gone.zip", "--by", w.Editor.Email)
+}
