@@ -1,8 +1,10 @@
 package e2e
 
 import (
+	"net/http"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -119,4 +121,43 @@ func TestASheetBecomesPosts(t *testing.T) {
 	a.click("Change 20 posts")
 	a.sees("changed")
 	assert.Equal(t, map[store.Status]int{store.Draft: 20}, a.brought("instruments"), "no post comes twice")
+}
+
+// A sheet comes in portions: the first at once, the others day by day as the clock moves, whatever the program does meanwhile.
+func TestASheetComesInPortions(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.open("/quillmoor/import")
+	a.brings(sample(t, "instruments.xlsx"))
+	a.fill("Title", "{column:Instrument}, to borrow")
+	a.fill("Text", "Good for {column:What it is good for}.")
+	a.chooses("They become", "Scheduled, each with a time")
+	a.ticks("In portions, until all are in")
+	a.refill("Posts a portion", "8")
+	a.click("Read all rows")
+	a.sees("8 come in at once, then 8 at a time until all are in.")
+	a.click("Bring in 20 posts")
+	a.sees("The next portion comes")
+	a.audit("an import between two portions")
+	assert.Equal(t, map[store.Status]int{store.Scheduled: 8}, a.brought("instruments"))
+	a.moveTo(a.clock.Now().Add(26 * time.Hour))
+	a.eventually(func() bool { return len(a.of("instruments")) == 16 })
+	a.click("Get an address for other programs")
+	var address string
+	a.do(chromedp.Value(`input[aria-label="Address"]`, &address, chromedp.ByQuery))
+	require.Contains(t, address, "/api/v1/import-triggers/")
+	answer, err := http.Post(address, "", nil)
+	require.NoError(t, err)
+	answer.Body.Close()
+	assert.Equal(t, http.StatusNoContent, answer.StatusCode)
+	a.eventually(func() bool { return len(a.of("instruments")) == 20 })
+	a.sees("posts brought in")
+}
+
+// of lists the titles of an import's posts.
+func (a *app) of(source string) (titles []string) {
+	a.t.Helper()
+	require.NoError(a.t, a.store.DB().SelectContext(a.t.Context(), &titles, `select title from posts where import = $1`, source))
+	return titles
 }

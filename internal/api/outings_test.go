@@ -15,6 +15,7 @@ import (
 	"dapper.example/internal/api/logbook"
 	"dapper.example/internal/api/plan"
 	"dapper.example/internal/api/rules"
+	"dapper.example/internal/formats"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
 )
@@ -49,7 +50,7 @@ func TestOutingsNowAndOverSeveralDays(t *testing.T) {
 	require.NotNil(t, status.Outing)
 	assert.Equal(t, plan.NextMessage{Name: "Cables", At: pgtest.Noon.Add(3 * time.Hour)}, *status.Outing)
 	ruled := sharing(lantern)
-	ruled.Cadence = rules.Cadence{By: "every", N: 1, Unit: "hours"}
+	ruled.Cadence = formats.Cadence{By: "every", N: 1, Unit: "hours"}
 	c.arm(c.make(ruled), 0)
 	c.call(http.MethodGet, site+"/status", nil, http.StatusOK, &status)
 	assert.Equal(t, plan.NextMessage{Name: "Around again", At: pgtest.Noon.Add(time.Hour)}, *status.Outing, "a rule's turn comes before it")
@@ -189,7 +190,7 @@ func TestAComingTurnIsMoved(t *testing.T) {
 		c.out(fmt.Sprint("Post ", i), 20+i)
 	}
 	ruled := sharing(lantern)
-	ruled.Cadence = rules.Cadence{By: "every", N: 6, Unit: "hours"}
+	ruled.Cadence = formats.Cadence{By: "every", N: 6, Unit: "hours"}
 	made := c.make(ruled)
 	c.arm(made, 0)
 	coming := func() (all []forecasts.Mark) {

@@ -20,6 +20,7 @@ import (
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/deliver"
 	"dapper.example/internal/engine"
+	"dapper.example/internal/formats"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
 )
@@ -84,13 +85,13 @@ func older(days int) condition.Node {
 
 func expiry(n condition.Node) rules.RuleBody {
 	return rules.RuleBody{Kind: "expire", Name: "Old ones", Condition: n, Action: "archive",
-		Cadence: rules.Cadence{By: "every", N: 1, Unit: "days", At: civil.MustClock("04:00")}}
+		Cadence: formats.Cadence{By: "every", N: 1, Unit: "days", At: civil.MustClock("04:00")}}
 }
 
 func sharing(channel int64) rules.RuleBody {
 	return rules.RuleBody{Kind: "reshare", Name: "Around again", Condition: older(1), Channels: []int64{channel},
 		Order: "longest", Apart: 3,
-		Cadence: rules.Cadence{By: "every", N: 6, Unit: "hours"}, Wordings: []string{"{title} {link}"}}
+		Cadence: formats.Cadence{By: "every", N: 6, Unit: "hours"}, Wordings: []string{"{title} {link}"}}
 }
 
 func (c *client) make(body rules.RuleBody) rules.Rule {
@@ -233,7 +234,7 @@ func TestRunningARuleByHand(t *testing.T) {
 	c := signedIn(t)
 	posts := c.outs(12)
 	body := expiry(older(105))
-	body.Cadence, body.Action, body.MostARun = rules.Cadence{By: "hand"}, "bin", 1
+	body.Cadence, body.Action, body.MostARun = formats.Cadence{By: "hand"}, "bin", 1
 	r := c.make(body)
 	assert.Equal(t, "by hand only", r.Often)
 	p := c.preview(r.ID, r.RuleBody)
@@ -262,7 +263,7 @@ func TestRulesThatAreRefused(t *testing.T) {
 			b.Condition = condition.Node{Group: condition.AllOf, Parts: []condition.Node{{Test: "colour"}}}
 		}, "condition.parts[0].test", "no condition"},
 		{func(b *rules.RuleBody) { b.Cadence.N = 0 }, "cadence.n", "1 to 1000"},
-		{func(b *rules.RuleBody) { b.Cadence = rules.Cadence{By: "every", N: 1} }, "cadence.unit",
+		{func(b *rules.RuleBody) { b.Cadence = formats.Cadence{By: "every", N: 1} }, "cadence.unit",
 			"minutes, hours, days or weeks"},
 		{func(b *rules.RuleBody) { b.Wordings = nil }, "wordings", "1 to 50 wordings"},
 		{func(b *rules.RuleBody) { b.Wordings = []string{"{title}", "{titel}"} }, "wordings[1]",
@@ -309,7 +310,7 @@ func TestWarningsBeforeARuleRuns(t *testing.T) {
 	body := sharing(c.lantern())
 	assert.Equal(t, []string{"This rule has no post to bring out right now. Loosen its conditions, ages or rest periods."}, c.preview(0, body).Warnings)
 	c.out("The only one", 30)
-	body.Cadence = rules.Cadence{By: "every", N: 1, Unit: "minutes"}
+	body.Cadence = formats.Cadence{By: "every", N: 1, Unit: "minutes"}
 	body.Wordings = []string{"{title}"}
 	p := c.preview(0, body)
 	assert.Equal(t, []string{
@@ -384,7 +385,7 @@ func TestRepublishingKeepsTheFirstDate(t *testing.T) {
 	c.outs(3)
 	r := c.arm(c.make(rules.RuleBody{Kind: "republish", Name: "Come round", Condition: older(1), Order: "oldest",
 		AtATime: 1, Apart: 30,
-		Youngest: condition.Span{N: 2, Unit: condition.Weeks}, Cadence: rules.Cadence{By: "every", N: 1, Unit: "days",
+		Youngest: condition.Span{N: 2, Unit: condition.Weeks}, Cadence: formats.Cadence{By: "every", N: 1, Unit: "days",
 			At: civil.MustClock("15:00")}}), 0)
 	c.live(pgtest.Noon.Add(6 * time.Hour))
 	page := c.reader("/blog/dome/post-02")

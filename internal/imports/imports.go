@@ -18,9 +18,11 @@ import (
 	"unicode/utf8"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/core/cadence"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/intake"
 	"dapper.example/internal/core/reflow"
+	"dapper.example/internal/formats"
 	"dapper.example/internal/intake/articles"
 	"dapper.example/internal/store"
 )
@@ -69,7 +71,11 @@ type Goal struct {
 	Pattern *reflow.Pattern `json:"pattern,omitempty"` // of AsPlaced; nil: the rhythm
 	Doubles bool            `json:"doubles,omitempty"` // also lines that look like posts that the blog has
 	Minutes int             `json:"minutes,omitempty"` // it pauses after so long; 0: never
-	Mail    bool            `json:"mail,omitempty"`    // who begins it gets a report by mail at its end
+	// Portion is how many lines land together, where not all do at once: the first ones as the import is committed, further ones at
+	// the turns of Every. 0: all at once.
+	Portion int              `json:"portion,omitempty"`
+	Every   *formats.Cadence `json:"every,omitempty"`
+	Mail    bool             `json:"mail,omitempty"` // who begins it gets a report by mail at its end
 }
 
 const (
@@ -88,7 +94,10 @@ func SetupOf(i store.Import) (s Setup, err error) {
 	return s, err
 }
 
-func (s Setup) problem() *act.Invalid {
+func (s Setup) problem(zone civil.Zone) *act.Invalid {
+	if bad := s.Landing.portionProblem(zone); bad != nil {
+		return bad
+	}
 	switch {
 	case s.Sheet.Heading < 0 || s.Sheet.Skip < 0:
 		return act.Invalidf("setup.sheet.heading", "Rows are counted from 1.")
@@ -107,6 +116,43 @@ func (s Setup) problem() *act.Invalid {
 		}
 	}
 	return nil
+}
+
+const maxPortion = 1000
+
+func (g Goal) portionProblem(zone civil.Zone) *act.Invalid {
+	switch {
+	case g.Portion == 0:
+		return nil
+	case g.Portion < 0 || g.Portion > maxPortion:
+		return act.Invalidf("setup.landing.portion", "A portion has 1 to %d lines.", maxPortion)
+	case g.Every == nil:
+		return act.Invalidf("setup.landing.every", "Say how often a portion comes.")
+	case g.As == AsPlaced && g.Start != nil:
+		return act.Invalidf("setup.landing.start", "Portions get the next free times as they come; leave the start empty.")
+	}
+	c, found := g.Every.Read()
+	found = append(found, c.Problems(zone, 1)...)
+	if c.By == cadence.Hand {
+		found = nil
+	}
+	if len(found) > 0 {
+		return act.Invalidf("setup.landing.every."+found[0].Path, "%s", found[0].Message)
+	}
+	return nil
+}
+
+// next is when a portion comes after a moment; nil where none does by itself.
+func (g Goal) next(i store.Import, zone civil.Zone, after time.Time) *time.Time {
+	if g.Every == nil || i.BegunAt == nil {
+		return nil
+	}
+	c, _ := g.Every.Read()                                                                                                 // what is wrong with it was said when it was set up
+	at, ok := cadence.Pace{Cadence: c, Rule: i.ID, Seed: uint64(i.ID), Anchor: *i.BegunAt, Zone: zone, Gap: 1}.Next(after) //nolint:gosec // a number is one
+	if !ok {
+		return nil
+	}
+	return &at
 }
 
 // Begin begins an import, to which files are added then. Its source is the name by which its lines are known again later.
@@ -231,7 +277,7 @@ func SaveRecipe(ctx context.Context, d act.Desk, name string, s Setup, now time.
 	if n := utf8.RuneCountInString(name); n == 0 || n > maxRecipeName || strings.ContainsRune(name, 0) {
 		return act.Invalidf("name", "Give it a name of 1 to %d characters.", maxRecipeName)
 	}
-	if bad := s.problem(); bad != nil {
+	if bad := s.problem(d.Site.Zone()); bad != nil {
 		return bad
 	}
 	all, err := d.Store.ImportRecipes(ctx, d.Site.ID)

@@ -21,8 +21,10 @@ import (
 	"dapper.example/internal/core/intake"
 	"dapper.example/internal/core/reflow"
 	"dapper.example/internal/desktest"
+	"dapper.example/internal/formats"
 	"dapper.example/internal/imports"
 	"dapper.example/internal/pgtest"
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 	"dapper.example/internal/undo"
 	"dapper.example/internal/writing"
@@ -474,6 +476,62 @@ func TestAnImportIsPausedResumedAndCancelled(t *testing.T) {
 	assert.Empty(t, r.posts())
 	_, err = imports.Resume(t.Context(), r.Desk, i.ID, cancelled.Version)
 	require.Error(t, err)
+}
+
+func TestPortionsComeAtTheirTurns(t *testing.T) {
+	r := newRoom(t)
+	setup := composed()
+	setup.Landing = imports.Goal{As: imports.AsPlaced, Portion: 3, Every: &formats.Cadence{By: "every", N: 1, Unit: "days", At: civil.MustClock("06:00")}}
+	i := r.read(r.begin("Torches", "t.csv", sheetOf(8)), setup)
+	p := r.propose(i)
+	assert.Empty(t, p.Times, "each portion gets its times as it comes")
+	i, err := imports.Commit(t.Context(), r.Desk, i.ID, p.Token(), r.now())
+	require.NoError(t, err)
+	r.step()
+	assert.Len(t, r.posts(), 3)
+	r.step()
+	assert.Len(t, r.posts(), 3, "it rests")
+	i = r.load(i.ID)
+	assert.Equal(t, r.World.Site.Zone().At(civil.MustDate("2026-11-25"), civil.MustClock("06:00")), i.NextAt.UTC())
+
+	// The program was away for three days: one turn is served, not three.
+	r.clock.Advance(70 * time.Hour)
+	r.step()
+	assert.Len(t, r.posts(), 6)
+	for _, post := range r.posts() {
+		assert.Equal(t, store.Scheduled, post.Status)
+		assert.True(t, post.DueAt.After(pgtest.Noon))
+	}
+
+	// Asked for from outside, the last ones come at once; then it is over, and the address with it.
+	secret, i, err := imports.MakeTrigger(t.Context(), r.Desk, i.ID, r.load(i.ID).Version)
+	require.NoError(t, err)
+	found, err := r.World.ImportByTrigger(t.Context(), secrets.Hash(secret))
+	require.NoError(t, err)
+	assert.Equal(t, i.ID, found.ID)
+	_, err = imports.Hurry(t.Context(), r.World.Store, r.World.Site.ID, i.ID)
+	require.NoError(t, err)
+	r.step()
+	assert.Len(t, r.posts(), 8)
+	assert.Equal(t, store.ImportDone, r.load(i.ID).State)
+	_, err = r.World.ImportByTrigger(t.Context(), secrets.Hash(secret))
+	require.ErrorIs(t, err, store.ErrNotFound)
+
+	for _, c := range []struct {
+		goal  imports.Goal
+		field string
+	}{
+		{imports.Goal{Portion: 3}, "setup.landing.every"}, {imports.Goal{Portion: 3, Every: &formats.Cadence{By: "every", N: 0, Unit: "days"}}, "setup.landing.every.n"},
+		{imports.Goal{Portion: -1}, "setup.landing.portion"}, {imports.Goal{Portion: 3, As: imports.AsPlaced, Start: new(civil.MustDate("2026-12-01")), Every: setup.Landing.Every}, "setup.landing.start"},
+	} {
+		other := r.begin("Other", "t.csv", sheetOf(2))
+		bad := composed()
+		bad.Landing = c.goal
+		_, err := imports.Read(t.Context(), r.Desk, other.ID, 1, bad, r.now())
+		var invalid *act.Invalid
+		require.ErrorAs(t, err, &invalid)
+		assert.Equal(t, c.field, invalid.Field)
+	}
 }
 
 func TestWhatCannotBeBroughtInIsSaid(t *testing.T) {

@@ -64,7 +64,7 @@ func (r *Runner) land(ctx context.Context, i store.Import) (err error) {
 	}
 	for {
 		began := r.Clock.Now()
-		lines, err := r.Store.LinesToLand(ctx, i.ID, landTogether)
+		lines, err := r.Store.LinesToLand(ctx, i.ID, l.most())
 		if err != nil {
 			return fmt.Errorf("reading lines: %w", err)
 		}
@@ -80,6 +80,42 @@ func (r *Runner) land(ctx context.Context, i store.Import) (err error) {
 		}
 		if l.i.State != store.ImportLanding {
 			return nil
+		}
+		if l.i.NextAt == nil {
+			continue
+		}
+		if rest, err := r.Store.LinesToLand(ctx, i.ID, 1); err != nil || len(rest) > 0 {
+			return err // it rests until the next portion
+		}
+	}
+}
+
+// most is how many lines land together now.
+func (l *lander) most() int {
+	switch portion := l.setup.Landing.Portion; {
+	case portion == 0:
+		return landTogether
+	case l.i.Portion > 0: // it was stopped in the middle of one
+		return min(l.i.Portion, landTogether)
+	default:
+		return min(portion, landTogether)
+	}
+}
+
+// count counts lines off the present portion; once it is over, it says when the next one comes. An import whose portions come by hand
+// rests until then.
+func (l *lander) count(now *store.Import, n int) {
+	portion := l.setup.Landing.Portion
+	if portion == 0 {
+		return
+	}
+	if now.Portion == 0 {
+		now.Portion, now.NextAt = portion, nil
+	}
+	if now.Portion = max(now.Portion-n, 0); now.Portion == 0 {
+		if now.NextAt = l.setup.Landing.next(*now, l.site.Zone(), l.Clock.Now()); now.NextAt == nil {
+			far := l.Clock.Now().AddDate(100, 0, 0)
+			now.NextAt = &far
 		}
 	}
 }
@@ -121,13 +157,17 @@ func (l *lander) some(ctx context.Context, lines []store.ImportLine, began time.
 
 // together lands lines in one transaction.
 func (l *lander) together(ctx context.Context, all []landed, began time.Time) error {
-	return l.portion(ctx, &l.i, began, func(tx *store.Tx, _ *store.Import) error {
+	return l.portion(ctx, &l.i, began, func(tx *store.Tx, i *store.Import) error {
 		if err := tx.LockSite(ctx, l.i.SiteID); err != nil {
 			return err
 		}
 		if err := l.know(ctx, tx); err != nil {
 			return err
 		}
+		if err := l.placeNow(ctx, tx, all); err != nil {
+			return err
+		}
+		l.count(i, len(all))
 		if err := l.addCategories(ctx, tx, all); err != nil {
 			return err
 		}
@@ -153,6 +193,34 @@ func (l *lander) together(ctx context.Context, all []landed, began time.Time) er
 		}
 		return tx.Ask(ctx, l.i.SiteID, time.Unix(0, 0).UTC()) // rules keep the gap from the plan
 	})
+}
+
+// placeNow gives the lines of a portion the next free times.
+func (l *lander) placeNow(ctx context.Context, tx *store.Tx, all []landed) error {
+	if l.setup.Landing.Portion == 0 || l.setup.Landing.As != AsPlaced {
+		return nil
+	}
+	var ready []store.ReadyLine
+	for _, one := range all {
+		if p := one.made.Post; one.State == store.LineReady {
+			ready = append(ready, store.ReadyLine{Nr: one.Nr, Title: p.Title, Category: p.Category, Author: p.Author, Page: p.Page, Draft: p.Status == string(store.Draft)})
+		}
+	}
+	times, untimed, err := placed(ctx, tx.Queries, l.site, l.i, l.setup.Landing, ready, l.Clock.Now())
+	if err != nil {
+		return err
+	}
+	for n := range all {
+		all[n].Reason = untimed[all[n].Nr]
+		for _, t := range times {
+			if t.Nr == all[n].Nr {
+				if err := t.give(&all[n].ImportLine); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
 }
 
 // know reads what the blog has now.

@@ -52,7 +52,11 @@ type Shown struct {
 // Preview tries a setup on the first lines of an import, without keeping anything. It fails with *Unreadable, and with *act.Invalid
 // where the setup is wrong.
 func Preview(ctx context.Context, q store.Queries, i store.Import, setup Setup, most int, now time.Time) (all []Shown, err error) {
-	if bad := setup.problem(); bad != nil {
+	site, err := q.Site(ctx, i.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	if bad := setup.problem(site.Zone()); bad != nil {
 		return nil, bad
 	}
 	src, err := open(ctx, q, i.ID)

@@ -12,6 +12,7 @@ import (
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/core/words"
 	"dapper.example/internal/planning"
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
 
@@ -21,7 +22,7 @@ const MaxPlaced = 5000
 // Read has an import read by a setup, in the background. It fails with act.ErrStale where somebody else has changed the import,
 // with *Unreadable, and with *act.Invalid where the setup is wrong.
 func Read(ctx context.Context, d act.Desk, id int64, version int, setup Setup, now time.Time) (store.Import, error) {
-	if bad := setup.problem(); bad != nil {
+	if bad := setup.problem(d.Site.Zone()); bad != nil {
 		return store.Import{}, bad
 	}
 	i, err := d.Store.Import(ctx, d.Site.ID, id)
@@ -110,8 +111,8 @@ func Propose(ctx context.Context, q store.Queries, site store.Site, i store.Impo
 	if p.Counts, err = q.CountLines(ctx, i.ID); err != nil {
 		return p, fmt.Errorf("counting the lines of import %d: %w", i.ID, err)
 	}
-	if i.State != store.ImportProposed || p.Setup.Landing.As != AsPlaced {
-		return p, nil
+	if i.State != store.ImportProposed || p.Setup.Landing.As != AsPlaced || p.Setup.Landing.Portion > 0 {
+		return p, nil // a portion gets its times as it comes
 	}
 	return p, p.place(ctx, q, site, now)
 }
@@ -126,37 +127,43 @@ func (p *Proposal) place(ctx context.Context, q store.Queries, site store.Site, 
 	if err != nil {
 		return err
 	}
+	p.Times, p.Untime, err = placed(ctx, q, site, p.Import, p.Setup.Landing, ready, now)
+	return err
+}
+
+// placed gives lines times, and says of those that find none why.
+func placed(ctx context.Context, q store.Queries, site store.Site, i store.Import, goal Goal, ready []store.ReadyLine, now time.Time) (times []Timed, untimed map[int]string, err error) {
 	members, err := q.Members(ctx, site.ID)
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
 	drafts := make([]queue.Draft, 0, len(ready))
 	for _, r := range ready {
 		if r.Page || r.Draft {
 			continue // they do not queue
 		}
-		author := p.Import.Who
+		author := i.Who
 		if m, known := memberNamed(members, r.Author); known {
 			author = m.Name
 		}
 		drafts = append(drafts, queue.Draft{ID: int64(r.Nr), Title: r.Title, Author: author, Category: r.Category, Added: now})
 	}
 	var start civil.Date
-	if p.Setup.Landing.Start != nil {
-		start = *p.Setup.Landing.Start
+	if goal.Start != nil {
+		start = *goal.Start
 	}
-	placement, err := planning.PlaceDrafts(ctx, q, site, drafts, start, p.Setup.Landing.Pattern, now)
+	placement, err := planning.PlaceDrafts(ctx, q, site, drafts, start, goal.Pattern, now)
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
 	for _, one := range placement.Placed {
-		p.Times = append(p.Times, Timed{int(one.Draft.ID), one.Slot.At, one.Slot.ID, one.Reason, !one.Slot.At.After(now)})
+		times = append(times, Timed{int(one.Draft.ID), one.Slot.At, one.Slot.ID, one.Reason, !one.Slot.At.After(now)})
 	}
-	p.Untime = make(map[int]string)
+	untimed = make(map[int]string)
 	for _, one := range placement.Unplaced {
-		p.Untime[int(one.Draft.ID)] = one.Reason
+		untimed[int(one.Draft.ID)] = one.Reason
 	}
-	return nil
+	return times, untimed, nil
 }
 
 // Commit has exactly what was shown land, in the background. It fails with *act.Outdated[Proposal] where it is another by now.
@@ -199,13 +206,9 @@ func Commit(ctx context.Context, d act.Desk, id int64, token string, now time.Ti
 func (p Proposal) keepTimes(ctx context.Context, tx *store.Tx) error {
 	lines := make([]store.ImportLine, 0, len(p.Times)+len(p.Untime))
 	for _, t := range p.Times {
-		line := store.ImportLine{Import: p.Import.ID, Nr: t.Nr, At: &t.At, Reason: t.Reason}
-		if t.Slot != (rhythm.SlotID{}) {
-			date, err := time.Parse(time.DateOnly, t.Slot.Date.String())
-			if err != nil {
-				return err
-			}
-			line.Rhythm, line.Date, line.Opening, line.Ordinal = &t.Slot.Rhythm, &date, &t.Slot.Opening, &t.Slot.Ordinal
+		line := store.ImportLine{Import: p.Import.ID, Nr: t.Nr}
+		if err := t.give(&line); err != nil {
+			return err
 		}
 		lines = append(lines, line)
 	}
@@ -216,6 +219,20 @@ func (p Proposal) keepTimes(ctx context.Context, tx *store.Tx) error {
 		return nil
 	}
 	return tx.TimeLines(ctx, lines)
+}
+
+// give gives a line its time.
+func (t Timed) give(line *store.ImportLine) error {
+	line.At, line.Reason = &t.At, t.Reason
+	if t.Slot == (rhythm.SlotID{}) {
+		return nil
+	}
+	date, err := time.Parse(time.DateOnly, t.Slot.Date.String())
+	if err != nil {
+		return err
+	}
+	line.Rhythm, line.Date, line.Opening, line.Ordinal = &t.Slot.Rhythm, &date, &t.Slot.Opening, &t.Slot.Ordinal
+	return nil
 }
 
 // Pause stops an import that is at work, until it is resumed.
@@ -235,9 +252,45 @@ func Resume(ctx context.Context, d act.Desk, id int64, version int) (store.Impor
 		if i.State != store.ImportPaused {
 			return act.Invalidf("id", "This import is not paused.")
 		}
-		i.State, i.PausedIn, i.Problem, i.Spent, i.NextAt = i.PausedIn, "", "", 0, nil
+		i.State, i.PausedIn, i.Problem, i.Spent = i.PausedIn, "", "", 0 // a portion comes when it would have come
 		return nil
 	})
+}
+
+// Hurry has the next portion of an import come now.
+func Hurry(ctx context.Context, s *store.Store, site, id int64) (i store.Import, err error) {
+	err = s.InTx(ctx, func(tx *store.Tx) error {
+		if i, err = tx.LockImport(ctx, site, id); err != nil {
+			return err
+		}
+		if i.State != store.ImportLanding {
+			return act.Invalidf("id", "This import is not at work.")
+		}
+		if i.NextAt == nil && i.Portion > 0 {
+			return nil // it is coming
+		}
+		at := time.Unix(0, 0).UTC()
+		i.NextAt = &at
+		return tx.SaveImport(ctx, i)
+	})
+	return i, err
+}
+
+// MakeTrigger makes a secret by which the next portion of an import is asked for from outside, in the place of one that there was.
+func MakeTrigger(ctx context.Context, d act.Desk, id int64, version int) (secret string, i store.Import, err error) {
+	secret, hash := secrets.New()
+	i, err = change(ctx, d, id, version, func(_ *store.Tx, i *store.Import) error {
+		setup, err := SetupOf(*i)
+		if err != nil {
+			return err
+		}
+		if i.State != store.ImportLanding && i.State != store.ImportPaused || setup.Landing.Portion == 0 {
+			return act.Invalidf("id", "Only an import that comes in portions can be asked for the next one.")
+		}
+		i.Trigger = hash
+		return nil
+	})
+	return secret, i, err
 }
 
 // Cancel ends an import. What has landed stays, and can be undone.
@@ -255,7 +308,7 @@ func Cancel(ctx context.Context, d act.Desk, id int64, version int, now time.Tim
 
 // end notes in the logbook what an import did, and lets its files go.
 func end(ctx context.Context, tx *store.Tx, i *store.Import, now time.Time) error {
-	i.EndedAt = &now
+	i.EndedAt, i.Trigger, i.NextAt = &now, nil, nil
 	counts, err := tx.Queries.CountLines(ctx, i.ID)
 	if err != nil {
 		return err

@@ -14,7 +14,9 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/api/operation"
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/gate"
 	"dapper.example/internal/imports"
+	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 )
 
@@ -23,6 +25,7 @@ type part struct{ *operation.Tools }
 const (
 	path     = "/api/v1/sites/{site}/imports"
 	setups   = "/api/v1/sites/{site}/import-setups"
+	triggers = "/api/v1/import-triggers"
 	mostList = 100
 )
 
@@ -71,6 +74,17 @@ func Register(api huma.API, tools *operation.Tools) {
 				return s.pace(ctx, in, one.end)
 			})
 	}
+	huma.Register(api, huma.Operation{
+		OperationID: "hurry-import", Method: http.MethodPost, Path: path + "/{id}/hurry", Summary: "Have the next portion of an import come now",
+	}, s.hurry)
+	huma.Register(api, huma.Operation{
+		OperationID: "make-import-trigger", Method: http.MethodPost, Path: path + "/{id}/trigger", Summary: "Make an address by which the next portion is asked for from outside",
+		Description: "It is shown once. Another one ends it.", Errors: []int{http.StatusConflict},
+	}, s.makeTrigger)
+	huma.Register(api, huma.Operation{
+		OperationID: "pull-import-trigger", Method: http.MethodPost, Path: triggers + "/{secret}", Summary: "Ask for the next portion of an import, by its address",
+		DefaultStatus: http.StatusNoContent, MaxBodyBytes: gate.MaxOpenBody,
+	}, s.pullTrigger)
 	s.lineOperations(api)
 	huma.Register(api, huma.Operation{
 		OperationID: "list-import-setups", Method: http.MethodGet, Path: setups, Summary: "Setups of imports that are kept by name",
@@ -127,13 +141,21 @@ type Import struct {
 	Read    int          `json:"read" doc:"lines that were read"`
 	Total   int          `json:"total,omitempty" doc:"lines that there are to read, where that is known"`
 	Spent   float64      `json:"spent" doc:"seconds it has run since it was begun or resumed"`
+	Next    *time.Time   `json:"next,omitempty" doc:"when its next portion comes; absent where none comes by itself, or it is coming"`
+	Rests   bool         `json:"rests,omitempty" doc:"it rests between two portions"`
 	Version int          `json:"version"`
 	Counts  ImportCounts `json:"counts"`
 }
 
 func (s part) view(ctx context.Context, i store.Import) (Import, error) {
 	counts, err := s.Store.CountLines(ctx, i.ID)
-	return Import{ID: i.ID, Source: i.Source, Kind: i.Kind, State: string(i.State), Paused: string(i.PausedIn), Problem: i.Problem, By: i.Who, Made: i.CreatedAt.UTC(), Begun: i.BegunAt,
+	var next *time.Time
+	now := s.Clock.Now()
+	rests := i.State == store.ImportLanding && i.NextAt != nil && i.NextAt.After(now)
+	if rests && i.NextAt.Before(now.AddDate(50, 0, 0)) {
+		next = i.NextAt
+	}
+	return Import{Next: next, Rests: rests, ID: i.ID, Source: i.Source, Kind: i.Kind, State: string(i.State), Paused: string(i.PausedIn), Problem: i.Problem, By: i.Who, Made: i.CreatedAt.UTC(), Begun: i.BegunAt,
 		Ended: i.EndedAt, Read: i.Read, Total: i.Total, Spent: i.Spent, Version: i.Version, Counts: countsOf(counts)}, err
 }
 
@@ -438,6 +460,35 @@ func (s part) pace(ctx context.Context, in *paceInput, how string) (*struct{ Bod
 		i, err = imports.Cancel(ctx, d, in.ID, in.Body.Version, s.Clock.Now())
 	}
 	return s.answer(ctx, i, err)
+}
+
+func (s part) hurry(ctx context.Context, in *operation.ItemPath) (*struct{ Body Import }, error) {
+	i, err := imports.Hurry(ctx, s.Store, operation.DeskOf(ctx).Site.ID, in.ID)
+	return s.answer(ctx, i, err)
+}
+
+// Trigger is an address by which the next portion of an import is asked for.
+type Trigger struct {
+	Address string `json:"address" doc:"for POST requests; shown once"`
+}
+
+func (s part) makeTrigger(ctx context.Context, in *paceInput) (*struct{ Body Trigger }, error) {
+	secret, _, err := imports.MakeTrigger(ctx, operation.DeskOf(ctx), in.ID, in.Body.Version)
+	if err != nil {
+		return nil, s.problem(err)
+	}
+	return &struct{ Body Trigger }{Trigger{s.Public + triggers + "/" + secret}}, nil
+}
+
+func (s part) pullTrigger(ctx context.Context, in *struct {
+	Secret string `path:"secret" maxLength:"200"`
+}) (*struct{}, error) {
+	i, err := s.Store.ImportByTrigger(ctx, secrets.Hash(in.Secret))
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	_, err = imports.Hurry(ctx, s.Store, i.SiteID, i.ID)
+	return nil, s.Problem(err)
 }
 
 // KeptSetup is a setup that is kept by name.

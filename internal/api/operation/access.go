@@ -56,7 +56,7 @@ var (
 var accessTo = map[string]Access{
 	"sign-in": openToAll, "sign-out": openToAll, "ask-password-reset": openToAll, "reset-password": openToAll,
 	"look-at-invitation": openToAll, "accept-invitation": openToAll,
-	"check-setup-code": openToAll, "set-up": openToAll, "begin-blog": openToAll, "settle-signed": openToAll,
+	"check-setup-code": openToAll, "set-up": openToAll, "pull-import-trigger": openToAll, "begin-blog": openToAll, "settle-signed": openToAll,
 
 	"get-session": onesOwn, "finish-connection": onesOwn, "save-account": onesOwn, "save-preferences": onesOwn, "change-password": onesOwn,
 	"report-failure": onesOwn, "find-in-guide": onesOwn, "get-guide-page": onesOwn, "add-blog": ownerOfAny, "list-sign-ins": onesOwn, "end-sign-in": onesOwn, "end-other-sign-ins": onesOwn,
@@ -99,7 +99,7 @@ var accessTo = map[string]Access{
 	"plan-outing":            planner, "take-turn": planner, "move-turn": planner, "swap-turns": planner, "move-outing": planner, "retry-outing": planner, "save-outing": planner, "drop-outing": planner,
 
 	"list-imports": planner, "begin-import": planner, "get-import": planner, "delete-import": planner, "add-import-file": planner, "look-at-import": planner, "preview-import": planner,
-	"read-import": planner, "commit-import": planner, "pause-import": planner, "resume-import": planner, "cancel-import": planner, "list-import-lines": planner, "get-import-line": planner,
+	"read-import": planner, "commit-import": planner, "pause-import": planner, "resume-import": planner, "cancel-import": planner, "hurry-import": planner, "make-import-trigger": planner, "list-import-lines": planner, "get-import-line": planner,
 	"table-of-import-lines": planner, "get-import-picture": planner, "list-import-setups": planner, "save-import-setup": planner, "delete-import-setup": planner,
 
 	"get-portrait": memberSelf, "set-portrait": memberSelf,

@@ -11,6 +11,7 @@ import (
 	"dapper.example/internal/blog"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/formats"
 	"dapper.example/internal/outings"
 	"dapper.example/internal/picture"
 	"dapper.example/internal/store"
@@ -61,9 +62,9 @@ type PreparedTable struct {
 
 // PreparedOpenings says when prepared messages without a time go out.
 type PreparedOpenings struct {
-	Cadence Cadence `json:"cadence"`
-	Often   string  `json:"often" doc:"the cadence, read aloud"`
-	Version int     `json:"version" doc:"0: nobody has changed them yet"`
+	Cadence formats.Cadence `json:"cadence"`
+	Often   string          `json:"often" doc:"the cadence, read aloud"`
+	Version int             `json:"version" doc:"0: nobody has changed them yet"`
 }
 
 const (
@@ -166,7 +167,7 @@ func (s part) listPrepared(ctx context.Context, in *operation.SitePath) (*struct
 
 func (s part) preparedOpenings(ctx context.Context, desk outings.Editor) (PreparedOpenings, error) {
 	c, version, err := desk.Openings(ctx, s.Store.Queries)
-	return PreparedOpenings{viewCadence(c), c.String(), version}, err
+	return PreparedOpenings{formats.ViewCadence(c), c.String(), version}, err
 }
 
 // PreparedIDs are messages of the table.
@@ -314,12 +315,12 @@ func (s part) sendSample(ctx context.Context, in *operation.ItemPath) (*struct{ 
 func (s part) savePreparedOpenings(ctx context.Context, in *struct {
 	operation.SitePath
 	Body struct {
-		Cadence Cadence `json:"cadence"`
-		Version int     `json:"version" doc:"the version that was seen"`
+		Cadence formats.Cadence `json:"cadence"`
+		Version int             `json:"version" doc:"the version that was seen"`
 	}
 }) (*struct{ Body PreparedOpenings }, error) {
 	desk := s.outingEditor(ctx)
-	c, problems := in.Body.Cadence.kept()
+	c, problems := keptCadence(in.Body.Cadence)
 	if len(problems) > 0 {
 		return nil, operation.Invalid(problems...)
 	}

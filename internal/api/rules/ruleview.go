@@ -17,23 +17,12 @@ import (
 	"dapper.example/internal/store"
 )
 
-// Cadence says how often a rule has its turn.
-type Cadence struct {
-	By       string            `json:"by" enum:"hand,every,openings" doc:"by hand only, every so long, or by openings of a week"`
-	N        int               `json:"n" required:"false"`
-	Unit     string            `json:"unit,omitempty" required:"false" enum:"minutes,hours,days,weeks"`
-	At       civil.Clock       `json:"at" required:"false" doc:"time of day, of days and weeks"`
-	Weekdays []string          `json:"weekdays" required:"false" enum:"monday,tuesday,wednesday,thursday,friday,saturday,sunday" doc:"of weeks"`
-	Sway     int               `json:"sway" required:"false" doc:"by how many minutes a turn may wander, either way"`
-	Openings []formats.Opening `json:"openings" required:"false"`
-}
-
 // RuleBody is what an editor says of a rule. Each kind uses some of the fields.
 type RuleBody struct {
-	Kind      string         `json:"kind" enum:"expire,republish,reshare"`
-	Name      string         `json:"name" maxLength:"200"`
-	Condition condition.Node `json:"condition" doc:"which posts; see /api/v1/condition.schema.json"`
-	Cadence   Cadence        `json:"cadence"`
+	Kind      string          `json:"kind" enum:"expire,republish,reshare"`
+	Name      string          `json:"name" maxLength:"200"`
+	Condition condition.Node  `json:"condition" doc:"which posts; see /api/v1/condition.schema.json"`
+	Cadence   formats.Cadence `json:"cadence"`
 
 	Action      string `json:"action" required:"false" doc:"of expiry rules: archive, draft or bin"`
 	MostARun    int    `json:"mostARun" required:"false" doc:"most posts a run; 0: no limit"`
@@ -112,40 +101,18 @@ func (h RuleHashtags) kept() message.Hashtags {
 	return kept
 }
 
-// kept is the cadence as it is kept, and what cannot be read of it, by its field.
-func (c Cadence) kept() (cadence.Cadence, []*act.Invalid) {
-	openings, found := formats.ReadOpenings(c.Openings)
+// keptCadence is a cadence as it is kept, and what cannot be read of it, by its field.
+func keptCadence(c formats.Cadence) (cadence.Cadence, []*act.Invalid) {
+	kept, found := c.Read()
 	var problems []*act.Invalid
 	for _, p := range found {
 		problems = append(problems, &act.Invalid{Field: "cadence." + p.Path, Message: p.Message})
 	}
-	kept := cadence.Cadence{By: cadence.By(c.By)}
-	switch kept.By {
-	case cadence.Openings:
-		kept.Openings = openings
-	case cadence.Every:
-		kept.N, kept.Unit, kept.Sway = c.N, cadence.Unit(c.Unit), c.Sway
-		if kept.Unit == cadence.Days || kept.Unit == cadence.Weeks {
-			kept.At = c.At
-		}
-		if kept.Unit == cadence.Weeks {
-			kept.Weekdays = formats.ReadWeekdays(c.Weekdays)
-		}
-	}
 	return kept, problems
 }
 
-func viewCadence(c cadence.Cadence) Cadence {
-	view := Cadence{By: string(c.By), N: max(c.N, 1), Unit: cmp.Or(string(c.Unit), string(cadence.Days)), At: c.At, Sway: c.Sway,
-		Weekdays: formats.ViewWeekdays(c.Weekdays), Openings: []formats.Opening{}}
-	for _, o := range c.Openings {
-		view.Openings = append(view.Openings, formats.ViewOpening(o))
-	}
-	return view
-}
-
 func (b RuleBody) kept(id int64) (store.Rule, []*act.Invalid) {
-	c, problems := b.Cadence.kept()
+	c, problems := keptCadence(b.Cadence)
 	r := store.Rule{ID: id, Kind: store.RuleKind(b.Kind), Name: b.Name, Condition: b.Condition, Cadence: c,
 		Version: b.Version}
 	s := &r.Settings
@@ -194,7 +161,7 @@ func withUnit(s condition.Span) condition.Span {
 func viewRuleBody(r store.Rule) RuleBody {
 	s := r.Settings
 	body := RuleBody{Kind: string(r.Kind), Name: r.Name, Condition: r.Condition,
-		Cadence: viewCadence(r.Cadence),
+		Cadence: formats.ViewCadence(r.Cadence),
 		Action:  s.Action, MostARun: s.MostARun, MostSeconds: s.MostSeconds, Youngest: withUnit(s.Youngest),
 		Oldest: withUnit(s.Oldest), Apart: s.Apart,
 		Most: s.Most, AtATime: max(s.AtATime,

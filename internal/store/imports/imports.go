@@ -69,7 +69,9 @@ type Import struct {
 	Total     int             `db:"total"`
 	LeftFiles json.RawMessage `db:"left_files"`
 	Act       *int64          `db:"act_id"`
-	NextAt    *time.Time      `db:"next_at"`
+	Portion   int             `db:"portion"`  // lines of the present portion that are still to land
+	Trigger   []byte          `db:"trigger"`  // of the secret by which the next portion is asked for from outside; nil: there is none
+	NextAt    *time.Time      `db:"next_at"`  // when the next portion comes; nil: at once
 	Spent     float64         `db:"spent"` // seconds it has run since it was begun or resumed
 	Version   int             `db:"version"`
 	CreatedAt time.Time       `db:"created_at"`
@@ -149,6 +151,13 @@ func (q Queries) ImportsAtWork(ctx context.Context, now time.Time) ([]Import, er
 	return all, err
 }
 
+// ImportByTrigger is the import whose next portion a secret asks for. It fails with db.ErrNotFound.
+func (q Queries) ImportByTrigger(ctx context.Context, hash []byte) (Import, error) {
+	var i Import
+	err := q.run.One(ctx, &i, selectImport+` where trigger = $1`, hash)
+	return i, err
+}
+
 // StaleImports lists the imports that nobody has committed since a moment, of all sites.
 func (q Queries) StaleImports(ctx context.Context, before time.Time) ([]Import, error) {
 	var all []Import
@@ -174,9 +183,9 @@ func (t *Tx) InsertImport(ctx context.Context, i Import) (id int64, err error) {
 func (t *Tx) SaveImport(ctx context.Context, i Import) error {
 	return t.run.Exec(ctx, `
 		update imports set source = $3, kind = $4, state = $5, paused_in = $6, setup = $7, problem = $8, read = $9, total = $10, left_files = $11,
-			act_id = $12, next_at = $13, spent = $14, version = $15, begun_at = $16, ended_at = $17
+			act_id = $12, next_at = $13, spent = $14, version = $15, begun_at = $16, ended_at = $17, portion = $18, trigger = $19
 		where site_id = $1 and id = $2`, i.SiteID, i.ID, i.Source, i.Kind, i.State, i.PausedIn, orObject(i.Setup), i.Problem, i.Read, i.Total, orList(i.LeftFiles),
-		i.Act, i.NextAt, i.Spent, i.Version, i.BegunAt, i.EndedAt)
+		i.Act, i.NextAt, i.Spent, i.Version, i.BegunAt, i.EndedAt, i.Portion, i.Trigger)
 }
 
 func orObject(raw json.RawMessage) string {

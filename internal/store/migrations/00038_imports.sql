@@ -16,6 +16,8 @@ create table imports (
     total      integer not null default 0, -- lines that there are to read; 0: not known
     left_files jsonb not null default '[]',
     act_id     bigint references acts on delete set null,
+    portion    integer not null default 0, -- lines of the present portion that are still to land
+    trigger    bytea unique, -- of the secret by which the next portion is asked for from outside
     next_at    timestamptz, -- not before then it goes on; null: at once
     spent      double precision not null default 0, -- seconds it has run since it was begun or resumed
     version    integer not null default 1,

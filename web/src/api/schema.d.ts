@@ -207,6 +207,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/import-triggers/{secret}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask for the next portion of an import, by its address */
+        post: operations["pull-import-trigger"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/invitations/accept": {
         parameters: {
             query?: never;
@@ -1086,6 +1103,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/imports/{id}/hurry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have the next portion of an import come now */
+        post: operations["hurry-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/imports/{id}/line": {
         parameters: {
             query?: never;
@@ -1236,6 +1270,26 @@ export interface paths {
         get: operations["table-of-import-lines"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/imports/{id}/trigger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make an address by which the next portion is asked for from outside
+         * @description It is shown once. Another one ends it.
+         */
+        post: operations["make-import-trigger"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4257,10 +4311,13 @@ export interface components {
         Goal: {
             as?: string;
             doubles?: boolean;
+            every?: components["schemas"]["Cadence"];
             mail?: boolean;
             /** Format: int64 */
             minutes?: number;
             pattern?: components["schemas"]["Pattern"];
+            /** Format: int64 */
+            portion?: number;
             start?: string;
         };
         Ground: {
@@ -4329,6 +4386,11 @@ export interface components {
             /** Format: date-time */
             made: string;
             /**
+             * Format: date-time
+             * @description when its next portion comes; absent where none comes by itself, or it is coming
+             */
+            next?: string;
+            /**
              * @description what goes on when it is resumed
              * @enum {string}
              */
@@ -4340,6 +4402,8 @@ export interface components {
              * @description lines that were read
              */
             read: number;
+            /** @description it rests between two portions */
+            rests?: boolean;
             source: string;
             /**
              * Format: double
@@ -7049,6 +7113,10 @@ export interface components {
             /** @description most used first */
             tags: components["schemas"]["Topic"][];
         };
+        Trigger: {
+            /** @description for POST requests; shown once */
+            address: string;
+        };
         TurnPlace: {
             /**
              * Format: int64
@@ -7218,6 +7286,11 @@ export interface components {
             /** Format: date-time */
             made: string;
             /**
+             * Format: date-time
+             * @description when its next portion comes; absent where none comes by itself, or it is coming
+             */
+            next?: string;
+            /**
              * @description what goes on when it is resumed
              * @enum {string}
              */
@@ -7229,6 +7302,8 @@ export interface components {
              * @description lines that were read
              */
             read: number;
+            /** @description it rests between two portions */
+            rests?: boolean;
             setup: components["schemas"]["Setup"];
             source: string;
             /**
@@ -7814,6 +7889,35 @@ export interface operations {
                 "application/octet-stream": string;
             };
         };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "pull-import-trigger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description No Content */
             204: {
@@ -10377,6 +10481,39 @@ export interface operations {
             };
         };
     };
+    "hurry-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-import-line": {
         parameters: {
             query: {
@@ -10751,6 +10888,61 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-import-trigger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaceInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trigger"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

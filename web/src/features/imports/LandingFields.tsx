@@ -2,10 +2,11 @@ import { Choice } from "../../ui/Choice";
 import { DateField } from "../../ui/DateField";
 import { Field } from "../../ui/Field";
 import { Fold } from "../../ui/Fold";
-import { OptionalNumberField } from "../../ui/NumberField";
+import { NumberField, OptionalNumberField } from "../../ui/NumberField";
 import { Tick } from "../../ui/Tick";
 import { useSay } from "../../ui/toast";
 import { newPattern } from "../plan/reflow";
+import { CadenceFields } from "../rules/CadenceFields";
 import { PatternFields } from "../reflow/PatternFields";
 import type { Part } from "./SetupScreen";
 import type { Setup } from "./imports";
@@ -16,6 +17,17 @@ const ways = [
   { value: "placed", name: "Scheduled, each with a time" },
   { value: "dated", name: "With the dates of their source" },
 ];
+
+/** How often a portion comes, to begin with. */
+const daily = {
+  by: "every" as const,
+  n: 1,
+  unit: "days" as const,
+  at: "06:00",
+  weekdays: [],
+  sway: 0,
+  openings: [],
+};
 
 /** Where the posts go. */
 export function LandingFields({ site, setup, wrong, onChange }: Part) {
@@ -34,17 +46,19 @@ export function LandingFields({ site, setup, wrong, onChange }: Part) {
         </div>
         {as === "placed" && (
           <>
-            <div className="w-44">
-              <DateField
-                label="Start from"
-                optional
-                placeholder="today"
-                hint="A past date publishes at once, backdated."
-                value={landing.start ?? ""}
-                error={wrong("landing.start")}
-                onChange={(start) => set({ start: start || undefined })}
-              />
-            </div>
+            {!landing.portion && (
+              <div className="w-44">
+                <DateField
+                  label="Start from"
+                  optional
+                  placeholder="today"
+                  hint="A past date publishes at once, backdated."
+                  value={landing.start ?? ""}
+                  error={wrong("landing.start")}
+                  onChange={(start) => set({ start: start || undefined })}
+                />
+              </div>
+            )}
             <div className="w-56">
               <Field label="Times from">
                 <Choice
@@ -71,6 +85,36 @@ export function LandingFields({ site, setup, wrong, onChange }: Part) {
           wrong={(field) => wrong(`landing.pattern.${field}`)}
           onChange={(pattern) => set({ pattern })}
         />
+      )}
+      <Tick
+        label="In portions, until all are in"
+        on={Boolean(landing.portion)}
+        onChange={(on) =>
+          set(on ? { portion: 5, every: daily, start: undefined } : { portion: undefined, every: undefined })
+        }
+      />
+      {landing.portion !== undefined && landing.every && (
+        <div className="space-y-2 border-l border-line pl-3">
+          <div className="w-36">
+            <NumberField
+              label="Posts a portion"
+              value={landing.portion}
+              error={wrong("landing.portion")}
+              onChange={(portion) => set({ portion })}
+            />
+          </div>
+          <CadenceFields
+            site={site}
+            kind="reshare"
+            cadence={landing.every}
+            problem={(field) => wrong(`landing.every.${field}`)}
+            onChange={(every) => set({ every })}
+          />
+          <p className="text-xs text-soft">
+            The first portion comes as soon as you bring it in.
+            {as === "placed" && " Each gets the next free times when it comes."}
+          </p>
+        </div>
       )}
       <Tick
         label="Also lines that look like posts the blog has"

@@ -80,6 +80,20 @@ function buttonText(ready: number, update: number): string {
 
 /** Where the posts go. */
 function Where({ of: i }: { of: WholeImport }) {
+  const { portion } = i.setup.landing ?? {};
+  if (portion) {
+    return (
+      <p className="mb-3 text-sm text-soft">
+        {portion} come in at once, then {portion} at a time until all are in.
+        {i.setup.landing?.as === "placed" && " Each portion gets the next free times when it comes."}
+      </p>
+    );
+  }
+  return <WhereAtOnce of={i} />;
+}
+
+/** Where the posts go that come all at once. */
+function WhereAtOnce({ of: i }: { of: WholeImport }) {
   const as = i.setup.landing?.as ?? "drafts";
   if (as === "drafts") return <p className="mb-3 text-sm text-soft">They become drafts.</p>;
   if (as === "shelf")

@@ -13,6 +13,8 @@ export type HouseLink = Schemas["HouseLink"];
 
 /** How often what is at work is looked at, in milliseconds. */
 const often = 700;
+/** And what rests between two portions. */
+const seldom = 5000;
 
 /** Whether an import goes on by itself. */
 export const atWork = (i: Pick<Import, "state">) =>
@@ -28,7 +30,7 @@ export function useImports(site: string) {
   return useQuery({
     queryKey: ["plan", site, "imports"],
     queryFn: () => answer(api.GET("/api/v1/sites/{site}/imports", { params: { path: { site } } })),
-    refetchInterval: ({ state }) => (state.data?.imports.some(atWork) ? often : false),
+    refetchInterval: ({ state }) => (state.data?.imports.some((i) => atWork(i) && !i.rests) ? often : false),
   });
 }
 
@@ -36,7 +38,8 @@ export function useImport(site: string, id: number) {
   return useQuery({
     queryKey: ["plan", site, "import", id],
     queryFn: () => answer(api.GET("/api/v1/sites/{site}/imports/{id}", of(site, id))),
-    refetchInterval: ({ state }) => (state.data && atWork(state.data) ? often : false),
+    refetchInterval: ({ state }) =>
+      state.data && atWork(state.data) ? (state.data.rests ? seldom : often) : false,
   });
 }
 
@@ -141,6 +144,14 @@ export function useImportDeeds(site: string) {
     }),
     cancel: useMutation({
       mutationFn: (i: Import) => answer(api.POST("/api/v1/sites/{site}/imports/{id}/cancel", seen(i))),
+      onSettled,
+    }),
+    hurry: useMutation({
+      mutationFn: (id: number) => answer(api.POST("/api/v1/sites/{site}/imports/{id}/hurry", of(site, id))),
+      onSettled,
+    }),
+    trigger: useMutation({
+      mutationFn: (i: Import) => answer(api.POST("/api/v1/sites/{site}/imports/{id}/trigger", seen(i))),
       onSettled,
     }),
     remove: useMutation({
