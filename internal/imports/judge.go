@@ -56,7 +56,7 @@ func newJudge(ctx context.Context, q store.Queries, i store.Import, setup Setup,
 	if place.Lists, err = listsOf(ctx, q, i.SiteID); err != nil {
 		return nil, err
 	}
-	if j.members, err = q.Members(ctx, i.SiteID); err != nil {
+	if j.members, err = q.MembersNamed(ctx, i.SiteID); err != nil {
 		return nil, err
 	}
 	var problems []check.FieldProblem

@@ -62,9 +62,10 @@ func (r *Runner) land(ctx context.Context, i store.Import) (err error) {
 			return err
 		}
 	}
+	var last store.ImportLine
 	for {
 		began := r.Clock.Now()
-		lines, err := r.Store.LinesToLand(ctx, i.ID, l.most())
+		lines, err := r.Store.LinesToLand(ctx, i.ID, last, l.most())
 		if err != nil {
 			return fmt.Errorf("reading lines: %w", err)
 		}
@@ -78,13 +79,14 @@ func (r *Runner) land(ctx context.Context, i store.Import) (err error) {
 		if err := l.some(ctx, lines, began); err != nil {
 			return err
 		}
+		last = lines[len(lines)-1]
 		if l.i.State != store.ImportLanding {
 			return nil
 		}
 		if l.i.NextAt == nil {
 			continue
 		}
-		if rest, err := r.Store.LinesToLand(ctx, i.ID, 1); err != nil || len(rest) > 0 {
+		if rest, err := r.Store.LinesToLand(ctx, i.ID, last, 1); err != nil || len(rest) > 0 {
 			return err // it rests until the next portion
 		}
 	}
@@ -228,7 +230,7 @@ func (l *lander) know(ctx context.Context, tx *store.Tx) (err error) {
 	if l.site, err = tx.Queries.Site(ctx, l.i.SiteID); err != nil {
 		return err
 	}
-	if l.members, err = tx.Queries.Members(ctx, l.i.SiteID); err != nil {
+	if l.members, err = tx.Queries.MembersNamed(ctx, l.i.SiteID); err != nil {
 		return err
 	}
 	l.categories, err = tx.Queries.Categories(ctx, l.i.SiteID)

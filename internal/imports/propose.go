@@ -133,7 +133,7 @@ func (p *Proposal) place(ctx context.Context, q store.Queries, site store.Site, 
 
 // placed gives lines times, and says of those that find none why.
 func placed(ctx context.Context, q store.Queries, site store.Site, i store.Import, goal Goal, ready []store.ReadyLine, now time.Time) (times []Timed, untimed map[int]string, err error) {
-	members, err := q.Members(ctx, site.ID)
+	members, err := q.MembersNamed(ctx, site.ID)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -214,9 +214,6 @@ func (p Proposal) keepTimes(ctx context.Context, tx *store.Tx) error {
 	}
 	for nr, why := range p.Untime {
 		lines = append(lines, store.ImportLine{Import: p.Import.ID, Nr: nr, Reason: why})
-	}
-	if len(lines) == 0 {
-		return nil
 	}
 	return tx.TimeLines(ctx, lines)
 }

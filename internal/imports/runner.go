@@ -31,7 +31,7 @@ const (
 	// afterFailure is how long it rests where the database or a disk failed it.
 	afterFailure = 3 * time.Second
 	readTogether = 100
-	landTogether = 50
+	landTogether = 200
 	undoTogether = 200
 )
 

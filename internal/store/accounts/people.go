@@ -84,6 +84,14 @@ type Member struct {
 	Posts int    `db:"posts"` // by them on the site, in whatever state
 }
 
+// MembersNamed lists the people of a site without counting their posts.
+func (q Queries) MembersNamed(ctx context.Context, siteID int64) ([]Member, error) {
+	var members []Member
+	err := q.run.All(ctx, &members, `
+		select users.id, users.name, email, role, 0 as posts from memberships join users on users.id = user_id where memberships.site_id = $1 order by users.name, users.id`, siteID)
+	return members, err
+}
+
 // Members lists the people of a site by name.
 func (q Queries) Members(ctx context.Context, siteID int64) ([]Member, error) {
 	var members []Member

@@ -69,10 +69,10 @@ type Import struct {
 	Total     int             `db:"total"`
 	LeftFiles json.RawMessage `db:"left_files"`
 	Act       *int64          `db:"act_id"`
-	Portion   int             `db:"portion"`  // lines of the present portion that are still to land
-	Trigger   []byte          `db:"trigger"`  // of the secret by which the next portion is asked for from outside; nil: there is none
-	NextAt    *time.Time      `db:"next_at"`  // when the next portion comes; nil: at once
-	Spent     float64         `db:"spent"` // seconds it has run since it was begun or resumed
+	Portion   int             `db:"portion"` // lines of the present portion that are still to land
+	Trigger   []byte          `db:"trigger"` // of the secret by which the next portion is asked for from outside; nil: there is none
+	NextAt    *time.Time      `db:"next_at"` // when the next portion comes; nil: at once
+	Spent     float64         `db:"spent"`   // seconds it has run since it was begun or resumed
 	Version   int             `db:"version"`
 	CreatedAt time.Time       `db:"created_at"`
 	BegunAt   *time.Time      `db:"begun_at"`
@@ -289,10 +289,11 @@ func (q Queries) ImportLines(ctx context.Context, importID int64, states []LineS
 	return all, err
 }
 
-// LinesToLand lists the next lines that are to land, in the order in which they do.
-func (q Queries) LinesToLand(ctx context.Context, importID int64, limit int) ([]ImportLine, error) {
+// LinesToLand lists the next lines that are to land, in the order in which they do, after one that has; the zero line: from the first.
+func (q Queries) LinesToLand(ctx context.Context, importID int64, after ImportLine, limit int) ([]ImportLine, error) {
 	var all []ImportLine
-	err := q.run.All(ctx, &all, selectLine+` where import_id = $1 and state in ('ready', 'update') order by rank, nr limit $2`, importID, limit)
+	err := q.run.All(ctx, &all, selectLine+` where import_id = $1 and state in ('ready', 'update') and (rank, nr) > ($2, $3) order by rank, nr limit $4`,
+		importID, after.Rank, after.Nr, limit)
 	return all, err
 }
 
@@ -350,29 +351,44 @@ func (t *Tx) DropLines(ctx context.Context, importID int64) error {
 	return err
 }
 
-// SettleLines writes what became of lines: their states, reasons, notes and posts.
+// numbersOf are the numbers of lines: by them their rows are found, however many the import has.
+func numbersOf(lines []ImportLine) []int {
+	numbers := make([]int, len(lines))
+	for i, l := range lines {
+		numbers[i] = l.Nr
+	}
+	return numbers
+}
+
+// SettleLines writes what became of lines of one import: their states, reasons, notes and posts.
 func (t *Tx) SettleLines(ctx context.Context, lines []ImportLine) error {
+	if len(lines) == 0 {
+		return nil
+	}
 	raw, err := json.Marshal(lines)
 	if err != nil {
 		return err
 	}
 	_, err = t.run.Do(ctx, `
 		update import_lines set state = l.state, reason = l.reason, notes = coalesce(l.notes, '[]'), post_id = l.post_id, post = null
-		from jsonb_to_recordset($1::jsonb) l (import_id bigint, nr integer, state text, reason text, notes jsonb, post_id bigint)
-		where import_lines.import_id = l.import_id and import_lines.nr = l.nr`, string(raw))
+		from jsonb_to_recordset($1::jsonb) l (nr integer, state text, reason text, notes jsonb, post_id bigint)
+		where import_lines.import_id = $2 and import_lines.nr = any($3) and import_lines.nr = l.nr`, string(raw), lines[0].Import, numbersOf(lines))
 	return err
 }
 
-// TimeLines gives lines their times and slots.
+// TimeLines gives lines of one import their times and slots.
 func (t *Tx) TimeLines(ctx context.Context, lines []ImportLine) error {
+	if len(lines) == 0 {
+		return nil
+	}
 	raw, err := json.Marshal(lines)
 	if err != nil {
 		return err
 	}
 	_, err = t.run.Do(ctx, `
 		update import_lines set at = l.at, rhythm_id = l.rhythm_id, slot_date = l.slot_date, slot_opening = l.slot_opening, slot_ordinal = l.slot_ordinal, reason = l.reason
-		from jsonb_to_recordset($1::jsonb) l (import_id bigint, nr integer, at timestamptz, rhythm_id bigint, slot_date date, slot_opening text, slot_ordinal integer, reason text)
-		where import_lines.import_id = l.import_id and import_lines.nr = l.nr`, string(raw))
+		from jsonb_to_recordset($1::jsonb) l (nr integer, at timestamptz, rhythm_id bigint, slot_date date, slot_opening text, slot_ordinal integer, reason text)
+		where import_lines.import_id = $2 and import_lines.nr = any($3) and import_lines.nr = l.nr`, string(raw), lines[0].Import, numbersOf(lines))
 	return err
 }
 

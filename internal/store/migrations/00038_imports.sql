@@ -67,7 +67,6 @@ create table import_lines (
 create index import_lines_to_land on import_lines (import_id, rank, nr) where state in ('ready', 'update');
 create index import_lines_by_key on import_lines (import_id, key);
 create index import_lines_by_state on import_lines (import_id, state, nr);
-create index import_lines_of_posts on import_lines (post_id) where post_id is not null;
 
 create table import_pictures (
     import_id  bigint not null references imports on delete cascade,

@@ -65,6 +65,7 @@ const places: Record<string, Place> = {
   forecast: { page: "forecast" },
   logbook: { page: "guide", section: "the-logbook" },
   comments: { page: "guide", section: "readers-comments" },
+  import: { page: "bringing-it-in" },
   pictures: { page: "guide", section: "pictures" },
   people: { page: "guide", section: "people" },
   account: { page: "guide", section: "people" },
@@ -79,6 +80,7 @@ const settings: Record<string, Place> = {
   tags: { page: "your-own-blog", section: "tags" },
   channels: { page: "rules", section: "reshare-rules" },
   plan: { page: "planning-a-month", section: "ready-for-the-day" },
+  export: { page: "taking-it-out" },
 };
 
 /** What the guide says about the screen at an address. */
