@@ -19,9 +19,9 @@ type exportCmd struct {
 	database
 	public
 	Site   string `arg:"" help:"The site's name in addresses, such as quillmoor."`
-	File   string `arg:"" help:"The file to write, - for standard output. Its ending says how: .zip, .csv or .xlsx; of standard output --as does."`
-	What   string `help:"What to write: everything (as .zip), posts or plan (as .csv or .xlsx)." enum:"everything,posts,plan" default:"everything"`
-	Format string `name:"as" help:"The format, where the file's ending does not say it." enum:",zip,csv,xlsx" default:"" placeholder:"FORMAT"`
+	File   string `arg:"" help:"The file to write, - for standard output. Its ending says how: .zip, .json, .csv or .xlsx; of standard output --as does."`
+	What   string `help:"What to write: everything (as .zip or .json), posts or plan (as .csv or .xlsx)." enum:"everything,posts,plan" default:"everything"`
+	Format string `name:"as" help:"The format, where the file's ending does not say it." enum:",zip,json,csv,xlsx" default:"" placeholder:"FORMAT"`
 	Force  bool   `help:"Write over a file that is there."`
 }
 
@@ -34,10 +34,12 @@ func (c exportCmd) formatOf() (string, error) {
 	switch {
 	case c.What == "everything" && (format == "zip" || format == ""):
 		return "zip", nil
+	case c.What == "everything" && format == "json":
+		return format, nil
 	case c.What != "everything" && (format == "csv" || format == "xlsx"):
 		return format, nil
 	case c.What == "everything":
-		return "", errors.New("everything is written as .zip; say --what posts or --what plan for a table")
+		return "", errors.New("everything is written as .zip or .json; say --what posts or --what plan for a table")
 	}
 	return "", errors.New("a table is written as .csv or .xlsx; name the file so, or say --as")
 }
@@ -96,6 +98,9 @@ func (c exportCmd) write(ctx context.Context, s *store.Store, site store.Site, f
 			return err
 		}
 		return takeout.Format(format).Write(w, t)
+	}
+	if format == "json" {
+		return bundle.WriteDocument(ctx, s.Queries, site, w, c.address(defaultPort), time.Now(), ctx.Err)
 	}
 	return bundle.Write(ctx, s.Queries, site, w, time.Now(), ctx.Err)
 }

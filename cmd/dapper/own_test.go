@@ -120,7 +120,7 @@ func TestABlogIsExported(t *testing.T) {
 	c := terminal{t, w.URL()}
 	dir := t.TempDir()
 	in := func(name string) string { return filepath.Join(dir, name) }
-	for name, begins := range map[string]string{"blog.zip": "PK", "posts.csv": "\ufeffid,title", "posts.xlsx": "PK", "plan.csv": "\ufeffwhen,weekday"} {
+	for name, begins := range map[string]string{"blog.zip": "PK", "blog.json": "{\n\"$schema\"", "posts.csv": "\ufeffid,title", "posts.xlsx": "PK", "plan.csv": "\ufeffwhen,weekday"} {
 		words := []string{"export", "dome", in(name)}
 		if what, _, _ := strings.Cut(name, "."); what != "blog" {
 			words = append(words, "--what", what)
@@ -138,7 +138,7 @@ func TestABlogIsExported(t *testing.T) {
 	c.fails("written as .csv or .xlsx", "export", "dome", "-", "--what", "plan")
 	left, err := os.ReadDir(dir)
 	require.NoError(t, err)
-	assert.Len(t, left, 4, "nothing of what failed stays")
+	assert.Len(t, left, 5, "nothing of what failed stays")
 }
 
 // Articles are brought in by command, or only looked at; a second time nothing comes twice.

@@ -108,7 +108,7 @@ func (r *remembered) ask(ctx context.Context, now time.Time, question func(conte
 func New(closing context.Context, config Config) *Server {
 	s := &Server{config: config, closing: closing.Done(), failures: newFailureLimit(),
 		gate: gate.New(gate.Config{Clock: config.Clock, Log: config.Log, Public: config.Public, Proxied: config.Proxied,
-			Patience: config.Patience, Streams: []string{eventsPath, followPath, blogs.CopyPath, blogs.PostsTablePath, blogs.PlanTablePath}, Metrics: config.Metrics,
+			Patience: config.Patience, Streams: []string{eventsPath, followPath, blogs.CopyPath, blogs.DocumentPath, blogs.PostsTablePath, blogs.PlanTablePath}, Metrics: config.Metrics,
 			MetricsToken: config.MetricsToken})}
 	s.Tools = &operation.Tools{Store: config.Store, Clock: config.Clock, Log: config.Log, Queue: config.Queue,
 		Mail:   config.Mail,
@@ -149,6 +149,7 @@ func (s *Server) Handler() http.Handler {
 			s.Operations(r)
 		})
 		rules.ConditionSchema(r)
+		blogs.DocumentSchema(r)
 		r.Get(calendarPath+"{file}", s.serveCalendar)
 		r.Get(message.ShortPath+"{code}", s.followShortLink)
 		s.screens(r)

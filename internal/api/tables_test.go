@@ -3,6 +3,7 @@ package api_test
 import (
 	"bytes"
 	"encoding/csv"
+	"encoding/json"
 	"fmt"
 	"io"
 	"net/http"
@@ -102,4 +103,23 @@ func TestATableHoldsAllPosts(t *testing.T) {
 	none, err := c.world.TablePosts(t.Context(), c.world.Site.ID, store.PostFilter{Text: "nowhere"}, 0, 10)
 	require.NoError(t, err)
 	assert.Empty(t, none)
+}
+
+// A blog as one document comes whole, and its schema with it.
+func TestABlogAsADocument(t *testing.T) {
+	c := newClient(t)
+	c.signIn()
+	c.begin("Cables")
+	_, err := c.world.DB().ExecContext(t.Context(), `update memberships set role = 'owner'`)
+	require.NoError(t, err)
+	for path, says := range map[string]string{"/api/v1/sites/dome/copy.json": `"title":"Cables"`, "/api/v1/blog.schema.json": `"A blog as one document"`} {
+		answer, err := c.http.Get(c.url + path)
+		require.NoError(t, err)
+		body, err := io.ReadAll(answer.Body)
+		answer.Body.Close()
+		require.NoError(t, err)
+		assert.Equal(t, http.StatusOK, answer.StatusCode, path)
+		assert.True(t, json.Valid(body), path)
+		assert.Contains(t, string(body), says)
+	}
 }

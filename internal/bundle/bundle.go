@@ -50,31 +50,31 @@ type Category struct {
 
 // Matter is the front matter of a post.
 type Matter struct {
-	Title     string            `yaml:"title"`
-	Slug      string            `yaml:"slug,omitempty"`
-	Kind      string            `yaml:"kind,omitempty"` // "page"; a post where it is absent
-	Status    string            `yaml:"status"`
-	Date      *time.Time        `yaml:"date,omitempty"` // when it came out, or is to
-	Author    string            `yaml:"author"`
-	Category  string            `yaml:"category,omitempty"`
-	Tags      []string          `yaml:"tags,omitempty"`
-	Excerpt   string            `yaml:"excerpt,omitempty"`
-	Picture   string            `yaml:"picture,omitempty"`
-	Alt       string            `yaml:"picture_description,omitempty"`
-	Evergreen bool              `yaml:"evergreen,omitempty"`
-	Fields    map[string]string `yaml:"fields,omitempty"`
+	Title     string            `yaml:"title" json:"title"`
+	Slug      string            `yaml:"slug,omitempty" json:"slug,omitempty"`
+	Kind      string            `yaml:"kind,omitempty" json:"kind,omitempty"` // "page"; a post where it is absent
+	Status    string            `yaml:"status" json:"status"`
+	Date      *time.Time        `yaml:"date,omitempty" json:"date,omitempty"` // when it came out, or is to
+	Author    string            `yaml:"author" json:"author"`
+	Category  string            `yaml:"category,omitempty" json:"category,omitempty"`
+	Tags      []string          `yaml:"tags,omitempty" json:"tags,omitempty"`
+	Excerpt   string            `yaml:"excerpt,omitempty" json:"excerpt,omitempty"`
+	Picture   string            `yaml:"picture,omitempty" json:"picture,omitempty"`
+	Alt       string            `yaml:"picture_description,omitempty" json:"picture_description,omitempty"`
+	Evergreen bool              `yaml:"evergreen,omitempty" json:"evergreen,omitempty"`
+	Fields    map[string]string `yaml:"fields,omitempty" json:"fields,omitempty"`
 
-	NeverExpires   bool       `yaml:"never_expires,omitempty"`
-	OnTop          bool       `yaml:"on_top,omitempty"`
-	Comments       string     `yaml:"comments,omitempty"` // "closed"; open where it is absent
-	Expires        *time.Time `yaml:"expires,omitempty"`
-	NotBefore      *time.Time `yaml:"not_before,omitempty"`
-	Deadline       *time.Time `yaml:"deadline,omitempty"`
-	FirstPublished *time.Time `yaml:"first_published,omitempty"` // where it is not the date
-	Archived       *time.Time `yaml:"archived,omitempty"`
-	Notice         string     `yaml:"notice,omitempty"`
-	OnTheShelf     bool       `yaml:"on_the_shelf,omitempty"`
-	OldAddresses   []string   `yaml:"old_addresses,omitempty"` // slugs that lead on to it
+	NeverExpires   bool       `yaml:"never_expires,omitempty" json:"never_expires,omitempty"`
+	OnTop          bool       `yaml:"on_top,omitempty" json:"on_top,omitempty"`
+	Comments       string     `yaml:"comments,omitempty" json:"comments,omitempty"` // "closed"; open where it is absent
+	Expires        *time.Time `yaml:"expires,omitempty" json:"expires,omitempty"`
+	NotBefore      *time.Time `yaml:"not_before,omitempty" json:"not_before,omitempty"`
+	Deadline       *time.Time `yaml:"deadline,omitempty" json:"deadline,omitempty"`
+	FirstPublished *time.Time `yaml:"first_published,omitempty" json:"first_published,omitempty"` // where it is not the date
+	Archived       *time.Time `yaml:"archived,omitempty" json:"archived,omitempty"`
+	Notice         string     `yaml:"notice,omitempty" json:"notice,omitempty"`
+	OnTheShelf     bool       `yaml:"on_the_shelf,omitempty" json:"on_the_shelf,omitempty"`
+	OldAddresses   []string   `yaml:"old_addresses,omitempty" json:"old_addresses,omitempty"` // slugs that lead on to it
 }
 
 // Picture says of a picture what its file does not, in pictures.json.
@@ -104,13 +104,22 @@ func Write(ctx context.Context, q store.Queries, site store.Site, w io.Writer, n
 }
 
 func writeBlog(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, now time.Time) error {
-	categories, err := q.Categories(ctx, site.ID)
+	blog, err := blogOf(ctx, q, site, now)
 	if err != nil {
 		return err
 	}
+	return writeJSON(out, "blog.json", blog)
+}
+
+// blogOf is what is said of a whole blog.
+func blogOf(ctx context.Context, q store.Queries, site store.Site, now time.Time) (Blog, error) {
+	categories, err := q.Categories(ctx, site.ID)
+	if err != nil {
+		return Blog{}, err
+	}
 	rhythm, err := q.RhythmOf(ctx, site.ID)
 	if err != nil {
-		return err
+		return Blog{}, err
 	}
 	blog := Blog{Title: site.Title, Tagline: site.Tagline, Slug: site.Slug, Zone: site.ZoneName, Language: site.Language,
 		Host: site.Host, Footer: site.Footer, Look: site.Look, Accent: site.Accent, Categories: []Category{}, Rhythm: rhythm.Name, Gap: rhythm.Gap, Openings: []formats.Opening{}, Written: now.UTC()}
@@ -120,7 +129,7 @@ func writeBlog(ctx context.Context, q store.Queries, site store.Site, out *zip.W
 	for _, o := range rhythm.Openings {
 		blog.Openings = append(blog.Openings, formats.ViewOpening(o))
 	}
-	return writeJSON(out, "blog.json", blog)
+	return blog, nil
 }
 
 func writeJSON(out *zip.Writer, name string, value any) error {
@@ -135,6 +144,11 @@ func writeJSON(out *zip.Writer, name string, value any) error {
 }
 
 func writePosts(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, more func() error) error {
+	return eachPost(ctx, q, site, more, func(p store.Post, old []string) error { return writePost(out, site, p, old) })
+}
+
+// eachPost takes the posts of a site that are not in the bin, with the addresses that they had before.
+func eachPost(ctx context.Context, q store.Queries, site store.Site, more func() error, take func(store.Post, []string) error) error {
 	for after := int64(0); ; {
 		posts, err := q.PostsAfter(ctx, site.ID, after, page)
 		if err != nil {
@@ -152,7 +166,7 @@ func writePosts(ctx context.Context, q store.Queries, site store.Site, out *zip.
 			if err := more(); err != nil {
 				return err
 			}
-			if err := writePost(out, site, p, old[p.ID]); err != nil {
+			if err := take(p, old[p.ID]); err != nil {
 				return fmt.Errorf("writing post %d: %w", p.ID, err)
 			}
 			after = p.ID
@@ -163,7 +177,8 @@ func writePosts(ctx context.Context, q store.Queries, site store.Site, out *zip.
 	}
 }
 
-func writePost(out *zip.Writer, site store.Site, p store.Post, old []string) error {
+// matterOf is what is said of a post beside its text; its former addresses go along. Pictures have the addresses that they have on the blog.
+func matterOf(p store.Post, old []string) Matter {
 	matter := Matter{Title: p.Title, Slug: p.Slug, Status: string(p.Status), Author: p.AuthorName, Tags: p.Tags, Excerpt: p.Excerpt,
 		Picture: p.FeaturedImage, Alt: p.FeaturedAlt, Evergreen: p.Evergreen, Fields: p.Fields, NeverExpires: p.NeverExpires, OnTop: p.OnTop, Expires: utc(p.ExpiresAt), NotBefore: utc(p.NotBefore), Deadline: utc(p.Deadline),
 		Archived: utc(p.ArchivedAt), Notice: p.Notice, OnTheShelf: p.Cleared, OldAddresses: old}
@@ -176,25 +191,32 @@ func writePost(out *zip.Writer, site store.Site, p store.Post, old []string) err
 	if p.CategoryName != nil {
 		matter.Category = *p.CategoryName
 	}
+	if matter.Date = utc(p.PublishedAt); matter.Date == nil {
+		matter.Date = utc(p.DueAt)
+	}
+	if first := p.FirstPublishedAt; first != nil && (p.PublishedAt == nil || !first.Equal(*p.PublishedAt)) {
+		matter.FirstPublished = utc(first)
+	}
+	return matter
+}
+
+func writePost(out *zip.Writer, site store.Site, p store.Post, old []string) error {
+	matter := matterOf(p, old)
 	folder, name := "drafts", fmt.Sprintf("%d", p.ID)
 	switch {
 	case p.PublishedAt != nil:
-		folder, matter.Date = "posts", p.PublishedAt
+		folder = "posts"
 	case p.DueAt != nil:
-		folder, matter.Date = "scheduled", p.DueAt
+		folder = "scheduled"
 	}
 	if slug := address.Slug(p.Title); slug != "" {
 		name += "-" + slug
 	}
 	if matter.Date != nil {
-		at := matter.Date.UTC()
-		date, _ := site.Zone().Local(at)
-		matter.Date, name = &at, date.String()+"-"+name
+		date, _ := site.Zone().Local(*matter.Date)
+		name = date.String() + "-" + name
 	}
 	matter.Picture = ownPictures.ReplaceAllString(matter.Picture, beside)
-	if first := p.FirstPublishedAt; first != nil && (p.PublishedAt == nil || !first.Equal(*p.PublishedAt)) {
-		matter.FirstPublished = utc(first)
-	}
 	file, err := out.CreateHeader(&zip.FileHeader{Name: path.Join(folder, name+".md"), Method: zip.Deflate, Modified: p.UpdatedAt})
 	if err != nil {
 		return err
@@ -241,6 +263,11 @@ func writeComments(ctx context.Context, q store.Queries, site store.Site, out *z
 	}
 	lines := json.NewEncoder(file)
 	lines.SetEscapeHTML(false)
+	return eachComment(ctx, q, site, more, func(c Comment) error { return lines.Encode(c) })
+}
+
+// eachComment takes the comments of a site that are not in the bin, the latest first.
+func eachComment(ctx context.Context, q store.Queries, site store.Site, more func() error, take func(Comment) error) error {
 	for _, status := range []comment.Status{comment.Held, comment.Shown} {
 		for below := int64(0); ; {
 			if err := more(); err != nil {
@@ -256,7 +283,7 @@ func writeComments(ctx context.Context, q store.Queries, site store.Site, out *z
 				if c.Answers != nil {
 					line.Answers = *c.Answers
 				}
-				if err := lines.Encode(line); err != nil {
+				if err := take(line); err != nil {
 					return err
 				}
 			}
@@ -270,6 +297,25 @@ func writeComments(ctx context.Context, q store.Queries, site store.Site, out *z
 
 func writePictures(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, more func() error) error {
 	said := []Picture{}
+	err := eachPicture(ctx, q, site, more, func(p store.UsedPicture, data []byte) error {
+		name := "pictures/" + p.Key + "." + p.Type
+		said = append(said, Picture{name, p.Name, p.Alt})
+		// Pictures are packed already.
+		file, err := out.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Store, Modified: p.CreatedAt})
+		if err != nil {
+			return err
+		}
+		_, err = file.Write(data)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return writeJSON(out, "pictures.json", said)
+}
+
+// eachPicture takes the pictures of a site that are not in the bin, with their full files.
+func eachPicture(ctx context.Context, q store.Queries, site store.Site, more func() error, take func(store.UsedPicture, []byte) error) error {
 	for below := int64(0); ; {
 		pictures, err := q.Pictures(ctx, site.ID, store.PictureFilter{Below: below}, page)
 		if err != nil {
@@ -284,18 +330,12 @@ func writePictures(ctx context.Context, q store.Queries, site store.Site, out *z
 			if err != nil {
 				return fmt.Errorf("reading picture %d: %w", p.ID, err)
 			}
-			// Pictures are packed already.
-			said = append(said, Picture{"pictures/" + p.Key + "." + p.Type, p.Name, p.Alt})
-			file, err := out.CreateHeader(&zip.FileHeader{Name: "pictures/" + p.Key + "." + p.Type, Method: zip.Store, Modified: p.CreatedAt})
-			if err != nil {
-				return err
-			}
-			if _, err := file.Write(data); err != nil {
+			if err := take(p, data); err != nil {
 				return err
 			}
 		}
 		if len(pictures) < page {
-			return writeJSON(out, "pictures.json", said)
+			return nil
 		}
 	}
 }

@@ -107,7 +107,7 @@ var accessTo = map[string]Access{
 	"list-calendars": memberSelf, "make-calendar": memberSelf, "end-calendar": memberSelf,
 	"list-tokens": memberSelf, "make-token": editorSelf, "end-token": memberSelf,
 	"list-invitations": ownerOfSite, "invite-person": ownerOfSite, "withdraw-invitation": ownerOfSite,
-	"save-blog": ownerOfSite, "save-appearance": ownerOfSite, "copy-blog": ownerOfSite, "archive-blog": ownerOfSite, "unarchive-blog": ownerOfSite, "delete-blog": ownerOfSite,
+	"save-blog": ownerOfSite, "save-appearance": ownerOfSite, "copy-blog": ownerOfSite, "copy-blog-as-document": ownerOfSite, "archive-blog": ownerOfSite, "unarchive-blog": ownerOfSite, "delete-blog": ownerOfSite,
 	"change-role": ownerOfSite, "remove-person": ownerOfSite,
 }
 

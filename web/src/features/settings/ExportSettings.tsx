@@ -36,7 +36,22 @@ export function ExportSettings({ site }: { site: string }) {
         hint="Posts as Markdown files, pictures as they were uploaded, comments, and what is set for the whole blog."
       >
         {owner ? (
-          <Links links={[{ name: "The blog as .zip", to: `/api/v1/sites/${site}/copy.zip` }]} />
+          <>
+            <Links
+              links={[
+                { name: "The blog as .zip", to: `/api/v1/sites/${site}/copy.zip` },
+                { name: "The blog as .json", to: `/api/v1/sites/${site}/copy.json` },
+              ]}
+            />
+            <p className="mt-2 text-xs text-soft">
+              The .zip can be brought in again under <i>Posts → Import</i>. For programs, the .json is one
+              document;{" "}
+              <a href="/api/v1/blog.schema.json" className="underline underline-offset-2">
+                its schema
+              </a>{" "}
+              says what stands in it.
+            </p>
+          </>
         ) : (
           <p className="text-sm text-soft">An owner of the blog can download it.</p>
         )}
