@@ -259,7 +259,7 @@ func (c *client) things(w pgtest.World) things {
 	told, err := w.InsertHookSample(ctx, w.Site.ID, made.ids["webhooks"], "post.published", pgtest.Noon)
 	require.NoError(c.t, err)
 	made.ids["told"] = told.ID
-	made.ids["categories"] = w.Category
+	made.ids["categories"], made.ids["import-triggers"] = w.Category, 1
 	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
 		made.ids["imports"], err = tx.InsertImport(ctx, store.Import{SiteID: w.Site.ID, User: w.Editor.ID, Source: "Torches", CreatedAt: pgtest.Noon})
 		return err
