@@ -9,6 +9,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"dapper.example/internal/comments"
+	"dapper.example/internal/imports"
 	"dapper.example/internal/library"
 	"dapper.example/internal/store"
 )
@@ -65,6 +66,9 @@ func (w *tidying) Work(ctx context.Context, _ *river.Job[Tidy]) error {
 	now := w.clock.Now()
 	if err := w.store.EmptyPictureBin(ctx, now.Add(-library.BinnedFor)); err != nil {
 		return fmt.Errorf("emptying the bin of pictures: %w", err)
+	}
+	if err := w.store.TidyImports(ctx, now.Add(-imports.KeptFor), now); err != nil {
+		return fmt.Errorf("deleting imports that are over: %w", err)
 	}
 	if err := w.store.EmptyCommentBin(ctx, now.Add(-comments.BinnedFor)); err != nil {
 		return fmt.Errorf("emptying the bin of comments: %w", err)

@@ -605,3 +605,24 @@ func TestSetupsAreKeptByName(t *testing.T) {
 	var bad *act.Invalid
 	require.ErrorAs(t, imports.SaveRecipe(t.Context(), r.Desk, "", composed(), r.now()), &bad)
 }
+
+func TestLogsAreKeptForAsLongAsTheSiteSays(t *testing.T) {
+	r := newRoom(t)
+	done := r.land(r.begin("Torches", "t.csv", sheetOf(2)), composed())
+	open := r.begin("Others", "t.csv", sheetOf(2))
+	require.NoError(t, r.World.SaveImportDays(t.Context(), r.World.Site.ID, 10))
+	left := func(after time.Duration) (ids []int64) {
+		now := r.now().Add(after)
+		require.NoError(t, r.World.TidyImports(t.Context(), now.Add(-imports.KeptFor), now))
+		all, err := r.World.Queries.Imports(t.Context(), r.World.Site.ID, 10)
+		require.NoError(t, err)
+		for _, i := range all {
+			ids = append(ids, i.ID)
+		}
+		return ids
+	}
+	assert.Equal(t, []int64{open.ID, done.ID}, left(6*24*time.Hour))
+	assert.Equal(t, []int64{done.ID}, left(8*24*time.Hour), "what nobody committed")
+	assert.Empty(t, left(11*24*time.Hour))
+	assert.Len(t, r.posts(), 2)
+}

@@ -36,6 +36,9 @@ func Register(api huma.API, tools *operation.Tools) {
 		OperationID: "list-imports", Method: http.MethodGet, Path: path, Summary: "Imports, latest first",
 	}, s.list)
 	huma.Register(api, huma.Operation{
+		OperationID: "save-import-days", Method: http.MethodPut, Path: "/api/v1/sites/{site}/import-days", Summary: "Say for how many days the logs of imports are kept", DefaultStatus: http.StatusNoContent,
+	}, s.saveDays)
+	huma.Register(api, huma.Operation{
 		OperationID: "begin-import", Method: http.MethodPost, Path: path, Summary: "Begin an import",
 		Description:   "Files are added next. The source is the name by which its lines are known again when it is brought in another time.",
 		DefaultStatus: http.StatusCreated,
@@ -162,6 +165,16 @@ func (s part) view(ctx context.Context, i store.Import) (Import, error) {
 // ImportList is the site's imports.
 type ImportList struct {
 	Imports []Import `json:"imports"`
+	Days    int      `json:"days" doc:"for how many days the logs of those are kept that are over"`
+}
+
+func (s part) saveDays(ctx context.Context, in *struct {
+	operation.SitePath
+	Body struct {
+		Days int `json:"days" minimum:"1" maximum:"3660"`
+	}
+}) (*struct{}, error) {
+	return nil, s.Problem(s.Store.SaveImportDays(ctx, operation.DeskOf(ctx).Site.ID, in.Body.Days))
 }
 
 func (s part) list(ctx context.Context, _ *operation.SitePath) (*struct{ Body ImportList }, error) {
@@ -169,7 +182,7 @@ func (s part) list(ctx context.Context, _ *operation.SitePath) (*struct{ Body Im
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	body := ImportList{Imports: []Import{}}
+	body := ImportList{Imports: []Import{}, Days: operation.DeskOf(ctx).Site.ImportDays}
 	for _, i := range all {
 		v, err := s.view(ctx, i)
 		if err != nil {

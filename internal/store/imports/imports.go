@@ -158,11 +158,19 @@ func (q Queries) ImportByTrigger(ctx context.Context, hash []byte) (Import, erro
 	return i, err
 }
 
-// StaleImports lists the imports that nobody has committed since a moment, of all sites.
-func (q Queries) StaleImports(ctx context.Context, before time.Time) ([]Import, error) {
-	var all []Import
-	err := q.run.All(ctx, &all, selectImport+` where state in ('collecting', 'proposed') and imports.created_at < $1 order by imports.id limit 100`, before)
-	return all, err
+// TidyImports deletes the imports that nobody has committed since a moment, and the logs of those that have been over for as long as their
+// sites keep them; their posts stay.
+func (q Queries) TidyImports(ctx context.Context, stale, now time.Time) error {
+	_, err := q.run.Do(ctx, `
+		delete from imports using sites where sites.id = site_id and (
+			begun_at is null and state in ('collecting', 'proposed', 'failed', 'cancelled', 'paused') and imports.created_at < $1
+			or state in ('done', 'cancelled', 'failed', 'undone') and ended_at < $2::timestamptz - make_interval(days => import_days))`, stale, now)
+	return err
+}
+
+// SaveImportDays says for how many days a site keeps the logs of imports that are over.
+func (q Queries) SaveImportDays(ctx context.Context, siteID int64, days int) error {
+	return q.run.Exec(ctx, `update sites set import_days = $2 where id = $1`, siteID, days)
 }
 
 // LockImport returns one import and keeps others from changing it until the transaction ends.

@@ -90,6 +90,9 @@ create table import_posts (
 );
 create index import_posts_of_posts on import_posts (site_id, post_id);
 
+-- For how many days the logs of imports are kept that are over.
+alter table sites add column import_days integer not null default 90 check (import_days between 1 and 3660);
+
 -- Setups that are kept by name.
 create table import_recipes (
     site_id bigint not null references sites on delete cascade,
@@ -182,4 +185,5 @@ alter table logbook
         'bounds', 'settings', 'pause', 'resume', 'hold', 'release', 'move', 'undo', 'close-up',
         'archive', 'to draft', 'bin', 'republish', 'share', 'plan', 'skip', 'set aside', 'ask', 'rule', 'arm', 'disarm', 'exclude', 'upkeep', 'channel', 'delivery',
         'people', 'restore', 'delete', 'hand in', 'give back', 'address', 'edit', 'outing', 'comments', 'announce'));
+alter table sites drop column import_days;
 drop table import_recipes, import_posts, import_pictures, import_lines, import_chunks, import_files, imports;

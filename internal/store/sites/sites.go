@@ -49,6 +49,7 @@ type Site struct {
 	Appearance
 	Commenting
 	Settings
+	ImportDays int `db:"import_days"` // for how many days the logs of imports are kept that are over
 }
 
 // Settings are what a site's owners and editors choose for the whole site.

@@ -1005,6 +1005,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/import-days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say for how many days the logs of imports are kept */
+        put: operations["save-import-days"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/import-setups": {
         parameters: {
             query?: never;
@@ -4528,6 +4545,11 @@ export interface components {
             next?: number;
         };
         ImportList: {
+            /**
+             * Format: int64
+             * @description for how many days the logs of those are kept that are over
+             */
+            days: number;
             imports: components["schemas"]["Import"][];
         };
         ImportLook: {
@@ -6433,6 +6455,10 @@ export interface components {
         };
         Said: {
             said: string;
+        };
+        "Save-import-daysRequest": {
+            /** Format: int64 */
+            days: number;
         };
         "Save-mail-rateRequest": {
             /** Format: int64 */
@@ -10155,6 +10181,40 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Ground"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-import-days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save-import-daysRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

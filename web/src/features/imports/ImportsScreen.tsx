@@ -1,10 +1,14 @@
+import { useState } from "react";
 import { Link, useParams } from "react-router";
+import { Button } from "../../ui/Button";
+import { NumberField } from "../../ui/NumberField";
+import { useSay } from "../../ui/toast";
 import { Trouble } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { usePlanner } from "../session/session";
 import { shownMoment } from "../../ui/siteClock";
 import { DropZone } from "./DropZone";
-import { said, useImports, type Import } from "./imports";
+import { said, useImportDeeds, useImports, type Import } from "./imports";
 
 /** Brings writing in: where files are dropped, and what was brought in before. */
 export default function ImportsScreen() {
@@ -37,7 +41,34 @@ export default function ImportsScreen() {
           ))}
         </ul>
       )}
+      {editor && <Kept site={site} days={all.data.days} />}
     </main>
+  );
+}
+
+/** For how long logs are kept. */
+function Kept({ site, days }: { site: string; days: number }) {
+  const say = useSay();
+  const { keep } = useImportDeeds(site);
+  const [wish, setWish] = useState(days);
+  return (
+    <form
+      className="mt-4 flex items-end gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep.mutate(wish, { onSuccess: () => say.done("Saved."), onError: say.trouble });
+      }}
+    >
+      <div className="w-56">
+        <NumberField label="Keep logs of imports, in days" value={wish} onChange={setWish} />
+      </div>
+      {wish !== days && (
+        <Button type="submit" disabled={keep.isPending || Number.isNaN(wish)}>
+          Save
+        </Button>
+      )}
+      <p className="pb-1.5 text-xs text-soft">After that an import can no longer be undone as a whole.</p>
+    </form>
   );
 }
 

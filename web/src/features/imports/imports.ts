@@ -154,6 +154,11 @@ export function useImportDeeds(site: string) {
       mutationFn: (i: Import) => answer(api.POST("/api/v1/sites/{site}/imports/{id}/trigger", seen(i))),
       onSettled,
     }),
+    keep: useMutation({
+      mutationFn: (days: number) =>
+        answer(api.PUT("/api/v1/sites/{site}/import-days", { params: { path: { site } }, body: { days } })),
+      onSettled,
+    }),
     remove: useMutation({
       mutationFn: (id: number) => answer(api.DELETE("/api/v1/sites/{site}/imports/{id}", of(site, id))),
       onSettled,
