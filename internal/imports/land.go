@@ -65,7 +65,7 @@ func (r *Runner) land(ctx context.Context, i store.Import) (err error) {
 	var last store.ImportLine
 	for {
 		began := r.Clock.Now()
-		lines, err := r.Store.LinesToLand(ctx, i.ID, last, l.most())
+		lines, err := l.next(ctx, last)
 		if err != nil {
 			return fmt.Errorf("reading lines: %w", err)
 		}
@@ -90,6 +90,24 @@ func (r *Runner) land(ctx context.Context, i store.Import) (err error) {
 			return err // it rests until the next portion
 		}
 	}
+}
+
+// fetched is how many lines are fetched at a time.
+const fetched = 20
+
+// next are the lines that land together next, after one: so many, and so much text, as may be in memory at once.
+func (l *lander) next(ctx context.Context, last store.ImportLine) (lines []store.ImportLine, err error) {
+	for held, most := 0, l.most(); len(lines) < most && held < bytesTogether; {
+		some, err := l.Store.LinesToLand(ctx, l.i.ID, last, min(fetched, most-len(lines)))
+		if err != nil || len(some) == 0 {
+			return lines, err
+		}
+		for _, one := range some {
+			held += len(one.Post)
+		}
+		lines, last = append(lines, some...), some[len(some)-1]
+	}
+	return lines, nil
 }
 
 // most is how many lines land together now.

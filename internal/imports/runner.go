@@ -33,6 +33,8 @@ const (
 	readTogether = 100
 	landTogether = 200
 	undoTogether = 200
+	// bytesTogether bounds how much text is in memory at once.
+	bytesTogether = 8 << 20
 )
 
 // Run works until the context ends.
@@ -173,6 +175,7 @@ func (r *Runner) read(ctx context.Context, i store.Import) error {
 		return err
 	}
 	var batch []articles.Read
+	held := 0 // bytes of their texts
 	flush := func(done bool) error {
 		began := r.Clock.Now()
 		lines, err := j.batch(ctx, i.Read+1, batch)
@@ -203,11 +206,14 @@ func (r *Runner) read(ctx context.Context, i store.Import) error {
 		if err != nil {
 			return err
 		}
-		if batch = append(batch, one); len(batch) == readTogether {
-			if err := flush(false); err != nil {
-				return err
-			}
+		batch, held = append(batch, one), held+len(one.Body)
+		if len(batch) < readTogether && held < bytesTogether {
+			continue
 		}
+		if err := flush(false); err != nil {
+			return err
+		}
+		held = 0
 	}
 	return flush(true)
 }

@@ -400,7 +400,7 @@ func (s part) preview(ctx context.Context, in *setupInput) (*struct{ Body Import
 	}
 	body := ImportPreview{Lines: []ImportLine{}}
 	for _, one := range shown {
-		line, err := s.line(ctx, site, one)
+		line, err := s.line(ctx, site, one, cut)
 		if err != nil {
 			return nil, s.Problem(err)
 		}

@@ -65,8 +65,23 @@ func plainLine(l store.ImportLine) ImportLine {
 	return v
 }
 
-// line is a line with what it becomes.
-func (s part) line(ctx context.Context, site store.Site, one imports.Shown) (ImportLine, error) {
+// beginning is about how many bytes of a text are shown where its beginning is.
+const beginning = 4000
+
+// cut is the beginning of a text, up to the end of a paragraph where there is one.
+func cut(text string) string {
+	if len(text) <= beginning {
+		return text
+	}
+	text = strings.ToValidUTF8(text[:beginning], "")
+	if end := strings.LastIndex(text, "\n\n"); end > 0 {
+		return text[:end]
+	}
+	return text
+}
+
+// line is a line with what it becomes, and so much of its text as show leaves of it.
+func (s part) line(ctx context.Context, site store.Site, one imports.Shown, show func(string) string) (ImportLine, error) {
 	v := plainLine(one.ImportLine)
 	p := one.Post
 	if p.Title == "" && p.Body == "" {
@@ -78,7 +93,7 @@ func (s part) line(ctx context.Context, site store.Site, one imports.Shown) (Imp
 	if !p.At.IsZero() {
 		v.Date = &p.At
 	}
-	laid, err := s.Renderer.LayAnyway(ctx, p.WithPictures(p.Body, address))
+	laid, err := s.Renderer.LayAnyway(ctx, p.WithPictures(show(p.Body), address))
 	v.HTML = string(laid.HTML)
 	return v, err
 }
@@ -144,7 +159,7 @@ func (s part) getLine(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	line, err := s.line(ctx, site, shown)
+	line, err := s.line(ctx, site, shown, strings.Clone)
 	if err != nil {
 		return nil, s.Problem(err)
 	}
