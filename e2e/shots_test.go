@@ -41,7 +41,6 @@ func TestScreenshots(t *testing.T) {
 	s.click("Dismiss")
 	s.press(`//button[contains(@aria-label, "The star that winks")]`)
 	s.sees("Logbook")
-	s.inTheDark("almanac-dark")
 	s.open("/quillmoor/posts?text=moon")
 	s.do(shown(`//mark`))
 	s.take("posts")
@@ -82,6 +81,13 @@ func TestScreenshots(t *testing.T) {
 	s.open("/quillmoor/pictures")
 	s.sees("Upload pictures")
 	s.take("pictures")
+	s.open("/quillmoor/import")
+	s.brings(sample(t, "winter-nights.zip"))
+	s.sees("A letter about the gate")
+	s.chooses("They become", "Scheduled, each with a time")
+	s.chooses("Times from", "a pattern, just this once")
+	s.sees("Uneven minutes")
+	s.take("import")
 	s.open("/quillmoor/settings/look")
 	s.press(`//*[@role="radio"][contains(., "Broadside")]`)
 	s.press(`//*[@role="radio"][@aria-label="Brick"]`)
@@ -94,7 +100,7 @@ func TestScreenshots(t *testing.T) {
 	s.do(emulation.SetDeviceMetricsOverride(390, 844, 2, true))
 	s.open("/quillmoor")
 	s.sees("scheduled")
-	s.take("phone")
+	s.inTheDark("phone")
 }
 
 // TestScreenshotsOfANewProgram is TestScreenshots without the demo.
