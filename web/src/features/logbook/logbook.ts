@@ -33,6 +33,7 @@ export const deeds = {
   skip: "Outings left out",
   "set aside": "Outings set aside",
   announce: "What is shared by itself",
+  import: "Import",
   ask: "A rule asked",
   rule: "Rules",
   arm: "Armed",
