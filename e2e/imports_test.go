@@ -161,3 +161,26 @@ func (a *app) of(source string) (titles []string) {
 	require.NoError(a.t, a.store.DB().SelectContext(a.t.Context(), &titles, `select title from posts where import = $1`, source))
 	return titles
 }
+
+// New items of a feed become drafts as they appear, each once.
+func TestAFeedIsFollowed(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.open("/quillmoor/import")
+	a.click("Add a feed")
+	a.fill("Address", "http://10.0.0.1/feed")
+	a.click("Show its items")
+	a.sees("own network")
+	a.refill("Address", a.outside+"/weather/feed.atom")
+	a.click("Show its items")
+	a.sees("The vane points to")
+	a.audit("a feed")
+	a.ticks("Also the items that are there now")
+	a.click("Add the feed")
+	a.sees("Looked at")
+	a.eventually(func() bool { return a.brought("Ridge weather")[store.Draft] == 12 })
+	a.moveTo(a.clock.Now().Add(7 * time.Hour))
+	a.eventually(func() bool { return a.brought("Ridge weather")[store.Draft] >= 13 })
+	a.sees("Ridge weather")
+}

@@ -261,6 +261,9 @@ func (c *client) things(w pgtest.World) things {
 	made.ids["told"] = told.ID
 	made.ids["categories"], made.ids["import-triggers"] = w.Category, 1
 	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
+		if made.ids["feeds"], err = tx.InsertFeed(ctx, store.Feed{SiteID: w.Site.ID, User: w.Editor.ID, Name: fmt.Sprint("Feed ", made.ids["posts"]), Address: "http://127.0.0.1:9/feed", Minutes: 60, Becomes: store.FeedPosts, CreatedAt: pgtest.Noon}); err != nil {
+			return err
+		}
 		made.ids["imports"], err = tx.InsertImport(ctx, store.Import{SiteID: w.Site.ID, User: w.Editor.ID, Source: "Torches", CreatedAt: pgtest.Noon})
 		return err
 	}))

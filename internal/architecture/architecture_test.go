@@ -36,7 +36,7 @@ var layers = [][]string{
 	{"internal/blog"},
 	{"internal/people", "internal/topics"},
 	{"internal/planning", "internal/writing", "internal/library", "internal/comments", "internal/webhooks", "internal/letters"},
-	{"internal/status", "internal/sitesettings", "internal/formats", "internal/intake/sheet", "internal/intake/articles", "internal/channel", "internal/picture",
+	{"internal/status", "internal/sitesettings", "internal/formats", "internal/intake/sheet", "internal/intake/articles", "internal/intake/feed", "internal/channel", "internal/picture",
 		"internal/demo/pictures",
 		"internal/backup", "internal/calendar"},
 	{"internal/act"},

@@ -27,6 +27,7 @@ import (
 
 	"dapper.example/internal/channel"
 	"dapper.example/internal/imports"
+	"dapper.example/internal/intake/feed"
 	"dapper.example/internal/reach"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
@@ -72,6 +73,7 @@ type Worker struct {
 	river *river.Client[pgx.Tx]
 	hooks *webhooks.Sender
 	bring *imports.Runner
+	feeds *imports.Feeder
 }
 
 // DonePath is where outside hands tell, signed, what became of a message.
@@ -128,7 +130,8 @@ func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post 
 		return nil, err
 	}
 	bring := &imports.Runner{Store: s, Clock: clock, Log: log, Ended: queue.reportImport}
-	return &Worker{pool, client, hooks, bring}, nil
+	feeds := &imports.Feeder{Store: s, Clock: clock, Client: feed.Client(allowed), Log: log}
+	return &Worker{pool, client, hooks, bring, feeds}, nil
 }
 
 const (
@@ -149,6 +152,7 @@ func (w *Worker) Run(ctx context.Context) error {
 	var loops sync.WaitGroup
 	loops.Go(func() { w.hooks.Run(ctx) })
 	loops.Go(func() { w.bring.Run(ctx) })
+	loops.Go(func() { w.feeds.Run(ctx) })
 	loops.Wait()
 	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopPatience)
 	defer cancel()

@@ -387,6 +387,9 @@ func TestAnImportIsUndoneButForWhatWasChanged(t *testing.T) {
 	posts := r.posts()
 	require.Len(t, posts, 60)
 	edited := posts["Torch 2"]
+	for n := 2; n <= 60; n++ {
+		assert.Less(t, *posts[fmt.Sprint("Torch ", n-1)].ShelfRank, *posts[fmt.Sprint("Torch ", n)].ShelfRank, "in the order of the sheet")
+	}
 	body := "Mine."
 	_, err := writing.Write(t.Context(), r.Desk, edited.ID, edited.Version, writing.Text{Body: &body}, r.now().Add(time.Hour))
 	require.NoError(t, err)

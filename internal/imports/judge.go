@@ -37,7 +37,7 @@ type judge struct {
 	titles   *intake.Titles // of the blog's posts
 }
 
-// newJudge makes a judge for an import. It fails with *act.Invalid where the recipe is wrong; with headings, also where it asks
+// newJudge makes a judge for an import; src is nil for one without files. It fails with *act.Invalid where the recipe is wrong; with headings, also where it asks
 // for columns that there are not.
 func newJudge(ctx context.Context, q store.Queries, i store.Import, setup Setup, src *source, headings []string, now time.Time) (*judge, error) {
 	j := &judge{q: q, i: i, setup: setup}
@@ -45,7 +45,10 @@ func newJudge(ctx context.Context, q store.Queries, i store.Import, setup Setup,
 	if j.site, err = q.Site(ctx, i.SiteID); err != nil {
 		return nil, err
 	}
-	place := intake.Place{Zone: j.site.Zone(), Now: now, Pictures: src.tree.Pictures()}
+	place := intake.Place{Zone: j.site.Zone(), Now: now}
+	if src != nil {
+		place.Pictures = src.tree.Pictures()
+	}
 	categories, err := q.Categories(ctx, i.SiteID)
 	if err != nil {
 		return nil, err
@@ -267,7 +270,7 @@ func (j *judge) double(line *store.ImportLine, p intake.Post, taken map[string]s
 	if j.titles == nil {
 		return
 	}
-	if other, near := j.titles.Near(p.Title); near {
+	if other, near := j.titles.Near(p.Title); near && (j.i.Kind != KindFeed || letters.Equal(other, p.Title)) {
 		line.State, line.Reason = store.LineLeft, fmt.Sprintf("There is a post with nearly the same title: “%s”.", clip(other))
 		if letters.Equal(other, p.Title) {
 			line.Reason = "There is a post with the same title."

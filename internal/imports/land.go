@@ -329,7 +329,8 @@ func (l *lander) insert(ctx context.Context, tx *store.Tx, all []landed, now tim
 		}
 		if state.Cleared {
 			high++
-			state.Rank = &high
+			rank := high // each its own
+			state.Rank = &rank
 		}
 		fresh := store.NewPost{Author: l.author(p.Author), Category: l.category(p.Category), Title: p.Title, Body: l.pictured(p, p.Body), Excerpt: p.Excerpt, Fields: p.Fields,
 			Slug: address.Slug(p.Slug), Page: p.Page, OnTop: p.Care.OnTop, CommentsOpen: p.CommentsOpen == nil || *p.CommentsOpen, Featured: l.pictured(p, p.Picture), FeaturedAlt: p.Alt,

@@ -152,6 +152,7 @@ func Handler(networks []*Network, box *Mailbox) http.Handler {
 	}
 	if len(networks) > 0 {
 		below("/notes", NewSite(networks[0].clock).Handler())
+		below("/weather", NewRidge(networks[0].clock).Handler())
 		below("/hooks", NewReceiver(networks[0].clock).Handler())
 	}
 	if box != nil {

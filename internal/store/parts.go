@@ -318,9 +318,12 @@ type (
 	ImportRecipe = imports.ImportRecipe
 	LineState    = imports.LineState
 	ReadyLine    = imports.ReadyLine
+	Feed         = imports.Feed
 )
 
 const (
+	FeedPosts        = imports.FeedPosts
+	FeedMessages     = imports.FeedMessages
 	ImportCollecting = imports.Collecting
 	ImportReading    = imports.Reading
 	ImportProposed   = imports.Proposed

@@ -89,6 +89,7 @@ func Register(api huma.API, tools *operation.Tools) {
 		DefaultStatus: http.StatusNoContent, MaxBodyBytes: gate.MaxOpenBody,
 	}, s.pullTrigger)
 	s.lineOperations(api)
+	s.feedOperations(api)
 	huma.Register(api, huma.Operation{
 		OperationID: "list-import-setups", Method: http.MethodGet, Path: setups, Summary: "Setups of imports that are kept by name",
 	}, s.listSetups)

@@ -10,7 +10,7 @@ import (
 	"dapper.example/internal/core/words"
 )
 
-// Titles finds titles that are nearly the same: that have the same words in any order but for one, which is another or missing.
+// Titles finds titles that are nearly the same: that have the same words in any order but for one, which is another or missing, and no number.
 // Titles of fewer than fewestForNear words are near only to those that have the same words.
 type Titles struct {
 	whole map[uint64]int32 // by their words
@@ -89,8 +89,10 @@ func signs(title string) (whole uint64, less []uint64) {
 		whole = 1
 	}
 	if len(all) >= fewestForNear {
-		for _, h := range hashes {
-			less = append(less, whole-h)
+		for i, h := range hashes {
+			if !strings.ContainsAny(all[i], "0123456789") { // the twelfth week is not the thirteenth
+				less = append(less, whole-h)
+			}
 		}
 	}
 	return whole, less

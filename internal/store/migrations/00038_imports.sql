@@ -90,6 +90,36 @@ create table import_posts (
 );
 create index import_posts_of_posts on import_posts (site_id, post_id);
 
+-- Feeds whose new items are brought in, and the items that were seen.
+create table feeds (
+    id         bigint generated always as identity primary key,
+    site_id    bigint not null references sites on delete cascade,
+    user_id    bigint not null references users, -- who added it; its posts are theirs
+    name       text not null check (name <> ''),
+    address    text not null,
+    minutes    integer not null check (minutes between 5 and 43200), -- from one look to the next
+    existing   boolean not null, -- items that were there at the first look come too
+    becomes    text not null check (becomes in ('posts', 'messages')),
+    setup      jsonb not null default '{}' check (jsonb_typeof(setup) = 'object'),
+    paused     boolean not null default false,
+    etag       text not null default '',
+    modified   text not null default '',
+    looked_at  timestamptz, -- null: never
+    next_at    timestamptz not null,
+    failing    integer not null default 0, -- looks that failed one after another
+    problem    text not null default '',
+    version    integer not null default 1,
+    created_at timestamptz not null,
+    unique (site_id, id),
+    unique (site_id, name)
+);
+create index feeds_due on feeds (next_at) where not paused;
+create table feed_items (
+    feed_id bigint not null references feeds on delete cascade,
+    key     text not null,
+    primary key (feed_id, key)
+);
+
 -- For how many days the logs of imports are kept that are over.
 alter table sites add column import_days integer not null default 90 check (import_days between 1 and 3660);
 
@@ -120,7 +150,7 @@ begin
             'goose_db_version', 'site_changes', 'logbook', 'acts', 'sessions', 'engines', 'sign_ins', 'tokens', 'invitations', 'link_secrets', 'tries', 'picture_files', 'preview_links',
             'calendar_feeds', 'lenses', 'post_html', 'known_browsers', 'post_search', 'setup', 'comments', 'connections', 'prepared', 'prepared_openings', 'webhooks',
             'hook_deliveries', 'asks', 'old_slugs', 'old_site_slugs', 'old_category_slugs', 'old_tag_slugs', 'subscribers', 'mailings',
-            'imports', 'import_files', 'import_chunks', 'import_lines', 'import_pictures', 'import_posts', 'import_recipes')
+            'imports', 'import_files', 'import_chunks', 'import_lines', 'import_pictures', 'import_posts', 'import_recipes', 'feeds', 'feed_items')
             and not exists (select from pg_trigger where tgrelid = c.oid and tgname = 'changes_inserted')
     loop
         teller := case
@@ -186,4 +216,5 @@ alter table logbook
         'archive', 'to draft', 'bin', 'republish', 'share', 'plan', 'skip', 'set aside', 'ask', 'rule', 'arm', 'disarm', 'exclude', 'upkeep', 'channel', 'delivery',
         'people', 'restore', 'delete', 'hand in', 'give back', 'address', 'edit', 'outing', 'comments', 'announce'));
 alter table sites drop column import_days;
+drop table feed_items, feeds;
 drop table import_recipes, import_posts, import_pictures, import_lines, import_chunks, import_files, imports;

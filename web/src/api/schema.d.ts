@@ -925,6 +925,79 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/feeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Feeds whose new items are brought in */
+        get: operations["list-feeds"];
+        put?: never;
+        /**
+         * Add a feed
+         * @description RSS, Atom or JSON Feed. It is looked at at once, and then at an interval; it is asked whether it has changed, and left alone for as long as it asks.
+         */
+        post: operations["add-feed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/feeds/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the newest items of a feed would become */
+        post: operations["preview-feed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/feeds/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a feed */
+        put: operations["save-feed"];
+        post?: never;
+        /** Delete a feed; what it brought stays */
+        delete: operations["delete-feed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/feeds/{id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look at a feed now */
+        post: operations["hurry-feed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/forecast": {
         parameters: {
             query?: never;
@@ -4207,6 +4280,66 @@ export interface components {
             /** @description what it shows, for those who do not see it */
             alt: string;
         };
+        Feed: {
+            address: string;
+            /**
+             * @description messages: prepared ones, with a title and a link, to be shared
+             * @enum {string}
+             */
+            becomes: "posts" | "messages";
+            /** @description items that are there at the first look come too */
+            existing?: boolean;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: date-time
+             * @description when it was looked at last
+             */
+            looked?: string;
+            /**
+             * Format: int64
+             * @description from one look to the next
+             */
+            minutes: number;
+            name: string;
+            /**
+             * Format: date-time
+             * @description when it is looked at next
+             */
+            next: string;
+            paused?: boolean;
+            /** @description why the last look failed */
+            problem?: string;
+            setup?: components["schemas"]["Setup"];
+            /** Format: int64 */
+            version: number;
+        };
+        FeedBody: {
+            address: string;
+            /**
+             * @description messages: prepared ones, with a title and a link, to be shared
+             * @enum {string}
+             */
+            becomes: "posts" | "messages";
+            /** @description items that are there at the first look come too */
+            existing?: boolean;
+            /**
+             * Format: int64
+             * @description from one look to the next
+             */
+            minutes: number;
+            name: string;
+            paused?: boolean;
+            setup?: components["schemas"]["Setup"];
+        };
+        FeedList: {
+            feeds: components["schemas"]["Feed"][];
+        };
+        FeedPreview: {
+            lines: components["schemas"]["ImportLine"][];
+            /** @description the feed’s own */
+            title: string;
+        };
         FieldProblem: {
             message: string;
             /** @example openings[2].to */
@@ -6534,6 +6667,26 @@ export interface components {
              */
             version: number;
             zone?: string;
+        };
+        SaveFeedInputBody: {
+            address: string;
+            /**
+             * @description messages: prepared ones, with a title and a link, to be shared
+             * @enum {string}
+             */
+            becomes: "posts" | "messages";
+            /** @description items that are there at the first look come too */
+            existing?: boolean;
+            /**
+             * Format: int64
+             * @description from one look to the next
+             */
+            minutes: number;
+            name: string;
+            paused?: boolean;
+            setup?: components["schemas"]["Setup"];
+            /** Format: int64 */
+            version: number;
         };
         SaveOutingInputBody: {
             /**
@@ -10006,6 +10159,227 @@ export interface operations {
                         retry?: number;
                     })[];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-feeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeedBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Feed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedPreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveFeedInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Feed"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "hurry-feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

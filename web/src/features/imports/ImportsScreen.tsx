@@ -8,6 +8,7 @@ import { Waiting } from "../../ui/Waiting";
 import { usePlanner } from "../session/session";
 import { shownMoment } from "../../ui/siteClock";
 import { DropZone } from "./DropZone";
+import { Feeds } from "./Feeds";
 import { said, useImportDeeds, useImports, type Import } from "./imports";
 
 /** Brings writing in: where files are dropped, and what was brought in before. */
@@ -41,6 +42,7 @@ export default function ImportsScreen() {
           ))}
         </ul>
       )}
+      {editor && <Feeds site={site} />}
       {editor && <Kept site={site} days={all.data.days} />}
     </main>
   );
