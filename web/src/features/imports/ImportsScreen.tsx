@@ -28,7 +28,7 @@ export default function ImportsScreen() {
       </p>
       <h1 className="mb-1 font-title text-2xl">Import</h1>
       <p className="mb-3 text-sm text-soft">
-        Articles from files or a sheet become posts. You see what each becomes before anything is brought in,
+        Articles from files, sheets and feeds become posts. You see what each becomes before anything is brought in,
         and can undo all of it afterwards.
       </p>
       {editor && <DropZone site={site} />}
