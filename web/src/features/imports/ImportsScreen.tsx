@@ -28,8 +28,8 @@ export default function ImportsScreen() {
       </p>
       <h1 className="mb-1 font-title text-2xl">Import</h1>
       <p className="mb-3 text-sm text-soft">
-        Articles from files, sheets and feeds become posts. You see what each becomes before anything is brought in,
-        and can undo all of it afterwards.
+        Articles from files, sheets and feeds become posts. You see what each becomes before anything is
+        brought in, and can undo all of it afterwards.
       </p>
       {editor && <DropZone site={site} />}
       <h2 className="mt-6 mb-1 text-base font-semibold">Imports so far</h2>
