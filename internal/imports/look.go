@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"dapper.example/internal/budget"
 	"dapper.example/internal/core/intake"
 	"dapper.example/internal/intake/articles"
 	"dapper.example/internal/store"
@@ -98,8 +99,16 @@ func (s *source) headings(ctx context.Context, setup Sheet) ([]string, error) {
 	return v.Headings, err
 }
 
+// pictureMegabytes is what reading a picture takes at most.
+const pictureMegabytes = 48
+
 // PictureOf reads a picture of an import's files, for its preview. It fails with *Unreadable.
 func PictureOf(ctx context.Context, q store.Queries, i store.Import, path string) ([]byte, error) {
+	release, err := budget.Take(ctx, pictureMegabytes, sheetWait)
+	if err != nil {
+		return nil, err
+	}
+	defer release()
 	src, err := open(ctx, q, i.ID)
 	if err != nil {
 		return nil, err

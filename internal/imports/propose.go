@@ -355,7 +355,7 @@ func Undo(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry, no
 	if i.State != store.ImportDone && i.State != store.ImportCancelled && i.State != store.ImportFailed {
 		return act.Invalidf("id", "This import is at work. Cancel it first.")
 	}
-	i.State, i.User, i.Spent, i.NextAt, i.Problem = store.ImportUndoing, d.Actor, 0, nil, ""
+	i.State, i.Spent, i.NextAt, i.Problem = store.ImportUndoing, 0, nil, ""
 	i.Version++
 	if err := tx.SaveImport(ctx, i); err != nil {
 		return err

@@ -10,7 +10,9 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
+	"dapper.example/internal/budget"
 	"dapper.example/internal/core/intake"
 	"dapper.example/internal/core/letters"
 	"dapper.example/internal/intake/articles"
@@ -32,6 +34,7 @@ type source struct {
 	kind string
 	tree *articles.Tree // of articles, and of pictures beside a sheet
 	book *sheet.File    // of a sheet
+	give func()         // gives the memory of a sheet back; nil: it took none
 }
 
 // Unreadable says, in a sentence, why a source cannot be read.
@@ -83,6 +86,9 @@ func (k *kept) ReadAt(p []byte, at int64) (n int, err error) {
 	return n, nil
 }
 
+// sheetWait is for how long a sheet waits for its memory.
+const sheetWait = 20 * time.Second
+
 var sheetKinds = map[string]bool{".xlsx": true, ".csv": true, ".tsv": true}
 
 // open opens the files of an import. It fails with *Unreadable. Close it afterwards.
@@ -115,6 +121,16 @@ func open(ctx context.Context, q store.Queries, id int64) (s *source, err error)
 		if sheets[0].Size > int64(sheetLimits.Bytes) {
 			return nil, unreadable("The sheet has more than %d MB. Save a part of it as a file of its own.", sheetLimits.Bytes>>20)
 		}
+		give, err := budget.Take(ctx, 4+sheets[0].Size>>20, sheetWait)
+		if err != nil {
+			return nil, err
+		}
+		defer func() {
+			if s == nil { // it failed
+				give()
+			}
+		}()
+		s.give = give
 		data, err := io.ReadAll(io.NewSectionReader(&kept{ctx: ctx, q: q, file: sheets[0], nr: -1}, 0, sheets[0].Size))
 		if err != nil {
 			return nil, err
@@ -133,6 +149,9 @@ func open(ctx context.Context, q store.Queries, id int64) (s *source, err error)
 func (s *source) close() {
 	if s.book != nil {
 		_ = s.book.Close() // its temporary files
+	}
+	if s.give != nil {
+		s.give()
 	}
 }
 
