@@ -458,6 +458,31 @@ func TestARunGoesOnWhereItWas(t *testing.T) {
 	assert.Equal(t, "230 posts brought in from “Torches”.", r.logged().Reason)
 }
 
+// One line that the database refuses once its post is there: the lines beside it still become one post each, and it becomes none.
+func TestALineThatCannotBeSavedIsLeftOutAlone(t *testing.T) {
+	r := newRoom(t)
+	_, err := r.World.DB().Exec(`
+		create function refuse() returns trigger language plpgsql as $$
+		begin
+			raise exception 'refused' using errcode = '22000';
+		end $$;
+		create trigger refuse before update on import_lines for each row when (new.key = 'k3' and new.state = 'landed') execute function refuse()`)
+	require.NoError(t, err)
+	setup := composed()
+	setup.Recipe.Fill[intake.Slug] = intake.Fill{Text: "torch"}
+	i := r.land(r.begin("Torches", "t.csv", sheetOf(5)), setup)
+	assert.Equal(t, map[string]string{"k1": "landed", "k2": "landed", "k3": "left: It holds something that can't be saved.", "k4": "landed", "k5": "landed"}, r.lines(i))
+	posts := r.posts()
+	lines, err := r.World.ImportLines(t.Context(), i.ID, nil, 0, 1000)
+	require.NoError(t, err)
+	for k, notes := range map[int][]string{0: nil, 1: {"The address torch was taken; it has torch-2."}, 3: {"The address torch was taken; it has torch-3."}, 4: {"The address torch was taken; it has torch-4."}} {
+		assert.Equal(t, posts[fmt.Sprintf("Torch %d", k+1)].ID, *lines[k].PostID)
+		assert.ElementsMatch(t, notes, lines[k].Notes)
+	}
+	assert.Nil(t, lines[2].PostID)
+	assert.Len(t, posts, 4)
+}
+
 func TestAnImportIsPausedResumedAndCancelled(t *testing.T) {
 	r := newRoom(t)
 	i := r.read(r.begin("Torches", "t.csv", sheetOf(120)), composed())

@@ -37,7 +37,7 @@ type lander struct {
 	site       store.Site
 	members    []store.Member
 	categories []store.Category
-	src        *source           // opened when a picture is wanted first
+	src        *source           // articles: from the start; other sources: once a picture is wanted
 	pictures   map[string]string // addresses of pictures of the source, by their paths
 	refused    map[string]string // why pictures of the source could not be made, by their paths
 	written    *written          // of a blog that was written out
@@ -175,9 +175,13 @@ func (l *lander) some(ctx context.Context, lines []store.ImportLine, began time.
 	return nil
 }
 
-// together lands lines in one transaction.
-func (l *lander) together(ctx context.Context, all []landed, began time.Time) error {
+// together lands lines in one transaction. The lines given stay as they are: where it fails, nothing became of them.
+func (l *lander) together(ctx context.Context, ready []landed, began time.Time) error {
 	return l.portion(ctx, &l.i, began, func(tx *store.Tx, i *store.Import) error {
+		all := slices.Clone(ready)
+		for n := range all {
+			all[n].Notes = slices.Clone(all[n].Notes)
+		}
 		if err := tx.LockSite(ctx, l.i.SiteID); err != nil {
 			return err
 		}
@@ -284,14 +288,7 @@ func (l *lander) addCategories(ctx context.Context, tx *store.Tx, all []landed) 
 		if name == "" || l.category(name) != nil {
 			continue
 		}
-		base := address.Slug(name)
-		if base == "" {
-			base = "category"
-		}
-		slug := base
-		for n := 2; slices.ContainsFunc(l.categories, func(c store.Category) bool { return c.Slug == slug }); n++ {
-			slug = base + "-" + strconv.Itoa(n)
-		}
+		slug := freeCategorySlug(l.categories, name)
 		id, err := tx.Queries.InsertCategory(ctx, l.i.SiteID, slug, name, len(l.categories))
 		if err != nil {
 			return fmt.Errorf("adding the category %q: %w", name, err)
@@ -375,6 +372,16 @@ func tagsOf(names []string) (kept, slugs []string) {
 		}
 	}
 	return kept, slugs
+}
+
+// setTags gives a post tags by their names; kept are those that can be tags, each once.
+func setTags(ctx context.Context, tx *store.Tx, p store.Post, names []string) (kept []string, err error) {
+	kept, slugs := tagsOf(names)
+	tags := make([]store.Tag, len(kept))
+	for n := range kept {
+		tags[n] = store.Tag{Slug: slugs[n], Name: kept[n]}
+	}
+	return kept, tx.Queries.SetTags(ctx, p.SiteID, p.ID, tags)
 }
 
 // pictured is a text with the addresses of its pictures. One that could not be made keeps its path.
@@ -566,13 +573,7 @@ func (l *lander) update(ctx context.Context, tx *store.Tx, all []landed, now tim
 		if from.Author != "" {
 			p.AuthorID = l.author(from.Author)
 		}
-		names, slugs := tagsOf(from.Tags)
-		p.Tags = names
-		tags := make([]store.Tag, len(names))
-		for k := range names {
-			tags[k] = store.Tag{Slug: slugs[k], Name: names[k]}
-		}
-		if err := tx.Queries.SetTags(ctx, l.i.SiteID, p.ID, tags); err != nil {
+		if p.Tags, err = setTags(ctx, tx, p, from.Tags); err != nil {
 			return err
 		}
 		if err := tx.SaveVersion(ctx, p, &l.i.User, now); err != nil {

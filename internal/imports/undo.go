@@ -104,13 +104,8 @@ func (r *Runner) formerText(ctx context.Context, tx *store.Tx, i store.Import, p
 	if err != nil {
 		return err
 	}
-	p.Title, p.Body, p.Excerpt, p.Fields, p.Tags = former.Title, former.Body, former.Excerpt, former.Fields, former.Tags
-	names, slugs := tagsOf(former.Tags)
-	tags := make([]store.Tag, len(names))
-	for n := range names {
-		tags[n] = store.Tag{Slug: slugs[n], Name: names[n]}
-	}
-	if err := tx.Queries.SetTags(ctx, i.SiteID, p.ID, tags); err != nil {
+	p.Title, p.Body, p.Excerpt, p.Fields = former.Title, former.Body, former.Excerpt, former.Fields
+	if p.Tags, err = setTags(ctx, tx, p, former.Tags); err != nil {
 		return err
 	}
 	return tx.SaveVersion(ctx, p, &i.User, r.Clock.Now())

@@ -59,24 +59,28 @@ func (w *written) missing(has []store.Category) (all []store.Category) {
 	if w == nil {
 		return nil
 	}
-	taken := func(slug string) bool {
-		same := func(c store.Category) bool { return c.Slug == slug }
-		return slices.ContainsFunc(has, same) || slices.ContainsFunc(all, same)
-	}
+	has = slices.Clone(has)
 	for _, c := range w.Categories[:min(len(w.Categories), mostCategories)] {
 		if c.Name == "" || letters.Length(c.Name, maxCategory) > maxCategory || slices.ContainsFunc(has, func(one store.Category) bool { return letters.Equal(one.Name, c.Name) }) {
 			continue
 		}
-		slug := address.Slug(c.Slug)
-		if slug == "" {
-			slug = "category"
-		}
-		for n, base := 2, slug; taken(slug); n++ {
-			slug = base + "-" + strconv.Itoa(n)
-		}
-		all = append(all, store.Category{Slug: slug, Name: c.Name, Description: c.Description})
+		fresh := store.Category{Slug: freeCategorySlug(has, c.Slug), Name: c.Name, Description: c.Description}
+		all, has = append(all, fresh), append(has, fresh)
 	}
 	return all
+}
+
+// freeCategorySlug is the slug of a name, with a number behind it where another category has it.
+func freeCategorySlug(has []store.Category, name string) string {
+	base := address.Slug(name)
+	if base == "" {
+		base = "category"
+	}
+	slug := base
+	for n := 2; slices.ContainsFunc(has, func(c store.Category) bool { return c.Slug == slug }); n++ {
+		slug = base + "-" + strconv.Itoa(n)
+	}
+	return slug
 }
 
 const maxCategory = 60
