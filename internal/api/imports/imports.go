@@ -151,8 +151,7 @@ type Import struct {
 	Counts  ImportCounts `json:"counts"`
 }
 
-func (s part) view(ctx context.Context, i store.Import) (Import, error) {
-	counts, err := s.Store.CountLines(ctx, i.ID)
+func (s part) view(i store.Import, counts map[store.LineState]int) Import {
 	var next *time.Time
 	now := s.Clock.Now()
 	rests := i.State == store.ImportLanding && i.NextAt != nil && i.NextAt.After(now)
@@ -160,7 +159,7 @@ func (s part) view(ctx context.Context, i store.Import) (Import, error) {
 		next = i.NextAt
 	}
 	return Import{Next: next, Rests: rests, ID: i.ID, Source: i.Source, Kind: i.Kind, State: string(i.State), Paused: string(i.PausedIn), Problem: i.Problem, By: i.Who, Made: i.CreatedAt.UTC(), Begun: i.BegunAt,
-		Ended: i.EndedAt, Read: i.Read, Total: i.Total, Spent: i.Spent, Version: i.Version, Counts: countsOf(counts)}, err
+		Ended: i.EndedAt, Read: i.Read, Total: i.Total, Spent: i.Spent, Version: i.Version, Counts: countsOf(counts)}
 }
 
 // ImportList is the site's imports.
@@ -183,13 +182,17 @@ func (s part) list(ctx context.Context, _ *operation.SitePath) (*struct{ Body Im
 	if err != nil {
 		return nil, s.Problem(err)
 	}
+	ids := make([]int64, len(all))
+	for n, i := range all {
+		ids[n] = i.ID
+	}
+	counts, err := s.Store.CountLinesOf(ctx, ids)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
 	body := ImportList{Imports: []Import{}, Days: operation.DeskOf(ctx).Site.ImportDays}
 	for _, i := range all {
-		v, err := s.view(ctx, i)
-		if err != nil {
-			return nil, s.Problem(err)
-		}
-		body.Imports = append(body.Imports, v)
+		body.Imports = append(body.Imports, s.view(i, counts[i.ID]))
 	}
 	return &struct{ Body ImportList }{body}, nil
 }
@@ -210,11 +213,11 @@ func (s part) answer(ctx context.Context, i store.Import, err error) (*struct{ B
 	if err != nil {
 		return nil, s.problem(err)
 	}
-	v, err := s.view(ctx, i)
+	counts, err := s.Store.CountLines(ctx, i.ID)
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	return &struct{ Body Import }{v}, nil
+	return &struct{ Body Import }{s.view(i, counts)}, nil
 }
 
 // LeftFile is a file that is left out.
@@ -251,11 +254,7 @@ type WholeImport struct {
 const timesShown = 200
 
 func (s part) whole(ctx context.Context, site store.Site, p imports.Proposal) (WholeImport, error) {
-	v, err := s.view(ctx, p.Import)
-	if err != nil {
-		return WholeImport{}, err
-	}
-	w := WholeImport{Import: v, Setup: p.Setup, Left: []LeftFile{}, Timed: len(p.Times), Untime: len(p.Untime), Cannot: p.Problem}
+	w := WholeImport{Import: s.view(p.Import, p.Counts), Setup: p.Setup, Left: []LeftFile{}, Timed: len(p.Times), Untime: len(p.Untime), Cannot: p.Problem}
 	left, err := imports.LeftFiles(p.Import)
 	if err != nil {
 		return w, err

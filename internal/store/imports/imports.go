@@ -274,14 +274,24 @@ func (q Queries) Chunk(ctx context.Context, file int64, nr int) (data []byte, er
 
 // CountLines counts the lines of an import by their states.
 func (q Queries) CountLines(ctx context.Context, importID int64) (map[LineState]int, error) {
+	all, err := q.CountLinesOf(ctx, []int64{importID})
+	return all[importID], err
+}
+
+// CountLinesOf counts the lines of imports by their states; each of them has an entry.
+func (q Queries) CountLinesOf(ctx context.Context, importIDs []int64) (map[int64]map[LineState]int, error) {
 	var rows []struct {
-		State LineState `db:"state"`
-		N     int       `db:"n"`
+		Import int64     `db:"import_id"`
+		State  LineState `db:"state"`
+		N      int       `db:"n"`
 	}
-	err := q.run.All(ctx, &rows, `select state, count(*) as n from import_lines where import_id = $1 group by state`, importID)
-	counts := make(map[LineState]int)
+	err := q.run.All(ctx, &rows, `select import_id, state, count(*) as n from import_lines where import_id = any($1) group by import_id, state`, importIDs)
+	counts := make(map[int64]map[LineState]int, len(importIDs))
+	for _, id := range importIDs {
+		counts[id] = make(map[LineState]int)
+	}
 	for _, r := range rows {
-		counts[r.State] = r.N
+		counts[r.Import][r.State] = r.N
 	}
 	return counts, err
 }
