@@ -379,6 +379,34 @@ func (r room) logged() store.LogEntry {
 	return all[0]
 }
 
+// What a line changes beside a text is given back too, but for what somebody has set since; and the source's next version finds the post again.
+func TestUndoingGivesBackWhatStoodBesideTheText(t *testing.T) {
+	r := newRoom(t)
+	setup := imports.Setup{Sheet: imports.Sheet{Heading: 1, Key: "Nr"}, Recipe: intake.Recipe{NewCategories: true, Fill: map[intake.Field]intake.Fill{
+		intake.Title: {Text: "{column:Name}"}, intake.Body: {Text: "{column:Text}"}, intake.Category: {Text: "{column:Topic}"}, intake.Tags: {Text: "{column:Tags}"}}}}
+	sheet := func(rows ...string) []byte { return []byte("Nr;Name;Text;Topic;Tags\n" + strings.Join(rows, "\n") + "\n") }
+	r.land(r.begin("T", "1.csv", sheet("1;Red;a;Roof;x", "2;Blue;b;Roof;x", "3;Green;c;;x")), setup)
+	r.land(r.begin("T", "2.csv", sheet("1;Red;a two;Roof;x", "2;Blue;b;Roof;x", "3;Green;c;;x")), setup)
+	before := r.posts()
+	last := r.land(r.begin("T", "3.csv", sheet("1;Red;a two;Cellar;x", "2;Blue;b three;Cellar;y", "3;Green;c three;Cellar;y")), setup)
+	posts := r.posts()
+	require.Equal(t, []string{"cellar", "cellar", "cellar"}, []string{*posts["Red"].CategorySlug, *posts["Blue"].CategorySlug, *posts["Green"].CategorySlug})
+	_, err := writing.Write(t.Context(), r.Desk, posts["Green"].ID, posts["Green"].Version, writing.Text{Category: before["Red"].CategoryID}, r.now())
+	require.NoError(t, err)
+
+	_, err = undo.Undo(t.Context(), r.Desk, r.logged().ID, r.now())
+	require.NoError(t, err)
+	r.step()
+	require.Equal(t, store.ImportUndone, r.load(last.ID).State)
+	posts = r.posts()
+	assert.Equal(t, []string{"roof", "roof", "roof"}, []string{*posts["Red"].CategorySlug, *posts["Blue"].CategorySlug, *posts["Green"].CategorySlug}, "Green was moved by hand since")
+	assert.Equal(t, []string{"a two", "b", "c"}, []string{posts["Red"].Body, posts["Blue"].Body, posts["Green"].Body})
+	assert.Equal(t, []string{"x"}, []string(posts["Blue"].Tags))
+
+	again := r.land(r.begin("T", "4.csv", sheet("1;Red;a two;Roof;x", "2;Blue;b four;Roof;x", "3;Green;c;;x")), setup)
+	assert.Equal(t, map[string]string{"1": "same: It was brought in before, and says the same.", "2": "updated", "3": "same: It was brought in before, and says the same."}, r.lines(again))
+}
+
 func TestAnImportIsUndoneButForWhatWasChanged(t *testing.T) {
 	r := newRoom(t)
 	setup := composed()

@@ -562,6 +562,11 @@ func (l *lander) update(ctx context.Context, tx *store.Tx, all []landed, now tim
 			one.State, one.Reason = store.LineClash, "Its post was changed meanwhile. It stays as it is."
 			continue
 		}
+		known, err := tx.Queries.Imported(ctx, l.i.SiteID, l.i.Source, []string{one.Key})
+		if err != nil {
+			return err
+		}
+		before := partsOf(p)
 		from := one.made.Post
 		p.Title, p.Body, p.Excerpt, p.Fields = from.Title, l.pictured(from, from.Body), from.Excerpt, from.Fields
 		if c := l.category(from.Category); c != nil || from.Category == "" {
@@ -574,6 +579,9 @@ func (l *lander) update(ctx context.Context, tx *store.Tx, all []landed, now tim
 			p.AuthorID = l.author(from.Author)
 		}
 		if p.Tags, err = setTags(ctx, tx, p, from.Tags); err != nil {
+			return err
+		}
+		if one.Former, err = json.Marshal(former{Text: p.TextID, Digest: known[one.Key].Digest, Before: before, After: partsOf(p)}); err != nil {
 			return err
 		}
 		if err := tx.SaveVersion(ctx, p, &l.i.User, now); err != nil {

@@ -2,8 +2,10 @@ package imports
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 
 	"dapper.example/internal/store"
 )
@@ -73,11 +75,13 @@ func (r *Runner) takeBack(ctx context.Context, tx *store.Tx, i store.Import, lin
 			forgotten = append(forgotten, p.ID)
 		case !unchanged[p.ID]:
 			line.State, line.Reason = store.LineKept, "It was changed since, so it stays."
+		case was == store.LineUpdated && (len(line.Former) == 0 || string(line.Former) == "null"): // it landed before that was kept
+			line.State, line.Reason = store.LineKept, "What it was before is not known, so it stays. Its earlier texts are in its history."
 		case was == store.LineUpdated:
-			if err := r.formerText(ctx, tx, i, p); err != nil {
+			if err := r.giveBack(ctx, tx, i, p, *line); err != nil {
 				return err
 			}
-			forgotten = append(forgotten, p.ID)
+			line.Former = nil
 		default:
 			states = append(states, store.NewState{SiteID: i.SiteID, Post: p.ID, State: p.State().Bin(now)})
 			forgotten = append(forgotten, p.ID)
@@ -94,19 +98,63 @@ func (r *Runner) takeBack(ctx context.Context, tx *store.Tx, i store.Import, lin
 	return tx.SettleLines(ctx, lines)
 }
 
-// formerText gives a post the text back that it had before its import changed it.
-func (r *Runner) formerText(ctx context.Context, tx *store.Tx, i store.Import, p store.Post) error {
-	live, err := tx.Queries.Text(ctx, i.SiteID, p.ID, p.TextID)
-	if err != nil || live.MadeFrom == nil {
-		return err
+// former is what a post was before a line changed it.
+type former struct {
+	Text   int64  `json:"text"`   // its version
+	Digest []byte `json:"digest"` // of what the source said
+	Before parts  `json:"before"`
+	After  parts  `json:"after"`
+}
+
+// parts are what a line changes of a post beside its text.
+type parts struct {
+	Category *int64 `json:"category"`
+	Author   int64  `json:"author"`
+	Image    string `json:"image"`
+	Alt      string `json:"alt"`
+}
+
+func partsOf(p store.Post) parts { return parts{p.CategoryID, p.AuthorID, p.FeaturedImage, p.FeaturedAlt} }
+
+// giveBack gives a post back what it was before a line changed it. Of what stands beside its text, what somebody has set since stays.
+func (r *Runner) giveBack(ctx context.Context, tx *store.Tx, i store.Import, p store.Post, line store.ImportLine) error {
+	var was former
+	if err := json.Unmarshal(line.Former, &was); err != nil {
+		return fmt.Errorf("reading what line %d changed: %w", line.Nr, err)
 	}
-	former, err := tx.Queries.Text(ctx, i.SiteID, p.ID, *live.MadeFrom)
+	text, err := tx.Queries.Text(ctx, i.SiteID, p.ID, was.Text)
 	if err != nil {
 		return err
 	}
-	p.Title, p.Body, p.Excerpt, p.Fields = former.Title, former.Body, former.Excerpt, former.Fields
-	if p.Tags, err = setTags(ctx, tx, p, former.Tags); err != nil {
+	p.Title, p.Body, p.Excerpt, p.Fields = text.Title, text.Body, text.Excerpt, text.Fields
+	if p.Tags, err = setTags(ctx, tx, p, text.Tags); err != nil {
 		return err
 	}
-	return tx.SaveVersion(ctx, p, &i.User, r.Clock.Now())
+	if after := was.After.Category; after == nil && p.CategoryID == nil || after != nil && p.CategoryID != nil && *after == *p.CategoryID {
+		if p.CategoryID, err = r.still(ctx, tx, i, was.Before.Category); err != nil {
+			return err
+		}
+	}
+	if p.AuthorID == was.After.Author {
+		p.AuthorID = was.Before.Author
+	}
+	if p.FeaturedImage == was.After.Image {
+		p.FeaturedImage, p.FeaturedAlt = was.Before.Image, was.Before.Alt
+	}
+	if err := tx.SaveVersion(ctx, p, &i.User, r.Clock.Now()); err != nil {
+		return fmt.Errorf("giving post %d back what it was: %w", p.ID, err)
+	}
+	return tx.NoteImported(ctx, []store.ImportPost{{SiteID: i.SiteID, Source: i.Source, Key: line.Key, Post: p.ID, Digest: was.Digest, Place: line.Place}})
+}
+
+// still is a category, unless it was deleted since.
+func (r *Runner) still(ctx context.Context, tx *store.Tx, i store.Import, category *int64) (*int64, error) {
+	if category == nil {
+		return nil, nil
+	}
+	all, err := tx.Queries.Categories(ctx, i.SiteID)
+	if err != nil || !slices.ContainsFunc(all, func(c store.Category) bool { return c.ID == *category }) {
+		return nil, err
+	}
+	return category, nil
 }

@@ -112,6 +112,7 @@ type ImportLine struct {
 	Opening *string         `db:"slot_opening" json:"slot_opening"`
 	Ordinal *int            `db:"slot_ordinal" json:"slot_ordinal"`
 	PostID  *int64          `db:"post_id" json:"post_id"`
+	Former  json.RawMessage `db:"former" json:"former"` // of a line that changed a post: what that was before; else null
 }
 
 // ImportPost says which post came of which line of a source.
@@ -296,7 +297,7 @@ func (q Queries) CountLinesOf(ctx context.Context, importIDs []int64) (map[int64
 	return counts, err
 }
 
-const selectLine = `select import_id, nr, rank, key, place, state, title, reason, notes, coalesce(post, 'null') as post, at, rhythm_id, slot_date, slot_opening, slot_ordinal, post_id
+const selectLine = `select import_id, nr, rank, key, place, state, title, reason, notes, coalesce(post, 'null') as post, at, rhythm_id, slot_date, slot_opening, slot_ordinal, post_id, coalesce(former, 'null') as former
 	from import_lines`
 
 // ImportLines lists lines of an import in the source's order, after a number; with states only those.
@@ -378,7 +379,8 @@ func numbersOf(lines []ImportLine) []int {
 	return numbers
 }
 
-// SettleLines writes what became of lines of one import: their states, reasons, notes and posts.
+// SettleLines writes what became of lines of one import: their states, reasons, notes and posts, and
+// what those were before.
 func (t *Tx) SettleLines(ctx context.Context, lines []ImportLine) error {
 	if len(lines) == 0 {
 		return nil
@@ -388,8 +390,8 @@ func (t *Tx) SettleLines(ctx context.Context, lines []ImportLine) error {
 		return err
 	}
 	_, err = t.run.Do(ctx, `
-		update import_lines set state = l.state, reason = l.reason, notes = coalesce(l.notes, '[]'), post_id = l.post_id, post = null
-		from jsonb_to_recordset($1::jsonb) l (nr integer, state text, reason text, notes jsonb, post_id bigint)
+		update import_lines set state = l.state, reason = l.reason, notes = coalesce(l.notes, '[]'), post_id = l.post_id, former = l.former, post = null
+		from jsonb_to_recordset($1::jsonb) l (nr integer, state text, reason text, notes jsonb, post_id bigint, former jsonb)
 		where import_lines.import_id = $2 and import_lines.nr = any($3) and import_lines.nr = l.nr`, string(raw), lines[0].Import, numbersOf(lines))
 	return err
 }
