@@ -91,7 +91,7 @@ func (v visit) item(p store.Post) (item, error) {
 	}
 	i := item{
 		ID: v.lasting(p), Title: xmlSafe(p.Title), Link: v.address(p.Slug), Author: xmlSafe(p.AuthorName), Tags: p.Tags,
-		Summary: xmlSafe(excerptOf(p)), HTML: xmlSafe(rewritten(string(laid.HTML), v.home.FullOf)), Image: v.home.FullOf(p.FeaturedImage),
+		Summary: xmlSafe(excerptOf(p)), HTML: xmlSafe(Rewritten(string(laid.HTML), v.home.FullOf)), Image: v.home.FullOf(p.FeaturedImage),
 		Published: p.PublishedAt.UTC(), Updated: changed(p).UTC(),
 	}
 	if !v.site.FeedsWhole {
@@ -117,9 +117,9 @@ func (v visit) lastingAs(made time.Time, name string) string {
 	return fmt.Sprintf("tag:%s,%s:%s/%s", host, made.Format(time.DateOnly), v.site.LastingName, name)
 }
 
-// rewritten is rendered HTML with another address for each of ours: readers of feeds are elsewhere, and a blog
+// Rewritten is rendered HTML with another address for each of ours: readers of feeds are elsewhere, and a blog
 // may have a host of its own. Running text stays as it is.
-func rewritten(fragment string, of func(address string) string) string {
+func Rewritten(fragment string, of func(address string) string) string {
 	if !strings.Contains(fragment, `="/`) && !strings.Contains(fragment, ` /blog/`) {
 		return fragment
 	}

@@ -525,7 +525,7 @@ func (v visit) reading(post store.Post, path string) (page, error) {
 	if err != nil {
 		return p, err
 	}
-	p.Post = &reading{teaser: v.tease(post), Page: post.Kind == "page", HTML: template.HTML(rewritten(string(laid.HTML), v.here.Of)), //nolint:gosec // it was made safe before it was kept
+	p.Post = &reading{teaser: v.tease(post), Page: post.Kind == "page", HTML: template.HTML(Rewritten(string(laid.HTML), v.here.Of)), //nolint:gosec // it was made safe before it was kept
 		Minutes: Minutes(post.Words),
 		About:   post.AuthorAbout}
 	for _, tag := range post.Tags {

@@ -144,7 +144,17 @@ func writeJSON(out *zip.Writer, name string, value any) error {
 }
 
 func writePosts(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, more func() error) error {
-	return eachPost(ctx, q, site, more, func(p store.Post, old []string) error { return writePost(out, site, p, old) })
+	types, err := q.ReplacedTypes(ctx, site.ID)
+	if err != nil {
+		return fmt.Errorf("reading pictures: %w", err)
+	}
+	beside := func(key, ending string) string {
+		if now, replaced := types[key]; replaced {
+			ending = now
+		}
+		return "../" + pictureFile(key, ending)
+	}
+	return eachPost(ctx, q, site, more, func(p store.Post, old []string) error { return writePost(out, site, p, old, beside) })
 }
 
 // eachPost takes the posts of a site that are not in the bin, with the addresses that they had before.
@@ -177,8 +187,8 @@ func eachPost(ctx context.Context, q store.Queries, site store.Site, more func()
 	}
 }
 
-// matterOf is what is said of a post beside its text; its former addresses go along. Pictures have the addresses that they have on the blog.
-func matterOf(p store.Post, old []string) Matter {
+// MatterOf is what is said of a post beside its text; its former addresses go along. Pictures have the addresses that they have on the blog.
+func MatterOf(p store.Post, old []string) Matter {
 	matter := Matter{Title: p.Title, Slug: p.Slug, Status: string(p.Status), Author: p.AuthorName, Tags: p.Tags, Excerpt: p.Excerpt,
 		Picture: p.FeaturedImage, Alt: p.FeaturedAlt, Evergreen: p.Evergreen, Fields: p.Fields, NeverExpires: p.NeverExpires, OnTop: p.OnTop, Expires: utc(p.ExpiresAt), NotBefore: utc(p.NotBefore), Deadline: utc(p.Deadline),
 		Archived: utc(p.ArchivedAt), Notice: p.Notice, OnTheShelf: p.Cleared, OldAddresses: old}
@@ -200,8 +210,8 @@ func matterOf(p store.Post, old []string) Matter {
 	return matter
 }
 
-func writePost(out *zip.Writer, site store.Site, p store.Post, old []string) error {
-	matter := matterOf(p, old)
+func writePost(out *zip.Writer, site store.Site, p store.Post, old []string, picture func(key, ending string) string) error {
+	matter := MatterOf(p, old)
 	folder, name := "drafts", fmt.Sprintf("%d", p.ID)
 	switch {
 	case p.PublishedAt != nil:
@@ -216,24 +226,42 @@ func writePost(out *zip.Writer, site store.Site, p store.Post, old []string) err
 		date, _ := site.Zone().Local(*matter.Date)
 		name = date.String() + "-" + name
 	}
-	matter.Picture = ownPictures.ReplaceAllString(matter.Picture, beside)
 	file, err := out.CreateHeader(&zip.FileHeader{Name: path.Join(folder, name+".md"), Method: zip.Deflate, Modified: p.UpdatedAt})
 	if err != nil {
 		return err
 	}
-	front, err := yaml.Marshal(matter)
+	text, err := FileOf(matter, p.Body, picture)
 	if err != nil {
 		return err
 	}
-	_, err = fmt.Fprintf(file, "---\n%s---\n\n%s\n", front, ownPictures.ReplaceAllString(p.Body, beside))
+	_, err = file.Write(text)
 	return err
 }
 
-// ownPictures finds the addresses of the blog's own pictures in texts.
-var ownPictures = regexp.MustCompile(`/blog/[a-z0-9-]+/pictures/([0-9a-z]{16})-\d+x\d+\.(jpg|png)`)
+// FileOf is a post as a file: its front matter, and its text. picture says how a picture of the blog is reached from it.
+func FileOf(matter Matter, body string, picture func(key, ending string) string) ([]byte, error) {
+	matter.Picture = WithPictures(matter.Picture, picture)
+	front, err := yaml.Marshal(matter)
+	if err != nil {
+		return nil, err
+	}
+	return fmt.Appendf(nil, "---\n%s---\n\n%s\n", front, WithPictures(body, picture)), nil
+}
 
-// beside is where such a picture lies, seen from a post's file.
-const beside = "../pictures/$1.$2"
+// ownPictures finds the addresses of the blog's own pictures in texts.
+var ownPictures = regexp.MustCompile(`/blog/[a-z0-9-]+/pictures/([0-9a-z]{16})-\d+x\d+(?:@\d+)?\.(jpg|png)`)
+
+// WithPictures is a text with another address for each picture of the blog. picture gets its key, and the ending of its present address:
+// that of another type, where it was replaced by one.
+func WithPictures(text string, picture func(key, ending string) string) string {
+	return ownPictures.ReplaceAllStringFunc(text, func(found string) string {
+		parts := ownPictures.FindStringSubmatch(found)
+		return picture(parts[1], parts[2])
+	})
+}
+
+// pictureFile is where a picture lies in the zip.
+func pictureFile(key, ending string) string { return "pictures/" + key + "." + ending }
 
 func utc(t *time.Time) *time.Time {
 	if t == nil {
@@ -298,7 +326,7 @@ func eachComment(ctx context.Context, q store.Queries, site store.Site, more fun
 func writePictures(ctx context.Context, q store.Queries, site store.Site, out *zip.Writer, more func() error) error {
 	said := []Picture{}
 	err := eachPicture(ctx, q, site, more, func(p store.UsedPicture, data []byte) error {
-		name := "pictures/" + p.Key + "." + p.Type
+		name := pictureFile(p.Key, p.Type)
 		said = append(said, Picture{name, p.Name, p.Alt})
 		// Pictures are packed already.
 		file, err := out.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Store, Modified: p.CreatedAt})

@@ -51,7 +51,7 @@ func WriteDocument(ctx context.Context, q store.Queries, site store.Site, w io.W
 	out.value(`, "blog": `, blog)
 	out.raw(`, "posts": [`)
 	if err := eachPost(ctx, q, site, more, func(p store.Post, old []string) error {
-		return out.entry(PostDocument{p.ID, matterOf(p, old), p.Body})
+		return out.entry(PostDocument{p.ID, MatterOf(p, old), p.Body})
 	}); err != nil {
 		return err
 	}

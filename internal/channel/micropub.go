@@ -190,7 +190,7 @@ func linksOf(h http.Header, page []byte) map[string]string {
 // SignInAtSite returns the sign-in of a site, by IndieAuth: OAuth 2.0 with PKCE, in which programs are known by their
 // address.
 func SignInAtSite(site Site, program, back string, by *http.Client) Desk {
-	return Desk{config: oauth2.Config{ClientID: program, RedirectURL: back, Scopes: []string{"create"},
+	return Desk{config: oauth2.Config{ClientID: program, RedirectURL: back, Scopes: []string{"create", "update", "delete", "undelete", "media"},
 		Endpoint: oauth2.Endpoint{AuthURL: site.Authorization, TokenURL: site.Token, AuthStyle: oauth2.AuthStyleInParams}}, by: by, me: site.Me}
 }
 

@@ -31,6 +31,7 @@ import (
 	"dapper.example/internal/reach"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
+	"dapper.example/internal/tokens"
 	"dapper.example/internal/webhooks"
 )
 
@@ -277,62 +278,20 @@ func (w *shares) send(ctx context.Context, network channel.Network, d store.Deli
 		}
 		receipt, err := network.Send(ctx, account, m)
 		var out *channel.SignedOut
-		if !errors.As(err, &out) || c.Refresh == "" || try == mostRenewals {
+		if !errors.As(err, &out) || c.Refresh == "" || try == tokens.MostRenewals {
 			return receipt, err
 		}
 	}
 }
 
-// mostRenewals is how often one delivery gets new tokens where the network does not take those that it has: another may
-// have got ones that have ended since.
-const mostRenewals = 2
-
-// soon is how long before its end a token is renewed.
-const soon = time.Minute
-
-// account is as whom a channel's messages are sent, and the channel with the tokens that it has now. A token that ends, or that the network does not take, is
-// renewed, once by however many deliveries.
+// account is as whom a channel's messages are sent, and the channel with the tokens that it has now.
 func (w *shares) account(ctx context.Context, c store.Channel, refused bool) (channel.Account, store.Channel, error) {
-	ends := c.TokenEnds != nil && c.TokenEnds.Sub(w.clock.Now()) < soon
-	if ends && c.Refresh != "" || refused {
-		renewed, err := w.renew(ctx, c)
-		if err != nil {
-			return channel.Account{}, c, err
-		}
-		c = renewed
-	}
-	token, err := w.box.Open(c.Token)
-	if err != nil {
-		return channel.Account{}, c, &channel.SignedOut{Reason: "its token can’t be read: " + err.Error()}
-	}
-	return channel.Account{Address: c.Address, Token: token, Name: c.Name, Done: w.done, Now: w.clock.Now(), Client: w.outside}, c, nil
+	token, c, err := w.tokens().Of(ctx, c, refused)
+	return channel.Account{Address: c.Address, Token: token, Name: c.Name, Done: w.done, Now: w.clock.Now(), Client: w.outside}, c, err
 }
 
-// renew gets a channel, and its copies on other blogs, new tokens, unless somebody else has just done so.
-func (w *shares) renew(ctx context.Context, seen store.Channel) (c store.Channel, err error) {
-	err = w.store.InTx(ctx, func(tx *store.Tx) error {
-		if c, err = tx.LockAccount(ctx, seen.SiteID, seen.ID); err != nil || c.Token != seen.Token {
-			return err
-		}
-		refresh, err := w.box.Open(c.Refresh)
-		if err != nil {
-			return &channel.SignedOut{Reason: "its token can’t be read: " + err.Error()}
-		}
-		tokens, err := channel.Renew(ctx, c.Kind, c.Address, c.Home, w.outside, refresh)
-		if err != nil {
-			return err
-		}
-		before := c.Refresh
-		if c.Token = w.box.Seal(tokens.Access); tokens.Refresh != "" {
-			c.Refresh = w.box.Seal(tokens.Refresh)
-		}
-		c.TokenEnds = nil
-		if !tokens.Ends.IsZero() {
-			c.TokenEnds = &tokens.Ends
-		}
-		return tx.RenewAccount(ctx, c, before)
-	})
-	return c, err
+func (w *shares) tokens() tokens.Keeper {
+	return tokens.Keeper{Store: w.store, Clock: w.clock, Box: w.box, Client: w.outside}
 }
 
 // sent notes that the network has the message.

@@ -384,7 +384,9 @@ func TestUndoingGivesBackWhatStoodBesideTheText(t *testing.T) {
 	r := newRoom(t)
 	setup := imports.Setup{Sheet: imports.Sheet{Heading: 1, Key: "Nr"}, Recipe: intake.Recipe{NewCategories: true, Fill: map[intake.Field]intake.Fill{
 		intake.Title: {Text: "{column:Name}"}, intake.Body: {Text: "{column:Text}"}, intake.Category: {Text: "{column:Topic}"}, intake.Tags: {Text: "{column:Tags}"}}}}
-	sheet := func(rows ...string) []byte { return []byte("Nr;Name;Text;Topic;Tags\n" + strings.Join(rows, "\n") + "\n") }
+	sheet := func(rows ...string) []byte {
+		return []byte("Nr;Name;Text;Topic;Tags\n" + strings.Join(rows, "\n") + "\n")
+	}
 	r.land(r.begin("T", "1.csv", sheet("1;Red;a;Roof;x", "2;Blue;b;Roof;x", "3;Green;c;;x")), setup)
 	r.land(r.begin("T", "2.csv", sheet("1;Red;a two;Roof;x", "2;Blue;b;Roof;x", "3;Green;c;;x")), setup)
 	before := r.posts()

@@ -114,7 +114,9 @@ type parts struct {
 	Alt      string `json:"alt"`
 }
 
-func partsOf(p store.Post) parts { return parts{p.CategoryID, p.AuthorID, p.FeaturedImage, p.FeaturedAlt} }
+func partsOf(p store.Post) parts {
+	return parts{p.CategoryID, p.AuthorID, p.FeaturedImage, p.FeaturedAlt}
+}
 
 // giveBack gives a post back what it was before a line changed it. Of what stands beside its text, what somebody has set since stays.
 func (r *Runner) giveBack(ctx context.Context, tx *store.Tx, i store.Import, p store.Post, line store.ImportLine) error {

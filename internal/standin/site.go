@@ -29,18 +29,22 @@ type Note struct {
 type Site struct {
 	clock clockwork.Clock
 
-	mu     sync.Mutex
-	notes  []Note
-	codes  map[string]code
-	tokens map[string]bool
+	mu       sync.Mutex
+	notes    []Note
+	posts    []Post
+	pictures map[string]sitePicture // by their names
+	codes    map[string]code
+	tokens   map[string]bool
 
-	// Trouble, where a test sets it, may answer a note instead; it tells whether it did.
+	// Trouble, where a test sets it, may answer what is posted instead; it tells whether it did.
 	Trouble func(w http.ResponseWriter, r *http.Request) bool
+	// After, where a test sets it, may answer in the place of the site after it has done what was asked.
+	After func(w http.ResponseWriter, r *http.Request) bool
 }
 
 // NewSite returns a site without notes.
 func NewSite(clock clockwork.Clock) *Site {
-	return &Site{clock: clock, codes: make(map[string]code), tokens: make(map[string]bool)}
+	return &Site{clock: clock, pictures: make(map[string]sitePicture), codes: make(map[string]code), tokens: make(map[string]bool)}
 }
 
 // Notes lists the notes, the latest first.
@@ -65,6 +69,10 @@ func (s *Site) Handler() http.Handler {
 	r.Post("/sign-in", s.hearPerson)
 	r.Post("/token", s.giveToken)
 	r.Post("/notes", s.take)
+	r.Get("/notes", s.tell)
+	r.Post("/media", s.takePicture)
+	r.Get("/media/{name}", s.showPicture)
+	r.Get("/posts/{slug}", s.showPost)
 	return r
 }
 
@@ -81,7 +89,7 @@ func (s *Site) show(w http.ResponseWriter, r *http.Request) {
 		hashtags(&out, n.Content)
 		notes = append(notes, shown{n, template.HTML(out.String())})
 	}
-	templates.ExecuteTemplate(w, "site.html", map[string]any{"Home": home(r, "/") + "/", "Notes": notes})
+	templates.ExecuteTemplate(w, "site.html", map[string]any{"Home": home(r, "/") + "/", "Notes": notes, "Posts": s.Posts()})
 }
 
 // wanted is a request to sign in (IndieAuth, section 5.2).
@@ -143,26 +151,45 @@ func (s *Site) giveToken(w http.ResponseWriter, r *http.Request) {
 	access := token()
 	s.tokens[access] = true
 	w.Header().Set("Cache-Control", "no-store")
-	answer(w, http.StatusOK, map[string]any{"access_token": access, "token_type": "Bearer", "scope": "create", "me": home(r, "/token") + "/"})
+	answer(w, http.StatusOK, map[string]any{"access_token": access, "token_type": "Bearer", "scope": "create update delete undelete media", "me": home(r, "/token") + "/"})
 }
 
-// take takes a note (Micropub, section 3.3).
+// known tells whether a request has a token of the site; where it has not, it answers that.
+func (s *Site) known(w http.ResponseWriter, r *http.Request) bool {
+	given, _ := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if !s.tokens[given] {
+		answer(w, http.StatusUnauthorized, map[string]string{"error": "unauthorized"})
+		return false
+	}
+	return true
+}
+
+// Let lets whoever has a token in.
+func (s *Site) Let(token string) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.tokens[token] = true
+}
+
+// take takes a note, or a post (Micropub, section 3.3).
 func (s *Site) take(w http.ResponseWriter, r *http.Request) {
 	if s.Trouble != nil && s.Trouble(w, r) {
 		return
 	}
-	given, _ := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
-	s.mu.Lock()
-	ok := s.tokens[given]
-	s.mu.Unlock()
-	if !ok {
-		answer(w, http.StatusUnauthorized, map[string]string{"error": "unauthorized"})
+	if !s.known(w, r) {
 		return
 	}
 	r.Body = http.MaxBytesReader(w, r.Body, bodySize)
+	form, _, _ := mime.ParseMediaType(r.Header.Get("Content-Type"))
+	if form == "application/json" {
+		s.takePost(w, r)
+		return
+	}
 	n := Note{ID: newID(), At: s.clock.Now()}
 	kind := ""
-	if form, _, _ := mime.ParseMediaType(r.Header.Get("Content-Type")); form == "multipart/form-data" {
+	if form == "multipart/form-data" {
 		parts, err := r.MultipartReader()
 		for err == nil {
 			part, next := parts.NextPart()

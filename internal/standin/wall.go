@@ -15,10 +15,10 @@ import (
 	"dapper.example/internal/core/message"
 )
 
-//go:embed pages/wall.html pages/receiver.html pages/site.html pages/site-signin.html pages/mailbox.html pages/signin.html pages/index.html
+//go:embed pages/wall.html pages/receiver.html pages/site.html pages/site-signin.html pages/site-post.html pages/hub.html pages/mailbox.html pages/signin.html pages/index.html
 var pages embed.FS
 
-var templates = template.Must(template.New("").ParseFS(pages, "pages/wall.html", "pages/receiver.html", "pages/site.html", "pages/site-signin.html", "pages/signin.html", "pages/index.html"))
+var templates = template.Must(template.New("").ParseFS(pages, "pages/wall.html", "pages/receiver.html", "pages/site.html", "pages/site-signin.html", "pages/site-post.html", "pages/hub.html", "pages/signin.html", "pages/index.html"))
 
 const shownOnWall = 200
 
@@ -154,6 +154,7 @@ func Handler(networks []*Network, box *Mailbox) http.Handler {
 		below("/notes", NewSite(networks[0].clock).Handler())
 		below("/weather", NewRidge(networks[0].clock).Handler())
 		below("/hooks", NewReceiver(networks[0].clock).Handler())
+		below("/hub", NewHub(networks[0].clock).Handler())
 	}
 	if box != nil {
 		below("/mail", box.Handler())

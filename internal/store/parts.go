@@ -10,6 +10,7 @@ import (
 	"dapper.example/internal/store/calendars"
 	"dapper.example/internal/store/comments"
 	"dapper.example/internal/store/db"
+	"dapper.example/internal/store/destinations"
 	"dapper.example/internal/store/imports"
 	"dapper.example/internal/store/logbook"
 	"dapper.example/internal/store/plan"
@@ -45,6 +46,9 @@ type (
 	commentsTx       = comments.Tx
 	importsQueries   = imports.Queries
 	importsTx        = imports.Tx
+
+	destinationsQueries = destinations.Queries
+	destinationsTx      = destinations.Tx
 )
 
 // Queries are the statements of all parts, on a pool or in a transaction.
@@ -61,6 +65,7 @@ type Queries struct {
 	calendarsQueries
 	commentsQueries
 	importsQueries
+	destinationsQueries
 }
 
 func queries(run db.Runner, seats *plan.Kept, facts *rules.Kept) Queries {
@@ -75,7 +80,9 @@ func queries(run db.Runner, seats *plan.Kept, facts *rules.Kept) Queries {
 		logbookQueries:   logbook.On(run),
 		calendarsQueries: calendars.On(run),
 		commentsQueries:  comments.On(run),
-		importsQueries:   imports.On(run)}
+		importsQueries:   imports.On(run),
+
+		destinationsQueries: destinations.On(run)}
 }
 
 // Tx is a running transaction.
@@ -94,6 +101,7 @@ type Tx struct {
 	calendarsTx
 	commentsTx
 	importsTx
+	destinationsTx
 }
 
 func transaction(tx *sqlx.Tx, told func(LogEntry)) *Tx {
@@ -109,7 +117,9 @@ func transaction(tx *sqlx.Tx, told func(LogEntry)) *Tx {
 		logbookTx:   logbook.In(run, told),
 		calendarsTx: calendars.In(run),
 		commentsTx:  comments.In(run),
-		importsTx:   imports.In(run)}
+		importsTx:   imports.In(run),
+
+		destinationsTx: destinations.In(run)}
 }
 
 // SQL is the transaction itself, for packages that keep their own tables.
@@ -355,4 +365,24 @@ const (
 	CalendarScheduled = calendars.CalendarScheduled
 	CalendarOut       = calendars.CalendarOut
 	CalendarCancelled = calendars.CalendarCancelled
+)
+
+// Rows of where posts go.
+type (
+	Destination      = destinations.Destination
+	DestinationSetup = destinations.Setup
+	Copy             = destinations.Copy
+	TitledCopy       = destinations.TitledCopy
+	CopyTally        = destinations.Tally
+	HubTelling       = destinations.Telling
+)
+
+// What becomes of archived posts at a destination, and the states of copies.
+const (
+	KeepArchived   = destinations.KeepArchived
+	RemoveArchived = destinations.RemoveArchived
+	CopyNone       = destinations.CopyNone
+	CopyThere      = destinations.CopyThere
+	CopyRemoved    = destinations.CopyRemoved
+	CopyLost       = destinations.CopyLost
 )

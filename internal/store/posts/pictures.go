@@ -142,6 +142,21 @@ func (t *Tx) ReplacePicture(ctx context.Context, p Picture) error {
 		p.SiteID, p.ID, p.Name, p.Type, p.Width, p.Height, p.ReplacedAt)
 }
 
+// ReplacedTypes are the types of the pictures of a site that another one has taken the place of, by their keys: their addresses may
+// end otherwise.
+func (q Queries) ReplacedTypes(ctx context.Context, siteID int64) (map[string]string, error) {
+	var rows []struct {
+		Key  string `db:"key"`
+		Type string `db:"type"`
+	}
+	err := q.run.All(ctx, &rows, `select key, type from pictures where site_id = $1 and replaced_at is not null`, siteID)
+	types := make(map[string]string, len(rows))
+	for _, r := range rows {
+		types[r.Key] = r.Type
+	}
+	return types, err
+}
+
 // BinPicture puts a picture into the bin at a moment, or with nil takes it out.
 func (q Queries) BinPicture(ctx context.Context, siteID, id int64, at *time.Time) error {
 	return q.run.Exec(ctx, `update pictures set binned_at = $3 where site_id = $1 and id = $2`, siteID, id, at)

@@ -49,7 +49,9 @@ type Site struct {
 	Appearance
 	Commenting
 	Settings
-	ImportDays int `db:"import_days"` // for how many days the logs of imports are kept that are over
+	PagesOn    bool   `db:"pages_on"`    // the built-in pages; without them, readers are led on to where a post is
+	Hub        string `db:"hub"`         // address of the WebSub hub that is told of changes; "": none
+	ImportDays int    `db:"import_days"` // for how many days the logs of imports are kept that are over
 }
 
 // Settings are what a site's owners and editors choose for the whole site.
