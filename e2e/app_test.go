@@ -67,6 +67,7 @@ type app struct {
 	stepper  *engine.Engine // for living through time step by step, beside the one that runs
 	lantern  *standin.Network
 	outside  string                      // where the stand-ins are
+	folders  string                      // below which posts are written to folders
 	networks map[string]*standin.Network // by kind
 	mailbox  *standin.Mailbox
 	browser  context.Context
@@ -84,7 +85,7 @@ func newApp(t testing.TB) *app {
 // newAppOn starts the program on a database, and a browser that shows nothing yet.
 func newAppOn(t testing.TB, s *store.Store) *app {
 	t.Helper()
-	a := &app{t: t, store: s, clock: clockwork.NewFakeClockAt(start)}
+	a := &app{t: t, store: s, clock: clockwork.NewFakeClockAt(start), folders: t.TempDir()}
 	log := slog.New(slog.NewTextHandler(t.Output(), &slog.HandlerOptions{Level: slog.LevelWarn}))
 	ctx, stop := context.WithCancel(context.Background())
 	changes := a.store.Changes(log)
@@ -98,8 +99,8 @@ func newAppOn(t testing.TB, s *store.Store) *app {
 	// The screens are reached at the server's address, which is not known yet.
 	screens := httptest.NewUnstartedServer(nil)
 	public := "http://" + screens.Listener.Addr().String()
-	worker, err := deliver.NewWorker(ctx, a.store, a.clock,
-		deliver.PostOffice{Address: mails.Addr().String(), From: "almanac@dome.example", Public: public}, pgtest.Box, reach.ParseAllowed("127.0.0.1"), log)
+	worker, err := deliver.NewWorker(ctx, deliver.Means{Store: a.store, Clock: a.clock, Post: deliver.PostOffice{Address: mails.Addr().String(), From: "almanac@dome.example", Public: public},
+		Box: pgtest.Box, Allowed: reach.ParseAllowed("127.0.0.1"), Folders: a.folders, Log: log})
 	require.NoError(t, err)
 	a.networks = make(map[string]*standin.Network)
 	var networks []*standin.Network
@@ -126,7 +127,7 @@ func newAppOn(t testing.TB, s *store.Store) *app {
 	go func() { defer running.Done(); engine.New(a.store, changes, a.clock, outward, log).Run(ctx) }()
 	screens.Config.Handler = api.New(ctx, api.Config{
 		Store: a.store, Changes: changes, Clock: a.clock, Log: log, Web: web.Dist(), Version: "test",
-		Queue: queue, Mail: queue, Public: public, Box: pgtest.Box, Networks: channel.Addresses{Base: outside.URL}, Inside: reach.ParseAllowed("127.0.0.1"),
+		Queue: queue, Mail: queue, Public: public, Box: pgtest.Box, Networks: channel.Addresses{Base: outside.URL}, Inside: reach.ParseAllowed("127.0.0.1"), Folders: a.folders,
 	}).Handler()
 	screens.Start()
 	a.url = screens.URL

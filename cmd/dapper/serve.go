@@ -11,6 +11,7 @@ import (
 	"syscall"
 	"time"
 
+	"github.com/jonboulle/clockwork"
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
@@ -43,11 +44,17 @@ type serveCmd struct {
 type outside struct {
 	Networks     string `help:"Where networks are, each at its name below this address." default:"http://127.0.0.1:8081" env:"DAPPER_NETWORKS" placeholder:"URL"`
 	ReachInside  string `help:"Hosts of this machine's own network that addresses entered by people may lead to, as host or host:port, parted by commas; none unless said." env:"DAPPER_REACH_INSIDE" placeholder:"HOSTS"`
+	Folders      string `help:"Folder below which each blog may have one of its own, into which its posts are written as Markdown; no blog may where it is not said. With several machines that work, it is one that all of them share." env:"DAPPER_FOLDERS" placeholder:"DIR"`
 	TokenKeys    string `help:"Keys that seal the tokens of channels, 32 bytes each in base64, parted by commas: the first seals, the others open what was sealed before." env:"DAPPER_TOKEN_KEYS" placeholder:"KEYS"`
 	TokenKeyFile string `help:"File with those keys, where they are not said; it is made with a new one where it is missing." default:".local/token-key" env:"DAPPER_TOKEN_KEY_FILE" placeholder:"FILE"`
 }
 
 func (o outside) allowed() reach.Allowed { return reach.ParseAllowed(o.ReachInside) }
+
+// means are what a worker works with.
+func (o outside) means(s *store.Store, clock clockwork.Clock, post deliver.PostOffice, box *secrets.Box, log *slog.Logger) deliver.Means {
+	return deliver.Means{Store: s, Clock: clock, Post: post, Box: box, Allowed: o.allowed(), Folders: o.Folders, Log: log}
+}
 
 // box seals and opens the tokens of channels.
 func (o outside) box() (*secrets.Box, error) {
@@ -128,7 +135,7 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 		e = engine.New(s, changes, clock, engine.Outward{Queue: queue, Public: c.address(c.Port)}, log)
 		registry.MustRegister(e.Collectors()...)
 		group.Go(func() error { e.Run(ctx); return nil })
-		worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(c.Port)), box, c.allowed(), log)
+		worker, err := deliver.NewWorker(ctx, c.means(s, clock, c.office(c.address(c.Port)), box, log))
 		if err != nil {
 			return err
 		}
@@ -143,7 +150,7 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 	answers := api.New(ctx, api.Config{Store: s, Changes: changes, Clock: clock, Log: log, Web: web.Dist(),
 		Version: version,
 		Queue:   queue, Mail: queue, Public: c.address(c.Port), Proxied: c.Proxied,
-		Box: box, Networks: channel.Addresses{Base: c.Networks}, Inside: c.allowed(),
+		Box: box, Networks: channel.Addresses{Base: c.Networks}, Inside: c.allowed(), Folders: c.Folders,
 		Metrics: promhttp.HandlerFor(registry, promhttp.HandlerOpts{}), MetricsToken: c.MetricsToken})
 	registry.MustRegister(answers.Collectors()...)
 	server := &http.Server{
@@ -228,7 +235,7 @@ func (c workCmd) Run(ctx context.Context, log *slog.Logger) error {
 		return err
 	}
 	clock := newClock()
-	worker, err := deliver.NewWorker(ctx, s, clock, c.office(c.address(defaultPort)), box, c.allowed(), log)
+	worker, err := deliver.NewWorker(ctx, c.means(s, clock, c.office(c.address(defaultPort)), box, log))
 	if err != nil {
 		return err
 	}

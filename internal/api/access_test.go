@@ -267,6 +267,12 @@ func (c *client) things(w pgtest.World) things {
 		made.ids["imports"], err = tx.InsertImport(ctx, store.Import{SiteID: w.Site.ID, User: w.Editor.ID, Source: "Torches", CreatedAt: pgtest.Noon})
 		return err
 	}))
+	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
+		made.ids["destinations"], err = tx.InsertDestination(ctx, store.Destination{SiteID: w.Site.ID, Kind: "folder", Name: fmt.Sprint("Static ", made.ids["posts"]), Archived: store.KeepArchived, CreatedAt: pgtest.Noon,
+			Setup: store.DestinationSetup{Folder: fmt.Sprint("folder-", made.ids["posts"])}})
+		return err
+	}))
+	made.ids["copies"], made.ids["pages"] = made.ids["posts"], made.ids["posts"]
 	require.NoError(c.t, w.SetTags(ctx, w.Site.ID, made.ids["posts"], []store.Tag{{Slug: "moon", Name: "Moon"}}))
 	tag, err := w.TagBySlug(ctx, w.Site.ID, "moon")
 	require.NoError(c.t, err)

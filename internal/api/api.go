@@ -27,6 +27,7 @@ import (
 	"dapper.example/internal/api/blogs"
 	"dapper.example/internal/api/channels"
 	"dapper.example/internal/api/comments"
+	"dapper.example/internal/api/destinations"
 	"dapper.example/internal/api/forecasts"
 	"dapper.example/internal/api/imports"
 	"dapper.example/internal/api/logbook"
@@ -64,6 +65,7 @@ type Config struct {
 	Box          *secrets.Box      // seals the tokens of channels
 	Networks     channel.Addresses // where networks are
 	Inside       reach.Allowed     // hosts of the own network that addresses entered by people may lead to
+	Folders      string            // below which the folders lie that posts are written to; "": there are none
 	// Patience is how long a request may take; 30 seconds where it is 0.
 	Patience time.Duration
 	// Proxied says that a proxy of ours stands in front, whose word on where a request
@@ -113,7 +115,7 @@ func New(closing context.Context, config Config) *Server {
 	s.Tools = &operation.Tools{Store: config.Store, Clock: config.Clock, Log: config.Log, Queue: config.Queue,
 		Mail:   config.Mail,
 		Public: config.Public, Renderer: blog.NewRenderer(), Secure: s.gate.IsSecure(), Box: config.Box,
-		Networks: config.Networks, Inside: config.Inside}
+		Networks: config.Networks, Inside: config.Inside, Folders: config.Folders}
 	if config.Store == nil {
 		s.Sessions = scs.New() // only the OpenAPI document is wanted
 		return s
@@ -173,6 +175,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	blogs.Register(api, s.Tools)
 	comments.Register(api, s.Tools)
 	imports.Register(api, s.Tools)
+	destinations.Register(api, s.Tools)
 	s.guideOperations(api)
 	s.lensOperations(api)
 	s.calendarOperations(api)

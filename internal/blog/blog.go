@@ -88,8 +88,9 @@ func (b *Blog) policed(next http.Handler) http.Handler {
 
 // pagesOf adds the pages of a site; where finds the one that is asked for.
 func (b *Blog) pagesOf(r chi.Router, where finder) {
-	get := func(path string, serve func(visit) error) { r.Get(path, b.at(where, serve)) }
-	get("/", b.serveFront)
+	always := func(path string, serve func(visit) error) { r.Get(path, b.at(where, serve)) }
+	get := func(path string, serve func(visit) error) { always(path, whilePagesAreOn(serve)) }
+	r.Get("/", b.at(where, b.orLead(b.serveFront, b.leadHome)))
 	get("/search", b.serveSearch)
 	get("/category/{slug}", b.serveCategory)
 	get("/tag/{slug}", b.serveTag)
@@ -100,17 +101,17 @@ func (b *Blog) pagesOf(r chi.Router, where finder) {
 	get("/feed.{form}", b.serveFeed)
 	get("/category/{slug}/feed.{form}", b.serveFeed)
 	get("/sitemap.xml", b.serveSitemap)
-	get("/look.css", b.serveLook)
-	get("/pictures/{name}", b.servePicture)
-	get("/preview/{secret}", b.servePreview)
+	always("/look.css", b.serveLook)
+	always("/pictures/{name}", b.servePicture)
+	always("/preview/{secret}", b.servePreview)
 	get("/comments.atom", b.serveComments)
 	get("/{slug}/comments.atom", b.serveComments)
-	r.With(http.NewCrossOriginProtection().Handler).Post("/{slug}/comments", b.at(where, b.receiveComment))
-	get("/"+letters.Path, b.serveLetters)
+	r.With(http.NewCrossOriginProtection().Handler).Post("/{slug}/comments", b.at(where, whilePagesAreOn(b.receiveComment)))
+	always("/"+letters.Path, b.serveLetters)
 	r.With(http.NewCrossOriginProtection().Handler).Post("/"+letters.Path, b.at(where, b.receiveAsking))
-	get("/"+letters.Path+"/{token}", b.serveLetter)
+	always("/"+letters.Path+"/{token}", b.serveLetter)
 	r.Post("/"+letters.Path+"/{token}", b.at(where, b.receiveLetter))
-	get("/{slug}", b.servePost)
+	r.Get("/{slug}", b.at(where, b.orLead(b.servePost, b.leadToCopy)))
 	r.NotFound(b.at(where, b.serveMissing))
 }
 

@@ -21,6 +21,7 @@ const feedLength = 20
 type channel struct {
 	Title, About string
 	Home, Self   string // full addresses
+	Hub          string // that is told when it changes (W3C WebSub); "": none is
 	Language     string // of its readers (BCP 47)
 	Updated      time.Time
 	Items        []item
@@ -40,7 +41,9 @@ func (b *Blog) serveFeed(v visit) error {
 	c := channel{Title: v.site.Title, About: v.site.Tagline, Language: v.site.Language, Home: v.address(""),
 		Self: v.address("feed." + v.param("form")), Updated: v.site.CreatedAt}
 	filter := store.PublicFilter{}
-	if v.param("slug") != "" {
+	if v.param("slug") == "" {
+		c.Hub = v.site.Hub
+	} else {
 		topic, err := v.category()
 		if err != nil {
 			return err
@@ -80,6 +83,10 @@ func (b *Blog) serveFeed(v visit) error {
 	}
 	if err != nil {
 		return err
+	}
+	if c.Hub != "" { // W3C WebSub, section 4
+		v.w.Header().Add("Link", fmt.Sprintf(`<%s>; rel="hub"`, c.Hub))
+		v.w.Header().Add("Link", fmt.Sprintf(`<%s>; rel="self"`, c.Self))
 	}
 	return v.sendPosts(kind, text)
 }
@@ -211,6 +218,9 @@ func (c channel) atom() ([]byte, error) {
 		Entries  []atomEntry `xml:"entry"`
 	}{ID: c.Self, Title: xmlSafe(c.Title), Subtitle: xmlSafe(c.About), Updated: c.Updated.UTC().Format(time.RFC3339),
 		Links: []atomLink{{"self", "application/atom+xml", c.Self}, {"alternate", "text/html", c.Home}}}
+	if c.Hub != "" {
+		feed.Links = append(feed.Links, atomLink{"hub", "", c.Hub})
+	}
 	for _, i := range c.Items {
 		e := atomEntry{ID: i.ID, Title: atomText{"text", i.Title},
 			Links:     []atomLink{{"alternate", "text/html", i.Link}},
@@ -261,13 +271,13 @@ type rssGUID struct {
 // readers know (Dublin Core, RSS content module).
 func (c channel) rss() ([]byte, error) {
 	type rssChannel struct {
-		Title       string    `xml:"title"`
-		Link        string    `xml:"link"`
-		Self        atomLink  `xml:"atom:link"`
-		Description string    `xml:"description"`
-		Language    string    `xml:"language"`
-		LastBuild   string    `xml:"lastBuildDate"`
-		Items       []rssItem `xml:"item"`
+		Title       string     `xml:"title"`
+		Link        string     `xml:"link"`
+		Links       []atomLink `xml:"atom:link"`
+		Description string     `xml:"description"`
+		Language    string     `xml:"language"`
+		LastBuild   string     `xml:"lastBuildDate"`
+		Items       []rssItem  `xml:"item"`
 	}
 	feed := struct {
 		XMLName xml.Name   `xml:"rss"`
@@ -278,8 +288,11 @@ func (c channel) rss() ([]byte, error) {
 		Channel rssChannel `xml:"channel"`
 	}{Version: "2.0", Atom: "http://www.w3.org/2005/Atom", Content: "http://purl.org/rss/1.0/modules/content/", DC: "http://purl.org/dc/elements/1.1/",
 		Channel: rssChannel{Title: xmlSafe(c.Title), Link: c.Home,
-			Self: atomLink{"self", "application/rss+xml", c.Self}, Language: c.Language,
+			Links: []atomLink{{"self", "application/rss+xml", c.Self}}, Language: c.Language,
 			Description: orElse(xmlSafe(c.About), xmlSafe(c.Title)), LastBuild: c.Updated.UTC().Format(time.RFC1123Z)}}
+	if c.Hub != "" {
+		feed.Channel.Links = append(feed.Channel.Links, atomLink{"hub", "", c.Hub})
+	}
 	for _, i := range c.Items {
 		feed.Channel.Items = append(feed.Channel.Items, rssItem{Title: i.Title, Link: i.Link,
 			GUID: rssGUID{false, i.ID}, PubDate: i.Published.Format(time.RFC1123Z),
@@ -312,6 +325,10 @@ func (c channel) json() ([]byte, error) {
 		Authors   []author `json:"authors"`
 		Tags      []string `json:"tags,omitempty"`
 	}
+	type hub struct {
+		Type string `json:"type"`
+		URL  string `json:"url"`
+	}
 	feed := struct {
 		Version     string  `json:"version"`
 		Title       string  `json:"title"`
@@ -319,8 +336,12 @@ func (c channel) json() ([]byte, error) {
 		Self        string  `json:"feed_url"`
 		Description string  `json:"description,omitempty"`
 		Language    string  `json:"language"`
+		Hubs        []hub   `json:"hubs,omitempty"`
 		Items       []entry `json:"items"`
-	}{"https://jsonfeed.org/version/1.1", c.Title, c.Home, c.Self, c.About, c.Language, []entry{}}
+	}{"https://jsonfeed.org/version/1.1", c.Title, c.Home, c.Self, c.About, c.Language, nil, []entry{}}
+	if c.Hub != "" {
+		feed.Hubs = []hub{{"WebSub", c.Hub}}
+	}
 	for _, i := range c.Items {
 		feed.Items = append(feed.Items, entry{i.ID, i.Link, i.Title, i.HTML, i.Summary, i.Image,
 			i.Published.Format(time.RFC3339), i.Updated.Format(time.RFC3339), []author{{i.Author}}, i.terms()})

@@ -432,6 +432,13 @@ func (d Editor) Delete(ctx context.Context, id int64, token string, now time.Tim
 		if _, err := tx.LockChannel(ctx, d.Site.ID, id); err != nil {
 			return err
 		}
+		posts, err := tx.Queries.Destinations(ctx, d.Site.ID)
+		if err != nil {
+			return err
+		}
+		if n := slices.IndexFunc(posts, func(to store.Destination) bool { return int64(to.Channel) == id }); n >= 0 {
+			return act.Invalidf("channel", "The blog’s posts go to this site, as “%s”. Remove that first, under Settings, Where posts go.", posts[n].Name)
+		}
 		p, err := d.ProposeDeletion(ctx, tx.Queries, id)
 		if err != nil {
 			return err

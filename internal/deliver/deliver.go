@@ -25,7 +25,9 @@ import (
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 	"github.com/riverqueue/river/rivertype"
 
+	"dapper.example/internal/blog"
 	"dapper.example/internal/channel"
+	"dapper.example/internal/destinations"
 	"dapper.example/internal/imports"
 	"dapper.example/internal/intake/feed"
 	"dapper.example/internal/reach"
@@ -75,6 +77,8 @@ type Worker struct {
 	hooks *webhooks.Sender
 	bring *imports.Runner
 	feeds *imports.Feeder
+
+	places *destinations.Sender
 }
 
 // DonePath is where outside hands tell, signed, what became of a message.
@@ -87,10 +91,20 @@ const workers = 100
 // second 20 workers would get 200 jobs a second at most, however quickly they do them.
 const betweenFetches = 10 * time.Millisecond
 
-// NewWorker returns a worker on a store's database, which opens the tokens of channels with a box and tells webhooks what
-// happens; of the own network it reaches, for what people entered, only what is allowed. Start it with Run.
-func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post PostOffice, box *secrets.Box, allowed reach.Allowed,
-	log *slog.Logger) (*Worker, error) {
+// Means are what a worker works with.
+type Means struct {
+	Store   *store.Store
+	Clock   clockwork.Clock
+	Post    PostOffice
+	Box     *secrets.Box  // opens the tokens of channels
+	Allowed reach.Allowed // what is reached of the own network, for addresses that people entered
+	Folders string        // below which the folders lie that posts are written to; "": there are none on this machine
+	Log     *slog.Logger
+}
+
+// NewWorker returns a worker. Start it with Run.
+func NewWorker(ctx context.Context, m Means) (*Worker, error) {
+	s, clock, post, box, allowed, log := m.Store, m.Clock, m.Post, m.Box, m.Allowed, m.Log
 	pool, err := pgxpool.New(ctx, s.URL())
 	if err != nil {
 		return nil, fmt.Errorf("connecting the worker: %w", err)
@@ -132,7 +146,8 @@ func NewWorker(ctx context.Context, s *store.Store, clock clockwork.Clock, post 
 	}
 	bring := &imports.Runner{Store: s, Clock: clock, Log: log, Ended: queue.reportImport}
 	feeds := &imports.Feeder{Store: s, Clock: clock, Client: feed.Client(allowed), Log: log}
-	return &Worker{pool, client, hooks, bring, feeds}, nil
+	places := &destinations.Sender{Store: s, Clock: clock, Box: box, Client: reach.Client(allowed), Renderer: blog.NewRenderer(), Public: post.Public, Folders: m.Folders, Log: log}
+	return &Worker{pool, client, hooks, bring, feeds, places}, nil
 }
 
 const (
@@ -154,6 +169,7 @@ func (w *Worker) Run(ctx context.Context) error {
 	loops.Go(func() { w.hooks.Run(ctx) })
 	loops.Go(func() { w.bring.Run(ctx) })
 	loops.Go(func() { w.feeds.Run(ctx) })
+	loops.Go(func() { w.places.Run(ctx) })
 	loops.Wait()
 	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopPatience)
 	defer cancel()

@@ -91,7 +91,7 @@ func TestAWorkerDeliversWhatIsQueued(t *testing.T) {
 	t.Parallel()
 	h := newHouse(t)
 	ctx, stop := context.WithCancel(t.Context())
-	worker, err := NewWorker(ctx, h.Store, clockwork.NewFakeClockAt(pgtest.Noon), PostOffice{}, pgtest.Box, nil, pgtest.Quiet())
+	worker, err := NewWorker(ctx, Means{Store: h.Store, Clock: clockwork.NewFakeClockAt(pgtest.Noon), Box: pgtest.Box, Log: pgtest.Quiet()})
 	require.NoError(t, err)
 	ended := make(chan error)
 	go func() { ended <- worker.Run(ctx) }()

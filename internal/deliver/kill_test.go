@@ -41,7 +41,7 @@ func workUntilKilled(url string) {
 	if err != nil {
 		panic(err)
 	}
-	worker, err := NewWorker(ctx, s, clockwork.NewFakeClockAt(pgtest.Noon), post(os.Getenv(mailEnv)), pgtest.Box, nil, pgtest.Quiet())
+	worker, err := NewWorker(ctx, Means{Store: s, Clock: clockwork.NewFakeClockAt(pgtest.Noon), Post: post(os.Getenv(mailEnv)), Box: pgtest.Box, Log: pgtest.Quiet()})
 	if err != nil {
 		panic(err)
 	}
@@ -114,8 +114,7 @@ func TestWhatAKilledProcessWasDoingIsTakenUpAgain(t *testing.T) {
 	t.Cleanup(func() { server.Close() })
 
 	ctx, stop := context.WithCancel(t.Context())
-	worker, err := NewWorker(ctx, h.Store, clockwork.NewFakeClockAt(pgtest.Noon), post(listener.Addr().String()),
-		pgtest.Box, nil, pgtest.Quiet())
+	worker, err := NewWorker(ctx, Means{Store: h.Store, Clock: clockwork.NewFakeClockAt(pgtest.Noon), Post: post(listener.Addr().String()), Box: pgtest.Box, Log: pgtest.Quiet()})
 	require.NoError(t, err)
 	ended := make(chan error)
 	go func() { ended <- worker.Run(ctx) }()

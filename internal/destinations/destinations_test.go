@@ -538,10 +538,18 @@ func TestWhatASiteRefusesWaitsForSomebody(t *testing.T) {
 	tally, err := h.World.Tallies(t.Context(), h.World.Site.ID)
 	require.NoError(t, err)
 	assert.Equal(t, store.CopyTally{Destination: id, Held: 1}, tally[id])
+	troubled, err := h.World.TroubledCopies(t.Context(), h.World.Site.ID, id, 10)
+	require.NoError(t, err)
+	require.Len(t, troubled, 1)
+	assert.Equal(t, "Red Torches", troubled[0].Title)
 	refusing = false
 	require.NoError(t, h.editor.Again(t.Context(), id, p.ID, destinations.Decision{}, h.clock.Now()))
 	h.step()
 	assert.Len(t, h.site.Posts(), 1)
+	latest, err := h.World.LatestCopies(t.Context(), h.World.Site.ID, id, 10)
+	require.NoError(t, err)
+	require.Len(t, latest, 1)
+	assert.Equal(t, store.CopyThere, latest[0].State)
 	// Somebody deletes it there: it is not added anew unless one wants that.
 	h.site.Trouble = func(w http.ResponseWriter, r *http.Request) bool {
 		if r.Method == http.MethodPost {

@@ -90,6 +90,8 @@ var accessTo = map[string]Access{
 	"read-rests": planner, "save-settings": planner, "save-channel": planner, "connect-channel": editorSelf, "pause-channel": planner, "delete-channel": planner, "copy-channel": editorSelf, "add-channel": editorSelf,
 	"list-webhooks": editorSelf, "add-webhook": editorSelf, "save-webhook": editorSelf, "delete-webhook": editorSelf, "rotate-webhook": editorSelf,
 	"test-webhook": editorSelf, "list-told": editorSelf, "tell-again": editorSelf, "settle-outing": planner,
+	"get-destinations": planner, "list-copies": planner, "list-copies-of-post": onlooker, "try-copy": planner, "tell-hub": planner, "send-all-posts": planner,
+	"save-pages": editorSelf, "add-destination": editorSelf, "save-destination": editorSelf, "end-destination": editorSelf,
 	"list-subscribers": editorSelf, "ask-subscribers": editorSelf, "delete-subscriber": editorSelf, "save-mail-rate": editorSelf,
 	"save-announcements": planner, "save-post-announcements": planner, "save-word-list": planner, "delete-word-list": planner,
 	"create-rule": planner, "save-rule": planner, "delete-rule": planner, "arm-rule": planner, "disarm-rule": planner,

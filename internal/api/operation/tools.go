@@ -33,6 +33,7 @@ type Tools struct {
 	Networks channel.Addresses // where networks are
 	memo     Memo              // answers that take long
 	Inside   reach.Allowed     // hosts of the own network that addresses entered by people may lead to
+	Folders  string            // below which the folders lie that posts are written to; "": there are none
 }
 
 // House is where people and their accounts are looked after.

@@ -273,7 +273,7 @@ const selectTitled = `select copies.*, coalesce(posts.title, '') as title from c
 func (q Queries) TroubledCopies(ctx context.Context, siteID, destination int64, limit int) ([]TitledCopy, error) {
 	var all []TitledCopy
 	err := q.run.All(ctx, &all, selectTitled+`
-		where copies.site_id = $1 and destination_id = $2 and wanted > done and (held or tries > 0) order by held desc, tries desc, post_id desc limit $3`, siteID, destination, limit)
+		where copies.site_id = $1 and destination_id = $2 and wanted > done and (copies.held or tries > 0) order by copies.held desc, tries desc, post_id desc limit $3`, siteID, destination, limit)
 	return all, err
 }
 

@@ -905,6 +905,136 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/destinations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the posts of the site go */
+        get: operations["get-destinations"];
+        put?: never;
+        /**
+         * Have posts go somewhere
+         * @description Posts that are out go there in the background, from now on each as it changes.
+         */
+        post: operations["add-destination"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/destinations/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Turn the built-in pages on or off, and say which WebSub hub is told of new posts */
+        put: operations["save-pages"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/destinations/pages/told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tell the hub now */
+        post: operations["tell-hub"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/destinations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change where posts go, or pause that
+         * @description What it changes for posts that are there is brought over.
+         */
+        put: operations["save-destination"];
+        post?: never;
+        /**
+         * Have posts go there no more
+         * @description With remove, those that are there are removed first, in the background.
+         */
+        delete: operations["end-destination"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/destinations/{id}/all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring all posts there anew */
+        post: operations["send-all-posts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/destinations/{id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Posts that could not be brought there, and those that were brought last */
+        get: operations["list-copies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/destinations/{id}/copies/{post}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try to bring a post there again */
+        post: operations["try-copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/events": {
         parameters: {
             query?: never;
@@ -2055,6 +2185,23 @@ export interface paths {
         put?: never;
         /** Release a draft to the queue */
         post: operations["clear-post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where a post is */
+        get: operations["list-copies-of-post"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3380,6 +3527,31 @@ export interface components {
             kind: "webhook" | "hands" | "mail";
             name: string;
         };
+        "Add-destinationRequest": {
+            /** @description of a folder: pattern of the addresses at which readers find posts; not known where it is empty */
+            address?: string;
+            /**
+             * @description what becomes of archived posts there
+             * @enum {string}
+             */
+            archived: "keep" | "remove";
+            /** Format: int64 */
+            channel?: number;
+            /** @description posts that are out already go there too */
+            existing: boolean;
+            folder?: string;
+            /** @enum {string} */
+            kind: "folder" | "micropub";
+            name: string;
+            /** @description of a folder: pattern of the paths of pages */
+            pages?: string;
+            /** @description of a folder: what stands before a picture’s name in texts; the way from the post’s file where it is empty */
+            pictureLink?: string;
+            /** @description of a folder: the folder of pictures below it */
+            pictures?: string;
+            /** @description of a folder: pattern of the paths of posts, such as posts/{slug}.md */
+            posts?: string;
+        };
         AddedChannel: {
             /** Format: int64 */
             channelId: number;
@@ -4093,11 +4265,46 @@ export interface components {
              */
             rules: number;
         };
+        Copies: {
+            /** @description those that were brought over last */
+            latest: components["schemas"]["CopyView"][];
+            /** @description those that wait for somebody to decide, and those whose last try failed */
+            troubled: components["schemas"]["CopyView"][];
+        };
         CopyInputBody: {
             /** @description the address name of the other blog */
             blog: string;
             /** @description with its rules, turned off */
             rules?: boolean;
+        };
+        CopyView: {
+            /** @description when it was brought over last */
+            brought?: components["schemas"]["Place"];
+            /** @description why the last try failed */
+            error?: string;
+            /** @description it waits for somebody to decide */
+            held: boolean;
+            /** @description when it is tried next, where the last try failed */
+            next?: components["schemas"]["Place"];
+            /** @description its path or address there */
+            place?: string;
+            /** Format: int64 */
+            post: number;
+            /** @enum {string} */
+            state: "none" | "there" | "removed" | "lost";
+            /** @description absent: the post was deleted */
+            title?: string;
+            /**
+             * Format: int64
+             * @description that failed, one after another
+             */
+            tries?: number;
+            /** @description it is not known whether the site took it */
+            unsure?: boolean;
+            /** @description where readers find it */
+            url?: string;
+            /** @description something is still to be brought over */
+            waiting: boolean;
         };
         DayGround: {
             /** @description why it may not come down on this day at all */
@@ -4133,6 +4340,89 @@ export interface components {
         };
         DescribeInputBody: {
             alt: string;
+        };
+        Destination: {
+            /** @description of a folder: pattern of the addresses at which readers find posts; not known where it is empty */
+            address?: string;
+            /**
+             * @description what becomes of archived posts there
+             * @enum {string}
+             */
+            archived: "keep" | "remove";
+            /**
+             * Format: int64
+             * @description the site of one’s own, which is a channel too
+             */
+            channel?: number;
+            /** @description its posts are being removed */
+            ending?: boolean;
+            /**
+             * Format: int64
+             * @description of those, the ones that failed at the last try and are tried again
+             */
+            failing: number;
+            /** Format: date-time */
+            failingSince?: string;
+            /** @description its folder’s name */
+            folder?: string;
+            /**
+             * Format: int64
+             * @description posts that wait for somebody to decide
+             */
+            held: number;
+            /** @description the site’s address */
+            home?: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "folder" | "micropub";
+            name: string;
+            on: boolean;
+            /** @description of a folder: pattern of the paths of pages */
+            pages?: string;
+            /** @description of a folder: what stands before a picture’s name in texts; the way from the post’s file where it is empty */
+            pictureLink?: string;
+            /** @description of a folder: the folder of pictures below it */
+            pictures?: string;
+            /** @description of a folder: pattern of the paths of posts, such as posts/{slug}.md */
+            posts?: string;
+            /** @description why somebody has to sign in at the site again */
+            signIn?: string;
+            /**
+             * Format: date-time
+             * @description posts that first came out before it are left out
+             */
+            since?: string;
+            /**
+             * Format: int64
+             * @description posts that are there
+             */
+            there: number;
+            /** Format: int64 */
+            version: number;
+            /**
+             * Format: int64
+             * @description posts that are still to be brought over
+             */
+            waiting: number;
+        };
+        Destinations: {
+            destinations: components["schemas"]["Destination"][];
+            /** @description posts may go to folders */
+            folders: boolean;
+            hub: components["schemas"]["Hub"];
+            /** @description the built-in pages are on */
+            pages: boolean;
+            pagesAddress: string;
+            /** @description what patterns may hold */
+            placeholders: string[];
+            /** @description sites of one’s own that posts don’t go to yet */
+            sites: components["schemas"]["OwnSiteChoice"][];
+            /**
+             * Format: int64
+             * @description of the site
+             */
+            version: number;
         };
         DistanceCount: {
             /** Format: int64 */
@@ -4539,6 +4829,17 @@ export interface components {
             most?: number;
             word: string;
         };
+        Hub: {
+            /** @description empty: none is */
+            address: string;
+            /** @description why the last try failed */
+            error?: string;
+            /** @description when it is tried next, where the last try failed */
+            next?: components["schemas"]["Place"];
+            /** @description when it was last told */
+            told?: components["schemas"]["Place"];
+            waiting?: boolean;
+        };
         Import: {
             /**
              * Format: date-time
@@ -4902,6 +5203,10 @@ export interface components {
             sheet?: components["schemas"]["Sheet"];
         };
         MadeCategory: {
+            /** Format: int64 */
+            id: number;
+        };
+        MadeDestination: {
             /** Format: int64 */
             id: number;
         };
@@ -5439,6 +5744,12 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        OwnSiteChoice: {
+            /** Format: int64 */
+            channel: number;
+            home: string;
+            name: string;
+        };
         OwnWording: {
             /**
              * Format: int64
@@ -5599,6 +5910,40 @@ export interface components {
              * @description minutes since local midnight, 0 to 1439
              */
             minute: number;
+        };
+        PlaceOfPost: {
+            /** @description when it was brought over last */
+            brought?: components["schemas"]["Place"];
+            /** Format: int64 */
+            destination: number;
+            /** @description why the last try failed */
+            error?: string;
+            /** @description it waits for somebody to decide */
+            held: boolean;
+            /** @enum {string} */
+            kind: "folder" | "micropub";
+            name: string;
+            /** @description when it is tried next, where the last try failed */
+            next?: components["schemas"]["Place"];
+            /** @description its path or address there */
+            place?: string;
+            /** Format: int64 */
+            post: number;
+            /** @enum {string} */
+            state: "none" | "there" | "removed" | "lost";
+            /** @description absent: the post was deleted */
+            title?: string;
+            /**
+             * Format: int64
+             * @description that failed, one after another
+             */
+            tries?: number;
+            /** @description it is not known whether the site took it */
+            unsure?: boolean;
+            /** @description where readers find it */
+            url?: string;
+            /** @description something is still to be brought over */
+            waiting: boolean;
         };
         PlaceWish: {
             clock: string;
@@ -6589,6 +6934,30 @@ export interface components {
         Said: {
             said: string;
         };
+        "Save-destinationRequest": {
+            /** @description of a folder: pattern of the addresses at which readers find posts; not known where it is empty */
+            address?: string;
+            /**
+             * @description what becomes of archived posts there
+             * @enum {string}
+             */
+            archived: "keep" | "remove";
+            name: string;
+            on: boolean;
+            /** @description of a folder: pattern of the paths of pages */
+            pages?: string;
+            /** @description of a folder: what stands before a picture’s name in texts; the way from the post’s file where it is empty */
+            pictureLink?: string;
+            /** @description of a folder: the folder of pictures below it */
+            pictures?: string;
+            /** @description of a folder: pattern of the paths of posts, such as posts/{slug}.md */
+            posts?: string;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
         "Save-import-daysRequest": {
             /** Format: int64 */
             days: number;
@@ -6596,6 +6965,15 @@ export interface components {
         "Save-mail-rateRequest": {
             /** Format: int64 */
             aMinute: number;
+        };
+        "Save-pagesRequest": {
+            hub: string;
+            on: boolean;
+            /**
+             * Format: int64
+             * @description of the site, as it was seen
+             */
+            version: number;
         };
         "Save-prepared-openingsRequest": {
             cadence: components["schemas"]["Cadence"];
@@ -6807,6 +7185,13 @@ export interface components {
         SeenPost: {
             /** Format: int64 */
             id: number;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
+        "Send-all-postsRequest": {
             /**
              * Format: int64
              * @description the version that was seen
@@ -7315,6 +7700,12 @@ export interface components {
         Trigger: {
             /** @description for POST requests; shown once */
             address: string;
+        };
+        "Try-copyRequest": {
+            /** @description a file that is in its place is written over */
+            replace?: boolean;
+            /** @description the site has it, at this address */
+            url?: string;
         };
         TurnPlace: {
             /**
@@ -10105,6 +10496,385 @@ export interface operations {
                 content: {
                     "application/zip": string;
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-destinations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Destinations"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-destination": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-destinationRequest"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeDestination"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save-pagesRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-hub": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-destination": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save-destinationRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-destination": {
+        parameters: {
+            query: {
+                /** @description the version that was seen */
+                version: number;
+                /** @description posts that are there are removed there */
+                remove?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "send-all-posts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Send-all-postsRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Copies"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "try-copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+                post: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Try-copyRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -13274,6 +14044,39 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["StalePost"];
+                };
+            };
+        };
+    };
+    "list-copies-of-post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOfPost"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
