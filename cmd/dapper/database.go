@@ -65,7 +65,13 @@ func (c demoCmd) Run(ctx context.Context, log *slog.Logger) error {
 		log.Info("the demo world is there already; it was left as it is")
 	case err != nil:
 		return err
-	case c.Wall != "":
+	default:
+		if err := demo.GoElsewhere(ctx, s, c.Folders, c.Networks+"/hub/", now); err != nil {
+			return err
+		}
+		if c.Wall == "" {
+			break
+		}
 		if err := c.putOnTheWall(ctx, s, now); err != nil {
 			return fmt.Errorf("putting the demo's messages on the wall: %w", err)
 		}

@@ -254,10 +254,16 @@ func (s *Sender) endIfEmpty(ctx context.Context, d store.Destination) error {
 func (s *Sender) settle(ctx context.Context, d store.Destination, c store.Copy, p piece, failed error) error {
 	now := s.Clock.Now()
 	c.TriedAt = &now
+	inTrouble := c.Tries > 0 || c.Held
 	if failed == nil {
 		c.Done, c.Held, c.Tries, c.Error, c.NextAt, c.At, c.AskedAt = c.Wanted, false, 0, "", epoch, &now, nil
 		if err := s.Store.SettleCopy(ctx, c); err != nil {
 			return err
+		}
+		if inTrouble {
+			if err := s.Store.TellOfDestination(ctx, d.SiteID, d.ID); err != nil {
+				return err
+			}
 		}
 		return s.Store.DestinationWorks(ctx, d.SiteID, d.ID)
 	}
@@ -290,6 +296,9 @@ func (s *Sender) settle(ctx context.Context, d store.Destination, c store.Copy, 
 	}
 	if !c.Held && c.Tries != tellAfter {
 		return nil
+	}
+	if err := s.Store.TellOfDestination(ctx, d.SiteID, d.ID); err != nil {
+		return err
 	}
 	what := fmt.Sprintf("“%s” could not be brought to “%s”: %s", p.post.Title, d.Name, c.Error)
 	if p.post.ID == 0 {

@@ -23,6 +23,7 @@ type Status struct {
 	Outing   *NextMessage    `json:"outing,omitempty" doc:"what is shared next, as far as is known without a forecast"`
 	Overdue  int             `json:"overdue" doc:"posts whose time has passed and that wait for an editor"`
 	Asking   []RuleRef       `json:"asking" doc:"rules that need a decision"`
+	Stuck    []string        `json:"stuck" doc:"places that posts go to and do not reach, by their names"`
 }
 
 // NextOut is the post that comes out next.
@@ -44,6 +45,9 @@ type RuleRef struct {
 	Name string `json:"name"`
 }
 
+// stuckAfter is for how long no post has arrived somewhere until every screen says so.
+const stuckAfter = 10 * time.Minute
+
 func (s part) statusOperations(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "get-status", Method: http.MethodGet, Path: "/api/v1/sites/{site}/status",
@@ -63,7 +67,7 @@ func (s part) getStatus(ctx context.Context, _ *operation.SitePath) (*struct{ Bo
 	}
 	body := Status{Title: site.Title, Zone: site.ZoneName, Now: operation.PlaceAt(site.Zone(), now), Engine: engine,
 		Paused: site.PausedAt != nil, Archived: site.ArchivedAt != nil,
-		Overdue: found.Overdue, Asking: []RuleRef{}}
+		Overdue: found.Overdue, Asking: []RuleRef{}, Stuck: []string{}}
 	if found.Next != nil {
 		body.Next = &NextOut{ID: found.Next.ID, Title: found.Next.Title, At: found.NextAt.UTC()}
 	}
@@ -76,6 +80,13 @@ func (s part) getStatus(ctx context.Context, _ *operation.SitePath) (*struct{ Bo
 	})
 	if err != nil {
 		return nil, s.Problem(err)
+	}
+	stuck, err := s.Store.StuckDestinations(ctx, site.ID, now.Add(-stuckAfter))
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	for _, d := range stuck {
+		body.Stuck = append(body.Stuck, d.Name)
 	}
 	for _, rule := range found.Asking {
 		body.Asking = append(body.Asking, RuleRef{rule.ID, rule.Title})

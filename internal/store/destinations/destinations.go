@@ -162,6 +162,12 @@ func (q Queries) DestinationFails(ctx context.Context, siteID, id int64, now tim
 	return n > 0, err
 }
 
+// TellOfDestination has open screens look at a destination again.
+func (q Queries) TellOfDestination(ctx context.Context, siteID, id int64) error {
+	_, err := q.run.Do(ctx, `update destinations set name = name where site_id = $1 and id = $2`, siteID, id)
+	return err
+}
+
 // MarkAll has all posts of a destination looked at again, those that have no copy yet too. With anew, they are brought over even
 // where they are as they were.
 func (t *Tx) MarkAll(ctx context.Context, siteID, id int64, anew bool) error {
@@ -374,4 +380,15 @@ func (q Queries) CountCopies(ctx context.Context, siteID, destination int64) (n 
 // TryCopy has a copy tried again now.
 func (q Queries) TryCopy(ctx context.Context, c Copy) error {
 	return q.run.Exec(ctx, `update copies set held = false, tries = 0, error = '', next_at = 'epoch' where destination_id = $1 and post_id = $2`, c.Destination, c.Post)
+}
+
+// StuckDestinations lists the destinations of a site that want somebody to look: posts wait for a decision, or none has arrived since a
+// moment.
+func (q Queries) StuckDestinations(ctx context.Context, siteID int64, since time.Time) ([]Destination, error) {
+	var all []Destination
+	err := q.run.All(ctx, &all, `
+		select * from destinations where site_id = $1 and paused_at is null
+			and (failing_since < $2 or exists (select from copies where destination_id = destinations.id and wanted > done and held))
+		order by id`, siteID, since)
+	return all, err
 }

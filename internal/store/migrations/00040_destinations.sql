@@ -181,10 +181,6 @@ create trigger destinations_inserted after insert on destinations referencing ne
 create trigger destinations_updated after update on destinations referencing new table as come for each statement execute function notify_plan();
 create trigger destinations_deleted after delete on destinations referencing old table as gone for each statement execute function notify_plan();
 
-comment on table destinations is 'Nothing foretold depends on it.';
-comment on table copies is 'Nothing foretold depends on it.';
-comment on table destination_pictures is 'Nothing foretold depends on it.';
-comment on table hub_tellings is 'Nothing foretold depends on it.';
 
 -- +goose Down
 drop trigger hubs_of_posts on posts;

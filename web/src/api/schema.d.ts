@@ -7522,6 +7522,8 @@ export interface components {
             overdue: number;
             /** @description nothing comes out until the site goes on */
             paused: boolean;
+            /** @description places that posts go to and do not reach, by their names */
+            stuck: string[];
             title: string;
             zone: string;
         };

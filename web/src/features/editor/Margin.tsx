@@ -7,6 +7,7 @@ import { Tick } from "../../ui/Tick";
 import { isDate } from "../../ui/typed";
 import { BoundsForm } from "../post/BoundsForm";
 import { PostSharing } from "../channels/PostSharing";
+import { PostPlaces } from "../destinations/PostPlaces";
 import { usePeople } from "../blog/people";
 import type { Autosave, Fields, State } from "./autosave";
 import { useTopics } from "../blog/topics";
@@ -94,6 +95,7 @@ export function Margin({ site, autosave, state, editor }: Props) {
           />
         </Fold>
       )}
+      {post.id !== 0 && <PostPlaces site={site} post={post.id} />}
       <Fold
         title="Custom fields"
         summary={

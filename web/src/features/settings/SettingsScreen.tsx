@@ -1,4 +1,5 @@
 import { Navigate, NavLink, useParams } from "react-router";
+import { DestinationSettings } from "../destinations/DestinationSettings";
 import { BlogSettings } from "./BlogSettings";
 import { CommentSettings } from "./CommentSettings";
 import { ExportSettings } from "./ExportSettings";
@@ -17,6 +18,7 @@ const parts = [
   { path: "tags", name: "Tags" },
   { path: "comments", name: "Comments" },
   { path: "plan", name: "Plan" },
+  { path: "destinations", name: "Where posts go" },
   { path: "export", name: "Export" },
 ];
 
@@ -54,6 +56,7 @@ export default function SettingsScreen() {
         {part === "tags" && <TagSettings site={site} />}
         {part === "comments" && <CommentSettings site={site} />}
         {part === "plan" && <PlanSettings site={site} />}
+        {part === "destinations" && <DestinationSettings site={site} />}
         {part === "export" && <ExportSettings site={site} />}
       </main>
     </div>

@@ -55,6 +55,14 @@ export function Notices({ site, zone }: { site: string; zone: string }) {
           ))}
         </Notice>
       )}
+      {status && status.stuck.length > 0 && (
+        <Notice look="bg-madder-wash text-madder" icon={<TriangleAlert size={16} aria-hidden />}>
+          Some posts don’t get to {status.stuck.join(", ")}.{" "}
+          <Link to={`/${site}/settings/destinations`} className="underline underline-offset-2">
+            See why
+          </Link>
+        </Notice>
+      )}
       <ZoneNotice zone={zone} />
     </>
   );
