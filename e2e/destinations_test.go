@@ -78,7 +78,9 @@ func TestPostsGoToAFolder(t *testing.T) {
 	a.press(`//section[@aria-label="Where it is"]/button`)
 	a.sees("posts/" + p.Slug + ".md")
 	a.refill("Title", "Red light, and why")
-	a.eventually(func() bool { return strings.Contains(a.file("notes", "posts", p.Slug+".md"), "title: Red light, and why\n") })
+	a.eventually(func() bool {
+		return strings.Contains(a.file("notes", "posts", p.Slug+".md"), "title: Red light, and why\n")
+	})
 
 	// Readers are led on without the built-in pages.
 	a.open("/quillmoor/settings/destinations")
