@@ -379,6 +379,23 @@ func (r room) logged() store.LogEntry {
 	return all[0]
 }
 
+// Pictures within a .docx come into the library, and stand in the text where they stood.
+func TestPicturesOfADocxComeAlong(t *testing.T) {
+	r := newRoom(t)
+	file := packed(t, map[string]string{
+		"word/document.xml": `<w:document xmlns:w="w" xmlns:wp="wp" xmlns:a="a" xmlns:r="r"><w:body><w:p><w:pPr><w:pStyle w:val="Title"/></w:pPr><w:r><w:t>The moon</w:t></w:r></w:p><w:p><w:r><w:t>It rises.</w:t></w:r></w:p>` +
+			`<w:p><w:r><w:drawing><wp:docPr descr="A red moon"/><a:blip r:embed="r1"/></w:drawing></w:r></w:p></w:body></w:document>`,
+		"word/_rels/document.xml.rels": `<Relationships><Relationship Id="r1" Target="media/image1.png"/></Relationships>`,
+		"word/media/image1.png":        drawn(t)})
+	i := r.begin("Letters", "in/moon.docx", file)
+	r.land(i, imports.Setup{})
+	assert.Regexp(t, `^It rises\.\n\n!\[A red moon\]\(/blog/dome/pictures/[0-9a-z]{16}-40x30\.(png|jpg)\)$`, r.posts()["The moon"].Body)
+	all, err := r.World.Pictures(t.Context(), r.World.Site.ID, store.PictureFilter{}, 10)
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	assert.Equal(t, []any{"image1.png", "A red moon", 1}, []any{all[0].Name, all[0].Alt, all[0].Uses})
+}
+
 // What a line changes beside a text is given back too, but for what somebody has set since; and the source's next version finds the post again.
 func TestUndoingGivesBackWhatStoodBesideTheText(t *testing.T) {
 	r := newRoom(t)

@@ -3,6 +3,7 @@ package intake
 import (
 	"fmt"
 	"regexp"
+	"strconv"
 	"strings"
 
 	"dapper.example/internal/core/cadence"
@@ -96,6 +97,13 @@ func isAddress(text string) bool {
 
 // ofSource is the picture of the source that a text means.
 func (l *line) ofSource(meant string) (file string, ok bool) {
+	if number, own := strings.CutPrefix(meant, ownPicture); own {
+		n, err := strconv.Atoi(number)
+		if err != nil || n < 0 || n >= len(l.from.Own) {
+			return "", false
+		}
+		return l.from.Own[n], true
+	}
 	if strings.Contains(meant, ":") || strings.HasPrefix(meant, "#") {
 		return "", false
 	}

@@ -13,6 +13,7 @@ import (
 	"hash/fnv"
 	"path"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -40,7 +41,8 @@ type Line struct {
 	File    string   `json:"file,omitempty"`
 	Columns []Column `json:"columns,omitempty"`
 	Article
-	Problem string `json:"problem,omitempty"` // what its source could not read of it
+	Own     []string `json:"own,omitempty"`     // pictures within its own file, by their paths; its text names them as OwnPicture
+	Problem string   `json:"problem,omitempty"` // what its source could not read of it
 }
 
 // Column is a cell of a sheet, or an entry of a file's front matter, with its heading.
@@ -234,6 +236,12 @@ func (l *line) finish() error {
 	}
 	return nil
 }
+
+// ownPicture begins what stands in a text for a picture within its own file.
+const ownPicture = "own-picture:"
+
+// OwnPicture stands in the text of a line for the picture of a number, from 0, of its own.
+func OwnPicture(number int) string { return ownPicture + strconv.Itoa(number) }
 
 // Pictures are the pictures that a source brings along, by their paths.
 type Pictures struct {

@@ -157,7 +157,41 @@ func TestDocxIsRead(t *testing.T) {
 	assert.Equal(t, "Pell", got.Author)
 	assert.Equal(t, []string{"a", "b"}, got.Tags)
 	assert.Equal(t, `<p>It <strong>rises</strong> at <a href="https://example.org/9">nine &lt;</a></p><h2>Where</h2><ul><li>east</li><li><em>west</em></li></ul><table><tr><td><p>1</p></td></tr></table>`, got.Body)
-	assert.Equal(t, "Its pictures were left out; bring them in by themselves.", got.Problem)
+	assert.Equal(t, "1 picture in it left out: blogs show .jpg, .png, .gif and .webp, and no drawings.", got.Problem)
+}
+
+// Pictures of a .docx stand where they stood, with what they show, and are read from the file itself.
+func TestPicturesOfADocx(t *testing.T) {
+	t.Parallel()
+	blip := func(id, says string) string {
+		return `<w:r><w:drawing><wp:inline><wp:docPr descr="` + says + `"/><a:graphic><pic:blipFill><a:blip r:embed="` + id + `"/></pic:blipFill></a:graphic></wp:inline></w:drawing></w:r>`
+	}
+	text := func(s string) string { return "<w:r><w:t>" + s + "</w:t></w:r>" }
+	body := `<w:p>` + blip("r1", "The &quot;red&quot; moon") + `</w:p><w:p>` + text("Before ") + blip("r2", "") + text(" after") + `</w:p><w:p>` + blip("r3", "A drawing") + `</w:p>` +
+		`<w:p><mc:AlternateContent><mc:Choice>` + blip("r1", "Again") + `</mc:Choice><mc:Fallback><w:pict><v:shape alt="Old"><v:imagedata r:id="r1"/></v:shape></w:pict>` + text("old words") + `</mc:Fallback></mc:AlternateContent></w:p>` +
+		`<w:p><w:r><w:pict><v:shape alt="Older"><v:imagedata r:id="r4"/></v:shape></w:pict></w:r></w:p><w:p><w:del>` + blip("r1", "Deleted") + `</w:del></w:p><w:p>` + blip("r5", "Nowhere") + `</w:p>` +
+		`<w:p><w:r><w:drawing><wp:docPr descr="Linked"/><a:blip r:link="r6"/></w:drawing></w:r></w:p>`
+	file := packed(t, [2]string{"word/document.xml", `<w:document xmlns:w="w" xmlns:wp="wp" xmlns:a="a" xmlns:pic="pic" xmlns:r="r" xmlns:mc="mc" xmlns:v="v"><w:body>` + body + `</w:body></w:document>`},
+		[2]string{"word/_rels/document.xml.rels", `<Relationships><Relationship Id="r1" Target="media/image1.png"/><Relationship Id="r2" Target="/word/media/image2.JPG"/>` +
+			`<Relationship Id="r3" Target="media/image3.emf"/><Relationship Id="r4" Target="media/image4.gif"/><Relationship Id="r6" Target="https://example.org/moon.png" TargetMode="External"/></Relationships>`},
+		[2]string{"word/media/image1.png", "one"}, [2]string{"word/media/image2.JPG", "two"})
+	tree := open(t, upload("in/moon.docx", file))
+	got := lines(t, tree)[0]
+	require.Empty(t, got.Why)
+	assert.Equal(t, `<p><img src="own-picture:0" alt="The &#34;red&#34; moon"></p><p>Before <img src="own-picture:1" alt=""> after</p><p><img src="own-picture:2" alt="Again"></p>`+
+		`<p><img src="own-picture:3" alt="Older"></p><p><img src="https://example.org/moon.png" alt="Linked"></p>`, got.Body)
+	assert.Equal(t, []string{"in/moon.docx/word/media/image1.png", "in/moon.docx/word/media/image2.JPG", "in/moon.docx/word/media/image1.png", "in/moon.docx/word/media/image4.gif"}, got.Own)
+	assert.Equal(t, "2 pictures in it left out: blogs show .jpg, .png, .gif and .webp, and no drawings.", got.Problem)
+	for path, want := range map[string]string{got.Own[0]: "one", got.Own[1]: "two"} {
+		data, err := tree.Picture(t.Context(), path)
+		require.NoError(t, err, path)
+		assert.Equal(t, want, string(data), path)
+	}
+	for _, path := range []string{got.Own[3], "in/moon.docx/", "in/moon.docx/../x", "in/other.docx/word/media/image1.png"} {
+		_, err := tree.Picture(t.Context(), path)
+		var u *articles.Unreadable
+		require.ErrorAs(t, err, &u, path)
+	}
 }
 
 func TestWhatCannotBeReadIsLeftOutWithTheReason(t *testing.T) {

@@ -8,9 +8,11 @@ import (
 	"fmt"
 	"html"
 	"io"
+	"path"
 	"strings"
 
 	"dapper.example/internal/core/intake"
+	"dapper.example/internal/core/words"
 )
 
 // Limits of a .docx file (ECMA-376, part 1).
@@ -19,35 +21,40 @@ const (
 	maxPart     = 8 << 20 // bytes of a part, unpacked
 	maxElements = 400_000
 	maxDepth    = 100
+	maxDocx     = 24 << 20 // bytes of the file, with its pictures
+	maxShown    = 200      // pictures in one
 )
 
-// decodeDocx reads an article from a .docx file: paragraphs, headings, lists, tables, links, bold and italic letters. Its pictures
-// are left out: they have no names by which they could be known.
+// decodeDocx reads an article from a .docx file: paragraphs, headings, lists, tables, links, pictures, bold and italic letters.
 func decodeDocx(l *intake.Line, data []byte) (why string) {
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil || len(z.File) > maxParts {
 		return "It is no .docx file, though its name says so, or it is damaged."
 	}
-	text, why := part(z, "word/document.xml")
+	text, why := part(z, "word/document.xml", maxPart)
 	if why != "" {
 		return why
 	}
-	links := make(map[string]string)
-	if relations, why := part(z, "word/_rels/document.xml.rels"); why == "" {
+	links, inside := make(map[string]string), make(map[string]string)
+	if relations, why := part(z, "word/_rels/document.xml.rels", maxPart); why == "" {
 		if err := eachElement(relations, func(e xml.StartElement, _ string) error {
-			if e.Name.Local == "Relationship" && attr(e, "TargetMode") == "External" {
+			switch {
+			case e.Name.Local != "Relationship":
+			case attr(e, "TargetMode") == "External":
 				links[attr(e, "Id")] = attr(e, "Target")
+			default:
+				inside[attr(e, "Id")] = partName(attr(e, "Target"))
 			}
 			return nil
 		}); err != nil {
 			return refusal(err)
 		}
 	}
-	d := docx{links: links}
+	d := docx{file: l.File, links: links, inside: inside}
 	if err := d.read(text); err != nil {
 		return refusal(err)
 	}
-	if core, why := part(z, "docProps/core.xml"); why == "" {
+	if core, why := part(z, "docProps/core.xml", maxPart); why == "" {
 		if err := eachElement(core, func(e xml.StartElement, text string) error {
 			switch text = strings.TrimSpace(text); e.Name.Local {
 			case "title":
@@ -67,9 +74,9 @@ func decodeDocx(l *intake.Line, data []byte) (why string) {
 	if d.title != "" {
 		l.Title = d.title
 	}
-	l.Body, l.Format = d.out.String(), intake.HTML
-	if d.pictures > 0 {
-		l.Problem = "Its pictures were left out; bring them in by themselves."
+	l.Body, l.Format, l.Own = d.out.String(), intake.HTML, d.shown
+	if d.left > 0 {
+		l.Problem = words.Count(d.left, "picture") + " in it left out: blogs show .jpg, .png, .gif and .webp, and no drawings."
 	}
 	nameSays(l)
 	return ""
@@ -82,7 +89,25 @@ func refusal(err error) string {
 	return "It is damaged: its text is no well-formed XML."
 }
 
-func part(z *zip.Reader, name string) (data []byte, why string) {
+// partName is the name of a part, from the target of a relation of the text (ECMA-376, part 2, 9.3): relative to the text's folder, or from
+// the top.
+func partName(target string) string {
+	if rest, top := strings.CutPrefix(target, "/"); top {
+		return path.Clean(rest)
+	}
+	return path.Join("word", target)
+}
+
+// pictureOfDocx reads a picture from a .docx file, by the name of its part.
+func pictureOfDocx(data []byte, name string) (picture []byte, why string) {
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil || len(z.File) > maxParts {
+		return nil, "It is no .docx file, or it is damaged."
+	}
+	return part(z, name, maxPicture)
+}
+
+func part(z *zip.Reader, name string, most int64) (data []byte, why string) {
 	for _, f := range z.File {
 		if f.Name != name {
 			continue
@@ -92,12 +117,12 @@ func part(z *zip.Reader, name string) (data []byte, why string) {
 			return nil, "It can't be unpacked: it is damaged or cut off."
 		}
 		defer r.Close()
-		data, err := io.ReadAll(io.LimitReader(r, maxPart+1))
+		data, err := io.ReadAll(io.LimitReader(r, most+1))
 		switch {
 		case err != nil:
 			return nil, "It can't be unpacked: it is damaged or cut off."
-		case len(data) > maxPart:
-			return nil, fmt.Sprintf("It has more than %d MB unpacked.", maxPart>>20)
+		case int64(len(data)) > most:
+			return nil, fmt.Sprintf("It has more than %d MB unpacked.", most>>20)
 		}
 		return data, ""
 	}
@@ -166,10 +191,13 @@ func eachElement(data []byte, take func(e xml.StartElement, text string) error) 
 
 // docx writes the text of a document as HTML.
 type docx struct {
-	links    map[string]string
-	out      strings.Builder
-	title    string
-	pictures int
+	file   string
+	links  map[string]string // addresses elsewhere, by the ids of relations
+	inside map[string]string // parts of the file
+	out    strings.Builder
+	title  string
+	shown  []string // its pictures, by their paths
+	left   int      // pictures that are left out
 
 	paragraph strings.Builder // of the paragraph in hand
 	plain     strings.Builder // its letters alone
@@ -181,6 +209,10 @@ type docx struct {
 	inText    bool
 	deleted   int
 	linked    bool
+	says      string // what the picture in hand shows
+	met       bool   // the drawing in hand has one
+	pictured  bool   // the paragraph in hand has one
+	fallback  int    // deep in what is for programs that don't know what stands before it (ECMA-376, part 3, 10.2)
 }
 
 func (d *docx) read(data []byte) error {
@@ -191,7 +223,7 @@ func (d *docx) read(data []byte) error {
 		case xml.EndElement:
 			d.end(t.Name.Local)
 		case xml.CharData:
-			if d.inText && d.deleted == 0 {
+			if d.inText && d.deleted == 0 && d.fallback == 0 {
 				d.write(string(t))
 			}
 		}
@@ -202,11 +234,15 @@ func (d *docx) read(data []byte) error {
 }
 
 func (d *docx) begin(e xml.StartElement) {
+	if e.Name.Local == "Fallback" || d.fallback > 0 {
+		d.fallback++
+		return
+	}
 	switch e.Name.Local {
 	case "p":
 		d.paragraph.Reset()
 		d.plain.Reset()
-		d.style, d.isList = "", false
+		d.style, d.isList, d.pictured = "", false, false
 	case "pStyle":
 		d.style = strings.ToLower(attr(e, "val"))
 	case "numPr":
@@ -226,7 +262,15 @@ func (d *docx) begin(e xml.StartElement) {
 	case "tab":
 		d.write(" ")
 	case "drawing", "pict":
-		d.pictures++
+		d.says, d.met = "", false
+	case "docPr":
+		d.says = attr(e, "descr")
+	case "shape":
+		d.says = attr(e, "alt")
+	case "blip":
+		d.show(attr(e, "embed"), attr(e, "link"))
+	case "imagedata":
+		d.show(attr(e, "id"), "")
 	case "hyperlink":
 		if to := d.links[attr(e, "id")]; to != "" {
 			d.linked = true
@@ -240,6 +284,28 @@ func (d *docx) begin(e xml.StartElement) {
 	case "tc":
 		d.out.WriteString("<td>")
 	}
+}
+
+// show shows a picture of the file, or one elsewhere.
+func (d *docx) show(embedded, linked string) {
+	d.met = true
+	if d.deleted > 0 {
+		return
+	}
+	part, there := d.inside[embedded]
+	to := ""
+	switch {
+	case there && pictureKinds[strings.ToLower(path.Ext(part))] && len(d.shown) < maxShown:
+		d.shown = append(d.shown, d.file+"/"+part)
+		to = intake.OwnPicture(len(d.shown) - 1)
+	case strings.HasPrefix(d.links[linked], "https://") || strings.HasPrefix(d.links[linked], "http://"):
+		to = d.links[linked]
+	default:
+		d.left++
+		return
+	}
+	d.pictured = true
+	d.paragraph.WriteString(`<img src="` + html.EscapeString(to) + `" alt="` + html.EscapeString(strings.Join(strings.Fields(d.says), " ")) + `">`)
 }
 
 // isOn reads a switch (ECMA-376, part 1, 17.17.4): without a value it is on.
@@ -258,11 +324,19 @@ func (d *docx) write(text string) {
 }
 
 func (d *docx) end(name string) {
+	if d.fallback > 0 {
+		d.fallback--
+		return
+	}
 	switch name {
 	case "t":
 		d.inText = false
 	case "del":
 		d.deleted--
+	case "drawing", "pict":
+		if !d.met && d.deleted == 0 { // a chart, or something drawn
+			d.left++
+		}
 	case "hyperlink":
 		if d.linked {
 			d.linked = false
@@ -281,12 +355,12 @@ func (d *docx) end(name string) {
 }
 
 func (d *docx) endParagraph() {
-	if strings.TrimSpace(d.plain.String()) == "" {
+	if strings.TrimSpace(d.plain.String()) == "" && !d.pictured {
 		return
 	}
 	level := strings.TrimPrefix(strings.ReplaceAll(d.style, " ", ""), "heading")
 	isHeading := strings.HasPrefix(d.style, "heading") && len(level) == 1 && level >= "1" && level <= "6"
-	if d.title == "" && d.out.Len() == 0 && (d.style == "title" || isHeading && level == "1") {
+	if d.title == "" && d.out.Len() == 0 && !d.pictured && (d.style == "title" || isHeading && level == "1") {
 		d.title = strings.TrimSpace(d.plain.String())
 		return
 	}

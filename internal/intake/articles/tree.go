@@ -206,8 +206,8 @@ func (t *Tree) add(f file) {
 		return // what systems leave in folders
 	case len(f.path) > maxPath:
 		t.leave(f.path, fmt.Sprintf("Its path is longer than %d characters.", maxPath))
-	case articleKinds[kind] && f.size > MaxArticle:
-		t.leave(f.path, fmt.Sprintf("It has more than %d MB.", MaxArticle>>20))
+	case articleKinds[kind] && f.size > mostOf(kind):
+		t.leave(f.path, fmt.Sprintf("It has more than %d MB.", mostOf(kind)>>20))
 	case articleKinds[kind]:
 		t.articles = append(t.articles, f)
 	case pictureKinds[kind] && f.size > maxPicture:
@@ -221,6 +221,14 @@ func (t *Tree) add(f file) {
 	default:
 		t.leave(f.path, "It is neither an article (.md, .txt, .html, .docx) nor a picture (.jpg, .png, .gif, .webp).")
 	}
+}
+
+// mostOf is how many bytes an article of a kind may have.
+func mostOf(kind string) int64 {
+	if kind == ".docx" {
+		return maxDocx
+	}
+	return MaxArticle
 }
 
 // Count is how many articles there are.
@@ -248,12 +256,26 @@ func (t *Tree) Pictures() intake.Pictures {
 func (t *Tree) CountPictures() int { return len(t.pictures) }
 
 // Picture reads a picture.
-func (t *Tree) Picture(ctx context.Context, path string) ([]byte, error) {
-	f, there := t.pictures[path]
-	if !there {
-		return nil, unreadable("There is no picture “%s”.", clip(path))
+func (t *Tree) Picture(ctx context.Context, at string) ([]byte, error) {
+	if f, there := t.pictures[at]; there {
+		return read(ctx, f, maxPicture)
 	}
-	return read(ctx, f, maxPicture)
+	for _, f := range t.articles {
+		name, within := strings.CutPrefix(at, f.path+"/")
+		if !within || !strings.EqualFold(path.Ext(f.path), ".docx") {
+			continue
+		}
+		data, err := read(ctx, f, maxDocx)
+		if err != nil {
+			return nil, err
+		}
+		picture, why := pictureOfDocx(data, name)
+		if why != "" {
+			return nil, unreadable("%s", why)
+		}
+		return picture, nil
+	}
+	return nil, unreadable("There is no picture “%s”.", clip(at))
 }
 
 // Data reads a file that a blog was written out with, such as blog.json; nil where there is none.
@@ -311,8 +333,8 @@ func (t *Tree) Lines(ctx context.Context, from int) iter.Seq2[Read, error] {
 	return func(yield func(Read, error) bool) {
 		var sum int64
 		for _, f := range t.articles[min(from, len(t.articles)):] {
-			data, err := read(ctx, f, MaxArticle)
-			if sum += int64(len(data)); sum > MaxArticles {
+			data, err := read(ctx, f, mostOf(strings.ToLower(path.Ext(f.path))))
+			if sum += min(int64(len(data)), MaxArticle); sum > MaxArticles { // the rest of a .docx is pictures
 				err = unreadable("The articles have more than %d MB together. Bring them in in parts.", MaxArticles>>20)
 				yield(Read{}, err)
 				return
