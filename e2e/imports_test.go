@@ -1,11 +1,13 @@
 package e2e
 
 import (
+	"archive/zip"
 	"net/http"
 	"path/filepath"
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/browser"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -85,6 +87,61 @@ func TestAnArchiveIsPlacedAndUndone(t *testing.T) {
 	a.click("Undo: posts go to the bin")
 	a.sees("back in the bin")
 	a.eventually(func() bool { return a.brought("winter-nights")[store.Binned] == 11 })
+}
+
+// An owner downloads a blog, begins an empty one and brings the file in there: it is the same blog.
+func TestABlogIsDownloadedAndBroughtIntoAnEmptyOne(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.own()
+	a.open("/quillmoor/settings/export")
+	folder := t.TempDir()
+	a.do(browser.SetDownloadBehavior(browser.SetDownloadBehaviorBehaviorAllow).WithDownloadPath(folder))
+	a.click("The blog as .zip")
+	var file string
+	a.until(func() bool {
+		found, err := filepath.Glob(filepath.Join(folder, "*.zip"))
+		if err != nil || len(found) != 1 {
+			return false
+		}
+		file = found[0]
+		z, err := zip.OpenReader(file)
+		if err == nil {
+			z.Close()
+		}
+		return err == nil // it is written to its end
+	})
+
+	a.open("/new-blog")
+	a.fill("Title", "The dome once more")
+	a.refill("Name in the address", "dome-again")
+	a.press(`//*[@role="radio"][contains(., "None yet")]`)
+	a.click("Create the blog")
+	a.sees("Your first plan")
+	// Its people are there already; else all posts are by who brings them in.
+	_, err := a.store.DB().ExecContext(t.Context(), `insert into memberships (site_id, user_id, role)
+		select again.id, user_id, role from memberships join sites on sites.id = site_id, sites again where sites.slug = 'quillmoor' and again.slug = 'dome-again' on conflict do nothing`)
+	require.NoError(t, err)
+	a.open("/dome-again/import")
+	a.brings(file)
+	a.press(`//button[starts-with(normalize-space(.), "Read all ")]`)
+	a.sees("lines become posts")
+	a.press(`//button[starts-with(normalize-space(.), "Bring in ")]`)
+	a.sees("posts brought in")
+	var differ []string
+	require.NoError(t, a.store.DB().SelectContext(t.Context(), &differ, `
+		with whole as (
+			select sites.slug as site, posts.title, jsonb_build_array(posts.kind, status, posts.slug, posts.excerpt, posts.fields, published_at, first_published_at, due_at, posts.archived_at, notice, not_before, deadline, expires_at,
+				never_expires, evergreen, on_top, posts.comments_open, cleared, featured_alt, categories.name, categories.slug, users.name,
+				rtrim(regexp_replace(texts.body, '/blog/[a-z-]+/pictures/[0-9a-z]+-', 'picture ', 'g'), E' \n'), regexp_replace(featured_image, '/blog/[a-z-]+/pictures/[0-9a-z]+-', 'picture '),
+				(select jsonb_agg(tags.name order by tags.name) from post_tags join tags on tags.id = tag_id where post_id = posts.id)) as said
+			from posts join sites on sites.id = posts.site_id join texts on texts.id = text_id join users on users.id = author_id left join categories on categories.id = category_id
+			where status <> 'binned' and sites.slug in ('quillmoor', 'dome-again'))
+		select left(title || ' ' || here || ' ' || said::text, 1500) from (select title, said, count(*) filter (where site = 'quillmoor') as here, count(*) filter (where site = 'dome-again') as there from whole group by 1, 2) both_of where here <> there order by title, here limit 6`))
+	assert.Empty(t, differ)
+	var published int
+	require.NoError(t, a.store.DB().GetContext(t.Context(), &published, `select count(*) from posts join sites on sites.id = site_id where sites.slug = 'dome-again' and status = 'published'`))
+	assert.Greater(t, published, 100)
 }
 
 // A sheet becomes posts with a composed text; brought in once more, it changes those that nobody has touched.

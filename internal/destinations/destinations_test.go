@@ -777,3 +777,26 @@ func TestAHubIsToldWhenFeedsChange(t *testing.T) {
 	assert.Equal(t, []any{1, "Nothing answers at that address."}, []any{told.Tries, told.Error})
 	assert.Greater(t, told.Wanted, told.Done, "it is told later")
 }
+
+// However long a disk takes, whoever publishes does not wait for it.
+func TestPublishingDoesNotWaitForAFolder(t *testing.T) {
+	h := newHouse(t)
+	id := h.addFolder(plain(), true)
+	p := h.Draft(t, "One")
+	p.Slug = "one"
+	ctx := t.Context()
+	require.NoError(t, h.World.InTx(ctx, func(writing *store.Tx) error {
+		if _, err := writing.LockDestination(ctx, h.World.Site.ID, id); err != nil {
+			return err
+		}
+		return h.World.InTx(ctx, func(publishing *store.Tx) error {
+			if _, err := publishing.SQL().ExecContext(ctx, `set local lock_timeout = '2s'`); err != nil {
+				return err
+			}
+			p.Stand(p.State().Publish(pgtest.Noon))
+			return publishing.SaveState(ctx, p, pgtest.Noon)
+		})
+	}))
+	h.step()
+	assert.Equal(t, []string{"posts/one.md"}, h.names())
+}

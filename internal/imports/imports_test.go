@@ -469,7 +469,7 @@ func TestARunGoesOnWhereItWas(t *testing.T) {
 	// It dies in the middle of reading, and of landing, whenever that is.
 	died := 0
 	run := func(until store.ImportState) {
-		for n := 1; r.load(i.ID).State != until; n++ {
+		for n, tries := 1, 0; r.load(i.ID).State != until; tries++ {
 			ctx, kill := context.WithCancel(t.Context())
 			r.clock.Advance(time.Second)
 			watching := make(chan struct{})
@@ -485,6 +485,7 @@ func TestARunGoesOnWhereItWas(t *testing.T) {
 						done = counts[store.LineReady]
 					}
 					if done >= n*50 {
+						n++
 						died++
 						kill()
 					}
@@ -493,7 +494,8 @@ func TestARunGoesOnWhereItWas(t *testing.T) {
 			_ = r.runner.Step(ctx)
 			kill()
 			<-watching
-			require.Less(t, n, 50)
+			// The lock of one that died may be held for a moment longer, in which nothing is done.
+			require.Less(t, tries, 100_000)
 		}
 	}
 	run(store.ImportProposed)

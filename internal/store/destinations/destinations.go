@@ -109,9 +109,9 @@ func (q Queries) Destination(ctx context.Context, siteID, id int64) (d Destinati
 	return d, err
 }
 
-// LockDestination returns one of a site, locked.
+// LockDestination returns one of a site, locked; posts may still be given copies there, so whoever publishes does not wait.
 func (t *Tx) LockDestination(ctx context.Context, siteID, id int64) (d Destination, err error) {
-	err = t.run.One(ctx, &d, `select * from destinations where site_id = $1 and id = $2 for update`, siteID, id)
+	err = t.run.One(ctx, &d, `select * from destinations where site_id = $1 and id = $2 for no key update`, siteID, id)
 	return d, err
 }
 
