@@ -312,10 +312,28 @@ func TestAnotherPatternMovesAll(t *testing.T) {
 	assert.Contains(t, h.files()["content/night-sky/2026/one.md"], "category: Night Sky\n")
 }
 
+// Where readers find a post may change with its file as it was.
+func TestAnAddressFollowsACategorysName(t *testing.T) {
+	h := newHouse(t)
+	p := h.out("One")
+	setup := plain()
+	setup.Address = "https://lamps.example/{category}/{slug}/"
+	id := h.addFolder(setup, true)
+	h.step()
+	before := h.files()
+	assert.Equal(t, "https://lamps.example/sky-guide/one/", h.copyOf(id, p).URL)
+	require.NoError(t, h.World.InTx(t.Context(), func(tx *store.Tx) error {
+		return tx.SaveCategory(t.Context(), h.World.Site.ID, store.Category{ID: h.Category, Slug: "night-sky", Name: "Sky Guide"})
+	}))
+	h.step()
+	assert.Equal(t, before, h.files())
+	assert.Equal(t, "https://lamps.example/night-sky/one/", h.copyOf(id, p).URL)
+}
+
 func TestNoFileThatIsNotOursIsTouched(t *testing.T) {
 	h := newHouse(t)
 	p := h.out("One")
-	other := h.out("Two")
+	h.out("Two")
 	theirs := filepath.Join(h.root, "dome-site", "posts", "one.md")
 	require.NoError(t, os.MkdirAll(filepath.Dir(theirs), 0o755))
 	require.NoError(t, os.WriteFile(theirs, []byte("Their own."), 0o644))
@@ -338,7 +356,6 @@ func TestNoFileThatIsNotOursIsTouched(t *testing.T) {
 	require.NoError(t, h.editor.Again(t.Context(), id, p.ID, destinations.Decision{Replace: true}, h.clock.Now()))
 	h.step()
 	assert.Contains(t, h.files()["posts/one.md"], "title: One")
-	_ = other
 }
 
 // A link in the folder that leads out of it is not followed.

@@ -192,7 +192,7 @@ func (e Editor) Save(ctx context.Context, id int64, version int, w Wanted, on bo
 			return err
 		}
 		if d.Setup != was.Setup || d.Archived != was.Archived {
-			if err := tx.MarkAll(ctx, e.Site.ID, id, d.Setup.Address != was.Setup.Address); err != nil {
+			if err := tx.MarkAll(ctx, e.Site.ID, id, false); err != nil {
 				return err
 			}
 		}

@@ -59,8 +59,8 @@ func (folder) put(ctx context.Context, s *Sender, d store.Destination, p piece, 
 	if err != nil {
 		return err
 	}
-	digest := w.digest()
-	if c.State == store.CopyThere && bytes.Equal(c.Digest, digest) && slices.Equal(c.Places, []string{w.path}) {
+	digest, address := w.digest(), addressOf(d, p)
+	if c.State == store.CopyThere && bytes.Equal(c.Digest, digest) && slices.Equal(c.Places, []string{w.path}) && c.URL == address {
 		return nil
 	}
 	root, err := s.open(d)
@@ -108,7 +108,7 @@ func (folder) put(ctx context.Context, s *Sender, d store.Destination, p piece, 
 		if err := clear(ctx, tx, root, c, []string{w.path}, w.names()); err != nil {
 			return err
 		}
-		c.State, c.Digest, c.URL = store.CopyThere, digest, addressOf(d, p)
+		c.State, c.Digest, c.URL = store.CopyThere, digest, address
 		return tx.Queries.KeepCopy(ctx, *c)
 	})
 }

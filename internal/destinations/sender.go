@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"net/http"
 	"slices"
 	"strings"
@@ -134,12 +135,8 @@ func (s *Sender) Step(ctx context.Context) (n int, err error) {
 		return 0, err
 	}
 	kinds := s.kinds()
-	var names []string
-	for name := range kinds {
-		names = append(names, name)
-	}
 	now := s.Clock.Now()
-	due, err := s.Store.ClaimCopies(ctx, names, now, now.Add(lease), claimed)
+	due, err := s.Store.ClaimCopies(ctx, slices.Collect(maps.Keys(kinds)), now, now.Add(lease), claimed)
 	if err != nil {
 		return 0, fmt.Errorf("taking posts that are behind: %w", err)
 	}
@@ -290,7 +287,7 @@ func (s *Sender) settle(ctx context.Context, d store.Destination, c store.Copy, 
 		return s.wantSignIn(ctx, d, out)
 	}
 	if refused == nil {
-		if _, err := s.Store.DestinationFails(ctx, d.SiteID, d.ID, now); err != nil {
+		if err := s.Store.DestinationFails(ctx, d.SiteID, d.ID, now); err != nil {
 			return err
 		}
 	}

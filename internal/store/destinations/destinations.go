@@ -152,14 +152,10 @@ func (q Queries) DestinationWorks(ctx context.Context, siteID, id int64) error {
 	return err
 }
 
-// DestinationFails notes since when a destination takes nothing; it tells whether that is news.
-func (q Queries) DestinationFails(ctx context.Context, siteID, id int64, now time.Time) (news bool, err error) {
-	result, err := q.run.Do(ctx, `update destinations set failing_since = $3 where site_id = $1 and id = $2 and failing_since is null`, siteID, id, now)
-	if err != nil {
-		return false, err
-	}
-	n, err := result.RowsAffected()
-	return n > 0, err
+// DestinationFails notes since when a destination takes nothing.
+func (q Queries) DestinationFails(ctx context.Context, siteID, id int64, now time.Time) error {
+	_, err := q.run.Do(ctx, `update destinations set failing_since = $3 where site_id = $1 and id = $2 and failing_since is null`, siteID, id, now)
+	return err
 }
 
 // TellOfDestination has open screens look at a destination again.
