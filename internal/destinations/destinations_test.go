@@ -746,6 +746,7 @@ func TestWhatAnEditorMaySayOfADestination(t *testing.T) {
 	require.ErrorContains(t, err, "DAPPER_FOLDERS")
 	require.ErrorContains(t, h.editor.SavePages(ctx, false, "", h.World.Site.Version, h.clock.Now()), "led on to where a post is")
 	require.ErrorContains(t, h.editor.SavePages(ctx, true, "http://10.0.0.1/", h.World.Site.Version, h.clock.Now()), "own network")
+	require.ErrorContains(t, h.editor.SavePages(ctx, true, `https://hub.example/>; rel="self`, h.World.Site.Version, h.clock.Now()), "Leave blanks")
 	h.addSite()
 	require.NoError(t, h.editor.SavePages(ctx, false, "", h.World.Site.Version, h.clock.Now()))
 	require.ErrorIs(t, h.editor.SavePages(ctx, true, "", h.World.Site.Version, h.clock.Now()), act.ErrStale)

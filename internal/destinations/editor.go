@@ -270,6 +270,9 @@ func (e Editor) SavePages(ctx context.Context, on bool, hub string, version int,
 		if problem := e.Allowed.Check(hub); problem != "" {
 			return act.Invalidf("hub", "%s", problem)
 		}
+		if strings.ContainsAny(hub, `<>" `) { // it stands in headers of feeds, within < and >
+			return act.Invalidf("hub", "Leave blanks, quotes, < and > out of the address.")
+		}
 	}
 	return e.Change(ctx, func(tx *store.Tx) error {
 		site, err := tx.Queries.Site(ctx, e.Site.ID)
