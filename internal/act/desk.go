@@ -75,7 +75,7 @@ func (d Desk) Stand(ctx context.Context, tx *store.Tx, p store.Post, state post.
 	now time.Time) error {
 	before := JSON(p.State())
 	p.Stand(state)
-	if p.Status != store.Draft && p.Status != store.Binned && p.Slug == "" {
+	if p.Status != store.Draft && p.Status != store.Binned && p.Status != store.Linked && p.Slug == "" {
 		slug, err := FreeSlug(ctx, tx.Queries, d.Site.ID, p.Title)
 		if err != nil {
 			return err

@@ -74,7 +74,7 @@ func TestThePostListFindsAndNarrows(t *testing.T) {
 		return strings.EqualFold(t.Name, "Optics")
 	})].ID
 	assert.Equal(t, map[string]int{"draft": 1, "handed in": 0, "cleared": 1, "scheduled": 0, "held": 0, "published": 1,
-		"archived": 0, "binned": 0}, c.counts(""))
+		"archived": 0, "linked": 0, "binned": 0}, c.counts(""))
 	for query, want := range map[string][]string{
 		"text=mirrors":                                {"Grinding a mirror", "Counting meteors"},
 		"text=mirrors&sort=relevance&order=down":      {"Grinding a mirror", "Counting meteors"},

@@ -26,11 +26,11 @@ import (
 
 // flat is all that a test compares of a post, free of the ids and addresses of the blog that it stands on.
 type flat struct {
-	Title, Kind, Status, Slug, Body, Excerpt, Category, Featured, Alt, Notice string
-	Tags, Old                                                                 []string
-	Fields                                                                    map[string]string
-	Published, First, Due, NotBefore, Deadline, Expires, Archived             string
-	Evergreen, NeverExpires, OnTop, CommentsOpen, Cleared                     bool
+	Title, Kind, Link, Status, Slug, Body, Excerpt, Category, Featured, Alt, Notice string
+	Tags, Old                                                                       []string
+	Fields                                                                          map[string]string
+	Published, First, Due, NotBefore, Deadline, Expires, Archived                   string
+	Evergreen, NeverExpires, OnTop, CommentsOpen, Cleared                           bool
 }
 
 func moment(at *time.Time) string {
@@ -61,7 +61,7 @@ func flatten(t *testing.T, s *store.Store, site store.Site) map[string]flat {
 	for _, p := range posts {
 		old, err := s.OldSlugs(t.Context(), site.ID, []int64{p.ID})
 		require.NoError(t, err)
-		f := flat{Title: p.Title, Kind: p.Kind, Status: string(p.Status), Slug: p.Slug, Body: strings.TrimRight(names.Replace(p.Body), " \n"), Excerpt: p.Excerpt, Featured: names.Replace(p.FeaturedImage),
+		f := flat{Title: p.Title, Kind: p.Kind, Link: p.Link, Status: string(p.Status), Slug: p.Slug, Body: strings.TrimRight(names.Replace(p.Body), " \n"), Excerpt: p.Excerpt, Featured: names.Replace(p.FeaturedImage),
 			Alt: p.FeaturedAlt, Notice: p.Notice, Tags: slices.Sorted(slices.Values(p.Tags)), Old: old[p.ID], Fields: maps.Clone(p.Fields), Published: moment(p.PublishedAt), First: moment(p.FirstPublishedAt),
 			Due: moment(p.DueAt), NotBefore: moment(p.NotBefore), Deadline: moment(p.Deadline), Expires: moment(p.ExpiresAt), Archived: moment(p.ArchivedAt), Evergreen: p.Evergreen,
 			NeverExpires: p.NeverExpires, OnTop: p.OnTop, CommentsOpen: p.CommentsOpen, Cleared: p.Cleared}
@@ -118,6 +118,7 @@ func TestABlogIsBroughtInAgain(t *testing.T) {
 	write("Archived", writing.Text{Category: &letters}, `slug = 'post-' || id, status = 'archived', published_at = '2021-03-01 10:00Z', first_published_at = '2021-03-01 10:00Z', archived_at = '2025-01-01 00:00Z', notice = 'This is old.', comments_open = false`)
 	write("Scheduled", writing.Text{Category: &none}, `slug = 'post-' || id, status = 'scheduled', due_at = '2027-01-02 10:00Z', pinned = true, never_expires = true`)
 	write("A page", writing.Text{Kind: &page}, `slug = 'post-' || id, status = 'published', published_at = '2021-03-01 10:00Z', first_published_at = '2021-03-01 10:00Z', on_top = true`)
+	write("A link item", writing.Text{Category: &letters, Excerpt: &excerpt}, `kind = 'link', link = 'https://ridge.example/a?b=c#d', status = 'linked', published_at = '2021-03-01 10:00Z', first_published_at = '2021-03-01 10:00Z'`)
 	write("On the shelf", writing.Text{}, `cleared = true, shelf_rank = 4, not_before = '2027-01-01 00:00Z', deadline = '2027-02-01 00:00Z'`)
 	write("A draft", writing.Text{}, `expires_at = '2028-01-01 00:00Z'`)
 	write("---", writing.Text{Title: new("--- 1: a title?")}, `deadline = null`)
@@ -150,7 +151,7 @@ func TestABlogIsBroughtInAgain(t *testing.T) {
 	require.NoError(t, runner.Step(ctx))
 
 	want, got := flatten(t, s, w.Site), flatten(t, empty, to.Site)
-	require.Len(t, want, 7)
+	require.Len(t, want, 8)
 	for title, post := range want {
 		assert.Equal(t, post, got[title], title)
 	}

@@ -52,7 +52,8 @@ type Category struct {
 type Matter struct {
 	Title     string            `yaml:"title" json:"title"`
 	Slug      string            `yaml:"slug,omitempty" json:"slug,omitempty"`
-	Kind      string            `yaml:"kind,omitempty" json:"kind,omitempty"` // "page"; a post where it is absent
+	Kind      string            `yaml:"kind,omitempty" json:"kind,omitempty"` // "page" or "link"; a post where it is absent
+	Link      string            `yaml:"link,omitempty" json:"link,omitempty"` // of a link item: where it leads
 	Status    string            `yaml:"status" json:"status"`
 	Date      *time.Time        `yaml:"date,omitempty" json:"date,omitempty"` // when it came out, or is to
 	Author    string            `yaml:"author" json:"author"`
@@ -196,7 +197,7 @@ func MatterOf(p store.Post, old []string) Matter {
 		matter.Comments = "closed"
 	}
 	if p.Kind != "post" {
-		matter.Kind = p.Kind
+		matter.Kind, matter.Link = p.Kind, p.Link
 	}
 	if p.CategoryName != nil {
 		matter.Category = *p.CategoryName
@@ -214,6 +215,8 @@ func writePost(out *zip.Writer, site store.Site, p store.Post, old []string, pic
 	matter := MatterOf(p, old)
 	folder, name := "drafts", fmt.Sprintf("%d", p.ID)
 	switch {
+	case p.Status == store.Linked:
+		folder = "links"
 	case p.PublishedAt != nil:
 		folder = "posts"
 	case p.DueAt != nil:

@@ -179,6 +179,9 @@ func Load(ctx context.Context, s *store.Store, now time.Time) error {
 		if err := w.fill(ctx, observatory); err != nil {
 			return fmt.Errorf("filling Quillmoor Observatory: %w", err)
 		}
+		if err := w.linkItems(ctx); err != nil {
+			return err
+		}
 		if err := w.scheduleFirst(ctx); err != nil {
 			return fmt.Errorf("announcing tonight: %w", err)
 		}

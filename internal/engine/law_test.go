@@ -71,6 +71,7 @@ type lawPost struct {
 	evergreen bool
 	expires   int // hours from the beginning; 0: none
 	never     bool
+	linked    bool // a link item
 }
 
 // lawOuting is an outing that an editor planned.
@@ -94,6 +95,7 @@ func drawCondition(t *rapid.T) condition.Node {
 		{Test: condition.Clicks, Match: condition.MatchUnder, N: 3, Days: 20},
 		{Test: condition.Text, Match: condition.MatchAny, Values: []string{"even"}},
 		{Test: condition.Republished, Match: condition.MatchUnder, N: 2},
+		{Test: condition.Kind, Match: condition.MatchAny, Values: []string{"post", "link"}},
 	}).Draw(t, "other")
 	group := rapid.SampledFrom([]condition.Group{condition.AllOf, condition.AllOf, condition.AnyOf}).Draw(t, "group")
 	return condition.Node{Group: group, Parts: []condition.Node{category, other}}
@@ -168,6 +170,7 @@ var lawWorldsDrawn = rapid.Custom(func(t *rapid.T) lawWorld {
 		if rapid.IntRange(0, 3).Draw(t, "scheduled") == 0 {
 			p.scheduled, p.ago = true, -rapid.IntRange(-3*24*60, 80*24*60).Draw(t, "due")
 		}
+		p.linked = !p.scheduled && rapid.IntRange(0, 5).Draw(t, "linked") == 0
 		if rapid.Bool().Draw(t, "event") {
 			p.event = lawBegins.AddDate(0, 0, rapid.IntRange(-20, 80).Draw(t, "date")).Format(time.DateOnly)
 		}
@@ -365,6 +368,10 @@ func (w lawWorld) insert(t *testing.T, s *store.Store, site store.Site, author, 
 		}
 		return tx.SaveCare(ctx, kept, lawBegins)
 	}))
+	if p.linked {
+		_, err := s.DB().ExecContext(ctx, `update posts set kind = 'link', status = 'linked', link = 'https://ridge.example/' || id, slug = '' where id = $1`, id)
+		require.NoError(t, err)
+	}
 	if i%3 == 0 {
 		require.NoError(t, s.InsertClicks(ctx, site.ID, id, lawBegins.AddDate(0, 0, -5).Format(time.DateOnly), 4))
 	}

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -63,8 +64,11 @@ func (f *FeedSays) problem(d act.Desk, allowed reach.Allowed) *act.Invalid {
 	if f.Minutes < minInterval || f.Minutes > maxInterval {
 		return act.Invalidf("minutes", "It is looked at every %d minutes at the most often, and every 30 days at the least.", minInterval)
 	}
-	if f.Becomes != store.FeedPosts && f.Becomes != store.FeedMessages {
+	if !slices.Contains([]string{store.FeedPosts, store.FeedLinks, store.FeedMessages}, f.Becomes) {
 		return act.Invalidf("becomes", "Choose what new items become.")
+	}
+	if f.Becomes == store.FeedLinks {
+		f.Setup.Landing = Goal{As: AsLinks, Doubles: f.Setup.Landing.Doubles}
 	}
 	if f.Setup.Landing.Portion > 0 {
 		return act.Invalidf("setup.landing.portion", "Items of feeds come as they are new, not in portions.")

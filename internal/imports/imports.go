@@ -61,6 +61,7 @@ const (
 	AsDrafts = "drafts"
 	AsShelf  = "shelf"
 	AsPlaced = "placed" // with times, by the rhythm or a pattern
+	AsLinks  = "links"  // as link items, which rules share
 	AsDated  = "dated"  // as the source has them: out where their dates are past, scheduled where they are to come
 )
 
@@ -105,7 +106,7 @@ func (s Setup) problem(zone civil.Zone) *act.Invalid {
 		return act.Invalidf("setup.sheet.fewest", "A row counts from 0 to %d filled cells on.", maxFewest)
 	case len(s.Sheet.Needed) > maxNeeded:
 		return act.Invalidf("setup.sheet.needed", "Name up to %d columns.", maxNeeded)
-	case !slices.Contains([]string{"", AsDrafts, AsShelf, AsPlaced, AsDated}, s.Landing.As):
+	case !slices.Contains([]string{"", AsDrafts, AsShelf, AsPlaced, AsDated, AsLinks}, s.Landing.As):
 		return act.Invalidf("setup.landing.as", "Choose where the posts go.")
 	case s.Landing.Minutes < 0 || s.Landing.Minutes > maxMinutes:
 		return act.Invalidf("setup.landing.minutes", "It may run for 1 to %d minutes.", maxMinutes)

@@ -142,6 +142,14 @@ func (j *judge) take(ctx context.Context, nr int, read articles.Read) (store.Imp
 		line.Notes = append(line.Notes, fmt.Sprintf("“%s” can't be an address; it gets one from its title.", clip(p.Slug)))
 		p.Slug = ""
 	}
+	p.Linked = p.Linked || j.setup.Landing.As == AsLinks
+	if p.Linked && !address.IsWeb(p.Link) {
+		line.State, line.Reason = store.LineLeft, "A link item needs a link that begins with https:// or http://."
+		return line, p, nil
+	}
+	if p.Linked {
+		p.Page, p.Slug = false, ""
+	}
 	if why := unfit(p); why != "" {
 		line.State, line.Reason = store.LineLeft, why
 		return line, p, nil

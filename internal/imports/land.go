@@ -330,7 +330,7 @@ func (l *lander) insert(ctx context.Context, tx *store.Tx, all []landed, now tim
 			state.Rank = &rank
 		}
 		fresh := store.NewPost{Author: l.author(p.Author), Category: l.category(p.Category), Title: p.Title, Body: l.pictured(p, p.Body), Excerpt: p.Excerpt, Fields: p.Fields,
-			Slug: address.Slug(p.Slug), Page: p.Page, OnTop: p.Care.OnTop, CommentsOpen: p.CommentsOpen == nil || *p.CommentsOpen, Featured: l.pictured(p, p.Picture), FeaturedAlt: p.Alt,
+			Slug: address.Slug(p.Slug), Page: p.Page, Link: linkOf(p), OnTop: p.Care.OnTop, CommentsOpen: p.CommentsOpen == nil || *p.CommentsOpen, Featured: l.pictured(p, p.Picture), FeaturedAlt: p.Alt,
 			Evergreen: p.Care.Evergreen, NeverExpires: p.Care.NeverExpires, Expires: p.Care.Expires, Import: l.i.Source, State: state}
 		if fresh.NeverExpires {
 			fresh.Expires = nil
@@ -404,6 +404,13 @@ func (l *lander) state(one landed, now time.Time) (s post.State, note string) {
 	if p.Care.NotBefore != nil || p.Care.Deadline != nil {
 		s = s.Bound(orZero(p.Care.NotBefore), orZero(p.Care.Deadline))
 	}
+	if p.Linked {
+		at := p.At
+		if at.IsZero() || at.After(now) {
+			at = now
+		}
+		return s.Link(at), ""
+	}
 	as := l.setup.Landing.As
 	if as == AsShelf || as == AsPlaced {
 		switch {
@@ -428,6 +435,14 @@ func (l *lander) state(one landed, now time.Time) (s post.State, note string) {
 		return dated(s, p, now), ""
 	}
 	return s, ""
+}
+
+// linkOf is where a link item leads; "" of what is none.
+func linkOf(p intake.Post) string {
+	if p.Linked {
+		return p.Link
+	}
+	return ""
 }
 
 // dated is where a post stands by what its source says.
@@ -475,7 +490,7 @@ func (l *lander) freeSlugs(ctx context.Context, tx *store.Tx, posts []store.NewP
 	given := make(map[string]bool)
 	left := make(map[int]int) // posts without an address yet, and which number they try
 	for n, p := range posts {
-		if p.Slug == "" && (p.State.Status == store.Draft || p.State.Status == store.Binned) {
+		if p.Slug == "" && (p.State.Status == store.Draft || p.State.Status == store.Linked) {
 			continue
 		}
 		if p.Slug == "" {
@@ -571,6 +586,9 @@ func (l *lander) update(ctx context.Context, tx *store.Tx, all []landed, now tim
 		p.Title, p.Body, p.Excerpt, p.Fields = from.Title, l.pictured(from, from.Body), from.Excerpt, from.Fields
 		if c := l.category(from.Category); c != nil || from.Category == "" {
 			p.CategoryID = c
+		}
+		if link := linkOf(from); p.Kind == "link" && link != "" {
+			p.Link = link
 		}
 		if image := l.pictured(from, from.Picture); image != "" {
 			p.FeaturedImage, p.FeaturedAlt = image, from.Alt

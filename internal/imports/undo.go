@@ -112,10 +112,11 @@ type parts struct {
 	Author   int64  `json:"author"`
 	Image    string `json:"image"`
 	Alt      string `json:"alt"`
+	Link     string `json:"link,omitempty"`
 }
 
 func partsOf(p store.Post) parts {
-	return parts{p.CategoryID, p.AuthorID, p.FeaturedImage, p.FeaturedAlt}
+	return parts{p.CategoryID, p.AuthorID, p.FeaturedImage, p.FeaturedAlt, p.Link}
 }
 
 // giveBack gives a post back what it was before a line changed it. Of what stands beside its text, what somebody has set since stays.
@@ -139,6 +140,9 @@ func (r *Runner) giveBack(ctx context.Context, tx *store.Tx, i store.Import, p s
 	}
 	if p.AuthorID == was.After.Author {
 		p.AuthorID = was.Before.Author
+	}
+	if p.Link == was.After.Link && was.Before.Link != "" {
+		p.Link = was.Before.Link
 	}
 	if p.FeaturedImage == was.After.Image {
 		p.FeaturedImage, p.FeaturedAlt = was.Before.Image, was.Before.Alt

@@ -10,13 +10,13 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"net/url"
 	"slices"
 	"strings"
 	"time"
 
 	"dapper.example/internal/act"
 	"dapper.example/internal/channel"
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/words"
@@ -140,7 +140,7 @@ func (d Editor) checkPost(ctx context.Context, q store.Queries, w Wish, now time
 		return err
 	}
 	switch s := p.State(); {
-	case s.IsOut():
+	case s.CanBeShared():
 		return nil
 	case s.Status == store.Scheduled && s.DueAt.After(w.At):
 		return act.Invalidf("at", "“%s” comes out on %s, after that time. Choose a later time.", p.Title,
@@ -163,8 +163,7 @@ func checkItem(i deed.Item) error {
 	if i.Link == "" {
 		return nil
 	}
-	u, err := url.Parse(i.Link)
-	if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || u.User != nil {
+	if !address.IsWeb(i.Link) {
 		return act.Invalidf("link", "Enter a link that begins with https:// or http://.")
 	}
 	return nil

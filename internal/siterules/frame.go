@@ -501,6 +501,9 @@ func (f *Frame) reach(r store.Rule, until time.Time, filter store.FactsFilter) s
 	filter.Evergreen, filter.PublishedBefore = h.Evergreen, h.PublishedBefore
 	if f.acting(r.ID).Stage() != deed.TakingAway || !c.Asks(condition.Status) {
 		filter.Statuses = []string{string(store.Published)}
+		if stage := f.acting(r.ID).Stage(); stage == deed.Sharing || stage == deed.TakingAway && c.Asks(condition.Kind) {
+			filter.Statuses = append(filter.Statuses, string(store.Linked))
+		}
 	}
 	return filter
 }
@@ -576,7 +579,12 @@ func fuller(now, before *condition.Facts) *condition.Facts {
 }
 
 // Link is the address of a post in a message.
-func (b Book) Link(f *condition.Facts) string { return b.Site.Home(b.Public).Full(f.Slug) }
+func (b Book) Link(f *condition.Facts) string {
+	if f.Link != "" {
+		return f.Link
+	}
+	return b.Site.Home(b.Public).Full(f.Slug)
+}
 
 // Short is the address of a short link.
 func (b Book) Short(code string) string {

@@ -38,7 +38,7 @@ func PostDeeds() []PostDeed {
 // Situation is what of a post decides which deeds can be done to it.
 type Situation struct {
 	Status   store.Status
-	Kind     string // post or page
+	Kind     string // post, page or link
 	Title    string
 	HasText  bool
 	Cleared  bool
@@ -66,6 +66,9 @@ func (s Situation) Offered(now time.Time) (offered []PostDeed) {
 
 // Bars says why a deed cannot be done to the post as it stands; nil where it can.
 func (s Situation) Bars(deed PostDeed, now time.Time) *act.Invalid {
+	if s.Kind == "link" && deed != DoBin && deed != DoRestore && deed != DoDelete {
+		return act.Invalidf("kind", "A link item has no page to publish; rules share it as it is.")
+	}
 	draft, scheduled := s.Status == store.Draft, s.Status == store.Scheduled
 	switch deed {
 	case DoClear:

@@ -243,6 +243,7 @@ const (
 	Scheduled   = posts.Scheduled
 	Published   = posts.Published
 	Archived    = posts.Archived
+	Linked      = posts.Linked
 	Binned      = posts.Binned
 )
 
@@ -334,6 +335,7 @@ type (
 const (
 	FeedPosts        = imports.FeedPosts
 	FeedMessages     = imports.FeedMessages
+	FeedLinks        = imports.FeedLinks
 	ImportCollecting = imports.Collecting
 	ImportReading    = imports.Reading
 	ImportProposed   = imports.Proposed

@@ -20,7 +20,7 @@ const page = 500
 
 // stages is what the stages of posts are called where people read them.
 var stages = map[store.Stage]string{"draft": "draft", "handed in": "waiting for review", "cleared": "on the shelf", "scheduled": "scheduled", "held": "on hold",
-	"published": "out", "archived": "archived", "binned": "in the bin"}
+	"published": "out", "archived": "archived", "linked": "link item", "binned": "in the bin"}
 
 // Posts is the table of a filter's posts, in the order in which they came to be: all that is said of them but their texts. What is
 // read of the database is read as the table is written.

@@ -19,6 +19,8 @@ func setSlug(ctx context.Context, d act.Desk, tx *store.Tx, post *store.Post, wi
 	switch {
 	case next == post.Slug:
 		return nil
+	case post.Kind == linkItem:
+		return act.Invalidf("slug", "A link item has no page on the blog, and so no address.")
 	case next == "" && post.Status != store.Draft:
 		return act.Invalidf("slug", "A post that is scheduled or out needs an address.")
 	case slices.Contains(act.OwnPages, next):

@@ -13,6 +13,7 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/letters"
+	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 )
@@ -42,7 +43,8 @@ type Text struct {
 	Slug     *string
 	Excerpt  *string
 	Author   *int64  // of the site's people
-	Kind     *string // post or page
+	Kind     *string // post or page; a link item stays one
+	Link     *string // of a link item
 	Featured *Featured
 	// OnTop keeps it before all others on the blog's front page.
 	OnTop        *bool
@@ -68,6 +70,8 @@ func (t Text) forEditors() string {
 		return "authorId"
 	case t.Kind != nil:
 		return "kind"
+	case t.Link != nil:
+		return "link"
 	case t.OnTop != nil:
 		return "onTop"
 	case t.CommentsOpen != nil:
@@ -132,8 +136,11 @@ func (t Text) Problems() []*act.Invalid {
 	if t.Slug != nil && *t.Slug != "" && address.Slug(*t.Slug) == "" {
 		say("slug", "“%s” has nothing that can be used in an address. Use letters a to z, digits and hyphens.", *t.Slug)
 	}
-	if t.Kind != nil && *t.Kind != "post" && *t.Kind != "page" {
+	if t.Kind != nil && *t.Kind != "post" && *t.Kind != "page" && *t.Kind != linkItem {
 		say("kind", "It is either a post or a page.")
+	}
+	if t.Link != nil && !address.IsWeb(*t.Link) {
+		say("link", "Enter a link that begins with https:// or http://.")
 	}
 	if t.Featured != nil {
 		if why := t.Featured.problem(); why != "" {
@@ -263,7 +270,16 @@ func apply(ctx context.Context, d act.Desk, tx *store.Tx, post *store.Post, text
 	if err := text.care(post); err != nil {
 		return err
 	}
+	if text.Link != nil {
+		if post.Kind != linkItem {
+			return act.Invalidf("link", "Only a link item leads to a page elsewhere.")
+		}
+		post.Link = *text.Link
+	}
 	if text.Kind != nil && *text.Kind != post.Kind {
+		if post.Kind == linkItem || *text.Kind == linkItem {
+			return act.Invalidf("kind", "A link item stays one, and a post doesn't become one. Add another beside it.")
+		}
 		if post.Cleared {
 			return act.Invalidf("kind", "This post is on the shelf, where pages can’t go. Take it off the shelf first.")
 		}
@@ -380,6 +396,45 @@ func BeginDraft(ctx context.Context, d act.Desk, text Text, now time.Time) (stor
 		return err
 	})
 	return begun, err
+}
+
+// linkItem is the kind of posts that are shared, without a page of their own.
+const linkItem = "link"
+
+// OfLinkItem lists what a new link item lacks, by field.
+func (t Text) OfLinkItem() (wrong []*act.Invalid) {
+	if t.Title == nil || strings.TrimSpace(*t.Title) == "" {
+		wrong = append(wrong, act.Invalidf("title", "Give it a title, which messages show."))
+	}
+	if t.Link == nil || !address.IsWeb(*t.Link) {
+		wrong = append(wrong, act.Invalidf("link", "Enter a link that begins with https:// or http://."))
+	}
+	return wrong
+}
+
+// AddLinkItem adds a link item of the actor's, which rules may share from now on. It fails with *act.Invalid.
+func AddLinkItem(ctx context.Context, d act.Desk, text Text, now time.Time) (store.Post, error) {
+	var added store.Post
+	if wrong := text.OfLinkItem(); len(wrong) > 0 {
+		return added, wrong[0]
+	}
+	err := d.Change(ctx, func(tx *store.Tx) error {
+		fresh := store.NewPost{Author: d.Actor, Title: strings.TrimSpace(*text.Title), Link: *text.Link, State: post.State{}.Link(now)}
+		ids, err := tx.InsertPosts(ctx, d.Site.ID, []store.NewPost{fresh}, d.Actor, now)
+		if err != nil {
+			return fmt.Errorf("adding a link item: %w", err)
+		}
+		item, err := tx.LockPost(ctx, d.Site.ID, ids[0])
+		if err != nil {
+			return err
+		}
+		if err := put(ctx, d, tx, &item, text, now); err != nil {
+			return err
+		}
+		added, err = tx.Post(ctx, d.Site.ID, item.ID)
+		return err
+	})
+	return added, err
 }
 
 func orNil(t time.Time) *time.Time {

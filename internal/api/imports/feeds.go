@@ -42,7 +42,7 @@ type FeedBody struct {
 	Address  string        `json:"address"`
 	Minutes  int           `json:"minutes" doc:"from one look to the next"`
 	Existing bool          `json:"existing,omitempty" doc:"items that are there at the first look come too"`
-	Becomes  string        `json:"becomes" enum:"posts,messages" doc:"messages: prepared ones, with a title and a link, to be shared"`
+	Becomes  string        `json:"becomes" enum:"posts,links,messages" doc:"links: link items, which rules share; messages: prepared ones, with a title and a link, to be shared"`
 	Setup    imports.Setup `json:"setup,omitempty"`
 	Paused   bool          `json:"paused,omitempty"`
 }

@@ -50,6 +50,7 @@ type ImportLine struct {
 	Tags     []string          `json:"tags,omitempty"`
 	Author   string            `json:"author,omitempty"`
 	Page     bool              `json:"page,omitempty"`
+	Link     string            `json:"link,omitempty" doc:"of a link item: where it leads"`
 	Date     *time.Time        `json:"date,omitempty"`
 	Picture  string            `json:"picture,omitempty" doc:"the featured image’s address"`
 	Fields   map[string]string `json:"fields,omitempty"`
@@ -89,6 +90,9 @@ func (s part) line(ctx context.Context, site store.Site, one imports.Shown, show
 	}
 	address := func(file string) string { return picturePath(site, one.Import, file) }
 	v.Excerpt, v.Category, v.Tags, v.Author, v.Page, v.Fields, v.Words = p.Excerpt, p.Category, p.Tags, p.Author, p.Page, p.Fields, len(strings.Fields(p.Body))
+	if p.Linked {
+		v.Link = p.Link
+	}
 	v.Picture = p.WithPictures(p.Picture, address)
 	if !p.At.IsZero() {
 		v.Date = &p.At

@@ -46,11 +46,11 @@ func (s part) listOperations(api huma.API) {
 // PostFilter narrows a list of posts.
 type PostFilter struct {
 	Text       string   `json:"text,omitempty" query:"text" maxLength:"200" doc:"words to look for; quotes, or and - as search engines take them"`
-	Stages     []string `json:"stages,omitempty" query:"stages,explode" maxItems:"8" enum:"draft,handed in,cleared,scheduled,held,published,archived,binned" doc:"none: all but the bin"`
+	Stages     []string `json:"stages,omitempty" query:"stages,explode" maxItems:"9" enum:"draft,handed in,cleared,scheduled,held,published,archived,linked,binned" doc:"none: all but link items and the bin"`
 	Authors    []int64  `json:"authors,omitempty" query:"authors,explode" maxItems:"100" doc:"of any of these people"`
 	Categories []int64  `json:"categories,omitempty" query:"categories,explode" maxItems:"100" doc:"in any of these; -1: without one"`
 	Tags       []int64  `json:"tags,omitempty" query:"tags,explode" maxItems:"100" doc:"with any of these"`
-	Kind       string   `json:"kind,omitempty" query:"kind" enum:"post,page"`
+	Kind       string   `json:"kind,omitempty" query:"kind" enum:"post,page,link"`
 	From       string   `json:"from,omitempty" query:"from" doc:"first date, as 2026-11-24"`
 	To         string   `json:"to,omitempty" query:"to" doc:"last date"`
 }
@@ -91,8 +91,8 @@ type listInput struct {
 type ListedPost struct {
 	ID         int64            `json:"id"`
 	Title      string           `json:"title"`
-	Stage      string           `json:"stage" enum:"draft,handed in,cleared,scheduled,held,published,archived,binned"`
-	Kind       string           `json:"kind" enum:"post,page"`
+	Stage      string           `json:"stage" enum:"draft,handed in,cleared,scheduled,held,published,archived,linked,binned"`
+	Kind       string           `json:"kind" enum:"post,page,link"`
 	AuthorID   int64            `json:"authorId"`
 	Author     string           `json:"author"`
 	CategoryID int64            `json:"categoryId" doc:"0 for none"`
@@ -360,7 +360,7 @@ type FoundPost struct {
 	ID     int64  `json:"id"`
 	Title  string `json:"title"`
 	Status string `json:"status"`
-	Kind   string `json:"kind" enum:"post,page"`
+	Kind   string `json:"kind" enum:"post,page,link"`
 	Path   string `json:"path,omitempty" doc:"where readers find it on this server, or will; absent while it has no address"`
 }
 

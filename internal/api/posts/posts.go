@@ -45,15 +45,16 @@ type Post struct {
 	Body         string           `json:"body" doc:"Markdown"`
 	Excerpt      string           `json:"excerpt" doc:"what lists and shares say of it; made from the text where it is empty"`
 	Slug         string           `json:"slug" doc:"its address; made from the title when it is needed, where it is empty"`
-	Kind         string           `json:"kind" enum:"post,page"`
+	Kind         string           `json:"kind" enum:"post,page,link"`
+	Link         string           `json:"link,omitempty" doc:"of a link item: where it leads"`
 	CategoryID   int64            `json:"categoryId" doc:"0 for none"`
 	Category     string           `json:"category,omitempty"`
 	Tags         []string         `json:"tags"`
 	AuthorID     int64            `json:"authorId"`
 	Author       string           `json:"author"`
 	Featured     Featured         `json:"featured"`
-	Status       string           `json:"status" enum:"draft,scheduled,published,archived,binned"`
-	Stage        string           `json:"stage" enum:"draft,handed in,cleared,scheduled,held,published,archived,binned"`
+	Status       string           `json:"status" enum:"draft,scheduled,published,archived,linked,binned"`
+	Stage        string           `json:"stage" enum:"draft,handed in,cleared,scheduled,held,published,archived,linked,binned"`
 	Cleared      bool             `json:"cleared" doc:"released to the queue"`
 	Pinned       bool             `json:"pinned"`
 	Held         bool             `json:"held" doc:"overdue, and held back for an editor"`
@@ -101,7 +102,7 @@ func (s part) post(ctx context.Context, site store.Site, p store.Post) (*postOut
 		Status: string(p.Status), Cleared: p.Cleared, Pinned: p.Pinned, Held: p.Held,
 		NotBefore: operation.MaybePlace(site.Zone(), p.NotBefore), Deadline: operation.MaybePlace(site.Zone(),
 			p.Deadline), Version: p.Version, UpdatedAt: p.UpdatedAt, Notes: notesOf(laid),
-		Excerpt: p.Excerpt, Slug: p.Slug, Kind: p.Kind, AuthorID: p.AuthorID, Featured: Featured{p.FeaturedImage,
+		Excerpt: p.Excerpt, Slug: p.Slug, Kind: p.Kind, Link: p.Link, AuthorID: p.AuthorID, Featured: Featured{p.FeaturedImage,
 			p.FeaturedAlt}, Stage: string(p.Stage),
 		OnTop: p.OnTop, CommentsOpen: p.CommentsOpen, Words: p.Words, Minutes: blog.Minutes(p.Words),
 		NeverExpires: p.NeverExpires, Evergreen: p.Evergreen, Fields: p.Fields, Notice: p.Notice,
@@ -204,6 +205,10 @@ func (s part) postOperations(api huma.API) {
 		DefaultStatus: http.StatusCreated, MaxBodyBytes: maxPostBody,
 	}, s.beginPost)
 	huma.Register(api, huma.Operation{
+		OperationID: "add-link-item", Method: http.MethodPost, Path: "/api/v1/sites/{site}/link-items", Summary: "Add a link item",
+		Description: "A title and a link, which rules share; it has no page of its own.", DefaultStatus: http.StatusCreated, MaxBodyBytes: maxPostBody,
+	}, s.addLinkItem)
+	huma.Register(api, huma.Operation{
 		OperationID: "get-post", Method: http.MethodGet, Path: one, Summary: "One post",
 	}, s.getPost)
 	huma.Register(api, operation.Conflict[StalePost](api, huma.Operation{
@@ -269,7 +274,8 @@ type Writing struct {
 	Body         *string            `json:"body,omitempty" doc:"Markdown"`
 	Excerpt      *string            `json:"excerpt,omitempty"`
 	Slug         *string            `json:"slug,omitempty" doc:"an address that readers may know leads on to the new one"`
-	Kind         *string            `json:"kind,omitempty" enum:"post,page"`
+	Kind         *string            `json:"kind,omitempty" enum:"post,page,link" doc:"a link item stays one"`
+	Link         *string            `json:"link,omitempty" doc:"of a link item: where it leads"`
 	CategoryID   *int64             `json:"categoryId,omitempty" doc:"0 for none"`
 	Tags         *[]string          `json:"tags,omitempty"`
 	AuthorID     *int64             `json:"authorId,omitempty"`
@@ -291,7 +297,7 @@ type ExpiryWish struct {
 func (w Writing) text(at operation.Seat) (writing.Text, error) {
 	text := writing.Text{Title: w.Title, Body: w.Body, Category: w.CategoryID, Tags: w.Tags, Slug: w.Slug,
 		Excerpt: w.Excerpt, Author: w.AuthorID,
-		Kind: w.Kind, OnTop: w.OnTop, CommentsOpen: w.CommentsOpen, Evergreen: w.Evergreen,
+		Kind: w.Kind, Link: w.Link, OnTop: w.OnTop, CommentsOpen: w.CommentsOpen, Evergreen: w.Evergreen,
 		NeverExpires: w.NeverExpires, Fields: w.Fields}
 	if w.Featured != nil {
 		text.Featured = &writing.Featured{Address: w.Featured.Address, Alt: w.Featured.Alt}
@@ -335,6 +341,23 @@ func (s part) beginPost(ctx context.Context, in *beginInput) (*postOutput, error
 	}
 	s.keepLaid(ctx, post.ID, text.Body, laid)
 	return s.post(ctx, desk.Site, post)
+}
+
+func (s part) addLinkItem(ctx context.Context, in *beginInput) (*postOutput, error) {
+	desk := operation.DeskOf(ctx)
+	in.Body.Kind = nil
+	if wrong := (writing.Text{Title: in.Body.Title, Link: in.Body.Link}).OfLinkItem(); len(wrong) > 0 {
+		return nil, operation.Invalid(wrong...)
+	}
+	text, err := in.Body.text(operation.SeatOf(ctx))
+	if err != nil {
+		return nil, err
+	}
+	item, err := writing.AddLinkItem(ctx, desk, text, s.Clock.Now())
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	return s.post(ctx, desk.Site, item)
 }
 
 func (s part) getPost(ctx context.Context, in *operation.PostPath) (*postOutput, error) {

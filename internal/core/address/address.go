@@ -3,9 +3,11 @@ package address
 
 import (
 	"fmt"
+	"net/url"
 	"regexp"
 	"slices"
 	"strings"
+	"unicode"
 
 	"github.com/gosimple/slug"
 )
@@ -13,6 +15,19 @@ import (
 // Path is the address of a post on the blog of a site, without its host; of its front page
 // with an empty slug.
 func Path(site, slug string) string { return "/blog/" + site + "/" + slug }
+
+// maxWeb bounds addresses of the web, in bytes.
+const maxWeb = 2000
+
+// IsWeb tells whether a text is an address of the web that a message may lead to: absolute, of http or https, without a sign-in
+// in it, of at most 2,000 bytes (RFC 3986).
+func IsWeb(text string) bool {
+	if len(text) > maxWeb || strings.ContainsFunc(text, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) }) {
+		return false
+	}
+	u, err := url.Parse(text)
+	return err == nil && (u.Scheme == "https" || u.Scheme == "http") && u.Host != "" && u.User == nil
+}
 
 // MaxSlug keeps addresses readable, in bytes; a word is not cut.
 const MaxSlug = 80

@@ -119,7 +119,8 @@ var Units = []Unit{Hours, Days, Weeks, Months, Years}
 // Facts is all that a condition may ask about one post.
 type Facts struct {
 	Post          int64
-	Kind          string // post or page
+	Kind          string // post, page or link
+	Link          string // of a link item: where it leads
 	Status        string // draft, scheduled, published, archived or binned
 	Title         string
 	Slug          string

@@ -74,6 +74,9 @@ func (l *leaf) explain(f *Facts, at *moment, reasons *[]Reason) bool {
 func (l *leaf) says(f *Facts, at *moment) string {
 	switch l.Test {
 	case Kind:
+		if f.Kind == "link" {
+			return "it is a link item"
+		}
 		return "it is a " + f.Kind
 	case Status:
 		return "it is " + f.Status

@@ -34,7 +34,7 @@ type Form struct {
 
 // Statuses and kinds of posts that conditions know.
 var (
-	Kinds    = []string{"post", "page"}
+	Kinds    = []string{"post", "page", "link"}
 	Statuses = []string{"draft", "scheduled", "published", "archived", "binned"}
 )
 

@@ -112,7 +112,7 @@ func testPhrase(n Node) string {
 	}
 	switch n.Test {
 	case Kind:
-		return not + "of the kind " + values
+		return not + "of the kind " + strings.Replace(values, "link", "link item", 1)
 	case Status:
 		return "that are " + not + values
 	case Category:

@@ -182,7 +182,7 @@ func (w *World) send(o Outing, at time.Time) Deed {
 	s := Saying{Item: o.Item, Wording: o.Wording, Number: o.Number, Extras: o.Extras, Rule: o.Rule, Due: o.At}
 	i, known := w.find(o.Post)
 	if o.Post != 0 {
-		if !known || !stateOf(w.posts[i]).IsOut() {
+		if !known || !stateOf(w.posts[i]).CanBeShared() {
 			return skip("the post was not out at that time.")
 		}
 		s.Post = w.posts[i]

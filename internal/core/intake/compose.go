@@ -144,7 +144,7 @@ func (l *line) compose() error {
 	l.from.Format = format
 	l.date = strings.TrimSpace(a.Date)
 	l.post = Post{Title: a.Title, Body: a.Body, Excerpt: a.Excerpt, Slug: a.Slug, Category: strings.TrimSpace(a.Category), Tags: trimTags(a.Tags),
-		Author: strings.TrimSpace(a.Author), Page: letters.Equal(strings.TrimSpace(a.Kind), "page"), Status: a.Status, Picture: strings.TrimSpace(a.Picture),
+		Author: strings.TrimSpace(a.Author), Page: letters.Equal(strings.TrimSpace(a.Kind), "page"), Linked: letters.Equal(strings.TrimSpace(a.Kind), "link"), Status: a.Status, Picture: strings.TrimSpace(a.Picture),
 		Alt: strings.TrimSpace(a.Alt), Link: strings.TrimSpace(a.Link), Care: a.Care}
 	if len(fields) > 0 {
 		l.post.Fields = fields

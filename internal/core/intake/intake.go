@@ -58,7 +58,7 @@ type Article struct {
 	Category string            `json:"category,omitempty"`
 	Tags     []string          `json:"tags,omitempty"`
 	Author   string            `json:"author,omitempty"`
-	Kind     string            `json:"kind,omitempty"`    // "page"; a post else
+	Kind     string            `json:"kind,omitempty"`    // "page", or "link" for a link item; a post else
 	Date     string            `json:"date,omitempty"`    // when it came out, or is to
 	Status   string            `json:"status,omitempty"`  // what the source says it is
 	Picture  string            `json:"picture,omitempty"` // a file of the source, or an address
@@ -94,6 +94,7 @@ type Post struct {
 	Tags         []string          `json:"tags,omitempty"`
 	Author       string            `json:"author,omitempty"` // as the source says; nobody of the blog perhaps
 	Page         bool              `json:"page,omitempty"`
+	Linked       bool              `json:"linked,omitempty"` // a link item, to be shared, without a page of its own
 	At           time.Time         `json:"at,omitzero"`
 	Status       string            `json:"status,omitempty"`
 	Picture      string            `json:"picture,omitempty"` // an address, or a PictureMark; "" for none

@@ -25,6 +25,7 @@ const (
 	Published Status = "published"
 	Archived  Status = "archived"
 	Binned    Status = "binned"
+	Linked    Status = "linked" // a link item: shared by rules, without a page
 )
 
 // State is where a post stands. Its zero times are none.
@@ -57,6 +58,16 @@ type State struct {
 
 // IsOut tells whether readers find the post in lists and feeds.
 func (s State) IsOut() bool { return s.Status == Published }
+
+// CanBeShared tells whether messages about the post may be sent: readers find what it tells of.
+func (s State) CanBeShared() bool { return s.Status == Published || s.Status == Linked }
+
+// Link makes a new post a link item, of a moment.
+func (s State) Link(at time.Time) State {
+	s = s.offPlan()
+	s.Status, s.PublishedAt, s.FirstPublishedAt = Linked, at, at
+	return s
+}
 
 // offPlan is the state without its place on the shelf or in the plan.
 func (s State) offPlan() State {

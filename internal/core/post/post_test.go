@@ -37,7 +37,13 @@ func TestChanges(t *testing.T) {
 		TimesRepublished: 2, Slot: slot}
 	archived := post.State{Status: post.Archived, PublishedAt: at(-30), FirstPublishedAt: at(-30), ArchivedAt: at(-2),
 		Notice: "Old."}
+	item := post.State{Status: post.Linked, PublishedAt: at(-7), FirstPublishedAt: at(-7)}
 	for name, c := range map[string]struct{ is, want post.State }{
+		"link":                {post.State{}.Link(at(-7)), item},
+		"bin a link item":     {item.Bin(at(0)), post.State{Status: post.Binned, PublishedAt: at(-7), FirstPublishedAt: at(-7), BinnedAt: at(0), BinnedFrom: post.Linked}},
+		"restore a link item": {item.Bin(at(0)).Restore(), item},
+		"undo the bin of one": {item.Bin(at(0)).Undo(item, at(1)), item},
+
 		"clear":     {handed.Clear(7), post.State{Status: post.Draft, Cleared: true, Rank: rank(7), Deadline: at(90)}},
 		"unclear":   {shelved.Unclear(), post.State{Status: post.Draft, NotBefore: at(2)}},
 		"hand in":   {draft.HandIn(at(0)), post.State{Status: post.Draft, HandedInAt: at(0)}},

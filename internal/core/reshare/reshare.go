@@ -16,6 +16,7 @@ import (
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/post"
 )
 
 // Order is the order in which posts are shared.
@@ -89,7 +90,7 @@ func (r *Reshare) Room(w *deed.World) deed.Room {
 // Judge tells whether the rule may share a post now, and until when that stays so.
 func (r *Reshare) Judge(c deed.Case) (bool, time.Time) {
 	f, past, at := c.Facts, c.Past, c.At
-	if f.Status != "published" || r.Excluded[f.Post] || r.Most > 0 && past.OnChannel >= r.Most ||
+	if !shareable(f) || r.Excluded[f.Post] || r.Most > 0 && past.OnChannel >= r.Most ||
 		r.Picked != nil && !r.Picked[f.Post] || r.Once && past.N > 0 || past.Waits {
 		return false, time.Time{}
 	}
@@ -113,6 +114,11 @@ func (r *Reshare) Judge(c deed.Case) (bool, time.Time) {
 		until = civil.Sooner(until, r.Oldest.After(f.Published, zone))
 	}
 	return caught, until
+}
+
+// shareable tells whether readers find what a message tells of: a post that is out, or where a link item leads.
+func shareable(f *condition.Facts) bool {
+	return post.State{Status: post.Status(f.Status)}.CanBeShared()
 }
 
 // nears is from when on an outing of the post that is planned on one of the channels is too near
@@ -145,7 +151,7 @@ func (r *Reshare) Why(c deed.Case) condition.Verdict {
 	var kept []string
 	zone := r.Pace.Zone
 	switch {
-	case f.Status != "published":
+	case !shareable(f):
 		kept = append(kept, "it is "+f.Status+", not published")
 	case r.Excluded[f.Post]:
 		kept = append(kept, "it was excluded from this rule by hand")

@@ -37,6 +37,8 @@ func TestThePool(t *testing.T) {
 		{func(_ *reshare.Reshare, f *condition.Facts, _ *deed.Past) { f.Category = "B" }, "its category is B"},
 		{func(_ *reshare.Reshare, f *condition.Facts, _ *deed.Past) { f.Status = "archived" },
 			"it is archived, not published"},
+		{func(_ *reshare.Reshare, f *condition.Facts, _ *deed.Past) { f.Kind, f.Status = "link", "linked" }, ""},
+		{func(_ *reshare.Reshare, f *condition.Facts, _ *deed.Past) { f.Kind, f.Status = "link", "binned" }, "it is binned, not published"},
 		{func(r *reshare.Reshare, _ *condition.Facts, _ *deed.Past) { r.Excluded = map[int64]bool{7: true} },
 			"excluded from this rule by hand"},
 		{func(r *reshare.Reshare, _ *condition.Facts, _ *deed.Past) {

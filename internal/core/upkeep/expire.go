@@ -71,6 +71,12 @@ func (e *Expire) outOfReach(f *condition.Facts) string {
 		return "it was excluded from this rule by hand"
 	case f.Status == "scheduled":
 		return "it is scheduled; a rule takes nothing out of the plan"
+	case f.Status == "linked" && !e.Condition.Asks(condition.Kind):
+		return "it is a link item; a rule looks at those only where its condition asks for the kind"
+	case f.Status == "linked" && e.Action != Bin:
+		return "it is a link item, which can only go to the bin"
+	case f.Status == "linked":
+		return ""
 	case !e.Condition.Asks(condition.Status) && f.Status != "published":
 		return "it is " + f.Status + ", not published"
 	case e.Action == Archive && f.Status != "published":

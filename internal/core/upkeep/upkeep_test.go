@@ -50,9 +50,15 @@ func TestWhatEachActionLooksAt(t *testing.T) {
 			Values: []string{"binned"}}, ""},
 		{upkeep.ToDraft, "draft", condition.Node{Test: condition.Status, Match: condition.MatchNone,
 			Values: []string{"binned"}}, "it is draft already"},
+		{upkeep.Bin, "linked", evergreen, "it is a link item; a rule looks at those only where its condition asks for the kind"},
+		{upkeep.Bin, "linked", condition.Node{Test: condition.Kind, Match: condition.MatchAny, Values: []string{"link"}}, ""},
+		{upkeep.Archive, "linked", condition.Node{Test: condition.Kind, Match: condition.MatchAny, Values: []string{"link"}},
+			"it is a link item, which can only go to the bin"},
+		{upkeep.ToDraft, "linked", condition.Node{Test: condition.Kind, Match: condition.MatchAny, Values: []string{"link"}},
+			"it is a link item, which can only go to the bin"},
 	} {
 		e := upkeep.Expire{RuleBase: rule(t, c.node), Action: c.action}
-		f := condition.Facts{Post: 5, Status: c.status, Published: noon.AddDate(0, -1, 0), Evergreen: true}
+		f := condition.Facts{Post: 5, Status: c.status, Kind: map[bool]string{true: "link", false: "post"}[c.status == "linked"], Published: noon.AddDate(0, -1, 0), Evergreen: true}
 		k := e.Condition.At(noon)
 		asked := deed.Case{Facts: &f, At: noon, Moment: &k}
 		caught, _ := e.Judge(asked)

@@ -9,6 +9,7 @@ import (
 // What the items of feeds become.
 const (
 	FeedPosts    = "posts"
+	FeedLinks    = "links"    // link items, which rules share
 	FeedMessages = "messages" // prepared messages, to be shared, with a title and a link of no page of the blog
 )
 

@@ -16,7 +16,7 @@ import (
 // PostFilter says which posts a list shows; what is empty does not narrow it.
 type PostFilter struct {
 	Text       string  // words of title, excerpt or text; a search engine's quotes, or and - are understood
-	Stages     []Stage // empty: all but the bin
+	Stages     []Stage // empty: all but link items and the bin
 	Authors    []int64 // of any of these
 	Categories []int64 // in any of these; NoCategory: without one
 	Tags       []int64 // with any of these
@@ -112,7 +112,7 @@ func (f PostFilter) where(siteID int64, stages bool) (from, where string, args [
 		if len(f.Stages) > 0 {
 			parts = append(parts, "posts.stage = any("+arg(f.Stages)+"::text[])")
 		} else {
-			parts = append(parts, "posts.stage <> 'binned'")
+			parts = append(parts, "posts.stage not in ('binned', 'linked')")
 		}
 	}
 	if len(f.Authors) > 0 {

@@ -27,6 +27,7 @@ type NewPost struct {
 	TagSlugs     []string   `json:"tag_slugs"` // as they stand in addresses, in the order of Tags
 	Slug         string     `json:"slug"`
 	Page         bool       `json:"page"`
+	Link         string     `json:"link"` // of a link item
 	OnTop        bool       `json:"on_top"`
 	CommentsOpen bool       `json:"comments_open"`
 	Featured     string     `json:"featured"`
@@ -71,7 +72,7 @@ func (t *Tx) InsertPosts(ctx context.Context, siteID int64, all []NewPost, actor
 		with given as materialized (
 			select r.*, nextval(pg_get_serial_sequence('posts', 'id')) as id, nextval(pg_get_serial_sequence('texts', 'id')) as text
 			from json_to_recordset($2::json) r (n integer, author bigint, category bigint, title text, body text, excerpt text, fields jsonb, tags jsonb, slug text,
-				page boolean, on_top boolean, comments_open boolean, featured text, featured_alt text, evergreen boolean, never_expires boolean, expires timestamptz,
+				page boolean, link text, on_top boolean, comments_open boolean, featured text, featured_alt text, evergreen boolean, never_expires boolean, expires timestamptz,
 				import text, state json)
 			order by r.n
 		), s as (
@@ -82,11 +83,11 @@ func (t *Tx) InsertPosts(ctx context.Context, siteID int64, all []NewPost, actor
 			insert into texts (id, site_id, post_id, title, body, excerpt, tags, fields, actor_id, at) overriding system value
 			select text, $1, id, title, body, excerpt, tags, fields, $3, $4 from given
 		), added as (
-			insert into posts (id, site_id, author_id, category_id, title, slug, excerpt, fields, words, kind, on_top, comments_open, featured_image, featured_alt, evergreen,
+			insert into posts (id, site_id, author_id, category_id, title, slug, excerpt, fields, words, kind, link, on_top, comments_open, featured_image, featured_alt, evergreen,
 				never_expires, expires_at, import, text_id, created_at, updated_at, changed_at,
 				status, cleared, shelf_rank, due_at, pinned, rhythm_id, slot_date, slot_opening, slot_ordinal, published_at, first_published_at, archived_at, notice, not_before, deadline)
 			overriding system value
-			select id, $1, author, category, title, slug, excerpt, fields, words_of(body), case when page then 'page' else 'post' end, on_top, comments_open, featured, featured_alt, evergreen,
+			select id, $1, author, category, title, slug, excerpt, fields, words_of(body), case when page then 'page' when link <> '' then 'link' else 'post' end, link, on_top, comments_open, featured, featured_alt, evergreen,
 				never_expires, expires, import, text, $4, $4, $4,
 				s.status, coalesce(s.cleared, false), s.shelf_rank, s.due_at, coalesce(s.pinned, false), s.rhythm_id, s.slot_date, s.slot_opening, s.slot_ordinal, s.published_at,
 				s.first_published_at, s.archived_at, coalesce(s.notice, ''), s.not_before, s.deadline

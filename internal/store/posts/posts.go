@@ -36,6 +36,7 @@ const (
 	Published = post.Published
 	Archived  = post.Archived
 	Binned    = post.Binned
+	Linked    = post.Linked
 )
 
 // Post is a post with its author's and category's names and its tags.
@@ -70,7 +71,8 @@ type Post struct {
 	CreatedAt    time.Time  `db:"created_at"`
 	UpdatedAt    time.Time  `db:"updated_at"`
 
-	Kind             string     `db:"kind"` // post or page
+	Kind             string     `db:"kind"` // post, page or link
+	Link             string     `db:"link"` // of a link item: where it leads
 	Excerpt          string     `db:"excerpt"`
 	Fields           db.Fields  `db:"fields"` // custom fields
 	OnTop            bool       `db:"on_top"`
@@ -100,7 +102,7 @@ type Stage string
 
 // Stages lists all stages, in the order of a post's life.
 func Stages() []Stage {
-	return []Stage{"draft", "handed in", "cleared", "scheduled", "held", "published", "archived", "binned"}
+	return []Stage{"draft", "handed in", "cleared", "scheduled", "held", "published", "archived", "linked", "binned"}
 }
 
 // Slot names the slot the post sits in, or is the zero SlotID.
@@ -111,7 +113,7 @@ func (p Post) Slot() rhythm.SlotID {
 const selectPost = `
 	select posts.id, posts.site_id, author_id, category_id, title, posts.slug, status, cleared, shelf_rank, due_at, pinned,
 		rhythm_id, slot_date, slot_opening, slot_ordinal, published_at, not_before, deadline, held, version, posts.created_at, updated_at,
-		kind, excerpt, fields, on_top, comments_open, featured_image, featured_alt, evergreen, import, changed_at, expires_at, never_expires,
+		kind, link, excerpt, fields, on_top, comments_open, featured_image, featured_alt, evergreen, import, changed_at, expires_at, never_expires,
 		first_published_at, republished_at, times_republished, archived_at, notice, words, handed_in_at, binned_at, binned_from, stage,
 		(select body from texts where texts.id = text_id) as body, text_id, users.name as author_name, users.about as author_about, categories.name as category_name, categories.slug as category_slug,
 		(select coalesce(json_agg(tags.name order by tags.name), '[]') from post_tags join tags on tags.id = tag_id
@@ -199,12 +201,12 @@ func (t *Tx) saveText(ctx context.Context, p Post, actor *int64, now time.Time, 
 	}
 	if err := t.run.Exec(ctx, `
 		update posts set category_id = $3, version = version + 1, updated_at = $4,
-			slug = $5, author_id = $6, kind = $7, featured_image = $8, featured_alt = $9, on_top = $10, comments_open = $11,
+			slug = $5, author_id = $6, kind = $7, featured_image = $8, featured_alt = $9, on_top = $10, comments_open = $11, link = $13,
 			text_id = texts.id, title = texts.title, excerpt = texts.excerpt, fields = texts.fields, words = texts.words,
 			changed_at = case when texts.title = posts.title and texts.body = live.body then changed_at else $4 end
 		from texts, texts live
 		where posts.site_id = $1 and posts.id = $2 and texts.id = $12 and live.id = posts.text_id`,
-		p.SiteID, p.ID, p.CategoryID, now, p.Slug, p.AuthorID, p.Kind, p.FeaturedImage, p.FeaturedAlt, p.OnTop, p.CommentsOpen, text.ID); err != nil {
+		p.SiteID, p.ID, p.CategoryID, now, p.Slug, p.AuthorID, p.Kind, p.FeaturedImage, p.FeaturedAlt, p.OnTop, p.CommentsOpen, text.ID, p.Link); err != nil {
 		return err
 	}
 	if was == 0 {

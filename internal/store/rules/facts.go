@@ -67,6 +67,7 @@ const factsPage = 5000
 type factsRow struct {
 	ID          int64
 	Kind        string
+	Link        string
 	Status      string
 	Title       string
 	Slug        string
@@ -130,7 +131,7 @@ func (q Queries) read(ctx context.Context, siteID int64, f FactsFilter) ([]*cond
 		n := 0
 		err := q.run.Each(ctx, func(rows *sqlx.Rows) error {
 			var r factsRow
-			if err := rows.Scan(&r.ID, &r.Kind, &r.Status, &r.Title, &r.Slug, &r.Text, &r.Excerpt, &r.Category, &r.Tags, &r.Author,
+			if err := rows.Scan(&r.ID, &r.Kind, &r.Link, &r.Status, &r.Title, &r.Slug, &r.Text, &r.Excerpt, &r.Category, &r.Tags, &r.Author,
 				&r.Published, &r.First, &r.Republished, &r.Changed, &r.Expires, &r.Never, &r.Fields, &r.OnTop, &r.Takes, &r.Days,
 				&r.Comments, &r.Image, &r.Evergreen, &r.Words, &r.Shared, &r.Again, &r.Import, &r.Wordings, &r.InText, &r.Clicks); err != nil {
 				return err
@@ -203,7 +204,7 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 		}
 	}
 	return `
-		select posts.id, kind, status, title, posts.slug, ` + text + ` as text, excerpt, coalesce(categories.name, '') as category,
+		select posts.id, kind, link, status, title, posts.slug, ` + text + ` as text, excerpt, coalesce(categories.name, '') as category,
 			(select json_agg(tags.name order by tags.name) from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
 			users.name as author, published_at, first_published_at, republished_at, coalesce(changed_at, posts.created_at) as changed,
 			expires_at, never_expires, fields, on_top, comments_open and site.takes and kind = 'post' as takes_comments, site.comments_days, coalesce(comment_counts.n, 0) as comments, featured_image <> '' as image, evergreen, words,
@@ -229,7 +230,7 @@ func folded(names []string) []string {
 }
 
 func (r factsRow) facts() *condition.Facts {
-	f := &condition.Facts{Post: r.ID, Kind: r.Kind, Status: r.Status, Title: r.Title, Slug: r.Slug, Text: r.Text,
+	f := &condition.Facts{Post: r.ID, Kind: r.Kind, Link: r.Link, Status: r.Status, Title: r.Title, Slug: r.Slug, Text: r.Text,
 		Excerpt:  r.Excerpt,
 		Category: r.Category, Tags: r.Tags, Author: r.Author, Changed: r.Changed, Fields: r.Fields, OnTop: r.OnTop, CommentsOpen: r.Takes, CommentDays: r.Days, Comments: r.Comments,
 		FeaturedImage: r.Image, Evergreen: r.Evergreen, Words: r.Words, Shared: r.Shared, Republished: r.Again, Import: r.Import,

@@ -36,7 +36,7 @@ func (t *Tx) InsertShortLink(ctx context.Context, l ShortLink) error {
 func (q Queries) ShortLink(ctx context.Context, code string) (ShortLink, error) {
 	var l ShortLink
 	err := q.run.One(ctx, &l, `
-		select short_links.*, coalesce(posts.slug, '') as slug, coalesce(posts.status, '') as status, sites.slug as site, sites.host, sites.zone
+		select code, short_links.site_id, post_id, outing_id, query, coalesce(nullif(url, ''), posts.link, '') as url, coalesce(posts.slug, '') as slug, coalesce(posts.status, '') as status, sites.slug as site, sites.host, sites.zone
 		from short_links left join posts on posts.id = post_id join sites on sites.id = short_links.site_id where code = $1`, code)
 	return l, err
 }

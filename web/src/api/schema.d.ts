@@ -1612,6 +1612,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/link-items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add a link item
+         * @description A title and a link, which rules share; it has no page of its own.
+         */
+        post: operations["add-link-item"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/logbook": {
         parameters: {
             query?: never;
@@ -4573,10 +4593,10 @@ export interface components {
         Feed: {
             address: string;
             /**
-             * @description messages: prepared ones, with a title and a link, to be shared
+             * @description links: link items, which rules share; messages: prepared ones, with a title and a link, to be shared
              * @enum {string}
              */
-            becomes: "posts" | "messages";
+            becomes: "posts" | "links" | "messages";
             /** @description items that are there at the first look come too */
             existing?: boolean;
             /** Format: int64 */
@@ -4607,10 +4627,10 @@ export interface components {
         FeedBody: {
             address: string;
             /**
-             * @description messages: prepared ones, with a title and a link, to be shared
+             * @description links: link items, which rules share; messages: prepared ones, with a title and a link, to be shared
              * @enum {string}
              */
-            becomes: "posts" | "messages";
+            becomes: "posts" | "links" | "messages";
             /** @description items that are there at the first look come too */
             existing?: boolean;
             /**
@@ -4740,7 +4760,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "post" | "page";
+            kind: "post" | "page" | "link";
             /** @description where readers find it on this server, or will; absent while it has no address */
             path?: string;
             status: string;
@@ -4947,6 +4967,8 @@ export interface components {
             /** @description its text as readers would see it */
             html?: string;
             key: string;
+            /** @description of a link item: where it leads */
+            link?: string;
             /** @description what was done with it, and what could not be */
             notes: string[];
             /** Format: int64 */
@@ -5128,14 +5150,14 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "post" | "page";
+            kind: "post" | "page" | "link";
             onTop: boolean;
             pinned: boolean;
             slug: string;
             /** @description a stretch of the text in which it was found */
             snippet?: components["schemas"]["Marked"][];
             /** @enum {string} */
-            stage: "draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned";
+            stage: "draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "linked" | "binned";
             tags: string[];
             title: string;
             updated: components["schemas"]["Place"];
@@ -6157,7 +6179,9 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "post" | "page";
+            kind: "post" | "page" | "link";
+            /** @description of a link item: where it leads */
+            link?: string;
             /**
              * Format: int64
              * @description to read it
@@ -6176,9 +6200,9 @@ export interface components {
             /** @description its address; made from the title when it is needed, where it is empty */
             slug: string;
             /** @enum {string} */
-            stage: "draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned";
+            stage: "draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "linked" | "binned";
             /** @enum {string} */
-            status: "draft" | "scheduled" | "published" | "archived" | "binned";
+            status: "draft" | "scheduled" | "published" | "archived" | "linked" | "binned";
             tags: string[];
             /** @description may be empty while the post is a draft */
             title: string;
@@ -6199,9 +6223,9 @@ export interface components {
             /** @description first date, as 2026-11-24 */
             from?: string;
             /** @enum {string} */
-            kind?: "post" | "page";
-            /** @description none: all but the bin */
-            stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
+            kind?: "post" | "page" | "link";
+            /** @description none: all but link items and the bin */
+            stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "linked" | "binned")[];
             /** @description with any of these */
             tags?: number[];
             /** @description words to look for; quotes, or and - as search engines take them */
@@ -6233,13 +6257,13 @@ export interface components {
             /** @description first date, as 2026-11-24 */
             from?: string;
             /** @enum {string} */
-            kind?: "post" | "page";
+            kind?: "post" | "page" | "link";
             /** @enum {string} */
             order?: "up" | "down";
             /** @enum {string} */
             sort?: "changed" | "date" | "title" | "words" | "relevance";
-            /** @description none: all but the bin */
-            stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
+            /** @description none: all but link items and the bin */
+            stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "linked" | "binned")[];
             /** @description with any of these */
             tags?: number[];
             /** @description words to look for; quotes, or and - as search engines take them */
@@ -7049,10 +7073,10 @@ export interface components {
         SaveFeedInputBody: {
             address: string;
             /**
-             * @description messages: prepared ones, with a title and a link, to be shared
+             * @description links: link items, which rules share; messages: prepared ones, with a title and a link, to be shared
              * @enum {string}
              */
-            becomes: "posts" | "messages";
+            becomes: "posts" | "links" | "messages";
             /** @description items that are there at the first look come too */
             existing?: boolean;
             /**
@@ -8021,8 +8045,13 @@ export interface components {
             fields?: {
                 [key: string]: string;
             };
-            /** @enum {string} */
-            kind?: "post" | "page";
+            /**
+             * @description a link item stays one
+             * @enum {string}
+             */
+            kind?: "post" | "page" | "link";
+            /** @description of a link item: where it leads */
+            link?: string;
             neverExpires?: boolean;
             onTop?: boolean;
             /** @description an address that readers may know leads on to the new one */
@@ -8055,8 +8084,13 @@ export interface components {
             fields?: {
                 [key: string]: string;
             };
-            /** @enum {string} */
-            kind?: "post" | "page";
+            /**
+             * @description a link item stays one
+             * @enum {string}
+             */
+            kind?: "post" | "page" | "link";
+            /** @description of a link item: where it leads */
+            link?: string;
             neverExpires?: boolean;
             onTop?: boolean;
             /** @description an address that readers may know leads on to the new one */
@@ -12408,6 +12442,42 @@ export interface operations {
             };
         };
     };
+    "add-link-item": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Writing"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Post"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-logbook": {
         parameters: {
             query?: {
@@ -13540,15 +13610,15 @@ export interface operations {
             query?: {
                 /** @description words to look for; quotes, or and - as search engines take them */
                 text?: string;
-                /** @description none: all but the bin */
-                stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
+                /** @description none: all but link items and the bin */
+                stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "linked" | "binned")[];
                 /** @description of any of these people */
                 authors?: number[];
                 /** @description in any of these; -1: without one */
                 categories?: number[];
                 /** @description with any of these */
                 tags?: number[];
-                kind?: "post" | "page";
+                kind?: "post" | "page" | "link";
                 /** @description first date, as 2026-11-24 */
                 from?: string;
                 /** @description last date */
@@ -13664,15 +13734,15 @@ export interface operations {
             query?: {
                 /** @description words to look for; quotes, or and - as search engines take them */
                 text?: string;
-                /** @description none: all but the bin */
-                stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
+                /** @description none: all but link items and the bin */
+                stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "linked" | "binned")[];
                 /** @description of any of these people */
                 authors?: number[];
                 /** @description in any of these; -1: without one */
                 categories?: number[];
                 /** @description with any of these */
                 tags?: number[];
-                kind?: "post" | "page";
+                kind?: "post" | "page" | "link";
                 /** @description first date, as 2026-11-24 */
                 from?: string;
                 /** @description last date */
@@ -16461,15 +16531,15 @@ export interface operations {
             query?: {
                 /** @description words to look for; quotes, or and - as search engines take them */
                 text?: string;
-                /** @description none: all but the bin */
-                stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "binned")[];
+                /** @description none: all but link items and the bin */
+                stages?: ("draft" | "handed in" | "cleared" | "scheduled" | "held" | "published" | "archived" | "linked" | "binned")[];
                 /** @description of any of these people */
                 authors?: number[];
                 /** @description in any of these; -1: without one */
                 categories?: number[];
                 /** @description with any of these */
                 tags?: number[];
-                kind?: "post" | "page";
+                kind?: "post" | "page" | "link";
                 /** @description first date, as 2026-11-24 */
                 from?: string;
                 /** @description last date */

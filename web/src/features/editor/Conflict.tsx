@@ -8,6 +8,7 @@ const names: Record<keyof Fields, string> = {
   title: "title",
   body: "text",
   excerpt: "excerpt",
+  link: "link",
   slug: "address",
   kind: "post or page",
   categoryId: "category",

@@ -11,6 +11,7 @@ import { useCommands } from "../../ui/commands";
 import { Autosave, newPost, type Post } from "./autosave";
 import { Conflict } from "./Conflict";
 import { useOpenedPost } from "./editor";
+import { LinkField, LinkItemText } from "./LinkField";
 import { Margin } from "./Margin";
 import { SaveState } from "./SaveState";
 import { SeeIt } from "./SecretLinks";
@@ -81,7 +82,7 @@ function Editor({ site, opened, onBegun }: EditorProps) {
         <div className="flex items-center gap-3">
           <SaveState state={state} />
           <span className="ml-auto">
-            <SeeIt site={site} autosave={autosave} />
+            {fields.kind !== "link" && <SeeIt site={site} autosave={autosave} />}
           </span>
         </div>
         <h1 className="sr-only">{fields.title || "Untitled"}</h1>
@@ -106,8 +107,16 @@ function Editor({ site, opened, onBegun }: EditorProps) {
             {errors.title}
           </p>
         )}
-        <AddressField site={site} autosave={autosave} state={state} />
-        <Writing site={site} autosave={autosave} state={state} />
+        {fields.kind === "link" ? (
+          <LinkField autosave={autosave} state={state} />
+        ) : (
+          <AddressField site={site} autosave={autosave} state={state} />
+        )}
+        {fields.kind === "link" ? (
+          <LinkItemText autosave={autosave} state={state} />
+        ) : (
+          <Writing site={site} autosave={autosave} state={state} />
+        )}
       </section>
       <Margin site={site} autosave={autosave} state={state} editor={role !== "contributor"} />
     </main>

@@ -119,7 +119,7 @@ export function LinkSheet({ site, onClose, onLink }: Props) {
   );
 }
 
-const linkable = (p: Found) => p.status !== "binned";
+const linkable = (p: Found) => p.status !== "binned" && p.kind !== "link";
 
 /** An address without its beginning, as people write them: example.org/a */
 function bare(text: string): string | undefined {

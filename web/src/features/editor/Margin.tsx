@@ -24,6 +24,7 @@ type Props = { site: string; autosave: Autosave; state: State; editor: boolean }
 export function Margin({ site, autosave, state, editor }: Props) {
   const topics = useTopics(site);
   const { fields, errors, post } = state;
+  const item = fields.kind === "link";
   return (
     <aside aria-label="About the post" className="w-full shrink-0 pt-1 lg:w-68">
       <Standing site={site} autosave={autosave} state={state} editor={editor} />
@@ -55,21 +56,23 @@ export function Margin({ site, autosave, state, editor }: Props) {
           onChange={(featured) => autosave.edit({ featured })}
         />
       </Fold>
-      <Fold
-        title="Excerpt"
-        summary={fields.excerpt || "The beginning of the text"}
-        trouble={Boolean(errors.excerpt)}
-      >
-        <TextArea
-          label="Excerpt"
-          hideLabel
-          rows={4}
-          value={fields.excerpt}
-          error={errors.excerpt}
-          hint="For lists, feeds and messages. Where it is empty, they take the beginning of the text."
-          onChange={(e) => autosave.edit({ excerpt: e.target.value })}
-        />
-      </Fold>
+      {!item && (
+        <Fold
+          title="Excerpt"
+          summary={fields.excerpt || "The beginning of the text"}
+          trouble={Boolean(errors.excerpt)}
+        >
+          <TextArea
+            label="Excerpt"
+            hideLabel
+            rows={4}
+            value={fields.excerpt}
+            error={errors.excerpt}
+            hint="For lists, feeds and messages. Where it is empty, they take the beginning of the text."
+            onChange={(e) => autosave.edit({ excerpt: e.target.value })}
+          />
+        </Fold>
+      )}
       {editor && post.status === "draft" && post.id !== 0 && (
         <Fold title="Not before, deadline" summary={bounds(state)}>
           <BoundsForm
@@ -81,7 +84,7 @@ export function Margin({ site, autosave, state, editor }: Props) {
           />
         </Fold>
       )}
-      {editor && (
+      {editor && !item && (
         <Fold title="Upkeep" summary={upkeep(fields)} trouble={Boolean(errors.expires)}>
           <UpkeepFields autosave={autosave} state={state} />
         </Fold>
@@ -91,11 +94,11 @@ export function Margin({ site, autosave, state, editor }: Props) {
           <PostSharing
             site={site}
             post={{ id: post.id, title: post.title }}
-            out={post.status === "published" || post.status === "archived"}
+            out={["published", "archived", "linked"].includes(post.status)}
           />
         </Fold>
       )}
-      {post.id !== 0 && <PostPlaces site={site} post={post.id} />}
+      {post.id !== 0 && !item && <PostPlaces site={site} post={post.id} />}
       <Fold
         title="Custom fields"
         summary={
@@ -107,14 +110,16 @@ export function Margin({ site, autosave, state, editor }: Props) {
       >
         <CustomFields autosave={autosave} state={state} />
       </Fold>
-      {editor && (
+      {editor && !item && (
         <Fold title="Author and kind" summary={authorAndKind(state)} trouble={Boolean(errors.authorId)}>
           <AuthorAndKind site={site} autosave={autosave} state={state} />
         </Fold>
       )}
-      <Fold title="Share a preview link" summary="For somebody to read before it is out">
-        <SecretLinks site={site} autosave={autosave} />
-      </Fold>
+      {!item && (
+        <Fold title="Share a preview link" summary="For somebody to read before it is out">
+          <SecretLinks site={site} autosave={autosave} />
+        </Fold>
+      )}
     </aside>
   );
 }

@@ -41,6 +41,8 @@ export function Standing({ site, autosave, state, editor }: Props) {
 function Said({ site, post }: { site: string; post: Post }) {
   const almanac = `/${site}?post=${post.id}`;
   if (post.id === 0) return <p className="text-soft">A new draft. It is kept once you write something.</p>;
+  if (post.stage === "linked")
+    return <p>A link item: your rules share its title and link. It has no page on the blog.</p>;
   if (post.stage === "draft") return <p>{post.kind === "page" ? "Draft of a page" : "Draft"}</p>;
   if (post.stage === "handed in") return <p>Waiting for review, sent by {post.author}.</p>;
   if (post.stage === "cleared")

@@ -20,7 +20,7 @@ export type Fields = Pick<
   | "evergreen"
   | "neverExpires"
   | "fields"
-> & { expires: { date?: string; clock?: string } };
+> & { link: string; expires: { date?: string; clock?: string } };
 
 type Field = keyof Fields;
 
@@ -84,6 +84,7 @@ const fieldNames: Field[] = [
   "body",
   "excerpt",
   "slug",
+  "link",
   "kind",
   "categoryId",
   "tags",
@@ -107,6 +108,7 @@ export function fieldsOf(post: Post): Fields {
     body: post.body,
     excerpt: post.excerpt,
     slug: post.slug,
+    link: post.link ?? "",
     kind: post.kind,
     categoryId: post.categoryId,
     tags: post.tags,

@@ -25,6 +25,7 @@ const becoming = [
   { value: "drafts", name: "drafts" },
   { value: "shelf", name: "posts on the shelf" },
   { value: "placed", name: "scheduled posts, by the rhythm" },
+  { value: "links", name: "link items, for rules to share" },
   { value: "messages", name: "prepared messages with a link, to share" },
 ];
 
@@ -39,7 +40,7 @@ export function FeedSheet({ site, feed, onClose }: Props) {
   const set = (change: Partial<FeedBody>) => setBody((b) => ({ ...b, ...change }));
   const refusal = [save.error, preview.error].find((e) => e instanceof Refusal);
   const wrong = (field: string) => (refusal instanceof Refusal ? refusal.field(field) : undefined);
-  const as = body.becomes === "messages" ? "messages" : (body.setup?.landing?.as ?? "drafts");
+  const as = body.becomes !== "posts" ? body.becomes : (body.setup?.landing?.as ?? "drafts");
   const known = intervals.some((i) => i.value === body.minutes);
   return (
     <Sheet
@@ -127,7 +128,7 @@ export function FeedSheet({ site, feed, onClose }: Props) {
                 options={becoming}
                 onChange={(to) =>
                   set({
-                    becomes: to === "messages" ? "messages" : "posts",
+                    becomes: to === "messages" || to === "links" ? to : "posts",
                     setup: {
                       ...body.setup,
                       landing: { ...body.setup?.landing, as: to === "messages" ? undefined : to },

@@ -16,6 +16,7 @@ const ways = [
   { value: "shelf", name: "On the shelf" },
   { value: "placed", name: "Scheduled, each with a time" },
   { value: "dated", name: "With the dates of their source" },
+  { value: "links", name: "Link items, for rules to share" },
 ];
 
 /** How often a portion comes, to begin with. */

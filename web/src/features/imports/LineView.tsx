@@ -10,6 +10,7 @@ export function LineView({ line: l, whole = false }: { line: Line; whole?: boole
     l.tags?.map((t) => `#${t}`).join(" "),
     l.author && `by ${l.author}`,
     l.page && "a page",
+    l.link && `a link item, to ${l.link}`,
     l.date && shownMoment(l.date),
     l.words !== undefined && l.words > 0 && `${l.words} words`,
   ].filter(Boolean);

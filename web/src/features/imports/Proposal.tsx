@@ -98,6 +98,13 @@ function WhereAtOnce({ of: i }: { of: WholeImport }) {
   if (as === "drafts") return <p className="mb-3 text-sm text-soft">They become drafts.</p>;
   if (as === "shelf")
     return <p className="mb-3 text-sm text-soft">They go on the shelf, after what is there.</p>;
+  if (as === "links") {
+    return (
+      <p className="mb-3 text-sm text-soft">
+        They become link items: rules share their titles and links. They have no page on the blog.
+      </p>
+    );
+  }
   if (as === "dated") {
     return (
       <p className="mb-3 text-sm text-soft">

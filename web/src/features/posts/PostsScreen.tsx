@@ -3,11 +3,12 @@ import { useMemo, useState } from "react";
 import { useParams } from "react-router";
 import { TroubleHere } from "../../ui/Trouble";
 import { useSession } from "../session/session";
+import { AddLinkItem } from "./AddLinkItem";
 import { BulkBar } from "./BulkBar";
 import { useColumns } from "./columns";
 import { FilterBar } from "./FilterBar";
 import { PostsTable } from "./PostsTable";
-import { stages, useCounts, useFilter, usePosts, type Filter } from "./posts";
+import { shownStages, useCounts, useFilter, usePosts, type Filter } from "./posts";
 import { StageRail } from "./StageRail";
 
 /** All posts and drafts: found, narrowed, put in order, and dealt with many at a time. */
@@ -47,6 +48,7 @@ export default function PostsScreen() {
       <StageRail site={site} counts={counts} chosen={filter.stage} onChoose={(stage) => narrow({ stage })} />
       <section aria-label="Posts" className="min-w-0 flex-1">
         <h1 className="sr-only">Posts</h1>
+        {editor && filter.stage === "linked" && <AddLinkItem site={site} />}
         <FilterBar
           site={site}
           filter={filter}
@@ -97,5 +99,5 @@ export default function PostsScreen() {
 function totalOf(counts: Record<string, number> | undefined, filter: Filter): number {
   if (!counts) return 0;
   if (filter.stage) return counts[filter.stage] ?? 0;
-  return stages.filter((s) => s.stage !== "binned").reduce((sum, s) => sum + (counts[s.stage] ?? 0), 0);
+  return shownStages.reduce((sum, s) => sum + (counts[s.stage] ?? 0), 0);
 }

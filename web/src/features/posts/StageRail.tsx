@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { useWaiting } from "../comments/comments";
-import { stages, type Stage } from "./posts";
+import { shownStages, stages, type Stage } from "./posts";
 
 type Props = {
   site: string;
@@ -13,9 +13,7 @@ type Props = {
 export function StageRail({ site, counts, chosen, onChoose }: Props) {
   const waiting = useWaiting(site);
   const most = Math.max(1, ...stages.map((s) => counts?.[s.stage] ?? 0));
-  const all = stages
-    .filter((s) => s.stage !== "binned")
-    .reduce((sum, s) => sum + (counts?.[s.stage] ?? 0), 0);
+  const all = shownStages.reduce((sum, s) => sum + (counts?.[s.stage] ?? 0), 0);
   return (
     <nav
       aria-label="Stages"

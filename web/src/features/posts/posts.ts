@@ -18,8 +18,12 @@ export const stages: { stage: Stage; name: string; one: string }[] = [
   { stage: "held", name: "On hold", one: "on hold" },
   { stage: "published", name: "Out", one: "out" },
   { stage: "archived", name: "Archived", one: "archived" },
+  { stage: "linked", name: "Link items", one: "link item" },
   { stage: "binned", name: "Bin", one: "in the bin" },
 ];
+
+/** Those that a list of all posts shows. */
+export const shownStages = stages.filter((s) => s.stage !== "binned" && s.stage !== "linked");
 
 export function stageWord(stage: Stage): string {
   return stages.find((s) => s.stage === stage)?.one ?? stage;
@@ -31,7 +35,7 @@ export type Filter = {
   authors: number[];
   categories: number[];
   tags: number[];
-  kind: "" | "post" | "page";
+  kind: "" | "post" | "page" | "link";
   from: string;
   to: string;
   sort: Sort;
