@@ -36,7 +36,9 @@ func TestItemsOfAFeedBecomeLinkItems(t *testing.T) {
 	a.refill("Link", "street-sky.example")
 	a.sees("begins with https:// or http://")
 	a.refill("Link", "https://street-sky.example/balcony/2")
-	a.eventually(func() bool { return a.leadsTo("Counting meteors from a balcony") == "https://street-sky.example/balcony/2" })
+	a.eventually(func() bool {
+		return a.leadsTo("Counting meteors from a balcony") == "https://street-sky.example/balcony/2"
+	})
 
 	a.open("/quillmoor/posts?stages=linked")
 	a.click("Add a link item…")
