@@ -114,6 +114,9 @@ func (d Date) Compare(other Date) int {
 	return 0
 }
 
+// Parts are the year, the month and the day of the month.
+func (d Date) Parts() (year int, month time.Month, day int) { return d.midnight().Date() }
+
 // Weekday returns the day of the week.
 func (d Date) Weekday() time.Weekday { return d.midnight().Weekday() }
 
