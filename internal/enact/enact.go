@@ -93,6 +93,8 @@ var doers = map[deed.Kind]doer{
 	deed.KindSkip:      each(skip),
 	deed.KindSetAside:  each(setAside),
 	deed.KindAsk:       each(ask),
+	deed.KindTimedEdit: each(timedEdit),
+	deed.KindHoldEdit:  each(holdEdit),
 }
 
 // each makes a doer of a function that does one deed.

@@ -21,6 +21,7 @@ import (
 	"dapper.example/internal/core/forecast"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/reshare"
+	"dapper.example/internal/core/revise"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/core/upkeep"
 	"dapper.example/internal/outings"
@@ -61,6 +62,14 @@ type lawWorld struct {
 	rest    []civil.Date
 	says    []store.Announcement // by the number of the channel, and of the post where one is its own
 	silent  bool                 // the third channel is paused
+	edits   []lawEdit
+}
+
+// lawEdit is a prepared change of a post.
+type lawEdit struct {
+	post, in int    // the number of the post; minutes from the beginning
+	what     string // it changes
+	yearly   bool
 }
 
 type lawPost struct {
@@ -196,6 +205,10 @@ var lawWorldsDrawn = rapid.Custom(func(t *rapid.T) lawWorld {
 			Post: store.ID(rapid.SampledFrom([]int{0, 0, 1, 2, 3}).Draw(t, "announced of")), After: rapid.SampledFrom([]int{0, 20, 3000}).Draw(t, "so long after"),
 			Text: "New: {title} {link}"})
 	}
+	for range rapid.IntRange(0, 6).Draw(t, "edits") {
+		w.edits = append(w.edits, lawEdit{post: rapid.IntRange(0, len(w.posts)-1).Draw(t, "edited"), in: rapid.SampledFrom([]int{-50, 1440, 1441, rapid.IntRange(1, 60*24*60).Draw(t, "edited in")}).Draw(t, "edited at"),
+			what: rapid.SampledFrom([]string{"title", "body", "category", "event", "tags", "slug", "excerpt", "clash", "nothing"}).Draw(t, "edits what"), yearly: rapid.IntRange(0, 4).Draw(t, "yearly") == 0})
+	}
 	for _, kind := range store.RuleKinds {
 		most := 3
 		if kind == store.Republish {
@@ -259,6 +272,9 @@ func (w lawWorld) make(t *testing.T, s *store.Store) store.Site {
 			return err
 		}))
 	}
+	for _, e := range w.edits {
+		e.make(t, s, site, user.ID, categories, posts[e.post])
+	}
 	for _, r := range w.rules {
 		r.SiteID, r.CreatedAt, r.ArmedAt, r.ServedAt = site.ID, lawBegins, &lawBegins, &lawBegins
 		if r.Kind == store.Reshare {
@@ -282,6 +298,42 @@ func (w lawWorld) make(t *testing.T, s *store.Store) store.Site {
 	site, err = s.Site(ctx, site.ID)
 	require.NoError(t, err)
 	return site
+}
+
+// make prepares the change.
+func (e lawEdit) make(t *testing.T, s *store.Store, site store.Site, user int64, categories []int64, post int64) {
+	ctx := t.Context()
+	p, err := s.Post(ctx, site.ID, post)
+	require.NoError(t, err)
+	row := store.TimedEdit{SiteID: site.ID, Post: post, User: &user, Base: store.Wording{Text: p.Says()}, Wanted: store.Wording{Text: p.Says()},
+		DueAt: lawBegins.Add(time.Duration(e.in) * time.Minute), CreatedAt: lawBegins}
+	wanted := &row.Wanted.Text
+	switch e.what {
+	case "title":
+		wanted.Title = fmt.Sprintf("Edited in {year} after %d", e.in)
+	case "body":
+		wanted.Body += "\n\nAn even newer paragraph."
+	case "category":
+		wanted.Category = categories[(e.post+1)%2]
+	case "event":
+		wanted.Fields = map[string]string{"event": lawBegins.AddDate(0, 0, 30).Format(time.DateOnly)}
+	case "tags":
+		wanted.Tags = []string{"Night walks", "hill"}
+	case "slug":
+		wanted.Slug = "moved"
+	case "excerpt":
+		wanted.Excerpt = "In short."
+	case "clash":
+		row.Base.Title, wanted.Title = "What it never was", "What it is not to be"
+	}
+	if e.yearly {
+		yearly := revise.YearlyOf(row.DueAt, site.Zone())
+		row.Yearly.Yearly = &yearly
+	}
+	require.NoError(t, s.InTx(ctx, func(tx *store.Tx) error {
+		_, err := tx.InsertEdit(ctx, row)
+		return err
+	}))
 }
 
 // announce has the site, and some posts themselves, say what is shared when they come out.

@@ -24,6 +24,10 @@ func (b Book) Decide(ctx context.Context, tx *store.Tx, now time.Time) (deed.Dec
 	if err := f.AddPlanned(ctx, tx.Queries, b.Site.ID, now); err != nil {
 		return deed.Decision{}, nil, err
 	}
+	// What they change is locked, so that it is merged with what the post says until then.
+	if err := f.addEdits(ctx, tx.Queries, b.Site.ID, now, store.FactsFilter{}, tx.LockLiveTexts); err != nil {
+		return deed.Decision{}, nil, err
+	}
 	w := deed.NewWorld(f.Scene)
 	rule := w.Due(now)
 	if rule == 0 {

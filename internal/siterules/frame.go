@@ -84,6 +84,9 @@ func (b Book) Frame(ctx context.Context, q store.Queries, now time.Time, overrid
 	if err := f.readAnnouncements(ctx, q, b.Site.ID); err != nil {
 		return nil, err
 	}
+	if err := f.readEdits(ctx, q, b.Site.ID); err != nil {
+		return nil, err
+	}
 	if f.Scene.Lists, err = Lists(ctx, q, b.Site.ID); err != nil {
 		return nil, err
 	}
@@ -456,6 +459,9 @@ func (f *Frame) AddReachable(ctx context.Context, q store.Queries, siteID int64,
 	waiting, expiring := needs, needs
 	waiting.Statuses, expiring.OwnExpiry = []string{string(store.Scheduled)}, true
 	if err := f.addPlanned(ctx, q, siteID, until, needs); err != nil {
+		return err
+	}
+	if err := f.addEdits(ctx, q, siteID, until, needs, q.LiveTexts); err != nil {
 		return err
 	}
 	filters := []store.FactsFilter{waiting, expiring}

@@ -36,5 +36,7 @@ const (
 	DeedAnnounce = "announce"  // what is shared when posts come out, or a list of words, was changed
 	DeedComments = "comments"  // readers' comments were approved, put into the bin or brought back
 	DeedImport   = "import"    // posts were brought in
+	DeedPrepare  = "prepare"   // a timed edit was prepared, changed or dropped by hand
+	DeedText     = "text"      // a post says again what an earlier version of it said
 	DeedPeople   = "people"    // somebody was invited, joined, left or got another role
 )

@@ -228,6 +228,11 @@ type (
 	Month         = posts.Month
 	ReadyPost     = posts.ReadyPost
 	Text          = posts.Text
+	TimedEdit     = posts.TimedEdit
+	EditMark      = posts.EditMark
+	EditState     = posts.EditState
+	Wording       = posts.Wording
+	EachYear      = posts.EachYear
 )
 
 const (
@@ -244,6 +249,10 @@ const (
 	Published   = posts.Published
 	Archived    = posts.Archived
 	Linked      = posts.Linked
+	EditWaiting = posts.EditWaiting
+	EditHeld    = posts.EditHeld
+	EditApplied = posts.EditApplied
+	EditDropped = posts.EditDropped
 	Binned      = posts.Binned
 )
 

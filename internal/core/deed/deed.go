@@ -10,11 +10,12 @@
 // before it did, in the order of their Stage:
 //
 //  1. publications: overdue ones by the site's catch-up choice, then those on time;
-//  2. posts whose own expiry has come, in order of that time;
-//  3. rules that take posts away, 4. rules that bring them out again;
-//  5. outings that are only wished for get their minutes, and planned ones whose minute has
+//  2. timed edits of posts that are out, in order of their time;
+//  3. posts whose own expiry has come, in order of that time;
+//  4. rules that take posts away, 5. rules that bring them out again;
+//  6. outings that are only wished for get their minutes, and planned ones whose minute has
 //     come go out;
-//  6. rules that share, those of a stage in the editor's order.
+//  7. rules that share, those of a stage in the editor's order.
 //
 // So a post that expires at a minute is neither republished nor shared at that minute,
 // and one that has just come out is not shared until its distance is kept.
@@ -74,11 +75,12 @@ const (
 	ComesBack Effect = "comes back" // a post that is out comes out again
 	TakenAway Effect = "taken away" // a post is not out any more
 	Said      Effect = "said"       // a message goes to a channel
+	Changed   Effect = "changed"    // a post that is out says something else
 	NothingOf Effect = "nothing"    // nothing changes for readers
 )
 
 // all has a deed of each type.
-var all = []Deed{Publish{}, Move{}, Hold{}, Archive{}, ToDraft{}, Bin{}, Republish{}, Share{}, Plan{}, Skip{}, SetAside{}, Ask{}}
+var all = []Deed{Publish{}, Move{}, Hold{}, Archive{}, ToDraft{}, Bin{}, Republish{}, Share{}, Plan{}, Skip{}, SetAside{}, Ask{}, TimedEdit{}, HoldEdit{}}
 
 // Kinds lists the names of all deeds with one of the effects; of all deeds where none is
 // given.

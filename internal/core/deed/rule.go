@@ -43,6 +43,7 @@ type Stage int
 // The stages.
 const (
 	Publications Stage = iota
+	Editing            // timed edits
 	OwnExpiries
 	TakingAway // rules that take posts away
 	BringingBack

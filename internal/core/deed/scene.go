@@ -6,6 +6,7 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/revise"
 	"dapper.example/internal/core/rhythm"
 )
 
@@ -42,7 +43,13 @@ type Scene struct {
 	Announcements    []Announcement
 	OwnAnnouncements map[int64][]Announcement
 	Pasts            []Record
-	Refusals         []Refusal // by the networks, still in force when the scene was made
+	// Edits are the timed edits that wait. Those that are asked about have their texts, and their posts are in Live; Categories are then all
+	// of the site, and Slugs say which posts the addresses that they want belong to.
+	Edits      []Edit
+	Live       map[int64]revise.Text
+	Categories map[int64]string
+	Slugs      map[string]int64
+	Refusals   []Refusal // by the networks, still in force when the scene was made
 
 	Site  int64         // its number, for short links
 	Lists message.Lists // for alternatives in wordings

@@ -2,6 +2,7 @@ package deed
 
 import (
 	"cmp"
+	"maps"
 	"slices"
 	"time"
 
@@ -9,6 +10,7 @@ import (
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/post"
+	"dapper.example/internal/core/revise"
 	"dapper.example/internal/core/rhythm"
 )
 
@@ -29,6 +31,9 @@ type World struct {
 	published int
 	expiring  []int // posts with an expiry of their own, by time
 	voices    map[int64]*Voice
+	edits     []Edit // by time
+	live      map[int64]revise.Text
+	slugs     map[string]int64
 	sources   []source // in the order in which they have their turns
 	turns     []*Turn  // those of them that are rules
 }
@@ -70,6 +75,7 @@ func NewWorld(s Scene) *World {
 		w.voices[c.ID] = &Voice{Channel: c, taken: slices.Clone(c.Recent), past: make(map[int]said),
 			refused: make(map[int][]Refusal)}
 	}
+	w.edits, w.live, w.slugs = slices.SortedFunc(slices.Values(s.Edits), editsInOrder), maps.Clone(s.Live), maps.Clone(s.Slugs)
 	w.planOutings(s.Planned)
 	for _, r := range s.Refusals {
 		if i, known := w.find(r.Post); known && w.voices[r.Channel] != nil {
@@ -91,7 +97,7 @@ func (w *World) addSources() {
 		x, y := a.rule.Base(), b.rule.Base()
 		return cmp.Or(cmp.Compare(a.stage(), b.stage()), cmp.Compare(x.Position, y.Position), cmp.Compare(x.ID, y.ID))
 	})
-	w.sources = []source{publications{w}, expiries{w}, placing{w}, outings{w}}
+	w.sources = []source{publications{w}, timedEdits{w}, expiries{w}, placing{w}, outings{w}}
 	for _, t := range w.turns {
 		w.sources = append(w.sources, t)
 	}
@@ -255,7 +261,9 @@ func (w *World) Zone() civil.Zone { return w.scene.Zone }
 func (w *World) Published() int { return w.published }
 
 // Size is how many posts, outings and rules the world has to decide on.
-func (w *World) Size() int { return len(w.posts) + len(w.scheduled) + len(w.planned) + len(w.turns) }
+func (w *World) Size() int {
+	return len(w.posts) + len(w.scheduled) + len(w.planned) + len(w.edits) + len(w.turns)
+}
 
 // Rule is a rule as it is in the world now; ok is false where there is none of the number.
 func (w *World) Rule(id int64) (r Rule, ok bool) {

@@ -5,6 +5,7 @@ package revise
 
 import (
 	"maps"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -108,6 +109,20 @@ func Changed(from, to Text) (changed []Part) {
 		}
 	}
 	return changed
+}
+
+// ownPicture finds the keys of the blog's pictures in a text.
+var ownPicture = regexp.MustCompile(`/pictures/([0-9a-z]{16})`)
+
+// Pictures is how many pictures of the blog the text shows beside its featured image.
+func (t Text) Pictures() int {
+	keys := make(map[string]bool)
+	for _, found := range ownPicture.FindAllStringSubmatch(t.Body, -1) {
+		if !strings.Contains(t.Image, found[1]) {
+			keys[found[1]] = true
+		}
+	}
+	return len(keys)
 }
 
 // yearMark stands for the year in texts that come every year.

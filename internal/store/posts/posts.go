@@ -186,16 +186,21 @@ func (q Queries) BlankDraft(ctx context.Context, siteID, authorID int64) (Post, 
 // SaveText writes what an editor can write of a post, which is locked, and counts its
 // version up. Its text is a new version where it says something else than the live one.
 func (t *Tx) SaveText(ctx context.Context, p Post, actor *int64, now time.Time) error {
-	return t.saveText(ctx, p, actor, now, sitting)
+	return t.saveText(ctx, p, actor, "", now, sitting)
 }
 
 // SaveVersion is SaveText for a text that is a version of its own, however little time has passed since the last.
 func (t *Tx) SaveVersion(ctx context.Context, p Post, actor *int64, now time.Time) error {
-	return t.saveText(ctx, p, actor, now, 0)
+	return t.saveText(ctx, p, actor, "", now, 0)
 }
 
-func (t *Tx) saveText(ctx context.Context, p Post, actor *int64, now time.Time, sitting time.Duration) error {
-	text, was, err := t.newText(ctx, p, actor, now, sitting)
+// SaveBecause is SaveVersion for a text that nobody wrote by hand: why there is one, is a sentence.
+func (t *Tx) SaveBecause(ctx context.Context, p Post, actor *int64, why string, now time.Time) error {
+	return t.saveText(ctx, p, actor, why, now, 0)
+}
+
+func (t *Tx) saveText(ctx context.Context, p Post, actor *int64, why string, now time.Time, sitting time.Duration) error {
+	text, was, err := t.newText(ctx, p, actor, why, now, sitting)
 	if err != nil {
 		return fmt.Errorf("writing the text of post %d: %w", p.ID, err)
 	}

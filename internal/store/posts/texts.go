@@ -24,6 +24,8 @@ type Text struct {
 	Words    int        `db:"words"`
 	Actor    *int64     `db:"actor_id"` // nil: nobody of this installation
 	At       time.Time  `db:"at"`
+	Name     string     `db:"name"` // that an editor gave it; "": none
+	Why      string     `db:"why"`  // there is one that nobody wrote by hand, a sentence; "": somebody did
 	Who      string     `db:"who"`  // the actor's name; read only
 	Live     bool       `db:"live"` // the post points at it; read only
 }
@@ -62,7 +64,7 @@ func sorted(names []string) []string { return slices.Sorted(slices.Values(names)
 // live one, and returns the one that is to be live. Where was is not 0, the version of that
 // number is replaced by it and may go: what one person writes in one sitting, which lasts so long, is one
 // version, unless it was out meanwhile.
-func (t *Tx) newText(ctx context.Context, p Post, actor *int64, now time.Time, sitting time.Duration) (text Text, was int64, err error) {
+func (t *Tx) newText(ctx context.Context, p Post, actor *int64, why string, now time.Time, sitting time.Duration) (text Text, was int64, err error) {
 	var live Text
 	if err := t.run.One(ctx, &live,
 		selectText+` where texts.id = (select text_id from posts where site_id = $1 and id = $2)`, p.SiteID, p.ID); err != nil {
@@ -72,7 +74,7 @@ func (t *Tx) newText(ctx context.Context, p Post, actor *int64, now time.Time, s
 		return live, 0, nil
 	}
 	from := &live.ID
-	if live.Actor != nil && actor != nil && *live.Actor == *actor && !now.Before(live.At) &&
+	if live.Actor != nil && actor != nil && *live.Actor == *actor && live.Name == "" && live.Why == "" && !now.Before(live.At) &&
 		now.Sub(live.At) < sitting &&
 		(p.PublishedAt == nil || p.PublishedAt.Before(live.At)) {
 		was, from = live.ID, live.MadeFrom
@@ -82,9 +84,9 @@ func (t *Tx) newText(ctx context.Context, p Post, actor *int64, now time.Time, s
 		return live, 0, err
 	}
 	err = t.run.One(ctx, &text, `
-		insert into texts (site_id, post_id, made_from, title, body, excerpt, tags, fields, actor_id, at)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) returning *`,
-		p.SiteID, p.ID, from, p.Title, p.Body, p.Excerpt, string(tags), p.Fields, actor, now)
+		insert into texts (site_id, post_id, made_from, title, body, excerpt, tags, fields, actor_id, at, why)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) returning *`,
+		p.SiteID, p.ID, from, p.Title, p.Body, p.Excerpt, string(tags), p.Fields, actor, now, why)
 	return text, was, err
 }
 
