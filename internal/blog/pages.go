@@ -15,6 +15,7 @@ import (
 	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/revise"
 	"dapper.example/internal/core/words"
 	"dapper.example/internal/letters"
 	"dapper.example/internal/picture"
@@ -585,9 +586,14 @@ func PreviewPath(siteSlug, secret string) string { return address.Path(siteSlug,
 
 // servePreview shows a post as it will be, to whoever has the link.
 func (b *Blog) servePreview(v visit) error {
-	post, until, err := v.Store.Previewed(v.r.Context(), v.site.ID, secrets.Hash(v.param("secret")), v.Now())
+	post, link, err := v.Store.Previewed(v.r.Context(), v.site.ID, secrets.Hash(v.param("secret")), v.Now())
 	if err != nil {
 		return err
+	}
+	if link.Edit != nil {
+		if post, err = v.edited(post, *link.Edit); err != nil {
+			return err
+		}
 	}
 	if post.PublishedAt == nil {
 		at := v.Now()
@@ -604,9 +610,29 @@ func (b *Blog) servePreview(v visit) error {
 		return err
 	}
 	p.Hidden, p.Meta, p.Canonical = true, meta{}, ""
+	until := link.ExpiresAt
 	p.Preview = dateOf(v.site, until) + v.site.Zone().In(until).Format(", 15:04")
 	v.w.Header().Set("Referrer-Policy", "no-referrer")
 	return v.show(http.StatusOK, v.post, p)
+}
+
+// edited is a post as a timed edit will leave it: where they clash, with the edit's word.
+func (v visit) edited(post store.Post, id int64) (store.Post, error) {
+	e, err := v.Store.TimedEdit(v.r.Context(), v.site.ID, id)
+	if err != nil {
+		return post, err
+	}
+	wanted := e.Wanted.Text
+	if e.Yearly.Yearly != nil {
+		year, _, _ := v.site.Zone().DateOf(e.DueAt).Parts()
+		wanted = wanted.InYear(year)
+	}
+	if e.State == store.EditWaiting || e.State == store.EditHeld {
+		merged, clashes := revise.Merge(e.Base.Text, wanted, post.Says())
+		merged, _ = revise.Settle(e.Base.Text, wanted, post.Says(), slices.Repeat([]revise.Choice{revise.Ours}, len(clashes)))
+		post.Say(merged)
+	}
+	return post, nil
 }
 
 func (b *Blog) serveMissing(v visit) error {

@@ -19,7 +19,8 @@ type Said struct {
 	Care revise.Text `json:"care"` // without title, body, excerpt, tags and fields, which the version has
 }
 
-func saidOf(edit int64, p store.Post) Said {
+// SaidOf is what a post says now; edit is the timed edit that is about, 0: none.
+func SaidOf(edit int64, p store.Post) Said {
 	care := p.Says()
 	care.Title, care.Body, care.Excerpt, care.Tags, care.Fields = "", "", "", nil, nil
 	return Said{edit, p.TextID, care}
@@ -52,10 +53,10 @@ func timedEdit(ctx context.Context, w *work, d deed.TimedEdit) error {
 		return fmt.Errorf("noting that it was applied: %w", err)
 	}
 	line := w.line(d.Base, deed.KindTimedEdit)
-	if line.Before, err = json.Marshal(saidOf(e.ID, before)); err != nil {
+	if line.Before, err = json.Marshal(SaidOf(e.ID, before)); err != nil {
 		return err
 	}
-	if line.After, err = json.Marshal(saidOf(e.ID, after)); err != nil {
+	if line.After, err = json.Marshal(SaidOf(e.ID, after)); err != nil {
 		return err
 	}
 	return w.tx.Log(ctx, line)

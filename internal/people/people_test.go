@@ -473,17 +473,17 @@ func TestPreviewsAndCalendars(t *testing.T) {
 	ctx := t.Context()
 	draft := h.Draft(t, "A draft")
 	for _, life := range []time.Duration{0, -time.Hour, people.MaxPreviewLife + 1} {
-		_, _, err := h.MakePreview(ctx, h.Site, h.owner.ID, draft.ID, life, pgtest.Noon)
+		_, _, err := h.MakePreview(ctx, h.Site, h.owner.ID, people.PreviewOf{Post: draft.ID}, life, pgtest.Noon)
 		refused(t, "days", "from 1 to 90 days", err)
 	}
-	_, _, err := h.MakePreview(ctx, h.Site, h.owner.ID, 999, time.Hour, pgtest.Noon)
+	_, _, err := h.MakePreview(ctx, h.Site, h.owner.ID, people.PreviewOf{Post: 999}, time.Hour, pgtest.Noon)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	_, secret, err := h.MakePreview(ctx, h.Site, h.owner.ID, draft.ID, time.Hour, pgtest.Noon)
+	_, secret, err := h.MakePreview(ctx, h.Site, h.owner.ID, people.PreviewOf{Post: draft.ID}, time.Hour, pgtest.Noon)
 	require.NoError(t, err)
 	shown, until, err := h.q().Previewed(ctx, h.Site.ID, secrets.Hash(secret), pgtest.Noon)
 	require.NoError(t, err)
 	assert.Equal(t, draft.ID, shown.ID)
-	assert.True(t, until.Equal(pgtest.Noon.Add(time.Hour)))
+	assert.True(t, until.ExpiresAt.Equal(pgtest.Noon.Add(time.Hour)))
 	for _, ask := range []struct {
 		secret string
 		site   int64
@@ -524,7 +524,7 @@ func TestSecretsAreNotKept(t *testing.T) {
 	require.NoError(t, err)
 	_, token, err := h.MakeToken(ctx, h.Site, h.owner.ID, "Script", people.Scopes(), time.Hour, pgtest.Noon)
 	require.NoError(t, err)
-	_, preview, err := h.MakePreview(ctx, h.Site, h.owner.ID, draft.ID, time.Hour, pgtest.Noon)
+	_, preview, err := h.MakePreview(ctx, h.Site, h.owner.ID, people.PreviewOf{Post: draft.ID}, time.Hour, pgtest.Noon)
 	require.NoError(t, err)
 	_, calendar, err := h.MakeCalendar(ctx, store.CalendarFeed{SiteID: h.Site.ID, User: h.owner.ID, Name: "Mine"},
 		pgtest.Noon)

@@ -15,18 +15,24 @@ const (
 	maxPreviews    = 20
 )
 
+// PreviewOf is what a secret link shows: a post as it is, or as a timed edit will leave it.
+type PreviewOf struct {
+	Post int64
+	Edit *int64 // of that post; nil: none
+}
+
 // MakePreview makes a secret link to a post as it is and will be until it ends, and
 // returns its secret.
-func (h House) MakePreview(ctx context.Context, site store.Site, user, post int64, life time.Duration,
+func (h House) MakePreview(ctx context.Context, site store.Site, user int64, of PreviewOf, life time.Duration,
 	now time.Time) (store.PreviewLink, string, error) {
-	link := store.PreviewLink{SiteID: site.ID, Post: post, User: user, CreatedAt: now, ExpiresAt: now.Add(life)}
+	link := store.PreviewLink{SiteID: site.ID, Post: of.Post, Edit: of.Edit, User: user, CreatedAt: now, ExpiresAt: now.Add(life)}
 	if life <= 0 || life > MaxPreviewLife {
 		return link, "", invalid("days", "A link lasts from 1 to %d days.", MaxPreviewLife/(24*time.Hour))
 	}
-	if _, err := h.Store.Post(ctx, site.ID, post); err != nil {
+	if _, err := h.Store.Post(ctx, site.ID, of.Post); err != nil {
 		return link, "", err
 	}
-	there, err := h.Store.PreviewLinks(ctx, site.ID, post, now)
+	there, err := h.Store.PreviewLinks(ctx, site.ID, of.Post, now)
 	if err != nil {
 		return link, "", err
 	}
@@ -37,7 +43,7 @@ func (h House) MakePreview(ctx context.Context, site store.Site, user, post int6
 	secret, hash := secrets.New()
 	link.Hash = hash
 	if link.ID, err = h.Store.InsertPreviewLink(ctx, link); err != nil {
-		return link, "", fmt.Errorf("making a link to post %d: %w", post, err)
+		return link, "", fmt.Errorf("making a link to post %d: %w", of.Post, err)
 	}
 	return link, secret, nil
 }

@@ -275,7 +275,7 @@ func TestWhatAPreviewOpens(t *testing.T) {
 		found, until, err := w.Previewed(ctx, site, secrets.Hash(secret), after(minute))
 		if err == nil {
 			assert.Equal(t, p.ID, found.ID)
-			assert.True(t, until.Equal(after(60)))
+			assert.True(t, until.ExpiresAt.Equal(after(60)))
 		} else {
 			require.ErrorIs(t, err, store.ErrNotFound)
 		}

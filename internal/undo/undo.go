@@ -12,9 +12,11 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/channels"
 	"dapper.example/internal/comments"
+	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/post"
 	"dapper.example/internal/imports"
 	"dapper.example/internal/outings"
+	"dapper.example/internal/revisions"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/sitesettings"
 	"dapper.example/internal/status"
@@ -37,7 +39,7 @@ func CanUndo(e store.LogEntry) bool {
 		return e.Rule != nil
 	case store.DeedOuting:
 		return true
-	case store.DeedComments:
+	case store.DeedComments, store.DeedPrepare:
 		return true
 	case store.DeedImport:
 		return !act.IsNothing(e.After)
@@ -95,6 +97,7 @@ var undoers = map[string]undoer{
 	store.DeedReorder: status.UndoReorder, store.DeedBounds: undoBounds, store.DeedEdit: writing.UndoEdit,
 	store.DeedRule: siterules.UndoRule, store.DeedOuting: outings.Undo, store.DeedComments: comments.Undo,
 	store.DeedAnnounce: channels.UndoAnnounced, store.DeedImport: imports.Undo,
+	store.DeedPrepare: revisions.UndoPrepared, string(deed.KindTimedEdit): revisions.UndoSaid, store.DeedText: revisions.UndoSaid,
 }
 
 // undoAct takes back all lines of an act, what was done last first, as an act of its own. It

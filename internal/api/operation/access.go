@@ -71,7 +71,7 @@ var accessTo = map[string]Access{
 	"get-overdue": onlooker, "get-zone-change": onlooker, "get-logbook": onlooker,
 	"get-forecast": onlooker, "follow-forecast": onlooker, "compare-forecast": onlooker,
 	"list-rules": onlooker, "preview-rule": onlooker, "explain-rule": onlooker, "list-runs": onlooker,
-	"list-texts": onlooker, "get-text": onlooker, "list-outings": onlooker, "list-prepared": onlooker, "read-prepared": planner, "preview-outing": onlooker, "compose-message": onlooker, "list-channels": onlooker, "get-channel-deletion": onlooker, "get-post-announcements": onlooker,
+	"list-texts": onlooker, "compare-texts": onlooker, "restore-text": editsPosts, "name-text": editsPosts, "list-edits": onlooker, "list-edits-of-post": onlooker, "get-edit": onlooker, "prepare-edit": planner, "save-edit": planner, "retime-edit": planner, "apply-edit": planner, "settle-edit": planner, "drop-edit": planner, "get-text": onlooker, "list-outings": onlooker, "list-prepared": onlooker, "read-prepared": planner, "preview-outing": onlooker, "compose-message": onlooker, "list-channels": onlooker, "get-channel-deletion": onlooker, "get-post-announcements": onlooker,
 	"list-people": onlooker,
 
 	"begin-post": writer, "write-post": ownWork, "hand-in-post": ownWork, "give-back-post": ownWork,

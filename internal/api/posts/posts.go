@@ -33,6 +33,8 @@ func Register(api huma.API, tools *operation.Tools) {
 	s.editOperations(api)
 	s.boundOperations(api)
 	s.textOperations(api)
+	s.timedOperations(api)
+	s.restoreOperations(api)
 	s.previewOperations(api)
 	s.pictureOperations(api)
 	s.readyOperations(api)

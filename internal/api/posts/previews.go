@@ -7,9 +7,11 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/api/operation"
 	"dapper.example/internal/blog"
 	"dapper.example/internal/core/words"
+	"dapper.example/internal/people"
 	"dapper.example/internal/store"
 	"dapper.example/internal/writing"
 )
@@ -94,7 +96,8 @@ func (s part) listPreviews(ctx context.Context, in *operation.PostPath) (*struct
 type secretLinkInput struct {
 	operation.PostPath
 	Body struct {
-		Days int `json:"days" minimum:"1" maximum:"90" doc:"how long it lasts"`
+		Days int   `json:"days" minimum:"1" maximum:"90" doc:"how long it lasts"`
+		Edit int64 `json:"edit,omitempty" doc:"a timed edit of the post: the link shows what it will make of it"`
 	}
 }
 
@@ -103,7 +106,18 @@ func (s part) makePreview(ctx context.Context, in *secretLinkInput) (*struct{ Bo
 	if err := s.ownPost(ctx, "make-preview", in.ID); err != nil {
 		return nil, err
 	}
-	link, secret, err := s.House().MakePreview(ctx, at.Site, at.User.ID, in.ID,
+	of := people.PreviewOf{Post: in.ID}
+	if in.Body.Edit != 0 {
+		e, err := s.Store.TimedEdit(ctx, at.Site.ID, in.Body.Edit)
+		if err != nil {
+			return nil, s.Problem(err)
+		}
+		if e.Post != in.ID {
+			return nil, operation.Invalid(act.Invalidf("edit", "That change is of another post."))
+		}
+		of.Edit = &e.ID
+	}
+	link, secret, err := s.House().MakePreview(ctx, at.Site, at.User.ID, of,
 		time.Duration(in.Body.Days)*24*time.Hour, s.Clock.Now())
 	if err != nil {
 		return nil, s.Problem(err)

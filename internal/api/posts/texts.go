@@ -19,6 +19,8 @@ type TextVersion struct {
 	Who      string          `json:"who,omitempty"`
 	Title    string          `json:"title"`
 	Words    int             `json:"words"`
+	Name     string          `json:"name,omitempty" doc:"that an editor gave it"`
+	Why      string          `json:"why,omitempty" doc:"there is one, where nobody wrote it by hand"`
 	Live     bool            `json:"live" doc:"it is the post's text now"`
 }
 
@@ -41,7 +43,7 @@ const textsShown = 200
 
 func viewText(zone civil.Zone, t store.Text) TextVersion {
 	view := TextVersion{ID: t.ID, At: operation.PlaceAt(zone, t.At), Who: t.Who, Title: t.Title, Words: t.Words,
-		Live: t.Live}
+		Live: t.Live, Name: t.Name, Why: t.Why}
 	if t.MadeFrom != nil {
 		view.MadeFrom = *t.MadeFrom
 	}
@@ -76,12 +78,13 @@ func (s part) listTexts(ctx context.Context, in *operation.PostPath) (*struct{ B
 	return &struct{ Body TextVersions }{body}, nil
 }
 
-type textInput struct {
+// TextPath is in the path of every operation on one version of a post's text.
+type TextPath struct {
 	operation.PostPath
 	Text int64 `path:"text" minimum:"1"`
 }
 
-func (s part) getText(ctx context.Context, in *textInput) (*struct{ Body WholeText }, error) {
+func (s part) getText(ctx context.Context, in *TextPath) (*struct{ Body WholeText }, error) {
 	desk := operation.DeskOf(ctx)
 	t, err := s.Store.Text(ctx, desk.Site.ID, in.ID, in.Text)
 	if err != nil {

@@ -207,6 +207,7 @@ type PreviewLink struct {
 	SiteID    int64     `db:"site_id"`
 	Post      int64     `db:"post_id"`
 	Hash      []byte    `db:"hash"`
+	Edit      *int64    `db:"edit_id"` // the timed edit that it shows; nil: none
 	User      int64     `db:"user_id"` // who made it
 	Who       string    `db:"who"`     // their name; read only
 	CreatedAt time.Time `db:"created_at"`
@@ -217,8 +218,8 @@ type PreviewLink struct {
 func (q Queries) InsertPreviewLink(ctx context.Context, l PreviewLink) (int64, error) {
 	var id int64
 	err := q.run.One(ctx, &id, `
-		insert into preview_links (site_id, post_id, hash, user_id, created_at, expires_at) values ($1, $2, $3, $4, $5, $6) returning id`,
-		l.SiteID, l.Post, l.Hash, l.User, l.CreatedAt, l.ExpiresAt)
+		insert into preview_links (site_id, post_id, hash, user_id, created_at, expires_at, edit_id) values ($1, $2, $3, $4, $5, $6, $7) returning id`,
+		l.SiteID, l.Post, l.Hash, l.User, l.CreatedAt, l.ExpiresAt, l.Edit)
 	return id, err
 }
 
@@ -244,9 +245,9 @@ func (q Queries) EndPreviewLink(ctx context.Context, siteID, post, id int64) err
 	return q.run.Exec(ctx, `delete from preview_links where site_id = $1 and post_id = $2 and id = $3`, siteID, post, id)
 }
 
-// Previewed returns the post that a link's secret opens, and until when. A link opens nothing
+// Previewed returns the post that a link's secret opens, and the link. A link opens nothing
 // any more once its maker is not of the site, or its post is in the bin.
-func (q Queries) Previewed(ctx context.Context, siteID int64, hash []byte, now time.Time) (Post, time.Time, error) {
+func (q Queries) Previewed(ctx context.Context, siteID int64, hash []byte, now time.Time) (Post, PreviewLink, error) {
 	var l PreviewLink
 	err := q.run.One(ctx, &l, `
 		select preview_links.*, '' as who from preview_links
@@ -254,10 +255,10 @@ func (q Queries) Previewed(ctx context.Context, siteID int64, hash []byte, now t
 		join posts on posts.id = preview_links.post_id and posts.status <> 'binned'
 		where preview_links.site_id = $1 and preview_links.hash = $2 and preview_links.expires_at > $3`, siteID, hash, now)
 	if err != nil {
-		return Post{}, time.Time{}, err
+		return Post{}, l, err
 	}
 	p, err := q.Post(ctx, siteID, l.Post)
-	return p, l.ExpiresAt, err
+	return p, l, err
 }
 
 // PicturesNamed are the latest pictures of a site's library by the names of their files, in small letters.

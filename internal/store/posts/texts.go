@@ -96,3 +96,8 @@ func (t *Tx) dropText(ctx context.Context, id int64) error {
 		`delete from texts where id = $1 and not exists (select from texts later where later.made_from = texts.id)`, id)
 	return err
 }
+
+// NameText gives a version of a post's text a name.
+func (t *Tx) NameText(ctx context.Context, siteID, post, id int64, name string) error {
+	return t.run.Exec(ctx, `update texts set name = $4 where site_id = $1 and post_id = $2 and id = $3`, siteID, post, id, name)
+}

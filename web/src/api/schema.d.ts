@@ -1035,6 +1035,96 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The timed edits of a blog that wait, or wait for an editor */
+        get: operations["list-edits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/edits/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A timed edit */
+        get: operations["get-edit"];
+        /** Change a timed edit */
+        put: operations["save-edit"];
+        post?: never;
+        /** Drop a timed edit */
+        delete: operations["drop-edit"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/edits/{id}/apply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Apply a timed edit now */
+        post: operations["apply-edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/edits/{id}/retime": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a timed edit another time */
+        post: operations["retime-edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/edits/{id}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle a timed edit that clashes with its post
+         * @description A choice for each clash, in their order.
+         */
+        post: operations["settle-edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/events": {
         parameters: {
             query?: never;
@@ -2228,6 +2318,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/posts/{id}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The timed edits of a post
+         * @description In order of their time, each with what it changes of what the ones before it leave.
+         */
+        get: operations["list-edits-of-post"];
+        put?: never;
+        /** Prepare a change of a post that is out for a time */
+        post: operations["prepare-edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/posts/{id}/give-back": {
         parameters: {
             query?: never;
@@ -2453,6 +2564,57 @@ export interface paths {
         get: operations["get-text"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/texts/{text}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What differs from one version to another, word by word */
+        get: operations["compare-texts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/texts/{text}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Name a version */
+        put: operations["name-text"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/texts/{text}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a post say again what a version says */
+        post: operations["restore-text"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4049,6 +4211,16 @@ export interface components {
             /** @description what is shared when a post comes out */
             say: components["schemas"]["Say"];
         };
+        Clash: {
+            /** @description what the post said when the edit was prepared */
+            base: string;
+            /** @description what the edit makes of it */
+            ours: string;
+            /** @description as people say it */
+            part: string;
+            /** @description what the post says now */
+            theirs: string;
+        };
         ClockChange: {
             /** @description the stretch occurs twice; otherwise it is skipped */
             back: boolean;
@@ -4444,6 +4616,14 @@ export interface components {
              */
             version: number;
         };
+        Difference: {
+            /** @description as people say it */
+            part: string;
+            runs: components["schemas"]["Run"][];
+        };
+        Differences: {
+            differences: components["schemas"]["Difference"][];
+        };
         DistanceCount: {
             /** Format: int64 */
             count: number;
@@ -4467,6 +4647,65 @@ export interface components {
             updatedAt: string;
             /** Format: int64 */
             version: number;
+        };
+        EditBody: {
+            at: components["schemas"]["PlaceWish"];
+            text: components["schemas"]["EditText"];
+            /**
+             * Format: int64
+             * @description of the post, or of the edit that is changed, as it was seen
+             */
+            version: number;
+            /** @description it comes again every year; {year} in title, text, excerpt and fields is the year then */
+            yearly?: boolean;
+        };
+        EditChange: {
+            at: components["schemas"]["Place"];
+            by?: string;
+            /** @description where the post was changed too, and says something else */
+            clashes: components["schemas"]["Clash"][];
+            /** @description from what the post says by then */
+            differences: components["schemas"]["Difference"][];
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            post: number;
+            /** @enum {string} */
+            state: "waiting" | "held" | "applied" | "dropped";
+            /** @description of its post */
+            status: string;
+            /** @description of its post */
+            title: string;
+            /** Format: int64 */
+            version: number;
+            /** @description it is on hold */
+            why?: string;
+            yearly: boolean;
+        };
+        EditChanges: {
+            edits: components["schemas"]["EditChange"][];
+        };
+        EditMark: {
+            at: components["schemas"]["Place"];
+            by?: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            post: number;
+            /** @enum {string} */
+            state: "waiting" | "held" | "applied" | "dropped";
+            /** @description of its post */
+            status: string;
+            /** @description of its post */
+            title: string;
+            /** Format: int64 */
+            version: number;
+            /** @description it is on hold */
+            why?: string;
+            yearly: boolean;
+        };
+        EditMarks: {
+            edits: components["schemas"]["EditMark"][];
         };
         EditPostsInputBody: {
             addTags?: string[];
@@ -4503,6 +4742,24 @@ export interface components {
              * @description with one id: the version that was seen
              */
             version?: number;
+        };
+        EditText: {
+            /** @description Markdown */
+            body: string;
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            categoryId: number;
+            excerpt: string;
+            featured: components["schemas"]["Featured"];
+            /** @description custom fields */
+            fields: {
+                [key: string]: string;
+            };
+            slug: string;
+            tags: string[];
+            title: string;
         };
         Ended: {
             /** Format: int64 */
@@ -5433,6 +5690,10 @@ export interface components {
             slug: string;
             title: string;
             zone: string;
+        };
+        NameInputBody: {
+            /** @description empty for none */
+            name: string;
         };
         NamedBlog: {
             slug: string;
@@ -6589,6 +6850,18 @@ export interface components {
             /** @description it comes again every year */
             yearly?: boolean;
         };
+        RestoreInputBody: {
+            /**
+             * Format: int64
+             * @description of the post, as it was seen
+             */
+            version: number;
+        };
+        RetimeEditInputBody: {
+            at: components["schemas"]["PlaceWish"];
+            /** Format: int64 */
+            version: number;
+        };
         RetimeInputBody: {
             /**
              * @description in the site's zone, as 2026-11-24
@@ -6955,6 +7228,11 @@ export interface components {
             tests: components["schemas"]["Node"][];
             vocabulary: components["schemas"]["Vocabulary"];
         };
+        Run: {
+            /** @enum {string} */
+            kind: "same" | "removed" | "added";
+            text: string;
+        };
         Said: {
             said: string;
         };
@@ -7205,6 +7483,15 @@ export interface components {
              * @description how long it lasts
              */
             days: number;
+            /**
+             * Format: int64
+             * @description a timed edit of the post: the link shows what it will make of it
+             */
+            edit?: number;
+        };
+        SeenEditInputBody: {
+            /** Format: int64 */
+            version: number;
         };
         SeenPost: {
             /** Format: int64 */
@@ -7275,6 +7562,13 @@ export interface components {
             url?: string;
             /** @description why it was not sent */
             why?: string;
+        };
+        SettleInputBody: {
+            at: components["schemas"]["PlaceWish"];
+            /** @description for each clash, in their order: theirs is what the post says */
+            choices: ("theirs" | "ours" | "both")[];
+            /** Format: int64 */
+            version: number;
         };
         Setup: {
             landing?: components["schemas"]["Goal"];
@@ -7658,8 +7952,12 @@ export interface components {
              * @description the version that it was written over
              */
             madeFrom?: number;
+            /** @description that an editor gave it */
+            name?: string;
             title: string;
             who?: string;
+            /** @description there is one, where nobody wrote it by hand */
+            why?: string;
             /** Format: int64 */
             words: number;
         };
@@ -7870,6 +8168,31 @@ export interface components {
              */
             weeks: number;
         };
+        WholeEdit: {
+            at: components["schemas"]["Place"];
+            by?: string;
+            /** @description where the post was changed too, and says something else */
+            clashes: components["schemas"]["Clash"][];
+            /** @description from what the post says by then */
+            differences: components["schemas"]["Difference"][];
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            post: number;
+            /** @enum {string} */
+            state: "waiting" | "held" | "applied" | "dropped";
+            /** @description of its post */
+            status: string;
+            /** @description with {year} as it was written */
+            text: components["schemas"]["EditText"];
+            /** @description of its post */
+            title: string;
+            /** Format: int64 */
+            version: number;
+            /** @description it is on hold */
+            why?: string;
+            yearly: boolean;
+        };
         WholeImport: {
             /**
              * Format: date-time
@@ -7967,9 +8290,13 @@ export interface components {
              * @description the version that it was written over
              */
             madeFrom?: number;
+            /** @description that an editor gave it */
+            name?: string;
             tags: string[];
             title: string;
             who?: string;
+            /** @description there is one, where nobody wrote it by hand */
+            why?: string;
             /** Format: int64 */
             words: number;
         };
@@ -10911,6 +11238,252 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditMarks"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeEdit"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeEdit"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-edit": {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "apply-edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenEditInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeEdit"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "retime-edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetimeEditInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeEdit"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "settle-edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeEdit"];
+                };
             };
             /** @description Error */
             default: {
@@ -14153,6 +14726,76 @@ export interface operations {
             };
         };
     };
+    "list-edits-of-post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditChanges"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "prepare-edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeEdit"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["StalePost"];
+                };
+            };
+        };
+    };
     "give-back-post": {
         parameters: {
             query?: never;
@@ -14647,6 +15290,117 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "compare-texts": {
+        parameters: {
+            query?: {
+                /** @description another version; absent: the post as it is */
+                to?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+                text: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Differences"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "name-text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+                text: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "restore-text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+                text: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Post"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["StalePost"];
                 };
             };
         };
