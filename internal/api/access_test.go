@@ -268,6 +268,9 @@ func (c *client) things(w pgtest.World) things {
 		return err
 	}))
 	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
+		if made.ids["edits"], err = tx.InsertEdit(ctx, store.TimedEdit{SiteID: w.Site.ID, Post: made.ids["posts"], User: &w.Editor.ID, DueAt: pgtest.Noon.AddDate(1, 0, 0), CreatedAt: pgtest.Noon}); err != nil {
+			return err
+		}
 		made.ids["destinations"], err = tx.InsertDestination(ctx, store.Destination{SiteID: w.Site.ID, Kind: "folder", Name: fmt.Sprint("Static ", made.ids["posts"]), Archived: store.KeepArchived, CreatedAt: pgtest.Noon,
 			Setup: store.DestinationSetup{Folder: fmt.Sprint("folder-", made.ids["posts"])}})
 		return err

@@ -11,8 +11,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"dapper.example/internal/api/plan"
 	"dapper.example/internal/api/posts"
 	"dapper.example/internal/pgtest"
+	"dapper.example/internal/revisions"
 	"dapper.example/internal/store"
 )
 
@@ -143,7 +145,9 @@ func TestWhatIsWrongWithATimedEditIsSaid(t *testing.T) {
 func TestAClashIsSettled(t *testing.T) {
 	c := signedIn(t)
 	p := c.out3("Opening hours", "Open at eight.", "Bring a coat.")
-	e := c.prepares(p, c.editOf(p, "2026-11-25", "09:40", func(text map[string]any) { text["title"], text["body"] = "Winter hours", "Open at seven.\n\nBring a coat." }))
+	e := c.prepares(p, c.editOf(p, "2026-11-25", "09:40", func(text map[string]any) {
+		text["title"], text["body"] = "Winter hours", "Open at seven.\n\nBring a coat."
+	}))
 	p = c.put(c.postOf(p.ID), map[string]any{"body": "Open at nine.\n\nBring a coat."})
 	e = c.edit(e.ID)
 	assert.Equal(t, []posts.Clash{{Part: "text", Base: "Open at eight.", Ours: "Open at seven.", Theirs: "Open at nine."}}, e.Clashes, "it is seen before it is due")
@@ -155,6 +159,17 @@ func TestAClashIsSettled(t *testing.T) {
 	c.call("GET", site+"/edits", nil, 200, &marks)
 	require.Len(t, marks.Edits, 1)
 	assert.Equal(t, "held", marks.Edits[0].State)
+
+	var status plan.Status
+	c.call("GET", site+"/status", nil, 200, &status)
+	assert.Equal(t, []plan.HeldEdit{{ID: e.ID, Title: "Opening hours"}}, status.Held)
+	letter, err := revisions.WriteHeld(t.Context(), c.world.Queries, c.world.Site.ID, e.ID, "https://dome.example")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"dome@example.org", "Your change of “Opening hours” is on hold"}, []string{letter.To, letter.Subject})
+	assert.Contains(t, letter.Text, fmt.Sprint("https://dome.example/dome/edits/", e.ID))
+	var mails int
+	require.NoError(t, c.world.DB().GetContext(t.Context(), &mails, `select count(*) from river_job where kind = 'mail' and (args->>'held_edit')::bigint = $1`, e.ID))
+	assert.Equal(t, 1, mails, "its author is told, once")
 
 	settle := fmt.Sprint(site, "/edits/", e.ID, "/settle")
 	at := map[string]any{"date": "2026-11-27", "clock": "00:00"}
@@ -172,7 +187,9 @@ func TestAClashIsSettled(t *testing.T) {
 func TestTimedEditsAreAppliedAfterAnOutage(t *testing.T) {
 	c := signedIn(t)
 	p := c.out3("Showers of 2026", "In 2026.", "Bring a coat.")
-	yearly := c.editOf(p, "2027-01-01", "00:00", func(text map[string]any) { text["title"], text["body"] = "Showers of {year}", "In {year}.\n\nBring a coat." })
+	yearly := c.editOf(p, "2027-01-01", "00:00", func(text map[string]any) {
+		text["title"], text["body"] = "Showers of {year}", "In {year}.\n\nBring a coat."
+	})
 	yearly["yearly"] = true
 	e := c.prepares(p, yearly)
 	assert.Equal(t, "Showers of 2027", said(e.Differences[0], "added"))
@@ -188,6 +205,8 @@ func TestTimedEditsAreAppliedAfterAnOutage(t *testing.T) {
 	e = c.edit(e.ID)
 	assert.Equal(t, []string{"waiting", "2028-01-01"}, []string{e.State, e.At.Date.String()})
 	assert.Equal(t, "A timed edit is on hold: its post is in the bin.", c.edit(other.ID).Why)
+	c.does(c.postOf(gone.ID), "restore")
+	assert.Contains(t, c.edit(other.ID).Why, "is out again", "a post that comes back asks again")
 	said, _ := c.lines(p.ID)
 	assert.Contains(t, strings.Join(said, "\n"), "Changed as it was prepared: title and text. It was 1 day late.")
 	p = c.put(c.postOf(p.ID), map[string]any{"body": "In 2027.\n\nBring a warm coat."})

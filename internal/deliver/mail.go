@@ -14,6 +14,7 @@ import (
 
 	"dapper.example/internal/imports"
 	"dapper.example/internal/people"
+	"dapper.example/internal/revisions"
 	"dapper.example/internal/store"
 )
 
@@ -25,7 +26,8 @@ type Mail struct {
 	Reset      string `json:"reset_for,omitempty"`  // an address, whether or not it is a person's
 	Subscriber int64  `json:"subscriber,omitempty"` // who is asked whether they want mails
 	Import     int64  `json:"import,omitempty"`     // whose end is told to who began it
-	Site       int64  `json:"site,omitempty"`       // of the import
+	Site       int64  `json:"site,omitempty"`       // of the import, or of the edit
+	HeldEdit   int64  `json:"held_edit,omitempty"`  // that waits for an editor, which is told to who prepared it
 }
 
 // Kind names the job.
@@ -44,6 +46,11 @@ func (q *Queue) Reset(ctx context.Context, tx *store.Tx, email string) error {
 // AskSubscriber puts the letter in which somebody is asked to confirm that they want mails into a transaction.
 func (q *Queue) AskSubscriber(ctx context.Context, tx *store.Tx, subscriber int64) error {
 	return q.mail(ctx, tx, Mail{Subscriber: subscriber})
+}
+
+// TellHeld puts the letter that tells who prepared a timed edit that it is on hold into a transaction.
+func (q *Queue) TellHeld(ctx context.Context, tx *store.Tx, site, edit int64) error {
+	return q.mail(ctx, tx, Mail{HeldEdit: edit, Site: site})
 }
 
 // reportImport puts the letter that tells of an import's end into a transaction, where who began it wants one.
@@ -98,6 +105,9 @@ func (w *mails) write(ctx context.Context, m Mail) (people.Letter, error) {
 	}
 	if m.Import != 0 {
 		return imports.WriteReport(ctx, w.store.Queries, m.Site, m.Import, w.post.Public)
+	}
+	if m.HeldEdit != 0 {
+		return revisions.WriteHeld(ctx, w.store.Queries, m.Site, m.HeldEdit, w.post.Public)
 	}
 	return people.WriteReset(ctx, w.store.Queries, m.Reset, w.post.Public, w.clock.Now())
 }

@@ -188,6 +188,9 @@ func Load(ctx context.Context, s *store.Store, now time.Time) error {
 		if err := w.rules(ctx); err != nil {
 			return fmt.Errorf("giving Quillmoor Observatory its rules: %w", err)
 		}
+		if err := w.timedEdits(ctx); err != nil {
+			return fmt.Errorf("preparing changes at Quillmoor Observatory: %w", err)
+		}
 		if err := w.discuss(ctx); err != nil {
 			return fmt.Errorf("giving Quillmoor Observatory its comments: %w", err)
 		}

@@ -92,6 +92,9 @@ func holdEdit(ctx context.Context, w *work, d deed.HoldEdit) error {
 	if err := w.tx.SaveEdit(ctx, e, w.Now); err != nil {
 		return fmt.Errorf("holding it: %w", err)
 	}
+	if err := w.Queue.TellHeld(ctx, w.tx, w.Site, e.ID); err != nil {
+		return fmt.Errorf("queueing the mail about it: %w", err)
+	}
 	line := w.line(d.Base, deed.KindHoldEdit)
 	return w.tx.Log(ctx, line)
 }

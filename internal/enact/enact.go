@@ -14,9 +14,12 @@ import (
 	"dapper.example/internal/store"
 )
 
-// Sharer puts the delivery of an outing into a transaction.
+// Sharer puts what leaves the house into a transaction.
 type Sharer interface {
+	// Share delivers an outing.
 	Share(ctx context.Context, tx *store.Tx, outing int64) error
+	// TellHeld tells who prepared a timed edit by mail that it waits for an editor.
+	TellHeld(ctx context.Context, tx *store.Tx, site, edit int64) error
 }
 
 // Doer does what was decided on a site, in a transaction that holds the site's lock.

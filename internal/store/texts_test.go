@@ -1,7 +1,10 @@
 package store_test
 
 import (
+	"fmt"
+	"math/rand/v2"
 	"os"
+	"strings"
 	"testing"
 	"time"
 
@@ -26,6 +29,10 @@ func writes(t *testing.T, w pgtest.World, id int64, actor *int64, at time.Time, 
 	}))
 	texts, err := w.Texts(t.Context(), w.Site.ID, id, 50)
 	require.NoError(t, err)
+	for i, one := range texts { // the list has no bodies
+		texts[i], err = w.Text(t.Context(), w.Site.ID, id, one.ID)
+		require.NoError(t, err)
+	}
 	require.True(t, texts[0].Live)
 	for _, older := range texts[1:] {
 		require.False(t, older.Live)
@@ -205,4 +212,43 @@ func TestAPostThatIsWaitedForIsReadAsItWasSaved(t *testing.T) {
 	got := <-read
 	require.NoError(t, <-saved)
 	assert.Equal(t, []string{"Another title", "Another text."}, []string{got.Title, got.Body})
+}
+
+// A hundred edits of a post of 2,000 words take less than 200 kB, in the table and its index; each is a version of its own.
+func TestVersionsTakeLittleRoom(t *testing.T) {
+	t.Parallel()
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	ctx := t.Context()
+	p := w.Draft(t, "A long post")
+	chance, said := rand.New(rand.NewPCG(1, 2)), []string{"Some text."}
+	words := make([]string, 2000)
+	for i := range words {
+		words[i] = fmt.Sprintf("w%x", chance.IntN(6000))
+		if i%80 == 79 {
+			words[i] += ".\n\n"
+		}
+	}
+	size := func() (n int) {
+		require.NoError(t, w.DB().GetContext(ctx, &n, `select coalesce(sum(pg_column_size(texts.*)), 0)::int from texts where post_id = $1`, p.ID))
+		return n
+	}
+	for i := range 100 {
+		words[chance.IntN(len(words))] = fmt.Sprint("edited", i)
+		p.Body = strings.Join(words, " ")
+		said = append(said, p.Body)
+		require.NoError(t, w.InTx(ctx, func(tx *store.Tx) error {
+			return tx.SaveVersion(ctx, p, &w.Editor.ID, pgtest.Noon.Add(time.Duration(i)*time.Hour))
+		}))
+	}
+	texts, err := w.Texts(ctx, w.Site.ID, p.ID, 200)
+	require.NoError(t, err)
+	assert.Len(t, texts, 101)
+	for i, one := range texts {
+		text, err := w.Text(ctx, w.Site.ID, p.ID, one.ID)
+		require.NoError(t, err)
+		require.Equal(t, said[100-i], text.Body)
+		require.Equal(t, len(strings.Fields(text.Body)), text.Words)
+	}
+	assert.Less(t, size(), 200<<10)
+	t.Log("bytes:", size())
 }

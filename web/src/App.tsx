@@ -58,6 +58,7 @@ function SignedIn() {
           <Route index element={<Almanac />} />
           <Route path="posts" element={<screenOf.posts />} />
           <Route path="write/:id" element={<screenOf.write />} />
+          <Route path="edits/:id" element={<screenOf.edits />} />
           <Route path="overdue" element={<screenOf.overdue />} />
           <Route path="rhythm" element={<screenOf.rhythm />} />
           <Route path="rules" element={<screenOf.rules />} />

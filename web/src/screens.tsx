@@ -21,6 +21,7 @@ function screen(load: Load) {
 const screens = {
   "": screen(() => import("./features/almanac/AlmanacScreen")),
   write: screen(() => import("./features/editor/EditorScreen")),
+  edits: screen(() => import("./features/timed/TimedEditScreen")),
   forecast: screen(() => import("./features/forecast/ForecastScreen")),
   rules: screen(() => import("./features/rules/RulesScreen")),
   rule: screen(() => import("./features/rules/RuleScreen")),

@@ -33,7 +33,7 @@ func Register(api huma.API, tools *operation.Tools) {
 // ForecastEvent is one deed of the future.
 type ForecastEvent struct {
 	operation.Place
-	Kind    string `json:"kind" enum:"publish,move,hold,archive,to draft,bin,republish,share,skip,ask"`
+	Kind    string `json:"kind" enum:"publish,move,hold,archive,to draft,bin,republish,share,skip,ask,timed edit,hold edit"`
 	PostID  int64  `json:"postId,omitempty"`
 	Title   string `json:"title,omitempty"`
 	RuleID  int64  `json:"ruleId,omitempty"`
@@ -90,6 +90,9 @@ type Mark struct {
 	URL   string `json:"url,omitempty" doc:"of a message: where it can be read"`
 
 	Messages []MarkedMessage `json:"messages,omitempty" doc:"of outings to come: by what each is moved or left out"`
+
+	EditID      int64 `json:"editId,omitempty" doc:"of a timed edit to come: its number"`
+	EditVersion int   `json:"editVersion,omitempty" doc:"of that: its version"`
 
 	AuthorID   int64 `json:"authorId,omitempty" doc:"of its post"`
 	CategoryID int64 `json:"categoryId,omitempty" doc:"of its post"`
@@ -473,6 +476,17 @@ func (s part) pastMarks(ctx context.Context, site store.Site, from, to time.Time
 	return marks, nil
 }
 
+// editOf is the timed edit that a deed is about; 0: none.
+func editOf(d deed.Deed) int64 {
+	switch d := d.(type) {
+	case deed.TimedEdit:
+		return d.Edit
+	case deed.HoldEdit:
+		return d.Edit
+	}
+	return 0
+}
+
 // rememberedFor is for how long what is foretold is remembered at most.
 const rememberedFor = 10 * time.Minute
 
@@ -494,6 +508,10 @@ func (s part) comingMarks(ctx context.Context, site store.Site, now, from, to ti
 	for _, o := range planned {
 		versions[o.ID] = o.Version
 	}
+	edits, err := s.Store.Edits(ctx, site.ID)
+	if err != nil {
+		return nil, now, err
+	}
 	var marks []Mark
 	for _, e := range told.Events {
 		share, is := e.Deed.(deed.Share)
@@ -509,6 +527,11 @@ func (s part) comingMarks(ctx context.Context, site store.Site, now, from, to ti
 		} else if is && e.Rule > 0 {
 			turn := siterules.TurnOf(e, share)
 			m.Messages = []MarkedMessage{{Turn: &turn}}
+		}
+		for _, edit := range edits { // only its next time can be moved
+			if editOf(e.Deed) == edit.ID && e.Due.Equal(edit.DueAt) {
+				m.EditID, m.EditVersion = edit.ID, edit.Version
+			}
 		}
 		marks = append(marks, m)
 	}

@@ -23,6 +23,7 @@ type Status struct {
 	Outing   *NextMessage    `json:"outing,omitempty" doc:"what is shared next, as far as is known without a forecast"`
 	Overdue  int             `json:"overdue" doc:"posts whose time has passed and that wait for an editor"`
 	Asking   []RuleRef       `json:"asking" doc:"rules that need a decision"`
+	Held     []HeldEdit      `json:"heldEdits" doc:"timed edits that wait for an editor"`
 	Stuck    []string        `json:"stuck" doc:"places that posts go to and do not reach, by their names"`
 }
 
@@ -43,6 +44,12 @@ type NextMessage struct {
 type RuleRef struct {
 	ID   int64  `json:"id"`
 	Name string `json:"name"`
+}
+
+// HeldEdit is a timed edit that waits for an editor.
+type HeldEdit struct {
+	ID    int64  `json:"id"`
+	Title string `json:"title" doc:"of its post"`
 }
 
 // stuckAfter is for how long no post has arrived somewhere until every screen says so.
@@ -67,7 +74,7 @@ func (s part) getStatus(ctx context.Context, _ *operation.SitePath) (*struct{ Bo
 	}
 	body := Status{Title: site.Title, Zone: site.ZoneName, Now: operation.PlaceAt(site.Zone(), now), Engine: engine,
 		Paused: site.PausedAt != nil, Archived: site.ArchivedAt != nil,
-		Overdue: found.Overdue, Asking: []RuleRef{}, Stuck: []string{}}
+		Overdue: found.Overdue, Asking: []RuleRef{}, Stuck: []string{}, Held: []HeldEdit{}}
 	if found.Next != nil {
 		body.Next = &NextOut{ID: found.Next.ID, Title: found.Next.Title, At: found.NextAt.UTC()}
 	}
@@ -87,6 +94,15 @@ func (s part) getStatus(ctx context.Context, _ *operation.SitePath) (*struct{ Bo
 	}
 	for _, d := range stuck {
 		body.Stuck = append(body.Stuck, d.Name)
+	}
+	edits, err := s.Store.Edits(ctx, site.ID)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	for _, e := range edits {
+		if e.State == store.EditHeld {
+			body.Held = append(body.Held, HeldEdit{e.ID, e.Title})
+		}
 	}
 	for _, rule := range found.Asking {
 		body.Asking = append(body.Asking, RuleRef{rule.ID, rule.Title})

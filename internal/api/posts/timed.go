@@ -4,11 +4,13 @@ import (
 	"context"
 	"net/http"
 	"strconv"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"dapper.example/internal/act"
 	"dapper.example/internal/api/operation"
+	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/revise"
 	"dapper.example/internal/revisions"
 	"dapper.example/internal/store"
@@ -112,6 +114,9 @@ func viewEditText(t revise.Text) EditText {
 }
 
 func viewMark(site store.Site, e store.EditMark) EditMark {
+	if e.State == store.EditHeld && e.Status == store.Published && strings.Contains(e.HeldWhy, deed.PostNotOut) {
+		e.HeldWhy = "Its post was not out at its time, and is out again. Give the edit another time, apply it now, or drop it."
+	}
 	return EditMark{ID: e.ID, Post: e.Post, Title: e.Title, Status: string(e.Status), At: operation.PlaceAt(site.Zone(), e.DueAt), State: string(e.State), Why: e.HeldWhy, Yearly: e.Yearly, By: e.Who, Version: e.Version}
 }
 

@@ -157,9 +157,12 @@ func (w *World) edit(e Edit, at time.Time) Deed {
 	return d
 }
 
+// PostNotOut is in the reasons why an edit is on hold since its post is not out.
+const PostNotOut = "its post is "
+
 // notOut says why a post that is not out is not changed.
-var notOut = map[post.Status]string{post.Draft: "its post is a draft.", post.Scheduled: "its post is scheduled, and not out yet.",
-	post.Archived: "its post is archived.", post.Binned: "its post is in the bin.", post.Linked: "its post is a link item."}
+var notOut = map[post.Status]string{post.Draft: PostNotOut + "a draft.", post.Scheduled: PostNotOut + "scheduled, and not out yet.",
+	post.Archived: PostNotOut + "archived.", post.Binned: PostNotOut + "in the bin.", post.Linked: PostNotOut + "a link item."}
 
 // clashing says where changes clash, each part once.
 func clashing(clashes []revise.Clash) string {

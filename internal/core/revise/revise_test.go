@@ -147,6 +147,9 @@ func TestComparisonsHaveBothTexts(t *testing.T) {
 		}
 		require.Equal(t, from, before.String())
 		require.Equal(t, to, after.String())
+		unpacked, err := revise.Unpack(from, revise.Pack(from, to))
+		require.NoError(t, err)
+		require.Equal(t, to, unpacked)
 	})
 }
 
@@ -215,4 +218,14 @@ func BenchmarkCompare(b *testing.B) {
 	for b.Loop() {
 		revise.Words(from, to)
 	}
+}
+
+func TestWhatWasPackedFromAnotherTextIsRefused(t *testing.T) {
+	for _, c := range [][2]string{{"abc", `[4]`}, {"abc", `[2]`}, {"abc", `[-4]`}, {"abc", `[null]`}, {"abc", `{}`}, {"", `[1]`}} {
+		_, err := revise.Unpack(c[0], []byte(c[1]))
+		assert.Error(t, err, c)
+	}
+	text, err := revise.Unpack("abc", []byte(`[1,-1,"x",1]`))
+	require.NoError(t, err)
+	assert.Equal(t, "axc", text)
 }

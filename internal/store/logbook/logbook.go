@@ -191,7 +191,7 @@ func (q Queries) LogOfUpkeep(ctx context.Context, siteID int64, from, to time.Ti
 // marked are the deeds that the tape shows beside publications: that an outing was planned is not one,
 // its going out is.
 func marked() []deed.Kind {
-	return slices.DeleteFunc(deed.Kinds(deed.ComesBack, deed.TakenAway, deed.Said, deed.NothingOf),
+	return slices.DeleteFunc(deed.Kinds(deed.ComesBack, deed.TakenAway, deed.Said, deed.Changed, deed.NothingOf),
 		func(k deed.Kind) bool { return k == deed.KindPlan })
 }
 

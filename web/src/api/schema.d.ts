@@ -4943,7 +4943,7 @@ export interface components {
             /** @enum {string} */
             how: "comes" | "goes" | "moves";
             /** @enum {string} */
-            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask";
+            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask" | "timed edit" | "hold edit";
             /**
              * Format: int64
              * @description minutes since local midnight, 0 to 1439
@@ -4970,7 +4970,7 @@ export interface components {
             /** @description in the site's zone */
             date: string;
             /** @enum {string} */
-            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask";
+            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask" | "timed edit" | "hold edit";
             /**
              * Format: int64
              * @description minutes since local midnight, 0 to 1439
@@ -5070,6 +5070,12 @@ export interface components {
             pageTitle: string;
             /** @description its id; absent: the beginning of the page */
             section?: string;
+            title: string;
+        };
+        HeldEdit: {
+            /** Format: int64 */
+            id: number;
+            /** @description of its post */
             title: string;
         };
         HookEvent: {
@@ -5524,8 +5530,18 @@ export interface components {
             channel?: string;
             /** @description in the site's zone */
             date: string;
+            /**
+             * Format: int64
+             * @description of a timed edit to come: its number
+             */
+            editId?: number;
+            /**
+             * Format: int64
+             * @description of that: its version
+             */
+            editVersion?: number;
             /** @enum {string} */
-            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask";
+            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask" | "timed edit" | "hold edit";
             /**
              * Format: int64
              * @description of what was done: the line of the logbook by which it can be undone
@@ -7828,6 +7844,8 @@ export interface components {
             /** @description rules that need a decision */
             asking: components["schemas"]["RuleRef"][];
             engine: components["schemas"]["EngineHealth"];
+            /** @description timed edits that wait for an editor */
+            heldEdits: components["schemas"]["HeldEdit"][];
             /** @description what comes out next */
             next?: components["schemas"]["NextOut"];
             now: components["schemas"]["Place"];
@@ -13054,7 +13072,7 @@ export interface operations {
     "get-logbook": {
         parameters: {
             query?: {
-                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "outing" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit" | "comments" | "plan" | "set aside" | "announce" | "import";
+                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "outing" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit" | "comments" | "plan" | "set aside" | "announce" | "import" | "timed edit" | "hold edit" | "prepare" | "text";
                 /** @description only what the engine did, or who is signed in */
                 by?: "engine" | "me";
                 cursor?: string;

@@ -11,8 +11,21 @@ export type Versions = { id: number; version: number }[] | undefined;
  * shows none of it.
  */
 const shows: Record<Exclude<Part, "all">, readonly string[]> = {
-  text: ["posts", "counts", "find", "unready", "rule-preview", "rule-why", "forecast", "marks"],
+  text: [
+    "edits",
+    "texts",
+    "posts",
+    "counts",
+    "find",
+    "unready",
+    "rule-preview",
+    "rule-why",
+    "forecast",
+    "marks",
+  ],
   title: [
+    "edits",
+    "texts",
     "posts",
     "counts",
     "find",
@@ -29,6 +42,8 @@ const shows: Record<Exclude<Part, "all">, readonly string[]> = {
   ],
   plan: [
     ...[
+      "edits",
+      "texts",
       "posts",
       "counts",
       "find",
@@ -67,6 +82,7 @@ const shows: Record<Exclude<Part, "all">, readonly string[]> = {
   ],
   comments: ["comments", "rule-preview", "rule-why", "logbook"],
   rules: [
+    "edits",
     "channels",
     "outings",
     "prepared",

@@ -50,6 +50,11 @@ export function DeedPanel({ site, mark, onClose }: { site: string; mark: DeedMar
             Open the rule
           </Link>
         ) : null}
+        {mark.editId ? (
+          <Link to={`/${site}/edits/${mark.editId}`} className="underline underline-offset-2">
+            Open the edit
+          </Link>
+        ) : null}
         {mark.url && (
           <a href={mark.url} target="_blank" rel="noreferrer" className="underline underline-offset-2">
             Read it on {mark.channel}
@@ -78,7 +83,7 @@ export function DeedPanel({ site, mark, onClose }: { site: string; mark: DeedMar
               onClose();
             }}
           >
-            Leave out
+            {mark.editId ? "Drop the edit" : "Leave out"}
           </Button>
         </div>
       )}

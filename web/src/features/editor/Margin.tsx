@@ -8,6 +8,8 @@ import { isDate } from "../../ui/typed";
 import { BoundsForm } from "../post/BoundsForm";
 import { PostSharing } from "../channels/PostSharing";
 import { PostPlaces } from "../destinations/PostPlaces";
+import { History } from "../revisions/History";
+import { PostEdits } from "../revisions/PostEdits";
 import { usePeople } from "../blog/people";
 import type { Autosave, Fields, State } from "./autosave";
 import { useTopics } from "../blog/topics";
@@ -95,6 +97,22 @@ export function Margin({ site, autosave, state, editor }: Props) {
             site={site}
             post={{ id: post.id, title: post.title }}
             out={["published", "archived", "linked"].includes(post.status)}
+          />
+        </Fold>
+      )}
+      {post.status === "published" && !item && (
+        <Fold title="Timed edits" summary="Change it on a date">
+          <PostEdits site={site} post={post.id} editor={editor} />
+        </Fold>
+      )}
+      {post.id !== 0 && (
+        <Fold title="Versions" summary="Every version of the text">
+          <History
+            site={site}
+            post={post.id}
+            editor={editor}
+            before={() => autosave.flush().then(() => autosave.snapshot().post.version)}
+            onDone={(saved) => autosave.hear(saved)}
           />
         </Fold>
       )}

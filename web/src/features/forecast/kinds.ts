@@ -35,6 +35,20 @@ export const kindWords = {
     color: "text-away",
   },
   bin: { word: "bin", one: "binned", plural: "binned", mark: "✕", color: "text-away" },
+  "timed edit": {
+    word: "edit",
+    one: "timed edit",
+    plural: "timed edits",
+    mark: "✎",
+    color: "text-edit",
+  },
+  "hold edit": {
+    word: "edit on hold",
+    one: "edit on hold",
+    plural: "edits on hold",
+    mark: "✎",
+    color: "text-madder",
+  },
   ask: { word: "asks", one: "rule that asks", plural: "rules that ask", mark: "?", color: "text-madder" },
 } as const;
 

@@ -4,25 +4,29 @@ export const rowMinutes = 24 * 60;
 /** The fewest minutes of tape in which a label can be read, where a day has the width of the window. */
 export const legible = 150;
 
-export type Label = { side: "after" | "before"; minutes: number };
+/** Where a label is: after the place "at", or before it, and how wide. */
+export type Label = { side: "after" | "before"; minutes: number; at: number };
 
 /**
  * Where each mark of a row has its label: after the mark as far as the next one, or before it where the end of the
- * day leaves too little room. The minutes must be in order.
+ * day leaves too little room. Those of one minute share the room. The minutes must be in order.
  */
 export function labels(minutes: number[], least: number = legible): Label[] {
   let free = 0; // where the last label ends
-  return minutes.map((minute, i) => {
-    const next = minutes[i + 1] ?? rowMinutes;
+  const all: Label[] = [];
+  while (all.length < minutes.length) {
+    const minute = minutes[all.length]!;
+    const n = minutes.filter((m) => m === minute).length;
+    const next = minutes[all.length + n] ?? rowMinutes;
     const after = next - minute;
     const before = minute - free;
-    if (after < least && before > after) {
-      free = minute;
-      return { side: "before", minutes: before };
-    }
-    free = next;
-    return { side: "after", minutes: after };
-  });
+    const side = after < least && before > after ? "before" : "after";
+    const room = (side === "after" ? after : before) / n;
+    for (let i = 0; i < n; i++)
+      all.push({ side, minutes: room, at: side === "after" ? minute + i * room : minute - i * room });
+    free = side === "after" ? next : minute;
+  }
+  return all;
 }
 
 /** A share of the row as CSS. */

@@ -6,12 +6,13 @@ import { hhmm } from "../../ui/civil";
 import { Temporal } from "../../ui/temporal";
 import type { DeedMark } from "./marks";
 
-/** Whether a mark can be moved or left out: a message to come. */
-export const isMovable = (m: DeedMark) => m.state === "coming" && (m.messages?.length ?? 0) > 0;
+/** Whether a mark can be moved or left out: a message or a timed edit to come. */
+export const isMovable = (m: DeedMark) =>
+  m.state === "coming" && ((m.messages?.length ?? 0) > 0 || (m.editId ?? 0) > 0);
 
 type Moved = { mark: DeedMark; date: string; minute: number };
 
-/** Moves the messages of a mark, or leaves them out; rules go on around that. */
+/** Moves the messages of a mark, or leaves them out; rules go on around that. A timed edit is moved, or dropped. */
 export function useMarkDeeds(site: string) {
   const refresh = useRefresh(site);
   const onSettled = () => refresh("rules");
@@ -25,6 +26,13 @@ export function useMarkDeeds(site: string) {
           Temporal.Instant.from(mark.at).until(Temporal.Instant.from(at)).total({ unit: "minutes" }),
         );
         if (by === 0) return;
+        if (mark.editId)
+          await answer(
+            api.POST("/api/v1/sites/{site}/edits/{id}/retime", {
+              ...rule(mark.editId),
+              body: { version: mark.editVersion ?? 0, at: { date, clock: hhmm(minute) } },
+            }),
+          );
         for (const turn of turnsOf(mark))
           await answer(
             api.POST("/api/v1/sites/{site}/rules/{id}/turns/move", {
@@ -45,6 +53,12 @@ export function useMarkDeeds(site: string) {
     }),
     leaveOut: useMutation({
       mutationFn: async (mark: DeedMark) => {
+        if (mark.editId)
+          await answer(
+            api.DELETE("/api/v1/sites/{site}/edits/{id}", {
+              params: { path: { site, id: mark.editId }, query: { version: mark.editVersion ?? 0 } },
+            }),
+          );
         for (const turn of turnsOf(mark))
           await answer(
             api.POST("/api/v1/sites/{site}/rules/{id}/turns", {

@@ -21,6 +21,13 @@ export const layers = {
     color: "text-again",
     bar: "bg-again",
   },
+  edits: {
+    name: "Timed edits",
+    kinds: ["timed edit", "hold edit"],
+    mark: "✎",
+    color: "text-edit",
+    bar: "bg-edit",
+  },
   expiries: {
     name: "Expiries",
     kinds: ["archive", "to draft", "bin", "ask"],

@@ -55,6 +55,21 @@ export function Notices({ site, zone }: { site: string; zone: string }) {
           ))}
         </Notice>
       )}
+      {status && status.heldEdits.length > 0 && (
+        <Notice look="bg-madder-wash text-madder" icon={<CirclePause size={16} aria-hidden />}>
+          {status.heldEdits.length === 1
+            ? "A timed edit is on hold: "
+            : `${status.heldEdits.length} timed edits are on hold: `}
+          {status.heldEdits.slice(0, 3).map((e, i) => (
+            <span key={e.id}>
+              {i > 0 && ", "}
+              <Link to={`/${site}/edits/${e.id}`} className="underline underline-offset-2">
+                {e.title}
+              </Link>
+            </span>
+          ))}
+        </Notice>
+      )}
       {status && status.stuck.length > 0 && (
         <Notice look="bg-madder-wash text-madder" icon={<TriangleAlert size={16} aria-hidden />}>
           Some posts don’t get to {status.stuck.join(", ")}.{" "}

@@ -70,8 +70,8 @@ function Thin({
   const about = mark.title || mark.rule || "";
   const position =
     label.side === "after"
-      ? { left: share(mark.minute), width: share(label.minutes) }
-      : { right: share(1440 - mark.minute), width: share(label.minutes) };
+      ? { left: share(label.at), width: share(label.minutes) }
+      : { right: share(1440 - label.at), width: share(label.minutes) };
   return (
     <button
       type="button"
@@ -93,7 +93,7 @@ function Thin({
       <span
         aria-hidden
         data-bar
-        className={`w-px shrink-0 ${coming ? "border-l border-dashed border-current" : layer.bar}`}
+        className={`w-px shrink-0 ${label.at === mark.minute ? "" : "invisible"} ${coming ? "border-l border-dashed border-current" : layer.bar}`}
       />
       <span className="truncate px-1 leading-[1.125rem]">
         <span aria-hidden>{kind.mark}</span> <span className="font-semibold">{clock(mark.minute)}</span>{" "}

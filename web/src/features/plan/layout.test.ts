@@ -1,0 +1,26 @@
+import { expect, test } from "vitest";
+import { labels } from "./layout";
+
+test("a label has the room up to the next mark, or before its own where the day ends", () => {
+  expect(labels([60, 600])).toEqual([
+    { side: "after", minutes: 540, at: 60 },
+    { side: "after", minutes: 840, at: 600 },
+  ]);
+  expect(labels([60, 1400])).toEqual([
+    { side: "after", minutes: 1340, at: 60 },
+    { side: "after", minutes: 40, at: 1400 },
+  ]);
+  expect(labels([1400])).toEqual([{ side: "before", minutes: 1400, at: 1400 }]);
+});
+
+test("marks of one minute share the room, side by side", () => {
+  expect(labels([0, 0, 600])).toEqual([
+    { side: "after", minutes: 300, at: 0 },
+    { side: "after", minutes: 300, at: 300 },
+    { side: "after", minutes: 840, at: 600 },
+  ]);
+  expect(labels([1400, 1400])).toEqual([
+    { side: "before", minutes: 700, at: 1400 },
+    { side: "before", minutes: 700, at: 700 },
+  ]);
+});
