@@ -34,7 +34,7 @@ func TestATimedEditAppliesAtNewYear(t *testing.T) {
 	a.open(fmt.Sprint("/quillmoor/write/", p.ID))
 	a.press(`//section[@aria-label="Timed edits"]/button`)
 	a.click("Change it at a time…")
-	a.sees("A change of “"+title+"”, prepared")
+	a.sees("A change of “" + title + "”, prepared")
 	a.refill("Title", "Albireo in {year}")
 	a.setDate("Apply on", "2027-01-02")
 	a.refill("Time in Halifax", "0:00")
@@ -56,7 +56,9 @@ func TestATimedEditAppliesAtNewYear(t *testing.T) {
 	zone, err := time.LoadLocation("America/Halifax")
 	require.NoError(t, err)
 	a.moveTo(time.Date(2027, 1, 2, 11, 0, 0, 0, zone))
-	a.eventually(func() bool { return a.text(`select title from posts where id = `+fmt.Sprint(p.ID)) == "Albireo in 2027" })
+	a.eventually(func() bool {
+		return a.text(`select title from posts where id = `+fmt.Sprint(p.ID)) == "Albireo in 2027"
+	})
 	_, page = a.status("/blog/quillmoor/" + p.Slug)
 	assert.Contains(t, page, "Albireo in 2027")
 	a.open("/quillmoor/logbook?deed=timed+edit")
@@ -79,9 +81,13 @@ func TestAClashOfATimedEditIsSettled(t *testing.T) {
 	a.sees("It will change on Thu 26 Nov, 00:00.")
 	a.open(fmt.Sprint("/quillmoor/write/", p.ID))
 	a.refill("Title", "Albireo, gold and blue")
-	a.eventually(func() bool { return a.text(`select title from posts where id = `+fmt.Sprint(p.ID)) == "Albireo, gold and blue" })
+	a.eventually(func() bool {
+		return a.text(`select title from posts where id = `+fmt.Sprint(p.ID)) == "Albireo, gold and blue"
+	})
 	a.moveTo(a.clock.Now().Add(48 * time.Hour))
-	a.eventually(func() bool { return a.text(`select state from timed_edits where post_id = `+fmt.Sprint(p.ID)) == "held" })
+	a.eventually(func() bool {
+		return a.text(`select state from timed_edits where post_id = `+fmt.Sprint(p.ID)) == "held"
+	})
 	a.open(fmt.Sprint("/quillmoor/write/", p.ID))
 	a.press(`//section[@aria-label="Timed edits"]/button`)
 	a.sees("changed meanwhile in the same places")
@@ -93,7 +99,9 @@ func TestAClashOfATimedEditIsSettled(t *testing.T) {
 	a.click("Settle")
 	a.sees("Settled. It waits for its time.")
 	a.moveTo(a.clock.Now().Add(5 * 24 * time.Hour))
-	a.eventually(func() bool { return a.text(`select title from posts where id = `+fmt.Sprint(p.ID)) == "Albireo: a gold star with a blue one" })
+	a.eventually(func() bool {
+		return a.text(`select title from posts where id = `+fmt.Sprint(p.ID)) == "Albireo: a gold star with a blue one"
+	})
 
 	// Its history has each version; an earlier one comes back.
 	a.open(fmt.Sprint("/quillmoor/write/", p.ID))

@@ -628,8 +628,8 @@ func (v visit) edited(post store.Post, id int64) (store.Post, error) {
 		wanted = wanted.InYear(year)
 	}
 	if e.State == store.EditWaiting || e.State == store.EditHeld {
-		merged, clashes := revise.Merge(e.Base.Text, wanted, post.Says())
-		merged, _ = revise.Settle(e.Base.Text, wanted, post.Says(), slices.Repeat([]revise.Choice{revise.Ours}, len(clashes)))
+		_, clashes := revise.Merge(e.Base.Text, wanted, post.Says())
+		merged, _ := revise.Settle(e.Base.Text, wanted, post.Says(), slices.Repeat([]revise.Choice{revise.Ours}, len(clashes)))
 		post.Say(merged)
 	}
 	return post, nil
