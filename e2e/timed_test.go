@@ -5,6 +5,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -53,6 +55,16 @@ func TestATimedEditAppliesAtNewYear(t *testing.T) {
 	// Three wait in the demo; all are on the tape.
 	a.open("/quillmoor?from=2027-01-01")
 	a.do(shown(`//button[starts-with(@aria-label, "00:00 edit ` + title + `")]`))
+	// Taken in hand by the keyboard, it goes to the day before and back.
+	mark := `//button[starts-with(@aria-label, "00:00 edit ` + title + `")]`
+	due := func() string {
+		return a.text(`select to_char(due_at at time zone 'America/Halifax', 'YYYY-MM-DD HH24:MI') from timed_edits where post_id = ` + fmt.Sprint(p.ID))
+	}
+	a.do(focused(mark), chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter))
+	a.eventually(func() bool { return due() == "2027-01-02 00:00" })
+	a.do(shown(mark))
+	a.undoesLatest()
+	a.eventually(func() bool { return due() == "2027-01-01 00:00" })
 	zone, err := time.LoadLocation("America/Halifax")
 	require.NoError(t, err)
 	a.moveTo(time.Date(2027, 1, 2, 11, 0, 0, 0, zone))

@@ -299,3 +299,30 @@ func TestAnEarlierVersionIsComparedNamedAndRestored(t *testing.T) {
 	assert.Equal(t, "Hours", p.Title)
 	c.fails("POST", fmt.Sprint(c.path(p, "/texts/"), all.Texts[1].ID, "/restore"), map[string]any{"version": p.Version + 9}, 409)
 }
+
+// What else becomes of a post until then: another address, another category, a page; none of it stands in the way of a change of its text.
+func TestATimedEditFollowsItsPost(t *testing.T) {
+	c := signedIn(t)
+	p := c.out3("Opening hours", "Open at eight.")
+	c.prepares(p, c.editOf(p, "2026-11-25", "09:40", func(text map[string]any) { text["body"] = "Open at seven." }))
+	c.put(c.postOf(p.ID), map[string]any{"slug": "hours", "kind": "page", "categoryId": 0, "tags": []string{"hours"}})
+	c.live(pgtest.Noon.Add(26 * time.Hour))
+	now := c.postOf(p.ID)
+	assert.Equal(t, []any{"Open at seven.", "hours", "page", int64(0), []string{"hours"}}, []any{now.Body, now.Slug, now.Kind, now.CategoryID, now.Tags})
+
+	// Two of one minute, the second over what the first one says; and one whose new address somebody else took meanwhile.
+	p = c.postOf(p.ID)
+	first := c.prepares(p, c.editOf(p, "2026-11-27", "10:00", func(text map[string]any) { text["title"] = "First" }))
+	second := c.prepares(p, c.editOf(p, "2026-11-27", "10:00", func(text map[string]any) { text["title"], text["excerpt"] = "Second", "Both" }))
+	third := c.prepares(p, c.editOf(p, "2026-11-27", "10:00", func(text map[string]any) { text["slug"] = "wanted" }))
+	var of posts.EditChanges
+	c.call("GET", c.path(p, "/edits"), nil, 200, &of)
+	require.Len(t, of.Edits, 3)
+	assert.Empty(t, of.Edits[0].Clashes)
+	assert.Equal(t, []posts.Clash{{Part: "title", Base: "Opening hours", Ours: "Second", Theirs: "First"}}, of.Edits[1].Clashes, "it is seen that the two want one place")
+	c.put(c.postOf(c.out("Another", 3).ID), map[string]any{"slug": "wanted"})
+	c.live(pgtest.Noon.Add(80 * time.Hour))
+	assert.Equal(t, "First", c.postOf(p.ID).Title)
+	assert.Equal(t, []string{"applied", "held", "held"}, []string{c.edit(first.ID).State, c.edit(second.ID).State, c.edit(third.ID).State})
+	assert.Equal(t, "A timed edit is on hold: its new address, wanted, belongs to another post.", c.edit(third.ID).Why)
+}

@@ -9,8 +9,8 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/letters"
 	"dapper.example/internal/core/revise"
-	"dapper.example/internal/enact"
 	"dapper.example/internal/store"
+	"dapper.example/internal/writing"
 )
 
 // TextOf is what a version says, with what stands beside the text in a post.
@@ -39,7 +39,7 @@ func Restore(ctx context.Context, d act.Desk, post int64, version int, text int6
 		if p.Title == "" && (p.Cleared || p.Status != store.Draft) {
 			return act.Invalidf("text", "That version has no title, which a post that is on the shelf, scheduled or out needs.")
 		}
-		if err := enact.Say(ctx, tx, before, p, &d.Actor, why+".", now); err != nil {
+		if err := writing.Say(ctx, tx, before, p, &d.Actor, why+".", now); err != nil {
 			return err
 		}
 		after, err := tx.Post(ctx, d.Site.ID, post)
@@ -47,7 +47,7 @@ func Restore(ctx context.Context, d act.Desk, post int64, version int, text int6
 			return err
 		}
 		return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedText, Post: &post, Reason: "It says again what it said on " + when(d, t.At, now) + ".",
-			Before: act.JSON(enact.SaidOf(0, before)), After: act.JSON(enact.SaidOf(0, after)), Act: d.Act})
+			Before: act.JSON(writing.SaidOf(0, before)), After: act.JSON(writing.SaidOf(0, after)), Act: d.Act})
 	})
 }
 
@@ -66,7 +66,7 @@ func Name(ctx context.Context, d act.Desk, post, text int64, name string) error 
 // UndoSaid has a post say again what it said before a timed edit was applied, or a version restored. It fails with *act.Invalid where the post has
 // been changed since.
 func UndoSaid(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry, now time.Time) error {
-	before, after, err := act.Sides[enact.Said](line)
+	before, after, err := act.Sides[writing.Said](line)
 	if err != nil {
 		return err
 	}
@@ -74,7 +74,7 @@ func UndoSaid(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry
 	if err != nil {
 		return err
 	}
-	if p.TextID != after.Text || len(revise.Changed(enact.SaidOf(0, p).Care, after.Care)) > 0 {
+	if p.TextID != after.Text || len(revise.Changed(writing.SaidOf(0, p).Care, after.Care)) > 0 {
 		return act.Invalidf("id", "“%s” has been changed since; its history has what it said before.", p.Title)
 	}
 	t, err := tx.Queries.Text(ctx, d.Site.ID, p.ID, before.Text)
@@ -92,7 +92,7 @@ func UndoSaid(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry
 		}
 	}
 	why := act.UndoneWords(line)
-	if err := enact.Say(ctx, tx, was, p, &d.Actor, why, now); err != nil {
+	if err := writing.Say(ctx, tx, was, p, &d.Actor, why, now); err != nil {
 		return err
 	}
 	done, err := tx.Post(ctx, d.Site.ID, p.ID)
@@ -105,7 +105,7 @@ func UndoSaid(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry
 		}
 	}
 	return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedUndo, Post: line.Post, Act: d.Act, Undoes: d.Undoes, Reason: why,
-		Before: act.JSON(enact.SaidOf(after.Edit, was)), After: act.JSON(enact.SaidOf(after.Edit, done))})
+		Before: act.JSON(writing.SaidOf(after.Edit, was)), After: act.JSON(writing.SaidOf(after.Edit, done))})
 }
 
 // standAgain says where a timed edit stands after it was undone, or done again. One that comes every year keeps its next date, prepared over what the post

@@ -83,14 +83,14 @@ type Post struct {
 
 // Featured is the picture that stands for a post.
 type Featured struct {
-	Address string `json:"address" doc:"one of the blog's pictures, or an address that begins with https://; empty for none"`
+	Address string `json:"address" example:"https://quillmoor.example/dome.jpg" doc:"one of the blog's pictures, or an address that begins with https://; empty for none"`
 	Alt     string `json:"alt" doc:"what it shows, for those who do not see it"`
 }
 
 // PlaceWish is a time of the site's clocks.
 type PlaceWish struct {
-	Date  civil.Date  `json:"date"`
-	Clock civil.Clock `json:"clock"`
+	Date  civil.Date  `json:"date" example:"2026-11-25"`
+	Clock civil.Clock `json:"clock" example:"09:40"`
 }
 
 func (s part) post(ctx context.Context, site store.Site, p store.Post) (*postOutput, error) {

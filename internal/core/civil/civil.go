@@ -94,6 +94,12 @@ func (d Date) AddMonths(months int) Date {
 	return last.Add(min(day, lastDay) - lastDay)
 }
 
+// InYear is the date with another year; 29 February is 28 February in years without it.
+func (d Date) InYear(year int) Date {
+	from, _, _ := d.Parts()
+	return d.AddMonths(12 * (year - from))
+}
+
 // Sub returns the number of days from other to d.
 func (d Date) Sub(other Date) int { return int(d.day - other.day) }
 

@@ -144,8 +144,15 @@ func (c *checker) need(n Node, form Form, need Need, path string) {
 			c.say(below(path, "unit"), "Choose hours, days, weeks, months or years.")
 		}
 		least := 1
-		if n.Match == MatchPassed {
+		if n.Match == MatchPassed || n.Match == MatchRound {
 			least = 0
+		}
+		if n.Match == MatchRound {
+			if most := mostRound[n.Unit]; most == 0 {
+				c.say(below(path, "unit"), "A day that comes round each year is told in days, weeks or months.")
+			} else if n.N > most {
+				c.say(below(path, "n"), "It comes round each year: choose at most %d %s.", most, n.Unit)
+			}
 		}
 		if n.N < least || n.N > maxUnits {
 			c.say(below(path, "n"), "Enter how many %s: %d to %d.", n.Unit, least, maxUnits)

@@ -135,7 +135,7 @@ func (l *leaf) isTimed() bool {
 	case Age, SinceChange:
 		return l.Match == MatchOver || l.Match == MatchUnder
 	case Field:
-		return l.Match == MatchPassed
+		return l.Match == MatchPassed || l.Match == MatchRound
 	}
 	return l.Test == Clicks || l.Test == CommentsOpen
 }
@@ -237,7 +237,11 @@ func (l *leaf) turns(f *Facts, at *moment) time.Time {
 	case SinceChange:
 		t = l.comesOfAge(f.Changed, at)
 	case Field:
-		if date, ok := dateOf(f.Fields[l.Field], l.zone); ok {
+		if begins, ends, ok := l.round(f, at); ok && l.Match == MatchRound {
+			if t = begins; !t.After(at.at) {
+				t = ends
+			}
+		} else if date, ok := dateOf(f.Fields[l.Field], l.zone); ok && l.Match == MatchPassed {
 			t = l.span.After(date, l.zone)
 		}
 	case CommentsOpen:

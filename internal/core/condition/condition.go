@@ -96,6 +96,7 @@ const (
 	MatchPresent  Match = "present"
 	MatchMissing  Match = "missing"
 	MatchPassed   Match = "passed"
+	MatchRound    Match = "round" // its day comes round, every year
 	MatchYes      Match = "yes"
 	MatchNo       Match = "no"
 )

@@ -84,6 +84,9 @@ func TestEveryTest(t *testing.T) {
 	passed := func(name string, n int, unit condition.Unit) condition.Node {
 		return condition.Node{Test: condition.Field, Match: condition.MatchPassed, Field: name, N: n, Unit: unit}
 	}
+	round := func(name string, n int, unit condition.Unit) condition.Node {
+		return condition.Node{Test: condition.Field, Match: condition.MatchRound, Field: name, N: n, Unit: unit}
+	}
 	clicks := func(m condition.Match, n, days int) condition.Node {
 		return condition.Node{Test: condition.Clicks, Match: m, N: n, Days: days}
 	}
@@ -126,6 +129,11 @@ func TestEveryTest(t *testing.T) {
 		{dated(condition.Age, condition.MatchAfter, "2026-11-01"), no, "it came out 23 days ago, on Sun 1 Nov"},
 		{span(condition.SinceChange, condition.MatchOver, 2, condition.Weeks), yes,
 			"it was last changed 14 days ago, on Tue 10 Nov"},
+		{round("event", 11, condition.Months), no, "its “event” comes round on Fri 12 Nov 2027, in 353 days"},
+		{round("event", 360, condition.Days), yes, "its “event” comes round on Fri 12 Nov 2027, in 353 days"},
+		{round("begins", 0, condition.Days), yes, "its “begins” comes round on Tue 24 Nov, today"},
+		{round("when", 1, condition.Weeks), no, "its field “when” holds “next Friday”, which is not a date"},
+		{round("nothing", 1, condition.Weeks), no, "it has no field “nothing”"},
 		{passed("event", 12, condition.Days), no, "its “event”, Thu 12 Nov, passed 12 days ago"},
 		{passed("event", 11, condition.Days), yes, "its “event”, Thu 12 Nov, passed 12 days ago"},
 		{passed("begins", 0, condition.Days), yes, "its “begins”, Tue 24 Nov, passed today"},
@@ -489,4 +497,44 @@ func TestHintsOnlyLeaveOutWhatIsNotCaught(t *testing.T) {
 		require.True(t, h.Evergreen == nil || *h.Evergreen == f.Evergreen)
 		require.True(t, h.PublishedBefore.IsZero() || f.Published.Before(h.PublishedBefore))
 	})
+}
+
+// A day that comes round each year: from so long before it to its end, over the turn of the year, and on the last of February.
+func TestADayComesRound(t *testing.T) {
+	zone := civil.MustZone("America/Halifax")
+	at := func(date, clock string) time.Time { return zone.At(civil.MustDate(date), civil.MustClock(clock)) }
+	for _, c := range []struct {
+		field, date, clock string
+		n                  int
+		unit               condition.Unit
+		caught             bool
+		until              time.Time
+	}{
+		{"2020-08-12", "2026-08-04", "23:59", 1, condition.Weeks, false, at("2026-08-05", "00:00")},
+		{"2020-08-12", "2026-08-05", "00:00", 1, condition.Weeks, true, at("2026-08-13", "00:00")},
+		{"2020-08-12", "2026-08-12", "23:59", 1, condition.Weeks, true, at("2026-08-13", "00:00")},
+		{"2020-08-12", "2026-08-13", "00:00", 1, condition.Weeks, false, at("2027-08-05", "00:00")},
+		{"2020-01-03", "2026-12-27", "09:00", 1, condition.Weeks, true, at("2027-01-04", "00:00")},
+		{"2020-01-03", "2026-12-26", "09:00", 1, condition.Weeks, false, at("2026-12-27", "00:00")},
+		{"2024-02-29", "2026-02-27", "09:00", 1, condition.Days, true, at("2026-03-01", "00:00")},
+		{"2024-02-29", "2028-02-27", "09:00", 1, condition.Days, false, at("2028-02-28", "00:00")},
+		{"2024-03-31", "2026-02-28", "09:00", 1, condition.Months, true, at("2026-04-01", "00:00")},
+		{"2030-12-14 19:30", "2026-12-14", "20:00", 0, condition.Days, true, at("2026-12-15", "00:00")},
+		{"soon", "2026-12-14", "20:00", 3, condition.Days, false, time.Time{}},
+	} {
+		compiled, err := condition.Compile(condition.Node{Test: condition.Field, Match: condition.MatchRound, Field: "event", N: c.n, Unit: c.unit}, zone)
+		require.NoError(t, err)
+		k := compiled.At(at(c.date, c.clock))
+		f := condition.Facts{Fields: map[string]string{"event": c.field}}
+		caught, until := k.Judge(&f)
+		assert.Equal(t, c.caught, caught, "%s on %s", c.field, c.date)
+		assert.Equal(t, c.until.UTC(), until.UTC(), "%s on %s", c.field, c.date)
+		assert.Equal(t, caught, k.Explain(&f).Caught)
+	}
+	for field, n := range map[string]condition.Node{"unit": {Unit: condition.Hours, N: 3}, "n": {Unit: condition.Weeks, N: 52}} {
+		n.Test, n.Match, n.Field = condition.Field, condition.MatchRound, "event"
+		problems := condition.Check(n)
+		require.Len(t, problems, 1)
+		assert.Equal(t, field, problems[0].Path)
+	}
 }

@@ -185,7 +185,12 @@ func (l *leaf) saysField(f *Facts, at *moment) string {
 	if value == "" {
 		return fmt.Sprintf("it has no field “%s”", l.Field)
 	}
-	if l.Match != MatchPassed {
+	if _, ok := dateOf(value, l.zone); ok && l.Match == MatchRound {
+		_, ends, _ := l.round(f, at)
+		day := l.zone.DateOf(ends.Add(-time.Second))
+		return fmt.Sprintf("its “%s” comes round on %s, %s", l.Field, day.Words(at.today), inDays(day.Sub(at.today)))
+	}
+	if l.Match != MatchPassed && l.Match != MatchRound {
 		if l.Match == MatchOver || l.Match == MatchUnder {
 			if _, ok := compare(value, l.Values[0], l.zone); !ok {
 				return fmt.Sprintf("its field “%s” holds “%s”, which cannot be compared with %s", l.Field, value,
@@ -207,6 +212,13 @@ func (l *leaf) saysField(f *Facts, at *moment) string {
 	default:
 		return fmt.Sprintf("its “%s”, %s, passed %s ago", l.Field, d.Words(at.today), words.Count(days, "day"))
 	}
+}
+
+func inDays(days int) string {
+	if days == 0 {
+		return "today"
+	}
+	return "in " + words.Count(days, "day")
 }
 
 // BadDates returns the custom fields that the condition reads as dates and of which

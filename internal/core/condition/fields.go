@@ -20,6 +20,9 @@ func (l *leaf) field(f *Facts, at *moment) bool {
 	case MatchPassed:
 		date, ok := dateOf(value, l.zone)
 		return ok && !at.at.Before(l.span.After(date, l.zone))
+	case MatchRound:
+		begins, _, ok := l.round(f, at)
+		return ok && !at.at.Before(begins)
 	case MatchEquals:
 		return there && letters.Equal(strings.TrimSpace(value), strings.TrimSpace(l.Values[0]))
 	case MatchDiffers:
@@ -28,6 +31,34 @@ func (l *leaf) field(f *Facts, at *moment) bool {
 	order, ok := compare(value, l.Values[0], l.zone)
 	return ok && (order > 0) == (l.Match == MatchOver) && order != 0
 }
+
+// round is the stretch before the day that a field's date has in a year, and that day itself: the next one that is not over. The moment is in it
+// once it begins.
+func (l *leaf) round(f *Facts, at *moment) (begins, ends time.Time, ok bool) {
+	passes, ok := dateOf(f.Fields[l.Field], l.zone)
+	if !ok {
+		return begins, ends, false
+	}
+	date := l.zone.DateOf(passes.Add(-time.Second))
+	year, _, _ := at.today.Parts()
+	day := date.InYear(year)
+	if day.Before(at.today) {
+		day = date.InYear(year + 1)
+	}
+	first := day
+	switch l.Unit {
+	case Days:
+		first = day.Add(-l.N)
+	case Weeks:
+		first = day.Add(-7 * l.N)
+	default:
+		first = day.AddMonths(-l.N)
+	}
+	return l.zone.At(first, 0), l.zone.At(day.Add(1), 0), true
+}
+
+// mostRound is how long before its day a date may come round, less than a year, by the unit.
+var mostRound = map[Unit]int{Days: 360, Weeks: 51, Months: 11}
 
 // compare orders two values of fields as numbers, or else as dates; ok is false where
 // they are neither.

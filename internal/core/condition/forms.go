@@ -59,6 +59,7 @@ var Forms = []Form{
 	{Test: SinceChange, Label: "Last changed", Ways: ages},
 	{Test: Field, Label: "Custom field", Ways: []Way{
 		{MatchPassed, "holds a date past by", []Need{NeedField, NeedSpan}},
+		{MatchRound, "comes round, each year, within", []Need{NeedField, NeedSpan}},
 		{MatchPresent, "is there", []Need{NeedField}}, {MatchMissing, "is missing", []Need{NeedField}},
 		{MatchEquals, "is", []Need{NeedField, NeedValue}}, {MatchDiffers, "is not", []Need{NeedField, NeedValue}},
 		{MatchOver, "is more than", []Need{NeedField, NeedValue}}, {MatchUnder, "is less than",

@@ -59,11 +59,15 @@ func waySchema(form Form, way Way) map[string]any {
 			add("n", map[string]any{"type": "integer", "minimum": least, "maximum": maxNumber})
 		case NeedSpan:
 			least := 1
-			if way.Match == MatchPassed {
+			most, units := maxUnits, Units
+			if way.Match == MatchPassed || way.Match == MatchRound {
 				least = 0
 			}
-			add("n", map[string]any{"type": "integer", "minimum": least, "maximum": maxUnits})
-			add("unit", map[string]any{"enum": Units})
+			if way.Match == MatchRound {
+				most, units = mostRound[Days], []Unit{Days, Weeks, Months}
+			}
+			add("n", map[string]any{"type": "integer", "minimum": least, "maximum": most})
+			add("unit", map[string]any{"enum": units})
 		case NeedDate:
 			add("date", map[string]any{"type": "string", "format": "date"})
 		case NeedDays:

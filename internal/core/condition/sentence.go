@@ -192,6 +192,11 @@ func fieldPhrase(n Node, quoted string) string {
 			return "whose " + field + " has passed"
 		}
 		return "whose " + field + " passed " + Span{n.N, n.Unit}.String() + " ago or more"
+	case MatchRound:
+		if n.N == 0 {
+			return "whose " + field + " has its day today"
+		}
+		return "whose " + field + " comes round within " + Span{n.N, n.Unit}.String()
 	case MatchPresent:
 		return "with a field " + field
 	case MatchMissing:

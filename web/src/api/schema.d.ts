@@ -4842,7 +4842,10 @@ export interface components {
             stack?: string;
         };
         Featured: {
-            /** @description one of the blog's pictures, or an address that begins with https://; empty for none */
+            /**
+             * @description one of the blog's pictures, or an address that begins with https://; empty for none
+             * @example https://quillmoor.example/dome.jpg
+             */
             address: string;
             /** @description what it shows, for those who do not see it */
             alt: string;
@@ -6245,7 +6248,9 @@ export interface components {
             waiting: boolean;
         };
         PlaceWish: {
+            /** @example 09:40 */
             clock: string;
+            /** @example 2026-11-25 */
             date: string;
         };
         Placement: {
