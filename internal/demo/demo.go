@@ -179,9 +179,6 @@ func Load(ctx context.Context, s *store.Store, now time.Time) error {
 		if err := w.fill(ctx, observatory); err != nil {
 			return fmt.Errorf("filling Quillmoor Observatory: %w", err)
 		}
-		if err := w.linkItems(ctx); err != nil {
-			return err
-		}
 		if err := w.scheduleFirst(ctx); err != nil {
 			return fmt.Errorf("announcing tonight: %w", err)
 		}
@@ -200,6 +197,9 @@ func Load(ctx context.Context, s *store.Store, now time.Time) error {
 		}
 		if err := small.fill(ctx, lanes); err != nil {
 			return fmt.Errorf("filling Dark Lanes: %w", err)
+		}
+		if err := w.linkItems(ctx); err != nil {
+			return err
 		}
 		return nil
 	})

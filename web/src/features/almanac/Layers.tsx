@@ -3,7 +3,7 @@ import { layerNames, layers, type Layer } from "../plan/marks";
 /** Switches the layers of the tape on and off. */
 export function Layers({ on, onToggle }: { on: Layer[]; onToggle: (layer: Layer) => void }) {
   return (
-    <div role="group" aria-label="Layers" className="flex gap-1">
+    <div role="group" aria-label="Layers" className="flex flex-wrap gap-1">
       {layerNames.map((name) => {
         const layer = layers[name];
         const shown = on.includes(name);

@@ -7,8 +7,8 @@ test("a label has the room up to the next mark, or before its own where the day 
     { side: "after", minutes: 840, at: 600 },
   ]);
   expect(labels([60, 1400])).toEqual([
-    { side: "after", minutes: 1340, at: 60 },
-    { side: "after", minutes: 40, at: 1400 },
+    { side: "after", minutes: 1190, at: 60 },
+    { side: "before", minutes: 150, at: 1400 },
   ]);
   expect(labels([1400])).toEqual([{ side: "before", minutes: 1400, at: 1400 }]);
 });
@@ -22,5 +22,18 @@ test("marks of one minute share the room, side by side", () => {
   expect(labels([1400, 1400])).toEqual([
     { side: "before", minutes: 700, at: 1400 },
     { side: "before", minutes: 700, at: 700 },
+  ]);
+  expect(labels([0, 0, 200])).toEqual([
+    { side: "after", minutes: 200, at: 0 },
+    { side: "after", minutes: 200, at: 0 },
+    { side: "after", minutes: 1240, at: 200 },
+  ]);
+});
+
+test("a mark with no room of its own takes some of the label before it", () => {
+  expect(labels([450, 790, 810])).toEqual([
+    { side: "after", minutes: 190, at: 450 },
+    { side: "before", minutes: 150, at: 790 },
+    { side: "after", minutes: 630, at: 810 },
   ]);
 });

@@ -9,7 +9,7 @@ export type Label = { side: "after" | "before"; minutes: number; at: number };
 
 /**
  * Where each mark of a row has its label: after the mark as far as the next one, or before it where the end of the
- * day leaves too little room. Those of one minute share the room. The minutes must be in order.
+ * day leaves too little room. Those of one minute share the room, if it is enough. The minutes must be in order.
  */
 export function labels(minutes: number[], least: number = legible): Label[] {
   let free = 0; // where the last label ends
@@ -20,10 +20,24 @@ export function labels(minutes: number[], least: number = legible): Label[] {
     const next = minutes[all.length + n] ?? rowMinutes;
     const after = next - minute;
     const before = minute - free;
+    const last = all.at(-1);
+    if (n === 1 && after < least && before < least && last?.side === "after" && last.minutes >= 2 * least) {
+      // The label before it has more than it needs.
+      last.minutes -= least;
+      all.push({ side: "before", minutes: least, at: minute });
+      free = minute;
+      continue;
+    }
     const side = after < least && before > after ? "before" : "after";
-    const room = (side === "after" ? after : before) / n;
+    const whole = side === "after" ? after : before;
+    // Where there is too little for each, they lie on one another as their marks do.
+    const room = n > 1 && whole / n >= least ? whole / n : whole;
     for (let i = 0; i < n; i++)
-      all.push({ side, minutes: room, at: side === "after" ? minute + i * room : minute - i * room });
+      all.push({
+        side,
+        minutes: room,
+        at: minute + (room === whole ? 0 : side === "after" ? i * room : -i * room),
+      });
     free = side === "after" ? next : minute;
   }
   return all;
