@@ -49,6 +49,11 @@ func TestATimedEditAppliesAtNewYear(t *testing.T) {
 	a.setDate("Apply on", "2027-01-01")
 	a.click("Save")
 	a.sees("It will change on Fri 1 Jan 2027, 00:00.")
+	// What is not saved yet is not left by accident.
+	a.refill("Title", "Something else")
+	a.click("Posts")
+	a.sees("Your changes to this timed edit are not saved yet.")
+	a.click("Leave without saving")
 	_, page := a.status("/blog/quillmoor/" + p.Slug)
 	assert.Contains(t, page, title)
 

@@ -622,12 +622,8 @@ func (v visit) edited(post store.Post, id int64) (store.Post, error) {
 	if err != nil {
 		return post, err
 	}
-	wanted := e.Wanted.Text
-	if e.Yearly.Yearly != nil {
-		year, _, _ := v.site.Zone().DateOf(e.DueAt).Parts()
-		wanted = wanted.InYear(year)
-	}
 	if e.State == store.EditWaiting || e.State == store.EditHeld {
+		wanted := e.Says(v.site.Zone())
 		_, clashes := revise.Merge(e.Base.Text, wanted, post.Says())
 		merged, _ := revise.Settle(e.Base.Text, wanted, post.Says(), slices.Repeat([]revise.Choice{revise.Ours}, len(clashes)))
 		post.Say(merged)

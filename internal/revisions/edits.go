@@ -130,11 +130,11 @@ func Prepare(ctx context.Context, d act.Desk, post int64, version int, w Wish, n
 		if len(revise.Changed(p.Says(), w.Text)) == 0 {
 			return act.Invalidf("body", "It says what the post says now. Change something first.")
 		}
-		if err := room(ctx, tx, d.Site.ID, post); err != nil {
-			return err
-		}
 		e := store.TimedEdit{SiteID: d.Site.ID, Post: post, User: &d.Actor, Base: store.Wording{Text: p.Says()}, Wanted: store.Wording{Text: w.Text}, DueAt: w.At,
 			Yearly: w.yearly(d.Site.Zone()), State: store.EditWaiting, CreatedAt: now}
+		if err := room(ctx, tx, e); err != nil {
+			return err
+		}
 		if id, err = tx.InsertEdit(ctx, e); err != nil {
 			return fmt.Errorf("keeping a timed edit: %w", err)
 		}
@@ -144,26 +144,20 @@ func Prepare(ctx context.Context, d act.Desk, post int64, version int, w Wish, n
 	return id, err
 }
 
-// room fails where no more edits may wait.
-func room(ctx context.Context, tx *store.Tx, siteID, post int64) error {
-	all, err := tx.Queries.Edits(ctx, siteID)
+// room fails where an edit may not wait beside those that wait already.
+func room(ctx context.Context, tx *store.Tx, e store.TimedEdit) error {
+	onSite, ofPost, bytes, err := tx.Queries.EditsOpen(ctx, e.SiteID, e.Post, e.ID)
 	if err != nil {
 		return err
 	}
-	of, bytes := 0, 0
-	for _, e := range all {
-		bytes += e.Size
-		if e.Post == post {
-			of++
-		}
-	}
+	bytes += len(e.Base.Body) + len(e.Wanted.Body)
 	switch {
-	case of >= MaxOfPost:
-		return act.Invalidf("post", "%s wait for this post already. Drop one first.", words.Count(of, "change"))
-	case len(all) >= MaxOfSite:
-		return act.Invalidf("post", "%s wait on this blog already. Drop one first.", words.Count(len(all), "change"))
+	case ofPost >= MaxOfPost:
+		return act.Invalidf("post", "%s wait for this post already. Drop one first.", words.Count(ofPost, "change"))
+	case onSite >= MaxOfSite:
+		return act.Invalidf("post", "%s wait on this blog already. Drop one first.", words.Count(onSite, "change"))
 	case bytes > maxBytes:
-		return act.Invalidf("body", "The changes that wait have %d MB of text together; no more fit. Drop one first.", bytes>>20)
+		return act.Invalidf("body", "The changes that wait would have %d MB of text together; at most %d MB fit. Drop one first.", bytes>>20, maxBytes>>20)
 	}
 	return nil
 }
@@ -210,6 +204,9 @@ func Save(ctx context.Context, d act.Desk, id int64, version int, w Wish, now ti
 		}
 		e.Wanted, e.DueAt, e.Yearly = store.Wording{Text: w.Text}, w.At, w.yearly(d.Site.Zone())
 		wait(e)
+		if err := room(ctx, tx, *e); err != nil {
+			return "", err
+		}
 		return "A prepared change was changed. It is for " + when(d, w.At, now) + ".", nil
 	})
 }
@@ -261,7 +258,7 @@ func Drop(ctx context.Context, d act.Desk, id int64, version int, now time.Time)
 // Settle says what becomes of the places where a timed edit clashes with what its post says, in their order, and has it wait for a time.
 func Settle(ctx context.Context, d act.Desk, id int64, version int, choices []revise.Choice, at, now time.Time) error {
 	return change(ctx, d, id, version, now, func(tx *store.Tx, e *store.TimedEdit, p store.Post) (string, error) {
-		wanted := WantedOf(*e, d.Site.Zone())
+		wanted := e.Says(d.Site.Zone())
 		if _, clashes := revise.Merge(e.Base.Text, wanted, p.Says()); len(choices) != len(clashes) {
 			return "", act.ErrStale // they were other clashes
 		}
@@ -284,15 +281,6 @@ func Settle(ctx context.Context, d act.Desk, id int64, version int, choices []re
 		wait(e)
 		return "A prepared change that clashed was settled, for " + when(d, w.At, now) + ".", nil
 	})
-}
-
-// WantedOf is what a timed edit has its post say when it is due, in words of that year.
-func WantedOf(e store.TimedEdit, zone civil.Zone) revise.Text {
-	if e.Yearly.Yearly == nil {
-		return e.Wanted.Text
-	}
-	year, _, _ := zone.DateOf(e.DueAt).Parts()
-	return e.Wanted.InYear(year)
 }
 
 func when(d act.Desk, at, now time.Time) string {

@@ -87,8 +87,12 @@ func UndoSaid(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry
 		p.Slug = was.Slug
 	}
 	if p.CategoryID != nil {
-		if has, err := tx.HasCategory(ctx, d.Site.ID, *p.CategoryID); err != nil || !has {
-			return errors.Join(err, act.Invalidf("id", "The category that it had was deleted."))
+		has, err := tx.HasCategory(ctx, d.Site.ID, *p.CategoryID)
+		if err != nil {
+			return err
+		}
+		if !has {
+			return act.Invalidf("id", "The category that it had was deleted.")
 		}
 	}
 	why := act.UndoneWords(line)

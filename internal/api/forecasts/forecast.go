@@ -508,9 +508,13 @@ func (s part) comingMarks(ctx context.Context, site store.Site, now, from, to ti
 	for _, o := range planned {
 		versions[o.ID] = o.Version
 	}
-	edits, err := s.Store.Edits(ctx, site.ID)
+	edits, err := s.Store.Edits(ctx, site.ID, store.EditWaiting)
 	if err != nil {
 		return nil, now, err
+	}
+	waiting := make(map[int64]store.EditMark, len(edits))
+	for _, e := range edits {
+		waiting[e.ID] = e
 	}
 	var marks []Mark
 	for _, e := range told.Events {
@@ -528,10 +532,8 @@ func (s part) comingMarks(ctx context.Context, site store.Site, now, from, to ti
 			turn := siterules.TurnOf(e, share)
 			m.Messages = []MarkedMessage{{Turn: &turn}}
 		}
-		for _, edit := range edits { // only its next time can be moved
-			if editOf(e.Deed) == edit.ID && e.Due.Equal(edit.DueAt) {
-				m.EditID, m.EditVersion = edit.ID, edit.Version
-			}
+		if edit := waiting[editOf(e.Deed)]; e.Due.Equal(edit.DueAt) { // only its next time can be moved
+			m.EditID, m.EditVersion = edit.ID, edit.Version
 		}
 		marks = append(marks, m)
 	}

@@ -95,14 +95,12 @@ func (s part) getStatus(ctx context.Context, _ *operation.SitePath) (*struct{ Bo
 	for _, d := range stuck {
 		body.Stuck = append(body.Stuck, d.Name)
 	}
-	edits, err := s.Store.Edits(ctx, site.ID)
+	held, err := s.Store.Edits(ctx, site.ID, store.EditHeld)
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	for _, e := range edits {
-		if e.State == store.EditHeld {
-			body.Held = append(body.Held, HeldEdit{e.ID, e.Title})
-		}
+	for _, e := range held {
+		body.Held = append(body.Held, HeldEdit{e.ID, e.Title})
 	}
 	for _, rule := range found.Asking {
 		body.Asking = append(body.Asking, RuleRef{rule.ID, rule.Title})

@@ -160,7 +160,7 @@ func (n said) differences(all []revise.Difference) []Difference {
 
 // changed is what a timed edit makes of a text, with that text as it is then.
 func (n said) changed(site store.Site, e store.TimedEdit, of revise.Text) (EditChange, revise.Text) {
-	merged, clashes := revise.Merge(e.Base.Text, revisions.WantedOf(e, site.Zone()), of)
+	merged, clashes := revise.Merge(e.Base.Text, e.Says(site.Zone()), of)
 	v := EditChange{EditMark: viewMark(site, markOf(e)), Differences: n.differences(revise.Compare(of, merged)), Clashes: []Clash{}}
 	for _, c := range clashes {
 		field := func(text string) string {
@@ -181,7 +181,7 @@ type EditMarks struct {
 
 func (s part) listEdits(ctx context.Context, _ *operation.SitePath) (*struct{ Body EditMarks }, error) {
 	site := operation.DeskOf(ctx).Site
-	all, err := s.Store.Edits(ctx, site.ID)
+	all, err := s.Store.Edits(ctx, site.ID, store.EditWaiting, store.EditHeld)
 	if err != nil {
 		return nil, s.Problem(err)
 	}

@@ -28,15 +28,6 @@ type Edit struct {
 	Yearly *revise.Yearly // it comes again every year; nil: once
 }
 
-// wanted is what the post is to say at its time.
-func (e Edit) wanted(w *World) revise.Text {
-	if e.Yearly == nil {
-		return e.Wanted
-	}
-	year, _, _ := w.scene.Zone.DateOf(e.At).Parts()
-	return e.Wanted.InYear(year)
-}
-
 // TimedEdit has a post that is out say what was prepared.
 type TimedEdit struct {
 	Base
@@ -131,7 +122,7 @@ func (w *World) edit(e Edit, at time.Time) Deed {
 	if s := stateOf(w.posts[i]); !s.IsOut() {
 		return hold("%s", notOut[s.Status])
 	}
-	live, wanted := w.live[e.Post], e.wanted(w)
+	live, wanted := w.live[e.Post], e.Wanted.Due(e.At, e.Yearly, w.scene.Zone)
 	merged, clashes := revise.Merge(e.Base, wanted, live)
 	if len(clashes) > 0 {
 		return hold("the post was changed meanwhile in the same places, in its %s.", clashing(clashes))

@@ -51,11 +51,13 @@ func Settle(base, ours, theirs Text, choices []Choice) (merged Text, clashes []C
 		was, wanted, is := base.value(p), ours.value(p), theirs.value(p)
 		switch {
 		case wanted == was || wanted == is:
+		case is == was: // ours alone: to the letter
+			merged.take(p, ours)
 		case p == Body:
 			merged.Body = mergeBodies(base.Body, ours.Body, theirs.Body, clash)
 		case p == Tags:
 			merged.Tags = mergeTags(base.Tags, ours.Tags, theirs.Tags)
-		case is == was || clash(Clash{p, was, wanted, is}) != Theirs:
+		case clash(Clash{p, was, wanted, is}) != Theirs:
 			merged.take(p, ours)
 		}
 	}

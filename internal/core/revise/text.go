@@ -163,6 +163,15 @@ func (y Yearly) In(year int, zone civil.Zone) time.Time {
 	return zone.At(civil.NewDate(year, y.Month, min(y.Day, last)), y.At)
 }
 
+// Due is what a prepared text says at a moment: in words of that year where it comes every year; yearly is nil where it does not.
+func (t Text) Due(at time.Time, yearly *Yearly, zone civil.Zone) Text {
+	if yearly == nil {
+		return t
+	}
+	year, _, _ := zone.DateOf(at).Parts()
+	return t.InYear(year)
+}
+
 // After is the first moment of the date after another moment.
 func (y Yearly) After(at time.Time, zone civil.Zone) time.Time {
 	year, _, _ := zone.DateOf(at).Parts()

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/revise"
 	"dapper.example/internal/store/db"
 )
@@ -113,6 +114,11 @@ func (q Queries) EditsOf(ctx context.Context, siteID, post int64, states ...Edit
 	return all, err
 }
 
+// Says is what the edit has its post say when it is due, in words of that year where it comes every year.
+func (e TimedEdit) Says(zone civil.Zone) revise.Text {
+	return e.Wanted.Due(e.DueAt, e.Yearly.Yearly, zone)
+}
+
 // EditMark is a timed edit without what it says.
 type EditMark struct {
 	ID      int64     `db:"id"`
@@ -125,19 +131,30 @@ type EditMark struct {
 	Who     string    `db:"who"`
 	Title   string    `db:"title"` // of its post
 	Status  Status    `db:"status"`
-	Author  int64     `db:"author_id"` // of its post
-	Size    int       `db:"size"`      // about how many bytes it says
 }
 
-// Edits lists the timed edits of a site that wait, or wait for an editor, in order of their time.
-func (q Queries) Edits(ctx context.Context, siteID int64) ([]EditMark, error) {
+// Edits lists the timed edits of a site that are in some states, in order of their time.
+func (q Queries) Edits(ctx context.Context, siteID int64, states ...EditState) ([]EditMark, error) {
 	var all []EditMark
 	err := q.run.All(ctx, &all, `
-		select timed_edits.id, post_id, timed_edits.due_at, state, held_why, yearly is not null as yearly, timed_edits.version, coalesce(users.name, '') as who, posts.title, posts.status, posts.author_id,
-			pg_column_size(wanted) + pg_column_size(base) as size
+		select timed_edits.id, post_id, timed_edits.due_at, state, held_why, yearly is not null as yearly, timed_edits.version, coalesce(users.name, '') as who, posts.title, posts.status
 		from timed_edits join posts on posts.id = post_id left join users on users.id = user_id
-		where timed_edits.site_id = $1 and state in ('waiting', 'held') order by timed_edits.due_at, timed_edits.id`, siteID)
+		where timed_edits.site_id = $1 and state = any($2) order by timed_edits.due_at, timed_edits.id`, siteID, states)
 	return all, err
+}
+
+// EditsOpen is how many timed edits wait, for their time or for an editor, beside one, on a site and for one of its posts, and how many bytes they
+// say together.
+func (q Queries) EditsOpen(ctx context.Context, siteID, post, beside int64) (onSite, ofPost, bytes int, err error) {
+	var row struct {
+		Site  int `db:"on_site"`
+		Post  int `db:"of_post"`
+		Bytes int `db:"bytes"`
+	}
+	err = q.run.One(ctx, &row, `
+		select count(*) as on_site, count(*) filter (where post_id = $2) as of_post, coalesce(sum(octet_length(base::text) + octet_length(wanted::text)), 0) as bytes
+		from timed_edits where site_id = $1 and id <> $3 and state in ('waiting', 'held')`, siteID, post, beside)
+	return row.Site, row.Post, row.Bytes, err
 }
 
 // WaitingEdits lists when the timed edits of a site are due that wait.

@@ -15,6 +15,7 @@ import { LinkField, LinkItemText } from "./LinkField";
 import { Margin } from "./Margin";
 import { SaveState } from "./SaveState";
 import { SeeIt } from "./SecretLinks";
+import { TitleField } from "./TitleField";
 import { Writing } from "./Writing";
 
 /** The post editor. What is written is saved by itself. */
@@ -87,26 +88,12 @@ function Editor({ site, opened, onBegun }: EditorProps) {
         </div>
         <h1 className="sr-only">{fields.title || "Untitled"}</h1>
         {state.theirs && <Conflict site={site} autosave={autosave} state={state} theirs={state.theirs} />}
-        <textarea
-          aria-label="Title"
-          rows={1}
-          aria-invalid={Boolean(errors.title)}
-          aria-describedby={errors.title ? "title-error" : undefined}
-          placeholder="Title"
-          autoFocus={!opened.title}
-          dir="auto"
+        <TitleField
           value={fields.title}
-          onChange={(e) => autosave.edit({ title: e.target.value.replaceAll(/\s*\n\s*/g, " ") })}
-          onKeyDown={(e) => {
-            if (e.key === "Enter") e.preventDefault();
-          }}
-          className="field-sizing-content w-full resize-none rounded-md border border-transparent bg-transparent py-1 font-title text-2xl placeholder:text-faint aria-invalid:border-madder aria-invalid:px-2"
+          error={errors.title}
+          autoFocus={!opened.title}
+          onChange={(title) => autosave.edit({ title })}
         />
-        {errors.title && (
-          <p id="title-error" role="alert" className="text-sm text-madder">
-            {errors.title}
-          </p>
-        )}
         {fields.kind === "link" ? (
           <LinkField autosave={autosave} state={state} />
         ) : (

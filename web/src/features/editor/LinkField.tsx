@@ -1,30 +1,18 @@
 import { TextArea } from "../../ui/TextArea";
 import type { Autosave, State } from "./autosave";
+import { InlineField } from "./InlineField";
 
 /** Where a link item leads. */
 export function LinkField({ autosave, state }: { autosave: Autosave; state: State }) {
-  const { fields, errors } = state;
   return (
-    <div className="text-sm text-soft">
-      <label className="flex min-w-0 items-center gap-2">
-        <span className="shrink-0">Leads to</span>
-        <input
-          type="url"
-          aria-label="Link"
-          aria-invalid={Boolean(errors.link)}
-          aria-describedby={errors.link ? "link-error" : undefined}
-          value={fields.link}
-          placeholder="https://…"
-          onChange={(e) => autosave.edit({ link: e.target.value })}
-          className="min-w-0 flex-1 rounded-sm border border-transparent bg-transparent px-1 text-ink placeholder:text-faint hover:border-line aria-invalid:border-madder"
-        />
-      </label>
-      {errors.link && (
-        <p id="link-error" role="alert" className="text-madder">
-          {errors.link}
-        </p>
-      )}
-    </div>
+    <InlineField
+      label="Link"
+      before="Leads to"
+      value={state.fields.link}
+      placeholder="https://…"
+      error={state.errors.link}
+      onChange={(link) => autosave.edit({ link })}
+    />
   );
 }
 

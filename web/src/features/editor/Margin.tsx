@@ -14,11 +14,12 @@ import { usePeople } from "../blog/people";
 import type { Autosave, Fields, State } from "./autosave";
 import { useTopics } from "../blog/topics";
 import { CategoryField } from "./CategoryField";
+import { CustomFields } from "./CustomFields";
 import { FeaturedField } from "./FeaturedField";
 import { SecretLinks } from "./SecretLinks";
 import { Standing } from "./Standing";
 import { TagsField } from "./TagsField";
-import { CustomFields, UpkeepFields } from "./UpkeepFields";
+import { UpkeepFields } from "./UpkeepFields";
 
 type Props = { site: string; autosave: Autosave; state: State; editor: boolean };
 
@@ -126,7 +127,11 @@ export function Margin({ site, autosave, state, editor }: Props) {
         }
         trouble={Boolean(errors.fields)}
       >
-        <CustomFields autosave={autosave} state={state} />
+        <CustomFields
+          fields={fields.fields}
+          error={errors.fields}
+          onChange={(named) => autosave.edit({ fields: named })}
+        />
       </Fold>
       {editor && !item && (
         <Fold title="Author and kind" summary={authorAndKind(state)} trouble={Boolean(errors.authorId)}>

@@ -8,6 +8,7 @@ import { Copied } from "../../ui/Copied";
 import { shownMoment } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import type { Autosave } from "./autosave";
+import { makePreview, usePreviewTab } from "../post/previewLink";
 import { saved } from "./deeds";
 
 const lives = [
@@ -18,29 +19,10 @@ const lives = [
 
 type Props = { site: string; autosave: Autosave };
 
-function make(site: string, id: number, days: number) {
-  return answer(
-    api.POST("/api/v1/sites/{site}/posts/{id}/previews", { params: { path: { site, id } }, body: { days } }),
-  );
-}
-
 /** Opens the post in a new tab as readers will see it. */
 export function SeeIt({ site, autosave }: Props) {
-  const say = useSay();
-  async function go() {
-    // The tab is opened while the click is still one, or the browser would forbid it.
-    const tab = window.open("about:blank", "_blank");
-    try {
-      const { id } = await saved(autosave);
-      const link = await make(site, id, 1);
-      const path = new URL(link.address ?? "").pathname;
-      if (tab) tab.location.replace(path);
-      else say.trouble(new Error("The browser blocked the new tab. Allow pop-ups for this address."));
-    } catch (error) {
-      tab?.close();
-      say.trouble(error);
-    }
-  }
+  const open = usePreviewTab();
+  const go = () => open(() => saved(autosave).then(({ id }) => makePreview(site, id, 1)));
   return (
     <Button look="quiet" icon={<Eye size={14} />} onClick={() => void go()}>
       Preview
@@ -63,7 +45,7 @@ export function SecretLinks({ site, autosave }: Props) {
   });
   const again = () => void queries.invalidateQueries({ queryKey: key });
   const making = useMutation({
-    mutationFn: () => saved(autosave).then((post) => make(site, post.id, days)),
+    mutationFn: () => saved(autosave).then((post) => makePreview(site, post.id, days)),
     onSettled: again,
     onError: say.trouble,
   });

@@ -1,16 +1,12 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { answer, api } from "../../api/client";
 import { plainDate } from "../../ui/civil";
 import { useSettled } from "../../ui/useSettled";
-import { AltSheet } from "../pictures/AltSheet";
 import type { Autosave, State } from "./autosave";
-import { MarkdownText, type TextHandle } from "./MarkdownText";
-import { LinkSheet } from "./LinkSheet";
-import { link } from "./markup";
-import { PicturePicker } from "../pictures/PicturePicker";
-import { inMarkdown, useBring, type Picture } from "../pictures/pictures";
+import { MarkdownText } from "./MarkdownText";
 import { ReaderView } from "./ReaderView";
+import { useTextTools } from "./TextTools";
 import { Toolbar } from "./Toolbar";
 
 const views = ["Write", "Beside", "Read"] as const;
@@ -24,11 +20,7 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
   const [view, setView] = useState<View>(
     () => views.find((v) => v === localStorage.getItem(viewKey)) ?? "Write",
   );
-  const text = useRef<TextHandle>(null);
-  const [choosing, setChoosing] = useState(false);
-  const [linking, setLinking] = useState(false);
-  const [asking, setAsking] = useState<{ picture: Picture; instead: string }[]>([]);
-  const bringing = useBring(site);
+  const tools = useTextTools(site);
   const { fields, errors, post } = state;
   const settled = useSettled(fields.body, 350);
   const rendered = useQuery({
@@ -46,28 +38,6 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
   function choose(next: View) {
     setView(next);
     localStorage.setItem(viewKey, next);
-  }
-
-  function take(files: File[]) {
-    for (const file of files) {
-      const waiting = `![Uploading ${file.name.replaceAll(/[[\]\n]/g, " ")}…]()`;
-      text.current?.insert(waiting);
-      void bringing.bring(
-        [file],
-        (picture) => {
-          text.current?.replace(waiting, inMarkdown(picture));
-          setAsking((all) => [...all, { picture, instead: inMarkdown(picture) }]);
-        },
-        () => text.current?.replace(waiting, ""),
-      );
-    }
-  }
-
-  function described(picture: Picture) {
-    const first = asking[0];
-    if (first) text.current?.replace(first.instead, inMarkdown(picture));
-    setAsking((all) => all.slice(1));
-    text.current?.focus();
   }
 
   // Where readers' view is not shown, what was saved last is counted.
@@ -93,13 +63,8 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
             </button>
           ))}
         </div>
-        <Toolbar
-          disabled={view === "Read"}
-          onChange={(change) => text.current?.change(change)}
-          onLink={() => setLinking(true)}
-          onPicture={() => setChoosing(true)}
-        />
-        {bringing.busy && (
+        <Toolbar disabled={view === "Read"} {...tools.toolbar} />
+        {tools.busy && (
           <p role="status" className="text-sm text-soft">
             Uploading a picture…
           </p>
@@ -116,9 +81,7 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
               value={fields.body}
               invalid={Boolean(errors.body)}
               onChange={(body) => autosave.edit({ body })}
-              onFiles={take}
-              onLink={() => setLinking(true)}
-              handleRef={text}
+              {...tools.area}
             />
           </div>
         )}
@@ -149,29 +112,7 @@ export function Writing({ site, autosave, state }: { site: string; autosave: Aut
           {note}
         </p>
       ))}
-      <PicturePicker
-        site={site}
-        open={choosing}
-        onClose={() => setChoosing(false)}
-        onChoose={(picture, fresh) => {
-          setChoosing(false);
-          text.current?.insert(inMarkdown(picture));
-          if (fresh) setAsking((all) => [...all, { picture, instead: inMarkdown(picture) }]);
-        }}
-      />
-      {linking && (
-        <LinkSheet
-          site={site}
-          onClose={() => setLinking(false)}
-          onLink={(address, words) => {
-            setLinking(false);
-            text.current?.change(link(address, words));
-          }}
-        />
-      )}
-      {asking[0] && (
-        <AltSheet key={asking[0].picture.id} site={site} picture={asking[0].picture} onDone={described} />
-      )}
+      {tools.sheets}
     </>
   );
 }

@@ -21,14 +21,16 @@ export function PostEdits({ site, post, editor }: { site: string; post: number; 
           {e.state === "waiting" && e.clashes.length > 0 && (
             <p className="text-madder">It clashes with what the post says now.</p>
           )}
-          <details className="mt-1">
-            <summary className="cursor-pointer text-soft">
-              Changes {e.differences.map((d) => d.part).join(", ") || "nothing any more"}
-            </summary>
-            <div className="mt-2 max-h-80 overflow-y-auto">
-              <Differences all={e.differences} />
-            </div>
-          </details>
+          {(e.differences.length > 0 || e.clashes.length === 0) && (
+            <details className="mt-1">
+              <summary className="cursor-pointer text-soft">
+                Changes {e.differences.map((d) => d.part).join(", ") || "nothing any more"}
+              </summary>
+              <div className="mt-2 max-h-80 overflow-y-auto">
+                <Differences all={e.differences} />
+              </div>
+            </details>
+          )}
         </section>
       ))}
       {edits.data?.edits.length === 0 && (

@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
 import { useRefresh } from "../../api/live";
 
@@ -31,6 +31,7 @@ export type Wish = { at: { date: string; clock: string }; yearly: boolean; text:
 /** What is done to timed edits by hand. */
 export function useEditDeeds(site: string) {
   const refresh = useRefresh(site);
+  const queries = useQueryClient();
   const onSettled = () => refresh("rules", "plan");
   const path = (id: number) => ({ params: { path: { site, id } } });
   return {
@@ -44,6 +45,8 @@ export function useEditDeeds(site: string) {
     save: useMutation({
       mutationFn: ({ id, version, ...wish }: Wish & { id: number; version: number }) =>
         answer(api.PUT("/api/v1/sites/{site}/edits/{id}", { ...path(id), body: { version, ...wish } })),
+      // The next save must see its version, not the one before.
+      onSuccess: (saved) => queries.setQueryData(["plan", site, "edits", saved.id], saved),
       onSettled,
     }),
     apply: useMutation({

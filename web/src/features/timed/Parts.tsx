@@ -1,12 +1,8 @@
-import { Trash2 } from "lucide-react";
-import { useState } from "react";
-import { AddButton } from "../../ui/AddButton";
-import { IconButton } from "../../ui/Button";
-import { inputLook } from "../../ui/Field";
 import { Fold } from "../../ui/Fold";
 import { TextArea } from "../../ui/TextArea";
 import { useTopics } from "../blog/topics";
 import { CategoryField } from "../editor/CategoryField";
+import { CustomFields } from "../editor/CustomFields";
 import { FeaturedField } from "../editor/FeaturedField";
 import { TagsField } from "../editor/TagsField";
 import type { EditText } from "../revisions/timed";
@@ -14,14 +10,15 @@ import type { EditText } from "../revisions/timed";
 type Props = {
   site: string;
   text: EditText;
+  /** Of what was begun with: with another one, all fields are shown anew. */
+  version: number;
   wrong: (field: string) => string | undefined;
   onChange: (more: Partial<EditText>) => void;
 };
 
 /** What a timed edit may change beside title and text. */
-export function Parts({ site, text, wrong, onChange }: Props) {
+export function Parts({ site, text, version, wrong, onChange }: Props) {
   const topics = useTopics(site);
-  const named = Object.entries(text.fields);
   return (
     <div>
       <div className="space-y-3 border-b border-line pb-4">
@@ -60,56 +57,19 @@ export function Parts({ site, text, wrong, onChange }: Props) {
       </Fold>
       <Fold
         title="Custom fields"
-        summary={named.map(([name, value]) => `${name}: ${value}`).join(" · ") || "None"}
+        summary={
+          Object.entries(text.fields)
+            .map(([name, value]) => `${name}: ${value}`)
+            .join(" · ") || "None"
+        }
       >
-        <CustomFields named={named} onChange={(fields) => onChange({ fields })} />
+        <CustomFields
+          key={version}
+          fields={text.fields}
+          error={wrong("fields")}
+          onChange={(fields) => onChange({ fields })}
+        />
       </Fold>
     </div>
-  );
-}
-
-function CustomFields({
-  named,
-  onChange,
-}: {
-  named: [string, string][];
-  onChange: (fields: Record<string, string>) => void;
-}) {
-  // A field that has no name yet is kept here until it has one.
-  const [rows, setRows] = useState(named);
-  function change(next: [string, string][]) {
-    setRows(next);
-    onChange(Object.fromEntries(next.filter(([name]) => name.trim() !== "")));
-  }
-  return (
-    <>
-      {rows.map(([name, value], i) => (
-        <div key={i} className="flex gap-1">
-          <input
-            aria-label="Name of the field"
-            placeholder="name"
-            className={inputLook}
-            value={name}
-            onChange={(e) => change(rows.map((f, j) => (j === i ? [e.target.value, f[1]] : f)))}
-          />
-          <input
-            aria-label={`Value of ${name || "the field"}`}
-            placeholder="value"
-            className={inputLook}
-            value={value}
-            onChange={(e) => change(rows.map((f, j) => (j === i ? [f[0], e.target.value] : f)))}
-          />
-          <IconButton
-            label={`Remove the field ${name}`}
-            onClick={() => change(rows.filter((_, j) => j !== i))}
-          >
-            <Trash2 size={14} />
-          </IconButton>
-        </div>
-      ))}
-      <AddButton look="quiet" onAdd={() => setRows([...rows, ["", ""]])}>
-        Add a field
-      </AddButton>
-    </>
   );
 }

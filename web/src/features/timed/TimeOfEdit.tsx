@@ -1,6 +1,5 @@
 import { Eye } from "lucide-react";
 import { useNavigate } from "react-router";
-import { answer, api } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { zoneCity } from "../../ui/civil";
 import { DateField } from "../../ui/DateField";
@@ -10,6 +9,7 @@ import { TimeField } from "../../ui/TimeField";
 import { useSay } from "../../ui/toast";
 import { isDate, isTime } from "../../ui/typed";
 import { useTell } from "../logbook/useTell";
+import { makePreview, usePreviewTab } from "../post/previewLink";
 import { Differences } from "../revisions/Differences";
 import { useEditDeeds, type WholeEdit } from "../revisions/timed";
 
@@ -69,7 +69,11 @@ export function TimeOfEdit({ site, post, edit, when, wrong, busy, onChange, onKe
         <div className="border-t border-line pt-2">
           <p className="mb-2 font-semibold">What it changes, as saved</p>
           <div className="max-h-96 overflow-y-auto">
-            <Differences all={edit.differences} />
+            {edit.differences.length === 0 && edit.clashes.length > 0 ? (
+              <p className="text-soft">Nothing until you settle where it clashes.</p>
+            ) : (
+              <Differences all={edit.differences} />
+            )}
           </div>
         </div>
       )}
@@ -80,33 +84,15 @@ export function TimeOfEdit({ site, post, edit, when, wrong, busy, onChange, onKe
 /** What is done with an edit that is kept. */
 function Kept({ site, post, edit }: { site: string; post: number; edit: WholeEdit }) {
   const { apply, drop } = useEditDeeds(site);
+  const open = usePreviewTab();
   const say = useSay();
   const tell = useTell(site);
   const navigate = useNavigate();
   const seen = { id: edit.id, version: edit.version };
 
-  async function preview() {
-    // The tab is opened while the click is still one, or the browser would forbid it.
-    const tab = window.open("about:blank", "_blank");
-    try {
-      const link = await answer(
-        api.POST("/api/v1/sites/{site}/posts/{id}/previews", {
-          params: { path: { site, id: post } },
-          body: { days: 1, edit: edit.id },
-        }),
-      );
-      const path = new URL(link.address ?? "").pathname;
-      if (tab) tab.location.replace(path);
-      else say.trouble(new Error("The browser blocked the new tab. Allow pop-ups for this address."));
-    } catch (error) {
-      tab?.close();
-      say.trouble(error);
-    }
-  }
-
   return (
     <>
-      <Button icon={<Eye size={14} />} onClick={() => void preview()}>
+      <Button icon={<Eye size={14} />} onClick={() => void open(() => makePreview(site, post, 1, edit.id))}>
         Preview
       </Button>
       {!edit.yearly && edit.clashes.length === 0 && (

@@ -4,7 +4,8 @@ import { Refusal, type Schemas } from "../../api/client";
 import { addDays, clock, hhmm, minutesOf } from "../../ui/civil";
 import { isAhead, shownDate, siteToday } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
-import { Trouble } from "../../ui/Trouble";
+import { Trouble, Warning } from "../../ui/Trouble";
+import { afterSave, Unsaved } from "../../ui/Unsaved";
 import { Waiting } from "../../ui/Waiting";
 import { useTell } from "../logbook/useTell";
 import { usePost } from "../post/post";
@@ -49,22 +50,19 @@ function OpenedEdit({ site, id }: { site: string; id: number }) {
     return <Trouble error={opened.error} retry={() => void opened.refetch()} />;
   if (!opened.data) return <Waiting what="the edit" />;
   const e = opened.data;
-  // One that is on hold needs another time, unless its own is still to come.
+  return <Editing site={site} post={e.post} title={e.title} {...begunOf(e)} edit={e} />;
+}
+
+/** What is begun with of a kept edit. One that is on hold needs another time, unless its own is still to come. */
+function begunOf(e: WholeEdit): Begun {
   const past = e.state === "held" && !isAhead(e.at);
-  return (
-    <Editing
-      key={e.version}
-      site={site}
-      post={e.post}
-      title={e.title}
-      version={e.version}
-      text={e.text}
-      date={past ? addDays(siteToday(), 1) : e.at.date}
-      time={hhmm(e.at.minute)}
-      yearly={e.yearly}
-      edit={e}
-    />
-  );
+  return {
+    version: e.version,
+    text: e.text,
+    date: past ? addDays(siteToday(), 1) : e.at.date,
+    time: hhmm(e.at.minute),
+    yearly: e.yearly,
+  };
 }
 
 function textOf(p: Schemas["Post"]): EditText {
@@ -72,38 +70,49 @@ function textOf(p: Schemas["Post"]): EditText {
   return { title, body, excerpt, slug, categoryId, tags, fields, featured };
 }
 
-type Props = {
-  site: string;
-  post: number;
-  title: string;
-  version: number;
-  text: EditText;
-  date: string;
-  time: string;
-  yearly: boolean;
-  edit?: WholeEdit;
-};
+/** What is edited: a text, and when it is to be said. */
+type Begun = { version: number; text: EditText; date: string; time: string; yearly: boolean };
 
-function Editing({ site, post, title, version, edit, ...begun }: Props) {
-  const [text, setText] = useState(begun.text);
-  const [when, setWhen] = useState({ date: begun.date, clock: begun.time, yearly: begun.yearly });
+type Props = Begun & { site: string; post: number; title: string; edit?: WholeEdit };
+
+/** What the fields show of what was begun with. */
+const fieldsOf = ({ text, date, time, yearly }: Begun) => ({ text, when: { date, clock: time, yearly } });
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+
+function Editing({ site, post, title, edit, ...latest }: Props) {
+  // What others save meanwhile is shown at once where nothing is written here, and else stays away from it.
+  const [begun, setBegun] = useState<Begun>(latest);
+  const [fields, setFields] = useState(() => fieldsOf(latest));
+  const dirty = !same(fields, fieldsOf(begun));
+  const overtaken = latest.version > begun.version;
+  if (overtaken && !dirty) {
+    setBegun(latest);
+    setFields(fieldsOf(latest));
+  }
+  const { text, when } = fields;
   const { prepare, save } = useEditDeeds(site);
   const say = useSay();
   const tell = useTell(site);
   const navigate = useNavigate();
   const failed = edit ? save.error : prepare.error;
   const wrong = (field: string) => (failed instanceof Refusal ? failed.field(field) : undefined);
-  const change = (more: Partial<EditText>) => setText((now) => ({ ...now, ...more }));
+  const change = (more: Partial<EditText>) =>
+    setFields((now) => ({ ...now, text: { ...now.text, ...more } }));
   const over = edit && edit.state !== "waiting" && edit.state !== "held";
 
   async function keep() {
     const wish = { at: { date: when.date, clock: when.clock }, yearly: when.yearly, text };
     try {
       const done = edit
-        ? await save.mutateAsync({ id: edit.id, version, ...wish })
-        : await prepare.mutateAsync({ post, version, ...wish });
+        ? await save.mutateAsync({ id: edit.id, version: begun.version, ...wish })
+        : await prepare.mutateAsync({ post, version: begun.version, ...wish });
+      // What was saved is not unsaved any more; a new edit goes on at an address of its own.
+      const kept = begunOf(done);
+      setBegun(edit ? kept : { ...kept, version: begun.version });
+      setFields(fieldsOf(kept));
       tell(`It will change on ${shownDate(when.date)}, ${clock(minutesOf(when.clock))}.`);
-      if (!edit) void navigate(`/${site}/edits/${done.id}`, { replace: true });
+      if (!edit) void navigate(`/${site}/edits/${done.id}`, { replace: true, state: afterSave });
     } catch (error) {
       if (!(error instanceof Refusal)) return say.trouble(error);
       if (error.problem.status === 409)
@@ -124,6 +133,13 @@ function Editing({ site, post, title, version, edit, ...begun }: Props) {
         <p className="text-sm text-soft">
           A change of “{title}”, prepared. Until its time, readers see the post as it is now.
         </p>
+        <Unsaved when={dirty && !over} what="this timed edit" />
+        {overtaken && dirty && (
+          <Warning>
+            Somebody changed this edit meanwhile. Copy what you wrote, and open it again to see what it says
+            now.
+          </Warning>
+        )}
         {edit?.state === "held" && <p className="mt-1 text-sm text-madder">{edit.why}</p>}
         {edit && edit.clashes.length > 0 && !over && (
           <div className="mt-3">
@@ -140,10 +156,10 @@ function Editing({ site, post, title, version, edit, ...begun }: Props) {
           when={when}
           wrong={wrong}
           busy={prepare.isPending || save.isPending}
-          onChange={(more) => setWhen((now) => ({ ...now, ...more }))}
+          onChange={(more) => setFields((now) => ({ ...now, when: { ...now.when, ...more } }))}
           onKeep={() => void keep()}
         />
-        <Parts site={site} text={text} wrong={wrong} onChange={change} />
+        <Parts site={site} text={text} version={begun.version} wrong={wrong} onChange={change} />
       </aside>
     </main>
   );
