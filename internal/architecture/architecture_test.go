@@ -32,7 +32,7 @@ var layers = [][]string{
 	{"internal/siterules"},
 	{"internal/deliver", "internal/enact"},
 	{"internal/pgtest"},
-	{"internal/imports", "internal/destinations", "internal/revisions"},
+	{"internal/imports", "internal/destinations", "internal/revisions", "internal/notices"},
 	{"internal/blog", "internal/bundle"},
 	{"internal/people", "internal/topics"},
 	{"internal/planning", "internal/writing", "internal/library", "internal/comments", "internal/webhooks", "internal/letters", "internal/tokens"},

@@ -15,6 +15,7 @@ import (
 	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/message"
+	corepost "dapper.example/internal/core/post"
 	"dapper.example/internal/core/revise"
 	"dapper.example/internal/core/words"
 	"dapper.example/internal/letters"
@@ -91,7 +92,7 @@ type reading struct {
 	Tags    []link
 	HTML    template.HTML
 	Minutes int
-	Notice  string // of an archived post
+	Notice  string
 	About   string // a line about the author
 	Face    *image // of the author
 	First   string // of a post that came out again: when it first did
@@ -487,6 +488,11 @@ func (b *Blog) servePost(v visit) error {
 	if err != nil {
 		return err
 	}
+	if post.Status == store.Archived {
+		if answered, err := v.answer(post); answered || err != nil {
+			return err
+		}
+	}
 	if v.site.FrontPage != nil && post.ID == *v.site.FrontPage && post.Status == store.Published {
 		return elsewhere(v.path(""))
 	}
@@ -494,8 +500,9 @@ func (b *Blog) servePost(v visit) error {
 	if err != nil {
 		return err
 	}
+	p.Post.Notice = post.Notice
 	if post.Status == store.Archived {
-		p.Post.Notice, p.Hidden = post.Notice, true
+		p.Hidden = true
 	} else if post.Kind == "post" {
 		older, newer, err := v.Store.Neighbours(v.r.Context(), post)
 		if err != nil {
@@ -579,6 +586,29 @@ func (v visit) leadOn(slug string) error {
 	v.w.Header().Set("Cache-Control", "no-cache") // the address may be given to another post again
 	http.Redirect(v.w, v.r, v.path(e.Slug), http.StatusMovedPermanently)
 	return nil
+}
+
+// answer answers readers of an archived post in another way than by its page, and tells whether it did: they are sent on to
+// the post that is there in its place, where that is out, or told that it is gone.
+func (v visit) answer(p store.Post) (bool, error) {
+	v.w.Header().Set("Cache-Control", "no-cache") // it may come back
+	switch answer, leadsTo := p.Answers(); answer {
+	case corepost.Gone:
+		gone, err := v.page("No longer here · "+v.site.Title, "")
+		if err != nil {
+			return true, err
+		}
+		gone.Hidden, gone.Meta, gone.Canonical, gone.Heading = true, meta{}, "", "No longer here"
+		return true, v.show(http.StatusGone, v.missing, gone)
+	case corepost.Elsewhere:
+		to, err := v.Store.Post(v.r.Context(), v.site.ID, leadsTo)
+		if err != nil || to.Status != store.Published {
+			return false, err
+		}
+		http.Redirect(v.w, v.r, v.path(to.Slug), http.StatusMovedPermanently)
+		return true, nil
+	}
+	return false, nil
 }
 
 // PreviewPath is the secret address at which a post is seen before it is out.

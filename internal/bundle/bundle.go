@@ -16,6 +16,7 @@ import (
 
 	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/comment"
+	"dapper.example/internal/core/post"
 	"dapper.example/internal/formats"
 	"dapper.example/internal/store"
 )
@@ -74,6 +75,7 @@ type Matter struct {
 	FirstPublished *time.Time `yaml:"first_published,omitempty" json:"first_published,omitempty"` // where it is not the date
 	Archived       *time.Time `yaml:"archived,omitempty" json:"archived,omitempty"`
 	Notice         string     `yaml:"notice,omitempty" json:"notice,omitempty"`
+	Gone           bool       `yaml:"gone,omitempty" json:"gone,omitempty"` // readers of the archived post are told that it is gone
 	OnTheShelf     bool       `yaml:"on_the_shelf,omitempty" json:"on_the_shelf,omitempty"`
 	OldAddresses   []string   `yaml:"old_addresses,omitempty" json:"old_addresses,omitempty"` // slugs that lead on to it
 }
@@ -193,6 +195,8 @@ func MatterOf(p store.Post, old []string) Matter {
 	matter := Matter{Title: p.Title, Slug: p.Slug, Status: string(p.Status), Author: p.AuthorName, Tags: p.Tags, Excerpt: p.Excerpt,
 		Picture: p.FeaturedImage, Alt: p.FeaturedAlt, Evergreen: p.Evergreen, Fields: p.Fields, NeverExpires: p.NeverExpires, OnTop: p.OnTop, Expires: utc(p.ExpiresAt), NotBefore: utc(p.NotBefore), Deadline: utc(p.Deadline),
 		Archived: utc(p.ArchivedAt), Notice: p.Notice, OnTheShelf: p.Cleared, OldAddresses: old}
+	answer, _ := p.Answers()
+	matter.Gone = p.Status == store.Archived && answer == post.Gone
 	if !p.CommentsOpen {
 		matter.Comments = "closed"
 	}

@@ -7,12 +7,14 @@ import (
 	"fmt"
 	"net"
 	"strconv"
+	"time"
 
 	"github.com/jonboulle/clockwork"
 	"github.com/riverqueue/river"
 	"github.com/wneessen/go-mail"
 
 	"dapper.example/internal/imports"
+	"dapper.example/internal/notices"
 	"dapper.example/internal/people"
 	"dapper.example/internal/revisions"
 	"dapper.example/internal/store"
@@ -22,12 +24,15 @@ import (
 // or the reset of a user's password. It carries no secret; the letter's is made as it
 // is written, so one that is tried again carries another.
 type Mail struct {
-	Invitation int64  `json:"invitation,omitempty"`
-	Reset      string `json:"reset_for,omitempty"`  // an address, whether or not it is a person's
-	Subscriber int64  `json:"subscriber,omitempty"` // who is asked whether they want mails
-	Import     int64  `json:"import,omitempty"`     // whose end is told to who began it
-	Site       int64  `json:"site,omitempty"`       // of the import, or of the edit
-	HeldEdit   int64  `json:"held_edit,omitempty"`  // that waits for an editor, which is told to who prepared it
+	Invitation int64     `json:"invitation,omitempty"`
+	Reset      string    `json:"reset_for,omitempty"`  // an address, whether or not it is a person's
+	Subscriber int64     `json:"subscriber,omitempty"` // who is asked whether they want mails
+	Import     int64     `json:"import,omitempty"`     // whose end is told to who began it
+	Site       int64     `json:"site,omitempty"`       // of the import, or of the edit
+	HeldEdit   int64     `json:"held_edit,omitempty"`  // that waits for an editor, which is told to who prepared it
+	Rule       int64     `json:"rule,omitempty"`       // that is about to act on posts, which is told to their author
+	Author     int64     `json:"author,omitempty"`
+	At         time.Time `json:"at,omitzero"` // when the rule noted that
 }
 
 // Kind names the job.
@@ -51,6 +56,11 @@ func (q *Queue) AskSubscriber(ctx context.Context, tx *store.Tx, subscriber int6
 // TellHeld puts the letter that tells who prepared a timed edit that it is on hold into a transaction.
 func (q *Queue) TellHeld(ctx context.Context, tx *store.Tx, site, edit int64) error {
 	return q.mail(ctx, tx, Mail{HeldEdit: edit, Site: site})
+}
+
+// TellAuthor puts the letter that tells an author of what a rule is about to do with their posts into a transaction.
+func (q *Queue) TellAuthor(ctx context.Context, tx *store.Tx, site, rule, author int64, at time.Time) error {
+	return q.mail(ctx, tx, Mail{Site: site, Rule: rule, Author: author, At: at})
 }
 
 // reportImport puts the letter that tells of an import's end into a transaction, where who began it wants one.
@@ -108,6 +118,9 @@ func (w *mails) write(ctx context.Context, m Mail) (people.Letter, error) {
 	}
 	if m.HeldEdit != 0 {
 		return revisions.WriteHeld(ctx, w.store.Queries, m.Site, m.HeldEdit, w.post.Public)
+	}
+	if m.Rule != 0 {
+		return notices.Write(ctx, w.store.Queries, m.Site, m.Rule, m.Author, m.At, w.post.Public)
 	}
 	return people.WriteReset(ctx, w.store.Queries, m.Reset, w.post.Public, w.clock.Now())
 }

@@ -213,7 +213,7 @@ func (s *Sender) entry(ctx context.Context, site channel.Entries, d store.Destin
 	if p.post.FeaturedImage != "" {
 		e.Photo = of(p.post.FeaturedImage)
 	}
-	if p.post.Status == store.Archived && p.post.Notice != "" {
+	if p.post.Notice != "" {
 		e.HTML = "<p><em>" + html.EscapeString(p.post.Notice) + "</em></p>\n" + e.HTML
 	}
 	if p.post.CategoryName != nil {

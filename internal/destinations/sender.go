@@ -24,6 +24,7 @@ import (
 	"dapper.example/internal/blog"
 	"dapper.example/internal/channel"
 	"dapper.example/internal/core/pattern"
+	"dapper.example/internal/core/post"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
 	"dapper.example/internal/tokens"
@@ -207,7 +208,8 @@ func (s *Sender) piece(ctx context.Context, c store.Copy) (p piece, gone bool, e
 	return p, false, err
 }
 
-// goesThere tells whether a destination is to have a post.
+// goesThere tells whether a destination is to have a post. One that readers are told is gone, or are sent on from, is not
+// there either.
 func goesThere(d store.Destination, p store.Post) bool {
 	switch {
 	case d.EndingAt != nil:
@@ -215,7 +217,8 @@ func goesThere(d store.Destination, p store.Post) bool {
 	case p.Status == store.Published:
 		return true
 	}
-	return p.Status == store.Archived && d.Archived == store.KeepArchived
+	answer, _ := p.Answers()
+	return p.Status == store.Archived && d.Archived == store.KeepArchived && answer == post.Page
 }
 
 // drop forgets a copy of which nothing is left, and with the last one of a destination that ends, that.

@@ -20,6 +20,8 @@ type Sharer interface {
 	Share(ctx context.Context, tx *store.Tx, outing int64) error
 	// TellHeld tells who prepared a timed edit by mail that it waits for an editor.
 	TellHeld(ctx context.Context, tx *store.Tx, site, edit int64) error
+	// TellAuthor tells an author by mail of what a rule noted at a moment that it is about to do with posts of theirs.
+	TellAuthor(ctx context.Context, tx *store.Tx, site, rule, author int64, at time.Time) error
 }
 
 // Doer does what was decided on a site, in a transaction that holds the site's lock.
@@ -42,7 +44,7 @@ func (d Doer) Do(ctx context.Context, tx *store.Tx, rule store.Rule, decision de
 	for _, c := range claims {
 		w.claims[c.ID] = c
 	}
-	if decision.Run != nil && len(decision.Deeds) > 0 || isOne(decision.Deeds) {
+	if decision.Run != nil && len(decision.Deeds) > 0 || isOne(decision.Deeds) || d.Actor != nil && len(decision.Deeds) > 0 {
 		a := store.Act{SiteID: d.Site, At: d.Now, Actor: d.Actor, Why: decision.Describe()[0].Reason}
 		if rule.ID != 0 {
 			a.Rule = &rule.ID
@@ -64,10 +66,14 @@ func (d Doer) Do(ctx context.Context, tx *store.Tx, rule store.Rule, decision de
 	return done, w.note(ctx, run, deed.Taken(done))
 }
 
-// isOne tells whether deeds without a rule are one act: own expiries are. Publications are
+// isOne tells whether deeds without a rule are one act: own expiries are, and emptying the bin is. Publications are
 // each their own.
 func isOne(deeds []deed.Deed) bool {
-	return len(deeds) > 0 && deeds[0].Describe().Effect == deed.TakenAway
+	if len(deeds) == 0 {
+		return false
+	}
+	effect := deeds[0].Describe().Effect
+	return effect == deed.TakenAway || effect == deed.Erased
 }
 
 // work is a decision that is being done.
@@ -77,6 +83,7 @@ type work struct {
 	rule   store.Rule
 	act    int64 // whose lines are written; 0: each an act of its own
 	claims map[int64]store.Claim
+	told   map[int64]bool // authors who get a mail of this decision
 }
 
 // doer does deeds of one type that follow one another.
@@ -98,6 +105,14 @@ var doers = map[deed.Kind]doer{
 	deed.KindAsk:       each(ask),
 	deed.KindTimedEdit: each(timedEdit),
 	deed.KindHoldEdit:  each(holdEdit),
+
+	deed.KindRefile:        each(refile),
+	deed.KindAddTag:        each(addTag),
+	deed.KindCloseComments: each(closeComments),
+	deed.KindPutNotice:     each(putNotice),
+	deed.KindDelete:        each(deleteForGood),
+	deed.KindWarn:          each(warn),
+	deed.KindAskToRead:     each(askToRead),
 }
 
 // each makes a doer of a function that does one deed.
@@ -164,7 +179,7 @@ func (w *work) line(b deed.Base, kind deed.Kind) store.LogEntry {
 	}
 	if w.rule.ID != 0 {
 		line.Rule = &w.rule.ID
-	} else if b.Rule != 0 {
+	} else if b.Rule > 0 { // of one that is not kept there is nothing to say
 		line.Rule = &b.Rule
 	}
 	return line

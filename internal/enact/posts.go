@@ -91,7 +91,7 @@ func move(ctx context.Context, w *work, d deed.Move) error {
 func hold(ctx context.Context, w *work, d deed.Hold) error { return w.turn(ctx, d, post.State.Hold) }
 
 func archive(ctx context.Context, w *work, d deed.Archive) error {
-	return w.turn(ctx, d, func(s post.State) post.State { return s.Archive(w.Now, d.Notice) })
+	return w.turn(ctx, d, func(s post.State) post.State { return s.Archive(w.Now, d.Notice).Answering(d.Answer, d.LeadsTo) })
 }
 
 func toDraft(ctx context.Context, w *work, d deed.ToDraft) error {
@@ -106,6 +106,15 @@ func bin(ctx context.Context, w *work, d deed.Bin) error {
 func republish(ctx context.Context, w *work, d deed.Republish) error {
 	if err := w.turn(ctx, d, func(s post.State) post.State { return s.Republish(w.Now) }); err != nil {
 		return err
+	}
+	if len(d.Says) > 0 {
+		var channels []int64
+		for _, a := range d.Says {
+			channels = append(channels, a.Channel)
+		}
+		if err := w.tx.AnnounceAgain(ctx, w.Site, d.Post, channels, d.Says[0].After, w.rule.Settings.Say, w.Now); err != nil {
+			return fmt.Errorf("planning what is shared of it: %w", err)
+		}
 	}
 	return w.tx.InsertRepublication(ctx, store.Republication{SiteID: w.Site,
 		Rule: w.line(d.Base, deed.KindRepublish).Rule, Post: d.Post, At: w.Now, Round: d.Round})

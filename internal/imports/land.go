@@ -466,8 +466,12 @@ func dated(s post.State, p intake.Post, now time.Time) post.State {
 			at = *p.Care.Archived
 		}
 		s = s.Archive(at, p.Care.Notice)
+		if p.Care.Gone {
+			s = s.Answering(post.Gone, 0)
+		}
+		return s
 	}
-	return s
+	return s.Notify(p.Care.Notice)
 }
 
 func orZero(t *time.Time) time.Time {

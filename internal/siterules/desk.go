@@ -7,6 +7,7 @@ import (
 
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/enact"
 	"dapper.example/internal/store"
 )
@@ -117,6 +118,9 @@ func (d Editor) agreed(ctx context.Context, tx *store.Tx, r store.Rule, a Agreem
 	case p.All:
 		return p, act.Invalidf("condition",
 			"This rule matches all %d published posts of the blog. Narrow its condition.", p.Published)
+	case p.ForGood && a.Confirm != p.Count:
+		return p, act.Invalidf("confirm",
+			"This deletes %s for good, which can’t be undone. Type %d to confirm.", words.Count(p.Count, "post"), p.Count)
 	case p.Wide && a.Confirm != p.Count:
 		return p, act.Invalidf("confirm",
 			"This rule would affect %d of %d published posts, more than a fifth. Type %d to confirm.", p.Count, p.Published, p.Count)

@@ -83,7 +83,7 @@ func (b Book) Coming(ctx context.Context, q store.Queries, now, to time.Time) (F
 	if err != nil {
 		return Foretold{}, err
 	}
-	if len(f.live()) > 0 || len(f.Scene.Planned) > 0 || len(f.Scene.Edits) > 0 {
+	if len(f.live()) > 0 || len(f.Scene.Planned) > 0 || len(f.Scene.Edits) > 0 || len(f.Scene.Binned) == binned {
 		err = f.AddReachable(ctx, q, b.Site.ID, to)
 	} else {
 		err = f.addExpiring(ctx, q, b.Site.ID, now)

@@ -39,6 +39,11 @@ type Frame struct {
 	picked   map[int64]map[int64]bool
 	takes    map[int64][]int
 	read     []store.FactsFilter // the posts that were read
+
+	// What the actions of expiry rules need.
+	categories map[int64]string
+	tags       []string
+	there      map[int64]int64 // the posts that readers are sent on to, those that are there
 }
 
 // lookBack is for how long a published post is still told of to rules that keep the gap.
@@ -88,6 +93,9 @@ func (b Book) Frame(ctx context.Context, q store.Queries, now time.Time, overrid
 		return nil, err
 	}
 	if f.Scene.Lists, err = Lists(ctx, q, b.Site.ID); err != nil {
+		return nil, err
+	}
+	if err := f.readExtras(ctx, q, b.Site, binned); err != nil {
 		return nil, err
 	}
 	return f, f.addRules()
@@ -295,9 +303,12 @@ func (f *Frame) addRules() error {
 }
 
 func (f *Frame) base(r store.Rule) (deed.RuleBase, error) {
-	c, err := condition.Compile(r.Condition, f.Scene.Zone)
-	if err != nil {
-		return deed.RuleBase{}, err
+	c := condition.All(f.Scene.Zone)
+	if r.Settings.Only == nil {
+		var err error
+		if c, err = condition.Compile(r.Condition, f.Scene.Zone); err != nil {
+			return deed.RuleBase{}, err
+		}
 	}
 	return deed.RuleBase{ID: r.ID, Name: r.Name, Position: r.Position, Seed: r.Seed, Condition: c,
 		Armed: r.ArmedAt != nil, Held: r.HeldAt != nil,
@@ -464,6 +475,11 @@ func (f *Frame) AddReachable(ctx context.Context, q store.Queries, siteID int64,
 	if err := f.addEdits(ctx, q, siteID, until, needs, q.LiveTexts); err != nil {
 		return err
 	}
+	if len(f.Scene.Binned) == binned { // all of them, for a forecast
+		if err := f.readBin(ctx, q, store.Site{ID: siteID, Settings: store.Settings{BinDays: f.Scene.BinDays}}, 0); err != nil {
+			return err
+		}
+	}
 	filters := []store.FactsFilter{waiting, expiring}
 	for _, r := range live {
 		filters = append(filters, f.reach(r, until, needs))
@@ -492,7 +508,7 @@ func (f *Frame) needs(rules ...store.Rule) store.FactsFilter {
 	for _, r := range rules {
 		c := f.condition(r.ID)
 		needs.WithText = needs.WithText || c.Asks(condition.Text)
-		needs.WithClicks = needs.WithClicks || c.Asks(condition.Clicks)
+		needs.WithClicks = needs.WithClicks || c.Asks(condition.Clicks) || r.Settings.Order == string(upkeep.Clicked)
 		_, speaks := f.acting(r.ID).(deed.Speaker)
 		needs.WithOpening = needs.WithOpening || speaks
 	}
@@ -501,10 +517,21 @@ func (f *Frame) needs(rules ...store.Rule) store.FactsFilter {
 
 // reach is a filter that leaves out no post that the rule may catch up to a moment.
 func (f *Frame) reach(r store.Rule, until time.Time, filter store.FactsFilter) store.FactsFilter {
+	if r.Settings.Only != nil {
+		filter.IDs = r.Settings.Only
+		return filter
+	}
 	c := f.condition(r.ID)
+	if told := max(r.Settings.TellDays, r.Settings.ReadDays); told > 0 { // of what is to come, people are told before
+		until = until.AddDate(0, 0, told+1)
+	}
 	h := c.Hints(until)
 	filter.Statuses, filter.Categories, filter.Authors, filter.Imports = h.Statuses, h.Categories, h.Authors, h.Imports
 	filter.Evergreen, filter.PublishedBefore = h.Evergreen, h.PublishedBefore
+	if upkeep.Action(r.Settings.Action) == upkeep.Delete {
+		filter.Statuses, filter.PublishedBefore = []string{string(store.Binned)}, time.Time{}
+		return filter
+	}
 	if f.acting(r.ID).Stage() != deed.TakingAway || !c.Asks(condition.Status) {
 		filter.Statuses = []string{string(store.Published)}
 		if stage := f.acting(r.ID).Stage(); stage == deed.Sharing || stage == deed.TakingAway && c.Asks(condition.Kind) {

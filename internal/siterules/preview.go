@@ -31,6 +31,7 @@ type Preview struct {
 	Guarded   bool // it takes posts away, so its catch is agreed to by its token
 	Wide      bool // an expiry that would take more than a fifth of the site
 	All       bool // it would take every published post
+	ForGood   bool // it deletes for good
 	Posts     []Caught
 	BadDates  []Caught // posts of which a field that should hold a date does not
 	Warnings  []string
@@ -92,11 +93,12 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 		ids = append(ids, w.At(i).Post)
 	}
 	slices.Sort(ids)
-	p.token = act.TokenOf(r.Kind, r.Condition, r.Settings.Action, ids)
+	p.token = act.TokenOf(r.Kind, reachOf(r), ids)
 	if guarded {
-		p.Guarded, p.Later = true, p.Count-g.Takes(p.Count)
-		p.Wide = p.Count > 1 && upkeep.IsWide(p.Count, p.Published)
-		p.All = p.Count > 1 && p.Count >= p.Published
+		action := upkeep.Action(r.Settings.Action)
+		p.Guarded, p.Later, p.ForGood = true, p.Count-g.Takes(p.Count), action == upkeep.Delete
+		p.Wide = p.Count > 1 && upkeep.IsWide(p.Count, p.Published) || p.ForGood && p.Count > 0
+		p.All = p.Count > 1 && p.Count >= p.Published && action.TakesAway() && r.Settings.Only == nil
 	}
 	c := f.condition(r.ID)
 	for i := range candidates {

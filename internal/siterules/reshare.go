@@ -115,7 +115,7 @@ func (c *checker) wordings(field string, texts []string) {
 	}
 	for i, text := range texts {
 		path := fmt.Sprintf("%s[%d]", field, i)
-		if field == "replyText" {
+		if field == "replyText" || field == "say" {
 			path = field
 		}
 		w, err := message.ReadWording(text)

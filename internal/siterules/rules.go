@@ -28,10 +28,17 @@ func ChangedRule(kept, to store.Rule, now time.Time) (changed store.Rule, disarm
 }
 
 // reachOf is what of a rule decides what becomes of which posts.
-func reachOf(r store.Rule) string { return string(act.JSON(r.Condition)) + r.Settings.Action }
+func reachOf(r store.Rule) string {
+	s := r.Settings
+	return string(act.JSON(r.Condition)) + string(act.JSON(store.RuleSettings{Action: s.Action, Category: s.Category, Tag: s.Tag, Answer: s.Answer,
+		LeadsTo: s.LeadsTo, TellDays: s.TellDays, Only: s.Only}))
+}
 
 // UndoRule takes back that a rule was made, changed or deleted.
 func UndoRule(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry, now time.Time) error {
+	if before, _, err := act.Sides[ruleOrder](line); err == nil && len(before.Order) > 0 {
+		return undoOrder(ctx, d, tx, line, now)
+	}
 	present, err := tx.Rule(ctx, d.Site.ID, *line.Rule)
 	gone := errors.Is(err, store.ErrNotFound)
 	if err != nil && !gone {

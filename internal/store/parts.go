@@ -233,6 +233,7 @@ type (
 	EditState     = posts.EditState
 	Wording       = posts.Wording
 	EachYear      = posts.EachYear
+	InBin         = posts.InBin
 )
 
 const (
@@ -310,6 +311,7 @@ type (
 	Rule         = rules.Rule
 	RuleSettings = rules.RuleSettings
 	RuleRun      = rules.RuleRun
+	Notice       = rules.Notice
 )
 
 const (

@@ -98,6 +98,7 @@ var undoers = map[string]undoer{
 	store.DeedRule: siterules.UndoRule, store.DeedOuting: outings.Undo, store.DeedComments: comments.Undo,
 	store.DeedAnnounce: channels.UndoAnnounced, store.DeedImport: imports.Undo,
 	store.DeedPrepare: revisions.UndoPrepared, string(deed.KindTimedEdit): revisions.UndoSaid, store.DeedText: revisions.UndoSaid,
+	string(deed.KindRefile): undoCare, string(deed.KindAddTag): undoCare, string(deed.KindCloseComments): undoCare,
 }
 
 // undoAct takes back all lines of an act, what was done last first, as an act of its own. It
@@ -107,6 +108,9 @@ func undoAct(ctx context.Context, d act.Desk, tx *store.Tx, id int64, now time.T
 	if err != nil {
 		return nil, err
 	}
+	lines = slices.DeleteFunc(lines, func(one store.LogEntry) bool { // words to people, which change nothing
+		return deed.Kind(one.Deed).Effect() == deed.NothingOf && act.IsNothing(one.Before) && act.IsNothing(one.After)
+	})
 	// An act may be of several kinds: a post that was edited and given a time at once.
 	kinds := make(map[int64]string)
 	for _, one := range lines {

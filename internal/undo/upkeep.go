@@ -9,6 +9,7 @@ import (
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/post"
 	"dapper.example/internal/store"
+	"dapper.example/internal/writing"
 )
 
 // byRule tells whether a line is of what a rule, or a post's own expiry, did.
@@ -17,7 +18,16 @@ func byRule(line store.LogEntry) bool {
 		return false // by hand
 	}
 	effect := deed.Kind(line.Deed).Effect()
-	return effect == deed.TakenAway || effect == deed.ComesBack
+	return effect == deed.TakenAway || effect == deed.ComesBack || line.Deed == string(deed.KindPutNotice)
+}
+
+// undoCare gives a post back what a rule changed of it. The rule waits for an editor afterwards, or it would do the same
+// again at its next turn.
+func undoCare(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry, now time.Time) error {
+	if err := writing.UndoEdit(ctx, d, tx, line, now); err != nil || line.Rule == nil {
+		return err
+	}
+	return tx.HoldRule(ctx, d.Site.ID, *line.Rule, undone, now)
 }
 
 // undone is why a rule waits after a run of it was undone.
@@ -43,6 +53,9 @@ func undoUpkeep(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, lin
 	}
 	if line.Deed == string(deed.KindRepublish) && outAgain != nil {
 		if err := tx.ForgetRepublication(ctx, d.Site.ID, p.ID, *outAgain); err != nil {
+			return err
+		}
+		if err := tx.DropAnnounced(ctx, d.Site.ID, p.ID, *outAgain); err != nil {
 			return err
 		}
 	}

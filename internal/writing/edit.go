@@ -39,11 +39,12 @@ type facts struct {
 	NotBefore *time.Time `json:"not_before,omitempty"`
 	Deadline  *time.Time `json:"deadline,omitempty"`
 	Evergreen bool       `json:"evergreen,omitempty"`
+	Comments  *bool      `json:"comments,omitempty"` // whether they are open; only where that was changed
 }
 
 func factsOf(p store.Post) facts {
 	return facts{p.Title, &p.Slug, p.CategoryID, append([]string{}, p.Tags...), p.AuthorID, p.NotBefore, p.Deadline,
-		p.Evergreen}
+		p.Evergreen, &p.CommentsOpen}
 }
 
 // differences names what differs between the facts, in order; tags are the same that have
@@ -58,6 +59,7 @@ func (f facts) differences(to facts) (fields []string) {
 		{"author", f.Author == to.Author},
 		{"bounds", sameTime(f.NotBefore, to.NotBefore) && sameTime(f.Deadline, to.Deadline)},
 		{"category", sameCategory},
+		{"comments", f.Comments == nil || to.Comments == nil || *f.Comments == *to.Comments},
 		{"evergreen", f.Evergreen == to.Evergreen},
 		{"tags", slices.Equal(slugsOf(f.Tags), slugsOf(to.Tags))},
 		{"title", f.Title == to.Title},
@@ -176,6 +178,7 @@ func editOne(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, edit E
 			func(gone string) bool { return address.Slug(gone) == address.Slug(tag) })
 	})
 	before := factsOf(p)
+	before.Comments, to.Comments = nil, nil
 	if edit.Slug == nil {
 		before.Slug, to.Slug = nil, nil
 	}
@@ -191,6 +194,7 @@ func editOne(ctx context.Context, d act.Desk, tx *store.Tx, p store.Post, edit E
 		return false, err
 	}
 	after := factsOf(post)
+	after.Comments = nil
 	if edit.Slug == nil {
 		after.Slug = nil
 	}
@@ -216,7 +220,7 @@ func putFacts(ctx context.Context, d act.Desk, tx *store.Tx, p *store.Post, to f
 		category = *to.Category
 	}
 	text := Text{Title: &to.Title, Category: &category, Tags: &to.Tags, Author: &to.Author, Evergreen: &to.Evergreen,
-		Slug: to.Slug}
+		Slug: to.Slug, CommentsOpen: to.Comments}
 	if problems := text.Problems(); len(problems) > 0 {
 		return problems[0]
 	}

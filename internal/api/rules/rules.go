@@ -221,6 +221,7 @@ func (s part) rules(ctx context.Context, site store.Site) (Rules, error) {
 	if err != nil {
 		return body, err
 	}
+	var leads []int64
 	for _, r := range rules {
 		view := viewRule(site.Zone(), r, kept, turns[r.ID])
 		runs, err := s.Store.Runs(ctx, site.ID, r.ID, 1)
@@ -229,9 +230,19 @@ func (s part) rules(ctx context.Context, site store.Site) (Rules, error) {
 		}
 		if len(runs) > 0 {
 			last := viewRun(site.Zone(), runs[0])
-			view.Last = &last
+			view.Last, view.LastOnServer = &last, onServer(runs[0].At)
+		}
+		if r.Settings.LeadsTo != 0 {
+			leads = append(leads, r.Settings.LeadsTo)
 		}
 		body.Rules = append(body.Rules, view)
+	}
+	titles, err := s.Store.Titles(ctx, site.ID, leads)
+	if err != nil {
+		return body, err
+	}
+	for i := range body.Rules {
+		body.Rules[i].LeadsToTitle = titles[body.Rules[i].LeadsTo]
 	}
 	if body.Channels, err = channels.Views(ctx, s.Store.Queries, site, s.Clock.Now()); err != nil {
 		return body, err
@@ -279,7 +290,15 @@ func (s part) rule(ctx context.Context, site store.Site, id int64) (*ruleOutput,
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	return &ruleOutput{viewRule(site.Zone(), r, channels, turns[id])}, nil
+	view := viewRule(site.Zone(), r, channels, turns[id])
+	if view.LeadsTo != 0 {
+		titles, err := s.Store.Titles(ctx, site.ID, []int64{view.LeadsTo})
+		if err != nil {
+			return nil, s.Problem(err)
+		}
+		view.LeadsToTitle = titles[view.LeadsTo]
+	}
+	return &ruleOutput{view}, nil
 }
 
 // checked turns a body into a rule, or fails with all that is wrong with it.

@@ -24,7 +24,17 @@ type RuleBody struct {
 	Condition condition.Node  `json:"condition" doc:"which posts; see /api/v1/condition.schema.json"`
 	Cadence   formats.Cadence `json:"cadence"`
 
-	Action      string `json:"action" required:"false" doc:"of expiry rules: archive, draft or bin"`
+	Action      string `json:"action" required:"false" doc:"of expiry rules: archive, draft, bin, category, tag, notice, comments or delete"`
+	CategoryID  int64  `json:"categoryId" required:"false" doc:"with category: where posts are moved"`
+	Tag         string `json:"tag" required:"false" maxLength:"500" doc:"with tag: what is added"`
+	Notice      string `json:"notice" required:"false" maxLength:"5000" doc:"with archive and notice: what readers see, with {date} and {published}; empty: the usual one"`
+	Answer      string `json:"answer" required:"false" doc:"with archive: what readers get of the page: empty for the page with its notice, redirect or gone"`
+	LeadsTo     int64  `json:"leadsTo" required:"false" doc:"with redirect: the post that they are sent on to"`
+	TellDays    int    `json:"tellDays" required:"false" doc:"of expiry rules: authors are told so many days before; 0: they are not"`
+	ReadDays    int    `json:"readDays" required:"false" doc:"of republish rules: somebody is asked to read a post so many days before; 0: nobody is"`
+	Unread      bool   `json:"unread" required:"false" doc:"of republish rules: a post that nobody read comes out all the same"`
+	SayAfter    int    `json:"sayAfter" required:"false" doc:"of republish rules with channels: minutes until what comes out again is shared there"`
+	Say         string `json:"say" required:"false" doc:"of republish rules with channels: the wording"`
 	MostARun    int    `json:"mostARun" required:"false" doc:"most posts a run; 0: no limit"`
 	MostSeconds int    `json:"mostSeconds" required:"false" doc:"a run stops after so many seconds and goes on at the next; 0: no limit"`
 
@@ -38,7 +48,7 @@ type RuleBody struct {
 	From     civil.Clock    `json:"from" required:"false" doc:"the hours it keeps; from and to 00:00: all"`
 	To       civil.Clock    `json:"to" required:"false"`
 
-	Channels   []int64         `json:"channels" required:"false" maxItems:"50" doc:"of reshare rules: where it shares, in its order"`
+	Channels   []int64         `json:"channels" required:"false" maxItems:"50" doc:"of reshare rules: where it shares, in its order; of republish rules: where it shares what comes out again"`
 	Mode       string          `json:"mode" required:"false" doc:"together, in turn or staggered: how several channels share its turns"`
 	Between    int             `json:"between" required:"false" doc:"minutes between channels that are staggered"`
 	Once       bool            `json:"once" required:"false" doc:"each post once, then it is off"`
@@ -81,6 +91,10 @@ type Rule struct {
 	Channel  string           `json:"channel,omitempty" doc:"the names of its channels"`
 	Next     *operation.Place `json:"next,omitempty" doc:"when it acts next"`
 	Last     *RuleRun         `json:"last,omitempty" doc:"its latest turn"`
+	// What follows is for those who compare with the server's own log.
+	NextOnServer string `json:"nextOnServer,omitempty" doc:"when it acts next by the server's clock, such as 08:00 UTC"`
+	LastOnServer string `json:"lastOnServer,omitempty" doc:"when it acted last by the server's clock"`
+	LeadsToTitle string `json:"leadsToTitle,omitempty" doc:"the title of the post that readers are sent on to"`
 }
 
 // RuleRun is one turn that a rule took.
@@ -142,6 +156,8 @@ func (b RuleBody) kept(id int64) (store.Rule, []*act.Invalid) {
 		*one.to = &d
 	}
 	s.Action, s.MostARun, s.MostSeconds = b.Action, b.MostARun, b.MostSeconds
+	s.Category, s.Tag, s.Notice, s.Answer, s.LeadsTo, s.TellDays = b.CategoryID, b.Tag, b.Notice, b.Answer, b.LeadsTo, b.TellDays
+	s.ReadDays, s.Unread, s.SayAfter, s.Say = b.ReadDays, b.Unread, b.SayAfter, b.Say
 	s.Youngest, s.Oldest, s.Apart, s.Most, s.AtATime, s.Order = b.Youngest, b.Oldest, b.Apart, b.Most, b.AtATime,
 		b.Order
 	s.Weekdays, s.From, s.To = formats.ReadWeekdays(b.Weekdays), b.From, b.To
@@ -173,6 +189,8 @@ func viewRuleBody(r store.Rule) RuleBody {
 			s.Params...), Short: s.Short,
 		Hashtags: RuleHashtags{Sources: []string{}, List: append([]string{}, s.Hashtags.List...),
 			Field: s.Hashtags.Field, Style: string(s.Hashtags.Style)},
+		CategoryID: s.Category, Tag: s.Tag, Notice: s.Notice, Answer: s.Answer, LeadsTo: s.LeadsTo, TellDays: s.TellDays,
+		ReadDays: s.ReadDays, Unread: s.Unread, SayAfter: s.SayAfter, Say: cmp.Or(s.Say, againText),
 		Version: r.Version}
 	for _, id := range s.Channels {
 		if texts := s.ByChannel[id]; len(texts) > 0 {
@@ -184,6 +202,12 @@ func viewRuleBody(r store.Rule) RuleBody {
 	}
 	return body
 }
+
+// againText is how what comes out again is shared, to begin with.
+const againText = "{title} {link}"
+
+// onServer is a moment by the server's own clock, such as "08:00 UTC".
+func onServer(t time.Time) string { return t.Local().Format("15:04 MST") }
 
 // dateWritten is a date as forms write it; "" of none.
 func dateWritten(d *civil.Date) string {
@@ -213,7 +237,7 @@ func viewRule(zone civil.Zone, r store.Rule, channels []store.Channel, next time
 	view.Channel = strings.Join(names, ", ")
 	if !next.IsZero() {
 		place := operation.PlaceAt(zone, next)
-		view.Next = &place
+		view.Next, view.NextOnServer = &place, onServer(next)
 	}
 	return view
 }

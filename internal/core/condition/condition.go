@@ -148,6 +148,8 @@ type Facts struct {
 	Excerpt      string
 	NeverExpires bool
 	Expires      time.Time // its own expiry; zero for none
+	KeptUntil    time.Time // no rule takes it away before, nor does its own expiry; zero for none
+	Notice       string    // to readers, above its text
 	FirstOut     time.Time // first publication
 	LastRun      time.Time // last republication; zero for none
 	InText       int       // pictures in its text

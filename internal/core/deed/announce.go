@@ -29,8 +29,13 @@ func (w *World) announced(i int) []Announcement {
 
 // announce plans what is to follow the publication of a post, which came out at a moment.
 func (w *World) announce(i int, at time.Time) {
+	w.announceAs(i, w.announced(i), at)
+}
+
+// announceAs plans announcements of a post, which came out at a moment.
+func (w *World) announceAs(i int, says []Announcement, at time.Time) {
 	f := w.posts[i]
-	for _, a := range w.announced(i) {
+	for _, a := range says {
 		wording := a.Wording
 		if own := w.OwnWordings(f, a.Channel); len(own) > 0 {
 			wording = own[0]

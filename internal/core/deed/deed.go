@@ -12,10 +12,11 @@
 //  1. publications: overdue ones by the site's catch-up choice, then those on time;
 //  2. timed edits of posts that are out, in order of their time;
 //  3. posts whose own expiry has come, in order of that time;
-//  4. rules that take posts away, 5. rules that bring them out again;
-//  6. outings that are only wished for get their minutes, and planned ones whose minute has
+//  4. posts that have been in the bin for as long as they may;
+//  5. rules that take posts away, 6. rules that bring them out again;
+//  7. outings that are only wished for get their minutes, and planned ones whose minute has
 //     come go out;
-//  7. rules that share, those of a stage in the editor's order.
+//  8. rules that share, those of a stage in the editor's order.
 //
 // So a post that expires at a minute is neither republished nor shared at that minute,
 // and one that has just come out is not shared until its distance is kept.
@@ -76,11 +77,13 @@ const (
 	TakenAway Effect = "taken away" // a post is not out any more
 	Said      Effect = "said"       // a message goes to a channel
 	Changed   Effect = "changed"    // a post that is out says something else
+	Erased    Effect = "erased"     // a post is deleted for good
 	NothingOf Effect = "nothing"    // nothing changes for readers
 )
 
 // all has a deed of each type.
-var all = []Deed{Publish{}, Move{}, Hold{}, Archive{}, ToDraft{}, Bin{}, Republish{}, Share{}, Plan{}, Skip{}, SetAside{}, Ask{}, TimedEdit{}, HoldEdit{}}
+var all = []Deed{Publish{}, Move{}, Hold{}, Archive{}, ToDraft{}, Bin{}, Republish{}, Share{}, Plan{}, Skip{}, SetAside{}, Ask{}, TimedEdit{}, HoldEdit{},
+	Refile{}, AddTag{}, PutNotice{}, CloseComments{}, Delete{}, Warn{}, AskToRead{}}
 
 // Kinds lists the names of all deeds with one of the effects; of all deeds where none is
 // given.
@@ -139,11 +142,13 @@ type Run struct {
 	Ends  string // why the rule is off from now on, or ""
 }
 
-// Taken is how many posts deeds are done to.
+// Taken is how many posts deeds are done to. To tell somebody of a post does nothing to it.
 func Taken(deeds []Deed) int {
 	posts := make(map[int64]bool, len(deeds))
 	for _, one := range deeds {
-		posts[one.Describe().Post] = true
+		if told := one.Describe(); told.Kind != KindWarn && told.Kind != KindAskToRead {
+			posts[told.Post] = true
+		}
 	}
 	return len(posts)
 }

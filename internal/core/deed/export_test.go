@@ -6,6 +6,7 @@ import "slices"
 func (w *World) Scene() Scene {
 	s := w.scene
 	s.Posts, s.Scheduled, s.Planned = slices.Clone(w.posts), slices.Clone(w.scheduled), slices.Clone(w.planned)
+	s.Binned = slices.Clone(w.binned)
 	clear(w.own) // the facts are the scene's now
 	s.ids = w.ids
 	s.Published, s.Standing, s.Channels, s.Pasts, s.Rules = w.published, nil, nil, nil, nil

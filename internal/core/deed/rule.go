@@ -45,6 +45,7 @@ const (
 	Publications Stage = iota
 	Editing            // timed edits
 	OwnExpiries
+	Emptying   // of the bin
 	TakingAway // rules that take posts away
 	BringingBack
 	Placing // of outings that are only wished for
@@ -94,6 +95,8 @@ type Past struct {
 	OnChannel     int // how many outings, by whomever; the most on any of the rule's channels
 	LastOnChannel time.Time
 	Waits         bool      // an outing of the rule that is about it waits for its time
+	Told          time.Time // when somebody was told last that the rule is about to act on it; zero: never
+	Read          time.Time // when somebody said last that it may come out again; zero: never
 	NextOnChannel time.Time // when the next one that is planned on a channel of the rule goes out; zero: none
 }
 

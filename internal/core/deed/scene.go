@@ -49,7 +49,10 @@ type Scene struct {
 	Live       map[int64]revise.Text
 	Categories map[int64]string
 	Slugs      map[string]int64
-	Refusals   []Refusal // by the networks, still in force when the scene was made
+	// Binned are posts in the bin, which are deleted for good after so many days; 0: they stay.
+	Binned   []Binned
+	BinDays  int
+	Refusals []Refusal // by the networks, still in force when the scene was made
 
 	Site  int64         // its number, for short links
 	Lists message.Lists // for alternatives in wordings
@@ -73,4 +76,8 @@ type Record struct {
 	Round               int
 	Earned              int
 	Used                int // the number of the wording it used last, counted from 1; 0: not known
+	// Told is when somebody was told last that the rule is about to act on the post; zero: never.
+	Told time.Time
+	// Read is when somebody said last that the post may come out again; zero: never.
+	Read time.Time
 }

@@ -20,14 +20,16 @@ const (
 // Archive takes a published post out of lists and feeds. The page stays, with a notice.
 type Archive struct {
 	Base
-	Notice string // what readers see
+	Notice  string // what readers see
+	Answer  post.Answer
+	LeadsTo int64 // with Elsewhere
 }
 
 // Describe tells what the deed is.
 func (d Archive) Describe() Description { return d.describe(KindArchive, TakenAway) }
 
 func (d Archive) apply(w *World, at time.Time) {
-	w.takeAway(d.Post, func(s post.State) post.State { return s.Archive(at, d.Notice) })
+	w.takeAway(d.Post, func(s post.State) post.State { return s.Archive(at, d.Notice).Answering(d.Answer, d.LeadsTo) })
 }
 
 // ToDraft takes a post back to being written.
@@ -48,6 +50,7 @@ func (d Bin) Describe() Description { return d.describe(KindBin, TakenAway) }
 
 func (d Bin) apply(w *World, at time.Time) {
 	w.takeAway(d.Post, func(s post.State) post.State { return s.Bin(at) })
+	w.putInBin(Binned{d.Post, at})
 }
 
 func (w *World) takeAway(id int64, how func(post.State) post.State) {
@@ -76,7 +79,7 @@ func (e expiries) due(time.Time) (time.Time, bool) {
 	if len(e.w.expiring) == 0 {
 		return time.Time{}, false
 	}
-	return e.w.posts[e.w.expiring[0]].Expires, true
+	return ownExpiry(e.w.posts[e.w.expiring[0]]), true
 }
 
 func (e expiries) act(at time.Time) Decision {
@@ -84,14 +87,17 @@ func (e expiries) act(at time.Time) Decision {
 	var d Decision
 	for _, i := range e.w.expiring {
 		f := e.w.posts[i]
-		if f.Expires.After(at) {
+		if ownExpiry(f).After(at) {
 			break
 		}
-		d.Deeds = append(d.Deeds, Archive{Notice: Notice(at, zone), Base: Base{Post: f.Post, Due: f.Expires,
+		d.Deeds = append(d.Deeds, Archive{Notice: Notice(at, zone), Base: Base{Post: f.Post, Due: ownExpiry(f),
 			Reason: "Set to expire on " + zone.DateWords(f.Expires, at) + zone.In(f.Expires).Format(", 15:04") + "."}})
 	}
 	return d
 }
+
+// ownExpiry is when a post that has an expiry of its own goes: then, or once it has been kept long enough.
+func ownExpiry(f *condition.Facts) time.Time { return civil.Later(f.Expires, f.KeptUntil) }
 
 func (w *World) expires(f *condition.Facts) bool {
 	return !f.Expires.IsZero() && !f.NeverExpires && stateOf(f).IsOut()
@@ -99,6 +105,6 @@ func (w *World) expires(f *condition.Facts) bool {
 
 func (w *World) sortExpiring() {
 	slices.SortFunc(w.expiring, func(a, b int) int {
-		return cmp.Or(w.posts[a].Expires.Compare(w.posts[b].Expires), cmp.Compare(w.posts[a].Post, w.posts[b].Post))
+		return cmp.Or(ownExpiry(w.posts[a]).Compare(ownExpiry(w.posts[b])), cmp.Compare(w.posts[a].Post, w.posts[b].Post))
 	})
 }

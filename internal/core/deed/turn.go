@@ -189,7 +189,7 @@ func (t *Turn) Case(i int, at time.Time) Case {
 func (t *Turn) pastOf(i int) Past {
 	if len(t.speakers) == 0 {
 		own := t.past[spot{i, 0}]
-		return Past{N: own.N, Round: own.Round, Earned: own.Earned, Used: own.Used}
+		return Past{N: own.N, Round: own.Round, Earned: own.Earned, Used: own.Used, Told: own.Told, Read: own.Read}
 	}
 	var past Past
 	for _, v := range t.speakers {
@@ -261,6 +261,16 @@ func (t *Turn) serve(run Run, at time.Time) {
 type done struct {
 	at          time.Time
 	round, used int
+}
+
+// told notes that the author of a post was told what a rule is about to do.
+func (w *World) told(rule int64, i int, at time.Time) {
+	if t := w.turnOf(rule); t != nil {
+		here := spot{i, 0}
+		p := t.past[here]
+		p.Told, p.Read = at, time.Time{}
+		t.past[here] = p
+	}
 }
 
 // did notes what a rule did with a post, by its number, on a channel; rule 0 is none, and so

@@ -31,7 +31,8 @@ type World struct {
 	published int
 	expiring  []int // posts with an expiry of their own, by time
 	voices    map[int64]*Voice
-	edits     []Edit // by time
+	edits     []Edit   // by time
+	binned    []Binned // by time
 	live      map[int64]revise.Text
 	slugs     map[string]int64
 	sources   []source // in the order in which they have their turns
@@ -76,6 +77,7 @@ func NewWorld(s Scene) *World {
 			refused: make(map[int][]Refusal)}
 	}
 	w.edits, w.live, w.slugs = slices.SortedFunc(slices.Values(s.Edits), editsInOrder), maps.Clone(s.Live), maps.Clone(s.Slugs)
+	w.binned = slices.SortedFunc(slices.Values(s.Binned), binnedInOrder)
 	w.planOutings(s.Planned)
 	for _, r := range s.Refusals {
 		if i, known := w.find(r.Post); known && w.voices[r.Channel] != nil {
@@ -97,7 +99,7 @@ func (w *World) addSources() {
 		x, y := a.rule.Base(), b.rule.Base()
 		return cmp.Or(cmp.Compare(a.stage(), b.stage()), cmp.Compare(x.Position, y.Position), cmp.Compare(x.ID, y.ID))
 	})
-	w.sources = []source{publications{w}, timedEdits{w}, expiries{w}, placing{w}, outings{w}}
+	w.sources = []source{publications{w}, timedEdits{w}, expiries{w}, emptying{w}, placing{w}, outings{w}}
 	for _, t := range w.turns {
 		w.sources = append(w.sources, t)
 	}
@@ -207,7 +209,7 @@ func (w *World) touch(i int) {
 // stateOf is where a post stands, as far as rules know of it.
 func stateOf(f *condition.Facts) post.State {
 	return post.State{Status: post.Status(f.Status), PublishedAt: f.Published, FirstPublishedAt: f.FirstOut,
-		RepublishedAt: f.LastRun, TimesRepublished: f.Republished}
+		RepublishedAt: f.LastRun, TimesRepublished: f.Republished, Notice: f.Notice}
 }
 
 // find is the number of a post in the world.
@@ -232,7 +234,7 @@ func (w *World) stand(i int, how func(post.State) post.State) {
 	f := w.changing(i)
 	s := how(stateOf(f))
 	f.Status, f.Published, f.FirstOut = string(s.Status), s.PublishedAt, s.FirstPublishedAt
-	f.LastRun, f.Republished = s.RepublishedAt, s.TimesRepublished
+	f.LastRun, f.Republished, f.Notice = s.RepublishedAt, s.TimesRepublished, s.Notice
 }
 
 func (w *World) unschedule(post int64) {
@@ -262,7 +264,7 @@ func (w *World) Published() int { return w.published }
 
 // Size is how many posts, outings and rules the world has to decide on.
 func (w *World) Size() int {
-	return len(w.posts) + len(w.scheduled) + len(w.planned) + len(w.edits) + len(w.turns)
+	return len(w.posts) + len(w.scheduled) + len(w.planned) + len(w.edits) + len(w.binned) + len(w.turns)
 }
 
 // Rule is a rule as it is in the world now; ok is false where there is none of the number.

@@ -15,6 +15,7 @@ import (
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/message"
+	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/reshare"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/core/upkeep"
@@ -361,6 +362,10 @@ func aScene(t *rapid.T) scene {
 		if rapid.IntRange(0, 5).Draw(t, "expires") == 0 {
 			f.Expires = from.Add(time.Duration(rapid.IntRange(-10, 500).Draw(t, "hours")) * time.Hour)
 		}
+		if rapid.IntRange(0, 5).Draw(t, "kept") == 0 {
+			f.KeptUntil = from.Add(time.Duration(rapid.IntRange(-10, 300).Draw(t, "kept for")) * time.Hour)
+		}
+		f.CommentsOpen = rapid.Bool().Draw(t, "open")
 	}
 	for i := range rapid.IntRange(0, 4).Draw(t, "scheduled") {
 		id := int64(100 + i)
@@ -369,6 +374,12 @@ func aScene(t *rapid.T) scene {
 		s.Posts = append(s.Posts, &condition.Facts{Post: id, Status: "scheduled", Category: "A", Title: "New"})
 	}
 	s.CatchUp = rapid.SampledFrom(deed.CatchUps).Draw(t, "catch-up")
+	s.BinDays = rapid.IntRange(0, 4).Draw(t, "bin days")
+	for i := range rapid.IntRange(0, 2).Draw(t, "binned") {
+		b := deed.Binned{Post: int64(200 + i), At: from.Add(-time.Duration(rapid.IntRange(0, 7000).Draw(t, "minutes in the bin")) * time.Minute)}
+		s.Binned = append(s.Binned, b)
+		s.Posts = append(s.Posts, &condition.Facts{Post: b.Post, Status: "binned", Category: "A"})
+	}
 	s.Fresh = time.Hour
 	s.Rhythm.Openings = []rhythm.Opening{rhythm.Fixed("a", rhythm.EveryDay, civil.MustClock("09:00"), 30)}
 	pace := func() cadence.Cadence {
@@ -396,13 +407,16 @@ func aScene(t *rapid.T) scene {
 	for range rapid.IntRange(0, 2).Draw(t, "expire") {
 		s.Expire = append(s.Expire, upkeep.Expire{RuleBase: rule(),
 			Action: rapid.SampledFrom(upkeep.Actions).Draw(t, "action"), MostARun: rapid.IntRange(0, 2).Draw(t,
-				"most"), Allowed: rapid.IntRange(0, 9).Draw(t, "allowed")})
+				"most"), Allowed: rapid.IntRange(0, 9).Draw(t, "allowed"), TellDays: rapid.SampledFrom([]int{0, 0, 1, 3}).Draw(t, "tell"),
+			With: upkeep.Extras{Category: 2, CategoryName: rapid.SampledFrom([]string{"B", "B", "C", ""}).Draw(t, "to"), Tag: "Old news",
+				Answer: rapid.SampledFrom(post.Answers).Draw(t, "answer"), LeadsTo: rapid.Int64Range(0, 3).Draw(t, "leads to")}})
 	}
 	for range rapid.IntRange(0, 2).Draw(t, "republish") {
 		s.Republish = append(s.Republish, upkeep.Republish{RuleBase: rule(),
 			AtATime: rapid.IntRange(1, 2).Draw(t, "at a time"), Order: rapid.SampledFrom(upkeep.Orders).Draw(t,
 				"order"),
-			Apart: rapid.IntRange(0, 9).Draw(t, "apart"), Bounds: cadence.Bounds{Zone: halifax, From: 540, To: 1020}})
+			Apart: rapid.IntRange(0, 9).Draw(t, "apart"), Bounds: cadence.Bounds{Zone: halifax, From: 540, To: 1020},
+			ReadDays: rapid.SampledFrom([]int{0, 0, 1, 4}).Draw(t, "read"), Unread: rapid.Bool().Draw(t, "unread")})
 	}
 	for range rapid.IntRange(0, 3).Draw(t, "reshare") {
 		r := reshare.Reshare{RuleBase: rule(), Channels: []int64{1}, Order: rapid.SampledFrom(reshare.Orders).Draw(t, "order"),

@@ -65,7 +65,7 @@ func (w *watcher) seeRun(at time.Time, run deed.Run, events []Event) {
 	case run.Asks != "":
 		w.asking = append(w.asking, Warning{Kind: Asking, At: at, Rules: []int64{run.Rule},
 			Text: fmt.Sprintf("On %s the rule %s stops and asks you. %s", w.day(at), w.name(run.Rule), run.Asks)})
-	case run.Note != "" && w.isOutward(run.Rule):
+	case run.Note != "" && len(events) == 0 && w.isEmpty(run):
 		w.empties[run.Rule]++
 		if run.Caught > 0 {
 			w.unfit[run.Rule]++
@@ -81,6 +81,13 @@ func (w *watcher) seeRun(at time.Time, run deed.Run, events []Event) {
 				Text: fmt.Sprintf("From %s on, the rule %s runs late by half a day or more: it wants to send more than its channel and active hours allow.", w.day(at), w.name(run.Rule))}
 		}
 	}
+}
+
+// isEmpty tells whether a rule that brings posts out has none for a turn: one that waits for somebody to read a post has.
+func (w *watcher) isEmpty(run deed.Run) bool {
+	r, _ := w.world.Rule(run.Rule)
+	_, speaks := r.(deed.Speaker)
+	return w.isOutward(run.Rule) && (speaks || run.Caught == 0)
 }
 
 // isOutward tells whether the rule brings posts out: one that catches nothing to take

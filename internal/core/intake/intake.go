@@ -80,6 +80,7 @@ type Care struct {
 	FirstPublished *time.Time `json:"first_published,omitempty"`
 	Archived       *time.Time `json:"archived,omitempty"`
 	Notice         string     `json:"notice,omitempty"`
+	Gone           bool       `json:"gone,omitempty"` // of an archived post
 	Shelved        bool       `json:"shelved,omitempty"`
 	OldSlugs       []string   `json:"old_slugs,omitempty"`
 }

@@ -28,6 +28,19 @@ const (
 	Linked    Status = "linked" // a link item: shared by rules, without a page
 )
 
+// Answer is what readers get who ask for an archived post.
+type Answer string
+
+// The answers.
+const (
+	Page      Answer = ""         // the page, with its notice
+	Elsewhere Answer = "redirect" // another post (301, RFC 9110, section 15.4.2)
+	Gone      Answer = "gone"     // word that it is gone (410, RFC 9110, section 15.5.11)
+)
+
+// Answers lists the answers.
+var Answers = []Answer{Page, Elsewhere, Gone}
+
 // State is where a post stands. Its zero times are none.
 type State struct {
 	Status Status
@@ -50,7 +63,9 @@ type State struct {
 	TimesRepublished int
 
 	ArchivedAt time.Time
-	Notice     string // to readers of an archived post
+	Notice     string // to readers, above the text of a post that is out or archived
+	Answer     Answer // what readers of an archived post get
+	LeadsTo    int64  // with Elsewhere: the post that they are sent on to; 0 where it is gone
 
 	BinnedAt   time.Time
 	BinnedFrom Status // what it was before; "" where it is not in the bin
@@ -158,7 +173,19 @@ func (s State) Publish(at time.Time) State {
 	if s.FirstPublishedAt.IsZero() {
 		s.FirstPublishedAt = at
 	}
-	s.ArchivedAt, s.Notice = time.Time{}, ""
+	return s.unarchived()
+}
+
+// unarchived is the state without what is only said of archived posts, and without a notice.
+func (s State) unarchived() State {
+	s.ArchivedAt, s.Notice, s.Answer, s.LeadsTo = time.Time{}, "", Page, 0
+	return s
+}
+
+// Notify puts a notice to readers above a post that is out; "" takes it away. It stays until the post comes out
+// again.
+func (s State) Notify(notice string) State {
+	s.Notice = notice
 	return s
 }
 
@@ -169,9 +196,11 @@ func (s State) PublishIn(at time.Time, slot rhythm.SlotID) State {
 	return s.Publish(at)
 }
 
-// Republish brings a post that is out, out again: its date is now. The first date stays.
+// Republish brings a post that is out, out again: its date is now. The first date stays; a notice, which told of
+// its age, does not.
 func (s State) Republish(at time.Time) State {
 	s = s.offPlan()
+	s.Notice = ""
 	s.PublishedAt, s.RepublishedAt = at, at
 	s.TimesRepublished++
 	return s
@@ -185,12 +214,21 @@ func (s State) Archive(at time.Time, notice string) State {
 	return s
 }
 
+// Answering says what readers of an archived post get; leadsTo is the post they are sent on to, with Elsewhere.
+func (s State) Answering(a Answer, leadsTo int64) State {
+	if a != Elsewhere {
+		leadsTo = 0
+	}
+	s.Answer, s.LeadsTo = a, leadsTo
+	return s
+}
+
 // ToDraft takes a post back to being written. When it first came out, and how often again,
 // stays.
 func (s State) ToDraft() State {
 	s = s.offPlan()
-	s.Status, s.PublishedAt, s.ArchivedAt, s.Notice = Draft, time.Time{}, time.Time{}, ""
-	return s
+	s.Status, s.PublishedAt = Draft, time.Time{}
+	return s.unarchived()
 }
 
 // Bin puts a post into the bin. What it was is kept, with all its dates.
@@ -223,7 +261,7 @@ func same(a, b time.Time) bool { return a.IsZero() == b.IsZero() && a.Sub(b).Abs
 func (s State) Stands(now State) bool {
 	return s.Status == now.Status && s.Cleared == now.Cleared && s.Held == now.Held &&
 		s.HandedInAt.IsZero() == now.HandedInAt.IsZero() &&
-		same(s.DueAt, now.DueAt) && same(s.PublishedAt, now.PublishedAt)
+		same(s.DueAt, now.DueAt) && same(s.PublishedAt, now.PublishedAt) && s.Notice == now.Notice
 }
 
 // Undo is this state with what a change took from it given back: the state before that
@@ -243,8 +281,12 @@ func (s State) Undo(before State, now time.Time) State {
 	if !(s.IsOut() && before.IsOut()) { // otherwise it was a republication
 		back.RepublishedAt, back.TimesRepublished = s.RepublishedAt, s.TimesRepublished
 	}
-	if back.Status != Archived && back.Status != Binned {
-		back.ArchivedAt, back.Notice = time.Time{}, ""
+	switch back.Status {
+	case Archived, Binned:
+	case Published:
+		back.ArchivedAt, back.Answer, back.LeadsTo = time.Time{}, Page, 0
+	default:
+		back = back.unarchived()
 	}
 	if back.Status != Scheduled {
 		back.Held, back.Slot = false, rhythm.SlotID{}
@@ -276,6 +318,8 @@ type kept struct {
 	ArchivedAt       time.Time   `json:"archived_at,omitzero"`
 	HandedInAt       time.Time   `json:"handed_in_at,omitzero"`
 	Notice           string      `json:"notice,omitempty"`
+	Answer           Answer      `json:"answer,omitempty"`
+	LeadsTo          *int64      `json:"leads_to,omitempty"`
 	BinnedAt         time.Time   `json:"binned_at,omitzero"`
 	BinnedFrom       Status      `json:"binned_from,omitempty"`
 }
@@ -287,7 +331,10 @@ func (s State) MarshalJSON() ([]byte, error) {
 		PublishedAt: s.PublishedAt,
 		NotBefore:   s.NotBefore, Deadline: s.Deadline, FirstPublishedAt: s.FirstPublishedAt, RepublishedAt: s.RepublishedAt,
 		TimesRepublished: s.TimesRepublished, ArchivedAt: s.ArchivedAt, HandedInAt: s.HandedInAt, Notice: s.Notice,
-		BinnedAt: s.BinnedAt, BinnedFrom: s.BinnedFrom}
+		Answer: s.Answer, BinnedAt: s.BinnedAt, BinnedFrom: s.BinnedFrom}
+	if s.LeadsTo != 0 {
+		k.LeadsTo = &s.LeadsTo
+	}
 	if s.Slot != (rhythm.SlotID{}) {
 		k.RhythmID, k.SlotDate, k.SlotOpening, k.SlotOrdinal = s.Slot.Rhythm, &s.Slot.Date, &s.Slot.Opening, &s.Slot.Ordinal
 	}
@@ -304,7 +351,10 @@ func (s *State) UnmarshalJSON(text []byte) error {
 		PublishedAt: k.PublishedAt,
 		NotBefore:   k.NotBefore, Deadline: k.Deadline, FirstPublishedAt: k.FirstPublishedAt, RepublishedAt: k.RepublishedAt,
 		TimesRepublished: k.TimesRepublished, ArchivedAt: k.ArchivedAt, HandedInAt: k.HandedInAt, Notice: k.Notice,
-		BinnedAt: k.BinnedAt, BinnedFrom: k.BinnedFrom}
+		Answer: k.Answer, BinnedAt: k.BinnedAt, BinnedFrom: k.BinnedFrom}
+	if k.LeadsTo != nil {
+		s.LeadsTo = *k.LeadsTo
+	}
 	if k.SlotDate != nil && k.SlotOpening != nil && k.SlotOrdinal != nil {
 		s.Slot = rhythm.SlotID{Rhythm: k.RhythmID, Date: *k.SlotDate, Opening: *k.SlotOpening, Ordinal: *k.SlotOrdinal}
 	}

@@ -1,5 +1,5 @@
-// Package upkeep holds the kinds of rules that care for published posts: one takes
-// posts away that have had their time (Expire), one brings good ones out again (Republish).
+// Package upkeep holds the kinds of rules that care for published posts: one lets
+// posts expire that have had their time (Expire), one brings good ones out again (Republish).
 //
 // A rule says which posts it catches, in which order, what is to be done with them, and
 // when it would rather ask an editor first. Whose turn it is, package deed says. The
@@ -13,34 +13,29 @@ import (
 	"time"
 
 	"dapper.example/internal/core/catch"
+	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/words"
 )
 
-// Action is what an expiry rule does to a post.
-type Action string
-
-// The actions.
-const (
-	Archive Action = "archive" // out of lists, feeds and sitemap; the page stays, with a notice
-	ToDraft Action = "draft"   // back to being written
-	Bin     Action = "bin"
-)
-
-// Actions lists the actions.
-var Actions = []Action{Archive, ToDraft, Bin}
-
-// Expire takes posts away.
+// Expire is a rule for posts that have had their time.
 type Expire struct {
 	deed.RuleBase
-	Action   Action
-	MostARun int // 0: no limit
+	Action Action
+	With   Extras // what the action needs
+	// TellDays is how many days before it takes a post the rule tells its author, in spans of 24 hours; 0: it tells
+	// nobody.
+	TellDays int
+	MostARun int            // 0: no limit
+	Only     map[int64]bool // the posts that were chosen by hand, of what is done once; nil: all
 	// Took is how many posts past runs took, the latest last; runs that took none are left
 	// out.
 	Took []int
 	// Allowed is how large a catch an editor has agreed to.
 	Allowed int
+
+	ahead ahead
 }
 
 // Copy returns the rule as another value.
@@ -53,18 +48,37 @@ func (e *Expire) Stage() deed.Stage { return deed.TakingAway }
 func (e *Expire) Room(*deed.World) deed.Room { return nil }
 
 // Judge tells whether the rule catches a post. Only published posts are caught, unless
-// the condition asks for a status itself; a post that never expires, and one that is
-// where the rule would put it, never are.
+// the condition asks for a status itself; a post that never expires, one that is kept for now, and one that is
+// where the rule would put it, never are. A rule that tells authors before catches what it
+// will take so many days ahead, too.
 func (e *Expire) Judge(c deed.Case) (bool, time.Time) {
 	if e.outOfReach(c.Facts) != "" {
 		return false, time.Time{}
 	}
-	return c.Moment.Judge(c.Facts)
+	return e.lead().judge(e.Condition, c, holds)
+}
+
+// lead is the rule some days ahead.
+func (e *Expire) lead() *ahead {
+	e.ahead.days = e.TellDays
+	return &e.ahead
+}
+
+// holds tells whether a post may be taken at a moment, and until when that stays so.
+func holds(f *condition.Facts, at time.Time, m *condition.Moment) (bool, time.Time) {
+	if f.KeptUntil.After(at) {
+		return false, f.KeptUntil
+	}
+	return m.Judge(f)
 }
 
 // outOfReach says why the rule does not look at a post, or "".
 func (e *Expire) outOfReach(f *condition.Facts) string {
 	switch {
+	case f.Status == "deleted":
+		return "it was deleted for good"
+	case e.Only != nil && !e.Only[f.Post]:
+		return "it was not chosen"
 	case f.NeverExpires:
 		return "it is marked as never expiring"
 	case e.Excluded[f.Post]:
@@ -73,20 +87,10 @@ func (e *Expire) outOfReach(f *condition.Facts) string {
 		return "it is scheduled; a rule takes nothing out of the plan"
 	case f.Status == "linked" && !e.Condition.Asks(condition.Kind):
 		return "it is a link item; a rule looks at those only where its condition asks for the kind"
-	case f.Status == "linked" && e.Action != Bin:
-		return "it is a link item, which can only go to the bin"
-	case f.Status == "linked":
-		return ""
-	case !e.Condition.Asks(condition.Status) && f.Status != "published":
+	case e.Only == nil && !e.Condition.Asks(condition.Status) && f.Status != "published" && f.Status != "linked" && e.Action != Delete:
 		return "it is " + f.Status + ", not published"
-	case e.Action == Archive && f.Status != "published":
-		return "it is " + f.Status + "; only published posts are archived"
-	case e.Action == ToDraft && f.Status == "draft", e.Action == Bin && f.Status == "binned":
-		return "it is " + f.Status + " already"
-	case f.Status == "binned":
-		return "it is in the bin"
 	}
-	return ""
+	return e.Action.misses(e.With, f)
 }
 
 // Why is Judge with the reasons.
@@ -94,7 +98,24 @@ func (e *Expire) Why(c deed.Case) condition.Verdict {
 	if reason := e.outOfReach(c.Facts); reason != "" {
 		return condition.Kept([]string{reason}, condition.Verdict{})
 	}
-	return c.Moment.Explain(c.Facts)
+	now := e.why(c.Facts, c.At, c.Moment)
+	if now.Caught || e.TellDays == 0 {
+		return now
+	}
+	m, then := e.lead().of(e.Condition, c.At)
+	ahead := e.why(c.Facts, then, m)
+	if !ahead.Caught {
+		return now
+	}
+	ahead.Because = append([]condition.Reason{{Holds: true, Text: "on " + e.Pace.Zone.DateWords(then, c.At)}}, ahead.Because...)
+	return ahead
+}
+
+func (e *Expire) why(f *condition.Facts, at time.Time, m *condition.Moment) condition.Verdict {
+	if f.KeptUntil.After(at) {
+		return condition.Kept([]string{"it is kept until " + e.Pace.Zone.DateWords(f.KeptUntil, at)}, condition.Verdict{})
+	}
+	return m.Explain(f)
 }
 
 // Key orders the catch: what came out first goes first.
@@ -102,39 +123,90 @@ func (e *Expire) Key(c deed.Case) catch.Key {
 	return catch.Key{First: c.Published.Unix(), Tie: uint64(c.Post)}
 }
 
-// Act takes the catch, or as much of it as one run may take; or asks.
+// Act takes the catch, or as much of it as one run may take, and tells authors of what it will take; or asks.
 func (e *Expire) Act(t *deed.Turn, run *deed.Run) []deed.Deed {
-	if run.Asks = e.Asks(run.Caught, t.World.Published()); run.Asks != "" {
+	if run.Asks = e.asks(run.Caught, t.World.Published()); run.Asks != "" {
 		return []deed.Deed{deed.Ask{Base: deed.Base{Rule: e.ID, Due: run.Due,
 			Reason: fmt.Sprintf("The rule “%s” holds and asks. %s", e.Name, run.Asks)}}}
 	}
 	take := e.Takes(run.Caught)
-	if take == 0 {
-		run.Note = "No post matches."
-		return nil
-	}
 	var deeds []deed.Deed
+	taken, told := 0, 0
 	for i := range t.Posts() {
 		c := t.Case(i, t.At())
-		reason := fmt.Sprintf("The rule “%s” matched it: %s.", e.Name,
-			strings.TrimSuffix(c.Moment.Explain(c.Facts).String(), "."))
-		base := deed.Base{Post: c.Post, Due: run.Due, Rule: e.ID, Reason: reason}
-		if deeds = append(deeds, e.Action.deed(base, t)); len(deeds) == take {
+		base := deed.Base{Post: c.Post, Due: run.Due, Rule: e.ID}
+		switch {
+		case e.mayTake(c):
+			if taken < take {
+				base.Reason = e.because(c.Moment.Explain(c.Facts))
+				deeds = append(deeds, e.Action.deed(e.With, base, c, t.World.Zone()))
+				taken++
+			}
+		case !e.isTold(c):
+			deeds = append(deeds, e.warn(base, c, t.World.Zone()))
+			told++
+		}
+		if taken == take && e.TellDays == 0 {
 			break
 		}
+	}
+	switch {
+	case told > 0 && taken == 0:
+		run.Note = "Authors were told of " + words.Count(told, "post") + "."
+	case taken > 0:
+	case run.Caught > 0:
+		run.Note = "The authors of what matches were told not long enough ago."
+	default:
+		run.Note = "No post matches."
 	}
 	return deeds
 }
 
-// deed is what the action does to a post.
-func (a Action) deed(b deed.Base, t *deed.Turn) deed.Deed {
-	switch a {
-	case ToDraft:
-		return deed.ToDraft{Base: b}
-	case Bin:
-		return deed.Bin{Base: b}
+// because is the sentence for the logbook of why a post is taken.
+func (e *Expire) because(v condition.Verdict) string {
+	if e.Name != "" {
+		return Reason(e.Name, v)
 	}
-	return deed.Archive{Base: b, Notice: deed.Notice(t.At(), t.World.Zone())}
+	if e.Only != nil {
+		return "Done by hand to posts that were chosen."
+	}
+	return fmt.Sprintf("Done by hand, once, since it matched: %s.", strings.TrimSuffix(v.String(), "."))
+}
+
+// asks says why the rule asks an editor instead, or "".
+func (e *Expire) asks(caught, published int) string {
+	if caught > 0 && e.Action == ToCategory && e.With.CategoryName == "" {
+		return "The category that it moves posts to was deleted. Choose another."
+	}
+	return e.Asks(caught, published)
+}
+
+// mayTake tells whether a post of the catch is taken now: the condition holds now, and its author was told so
+// many days ago.
+func (e *Expire) mayTake(c deed.Case) bool {
+	if e.TellDays == 0 {
+		return true
+	}
+	now, _ := holds(c.Facts, c.At, c.Moment)
+	return now && e.isTold(c) && e.lead().isOver(c)
+}
+
+// isTold tells whether the author was told of this: not of an earlier coming out or of an earlier text, nor
+// long ago.
+func (e *Expire) isTold(c deed.Case) bool {
+	return e.lead().isTold(c) && !c.Past.Told.Before(c.Changed)
+}
+
+// warn tells the author of a post that is caught now or will be within the days of notice.
+func (e *Expire) warn(b deed.Base, c deed.Case, zone civil.Zone) deed.Deed {
+	m, on := e.lead().of(e.Condition, c.At)
+	why := e.why(c.Facts, on, m)
+	if now, _ := holds(c.Facts, c.At, c.Moment); now {
+		why = c.Moment.Explain(c.Facts)
+	}
+	b.Reason = fmt.Sprintf("Its author is told: the rule “%s” %s it on %s or later, since it matches: %s.", e.Name, e.Action.will(e.With),
+		zone.DateWords(on, c.At), strings.TrimSuffix(why.String(), "."))
+	return deed.Warn{Base: b, On: on}
 }
 
 // AfterTurn notes how many posts a run took.
@@ -146,8 +218,17 @@ func (e *Expire) AfterTurn(run deed.Run) {
 // Agree notes that an editor has agreed to a catch of a size.
 func (e *Expire) Agree(caught int) { e.Allowed = max(e.Allowed, caught) }
 
-// Warnings are none: a rule that catches nothing to take away is no reason to worry.
-func (e *Expire) Warnings(*deed.World, int) []string { return nil }
+// Warnings says what an editor should know before the rule acts. That it catches nothing to take away is no reason
+// to worry.
+func (e *Expire) Warnings(*deed.World, int) []string {
+	switch {
+	case e.Action == Delete:
+		return []string{"What this rule deletes can’t be brought back, by undo or otherwise."}
+	case e.Action == Archive && e.With.Answer == "redirect" && e.With.LeadsTo == 0:
+		return []string{"The post that readers would be sent on to is gone, so they get the archived page instead."}
+	}
+	return nil
+}
 
 const (
 	// share is the part of a site's posts, as a divisor, beyond which a rule asks first.

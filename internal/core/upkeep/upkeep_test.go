@@ -116,7 +116,7 @@ func TestRepublishingAnswersAreGoodUntilTheySay(t *testing.T) {
 			N: rapid.IntRange(1, 40).Draw(t, "age"), Unit: condition.Days}),
 			Youngest: condition.Span{N: rapid.IntRange(0, 5).Draw(t, "youngest"),
 				Unit: rapid.SampledFrom(condition.Units[:4]).Draw(t,
-					"unit")}, Apart: rapid.IntRange(0, 60).Draw(t, "apart")}
+					"unit")}, ReadDays: rapid.IntRange(0, 9).Draw(t, "read"), Apart: rapid.IntRange(0, 60).Draw(t, "apart")}
 		f := condition.Facts{Status: "published", Published: noon.Add(-time.Duration(rapid.IntRange(0, 2000).Draw(t,
 			"out")) * time.Hour)}
 		if rapid.Bool().Draw(t, "again") {
@@ -162,4 +162,34 @@ func TestOrdersAndActionsAreSaid(t *testing.T) {
 	}
 	assert.Equal(t, "This page was archived on 24 November 2026. What it says may no longer hold.",
 		deed.Notice(noon, halifax))
+}
+
+// Whatever the days of notice and however long a post is kept, an answer of an expiry rule holds until the moment it names.
+func TestExpiryAnswersAreGoodUntilTheySay(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		e := upkeep.Expire{RuleBase: rule(t, condition.Node{Test: condition.Age, Match: condition.MatchOver,
+			N: rapid.IntRange(1, 40).Draw(t, "age"), Unit: condition.Days}), Action: upkeep.Archive, TellDays: rapid.IntRange(0, 20).Draw(t, "tell")}
+		f := condition.Facts{Status: "published", Published: noon.Add(-time.Duration(rapid.IntRange(0, 2000).Draw(t, "out")) * time.Hour)}
+		if rapid.Bool().Draw(t, "is kept") {
+			f.KeptUntil = noon.Add(time.Duration(rapid.IntRange(-100, 1000).Draw(t, "kept")) * time.Hour)
+		}
+		at := noon
+		for range 10 {
+			k := e.Condition.At(at)
+			asked := deed.Case{Facts: &f, At: at, Moment: &k}
+			may, until := e.Judge(asked)
+			require.Equal(t, may, e.Why(asked).Caught)
+			next := at.Add(time.Duration(rapid.IntRange(1, 900).Draw(t, "on")) * time.Hour)
+			probe := next
+			if !until.IsZero() {
+				require.True(t, until.After(at))
+				probe = until.Add(-time.Second)
+				next = until
+			}
+			later := e.Condition.At(probe)
+			still, _ := e.Judge(deed.Case{Facts: &f, At: probe, Moment: &later})
+			require.Equal(t, may, still, "at %s", probe)
+			at = next
+		}
+	})
 }

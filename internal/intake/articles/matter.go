@@ -253,6 +253,7 @@ var known = map[string]func(*intake.Line, entry){
 	"first_published": func(l *intake.Line, e entry) { l.Care.FirstPublished = moment(e.text) },
 	"archived":        func(l *intake.Line, e entry) { l.Care.Archived = moment(e.text) },
 	"notice":          func(l *intake.Line, e entry) { l.Care.Notice = e.text },
+	"gone":            func(l *intake.Line, e entry) { l.Care.Gone = isYes(e.text) },
 	"on_the_shelf":    func(l *intake.Line, e entry) { l.Care.Shelved = isYes(e.text) },
 	"old_addresses":   func(l *intake.Line, e entry) { l.Care.OldSlugs = e.list },
 }
@@ -267,7 +268,7 @@ var alike = map[string]string{
 
 // inOrder are those known keys that others of the same meaning go before: "draft: true" after "status".
 var inOrder = []string{"title", "date", "slug", "category", "tags", "excerpt", "status", "draft", "link", "kind", "author", "picture", "picture_description", "fields",
-	"evergreen", "never_expires", "on_top", "comments", "expires", "not_before", "deadline", "first_published", "archived", "notice", "on_the_shelf", "old_addresses"}
+	"evergreen", "never_expires", "on_top", "comments", "expires", "not_before", "deadline", "first_published", "archived", "notice", "gone", "on_the_shelf", "old_addresses"}
 
 // say has a line say what its front matter says. Keys that mean nothing here become custom fields.
 func (m matter) say(l *intake.Line) {

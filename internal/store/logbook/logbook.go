@@ -132,7 +132,7 @@ func (t *Tx) LogAll(ctx context.Context, entries []LogEntry) error {
 
 const selectLog = `
 	select logbook.id, logbook.site_id, logbook.at, logbook.actor_id, coalesce(users.name, 'the engine') as who, deed, post_id, reason,
-		coalesce(before, 'null') as before, coalesce(after, 'null') as after, act_id, acts.undone_at, logbook.undoes, posts.title, logbook.rule_id, logbook.outing_id,
+		coalesce(before, 'null') as before, coalesce(after, 'null') as after, act_id, acts.undone_at, logbook.undoes, coalesce(posts.title, nullif(gone_title, '')) as title, logbook.rule_id, logbook.outing_id,
 		(select count(*) from logbook same where same.act_id = logbook.act_id) as together
 	from logbook join acts on acts.id = act_id left join users on users.id = logbook.actor_id left join posts on posts.id = post_id`
 

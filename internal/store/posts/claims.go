@@ -18,7 +18,7 @@ type Claim struct {
 // selectClaim reads where posts stand.
 const selectClaim = `
 	select id, site_id, kind, slug, status, cleared, shelf_rank, due_at, pinned, held, rhythm_id, slot_date, slot_opening, slot_ordinal,
-		published_at, first_published_at, republished_at, times_republished, archived_at, notice, handed_in_at, not_before, deadline, binned_at, binned_from
+		published_at, first_published_at, republished_at, times_republished, archived_at, notice, answer, leads_to, handed_in_at, not_before, deadline, binned_at, binned_from
 	from posts `
 
 func (t *Tx) claim(ctx context.Context, where string, args ...any) ([]Claim, error) {

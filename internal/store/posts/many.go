@@ -78,19 +78,19 @@ func (t *Tx) InsertPosts(ctx context.Context, siteID int64, all []NewPost, actor
 		), s as (
 			select given.n, state.* from given, json_to_record(given.state) state (status text, cleared boolean, shelf_rank bigint, due_at timestamptz, pinned boolean,
 				rhythm_id bigint, slot_date date, slot_opening text, slot_ordinal integer, published_at timestamptz, first_published_at timestamptz, archived_at timestamptz,
-				notice text, not_before timestamptz, deadline timestamptz)
+				notice text, not_before timestamptz, deadline timestamptz, answer text)
 		), written as (
 			insert into texts (id, site_id, post_id, title, body, excerpt, tags, fields, actor_id, at) overriding system value
 			select text, $1, id, title, body, excerpt, tags, fields, $3, $4 from given
 		), added as (
 			insert into posts (id, site_id, author_id, category_id, title, slug, excerpt, fields, words, kind, link, on_top, comments_open, featured_image, featured_alt, evergreen,
 				never_expires, expires_at, import, text_id, created_at, updated_at, changed_at,
-				status, cleared, shelf_rank, due_at, pinned, rhythm_id, slot_date, slot_opening, slot_ordinal, published_at, first_published_at, archived_at, notice, not_before, deadline)
+				status, cleared, shelf_rank, due_at, pinned, rhythm_id, slot_date, slot_opening, slot_ordinal, published_at, first_published_at, archived_at, notice, not_before, deadline, answer)
 			overriding system value
 			select id, $1, author, category, title, slug, excerpt, fields, words_of(body), case when page then 'page' when link <> '' then 'link' else 'post' end, link, on_top, comments_open, featured, featured_alt, evergreen,
 				never_expires, expires, import, text, $4, $4, $4,
 				s.status, coalesce(s.cleared, false), s.shelf_rank, s.due_at, coalesce(s.pinned, false), s.rhythm_id, s.slot_date, s.slot_opening, s.slot_ordinal, s.published_at,
-				s.first_published_at, s.archived_at, coalesce(s.notice, ''), s.not_before, s.deadline
+				s.first_published_at, s.archived_at, coalesce(s.notice, ''), s.not_before, s.deadline, coalesce(nullif(s.answer, 'redirect'), '')
 			from given join s using (n) order by given.n
 		)
 		select id from given order by n`, siteID, string(raw), actor, now); err != nil {

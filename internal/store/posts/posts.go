@@ -71,29 +71,34 @@ type Post struct {
 	CreatedAt    time.Time  `db:"created_at"`
 	UpdatedAt    time.Time  `db:"updated_at"`
 
-	Kind             string     `db:"kind"` // post, page or link
-	Link             string     `db:"link"` // of a link item: where it leads
-	Excerpt          string     `db:"excerpt"`
-	Fields           db.Fields  `db:"fields"` // custom fields
-	OnTop            bool       `db:"on_top"`
-	CommentsOpen     bool       `db:"comments_open"`
-	FeaturedImage    string     `db:"featured_image"` // its address; "" for none
-	FeaturedAlt      string     `db:"featured_alt"`
-	Evergreen        bool       `db:"evergreen"`
-	Import           string     `db:"import"`
-	ChangedAt        *time.Time `db:"changed_at"` // last change of the text
-	ExpiresAt        *time.Time `db:"expires_at"` // its own expiry
-	NeverExpires     bool       `db:"never_expires"`
-	FirstPublishedAt *time.Time `db:"first_published_at"`
-	RepublishedAt    *time.Time `db:"republished_at"`
-	TimesRepublished int        `db:"times_republished"`
-	ArchivedAt       *time.Time `db:"archived_at"`
-	Notice           string     `db:"notice"` // to readers of an archived post
-	Words            int        `db:"words"`
-	HandedInAt       *time.Time `db:"handed_in_at"` // its contributor is done with it
-	BinnedAt         *time.Time `db:"binned_at"`
-	BinnedFrom       *Status    `db:"binned_from"`
-	Stage            Stage      `db:"stage"`
+	Kind             string      `db:"kind"` // post, page or link
+	Link             string      `db:"link"` // of a link item: where it leads
+	Excerpt          string      `db:"excerpt"`
+	Fields           db.Fields   `db:"fields"` // custom fields
+	OnTop            bool        `db:"on_top"`
+	CommentsOpen     bool        `db:"comments_open"`
+	FeaturedImage    string      `db:"featured_image"` // its address; "" for none
+	FeaturedAlt      string      `db:"featured_alt"`
+	Evergreen        bool        `db:"evergreen"`
+	Import           string      `db:"import"`
+	ChangedAt        *time.Time  `db:"changed_at"` // last change of the text
+	ExpiresAt        *time.Time  `db:"expires_at"` // its own expiry
+	NeverExpires     bool        `db:"never_expires"`
+	FirstPublishedAt *time.Time  `db:"first_published_at"`
+	RepublishedAt    *time.Time  `db:"republished_at"`
+	TimesRepublished int         `db:"times_republished"`
+	ArchivedAt       *time.Time  `db:"archived_at"`
+	Notice           string      `db:"notice"`     // to readers, of a post that is out or archived
+	Answer           post.Answer `db:"answer"`     // what readers of an archived post get, as the rule said
+	LeadsTo          db.ID       `db:"leads_to"`   // with post.Elsewhere
+	OwnAnswer        *string     `db:"own_answer"` // the same as the post itself says: page, redirect or gone; nil: as the rule said
+	OwnLeadsTo       db.ID       `db:"own_leads_to"`
+	KeptUntil        *time.Time  `db:"kept_until"` // no rule takes it away before
+	Words            int         `db:"words"`
+	HandedInAt       *time.Time  `db:"handed_in_at"` // its contributor is done with it
+	BinnedAt         *time.Time  `db:"binned_at"`
+	BinnedFrom       *Status     `db:"binned_from"`
+	Stage            Stage       `db:"stage"`
 }
 
 // Stage is where a post stands, as lists show it: its status, and of drafts whether they
@@ -115,6 +120,7 @@ const selectPost = `
 		rhythm_id, slot_date, slot_opening, slot_ordinal, published_at, not_before, deadline, held, version, posts.created_at, updated_at,
 		kind, link, excerpt, fields, on_top, comments_open, featured_image, featured_alt, evergreen, import, changed_at, expires_at, never_expires,
 		first_published_at, republished_at, times_republished, archived_at, notice, words, handed_in_at, binned_at, binned_from, stage,
+		answer, leads_to, own_answer, own_leads_to, kept_until,
 		(select body from texts where texts.id = text_id) as body, text_id, users.name as author_name, users.about as author_about, categories.name as category_name, categories.slug as category_slug,
 		(select coalesce(json_agg(tags.name order by tags.name), '[]') from post_tags join tags on tags.id = tag_id
 		 where post_id = posts.id) as tags
@@ -226,11 +232,25 @@ func (p Post) State() post.State {
 		HandedInAt: db.OrZero(p.HandedInAt),
 		NotBefore:  db.OrZero(p.NotBefore), Deadline: db.OrZero(p.Deadline), DueAt: db.OrZero(p.DueAt), Pinned: p.Pinned, Held: p.Held, Slot: p.Slot(),
 		PublishedAt: db.OrZero(p.PublishedAt), FirstPublishedAt: db.OrZero(p.FirstPublishedAt), RepublishedAt: db.OrZero(p.RepublishedAt),
-		TimesRepublished: p.TimesRepublished, ArchivedAt: db.OrZero(p.ArchivedAt), Notice: p.Notice, BinnedAt: db.OrZero(p.BinnedAt)}
+		TimesRepublished: p.TimesRepublished, ArchivedAt: db.OrZero(p.ArchivedAt), Notice: p.Notice, BinnedAt: db.OrZero(p.BinnedAt),
+		Answer: p.Answer, LeadsTo: int64(p.LeadsTo)}
 	if p.BinnedFrom != nil {
 		s.BinnedFrom = *p.BinnedFrom
 	}
 	return s
+}
+
+// Answers is what readers get of the archived post, and the post that they are sent on to: as it says itself, or as the
+// rule said that archived it. Where that other post is gone, it is the page.
+func (p Post) Answers() (answer post.Answer, leadsTo int64) {
+	answer, leadsTo = p.Answer, int64(p.LeadsTo)
+	if p.OwnAnswer != nil {
+		answer, leadsTo = post.Answer(*p.OwnAnswer), int64(p.OwnLeadsTo)
+	}
+	if answer == post.Gone || answer == post.Elsewhere && leadsTo != 0 {
+		return answer, leadsTo
+	}
+	return post.Page, 0
 }
 
 // Stand gives the post a state.
@@ -240,7 +260,7 @@ func (p *Post) Stand(s post.State) {
 	p.sit(s.Slot)
 	p.PublishedAt, p.FirstPublishedAt, p.RepublishedAt = orNone(s.PublishedAt), orNone(s.FirstPublishedAt), orNone(s.RepublishedAt)
 	p.TimesRepublished, p.ArchivedAt, p.Notice, p.BinnedAt = s.TimesRepublished, orNone(s.ArchivedAt), s.Notice, orNone(s.BinnedAt)
-	p.BinnedFrom = nil
+	p.Answer, p.LeadsTo, p.BinnedFrom = s.Answer, db.ID(s.LeadsTo), nil
 	if s.BinnedFrom != "" {
 		p.BinnedFrom = &s.BinnedFrom
 	}
@@ -301,13 +321,14 @@ func (t *Tx) SaveStates(ctx context.Context, all []NewState, now time.Time) erro
 			published_at = s.published_at, first_published_at = s.first_published_at, republished_at = s.republished_at,
 			times_republished = coalesce(s.times_republished, 0), archived_at = s.archived_at, notice = coalesce(s.notice, ''),
 			handed_in_at = s.handed_in_at, not_before = s.not_before, deadline = s.deadline, binned_at = s.binned_at, binned_from = s.binned_from,
+			answer = coalesce(s.answer, ''), leads_to = (select led.id from posts led where led.site_id = s.site and led.id = s.leads_to),
 			slug = coalesce(nullif(s.slug, ''), posts.slug), version = version + 1, updated_at = $3
 		from json_to_recordset($1::json) s (site bigint, id bigint, slug text,
 			status text, cleared boolean, shelf_rank bigint, due_at timestamptz, pinned boolean, held boolean,
 			rhythm_id bigint, slot_date date, slot_opening text, slot_ordinal integer,
 			published_at timestamptz, first_published_at timestamptz, republished_at timestamptz, times_republished integer,
 			archived_at timestamptz, notice text, handed_in_at timestamptz, not_before timestamptz, deadline timestamptz,
-			binned_at timestamptz, binned_from text)
+			binned_at timestamptz, binned_from text, answer text, leads_to bigint)
 		-- With the list of ids it leads to the primary key, however many are scheduled.
 		where posts.id = any($2) and posts.site_id = s.site and posts.id = s.id`, string(rows), ids, now)
 	if err != nil {
@@ -354,9 +375,31 @@ func (t *Tx) MoveSlug(ctx context.Context, siteID, post int64, old, now string) 
 	return t.run.Exec(ctx, `insert into old_slugs (site_id, post_id, slug) values ($1, $2, $3)`, siteID, post, old)
 }
 
-// DeletePost deletes a post that is in the bin, for good.
+// DeletePost deletes a post that is in the bin, for good, with what was still to be sent of it. What was sent
+// stays, and the logbook keeps its title.
 func (t *Tx) DeletePost(ctx context.Context, siteID, id int64) error {
+	if _, err := t.run.Do(ctx, `delete from outings where site_id = $1 and post_id = $2 and state in ('planned', 'set aside')`, siteID, id); err != nil {
+		return err
+	}
+	if _, err := t.run.Do(ctx, `
+		update logbook set gone_title = posts.title from posts
+		where posts.site_id = $1 and posts.id = $2 and posts.status = 'binned' and logbook.site_id = $1 and logbook.post_id = $2`, siteID, id); err != nil {
+		return err
+	}
 	return t.run.Exec(ctx, `delete from posts where site_id = $1 and id = $2 and status = 'binned'`, siteID, id)
+}
+
+// InBin is a post in the bin, and since when.
+type InBin struct {
+	Post int64     `db:"id"`
+	At   time.Time `db:"binned_at"`
+}
+
+// InBin lists the posts in a site's bin, those that have been there for longest first; limit 0 is none.
+func (q Queries) InBin(ctx context.Context, siteID int64, limit int) ([]InBin, error) {
+	var all []InBin
+	err := q.run.All(ctx, &all, `select id, binned_at from posts where site_id = $1 and status = 'binned' order by binned_at, id limit nullif($2, 0)`, siteID, limit)
+	return all, err
 }
 
 // FindPosts lists posts whose title contains a text, in any case; the latest changed
@@ -393,13 +436,14 @@ func (q Queries) Drafts(ctx context.Context, siteID int64, limit int) ([]plan.En
 	return entries, err
 }
 
-// SaveCare writes what rules are to know of a post beside its text (its own expiry, never,
-// evergreen) and counts its version up.
+// SaveCare writes what rules are to know of a post beside its text (its own expiry, never, kept until,
+// evergreen, what readers get once it is archived) and counts its version up.
 func (t *Tx) SaveCare(ctx context.Context, p Post, now time.Time) error {
 	return t.run.Exec(ctx, `
-		update posts set expires_at = $3, never_expires = $4, evergreen = $5, version = version + 1, updated_at = $6
+		update posts set expires_at = $3, never_expires = $4, evergreen = $5, version = version + 1, updated_at = $6,
+			own_answer = $7, own_leads_to = $8, kept_until = $9
 		where site_id = $1 and id = $2`,
-		p.SiteID, p.ID, p.ExpiresAt, p.NeverExpires, p.Evergreen, now)
+		p.SiteID, p.ID, p.ExpiresAt, p.NeverExpires, p.Evergreen, now, p.OwnAnswer, p.OwnLeadsTo, p.KeptUntil)
 }
 
 // Owner is whose a post is, and in which category it is.

@@ -82,6 +82,8 @@ type factsRow struct {
 	Changed     time.Time
 	Expires     *time.Time
 	Never       bool
+	Kept        *time.Time
+	Notice      string
 	Fields      db.Fields
 	OnTop       bool
 	Takes       bool
@@ -132,7 +134,7 @@ func (q Queries) read(ctx context.Context, siteID int64, f FactsFilter) ([]*cond
 		err := q.run.Each(ctx, func(rows *sqlx.Rows) error {
 			var r factsRow
 			if err := rows.Scan(&r.ID, &r.Kind, &r.Link, &r.Status, &r.Title, &r.Slug, &r.Text, &r.Excerpt, &r.Category, &r.Tags, &r.Author,
-				&r.Published, &r.First, &r.Republished, &r.Changed, &r.Expires, &r.Never, &r.Fields, &r.OnTop, &r.Takes, &r.Days,
+				&r.Published, &r.First, &r.Republished, &r.Changed, &r.Expires, &r.Never, &r.Kept, &r.Notice, &r.Fields, &r.OnTop, &r.Takes, &r.Days,
 				&r.Comments, &r.Image, &r.Evergreen, &r.Words, &r.Shared, &r.Again, &r.Import, &r.Wordings, &r.InText, &r.Clicks); err != nil {
 				return err
 			}
@@ -207,7 +209,7 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 		select posts.id, kind, link, status, title, posts.slug, ` + text + ` as text, excerpt, coalesce(categories.name, '') as category,
 			(select json_agg(tags.name order by tags.name) from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
 			users.name as author, published_at, first_published_at, republished_at, coalesce(changed_at, posts.created_at) as changed,
-			expires_at, never_expires, fields, on_top, comments_open and site.takes and kind = 'post' as takes_comments, site.comments_days, coalesce(comment_counts.n, 0) as comments, featured_image <> '' as image, evergreen, words,
+			expires_at, never_expires, kept_until, notice, fields, on_top, comments_open and site.takes and kind = 'post' as takes_comments, site.comments_days, coalesce(comment_counts.n, 0) as comments, featured_image <> '' as image, evergreen, words,
 			(select count(*) from outings where outings.post_id = posts.id and ` + sharing.WentOut + `) as shared,
 			times_republished, import, wordings, ` + inText + ` as in_text, ` + clicks + ` as clicks
 		from posts cross join (select comments_open as takes, comments_days from sites where id = $1) site join users on users.id = author_id left join categories on categories.id = category_id
@@ -234,7 +236,7 @@ func (r factsRow) facts() *condition.Facts {
 		Excerpt:  r.Excerpt,
 		Category: r.Category, Tags: r.Tags, Author: r.Author, Changed: r.Changed, Fields: r.Fields, OnTop: r.OnTop, CommentsOpen: r.Takes, CommentDays: r.Days, Comments: r.Comments,
 		FeaturedImage: r.Image, Evergreen: r.Evergreen, Words: r.Words, Shared: r.Shared, Republished: r.Again, Import: r.Import,
-		InText: r.InText, Wordings: r.Wordings, NeverExpires: r.Never, Published: db.OrZero(r.Published), FirstOut: db.OrZero(r.First), LastRun: db.OrZero(r.Republished), Expires: db.OrZero(r.Expires)}
+		InText: r.InText, Wordings: r.Wordings, NeverExpires: r.Never, KeptUntil: db.OrZero(r.Kept), Notice: r.Notice, Published: db.OrZero(r.Published), FirstOut: db.OrZero(r.First), LastRun: db.OrZero(r.Republished), Expires: db.OrZero(r.Expires)}
 	for _, c := range r.Clicks {
 		f.Clicks = append(f.Clicks, condition.DayClicks{Date: c.Date, N: c.N})
 	}

@@ -75,6 +75,13 @@ type RuleSettings struct {
 	Action      string `json:"action,omitempty"`
 	MostARun    int    `json:"most_a_run,omitempty"`
 	MostSeconds int    `json:"most_seconds,omitempty"` // a run stops after so long and goes on at the next; 0: no limit
+	TellDays    int    `json:"tell_days,omitempty"`    // authors are told so many days before; 0: they are not
+	Category    int64  `json:"category,omitempty"`     // that posts are moved to
+	Tag         string `json:"tag,omitempty"`          // that is added
+	Notice      string `json:"notice,omitempty"`       // to readers; "": the usual one
+	Answer      string `json:"answer,omitempty"`       // what readers of an archived post get
+	LeadsTo     int64  `json:"leads_to,omitempty"`     // the post that they are sent on to
+	Only        db.IDs `json:"only,omitempty"`         // posts that were chosen by hand, of what is done once
 
 	// Of rules that bring posts out.
 	Youngest condition.Span  `json:"youngest,omitzero"`
@@ -86,6 +93,13 @@ type RuleSettings struct {
 	Weekdays rhythm.Weekdays `json:"weekdays,omitempty"` // on which it may act; 0: all
 	From     civil.Clock     `json:"from,omitempty"`     // the hours it keeps; both zero: all
 	To       civil.Clock     `json:"to,omitempty"`
+
+	// Of republish rules.
+	ReadDays int  `json:"read_days,omitempty"` // posts are to be read so many days before they come out again; 0: they are not
+	Unread   bool `json:"unread,omitempty"`    // one that nobody read comes out all the same
+	// What is shared when a post comes out again: on Channels, so many minutes later.
+	SayAfter int    `json:"say_after,omitempty"`
+	Say      string `json:"say,omitempty"`
 
 	// Of reshare rules.
 	Channels   []int64            `json:"channels,omitempty"` // in the rule's order
@@ -258,6 +272,14 @@ func (t *Tx) Serve(ctx context.Context, siteID, id int64, s Served) error {
 		update rules set served_at = $3, owed_at = null, owed_on = '[]', held_at = case when $4 = '' then held_at else $3 end, held_why = case when $4 = '' then held_why else $4 end, allowed = $5,
 			armed_at = case when $6 then null else armed_at end, spoke_on = coalesce($7, spoke_on)
 		where site_id = $1 and id = $2`, siteID, id, s.At, s.HeldWhy, s.Allowed, s.Off, db.ID(s.SpokeOn))
+}
+
+// OrderRules has the rules of a kind take their turns in an order.
+func (t *Tx) OrderRules(ctx context.Context, siteID int64, kind RuleKind, ids []int64) error {
+	_, err := t.run.Do(ctx, `
+		update rules set position = given.n from unnest($3::bigint[]) with ordinality given(id, n)
+		where rules.site_id = $1 and rules.kind = $2 and rules.id = given.id`, siteID, kind, ids)
+	return err
 }
 
 // HoldRule has a rule wait for an editor.

@@ -101,6 +101,29 @@ func (t *Tx) Announce(ctx context.Context, posts []int64, at time.Time) ([]int64
 	return sites, err
 }
 
+// AnnounceAgain plans what is to follow when a rule brings a post out again, at a moment: a message on each of the
+// channels, in their order, so many minutes later. A wording of the post's own goes before the text.
+func (t *Tx) AnnounceAgain(ctx context.Context, siteID, post int64, channels []int64, after int, text string, at time.Time) error {
+	_, err := t.run.Do(ctx, `
+		insert into outings (site_id, channel_id, post_id, at, due, wording, text, link, state, origin, own_text, created_at, unplaced, extras, reply_text, reply_after)
+		select $1, given.channel, posts.id, $5::timestamptz + make_interval(mins => $4), $5::timestamptz, 0, '', '', 'planned', 'publication',
+			coalesce(
+				(select one->>'text' from jsonb_array_elements(posts.wordings) with ordinality w(one, n) where (one->>'channel')::bigint = given.channel order by n limit 1),
+				(select one->>'text' from jsonb_array_elements(posts.wordings) with ordinality w(one, n) where coalesce((one->>'channel')::bigint, 0) = 0 order by n limit 1),
+				$6::text), $5::timestamptz, true, '{}', '', 0
+		from unnest($3::bigint[]) with ordinality given(channel, n) join channels on channels.id = given.channel and channels.site_id = $1
+			join posts on posts.site_id = $1 and posts.id = $2
+		order by given.n`, siteID, post, channels, after, at.Truncate(time.Minute), text)
+	return err
+}
+
+// DropAnnounced drops what was planned to follow a coming out of a post, at a moment, and has not gone out yet.
+func (t *Tx) DropAnnounced(ctx context.Context, siteID, post int64, at time.Time) error {
+	_, err := t.run.Do(ctx, `delete from outings where site_id = $1 and post_id = $2 and origin = 'publication' and state = 'planned' and due = $3`,
+		siteID, post, at.Truncate(time.Minute))
+	return err
+}
+
 // Wordings are wordings of a post's own, kept as JSON.
 type Wordings []condition.OwnWording
 

@@ -411,20 +411,37 @@ func (q Queries) pasts(ctx context.Context, siteID, rule int64, channels []int64
 		Round   int       `db:"round"`
 		Earned  int       `db:"earned"`
 		Used    int       `db:"used"`
+		Told    time.Time `db:"told"`
+		Read    time.Time `db:"read"`
 	}
 	err := q.run.All(ctx, &rows, `
-		select coalesce(rule_id, 0) as rule, channel_id as channel, post_id as post, count(*) as n, max(at) as last, max(round) as round, sum(clicks) as earned,
+		with pasts as (select coalesce(rule_id, 0) as rule, channel_id as channel, post_id as post, count(*) as n, max(at) as last, max(round) as round, sum(clicks) as earned,
 			(array_agg(wording order by at desc, id desc))[1] + 1 as used
 		from outings where site_id = $1 and post_id is not null and `+WentOut+` and ($3::bigint[] is null or channel_id = any($3)) group by 1, 2, 3
 		union all
 		select coalesce(rule_id, 0), 0, post_id, count(*), max(at), max(round), 0, 0 from republications
-		where site_id = $1 and ($2::bigint = 0 or rule_id = $2) group by 1, 2, 3`, siteID, rule, channels)
+		where site_id = $1 and ($2::bigint = 0 or rule_id = $2) group by 1, 2, 3),
+		told as (select rule_id as rule, 0::bigint as channel, post_id as post, at, read_at from rule_notices where site_id = $1 and ($2::bigint = 0 or rule_id = $2))
+		select rule, channel, post, coalesce(n, 0) as n, coalesce(last, 'epoch') as last, coalesce(round, 0) as round, coalesce(earned, 0) as earned, coalesce(used, 0) as used,
+			coalesce(told.at, 'epoch') as told, coalesce(read_at, 'epoch') as read
+		from pasts full join told using (rule, channel, post)`, siteID, rule, channels)
 	pasts := make([]deed.Record, len(rows))
 	for i, r := range rows {
 		pasts[i] = deed.Record{Rule: r.Rule, Channel: r.Channel, Post: r.Post, N: r.N, Last: r.Last.UTC(),
-			Round: r.Round, Earned: r.Earned, Used: r.Used}
+			Round: r.Round, Earned: r.Earned, Used: r.Used, Told: sinceEpoch(r.Told), Read: sinceEpoch(r.Read)}
+		if r.N == 0 {
+			pasts[i].Last = time.Time{}
+		}
 	}
 	return pasts, err
+}
+
+// sinceEpoch is a moment, where it is not the epoch, which stands for none.
+func sinceEpoch(t time.Time) time.Time {
+	if t.Unix() == 0 {
+		return time.Time{}
+	}
+	return t.UTC()
 }
 
 // Republication is one coming out again of a post, by a rule.

@@ -68,6 +68,8 @@ type Settings struct {
 	FirstDateShown  bool       `db:"first_date_shown"` // to readers of a post that came out again
 	ReadyChecks     db.Strings `db:"ready_checks"`     // of core/readiness, those that are on
 	AudienceZones   db.Strings `db:"audience_zones"`   // of readers, whose clocks are laid under the tape
+	BinDays         int        `db:"bin_days"`         // after so many, posts in the bin are deleted for good; 0: never
+	LogDays         int        `db:"log_days"`         // for so many the logbook is kept; 0: for ever
 }
 
 // Caps are the settings' limits on what comes out.
@@ -160,10 +162,10 @@ func (t *Tx) SaveSite(ctx context.Context, s Site) error {
 func (t *Tx) SaveSettings(ctx context.Context, s Site) error {
 	return t.run.Exec(ctx, `
 		update sites set zone = $2, catch_up = $3, catch_up_minutes = $4, paused_at = $5, shelf_order = $6, shelf_seed = $7,
-			cap_day = $8, cap_author_day = $9, cap_author_week = $10, cap_category_days = $11, first_date_shown = $12, ready_checks = $13, audience_zones = $14, version = version + 1
+			cap_day = $8, cap_author_day = $9, cap_author_week = $10, cap_category_days = $11, first_date_shown = $12, ready_checks = $13, audience_zones = $14, bin_days = $15, log_days = $16, version = version + 1
 		where id = $1`,
 		s.ID, s.ZoneName, s.CatchUp, s.CatchUpMinutes, s.PausedAt, s.ShelfOrder, s.ShelfSeed,
-		s.CapDay, s.CapAuthorDay, s.CapAuthorWeek, s.CapCategoryDays, s.FirstDateShown, db.JSONOf(s.ReadyChecks), db.JSONOf(s.AudienceZones))
+		s.CapDay, s.CapAuthorDay, s.CapAuthorWeek, s.CapCategoryDays, s.FirstDateShown, db.JSONOf(s.ReadyChecks), db.JSONOf(s.AudienceZones), s.BinDays, s.LogDays)
 }
 
 // NoteResumed notes that a site was let go on, and has the engine ask about it from the

@@ -1,0 +1,115 @@
+package deed
+
+import (
+	"slices"
+	"time"
+
+	"dapper.example/internal/core/address"
+	"dapper.example/internal/core/post"
+	"dapper.example/internal/core/revise"
+)
+
+// The names of what is done to posts that stay where they are.
+const (
+	KindRefile        Kind = "refile"
+	KindAddTag        Kind = "add tag"
+	KindPutNotice     Kind = "put notice"
+	KindCloseComments Kind = "close comments"
+)
+
+// Refile puts a post into another category.
+type Refile struct {
+	Base
+	Category int64
+	Name     string // the category's
+}
+
+// Describe tells what the deed is.
+func (d Refile) Describe() Description { return d.describe(KindRefile, Changed) }
+
+func (d Refile) apply(w *World, _ time.Time) {
+	i, _ := w.find(d.Post)
+	w.changing(i).Category = d.Name
+	w.says(d.Post, func(t *revise.Text) { t.Category = d.Category })
+	w.touch(i)
+}
+
+// AddTag adds a tag to those of a post.
+type AddTag struct {
+	Base
+	Tag string
+}
+
+// Describe tells what the deed is.
+func (d AddTag) Describe() Description { return d.describe(KindAddTag, Changed) }
+
+func (d AddTag) apply(w *World, _ time.Time) {
+	i, _ := w.find(d.Post)
+	f := w.changing(i)
+	f.Tags = slices.Sorted(slices.Values(append(slices.Clone(f.Tags), d.Tag)))
+	w.says(d.Post, func(t *revise.Text) { t.Tags = append(slices.Clone(t.Tags), d.Tag) })
+	w.touch(i)
+}
+
+// says changes what a post says, where it is known.
+func (w *World) says(post int64, how func(*revise.Text)) {
+	if text, known := w.live[post]; known {
+		how(&text)
+		w.live[post] = text
+	}
+}
+
+// PutNotice puts a notice to readers above a post that stays out.
+type PutNotice struct {
+	Base
+	Notice string
+}
+
+// Describe tells what the deed is.
+func (d PutNotice) Describe() Description { return d.describe(KindPutNotice, Changed) }
+
+func (d PutNotice) apply(w *World, _ time.Time) {
+	i, _ := w.find(d.Post)
+	w.stand(i, func(s post.State) post.State { return s.Notify(d.Notice) })
+	w.touch(i)
+}
+
+// CloseComments has a post take no more comments.
+type CloseComments struct{ Base }
+
+// Describe tells what the deed is.
+func (d CloseComments) Describe() Description { return d.describe(KindCloseComments, Changed) }
+
+func (d CloseComments) apply(w *World, _ time.Time) {
+	i, _ := w.find(d.Post)
+	w.changing(i).CommentsOpen = false
+	w.touch(i)
+}
+
+// KindWarn is the name of telling an author that a post is about to expire.
+const KindWarn Kind = "warn"
+
+// Warn tells a post's author that a rule is about to take it.
+type Warn struct {
+	Base
+	On time.Time // not before
+}
+
+// Describe tells what the deed is.
+func (d Warn) Describe() Description {
+	told := d.describe(KindWarn, NothingOf)
+	told.To = d.On
+	return told
+}
+
+func (d Warn) apply(w *World, at time.Time) {
+	i, _ := w.find(d.Post)
+	w.told(d.Rule, i, at)
+	w.touch(i)
+}
+
+// HasTag tells whether tags hold one that has the same form in addresses.
+func HasTag(tags []string, tag string) bool {
+	slug := address.Slug(tag)
+	return slices.ContainsFunc(tags, func(t string) bool { return address.Slug(t) == slug })
+}
