@@ -290,7 +290,7 @@ func (c *client) things(w pgtest.World) things {
 		Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days,
 			At: civil.MustClock("04:00")}, Settings: store.RuleSettings{Action: "archive"}, CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)
-	made.ids["rules"], made.ids["exclusions"], made.ids["picks"] = rule, made.ids["posts"], made.ids["posts"]
+	made.ids["rules"], made.ids["exclusions"], made.ids["picks"], made.ids["read"] = rule, made.ids["posts"], made.ids["posts"], made.ids["posts"]
 	person, err := w.InsertUser(ctx, store.User{Email: fmt.Sprintf("person-%d@%s.example", fresh.Add(1), w.Site.Slug),
 		Name: "A Person", PasswordHash: "-", CreatedAt: pgtest.Noon})
 	require.NoError(c.t, err)

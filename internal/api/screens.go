@@ -155,7 +155,7 @@ const mainSource = "src/main.tsx"
 // addresses: the first word of it.
 var screenSources = map[string]string{
 	"": "almanac/AlmanacScreen", "posts": "posts/PostsScreen", "write": "editor/EditorScreen", "edits": "timed/TimedEditScreen", "overdue": "overdue/OverdueScreen",
-	"rhythm": "rhythm/RhythmScreen", "rules": "rules/RulesScreen", "forecast": "forecast/ForecastScreen", "logbook": "logbook/LogbookScreen",
+	"rhythm": "rhythm/RhythmScreen", "rules": "rules/RulesScreen", "upkeep": "upkeep/UpkeepScreen", "notice": "upkeep/NoticeScreen", "forecast": "forecast/ForecastScreen", "logbook": "logbook/LogbookScreen",
 	"settings": "settings/SettingsScreen", "channels": "channels/ChannelsScreen", "prepared": "prepared/PreparedScreen", "webhooks": "webhooks/WebhooksScreen", "comments": "comments/CommentsScreen", "pictures": "pictures/PicturesScreen", "import": "imports/ImportsScreen", "people": "people/PeopleScreen", "account": "people/AccountScreen",
 }
 

@@ -14,7 +14,8 @@ import (
 	"dapper.example/internal/store"
 )
 
-// Tidy is the job of clearing away what signing in leaves behind, and pictures and comments that have been in the bin for long.
+// Tidy is the job of clearing away what signing in leaves behind, pictures and comments that have been in the bin for long, and what
+// logbooks do not keep any longer.
 type Tidy struct{}
 
 // Kind names the job.
@@ -72,6 +73,9 @@ func (w *tidying) Work(ctx context.Context, _ *river.Job[Tidy]) error {
 	}
 	if err := w.store.EmptyCommentBin(ctx, now.Add(-comments.BinnedFor)); err != nil {
 		return fmt.Errorf("emptying the bin of comments: %w", err)
+	}
+	if err := w.store.ForgetLog(ctx, now); err != nil {
+		return fmt.Errorf("forgetting old lines of logbooks: %w", err)
 	}
 	if err := w.giveUpLost(ctx, now); err != nil {
 		return fmt.Errorf("giving up deliveries that nobody does any more: %w", err)

@@ -110,6 +110,10 @@ func (w *world) rules(ctx context.Context) error {
 	if err := w.pastRepublication(ctx, posts, ids[skyGuideBack]); err != nil {
 		return fmt.Errorf("republishing what was: %w", err)
 	}
+	w.site.BinDays = 30
+	if err := w.tx.SaveSettings(ctx, w.site); err != nil {
+		return fmt.Errorf("saying how long the bin is kept: %w", err)
+	}
 	return w.tx.Ask(ctx, w.site.ID, w.now)
 }
 
@@ -117,7 +121,9 @@ func (w *world) rules(ctx context.Context) error {
 const (
 	afterNight   = "The day after a viewing night"
 	staleNotices = "Dome notices after ten days"
+	oldLetters   = "A notice above old letters"
 	skyGuideBack = "Sky Guide comes round"
+	showersBack  = "Showers come back a week before their night"
 	workbenchOut = "Workbench, morning and noon"
 	meteorsOut   = "Meteor diary in pictures"
 	eveningsOut  = "Sky Guide for European evenings"
@@ -148,6 +154,11 @@ func demoRules(channels map[string]int64) []store.Rule {
 			Settings: store.RuleSettings{Action: string(upkeep.Archive), MostARun: 10},
 			Condition: all(in("Dome Notices"), condition.Node{Test: condition.Age, Match: condition.MatchOver, N: 10,
 				Unit: condition.Days})},
+		{Kind: store.Expire, Name: oldLetters, Cadence: daily("05:10"),
+			Settings: store.RuleSettings{Action: string(upkeep.PutNotice), MostARun: 20,
+				Notice: "This letter is from {published}. Its writer may see things differently by now."},
+			Condition: all(in("Members Write"), condition.Node{Test: condition.Age, Match: condition.MatchOver, N: 18,
+				Unit: condition.Months})},
 		{Kind: store.Republish, Name: skyGuideBack, ArmedAt: on,
 			Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Weeks, Weekdays: rhythm.On(time.Sunday),
 				At: civil.MustClock("10:15"), Sway: 40},
@@ -155,6 +166,12 @@ func demoRules(channels map[string]int64) []store.Rule {
 			Settings: store.RuleSettings{Youngest: condition.Span{N: 4, Unit: condition.Weeks}, AtATime: 1,
 				Order: string(upkeep.Longest), Apart: 60,
 				From: civil.MustClock("09:00"), To: civil.MustClock("20:00")}},
+		{Kind: store.Republish, Name: showersBack, ArmedAt: on, Cadence: daily("09:20"),
+			Condition: all(in("Meteor Diary"), condition.Node{Test: condition.Field, Match: condition.MatchRound, Field: eventField, N: 7,
+				Unit: condition.Days}),
+			Settings: store.RuleSettings{Youngest: condition.Span{N: 6, Unit: condition.Months}, AtATime: 1, Order: string(upkeep.Oldest), Apart: 300,
+				ReadDays: 4, Unread: true, Channels: []int64{lantern}, SayAfter: 45, Say: "It comes round again: {title} {link}",
+				From: civil.MustClock("08:00"), To: civil.MustClock("20:00")}},
 		{Kind: store.Reshare, Name: workbenchOut, ArmedAt: on, Cadence: noon,
 			Condition: all(in("Workbench"), evergreen),
 			Settings: store.RuleSettings{Channels: []int64{lantern, hearth}, Mode: string(reshare.Staggered), Between: 90,
@@ -234,6 +251,11 @@ func (w *world) care(ctx context.Context, posts []out) error {
 		p := &posts[i]
 		p.Fields = store.Fields{}
 		p.Evergreen = p.category == "Sky Guide" || p.category == "Workbench"
+		if p.category == "Meteor Diary" {
+			if night, known := showerOf(p.Title); known {
+				p.Fields[eventField] = w.site.Zone().In(*p.PublishedAt).Format("2006-") + night
+			}
+		}
 		for n, night := range nights {
 			if night.ID != p.ID {
 				continue
@@ -249,6 +271,20 @@ func (w *world) care(ctx context.Context, posts []out) error {
 		}
 	}
 	return w.careForScheduled(ctx, today)
+}
+
+// showers are the nights on which showers of meteors are at their best, as month and day.
+var showers = map[string]string{"Quadrantid": "01-03", "Lyrid": "04-22", "eta Aquariid": "05-06", "delta Aquariid": "07-30", "Perseid": "08-12",
+	"Draconid": "10-08", "Orionid": "10-21", "Taurid": "11-05", "Leonid": "11-17", "Monocerotid": "11-21", "Geminid": "12-14", "Ursid": "12-22"}
+
+// showerOf is the night of the shower that a title names.
+func showerOf(title string) (night string, known bool) {
+	for shower, night := range showers {
+		if strings.Contains(title, shower) {
+			return night, true
+		}
+	}
+	return "", false
 }
 
 // careForScheduled dates the night that is about to be announced.

@@ -53,7 +53,7 @@ func Write(ctx context.Context, q store.Queries, siteID, rule, author int64, at 
 		}
 	}
 	for _, n := range all[:min(len(all), mostNamed)] {
-		fmt.Fprintf(&text, "\n“%s”, on %s or later\n%s\n%s/%s/posts/%d/notice/%d\n", people.OneLine(n.Title), site.Zone().DateWords(n.DueOn, at), asks,
+		fmt.Fprintf(&text, "\n“%s”, on %s or later\n%s\n%s/%s/notice/%d/%d\n", people.OneLine(n.Title), site.Zone().DateWords(n.DueOn, at), asks,
 			public, site.Slug, n.Post, n.Rule)
 	}
 	if more := len(all) - mostNamed; more > 0 {

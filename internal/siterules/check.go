@@ -43,6 +43,21 @@ func Problems(r store.Rule, site store.Site, channels []store.Channel, lists mes
 	return c.found
 }
 
+// OnceProblems lists what is wrong with what is to be done once, to posts that were chosen or that match a condition.
+func OnceProblems(r store.Rule, site store.Site) []*act.Invalid {
+	c := checker{rule: r}
+	if r.Settings.Only == nil {
+		for _, p := range condition.Check(r.Condition) {
+			c.say(joined("condition", p.Path), "%s", p.Message)
+		}
+	}
+	if len(r.Settings.Only) > MostOnce {
+		c.say("ids", "That is %d posts; the limit is %d at once.", len(r.Settings.Only), MostOnce)
+	}
+	kinds[store.Expire].check(&c)
+	return c.found
+}
+
 func joined(a, b string) string {
 	if b == "" {
 		return a

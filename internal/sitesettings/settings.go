@@ -13,6 +13,7 @@ import (
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/queue"
 	"dapper.example/internal/core/readiness"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 )
 
@@ -49,6 +50,12 @@ func SettingsProblems(zone string, s store.Settings) []*act.Invalid {
 			say("audienceZones", "%s is there twice.", name)
 		}
 	}
+	if s.BinDays < 0 || s.BinDays > maxBinDays {
+		say("binDays", "Posts stay in the bin for 1 to %d days, or until somebody deletes them; not for %d days.", maxBinDays, s.BinDays)
+	}
+	if s.LogDays != 0 && (s.LogDays < minLogDays || s.LogDays > maxLogDays) {
+		say("logDays", "The logbook is kept for %d to %d days, or for ever; not for %d days.", minLogDays, maxLogDays, s.LogDays)
+	}
 	for i, c := range s.ReadyChecks {
 		if !slices.Contains(readiness.Checks, readiness.Check(c)) || slices.Contains(s.ReadyChecks[:i], c) {
 			say("ready", "There is no such check, or it is listed twice: %q.", c)
@@ -58,6 +65,36 @@ func SettingsProblems(zone string, s store.Settings) []*act.Invalid {
 		say("caps."+p.Path, "%s", p.Message)
 	}
 	return found
+}
+
+// Limits of what is kept, in days.
+const (
+	maxBinDays = 3650
+	minLogDays = 30 // what happened lately can always be looked up, and undone
+	maxLogDays = 36_500
+)
+
+// BinConfirmed fails with *act.Invalid where a new limit of the bin means that posts are deleted for good at once, unless their
+// number was confirmed.
+func BinConfirmed(ctx context.Context, q store.Queries, site store.Site, days, confirmed int, now time.Time) error {
+	if days <= 0 || days == site.BinDays {
+		return nil
+	}
+	inBin, err := q.InBin(ctx, site.ID, 0)
+	if err != nil {
+		return err
+	}
+	n := 0
+	for _, b := range inBin {
+		if !site.Zone().AddDays(b.At, days).After(now) {
+			n++
+		}
+	}
+	if n == 0 || n == confirmed {
+		return nil
+	}
+	return act.Invalidf("binConfirm", "%s in the bin for %d days or longer and would be deleted for good at once. Type %d to confirm, or choose a longer time.",
+		words.Count(n, "post")+words.For(n, " has been", " have been"), days, n)
 }
 
 // mostAudiences is how many clocks of readers are laid under the tape.

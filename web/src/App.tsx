@@ -64,6 +64,8 @@ function SignedIn() {
           <Route path="rules" element={<screenOf.rules />} />
           <Route path="rules/new/:kind" element={<screenOf.rule />} />
           <Route path="rules/:id" element={<screenOf.rule />} />
+          <Route path="upkeep" element={<screenOf.upkeep />} />
+          <Route path="notice/:post/:rule" element={<screenOf.notice />} />
           <Route path="forecast" element={<screenOf.forecast />} />
           <Route path="logbook" element={<screenOf.logbook />} />
           <Route path="settings/:part?" element={<screenOf.settings />} />

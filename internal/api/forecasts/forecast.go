@@ -33,7 +33,7 @@ func Register(api huma.API, tools *operation.Tools) {
 // ForecastEvent is one deed of the future.
 type ForecastEvent struct {
 	operation.Place
-	Kind    string `json:"kind" enum:"publish,move,hold,archive,to draft,bin,republish,share,skip,ask,timed edit,hold edit"`
+	Kind    string `json:"kind" enum:"publish,move,hold,archive,to draft,bin,republish,share,skip,ask,timed edit,hold edit,refile,add tag,put notice,close comments,delete,warn,ask to read"`
 	PostID  int64  `json:"postId,omitempty"`
 	Title   string `json:"title,omitempty"`
 	RuleID  int64  `json:"ruleId,omitempty"`
@@ -433,7 +433,7 @@ const marksAhead = 2 * 366 * 24 * time.Hour
 // isMarked tells whether a deed shows as a mark: publications are entries of their own.
 func isMarked(k deed.Kind) bool {
 	effect := k.Effect()
-	return effect != deed.ComesOut && effect != deed.Replanned && k != deed.KindPlan
+	return effect != deed.ComesOut && effect != deed.Replanned && !k.IsWord()
 }
 
 func (s part) pastMarks(ctx context.Context, site store.Site, from, to time.Time) ([]Mark, error) {

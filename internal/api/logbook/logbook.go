@@ -61,7 +61,7 @@ func (s part) logbookOperations(api huma.API) {
 
 type logbookInput struct {
 	operation.SitePath
-	Deed   string `query:"deed" enum:"publish,commit,retime,shelve,clear,unclear,reorder,rhythm,bounds,settings,pause,resume,hold,release,move,undo,close-up,archive,to draft,bin,republish,share,skip,outing,ask,rule,arm,disarm,exclude,upkeep,channel,delivery,people,restore,delete,hand in,give back,address,edit,comments,plan,set aside,announce,import,timed edit,hold edit,prepare,text"`
+	Deed   string `query:"deed" enum:"publish,commit,retime,shelve,clear,unclear,reorder,rhythm,bounds,settings,pause,resume,hold,release,move,undo,close-up,archive,to draft,bin,republish,share,skip,outing,ask,rule,arm,disarm,exclude,upkeep,channel,delivery,people,restore,delete,hand in,give back,address,edit,comments,plan,set aside,announce,import,timed edit,hold edit,prepare,text,refile,add tag,put notice,close comments,warn,ask to read"`
 	By     string `query:"by" enum:"engine,me" doc:"only what the engine did, or who is signed in"`
 	Cursor string `query:"cursor"`
 }

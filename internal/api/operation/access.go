@@ -95,6 +95,8 @@ var accessTo = map[string]Access{
 	"list-subscribers": editorSelf, "ask-subscribers": editorSelf, "delete-subscriber": editorSelf, "save-mail-rate": editorSelf,
 	"save-announcements": planner, "save-post-announcements": planner, "save-word-list": planner, "delete-word-list": planner,
 	"create-rule": planner, "save-rule": planner, "delete-rule": planner, "arm-rule": planner, "disarm-rule": planner,
+	"get-age-map": onlooker, "list-notices": onlooker, "preview-once": onlooker, "do-once": planner, "order-rules": planner, "confirm-read": editsPosts,
+	"get-post-upkeep": onlooker, "keep-post": ownWork, "save-post-answer": editsPosts,
 	"run-rule": planner, "set-exclusion": planner, "set-pick": planner,
 	"prepare-messages": planner, "save-prepared": planner, "delete-prepared": planner, "release-prepared": planner, "withdraw-prepared": planner, "send-sample": planner,
 	"save-prepared-openings": planner,

@@ -26,6 +26,9 @@ type Settings struct {
 	Ready          []string     `json:"ready" enum:"text,category,image,excerpt,links,twins" doc:"what is looked for in posts before they come out"`
 	AudienceZones  []string     `json:"audienceZones" required:"false" doc:"zones of readers, whose clocks are laid under the tape; up to three"`
 	Planned        string       `json:"planned,omitempty" enum:"instant,clock" doc:"only when saving another zone: what planned posts keep, their moment or their time of day"`
+	BinDays        int          `json:"binDays" required:"false" doc:"after so many days in the bin posts are deleted for good; 0: never"`
+	BinConfirm     int          `json:"binConfirm,omitempty" doc:"only when saving: how many posts are deleted at once by a shorter limit, written by hand"`
+	LogDays        int          `json:"logDays" required:"false" doc:"for so many days the logbook is kept; 0: for ever"`
 	FirstDateShown bool         `json:"firstDateShown" doc:"readers of a post that came out again see when it was first published"`
 	Version        int          `json:"version"`
 }
@@ -61,7 +64,8 @@ func settingsOf(site store.Site) *settingsOutput {
 		ShelfOrder: site.ShelfOrder,
 		Caps: formats.Caps{Day: caps.Day, AuthorDay: caps.AuthorDay, AuthorWeek: caps.AuthorWeek,
 			CategoryDays: caps.CategoryDays},
-		AudienceZones:  append([]string{}, site.AudienceZones...),
+		AudienceZones: append([]string{}, site.AudienceZones...),
+		BinDays:       site.BinDays, LogDays: site.LogDays,
 		FirstDateShown: site.FirstDateShown, Ready: site.ReadyChecks, Version: site.Version,
 	}}
 }
@@ -79,7 +83,7 @@ func (s part) saveSettings(ctx context.Context, in *settingsInput) (*settingsOut
 		ShelfSeed:     desk.Site.ShelfSeed,
 		AudienceZones: in.Body.AudienceZones, FirstDateShown: in.Body.FirstDateShown, ReadyChecks: in.Body.Ready,
 		CapDay: in.Body.Caps.Day, CapAuthorDay: in.Body.Caps.AuthorDay, CapAuthorWeek: in.Body.Caps.AuthorWeek,
-		CapCategoryDays: in.Body.Caps.CategoryDays,
+		CapCategoryDays: in.Body.Caps.CategoryDays, BinDays: in.Body.BinDays, LogDays: in.Body.LogDays,
 	}
 	if in.Body.Paused {
 		if settings.PausedAt = desk.Site.PausedAt; settings.PausedAt == nil {
@@ -88,6 +92,9 @@ func (s part) saveSettings(ctx context.Context, in *settingsInput) (*settingsOut
 	}
 	if problems := sitesettings.SettingsProblems(in.Body.Zone, settings); len(problems) > 0 {
 		return nil, operation.Invalid(problems...)
+	}
+	if err := sitesettings.BinConfirmed(ctx, s.Store.Queries, desk.Site, in.Body.BinDays, in.Body.BinConfirm, now); err != nil {
+		return nil, s.Problem(err)
 	}
 	if err := sitesettings.SaveSettings(ctx, desk, in.Body.Zone, sitesettings.Keep(in.Body.Planned), settings,
 		in.Body.Version,

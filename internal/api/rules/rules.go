@@ -32,6 +32,7 @@ func Register(api huma.API, tools *operation.Tools) {
 	s.ruleOperations(api)
 	s.outingOperations(api)
 	s.preparedOperations(api)
+	s.upkeepOperations(api)
 }
 
 // Rules is what the screens of rules work with.
@@ -98,6 +99,7 @@ type RulePreview struct {
 	Token     string               `json:"token" doc:"stands for exactly this catch, for arming"`
 	Later     int                  `json:"later" doc:"how many of an expiry's catch wait for later runs, since a run takes fewer"`
 	Wide      bool                 `json:"wide" doc:"an expiry of more than a fifth of the published posts: its size must be confirmed"`
+	ForGood   bool                 `json:"forGood" doc:"it deletes for good: the size must be confirmed"`
 	All       bool                 `json:"all" doc:"an expiry of every published post: it is refused"`
 	Posts     []CaughtPost         `json:"posts" doc:"some of them, in the order in which they would be taken"`
 	BadDates  []CaughtPost         `json:"badDates" doc:"posts of which a field that should hold a date does not"`
@@ -460,7 +462,7 @@ func emptyPreview(r store.Rule) RulePreview {
 func viewPreview(site store.Site, r store.Rule, p siterules.Preview, titles map[int64]string) RulePreview {
 	view := emptyPreview(r)
 	view.Count, view.Published, view.Token, view.Wide, view.All = p.Count, p.Published, p.Token(), p.Wide, p.All
-	view.Later = p.Later
+	view.Later, view.ForGood = p.Later, p.ForGood
 	view.Warnings = append(view.Warnings, p.Warnings...)
 	for _, c := range p.Posts {
 		view.Posts = append(view.Posts, viewCaught(c))

@@ -2,6 +2,7 @@ package condition
 
 import (
 	"fmt"
+	"slices"
 	"time"
 
 	"dapper.example/internal/core/civil"
@@ -38,6 +39,13 @@ func thresholds(n Node, path string) (all []Threshold) {
 		return []Threshold{{path, Span{n.N, n.Unit}, n.Match == MatchOver}}
 	}
 	return nil
+}
+
+// ComesRound tells whether the condition has a test that holds at some time of every year.
+func (c *Condition) ComesRound() bool { return c.node.comesRound() }
+
+func (n Node) comesRound() bool {
+	return n.Match == MatchRound || slices.ContainsFunc(n.Parts, Node.comesRound)
 }
 
 // InCategories are the categories outside of which the condition surely catches no post, as it names them; nil: it may

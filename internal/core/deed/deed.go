@@ -97,6 +97,10 @@ func Kinds(effects ...Effect) []Kind {
 	return kinds
 }
 
+// IsWord tells whether a deed of the kind is only word of what is to come: that an outing was planned, or that somebody was
+// told. The tape does not show it; what comes of it is.
+func (k Kind) IsWord() bool { return k == KindPlan || k == KindWarn || k == KindAskToRead }
+
 // Effect is what the deeds of a kind mean to a blog; "" of what is no deed.
 func (k Kind) Effect() Effect {
 	for _, one := range all {

@@ -90,7 +90,7 @@ func (t *Tx) Log(ctx context.Context, e LogEntry) (err error) {
 	return nil
 }
 
-// LogAll writes lines of the logbook, in their order, of which nobody is told.
+// LogAll writes lines of the logbook, in their order. Who listens is told of the last one.
 func (t *Tx) LogAll(ctx context.Context, entries []LogEntry) error {
 	type row struct {
 		Site   int64           `json:"site_id"`
@@ -116,7 +116,8 @@ func (t *Tx) LogAll(ctx context.Context, entries []LogEntry) error {
 	if err != nil {
 		return err
 	}
-	_, err = t.run.Do(ctx, `
+	var last int64
+	err = t.run.One(ctx, &last, `
 		with given as materialized (
 			select coalesce(act_id, nextval(pg_get_serial_sequence('acts', 'id'))) as act, act_id is null as alone, e.*
 			from json_to_recordset($1::json) e (site_id bigint, at timestamptz, actor_id bigint, deed text, post_id bigint, reason text,
@@ -124,9 +125,17 @@ func (t *Tx) LogAll(ctx context.Context, entries []LogEntry) error {
 		), made as (
 			insert into acts (id, site_id, at, actor_id, rule_id, why) overriding system value
 			select act, site_id, at, actor_id, rule_id, reason from given where alone
+		), written as (
+			insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, act_id, rule_id, outing_id)
+			select site_id, at, actor_id, deed, post_id, reason, nullif(before, 'null'), nullif(after, 'null'), act, rule_id, outing_id from given
+			returning id
 		)
-		insert into logbook (site_id, at, actor_id, deed, post_id, reason, before, after, act_id, rule_id, outing_id)
-		select site_id, at, actor_id, deed, post_id, reason, nullif(before, 'null'), nullif(after, 'null'), act, rule_id, outing_id from given`, string(raw))
+		select coalesce(max(id), 0) from written`, string(raw))
+	if err == nil && t.told != nil && last != 0 {
+		told := entries[len(entries)-1]
+		told.ID = last
+		t.told(told)
+	}
 	return err
 }
 
@@ -191,8 +200,7 @@ func (q Queries) LogOfUpkeep(ctx context.Context, siteID int64, from, to time.Ti
 // marked are the deeds that the tape shows beside publications: that an outing was planned is not one,
 // its going out is.
 func marked() []deed.Kind {
-	return slices.DeleteFunc(deed.Kinds(deed.ComesBack, deed.TakenAway, deed.Said, deed.Changed, deed.NothingOf),
-		func(k deed.Kind) bool { return k == deed.KindPlan })
+	return slices.DeleteFunc(deed.Kinds(deed.ComesBack, deed.TakenAway, deed.Said, deed.Changed, deed.Erased, deed.NothingOf), deed.Kind.IsWord)
 }
 
 // CaughtUp lists what an engine did on a site since a moment to posts that were overdue by
@@ -240,4 +248,29 @@ func nullJSON(raw json.RawMessage) *string {
 	}
 	text := string(raw)
 	return &text
+}
+
+// logAPortion is how many acts are forgotten in one statement.
+const logAPortion = 5000
+
+// ForgetLog forgets what is older in sites' logbooks than they keep, acts with their lines and runs of rules, in portions.
+func (q Queries) ForgetLog(ctx context.Context, now time.Time) error {
+	for {
+		var n int
+		if err := q.run.One(ctx, &n, `
+			with gone as (
+				delete from acts where id in (
+					select acts.id from sites join acts on acts.site_id = sites.id and acts.at < $1::timestamptz - make_interval(days => log_days)
+					where log_days > 0 limit $2)
+				returning id)
+			select count(*) from gone`, now, logAPortion); err != nil {
+			return err
+		}
+		if n < logAPortion {
+			break
+		}
+	}
+	_, err := q.run.Do(ctx, `
+		delete from rule_runs using sites where sites.id = site_id and log_days > 0 and rule_runs.at < $1::timestamptz - make_interval(days => log_days)`, now)
+	return err
 }

@@ -2250,6 +2250,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/posts/{id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what readers get of a post once it is archived */
+        put: operations["save-post-answer"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/posts/{id}/bin": {
         parameters: {
             query?: never;
@@ -2384,6 +2401,23 @@ export interface paths {
         put?: never;
         /** Hold a scheduled post: it does not come out */
         post: operations["hold-post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a post from expiring for a while */
+        put: operations["keep-post"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2632,6 +2666,23 @@ export interface paths {
         put?: never;
         /** Take a draft off the shelf */
         post: operations["unclear-post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/upkeep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which rules catch a post, and what becomes of it next */
+        get: operations["get-post-upkeep"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2950,6 +3001,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/rules/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put the rules of a kind in order */
+        put: operations["order-rules"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/rules/preview": {
         parameters: {
             query?: never;
@@ -3075,6 +3143,23 @@ export interface paths {
         get?: never;
         /** Pick a post for a rule that shares only picked ones, or take it back */
         put: operations["set-pick"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rules/{id}/read/{post}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say that a post may come out again by a rule that asked for it to be read */
+        put: operations["confirm-read"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3552,6 +3637,77 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/upkeep/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every published post by its age, and the rules that look after it */
+        get: operations["get-age-map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/upkeep/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What rules are about to do, of which people were told */
+        get: operations["list-notices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/upkeep/once": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Do an action once
+         * @description To exactly the posts of the preview: with others meanwhile, nothing is done and the answer (409) holds the new preview. One undo takes all of it back, but what was deleted for good.
+         */
+        post: operations["do-once"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/upkeep/once/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an action would do once, to posts that were chosen or that match */
+        post: operations["preview-once"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/webhooks": {
         parameters: {
             query?: never;
@@ -3740,6 +3896,53 @@ export interface components {
             /** @description what messages are signed with; none where they go to people */
             secret?: string;
         };
+        AgeMap: {
+            /** @description the lanes, in the blog's order; posts without a category are in the last one, which is empty */
+            categories: string[];
+            lines: components["schemas"]["RuleLine"][];
+            /** Format: date-time */
+            now: string;
+            /** @description oldest first */
+            posts: components["schemas"]["AgedPost"][];
+            /**
+             * Format: int64
+             * @description published posts; where they are too many to show, more than there are in posts
+             */
+            total: number;
+        };
+        AgedPost: {
+            /**
+             * Format: int64
+             * @description how often it came out again
+             */
+            again?: number;
+            /** @description a timed edit waits */
+            edited?: boolean;
+            evergreen?: boolean;
+            /** @description it has an expiry of its own */
+            expires?: boolean;
+            /** Format: int64 */
+            id: number;
+            /** @description it is kept for now */
+            kept?: boolean;
+            /**
+             * Format: int64
+             * @description the number of its category
+             */
+            lane: number;
+            /** @description a rule that is on catches it now or would some day, or it has an expiry of its own */
+            looked?: boolean;
+            /** @description it never expires */
+            never?: boolean;
+            page?: boolean;
+            /** Format: date-time */
+            published: string;
+            /** @description the rules of upkeep that catch it now, whether or not they are on */
+            rules?: number[];
+            /** Format: int64 */
+            shared?: number;
+            title: string;
+        };
         AgreementInputBody: {
             /**
              * Format: int64
@@ -3853,6 +4056,23 @@ export interface components {
             /** @description of the proposal that was shown */
             token: string;
             wish: components["schemas"]["Wish"];
+        };
+        ArchivedAnswerInputBody: {
+            /**
+             * @description empty: as the rule says that archives it
+             * @enum {string}
+             */
+            answer: "" | "page" | "redirect" | "gone";
+            /**
+             * Format: int64
+             * @description with redirect: the post that readers are sent on to
+             */
+            leadsTo?: number;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
         };
         "Ask-subscribersRequest": {
             emails: string[];
@@ -4946,7 +5166,7 @@ export interface components {
             /** @enum {string} */
             how: "comes" | "goes" | "moves";
             /** @enum {string} */
-            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask" | "timed edit" | "hold edit";
+            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask" | "timed edit" | "hold edit" | "refile" | "add tag" | "put notice" | "close comments" | "delete" | "warn" | "ask to read";
             /**
              * Format: int64
              * @description minutes since local midnight, 0 to 1439
@@ -4973,7 +5193,7 @@ export interface components {
             /** @description in the site's zone */
             date: string;
             /** @enum {string} */
-            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask" | "timed edit" | "hold edit";
+            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask" | "timed edit" | "hold edit" | "refile" | "add tag" | "put notice" | "close comments" | "delete" | "warn" | "ask to read";
             /**
              * Format: int64
              * @description minutes since local midnight, 0 to 1439
@@ -5327,6 +5547,15 @@ export interface components {
             /** @description its title */
             site: string;
         };
+        KeepInputBody: {
+            /** @description a date; empty lets it expire again */
+            until?: string;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
         KeepLensInputBody: {
             name: string;
             /** @description either this */
@@ -5544,7 +5773,7 @@ export interface components {
              */
             editVersion?: number;
             /** @enum {string} */
-            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask" | "timed edit" | "hold edit";
+            kind: "publish" | "move" | "hold" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "ask" | "timed edit" | "hold edit" | "refile" | "add tag" | "put notice" | "close comments" | "delete" | "warn" | "ask to read";
             /**
              * Format: int64
              * @description of what was done: the line of the logbook by which it can be undone
@@ -5837,6 +6066,62 @@ export interface components {
             /** @description names or words to compare with */
             values?: string[];
         };
+        Notice: {
+            /** @description the rule does not act before */
+            dueOn: components["schemas"]["Place"];
+            /** @enum {string} */
+            kind: "expire" | "republish";
+            /** Format: int64 */
+            postId: number;
+            /** @description somebody said that it may come out again */
+            read: boolean;
+            rule: string;
+            /** Format: int64 */
+            ruleId: number;
+            title: string;
+            toldAt: components["schemas"]["Place"];
+            /** @description the rule still catches the post */
+            waiting: boolean;
+        };
+        Notices: {
+            /** @description what is due first coming first */
+            notices: components["schemas"]["Notice"][];
+        };
+        OnceBody: {
+            /** @enum {string} */
+            action: "archive" | "draft" | "bin" | "category" | "tag" | "notice" | "comments" | "delete";
+            answer?: string;
+            /** Format: int64 */
+            categoryId?: number;
+            condition?: components["schemas"]["Node"];
+            /** @description the posts that were chosen; otherwise those that match the condition */
+            ids?: number[];
+            /** Format: int64 */
+            leadsTo?: number;
+            notice?: string;
+            tag?: string;
+        };
+        OnceInputBody: {
+            /** @enum {string} */
+            action: "archive" | "draft" | "bin" | "category" | "tag" | "notice" | "comments" | "delete";
+            answer?: string;
+            /** Format: int64 */
+            categoryId?: number;
+            condition?: components["schemas"]["Node"];
+            /**
+             * Format: int64
+             * @description the size of a wide catch, or of one that is deleted for good, written by hand
+             */
+            confirm?: number;
+            /** @description the posts that were chosen; otherwise those that match the condition */
+            ids?: number[];
+            /** Format: int64 */
+            leadsTo?: number;
+            notice?: string;
+            tag?: string;
+            /** @description of the preview that was seen */
+            token: string;
+        };
         Opening: {
             /** @description a date of a week in which it holds; weeks are counted from it */
             anchor?: string;
@@ -5875,6 +6160,12 @@ export interface components {
         OrderCategoriesInputBody: {
             /** @description the ids of all categories, in their new order */
             order: number[];
+        };
+        OrderInputBody: {
+            /** @description each rule of the kind once */
+            ids: number[];
+            /** @enum {string} */
+            kind: "expire" | "republish" | "reshare";
         };
         Outing: {
             /** @description clocks show that minute for the second time on the date */
@@ -6497,6 +6788,27 @@ export interface components {
             /** Format: int64 */
             words: number;
         };
+        PostFate: {
+            /** @description clocks show that minute for the second time on the date */
+            again?: boolean;
+            /** Format: date-time */
+            at: string;
+            /** @description in the site's zone */
+            date: string;
+            /** @description the deed */
+            kind: string;
+            /**
+             * Format: int64
+             * @description minutes since local midnight, 0 to 1439
+             */
+            minute: number;
+            rule?: string;
+            /**
+             * Format: int64
+             * @description absent where it is its own expiry, or the limit of the bin
+             */
+            ruleId?: number;
+        };
         PostFilter: {
             /** @description of any of these people */
             authors?: number[];
@@ -6519,6 +6831,46 @@ export interface components {
             /** Format: int64 */
             id: number;
             title: string;
+        };
+        PostRule: {
+            caught: boolean;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "expire" | "republish";
+            name: string;
+            /** @description when it is foretold to do something to the post */
+            next?: components["schemas"]["Place"];
+            reason: string;
+            /** @enum {string} */
+            state: "off" | "armed" | "held";
+        };
+        PostUpkeep: {
+            /**
+             * @description what readers get once it is archived; empty: as the rule says
+             * @enum {string}
+             */
+            answer: "" | "page" | "redirect" | "gone";
+            /** @description you may keep it a while longer */
+            canKeep: boolean;
+            /** @description where rules disagree about it, in words */
+            fights: string[];
+            keptUntil?: components["schemas"]["Place"];
+            leadsTitle?: string;
+            /**
+             * Format: int64
+             * @description with redirect
+             */
+            leadsTo?: number;
+            /** @description what is foretold to become of it next */
+            next?: components["schemas"]["PostFate"];
+            notices: components["schemas"]["Notice"][];
+            /** @description all rules of the blog that expire or republish, those that catch the post first */
+            rules: components["schemas"]["PostRule"][];
+            status: string;
+            title: string;
+            /** Format: int64 */
+            version: number;
         };
         PostVersion: {
             /** Format: int64 */
@@ -6957,8 +7309,10 @@ export interface components {
             role: "owner" | "editor" | "contributor";
         };
         Rule: {
-            /** @description of expiry rules: archive, draft or bin */
+            /** @description of expiry rules: archive, draft, bin, category, tag, notice, comments or delete */
             action?: string;
+            /** @description with archive: what readers get of the page: empty for the page with its notice, redirect or gone */
+            answer?: string;
             /**
              * Format: int64
              * @description fewest days between two outings, or republications, of one post
@@ -6977,9 +7331,14 @@ export interface components {
             /** @description wordings for one channel, in the place of the others */
             byChannel?: components["schemas"]["ChannelWords"][];
             cadence: components["schemas"]["Cadence"];
+            /**
+             * Format: int64
+             * @description with category: where posts are moved
+             */
+            categoryId?: number;
             /** @description the names of its channels */
             channel?: string;
-            /** @description of reshare rules: where it shares, in its order */
+            /** @description of reshare rules: where it shares, in its order; of republish rules: where it shares what comes out again */
             channels?: number[];
             /** @description which posts; see /api/v1/condition.schema.json */
             condition: components["schemas"]["Node"];
@@ -6996,6 +7355,15 @@ export interface components {
             kind: "expire" | "republish" | "reshare";
             /** @description its latest turn */
             last?: components["schemas"]["RuleRun"];
+            /** @description when it acted last by the server's clock */
+            lastOnServer?: string;
+            /**
+             * Format: int64
+             * @description with redirect: the post that they are sent on to
+             */
+            leadsTo?: number;
+            /** @description the title of the post that readers are sent on to */
+            leadsToTitle?: string;
             /** @description together, in turn or staggered: how several channels share its turns */
             mode?: string;
             /**
@@ -7016,6 +7384,10 @@ export interface components {
             name: string;
             /** @description when it acts next */
             next?: components["schemas"]["Place"];
+            /** @description when it acts next by the server's clock, such as 08:00 UTC */
+            nextOnServer?: string;
+            /** @description with archive and notice: what readers see, with {date} and {published}; empty: the usual one */
+            notice?: string;
             /** @description its cadence, read aloud */
             often: string;
             /** @description of reshare rules: greatest age; n 0: any */
@@ -7032,11 +7404,23 @@ export interface components {
             picture?: components["schemas"]["MessagePicture"];
             /**
              * Format: int64
+             * @description of republish rules: somebody is asked to read a post so many days before; 0: nobody is
+             */
+            readDays?: number;
+            /**
+             * Format: int64
              * @description minutes after the message
              */
             replyAfter?: number;
             /** @description what follows under each message; empty: nothing */
             replyText?: string;
+            /** @description of republish rules with channels: the wording */
+            say?: string;
+            /**
+             * Format: int64
+             * @description of republish rules with channels: minutes until what comes out again is shared there
+             */
+            sayAfter?: number;
             /** @description its condition, read aloud */
             sentence: string;
             /** @description use short links, which count clicks */
@@ -7045,7 +7429,16 @@ export interface components {
             starts?: string;
             /** @enum {string} */
             state: "off" | "armed" | "held";
+            /** @description with tag: what is added */
+            tag?: string;
+            /**
+             * Format: int64
+             * @description of expiry rules: authors are told so many days before; 0: they are not
+             */
+            tellDays?: number;
             to?: string;
+            /** @description of republish rules: a post that nobody read comes out all the same */
+            unread?: boolean;
             /**
              * Format: int64
              * @description the version that was seen; 0 of a new rule
@@ -7058,8 +7451,10 @@ export interface components {
             youngest?: components["schemas"]["Span"];
         };
         RuleBody: {
-            /** @description of expiry rules: archive, draft or bin */
+            /** @description of expiry rules: archive, draft, bin, category, tag, notice, comments or delete */
             action?: string;
+            /** @description with archive: what readers get of the page: empty for the page with its notice, redirect or gone */
+            answer?: string;
             /**
              * Format: int64
              * @description fewest days between two outings, or republications, of one post
@@ -7078,7 +7473,12 @@ export interface components {
             /** @description wordings for one channel, in the place of the others */
             byChannel?: components["schemas"]["ChannelWords"][];
             cadence: components["schemas"]["Cadence"];
-            /** @description of reshare rules: where it shares, in its order */
+            /**
+             * Format: int64
+             * @description with category: where posts are moved
+             */
+            categoryId?: number;
+            /** @description of reshare rules: where it shares, in its order; of republish rules: where it shares what comes out again */
             channels?: number[];
             /** @description which posts; see /api/v1/condition.schema.json */
             condition: components["schemas"]["Node"];
@@ -7089,6 +7489,11 @@ export interface components {
             hashtags?: components["schemas"]["RuleHashtags"];
             /** @enum {string} */
             kind: "expire" | "republish" | "reshare";
+            /**
+             * Format: int64
+             * @description with redirect: the post that they are sent on to
+             */
+            leadsTo?: number;
             /** @description together, in turn or staggered: how several channels share its turns */
             mode?: string;
             /**
@@ -7107,6 +7512,8 @@ export interface components {
              */
             mostSeconds?: number;
             name: string;
+            /** @description with archive and notice: what readers see, with {date} and {published}; empty: the usual one */
+            notice?: string;
             /** @description of reshare rules: greatest age; n 0: any */
             oldest?: components["schemas"]["Span"];
             /** @description each post once, then it is off */
@@ -7121,16 +7528,37 @@ export interface components {
             picture?: components["schemas"]["MessagePicture"];
             /**
              * Format: int64
+             * @description of republish rules: somebody is asked to read a post so many days before; 0: nobody is
+             */
+            readDays?: number;
+            /**
+             * Format: int64
              * @description minutes after the message
              */
             replyAfter?: number;
             /** @description what follows under each message; empty: nothing */
             replyText?: string;
+            /** @description of republish rules with channels: the wording */
+            say?: string;
+            /**
+             * Format: int64
+             * @description of republish rules with channels: minutes until what comes out again is shared there
+             */
+            sayAfter?: number;
             /** @description use short links, which count clicks */
             short?: boolean;
             /** @description no turn before that date; empty: any */
             starts?: string;
+            /** @description with tag: what is added */
+            tag?: string;
+            /**
+             * Format: int64
+             * @description of expiry rules: authors are told so many days before; 0: they are not
+             */
+            tellDays?: number;
             to?: string;
+            /** @description of republish rules: a post that nobody read comes out all the same */
+            unread?: boolean;
             /**
              * Format: int64
              * @description the version that was seen; 0 of a new rule
@@ -7162,6 +7590,39 @@ export interface components {
             /** @description latest first */
             runs: components["schemas"]["RuleRun"][];
         };
+        RuleLine: {
+            action?: string;
+            age?: components["schemas"]["Span"];
+            /**
+             * Format: int64
+             * @description posts that it catches now
+             */
+            count: number;
+            /**
+             * Format: double
+             * @description the age, in days
+             */
+            days?: number;
+            /** @description it draws a line */
+            hasAge: boolean;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "expire" | "republish";
+            /** @description those that it may catch posts of */
+            lanes: number[];
+            name: string;
+            /** @description it catches posts that are at least so old; otherwise those that are younger */
+            over?: boolean;
+            /** @description of the test in its condition */
+            path?: string;
+            /** @description all of it, for a preview with another age */
+            rule: components["schemas"]["RuleBody"];
+            /** @description the age is the rule's least age rather than a test of its condition */
+            setting?: boolean;
+            /** @enum {string} */
+            state: "off" | "armed" | "held";
+        };
         RulePreview: {
             /** @description an expiry of every published post: it is refused */
             all: boolean;
@@ -7176,6 +7637,8 @@ export interface components {
             count: number;
             /** @description from when on it has no post for a turn, as far as was looked */
             dry?: components["schemas"]["Place"];
+            /** @description it deletes for good: the size must be confirmed */
+            forGood: boolean;
             /**
              * Format: int64
              * @description how many of an expiry's catch wait for later runs, since a run takes fewer
@@ -7545,6 +8008,16 @@ export interface components {
         Settings: {
             /** @description zones of readers, whose clocks are laid under the tape; up to three */
             audienceZones?: string[];
+            /**
+             * Format: int64
+             * @description only when saving: how many posts are deleted at once by a shorter limit, written by hand
+             */
+            binConfirm?: number;
+            /**
+             * Format: int64
+             * @description after so many days in the bin posts are deleted for good; 0: never
+             */
+            binDays?: number;
             caps: components["schemas"]["Caps"];
             /**
              * @description what happens to a post whose time passed while nothing could publish it
@@ -7558,6 +8031,11 @@ export interface components {
             catchUpMinutes: number;
             /** @description readers of a post that came out again see when it was first published */
             firstDateShown: boolean;
+            /**
+             * Format: int64
+             * @description for so many days the logbook is kept; 0: for ever
+             */
+            logDays?: number;
             /** @description nothing comes out */
             paused: boolean;
             /**
@@ -13077,7 +13555,7 @@ export interface operations {
     "get-logbook": {
         parameters: {
             query?: {
-                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "outing" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit" | "comments" | "plan" | "set aside" | "announce" | "import" | "timed edit" | "hold edit" | "prepare" | "text";
+                deed?: "publish" | "commit" | "retime" | "shelve" | "clear" | "unclear" | "reorder" | "rhythm" | "bounds" | "settings" | "pause" | "resume" | "hold" | "release" | "move" | "undo" | "close-up" | "archive" | "to draft" | "bin" | "republish" | "share" | "skip" | "outing" | "ask" | "rule" | "arm" | "disarm" | "exclude" | "upkeep" | "channel" | "delivery" | "people" | "restore" | "delete" | "hand in" | "give back" | "address" | "edit" | "comments" | "plan" | "set aside" | "announce" | "import" | "timed edit" | "hold edit" | "prepare" | "text" | "refile" | "add tag" | "put notice" | "close comments" | "warn" | "ask to read";
                 /** @description only what the engine did, or who is signed in */
                 by?: "engine" | "me";
                 cursor?: string;
@@ -14605,6 +15083,61 @@ export interface operations {
             };
         };
     };
+    "save-post-answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchivedAnswerInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PostUpkeep"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "bin-post": {
         parameters: {
             query?: never;
@@ -14926,6 +15459,61 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["StalePost"];
+                };
+            };
+        };
+    };
+    "keep-post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PostUpkeep"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -15461,6 +16049,39 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["StalePost"];
+                };
+            };
+        };
+    };
+    "get-post-upkeep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PostUpkeep"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -16214,6 +16835,40 @@ export interface operations {
             };
         };
     };
+    "order-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "preview-rule": {
         parameters: {
             query?: never;
@@ -16538,6 +17193,38 @@ export interface operations {
                 "application/json": components["schemas"]["PickInputBody"];
             };
         };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "confirm-read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+                post: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description No Content */
             204: {
@@ -17661,6 +18348,142 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Unready"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-age-map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgeMap"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notices"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "do-once": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnceInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ran"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["StaleCatch"];
+                };
+            };
+        };
+    };
+    "preview-once": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnceBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulePreview"];
                 };
             };
             /** @description Error */

@@ -10,6 +10,7 @@ import { PostSharing } from "../channels/PostSharing";
 import { PostPlaces } from "../destinations/PostPlaces";
 import { History } from "../revisions/History";
 import { PostEdits } from "../revisions/PostEdits";
+import { PostUpkeep } from "../upkeep/PostUpkeep";
 import { usePeople } from "../blog/people";
 import type { Autosave, Fields, State } from "./autosave";
 import { useTopics } from "../blog/topics";
@@ -90,6 +91,15 @@ export function Margin({ site, autosave, state, editor }: Props) {
       {editor && !item && (
         <Fold title="Upkeep" summary={upkeep(fields)} trouble={Boolean(errors.expires)}>
           <UpkeepFields autosave={autosave} state={state} />
+          {["published", "archived", "binned"].includes(post.status) && (
+            <div className="border-t border-line pt-3">
+              <PostUpkeep
+                site={site}
+                id={post.id}
+                before={() => autosave.flush().then(() => autosave.snapshot().post.version)}
+              />
+            </div>
+          )}
         </Fold>
       )}
       {editor && post.id !== 0 && (

@@ -49,6 +49,43 @@ export const kindWords = {
     mark: "✎",
     color: "text-madder",
   },
+  refile: {
+    word: "move",
+    one: "moved to a category",
+    plural: "moved to a category",
+    mark: "▷",
+    color: "text-away",
+  },
+  "add tag": { word: "tag", one: "tagged", plural: "tagged", mark: "⌗", color: "text-away" },
+  "put notice": {
+    word: "notice",
+    one: "notice put up",
+    plural: "notices put up",
+    mark: "▤",
+    color: "text-away",
+  },
+  "close comments": {
+    word: "close comments",
+    one: "comments closed",
+    plural: "comments closed",
+    mark: "⊘",
+    color: "text-away",
+  },
+  delete: {
+    word: "delete",
+    one: "deleted for good",
+    plural: "deleted for good",
+    mark: "✕",
+    color: "text-madder",
+  },
+  warn: { word: "tell", one: "author told", plural: "authors told", mark: "✉", color: "text-away" },
+  "ask to read": {
+    word: "to read",
+    one: "post to read first",
+    plural: "posts to read first",
+    mark: "✉",
+    color: "text-again",
+  },
   ask: { word: "asks", one: "rule that asks", plural: "rules that ask", mark: "?", color: "text-madder" },
 } as const;
 

@@ -30,7 +30,17 @@ export const layers = {
   },
   expiries: {
     name: "Expiries",
-    kinds: ["archive", "to draft", "bin", "ask"],
+    kinds: [
+      "archive",
+      "to draft",
+      "bin",
+      "refile",
+      "add tag",
+      "put notice",
+      "close comments",
+      "delete",
+      "ask",
+    ],
     mark: "▽",
     color: "text-away",
     bar: "bg-away",

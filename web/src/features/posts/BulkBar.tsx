@@ -20,6 +20,8 @@ const deeds: { deed: BulkDeed; name: string; done: string }[] = [
   { deed: "restore", name: "Restore", done: "out of the bin" },
 ];
 
+const OnceSheet = lazy(() => import("../upkeep/OnceSheet").then((m) => ({ default: m.OnceSheet })));
+
 /** How many posts are shared in one go at most. */
 const mostShared = 200;
 
@@ -42,6 +44,7 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
   const [skipped, setSkipped] = useState<Schemas["SkippedPost"][]>([]);
   const [changing, setChanging] = useState(false);
   const [sharing, setSharing] = useState(false);
+  const [upkeeping, setUpkeeping] = useState(false);
   const out = chosen.filter((p) => p.stage === "published");
   const [placing, setPlacing] = useState<Wish>();
   const placeable = chosen.filter((p) => p.can.includes("place"));
@@ -85,6 +88,7 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
         {!all && out.length > 0 && out.length <= mostShared && planner && (
           <Button onClick={() => setSharing(true)}>Share…</Button>
         )}
+        {!all && planner && <Button onClick={() => setUpkeeping(true)}>Upkeep…</Button>}
         <Button onClick={() => setChanging(true)}>Edit selected…</Button>
         {!all && total > chosen.length && (
           <Button look="quiet" onClick={onAll}>
@@ -120,6 +124,15 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
               setSharing(false);
               onNone();
             }}
+          />
+        )}
+        {upkeeping && (
+          <OnceSheet
+            site={site}
+            ids={chosen.map((p) => p.id)}
+            begin={chosen.every((p) => p.stage === "binned") ? "delete" : "archive"}
+            onClose={() => setUpkeeping(false)}
+            onDone={onNone}
           />
         )}
         {placing && (

@@ -16,10 +16,16 @@ type Props = {
   onClose: () => void;
 };
 
-const verbs: Record<string, string> = {
+/** What becomes of posts, after "will be" or "were". */
+export const verbs: Record<string, string> = {
   archive: "archived",
   draft: "taken back to draft",
   bin: "put into the bin",
+  category: "moved to another category",
+  tag: "tagged",
+  notice: "given a notice",
+  comments: "closed to comments",
+  delete: "deleted for good",
 };
 
 /** Shows exactly what arming or running a rule would take, before it does. */
@@ -37,7 +43,7 @@ export function ArmSheet({ site, rule, preview, run, onClose }: Props) {
       (done) => {
         say.done(
           run
-            ? `${(done as { took: number }).took} were ${verb}. Undo it from the logbook.`
+            ? `${(done as { took: number }).took} were ${verb}.${seen.forGood ? "" : " Undo it from the logbook."}`
             : "Rule turned on.",
         );
         onClose();
@@ -68,9 +74,15 @@ export function ArmSheet({ site, rule, preview, run, onClose }: Props) {
       <p className="mb-2">
         {expire ? (
           <>
-            <span className="font-semibold">{seen.count}</span> of {seen.published} published posts{" "}
+            <span className="font-semibold">{seen.count}</span>{" "}
+            {seen.forGood ? "posts in the bin" : `of ${seen.published} published posts`}{" "}
             {seen.count === 1 ? "matches" : "match"} now and will be {verb}
-            {run ? "" : " at its next turn"}.
+            {run
+              ? ""
+              : rule.tellDays
+                ? `, ${rule.tellDays} days after their authors were told`
+                : " at its next turn"}
+            .
             {seen.later > 0 &&
               ` A run takes ${rule.mostARun} at most, so ${seen.later} of them wait for ${run ? "another" : "later turns"}.`}{" "}
             {!run && `From then on it runs ${seen.often}.`}
@@ -85,7 +97,10 @@ export function ArmSheet({ site, rule, preview, run, onClose }: Props) {
       {seen.all && <Warning>It matches every published post. Narrow its conditions first.</Warning>}
       {seen.wide && !seen.all && (
         <div className="my-3 flex items-center gap-3">
-          <Warning>That is more than a fifth of the blog. Type the number to confirm.</Warning>
+          <Warning>
+            {seen.forGood ? "That can’t be undone." : "That is more than a fifth of the blog."} Type the
+            number to confirm.
+          </Warning>
           <NumberField
             label="How many posts"
             hideLabel

@@ -43,12 +43,17 @@ export function CatchBeside({ site, id, rule, preview, offset, onTurn, onLeaveOu
         <h2 className="text-base font-semibold">{out ? "May come out now" : "Catch"}</h2>
         <p role="status" className="text-sm">
           <span className="font-semibold">{preview.count}</span>{" "}
-          <span className="text-soft">of {preview.published} published</span>
+          <span className="text-soft">
+            {preview.forGood ? "in the bin" : `of ${preview.published} published`}
+          </span>
         </p>
       </div>
       <p className="mb-2 text-sm text-soft">{preview.sentence}</p>
       {preview.all && <Warning>This matches every published post. It cannot be turned on like this.</Warning>}
-      {preview.wide && !preview.all && <Warning>This is more than a fifth of the blog’s posts.</Warning>}
+      {preview.wide && !preview.all && !preview.forGood && (
+        <Warning>This is more than a fifth of the blog’s posts.</Warning>
+      )}
+      {preview.warnings.length > 0 && !out && <Warning>{preview.warnings[0]}</Warning>}
       {preview.badDates.length > 0 && (
         <Warning>
           {preview.badDates.length === 1 ? "1 post holds" : `${preview.badDates.length} posts hold`} something
@@ -85,6 +90,10 @@ export function CatchBeside({ site, id, rule, preview, offset, onTurn, onLeaveOu
 }
 
 const names: Record<string, string> = {
+  tellDays: "Authors",
+  readDays: "Read it first",
+  say: "Share it again",
+  sayAfter: "Share it again",
   name: "Name",
   condition: "Condition",
   cadence: "When",

@@ -1,40 +1,50 @@
-import { Choice } from "../../ui/Choice";
+import { useState } from "react";
 import { OptionalNumberField } from "../../ui/NumberField";
+import { ActionFields } from "./ActionFields";
 import { Line, Words } from "./Line";
 import type { RuleBody } from "./rules";
 
 type Props = {
+  site: string;
   rule: RuleBody;
+  /** The title of the post that readers are sent on to, as it was saved. */
+  leadsToTitle?: string | undefined;
   problem: (field: string) => string | undefined;
   set: (change: Partial<RuleBody>) => void;
 };
 
-const actions = [
-  { value: "archive", name: "Archive them" },
-  { value: "draft", name: "Turn them back into drafts" },
-  { value: "bin", name: "Move them to the bin" },
-];
-
-const told: Record<string, string> = {
-  archive: "Out of lists, feeds and sitemap. The page stays, with a dated notice to readers.",
-  draft: "Readers no longer find the page. The text is kept as a draft.",
-  bin: "Readers no longer find the page. Nothing is deleted for good.",
-};
-
 /** What an expiry rule does to its catch. */
-export function ExpireFields({ rule, problem, set }: Props) {
+export function ExpireFields({ site, rule, leadsToTitle, problem, set }: Props) {
+  const [chosen, setTitle] = useState(leadsToTitle);
   return (
     <>
-      <Line name="What happens" hint={told[rule.action ?? "archive"] ?? ""}>
-        <div className="w-56">
-          <Choice
-            label="What happens"
-            value={rule.action ?? "archive"}
-            options={actions}
-            onChange={(action) => set({ action })}
+      <ActionFields
+        site={site}
+        action={{ ...rule, action: rule.action ?? "archive", leadsToTitle: chosen }}
+        problem={problem}
+        set={({ leadsToTitle: title, ...change }) => {
+          setTitle(title ?? chosen);
+          set(change);
+        }}
+      />
+      {rule.action !== "delete" && (
+        <Line
+          name="Authors"
+          hint="By mail. They can keep a post a while longer; what they were not told of in time waits."
+        >
+          <Words>are told</Words>
+          <OptionalNumberField
+            label="Days of notice"
+            hideLabel
+            className="w-16! text-center"
+            placeholder="none"
+            value={rule.tellDays || undefined}
+            error={problem("tellDays")}
+            onChange={(tellDays) => set({ tellDays: tellDays ?? 0 })}
           />
-        </div>
-      </Line>
+          <Words>days before</Words>
+        </Line>
+      )}
       <Line name="At most" hint="The rest waits for the next run.">
         <OptionalNumberField
           label="Most posts a run"

@@ -21,6 +21,7 @@ const againOrders = [
   { value: "longest", name: "Longest unseen first" },
   { value: "oldest", name: "Oldest first" },
   { value: "shuffled", name: "Shuffled rounds" },
+  { value: "clicked", name: "Most clicked first" },
 ];
 
 const shareOrders = [

@@ -7,6 +7,7 @@ import { Trouble, Warning } from "../../ui/Trouble";
 import { afterSave, Unsaved } from "../../ui/Unsaved";
 import { Waiting } from "../../ui/Waiting";
 import { useTell } from "../logbook/useTell";
+import { AgainFields } from "./AgainFields";
 import { ArmSheet } from "./ArmSheet";
 import { CadenceFields } from "./CadenceFields";
 import { CatchBeside } from "./CatchBeside";
@@ -163,7 +164,15 @@ function RuleForm({
             />
           </div>
           <div className="space-y-3 border-t border-line pt-3">
-            {body.kind === "expire" && <ExpireFields rule={body} problem={problem} set={set} />}
+            {body.kind === "expire" && (
+              <ExpireFields
+                site={site}
+                rule={body}
+                leadsToTitle={rule?.leadsTo === body.leadsTo ? rule?.leadsToTitle : undefined}
+                problem={problem}
+                set={set}
+              />
+            )}
             <Line name="When">
               <CadenceFields
                 site={site}
@@ -175,6 +184,9 @@ function RuleForm({
             </Line>
             {body.kind !== "expire" && (
               <OutFields site={site} id={id} rule={body} problem={problem} set={set} />
+            )}
+            {body.kind === "republish" && (
+              <AgainFields rule={body} channels={all.channels} problem={problem} set={set} />
             )}
             {body.kind === "reshare" && (
               <MessageFields

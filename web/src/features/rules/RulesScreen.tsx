@@ -1,4 +1,5 @@
 import { ExternalLink, Plus } from "lucide-react";
+import type { ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { shownPlace } from "../../ui/siteClock";
@@ -6,6 +7,7 @@ import { Trouble } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { kinds, useRules, type Kind, type Rule, type Rules } from "./rules";
 import { Countdown } from "./Coming";
+import { SortableRules } from "./SortableRules";
 import { StateWord } from "./StateWord";
 
 /** All rules of a site, those that ask for an editor first seen. */
@@ -67,19 +69,28 @@ function KindOfRules({ site, kind, rules }: { site: string; kind: Kind; rules: R
           {noChannel ? "The blog has no channel yet, so nothing can be shared." : none}
         </p>
       ) : (
-        <ul className="divide-y divide-line rounded-md border border-line bg-sheet">
-          {mine.map((r) => (
-            <RuleRow key={r.id} site={site} rule={r} clockAhead={rules.ahead} />
-          ))}
-        </ul>
+        <SortableRules site={site} kind={kind} rules={mine}>
+          {(rule, handle) => <RuleRow site={site} rule={rule} clockAhead={rules.ahead} handle={handle} />}
+        </SortableRules>
       )}
     </section>
   );
 }
 
-function RuleRow({ site, rule, clockAhead }: { site: string; rule: Rule; clockAhead: number }) {
+function RuleRow({
+  site,
+  rule,
+  clockAhead,
+  handle,
+}: {
+  site: string;
+  rule: Rule;
+  clockAhead: number;
+  handle: ReactNode;
+}) {
   return (
-    <li className="relative grid grid-cols-[8.5rem_minmax(0,1fr)_17rem] items-center gap-3 px-3 py-2 max-md:grid-cols-1 max-md:gap-1 hover:bg-ground">
+    <div className="relative grid grid-cols-[1.5rem_8.5rem_minmax(0,1fr)_17rem] items-center gap-3 px-3 py-2 max-md:grid-cols-[1.5rem_minmax(0,1fr)] max-md:gap-1 max-md:*:col-start-2 max-md:*:first:col-start-1 max-md:*:first:row-start-1 hover:bg-ground">
+      <span className="z-10">{handle}</span>
       <StateWord state={rule.state} />
       <div className="min-w-0">
         <Link
@@ -109,6 +120,6 @@ function RuleRow({ site, rule, clockAhead }: { site: string; rule: Rule; clockAh
             : "Has not run yet"}
         </p>
       </div>
-    </li>
+    </div>
   );
 }

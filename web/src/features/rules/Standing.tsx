@@ -30,13 +30,15 @@ export function Standing({ site, rule, preview, changed, ready, onArm, onRun }: 
       {rule.state === "held" && <span className="max-w-xl text-madder">{rule.heldWhy}</span>}
       {rule.next && (
         <span>
-          Next: <span className="font-semibold">{shownPlace(rule.next)}</span>
+          Next: <span className="font-semibold">{shownPlace(rule.next)}</span>{" "}
+          <span className="text-faint">({rule.nextOnServer} on the server)</span>
         </span>
       )}
       {rule.last && (
         <span className="text-soft">
           Last: {shownPlace(rule.last)}, {rule.last.took === 1 ? "1 post" : `${rule.last.took} posts`}
           {rule.last.note && ` (${rule.last.note})`}
+          {rule.lastOnServer && <span className="text-faint"> · {rule.lastOnServer} on the server</span>}
         </span>
       )}
       {changed && <span className="text-soft">Save the rule first: it runs as it was saved.</span>}

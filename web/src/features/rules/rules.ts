@@ -41,6 +41,9 @@ export const ruleSchema = z.looseObject({
     openings: openingsSchema.optional(),
   }),
   mostARun: whole.optional(),
+  tellDays: whole.optional(),
+  readDays: whole.optional(),
+  sayAfter: whole.optional(),
   mostSeconds: whole.optional(),
   youngest: span.optional(),
   oldest: span.optional(),
@@ -59,7 +62,7 @@ export const kinds: Record<Kind, { name: string; one: string; what: string; none
   expire: {
     name: "Expiry",
     one: "expiry rule",
-    what: "Takes down posts that are out of date.",
+    what: "Takes down posts that are out of date, or marks them.",
     none: "Nothing expires yet. An expiry rule could archive each event the day after.",
   },
   republish: {
@@ -136,6 +139,12 @@ export function useHistory(site: string, id: number) {
   });
 }
 
+/** Rules with those of a kind in an order. */
+function inOrder(rules: Rule[], kind: Kind, ids: number[]): Rule[] {
+  const ordered = ids.flatMap((id) => rules.find((r) => r.id === id) ?? []);
+  return rules.map((r) => (r.kind === kind ? (ordered.shift() ?? r) : r));
+}
+
 type RulesNow = Rules & { ahead: number };
 
 /** Deeds to rules; each refreshes all that shows the plan. */
@@ -180,6 +189,16 @@ export function useRuleDeeds(site: string) {
         answer(api.POST("/api/v1/sites/{site}/rules/{id}/disarm", { ...path(id), body: { version } })),
       onSettled,
     }),
+    order: useMutation({
+      mutationFn: (body: { kind: Kind; ids: number[] }) =>
+        answer(api.PUT("/api/v1/sites/{site}/rules/order", { params: { path: { site } }, body })),
+      onMutate: ({ kind, ids }) =>
+        queries.setQueryData(
+          ["plan", site, "rules"],
+          (all: RulesNow | undefined) => all && { ...all, rules: inOrder(all.rules, kind, ids) },
+        ),
+      onSettled,
+    }),
     remove: useMutation({
       mutationFn: ({ id, version }: { id: number; version: number }) =>
         answer(
@@ -213,7 +232,19 @@ export function useRuleDeeds(site: string) {
 
 /** What of a rule is the editor's to write. */
 export function bodyOf(rule: Rule): RuleBody {
-  const theirs = ["id", "state", "heldWhy", "sentence", "often", "channel", "next", "last"];
+  const theirs = [
+    "id",
+    "state",
+    "heldWhy",
+    "sentence",
+    "often",
+    "channel",
+    "next",
+    "last",
+    "nextOnServer",
+    "lastOnServer",
+    "leadsToTitle",
+  ];
   return Object.fromEntries(Object.entries(rule).filter(([key]) => !theirs.includes(key))) as RuleBody;
 }
 

@@ -171,6 +171,14 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
           ))}
         </div>
       </Part>
+      <Part title="Bin and logbook" hint="What is deleted from the bin can’t be brought back.">
+        <Kept
+          settings={settings}
+          saved={saved}
+          set={set}
+          error={(name) => form.problem(name) ?? refusal?.field(name)}
+        />
+      </Part>
       <Part title="Coming out again" hint="What readers see on a republished post.">
         <Tick
           label="Say when it was first published"
@@ -179,6 +187,58 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
         />
       </Part>
     </>
+  );
+}
+
+/** How long what is in the bin, and in the logbook, is kept. */
+function Kept({
+  settings,
+  saved,
+  set,
+  error,
+}: PartProps & { saved: Settings; error: (name: string) => string | undefined }) {
+  const deletes = error("binConfirm");
+  return (
+    <div className="space-y-2">
+      <div className="flex flex-wrap items-start gap-2 text-sm">
+        <span className="pt-1.5">Posts in the bin are deleted for good after</span>
+        <OptionalNumberField
+          label="Days in the bin"
+          hideLabel
+          className="w-20! text-center"
+          placeholder="never"
+          value={settings.binDays || undefined}
+          error={error("binDays")}
+          onChange={(binDays) => set({ binDays: binDays ?? 0 })}
+        />
+        <span className="pt-1.5">days</span>
+      </div>
+      {deletes && settings.binDays !== saved.binDays && (
+        <div className="flex flex-wrap items-center gap-3">
+          <Warning>{deletes}</Warning>
+          <NumberField
+            label="How many posts"
+            hideLabel
+            className="w-20! text-center"
+            value={settings.binConfirm ?? 0}
+            onChange={(binConfirm) => set({ binConfirm })}
+          />
+        </div>
+      )}
+      <div className="flex flex-wrap items-start gap-2 text-sm">
+        <span className="pt-1.5">The logbook is kept for</span>
+        <OptionalNumberField
+          label="Days of the logbook"
+          hideLabel
+          className="w-20! text-center"
+          placeholder="ever"
+          value={settings.logDays || undefined}
+          error={error("logDays")}
+          onChange={(logDays) => set({ logDays: logDays ?? 0 })}
+        />
+        <span className="pt-1.5">days</span>
+      </div>
+    </div>
   );
 }
 

@@ -9,6 +9,8 @@ export type Settings = Schemas["Settings"];
 /** What of the settings is typed. */
 export const settingsSchema = z.looseObject({
   catchUpMinutes: whole,
+  binDays: whole.optional(),
+  logDays: whole.optional(),
   caps: z.looseObject({
     day: whole.optional(),
     authorDay: whole.optional(),

@@ -56,7 +56,7 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
         <SiteName site={site} sites={me.sites} />
         <nav
           aria-label="Screens"
-          className="flex h-13 shrink-0 gap-4 max-xl:gap-3 max-md:shrink max-md:order-last max-md:h-10 max-md:w-full max-md:overflow-x-auto max-md:[scrollbar-width:none]"
+          className="flex h-13 shrink-0 gap-3 2xl:gap-4 max-md:shrink max-md:order-last max-md:h-10 max-md:w-full max-md:overflow-x-auto max-md:[scrollbar-width:none]"
         >
           {screens.map((s) => (
             <ScreenLink key={s.path} to={`/${site.slug}${s.path}`} end={s.path === ""} name={s.name} />
@@ -112,6 +112,7 @@ const screens = [
   { name: "Posts", path: "/posts", key: "p" },
   { name: "Rhythm", path: "/rhythm", key: "r" },
   { name: "Rules", path: "/rules", key: "u" },
+  { name: "Upkeep", path: "/upkeep", key: "k" },
   { name: "Channels", path: "/channels", key: "n" },
   { name: "Forecast", path: "/forecast", key: "f" },
   { name: "Logbook", path: "/logbook", key: "l" },
@@ -128,6 +129,7 @@ const further: Record<string, string> = {
   pictures: "Pictures",
   people: "People",
   account: "Your account",
+  notice: "About a post",
 };
 
 /** What the screen at an address is called. */
