@@ -23,6 +23,7 @@ import (
 	"dapper.example/internal/channel"
 	"dapper.example/internal/deliver"
 	"dapper.example/internal/demo"
+	"dapper.example/internal/digests"
 	"dapper.example/internal/engine"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/reach"
@@ -100,7 +101,7 @@ func newAppOn(t testing.TB, s *store.Store) *app {
 	screens := httptest.NewUnstartedServer(nil)
 	public := "http://" + screens.Listener.Addr().String()
 	worker, err := deliver.NewWorker(ctx, deliver.Means{Store: a.store, Clock: a.clock, Post: deliver.PostOffice{Address: mails.Addr().String(), From: "almanac@dome.example", Public: public},
-		Box: pgtest.Box, Allowed: reach.ParseAllowed("127.0.0.1"), Folders: a.folders, Log: log})
+		Box: pgtest.Box, Allowed: reach.ParseAllowed("127.0.0.1"), Folders: a.folders, Log: log, Digest: digests.Writer{Store: a.store, Public: public}.Write})
 	require.NoError(t, err)
 	a.networks = make(map[string]*standin.Network)
 	var networks []*standin.Network

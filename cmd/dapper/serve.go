@@ -20,6 +20,7 @@ import (
 	"dapper.example/internal/api"
 	"dapper.example/internal/channel"
 	"dapper.example/internal/deliver"
+	"dapper.example/internal/digests"
 	"dapper.example/internal/engine"
 	"dapper.example/internal/founding"
 	"dapper.example/internal/reach"
@@ -53,7 +54,8 @@ func (o outside) allowed() reach.Allowed { return reach.ParseAllowed(o.ReachInsi
 
 // means are what a worker works with.
 func (o outside) means(s *store.Store, clock clockwork.Clock, post deliver.PostOffice, box *secrets.Box, log *slog.Logger) deliver.Means {
-	return deliver.Means{Store: s, Clock: clock, Post: post, Box: box, Allowed: o.allowed(), Folders: o.Folders, Log: log}
+	return deliver.Means{Store: s, Clock: clock, Post: post, Box: box, Allowed: o.allowed(), Folders: o.Folders, Log: log,
+		Digest: digests.Writer{Store: s, Public: post.Public}.Write}
 }
 
 // box seals and opens the tokens of channels.

@@ -179,6 +179,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	s.guideOperations(api)
 	s.lensOperations(api)
 	s.calendarOperations(api)
+	s.digestOperations(api)
 	s.failureOperations(api)
 	s.eventOperations(api)
 	operation.RequireAccess(api)

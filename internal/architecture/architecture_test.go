@@ -28,7 +28,7 @@ var layers = [][]string{
 	{"internal/api/operation"},
 	{"internal/engine", "internal/demo", "internal/standin", "internal/desktest", "web"},
 	{"internal/undo", "internal/gate", "internal/founding", "internal/takeout", "internal/guide"},
-	{"internal/outings", "internal/channels"},
+	{"internal/outings", "internal/channels", "internal/digests"},
 	{"internal/siterules"},
 	{"internal/deliver", "internal/enact"},
 	{"internal/pgtest"},

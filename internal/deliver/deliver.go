@@ -30,6 +30,7 @@ import (
 	"dapper.example/internal/destinations"
 	"dapper.example/internal/imports"
 	"dapper.example/internal/intake/feed"
+	"dapper.example/internal/people"
 	"dapper.example/internal/reach"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/store"
@@ -100,6 +101,8 @@ type Means struct {
 	Allowed reach.Allowed // what is reached of the own network, for addresses that people entered
 	Folders string        // below which the folders lie that posts are written to; "": there are none on this machine
 	Log     *slog.Logger
+	// Digest writes the digest of a site for one of its people, of a moment; nil where none are sent.
+	Digest func(ctx context.Context, site, user int64, at time.Time) (people.Letter, error)
 }
 
 // NewWorker returns a worker. Start it with Run.
@@ -120,7 +123,7 @@ func NewWorker(ctx context.Context, m Means) (*Worker, error) {
 		pool.Close()
 		return nil, err
 	}
-	if err := river.AddWorkerSafely(jobs, &mails{store: s, clock: clock, post: post}); err != nil {
+	if err := river.AddWorkerSafely(jobs, &mails{store: s, clock: clock, post: post, digest: m.Digest}); err != nil {
 		pool.Close()
 		return nil, err
 	}

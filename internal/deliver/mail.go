@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"net"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/jonboulle/clockwork"
@@ -32,7 +33,8 @@ type Mail struct {
 	HeldEdit   int64     `json:"held_edit,omitempty"`  // that waits for an editor, which is told to who prepared it
 	Rule       int64     `json:"rule,omitempty"`       // that is about to act on posts, which is told to their author
 	Author     int64     `json:"author,omitempty"`
-	At         time.Time `json:"at,omitzero"` // when the rule noted that
+	Digest     bool      `json:"digest,omitempty"` // of the site, for Author, at At
+	At         time.Time `json:"at,omitzero"`      // when the rule noted that
 }
 
 // Kind names the job.
@@ -61,6 +63,11 @@ func (q *Queue) TellHeld(ctx context.Context, tx *store.Tx, site, edit int64) er
 // TellAuthor puts the letter that tells an author of what a rule is about to do with their posts into a transaction.
 func (q *Queue) TellAuthor(ctx context.Context, tx *store.Tx, site, rule, author int64, at time.Time) error {
 	return q.mail(ctx, tx, Mail{Site: site, Rule: rule, Author: author, At: at})
+}
+
+// Digest puts the digest of a site for one of its people, of a moment, into a transaction.
+func (q *Queue) Digest(ctx context.Context, tx *store.Tx, site, user int64, at time.Time) error {
+	return q.mail(ctx, tx, Mail{Site: site, Author: user, At: at, Digest: true})
 }
 
 // reportImport puts the letter that tells of an import's end into a transaction, where who began it wants one.
@@ -92,10 +99,15 @@ type mails struct {
 	store *store.Store
 	clock clockwork.Clock
 	post  PostOffice
+	// digest writes the digest of a site for one of its people, of a moment; people.ErrNotWanted where there is nothing to tell.
+	digest func(ctx context.Context, site, user int64, at time.Time) (people.Letter, error)
 }
 
 // Work writes the letter and hands it in.
 func (w *mails) Work(ctx context.Context, job *river.Job[Mail]) error {
+	if job.Args.Digest {
+		return w.sendDigest(ctx, job.Args)
+	}
 	letter, err := w.write(ctx, job.Args)
 	if errors.Is(err, people.ErrNotWanted) {
 		return nil
@@ -104,6 +116,23 @@ func (w *mails) Work(ctx context.Context, job *river.Job[Mail]) error {
 		return err
 	}
 	return w.post.Send(ctx, letter)
+}
+
+// sendDigest hands a digest in, once: where a process dies while it does so, it is not known whether the mail arrived, and it
+// is not sent again. The next one tells of what that one would have told.
+func (w *mails) sendDigest(ctx context.Context, m Mail) error {
+	may, err := w.store.HandIn(ctx, m.Site, m.Author, m.At)
+	if err != nil || !may {
+		return err
+	}
+	letter, err := w.digest(ctx, m.Site, m.Author, m.At)
+	if err == nil {
+		err = w.post.Send(ctx, letter)
+	}
+	if err != nil && !errors.Is(err, people.ErrNotWanted) {
+		return errors.Join(err, w.store.TakeBack(context.WithoutCancel(ctx), m.Site, m.Author, m.At))
+	}
+	return w.store.HandedIn(context.WithoutCancel(ctx), m.Site, m.Author, m.At)
 }
 
 func (w *mails) write(ctx context.Context, m Mail) (people.Letter, error) {
@@ -136,6 +165,18 @@ func (p PostOffice) Send(ctx context.Context, letter people.Letter) error {
 	}
 	m.Subject(letter.Subject)
 	m.SetBodyString(mail.TypeTextPlain, letter.Text)
+	if letter.HTML != "" {
+		m.AddAlternativeString(mail.TypeTextHTML, letter.HTML)
+	}
+	if letter.End != "" {
+		m.SetGenHeader("List-Unsubscribe", "<"+letter.End+">")
+		m.SetGenHeader("List-Unsubscribe-Post", "List-Unsubscribe=One-Click")
+		m.SetBulk()
+	}
+	if letter.ID != "" {
+		_, host, _ := strings.Cut(p.From, "@")
+		m.SetMessageIDWithValue(letter.ID + "@" + host)
+	}
 	client, err := p.client()
 	if err != nil {
 		return err

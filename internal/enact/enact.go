@@ -22,6 +22,8 @@ type Sharer interface {
 	TellHeld(ctx context.Context, tx *store.Tx, site, edit int64) error
 	// TellAuthor tells an author by mail of what a rule noted at a moment that it is about to do with posts of theirs.
 	TellAuthor(ctx context.Context, tx *store.Tx, site, rule, author int64, at time.Time) error
+	// Digest mails the digest of a site to one of its people, of a moment.
+	Digest(ctx context.Context, tx *store.Tx, site, user int64, at time.Time) error
 }
 
 // Doer does what was decided on a site, in a transaction that holds the site's lock.

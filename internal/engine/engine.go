@@ -21,7 +21,9 @@ import (
 
 	"github.com/jonboulle/clockwork"
 
+	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/digests"
 	"dapper.example/internal/enact"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
@@ -160,10 +162,11 @@ func (e *Engine) Next(ctx context.Context, after time.Time) (time.Time, error) {
 		return next, err
 	}
 	ask, err := e.store.NextAsk(ctx, after)
-	if err != nil || next.IsZero() || !ask.IsZero() && ask.Before(next) {
-		return ask, err
+	if err != nil {
+		return next, err
 	}
-	return next, nil
+	mail, err := e.store.NextDigest(ctx, after)
+	return civil.Sooner(civil.Sooner(next, ask), mail), err
 }
 
 // Step does one batch of what is due now and returns how many deeds it did; 0 means
@@ -205,7 +208,35 @@ func (e *Engine) Step(ctx context.Context) (int, error) {
 		}
 		serve(site, (*store.Tx).AwaitTurn)
 	}
+	if done == 0 && len(failed) == 0 {
+		return e.digests(ctx, now)
+	}
 	return done, errors.Join(failed...)
+}
+
+// digests queues the digests that are due, and settles when each comes next. It returns how many they were.
+func (e *Engine) digests(ctx context.Context, now time.Time) (n int, err error) {
+	err = e.store.InTx(ctx, func(tx *store.Tx) error {
+		due, err := tx.ClaimDigests(ctx, now, batch)
+		if err != nil {
+			return fmt.Errorf("claiming digests that are due: %w", err)
+		}
+		for _, d := range due {
+			wish, err := digests.WishOf(d)
+			if err != nil {
+				return err
+			}
+			if err := e.queue.Digest(ctx, tx, d.SiteID, d.User, deed.Minute(now)); err != nil {
+				return fmt.Errorf("queueing a digest: %w", err)
+			}
+			if err := tx.SetNextDigest(ctx, d.SiteID, d.User, wish.Next(now)); err != nil {
+				return err
+			}
+		}
+		n = len(due)
+		return nil
+	})
+	return n, err
 }
 
 // takeTurn locks a site on which something is to be decided, or fails with

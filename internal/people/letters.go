@@ -11,9 +11,13 @@ import (
 	"dapper.example/internal/store"
 )
 
-// Letter is a mail, in plain text.
+// Letter is a mail, in plain text, and in HTML that says the same where there is any.
 type Letter struct {
-	To, Subject, Text string
+	To, Subject, Text, HTML string
+	// End is where one click ends mails of its kind (RFC 8058); "": nowhere.
+	End string
+	// ID is the same for a letter at each try, "": one is made.
+	ID string
 }
 
 // The paths of the screens that the links of letters open. The secret stands behind a

@@ -153,6 +153,7 @@ type (
 	Invitation  = accounts.Invitation
 	LinkSecret  = accounts.LinkSecret
 	Pace        = accounts.Pace
+	Digest      = accounts.Digest
 )
 
 const (
@@ -312,6 +313,7 @@ type (
 	RuleSettings = rules.RuleSettings
 	RuleRun      = rules.RuleRun
 	Notice       = rules.Notice
+	NamedRun     = rules.NamedRun
 )
 
 const (
@@ -328,6 +330,7 @@ type (
 	LogEntry  = logbook.LogEntry
 	Act       = logbook.Act
 	LogFilter = logbook.LogFilter
+	Happened  = logbook.Happened
 )
 
 // Rows of imports.

@@ -3,6 +3,7 @@ import { Navigate, Route, Routes, useLocation } from "react-router";
 import { Refusal } from "./api/client";
 import { isNew } from "./features/begin/begin";
 import { JoinScreen } from "./features/session/JoinScreen";
+import { MailsScreen } from "./features/session/MailsScreen";
 import { ForgottenScreen, ResetScreen } from "./features/session/ResetScreens";
 import { SignIn } from "./features/session/SignIn";
 import { useSession } from "./features/session/session";
@@ -34,6 +35,7 @@ export function App() {
       <Route path="/sign-in" element={<SignIn />} />
       <Route path="/forgotten" element={<ForgottenScreen />} />
       <Route path="/reset" element={<ResetScreen />} />
+      <Route path="/mails" element={<MailsScreen />} />
       <Route path="/join" element={<JoinScreen />} />
       <Route path="/*" element={<SignedIn />} />
     </Routes>

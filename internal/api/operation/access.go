@@ -56,7 +56,7 @@ var (
 var accessTo = map[string]Access{
 	"sign-in": openToAll, "sign-out": openToAll, "ask-password-reset": openToAll, "reset-password": openToAll,
 	"look-at-invitation": openToAll, "accept-invitation": openToAll,
-	"check-setup-code": openToAll, "set-up": openToAll, "pull-import-trigger": openToAll, "begin-blog": openToAll, "settle-signed": openToAll,
+	"end-digest": openToAll, "resume-digest": openToAll, "check-setup-code": openToAll, "set-up": openToAll, "pull-import-trigger": openToAll, "begin-blog": openToAll, "settle-signed": openToAll,
 
 	"get-session": onesOwn, "finish-connection": onesOwn, "save-account": onesOwn, "save-preferences": onesOwn, "change-password": onesOwn,
 	"report-failure": onesOwn, "find-in-guide": onesOwn, "get-guide-page": onesOwn, "add-blog": ownerOfAny, "list-sign-ins": onesOwn, "end-sign-in": onesOwn, "end-other-sign-ins": onesOwn,
@@ -108,6 +108,7 @@ var accessTo = map[string]Access{
 
 	"get-portrait": memberSelf, "set-portrait": memberSelf,
 	"list-lenses": memberSelf, "keep-lens": memberSelf, "drop-lens": memberSelf,
+	"get-digest": memberSelf, "save-digest": memberSelf, "preview-digest": memberSelf,
 	"list-calendars": memberSelf, "make-calendar": memberSelf, "end-calendar": memberSelf,
 	"list-tokens": memberSelf, "make-token": editorSelf, "end-token": memberSelf,
 	"list-invitations": ownerOfSite, "invite-person": ownerOfSite, "withdraw-invitation": ownerOfSite,

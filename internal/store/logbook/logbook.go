@@ -274,3 +274,21 @@ func (q Queries) ForgetLog(ctx context.Context, now time.Time) error {
 		delete from rule_runs using sites where sites.id = site_id and log_days > 0 and rule_runs.at < $1::timestamptz - make_interval(days => log_days)`, now)
 	return err
 }
+
+// Happened is a line of the logbook in short.
+type Happened struct {
+	At    time.Time `db:"at"`
+	Deed  string    `db:"deed"`
+	Post  *int64    `db:"post_id"`
+	Title string    `db:"title"`
+}
+
+// Happened lists deeds of some kinds of a span of time that were not undone, in order.
+func (q Queries) Happened(ctx context.Context, siteID int64, from, to time.Time, kinds []deed.Kind) ([]Happened, error) {
+	var all []Happened
+	err := q.run.All(ctx, &all, `
+		select logbook.at, deed, post_id, coalesce(posts.title, gone_title) as title
+		from logbook join acts on acts.id = act_id left join posts on posts.id = post_id
+		where logbook.site_id = $1 and logbook.at > $2 and logbook.at <= $3 and deed = any($4) and acts.undone_at is null order by logbook.at, logbook.id`, siteID, from, to, kinds)
+	return all, err
+}

@@ -400,3 +400,19 @@ func (q Queries) Takes(ctx context.Context, siteID int64, limit int) (map[int64]
 	}
 	return takes, err
 }
+
+// NamedRun is a run with its rule's name.
+type NamedRun struct {
+	RuleRun
+	Name string   `db:"name"`
+	Kind RuleKind `db:"kind"`
+}
+
+// RunsBetween lists the runs of a span of time that took posts or had something to say, in order.
+func (q Queries) RunsBetween(ctx context.Context, siteID int64, from, to time.Time) ([]NamedRun, error) {
+	var runs []NamedRun
+	err := q.run.All(ctx, &runs, `
+		select rule_runs.*, rules.name, rules.kind, null::bigint as log_id from rule_runs join rules on rules.id = rule_id
+		where rule_runs.site_id = $1 and at > $2 and at <= $3 and kind <> 'reshare' and (took > 0 or note <> '' and note <> 'No post matches.') order by at, rule_runs.id`, siteID, from, to)
+	return runs, err
+}

@@ -130,6 +130,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/digests/{token}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End mails by their link
+         * @description Mail programs ask for it by one click (RFC 8058).
+         */
+        post: operations["end-digest"];
+        /** Have mails that were ended by their link come again */
+        delete: operations["resume-digest"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/failures": {
         parameters: {
             query?: never;
@@ -1029,6 +1050,41 @@ export interface paths {
         put?: never;
         /** Try to bring a post there again */
         post: operations["try-copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/digest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What you are told of a blog by mail */
+        get: operations["get-digest"];
+        /** Say what you want to be told of a blog by mail */
+        put: operations["save-digest"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/digest/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What such a mail would say now */
+        post: operations["preview-digest"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4843,6 +4899,35 @@ export interface components {
         };
         Differences: {
             differences: components["schemas"]["Difference"][];
+        };
+        Digest: {
+            /**
+             * @description by the clocks of the zone
+             * @example 07:30
+             */
+            at: string;
+            /** @enum {string} */
+            every: "never" | "day" | "week";
+            /** @description where they go */
+            readonly mail?: string;
+            /**
+             * Format: date-time
+             * @description when the next one is due
+             */
+            readonly nextAt?: string;
+            parts: ("held" | "failed" | "coming" | "expiring" | "went out" | "runs")[];
+            /**
+             * Format: int64
+             * @description of weekly mails; 0 is Sunday
+             */
+            weekday: number;
+            /** @example Europe/Lisbon */
+            zone: string;
+        };
+        DigestMail: {
+            subject: string;
+            /** @description empty where there is nothing to tell, so no mail would come */
+            text: string;
         };
         DistanceCount: {
             /** Format: int64 */
@@ -9233,6 +9318,64 @@ export interface operations {
             };
         };
     };
+    "end-digest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "resume-digest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "report-failure": {
         parameters: {
             query?: never;
@@ -11739,6 +11882,110 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-digest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Digest"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-digest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Digest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Digest"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-digest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Digest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DigestMail"];
+                };
             };
             /** @description Error */
             default: {

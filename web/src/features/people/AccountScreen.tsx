@@ -11,6 +11,7 @@ import { useSession, type Me } from "../session/session";
 import { PreferencesForm } from "./PreferencesForm";
 import { Calendars } from "./Calendars";
 import { SignIns } from "./SignIns";
+import { Mails } from "./Mails";
 import { Portrait } from "./Portrait";
 import { Tokens } from "./Tokens";
 
@@ -36,6 +37,9 @@ export default function AccountScreen() {
       </Part>
       <Part title="Signed in" hint="Sign out devices you don’t recognise.">
         <SignIns />
+      </Part>
+      <Part title="Mails" hint="What happens on this blog, summed up. Each mail has a link that ends them.">
+        <Mails site={site} />
       </Part>
       <Part title="Calendars" hint="Private links that show this blog’s plan in your calendar app.">
         <Calendars site={site} />
