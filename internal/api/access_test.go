@@ -275,6 +275,11 @@ func (c *client) things(w pgtest.World) things {
 			Setup: store.DestinationSetup{Folder: fmt.Sprint("folder-", made.ids["posts"])}})
 		return err
 	}))
+	made.ids["digests"] = made.ids["posts"] // its token
+	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
+		return tx.PutDigest(ctx, store.Digest{SiteID: w.Site.ID, User: w.Editor.ID, Every: "day", ZoneName: "Europe/Lisbon", Parts: store.Strings{"held"}, Token: fmt.Sprint(made.ids["digests"]),
+			NextAt: pgtest.Noon.AddDate(1, 0, 0), SentAt: pgtest.Noon})
+	}))
 	made.ids["copies"], made.ids["pages"] = made.ids["posts"], made.ids["posts"]
 	require.NoError(c.t, w.SetTags(ctx, w.Site.ID, made.ids["posts"], []store.Tag{{Slug: "moon", Name: "Moon"}}))
 	tag, err := w.TagBySlug(ctx, w.Site.ID, "moon")

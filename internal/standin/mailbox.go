@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"net/mail"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -27,6 +28,8 @@ type Mail struct {
 	From    string    `json:"from"`
 	Subject string    `json:"subject"`
 	Text    string    `json:"text"`
+	HTML    string    `json:"html,omitempty"` // "": it has none
+	N       int       `json:"n"`              // its number, counted from 1
 	At      time.Time `json:"at"`
 	// Unsubscribe is the address of the head by which a mail program offers to end it in one click (RFC 8058); "": it has none.
 	Unsubscribe string `json:"unsubscribe,omitempty"`
@@ -37,6 +40,7 @@ type Mail struct {
 type Mailbox struct {
 	mu    sync.Mutex
 	mails []Mail
+	n     int // mails that came in
 	clock clockwork.Clock
 	page  *template.Template
 }
@@ -85,6 +89,18 @@ func (b *Mailbox) Handler() http.Handler {
 		w.Header().Set("Referrer-Policy", "no-referrer")
 		b.page.Execute(w, b.Mails())
 	})
+	r.Get("/mails/{n}", func(w http.ResponseWriter, r *http.Request) {
+		for _, m := range b.Mails() {
+			if strconv.Itoa(m.N) == chi.URLParam(r, "n") && m.HTML != "" {
+				w.Header().Set("Content-Type", "text/html; charset=utf-8")
+				w.Header().Set("Content-Security-Policy", "sandbox allow-popups; default-src 'none'; style-src 'unsafe-inline'")
+				w.Header().Set("Referrer-Policy", "no-referrer")
+				io.WriteString(w, m.HTML)
+				return
+			}
+		}
+		http.NotFound(w, r)
+	})
 	return r
 }
 
@@ -110,33 +126,54 @@ func (d *delivery) Data(r io.Reader) error {
 	if err != nil {
 		subject = m.Header.Get("Subject")
 	}
-	body, encoding := m.Body, m.Header.Get("Content-Transfer-Encoding")
+	var text, html string
 	if kind, params, err := mime.ParseMediaType(m.Header.Get("Content-Type")); err == nil && strings.HasPrefix(kind, "multipart/") {
-		part, err := multipart.NewReader(body, params["boundary"]).NextRawPart() // the first is the plain text
-		if err != nil {
-			return &smtp.SMTPError{Code: 554, Message: "This mail has no parts."}
+		parts := multipart.NewReader(m.Body, params["boundary"])
+		for {
+			part, err := parts.NextRawPart()
+			if errors.Is(err, io.EOF) {
+				break
+			}
+			if err != nil {
+				return &smtp.SMTPError{Code: 554, Message: "This mail has no parts."}
+			}
+			said, err := decoded(part, part.Header.Get("Content-Transfer-Encoding"))
+			if err != nil {
+				return err
+			}
+			if strings.HasPrefix(part.Header.Get("Content-Type"), "text/html") {
+				html = said
+			} else if text == "" {
+				text = said
+			}
 		}
-		body, encoding = part, part.Header.Get("Content-Transfer-Encoding")
-	}
-	if strings.EqualFold(encoding, "quoted-printable") {
-		body = quotedprintable.NewReader(body)
+	} else if text, err = decoded(m.Body, m.Header.Get("Content-Transfer-Encoding")); err != nil {
+		return err
 	}
 	unsubscribe := ""
 	if m.Header.Get("List-Unsubscribe-Post") == "List-Unsubscribe=One-Click" {
 		unsubscribe = strings.Trim(m.Header.Get("List-Unsubscribe"), "<>")
 	}
-	text, err := io.ReadAll(body)
-	if err != nil {
-		return errors.New("the mail could not be read")
-	}
 	d.box.mu.Lock()
 	defer d.box.mu.Unlock()
-	d.box.mails = append(d.box.mails, Mail{d.to, d.from, subject, strings.ReplaceAll(string(text), "\r\n", "\n"),
-		d.box.clock.Now().UTC(), unsubscribe})
+	d.box.n++
+	d.box.mails = append(d.box.mails, Mail{d.to, d.from, subject, text, html, d.box.n, d.box.clock.Now().UTC(), unsubscribe})
 	if over := len(d.box.mails) - mailsKept; over > 0 {
 		d.box.mails = slices.Delete(d.box.mails, 0, over)
 	}
 	return nil
+}
+
+// decoded reads a part of a mail.
+func decoded(body io.Reader, encoding string) (string, error) {
+	if strings.EqualFold(encoding, "quoted-printable") {
+		body = quotedprintable.NewReader(body)
+	}
+	text, err := io.ReadAll(body)
+	if err != nil {
+		return "", errors.New("the mail could not be read")
+	}
+	return strings.ReplaceAll(string(text), "\r\n", "\n"), nil
 }
 
 // Reset begins anew.

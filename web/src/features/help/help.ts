@@ -61,6 +61,8 @@ const places: Record<string, Place> = {
   overdue: { page: "planning-a-month", section: "when-nothing-came-out" },
   rhythm: { page: "how-times-are-chosen" },
   rules: { page: "rules" },
+  upkeep: { page: "upkeep" },
+  notice: { page: "upkeep", section: "told-before" },
   channels: { page: "channels" },
   forecast: { page: "forecast" },
   logbook: { page: "guide", section: "the-logbook" },

@@ -37,3 +37,12 @@ test("a mark with no room of its own takes some of the label before it", () => {
     { side: "after", minutes: 630, at: 810 },
   ]);
 });
+
+test("marks that stand close keep labels that can be hit", () => {
+  expect(labels([450, 725, 790, 815])).toEqual([
+    { side: "after", minutes: 137.5, at: 450 },
+    { side: "before", minutes: 137.5, at: 725 },
+    { side: "before", minutes: 65, at: 790 },
+    { side: "after", minutes: 625, at: 815 },
+  ]);
+});

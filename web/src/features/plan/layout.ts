@@ -21,10 +21,11 @@ export function labels(minutes: number[], least: number = legible): Label[] {
     const after = next - minute;
     const before = minute - free;
     const last = all.at(-1);
-    if (n === 1 && after < least && before < least && last?.side === "after" && last.minutes >= 2 * least) {
-      // The label before it has more than it needs.
-      last.minutes -= least;
-      all.push({ side: "before", minutes: least, at: minute });
+    const given = Math.min(least, (last?.minutes ?? 0) / 2);
+    if (n === 1 && after < least && before < least && last?.side === "after" && given > after) {
+      // The label before it has more than there is after this one, and gives some of it away.
+      last.minutes -= given;
+      all.push({ side: "before", minutes: given, at: minute });
       free = minute;
       continue;
     }

@@ -93,7 +93,7 @@ export function Confirm({ site, notice: n }: { site: string; notice: Notice }) {
   return (
     <Button
       disabled={deeds.confirm.isPending}
-      aria-label={`“${n.title}” may come out again`}
+      aria-label={`It may come out: “${n.title}”`}
       onClick={() =>
         deeds.confirm
           .mutateAsync({ rule: n.ruleId, post: n.postId })

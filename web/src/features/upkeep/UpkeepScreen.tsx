@@ -180,10 +180,17 @@ function Groups({
   shown: Group | undefined;
   onShow: (g: Group | undefined) => void;
 }) {
+  const counts = useMemo(
+    () =>
+      new Map(
+        (Object.keys(groups) as Group[]).map((g) => [g, posts.filter((m) => m.groups.includes(g)).length]),
+      ),
+    [posts],
+  );
   return (
     <div role="toolbar" aria-label="Pick out" className="mb-3 flex flex-wrap gap-2">
       {(Object.keys(groups) as Group[]).map((g) => {
-        const n = posts.reduce((sum, m) => sum + (m.groups.includes(g) ? 1 : 0), 0);
+        const n = counts.get(g) ?? 0;
         return (
           <button
             key={g}

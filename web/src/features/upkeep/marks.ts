@@ -78,7 +78,10 @@ type Colours = Record<
 /** The colours of the theme that is on. */
 export function coloursOf(el: Element): Colours {
   const style = getComputedStyle(el);
-  const of = (name: string) => style.getPropertyValue(name).trim();
+  const forced = window.matchMedia("(forced-colors: active)").matches;
+  // With colours of the reader's own, form alone tells marks apart.
+  const of = (name: string) =>
+    forced ? (name === "--sheet" ? "Canvas" : "CanvasText") : style.getPropertyValue(name).trim();
   return {
     ink: of("--ink"),
     soft: of("--ink-soft"),
