@@ -45,9 +45,7 @@ func (w *work) takeCare(ctx context.Context, d deed.Deed, care writing.Care) err
 	return w.tx.Log(ctx, line)
 }
 
-func putNotice(ctx context.Context, w *work, d deed.PutNotice) error {
-	return w.turn(ctx, d, func(s post.State) post.State { return s.Notify(d.Notice) })
-}
+func putNotice(_ *work, d deed.PutNotice, s post.State) post.State { return s.Notify(d.Notice) }
 
 // deleteForGood deletes a post. The lines of the logbook about it keep its title.
 func deleteForGood(ctx context.Context, w *work, d deed.Delete) error {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/post"
@@ -90,17 +91,46 @@ func move(ctx context.Context, w *work, d deed.Move) error {
 
 func hold(ctx context.Context, w *work, d deed.Hold) error { return w.turn(ctx, d, post.State.Hold) }
 
-func archive(ctx context.Context, w *work, d deed.Archive) error {
-	return w.turn(ctx, d, func(s post.State) post.State { return s.Archive(w.Now, d.Notice).Answering(d.Answer, d.LeadsTo) })
+// standAtOnce is to how many posts one statement gives other states.
+const standAtOnce = 500
+
+// standing makes a doer of how a deed changes the state of its post. Many posts are changed at once: a run of a rule may
+// take thousands.
+func standing[D deed.Deed](to func(w *work, d D, s post.State) post.State) doer {
+	return together(func(ctx context.Context, w *work, deeds []D) error {
+		for some := range slices.Chunk(deeds, standAtOnce) {
+			ids := make([]int64, len(some))
+			for i, d := range some {
+				ids[i] = d.Describe().Post
+			}
+			claims, err := w.tx.ClaimPosts(ctx, w.Site, ids)
+			if err != nil {
+				return fmt.Errorf("to %s posts: %w", some[0].Describe().Kind, err)
+			}
+			of := make(map[int64]store.Claim, len(claims))
+			for _, c := range claims {
+				of[c.ID] = c
+			}
+			changes := make([]change, len(some))
+			for i, d := range some {
+				told, claim := d.Describe(), of[ids[i]]
+				changes[i] = change{claim, to(w, d, claim.State), w.line(told.Base, told.Kind)}
+			}
+			if err := w.stand(ctx, changes...); err != nil {
+				return fmt.Errorf("to %s posts: %w", some[0].Describe().Kind, err)
+			}
+		}
+		return nil
+	})
 }
 
-func toDraft(ctx context.Context, w *work, d deed.ToDraft) error {
-	return w.turn(ctx, d, post.State.ToDraft)
+func archive(w *work, d deed.Archive, s post.State) post.State {
+	return s.Archive(w.Now, d.Notice).Answering(d.Answer, d.LeadsTo)
 }
 
-func bin(ctx context.Context, w *work, d deed.Bin) error {
-	return w.turn(ctx, d, func(s post.State) post.State { return s.Bin(w.Now) })
-}
+func toDraft(_ *work, _ deed.ToDraft, s post.State) post.State { return s.ToDraft() }
+
+func bin(w *work, _ deed.Bin, s post.State) post.State { return s.Bin(w.Now) }
 
 // republish brings a post out again and notes it for the rule.
 func republish(ctx context.Context, w *work, d deed.Republish) error {

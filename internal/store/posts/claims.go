@@ -55,6 +55,15 @@ func (t *Tx) ClaimSite(ctx context.Context, siteID int64, at time.Time) ([]Claim
 		order by due_at, id for update`, siteID, at)
 }
 
+// ClaimPosts locks posts of a site, in the order of their ids. It fails with db.ErrNotFound where one of them is not there.
+func (t *Tx) ClaimPosts(ctx context.Context, siteID int64, ids []int64) ([]Claim, error) {
+	claims, err := t.claim(ctx, `where site_id = $1 and id = any($2) order by id for update`, siteID, ids)
+	if err == nil && len(claims) != len(ids) {
+		err = db.ErrNotFound
+	}
+	return claims, err
+}
+
 // ClaimPost locks a post of a site.
 func (t *Tx) ClaimPost(ctx context.Context, siteID, id int64) (Claim, error) {
 	claims, err := t.claim(ctx, `where site_id = $1 and id = $2 for update`, siteID, id)

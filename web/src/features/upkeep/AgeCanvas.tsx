@@ -1,4 +1,4 @@
-import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from "react";
+import { memo, useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from "react";
 import { coloursOf, draw, markAt, within, type Box, type Mark } from "./marks";
 import { ageWords } from "./scale";
 import type { Group } from "./upkeep";
@@ -15,7 +15,16 @@ type Props = {
 };
 
 /** The marks of the map, drawn. A mark is opened by a click; a group is chosen by drawing a box round it. */
-export function AgeCanvas({ marks, width, height, shown, chosen, onChoose, onOpen, onWheel }: Props) {
+export const AgeCanvas = memo(function AgeCanvas({
+  marks,
+  width,
+  height,
+  shown,
+  chosen,
+  onChoose,
+  onOpen,
+  onWheel,
+}: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [over, setOver] = useState(-1);
   const [box, setBox] = useState<Box>();
@@ -122,7 +131,7 @@ export function AgeCanvas({ marks, width, height, shown, chosen, onChoose, onOpe
       )}
     </>
   );
-}
+});
 
 /** Counts how often the theme changed. */
 function useThemeChanges(): number {

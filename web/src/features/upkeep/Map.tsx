@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { AgeCanvas } from "./AgeCanvas";
 import { marksOf } from "./marks";
 import { ageScale, shownTicks, type Stretch } from "./scale";
@@ -48,6 +48,10 @@ export function Map({ map, stretch, shown, chosen, moved, onChoose, onOpen, onMo
   const lines = useMemo(
     () => map.lines.map((l) => ({ ...l, lanes: l.lanes.filter((n) => n < lanes.length) })),
     [map, lanes],
+  );
+  const wheel = useCallback(
+    (x: number, factor: number) => onZoom(factor, ageScale(stretch, width).invert(x)),
+    [onZoom, stretch, width],
   );
   const ticks = width > 0 ? shownTicks(stretch, width) : [];
   if (map.posts.length === 0)
@@ -113,7 +117,7 @@ export function Map({ map, stretch, shown, chosen, moved, onChoose, onOpen, onMo
               chosen={chosen}
               onChoose={onChoose}
               onOpen={onOpen}
-              onWheel={(x, factor) => onZoom(factor, ageScale(stretch, width).invert(x))}
+              onWheel={wheel}
             />
             <Thresholds
               lines={lines}

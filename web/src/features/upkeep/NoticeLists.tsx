@@ -1,3 +1,4 @@
+import { memo } from "react";
 import { Link } from "react-router";
 import { Button } from "../../ui/Button";
 import { shownDate } from "../../ui/siteClock";
@@ -7,7 +8,7 @@ import { usePlanner } from "../session/session";
 import { useNotices, useUpkeepDeeds, type Notice } from "./upkeep";
 
 /** What rules are about to do, of which people were told: posts to read first, and posts about to expire. */
-export function NoticeLists({ site }: { site: string }) {
+export const NoticeLists = memo(function NoticeLists({ site }: { site: string }) {
   const notices = useNotices(site);
   if (notices.error) return <Trouble error={notices.error} retry={() => void notices.refetch()} />;
   const all = notices.data?.notices ?? [];
@@ -24,7 +25,7 @@ export function NoticeLists({ site }: { site: string }) {
       <List title="About to expire" none="No author was told of anything." notices={expiring} site={site} />
     </div>
   );
-}
+});
 
 function List({
   title,

@@ -50,6 +50,14 @@ function Upkeep({ site, map }: { site: string; map: AgeMap }) {
     setChosen((before) => new Set(more ? [...before, ...ids] : ids));
     if (ids.length > 0) setOpen(undefined);
   }, []);
+  const openPost = useCallback((id: number) => {
+    setMoved(undefined);
+    setOpen(id);
+  }, []);
+  const moveLine = useCallback((line: MovedLine) => {
+    setOpen(undefined);
+    setMoved(line);
+  }, []);
   const zoom = useCallback(
     (factor: number, round: number) => setPart((now) => zoomed(now ?? whole, whole, factor, round)),
     [whole],
@@ -112,14 +120,8 @@ function Upkeep({ site, map }: { site: string; map: AgeMap }) {
               chosen={chosen}
               moved={moved}
               onChoose={choose}
-              onOpen={(id) => {
-                setMoved(undefined);
-                setOpen(id);
-              }}
-              onMove={(line) => {
-                setOpen(undefined);
-                setMoved(line);
-              }}
+              onOpen={openPost}
+              onMove={moveLine}
               onZoom={zoom}
             />
           ) : (
