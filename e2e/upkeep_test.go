@@ -223,6 +223,9 @@ func TestRulesArePutInOrder(t *testing.T) {
 	require.Len(t, before, 3)
 	handle := fmt.Sprintf(`[aria-label="Move “%s”"]`, before[0])
 	a.do(shown(handle), chromedp.Focus(handle, chromedp.ByQuery), chromedp.SendKeys(handle, " ", chromedp.ByQuery))
+	a.do(chromedp.WaitReady(`//*[@aria-live][contains(., "is at place 1 of 3") or contains(., "is lifted")]`))
+	// The list hears keys from the next turn of the page on.
+	a.do(chromedp.Evaluate(`new Promise((done) => requestAnimationFrame(() => setTimeout(() => done(true), 50)))`, new(bool), awaited))
 	a.do(chromedp.KeyEvent(kb.ArrowDown))
 	a.do(chromedp.WaitReady(`//*[@aria-live][contains(., "is at place 2 of 3")]`))
 	a.do(chromedp.KeyEvent(" "))
