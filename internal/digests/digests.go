@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"dapper.example/internal/act"
@@ -98,7 +99,11 @@ func (w Writer) write(ctx context.Context, d store.Digest, from, at time.Time) (
 	}
 	home := w.Public + "/" + site.Slug
 	g := gatherer{q: w.Store.Queries, book: siterules.Book{Site: site, Public: w.Public}, wish: wish, home: home, from: from, at: at}
-	mail := digest.Digest{Blog: site.Title, Name: member.Name, Every: wish.Every, Home: home, Change: home + "/account", End: w.Public + EndPath + d.Token}
+	change, end := home+"/account", w.Public+EndPath+d.Token
+	if d.Token == "" { // nothing to end yet
+		end = change
+	}
+	mail := digest.Digest{Blog: site.Title, Name: member.Name, Every: wish.Every, Home: home, Change: change, End: end}
 	for _, part := range digest.Parts {
 		lines, err := g.lines(ctx, part)
 		if err != nil {
@@ -131,15 +136,22 @@ type gatherer struct {
 
 // lines are what there is to tell of a part; none of one that is not wished for.
 func (g *gatherer) lines(ctx context.Context, part digest.Part) ([]digest.Line, error) {
-	wanted := false
-	for _, p := range g.wish.Parts {
-		wanted = wanted || p == part
-	}
-	if !wanted {
+	if !slices.Contains(g.wish.Parts, part) {
 		return nil, nil
 	}
-	return map[digest.Part]func(context.Context) ([]digest.Line, error){digest.Held: g.held, digest.Failed: g.failed, digest.Coming: g.coming,
-		digest.Expiring: g.expiring, digest.WentOut: g.wentOut, digest.Runs: g.runs}[part](ctx)
+	switch part {
+	case digest.Held:
+		return g.held(ctx)
+	case digest.Failed:
+		return g.failed(ctx)
+	case digest.Coming:
+		return g.coming(ctx)
+	case digest.Expiring:
+		return g.expiring(ctx)
+	case digest.WentOut:
+		return g.wentOut(ctx)
+	}
+	return g.runs(ctx)
 }
 
 func (g *gatherer) post(id int64) string { return fmt.Sprintf("%s/write/%d", g.home, id) }

@@ -206,7 +206,10 @@ func (r *Republish) AfterTurn(deed.Run) {}
 
 // Warnings says what an editor should know before the rule acts.
 func (r *Republish) Warnings(_ *deed.World, caught int) []string {
-	warnings := deed.FewPosts(caught)
+	var warnings []string
+	if !r.Condition.ComesRound() { // of what comes round each year there is none for most of it
+		warnings = deed.FewPosts(caught)
+	}
 	if every := r.Pace.Shortest(); every > 0 && every < time.Hour {
 		warnings = append(warnings,
 			fmt.Sprintf("A post would come out again every %d min; few readers can keep up with that.",

@@ -193,3 +193,12 @@ func TestExpiryAnswersAreGoodUntilTheySay(t *testing.T) {
 		}
 	})
 }
+
+// What comes round each year has no post for most of it, which is no reason to worry.
+func TestWhatComesRoundIsNotWarnedOf(t *testing.T) {
+	t.Parallel()
+	round := upkeep.Republish{RuleBase: rule(t, condition.Node{Test: condition.Field, Match: condition.MatchRound, Field: "event", N: 7, Unit: condition.Days})}
+	assert.Empty(t, round.Warnings(nil, 0))
+	always := upkeep.Republish{RuleBase: rule(t, evergreen)}
+	assert.NotEmpty(t, always.Warnings(nil, 0))
+}

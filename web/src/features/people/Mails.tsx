@@ -105,6 +105,8 @@ function Form({ site, kept }: { site: string; kept: Digest }) {
         <>
           <ZoneField
             label="Your time zone"
+            shown
+            hint="Mails come by its clocks."
             value={wish.zone}
             error={refusal?.field("zone")}
             now={now?.millis ?? 0}

@@ -33,10 +33,9 @@ export function AgainFields({ rule, channels, problem, set }: Props) {
           error={problem("readDays")}
           onChange={(readDays) => set({ readDays: readDays ?? 0 })}
         />
-        <Words>days before</Words>
+        <Words>{(rule.readDays ?? 0) > 0 ? "days before; if nobody says yes," : "days before"}</Words>
         {(rule.readDays ?? 0) > 0 && (
           <>
-            <Words>; if nobody says yes,</Words>
             <div className="w-56">
               <Choice
                 label="If nobody says yes"
