@@ -3,7 +3,6 @@ package deliver
 import (
 	"context"
 	"errors"
-	"net"
 	"testing"
 	"time"
 
@@ -15,7 +14,6 @@ import (
 
 	"dapper.example/internal/people"
 	"dapper.example/internal/pgtest"
-	"dapper.example/internal/standin"
 	"dapper.example/internal/store"
 )
 
@@ -24,12 +22,7 @@ func TestADigestIsSentOnce(t *testing.T) {
 	t.Parallel()
 	h := newHouse(t)
 	ctx, clock := t.Context(), clockwork.NewFakeClockAt(pgtest.Noon)
-	box := standin.NewMailbox(clock)
-	listener, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
-	server := box.Server()
-	go server.Serve(listener)
-	t.Cleanup(func() { server.Close() })
+	box, address := mailbox(t, clock)
 	require.NoError(t, h.InTx(ctx, func(tx *store.Tx) error {
 		return tx.PutDigest(ctx, store.Digest{SiteID: h.Site.ID, User: h.Editor.ID, Every: "day", ZoneName: "Europe/Lisbon", Parts: store.Strings{"held"}, Token: "t", NextAt: pgtest.Noon, SentAt: pgtest.Noon})
 	}))
@@ -53,7 +46,7 @@ func TestADigestIsSentOnce(t *testing.T) {
 	}
 	assert.ErrorContains(t, work(ctx, 1), "handing a mail")
 	assert.Equal(t, pgtest.Noon.UTC(), told())
-	w.post.Address = listener.Addr().String()
+	w.post.Address = address
 	require.NoError(t, work(ctx, 1))
 	require.NoError(t, work(ctx, 1), "once more")
 	require.Len(t, box.Mails(), 1)

@@ -16,7 +16,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/pgtest"
-	"dapper.example/internal/standin"
 	"dapper.example/internal/store"
 )
 
@@ -106,15 +105,10 @@ func TestWhatAKilledProcessWasDoingIsTakenUpAgain(t *testing.T) {
 	lantern := httptest.NewServer(h.lantern.Handler())
 	t.Cleanup(lantern.Close)
 	require.NoError(t, h.MoveChannels(t.Context(), c.Kind, lantern.URL))
-	box := standin.NewMailbox(clockwork.NewFakeClockAt(pgtest.Noon))
-	listener, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
-	server := box.Server()
-	go server.Serve(listener)
-	t.Cleanup(func() { server.Close() })
+	box, address := mailbox(t, clockwork.NewFakeClockAt(pgtest.Noon))
 
 	ctx, stop := context.WithCancel(t.Context())
-	worker, err := NewWorker(ctx, Means{Store: h.Store, Clock: clockwork.NewFakeClockAt(pgtest.Noon), Post: post(listener.Addr().String()), Box: pgtest.Box, Log: pgtest.Quiet()})
+	worker, err := NewWorker(ctx, Means{Store: h.Store, Clock: clockwork.NewFakeClockAt(pgtest.Noon), Post: post(address), Box: pgtest.Box, Log: pgtest.Quiet()})
 	require.NoError(t, err)
 	ended := make(chan error)
 	go func() { ended <- worker.Run(ctx) }()

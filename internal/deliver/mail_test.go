@@ -18,17 +18,24 @@ import (
 	"dapper.example/internal/store"
 )
 
-func TestLettersGoOutByMail(t *testing.T) {
-	t.Parallel()
-	h := newHouse(t)
-	ctx, clock := t.Context(), clockwork.NewFakeClockAt(pgtest.Noon)
-	box := standin.NewMailbox(clock)
+// mailbox is a mailbox and the address at which it takes mails.
+func mailbox(t *testing.T, clock clockwork.Clock) (box *standin.Mailbox, address string) {
+	t.Helper()
+	box = standin.NewMailbox(clock)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	server := box.Server()
 	go server.Serve(listener)
 	t.Cleanup(func() { server.Close() })
-	post := PostOffice{Address: listener.Addr().String(), From: "almanac@dome.example", Public: "https://dome.example"}
+	return box, listener.Addr().String()
+}
+
+func TestLettersGoOutByMail(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	ctx, clock := t.Context(), clockwork.NewFakeClockAt(pgtest.Noon)
+	box, address := mailbox(t, clock)
+	post := PostOffice{Address: address, From: "almanac@dome.example", Public: "https://dome.example"}
 	w := &mails{store: h.Store, clock: clock, post: post}
 	work := func(m Mail) error {
 		return w.Work(ctx, &river.Job[Mail]{JobRow: &rivertype.JobRow{Attempt: 1, MaxAttempts: maxAttempts}, Args: m})

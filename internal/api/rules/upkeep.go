@@ -182,13 +182,14 @@ func (s part) listNotices(ctx context.Context, _ *operation.SitePath) (*struct{ 
 	if err != nil {
 		return nil, s.Problem(err)
 	}
+	all = slices.DeleteFunc(all, func(n store.Notice) bool { return now.Sub(n.DueOn) >= noticesLast })
 	waiting, err := s.Book(site).Told(ctx, s.Store.Queries, all, now)
 	if err != nil {
 		return nil, s.Problem(err)
 	}
 	body := Notices{Notices: []Notice{}}
 	for i, n := range all {
-		if waiting[i] && now.Sub(n.DueOn) < noticesLast {
+		if waiting[i] {
 			body.Notices = append(body.Notices, viewNotice(site, n, true))
 		}
 	}

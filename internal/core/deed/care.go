@@ -86,28 +86,6 @@ func (d CloseComments) apply(w *World, _ time.Time) {
 	w.touch(i)
 }
 
-// KindWarn is the name of telling an author that a post is about to expire.
-const KindWarn Kind = "warn"
-
-// Warn tells a post's author that a rule is about to take it.
-type Warn struct {
-	Base
-	On time.Time // not before
-}
-
-// Describe tells what the deed is.
-func (d Warn) Describe() Description {
-	told := d.describe(KindWarn, NothingOf)
-	told.To = d.On
-	return told
-}
-
-func (d Warn) apply(w *World, at time.Time) {
-	i, _ := w.find(d.Post)
-	w.told(d.Rule, i, at)
-	w.touch(i)
-}
-
 // HasTag tells whether tags hold one that has the same form in addresses.
 func HasTag(tags []string, tag string) bool {
 	slug := address.Slug(tag)

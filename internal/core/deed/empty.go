@@ -26,13 +26,13 @@ func (d Delete) apply(w *World, _ time.Time) {
 		}
 	}
 	if i, known := w.find(d.Post); known {
-		w.changing(i).Status = deleted
+		w.changing(i).Status = Deleted
 		w.touch(i)
 	}
 }
 
-// deleted is the status of a post in a world that is not there any more. No rule takes one.
-const deleted = "deleted"
+// Deleted is the status of a post in a world that is not there any more. No rule takes one.
+const Deleted = "deleted"
 
 // Binned is a post in the bin.
 type Binned struct {

@@ -29,25 +29,3 @@ func (d Republish) apply(w *World, at time.Time) {
 	w.touch(i)
 	w.announceAs(i, d.Says, at)
 }
-
-// KindAskToRead is the name of asking somebody to look through a post before it comes out again.
-const KindAskToRead Kind = "ask to read"
-
-// AskToRead asks that somebody look through a post before a rule brings it out again.
-type AskToRead struct {
-	Base
-	On time.Time // not before
-}
-
-// Describe tells what the deed is.
-func (d AskToRead) Describe() Description {
-	told := d.describe(KindAskToRead, NothingOf)
-	told.To = d.On
-	return told
-}
-
-func (d AskToRead) apply(w *World, at time.Time) {
-	i, _ := w.find(d.Post)
-	w.told(d.Rule, i, at)
-	w.touch(i)
-}

@@ -44,6 +44,22 @@ func (a *ahead) judge(cond *condition.Condition, c deed.Case, may asker) (bool, 
 	return now || later, until
 }
 
+// explain is judge with the reasons, of which the first says when, where that is not now.
+func (a *ahead) explain(cond *condition.Condition, c deed.Case, zone civil.Zone,
+	why func(f *condition.Facts, at time.Time, m *condition.Moment) condition.Verdict) condition.Verdict {
+	now := why(c.Facts, c.At, c.Moment)
+	if now.Caught || a.days == 0 {
+		return now
+	}
+	m, then := a.of(cond, c.At)
+	later := why(c.Facts, then, m)
+	if !later.Caught {
+		return now
+	}
+	later.Because = append([]condition.Reason{{Holds: true, Text: "on " + zone.DateWords(then, c.At)}}, later.Because...)
+	return later
+}
+
 // toldFor is for how long after the days of notice it counts that somebody was told.
 const toldFor = 90 * 24 * time.Hour
 

@@ -16,6 +16,7 @@ import (
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/words"
 )
 
@@ -75,7 +76,7 @@ func holds(f *condition.Facts, at time.Time, m *condition.Moment) (bool, time.Ti
 // outOfReach says why the rule does not look at a post, or "".
 func (e *Expire) outOfReach(f *condition.Facts) string {
 	switch {
-	case f.Status == "deleted":
+	case f.Status == deed.Deleted:
 		return "it was deleted for good"
 	case e.Only != nil && !e.Only[f.Post]:
 		return "it was not chosen"
@@ -98,17 +99,7 @@ func (e *Expire) Why(c deed.Case) condition.Verdict {
 	if reason := e.outOfReach(c.Facts); reason != "" {
 		return condition.Kept([]string{reason}, condition.Verdict{})
 	}
-	now := e.why(c.Facts, c.At, c.Moment)
-	if now.Caught || e.TellDays == 0 {
-		return now
-	}
-	m, then := e.lead().of(e.Condition, c.At)
-	ahead := e.why(c.Facts, then, m)
-	if !ahead.Caught {
-		return now
-	}
-	ahead.Because = append([]condition.Reason{{Holds: true, Text: "on " + e.Pace.Zone.DateWords(then, c.At)}}, ahead.Because...)
-	return ahead
+	return e.lead().explain(e.Condition, c, e.Pace.Zone, e.why)
 }
 
 func (e *Expire) why(f *condition.Facts, at time.Time, m *condition.Moment) condition.Verdict {
@@ -206,7 +197,7 @@ func (e *Expire) warn(b deed.Base, c deed.Case, zone civil.Zone) deed.Deed {
 	}
 	b.Reason = fmt.Sprintf("Its author is told: the rule “%s” %s it on %s or later, since it matches: %s.", e.Name, e.Action.will(e.With),
 		zone.DateWords(on, c.At), strings.TrimSuffix(why.String(), "."))
-	return deed.Warn{Base: b, On: on}
+	return deed.Warn{Word: deed.Word{Base: b, On: on}}
 }
 
 // AfterTurn notes how many posts a run took.
@@ -224,7 +215,7 @@ func (e *Expire) Warnings(*deed.World, int) []string {
 	switch {
 	case e.Action == Delete:
 		return []string{"What this rule deletes can’t be brought back, by undo or otherwise."}
-	case e.Action == Archive && e.With.Answer == "redirect" && e.With.LeadsTo == 0:
+	case e.Action == Archive && e.With.Answer == post.Elsewhere && e.With.LeadsTo == 0:
 		return []string{"The post that readers would be sent on to is gone, so they get the archived page instead."}
 	}
 	return nil

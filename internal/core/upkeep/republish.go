@@ -91,17 +91,7 @@ func (r *Republish) rested(f *condition.Facts, zone civil.Zone) time.Time {
 
 // Why is Judge with the reasons.
 func (r *Republish) Why(c deed.Case) condition.Verdict {
-	now := r.why(c.Facts, c.At, c.Moment)
-	if now.Caught || r.ReadDays == 0 {
-		return now
-	}
-	m, then := r.lead().of(r.Condition, c.At)
-	later := r.why(c.Facts, then, m)
-	if !later.Caught {
-		return now
-	}
-	later.Because = append([]condition.Reason{{Holds: true, Text: "on " + r.Pace.Zone.DateWords(then, c.At)}}, later.Because...)
-	return later
+	return r.lead().explain(r.Condition, c, r.Pace.Zone, r.why)
 }
 
 func (r *Republish) why(f *condition.Facts, at time.Time, m *condition.Moment) condition.Verdict {
@@ -165,7 +155,7 @@ func (r *Republish) Act(t *deed.Turn, run *deed.Run) []deed.Deed {
 		case !told && asked < r.AtATime:
 			on := c.At.Add(r.lead().notice())
 			base.Reason = fmt.Sprintf("It is to be read first: the rule “%s” brings it out again on %s or later.", r.Name, t.World.Zone().DateWords(on, c.At))
-			deeds = append(deeds, deed.AskToRead{Base: base, On: on})
+			deeds = append(deeds, deed.AskToRead{Word: deed.Word{Base: base, On: on}})
 			asked++
 		}
 		if out == r.AtATime && (r.ReadDays == 0 || asked == r.AtATime) {

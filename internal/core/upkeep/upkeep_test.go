@@ -109,6 +109,29 @@ func TestRememberingKeepsTheLatest(t *testing.T) {
 	assert.Equal(t, took, upkeep.Remember(took, 0), "a run that took none is no usual")
 }
 
+// goodUntilItSays asks a rule about a post again and again: each answer, which is that of its reasons, holds until the moment it
+// names.
+func goodUntilItSays(t *rapid.T, r deed.Rule, f *condition.Facts) {
+	at := noon
+	for range 10 {
+		k := r.Base().Condition.At(at)
+		asked := deed.Case{Facts: f, At: at, Moment: &k}
+		may, until := r.Judge(asked)
+		require.Equal(t, may, r.Why(asked).Caught)
+		next := at.Add(time.Duration(rapid.IntRange(1, 900).Draw(t, "on")) * time.Hour)
+		probe := next
+		if !until.IsZero() {
+			require.True(t, until.After(at))
+			probe = until.Add(-time.Second)
+			next = until
+		}
+		later := r.Base().Condition.At(probe)
+		still, _ := r.Judge(deed.Case{Facts: f, At: probe, Moment: &later})
+		require.Equal(t, may, still, "at %s", probe)
+		at = next
+	}
+}
+
 // Whatever the past, an answer of a republish rule holds until the moment it names.
 func TestRepublishingAnswersAreGoodUntilTheySay(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
@@ -122,24 +145,7 @@ func TestRepublishingAnswersAreGoodUntilTheySay(t *testing.T) {
 		if rapid.Bool().Draw(t, "again") {
 			f.LastRun = f.Published
 		}
-		at := noon
-		for range 10 {
-			k := r.Condition.At(at)
-			asked := deed.Case{Facts: &f, At: at, Moment: &k}
-			may, until := r.Judge(asked)
-			require.Equal(t, may, r.Why(asked).Caught)
-			next := at.Add(time.Duration(rapid.IntRange(1, 900).Draw(t, "on")) * time.Hour)
-			probe := next
-			if !until.IsZero() {
-				require.True(t, until.After(at))
-				probe = until.Add(-time.Second)
-				next = until
-			}
-			later := r.Condition.At(probe)
-			still, _ := r.Judge(deed.Case{Facts: &f, At: probe, Moment: &later})
-			require.Equal(t, may, still, "at %s", probe)
-			at = next
-		}
+		goodUntilItSays(t, &r, &f)
 	})
 }
 
@@ -173,24 +179,7 @@ func TestExpiryAnswersAreGoodUntilTheySay(t *testing.T) {
 		if rapid.Bool().Draw(t, "is kept") {
 			f.KeptUntil = noon.Add(time.Duration(rapid.IntRange(-100, 1000).Draw(t, "kept")) * time.Hour)
 		}
-		at := noon
-		for range 10 {
-			k := e.Condition.At(at)
-			asked := deed.Case{Facts: &f, At: at, Moment: &k}
-			may, until := e.Judge(asked)
-			require.Equal(t, may, e.Why(asked).Caught)
-			next := at.Add(time.Duration(rapid.IntRange(1, 900).Draw(t, "on")) * time.Hour)
-			probe := next
-			if !until.IsZero() {
-				require.True(t, until.After(at))
-				probe = until.Add(-time.Second)
-				next = until
-			}
-			later := e.Condition.At(probe)
-			still, _ := e.Judge(deed.Case{Facts: &f, At: probe, Moment: &later})
-			require.Equal(t, may, still, "at %s", probe)
-			at = next
-		}
+		goodUntilItSays(t, &e, &f)
 	})
 }
 

@@ -75,7 +75,8 @@ export function ahead(seconds: number): string {
   const minutes = Math.round(seconds / 60);
   if (minutes < 60) return `in ${minutes} min`;
   if (minutes < 24 * 60) return `in ${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}`;
-  return `in ${Math.round(minutes / 1440)} days`;
+  const days = Math.round(minutes / 1440);
+  return days === 1 ? "in 1 day" : `in ${days} days`;
 }
 
 /** The last part of a zone's name: "Halifax" of America/Halifax. */
