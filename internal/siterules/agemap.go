@@ -148,8 +148,6 @@ func lineOf(r store.Rule, c *condition.Condition) Line {
 type Verdict struct {
 	Rule store.Rule
 	Caught
-	Next time.Time // when the rule is foretold to do something to the post; zero: not within a year
-	What deed.Kind // what
 }
 
 // Care tells what each rule of a site says of a post.

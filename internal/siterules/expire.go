@@ -15,6 +15,7 @@ import (
 	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/upkeep"
 	"dapper.example/internal/store"
+	"dapper.example/internal/writing"
 )
 
 // expire is the kind of rules that take posts away, or mark them as past.
@@ -60,8 +61,8 @@ func (expire) check(c *checker) {
 			c.say("category", "Choose the category that posts are moved to.")
 		}
 	case upkeep.AddTag:
-		if address.Slug(s.Tag) == "" || letters.Length(s.Tag, maxTag) > maxTag {
-			c.say("tag", "Enter a tag of 1 to %d characters with a letter or digit in it.", maxTag)
+		if address.Slug(s.Tag) == "" || letters.Length(s.Tag, writing.MaxTag) > writing.MaxTag {
+			c.say("tag", "Enter a tag of 1 to %d characters with a letter or digit in it.", writing.MaxTag)
 		}
 	case upkeep.Archive:
 		if !slices.Contains(post.Answers, post.Answer(s.Answer)) {
@@ -87,9 +88,6 @@ func (expire) check(c *checker) {
 		c.say("tellDays", "A rule that runs by hand only can’t tell authors in time. Let it run by itself, or tell nobody.")
 	}
 }
-
-// maxTag is the longest tag, in characters as readers count them.
-const maxTag = 60
 
 func (expire) rule(f *Frame, r store.Rule, base deed.RuleBase) (deed.Rule, error) {
 	s := r.Settings

@@ -74,15 +74,15 @@ const (
 	maxLogDays = 36_500
 )
 
-// BinConfirmed fails with *act.Invalid where a new limit of the bin means that posts are deleted for good at once, unless their
-// number was confirmed.
-func BinConfirmed(ctx context.Context, q store.Queries, site store.Site, days, confirmed int, now time.Time) error {
+// binOverdue is how many posts of a site would be deleted for good at once if its bin kept them for this many days; none while
+// the limit stays, or where there is none (0).
+func binOverdue(ctx context.Context, q store.Queries, site store.Site, days int, now time.Time) (int, error) {
 	if days <= 0 || days == site.BinDays {
-		return nil
+		return 0, nil
 	}
 	inBin, err := q.InBin(ctx, site.ID, 0)
 	if err != nil {
-		return err
+		return 0, err
 	}
 	n := 0
 	for _, b := range inBin {
@@ -90,8 +90,15 @@ func BinConfirmed(ctx context.Context, q store.Queries, site store.Site, days, c
 			n++
 		}
 	}
-	if n == 0 || n == confirmed {
-		return nil
+	return n, nil
+}
+
+// BinConfirmed fails with *act.Invalid where a new limit of the bin means that posts are deleted for good at once, unless their
+// number was confirmed.
+func BinConfirmed(ctx context.Context, q store.Queries, site store.Site, days, confirmed int, now time.Time) error {
+	n, err := binOverdue(ctx, q, site, days, now)
+	if err != nil || n == 0 || n == confirmed {
+		return err
 	}
 	return act.Invalidf("binConfirm", "%s in the bin for %d days or longer and would be deleted for good at once. Type %d to confirm, or choose a longer time.",
 		words.Count(n, "post")+words.For(n, " has been", " have been"), days, n)

@@ -12,6 +12,7 @@ import (
 	"dapper.example/internal/act"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/rhythm"
+	"dapper.example/internal/core/words"
 	"dapper.example/internal/store"
 )
 
@@ -84,7 +85,7 @@ func UndoRhythm(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEnt
 }
 
 // UndoSettings gives the site the settings and the zone back that a line of the logbook changed. It fails with
-// *act.Invalid where they have been changed since.
+// *act.Invalid where they have been changed since, or where the bin would empty at once under the limit that it had.
 func UndoSettings(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogEntry, now time.Time) error {
 	before, after, err := act.Sides[store.Site](line)
 	if err != nil {
@@ -96,6 +97,12 @@ func UndoSettings(ctx context.Context, d act.Desk, tx *store.Tx, line store.LogE
 	}
 	if present.Version != after.Version+1 {
 		return act.Invalidf("id", "The settings have been changed since; undo the later change first.")
+	}
+	if n, err := binOverdue(ctx, tx.Queries, present, before.BinDays, now); err != nil {
+		return err
+	} else if n > 0 {
+		return act.Invalidf("id", "%s in the bin for %d days or longer and would be deleted for good at once. Restore what you want to keep, or set the limit in the settings.",
+			words.Count(n, "post")+words.For(n, " has been", " have been"), before.BinDays)
 	}
 	was := act.JSON(present)
 	present.ZoneName, present.Settings = before.ZoneName, before.Settings

@@ -226,6 +226,32 @@ func TestUndoOfSettingsAndZone(t *testing.T) {
 	assert.False(t, r.Reload(t, posts[0].ID).DueAt.Equal(due), "nothing of the act is undone")
 }
 
+// A shorter limit of the bin does not come back over posts that are past it: they would be gone for good, unasked.
+func TestUndoOfALongerLimitSparesTheBin(t *testing.T) {
+	r := desktest.New(t)
+	site := func() store.Site {
+		now, err := r.Queries.Site(t.Context(), r.World.Site.ID)
+		require.NoError(t, err)
+		return now
+	}
+	keeps := func(days int) {
+		settings := site().Settings
+		settings.BinDays = days
+		require.NoError(t, sitesettings.SaveSettings(t.Context(), r.Desk, site().ZoneName, sitesettings.KeepInstant, settings, site().Version, pgtest.Noon))
+	}
+	keeps(10)
+	keeps(0)
+	longer := r.Last(t).ID
+	p := r.Shelved(t, 1)[0]
+	require.NoError(t, status.Bin(t.Context(), r.Desk, p.ID, p.Version, pgtest.Noon))
+
+	eleven := pgtest.Noon.AddDate(0, 0, 11)
+	assert.ErrorContains(t, r.Undo(t, longer, eleven), "1 post has been in the bin for 10 days or longer")
+	assert.Equal(t, 0, site().BinDays)
+	require.NoError(t, r.Undo(t, longer, pgtest.Noon.AddDate(0, 0, 9)), "nothing is past the limit yet")
+	assert.Equal(t, 10, site().BinDays)
+}
+
 func TestLogbookPagesAndFilters(t *testing.T) {
 	r := desktest.New(t)
 	posts := r.Shelved(t, 5)
