@@ -62,12 +62,14 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 	if err != nil {
 		return Preview{}, err
 	}
+	if g, guarded := f.acting(r.ID).(deed.Guarded); guarded {
+		return b.previewGuarded(ctx, q, f, r, g, page, now)
+	}
 	if err := f.AddCandidates(ctx, q, b.Site.ID, r.ID, now); err != nil {
 		return Preview{}, err
 	}
-	candidates, rule := len(f.Scene.Posts), f.acting(r.ID)
-	g, guarded := rule.(deed.Guarded)
-	foretells := !guarded && page.Coming > 0
+	candidates := len(f.Scene.Posts)
+	rule, foretells := f.acting(r.ID), page.Coming > 0
 	if foretells {
 		f.Scene.Paused, f.Scene.Until = false, now.Add(comingReach)
 		if err := f.AddReachable(ctx, q, b.Site.ID, f.Scene.Until); err != nil {
@@ -94,12 +96,6 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 	}
 	slices.Sort(ids)
 	p.token = act.TokenOf(r.Kind, reachOf(r), ids)
-	if guarded {
-		action := upkeep.Action(r.Settings.Action)
-		p.Guarded, p.Later, p.ForGood = true, p.Count-g.Takes(p.Count), action == upkeep.Delete
-		p.Wide = p.Count > 1 && upkeep.IsWide(p.Count, p.Published) || p.ForGood && p.Count > 0
-		p.All = p.Count > 1 && p.Count >= p.Published && action.TakesAway() && r.Settings.Only == nil
-	}
 	c := f.condition(r.ID)
 	for i := range candidates {
 		if facts := f.Scene.Posts[i]; len(p.BadDates) < page.Limit && len(c.BadDates(facts)) > 0 {
@@ -117,6 +113,55 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 		}
 	}
 	return p, err
+}
+
+// previewGuarded is the preview of a rule that acts on all it catches. PostgreSQL finds the catch, and only the posts of the page are
+// read, so that it takes little longer with a million posts.
+func (b Book) previewGuarded(ctx context.Context, q store.Queries, f *Frame, r store.Rule, g deed.Guarded, page PreviewPage, now time.Time) (Preview,
+	error) {
+	if err := f.readPublished(ctx, q, b.Site.ID); err != nil {
+		return Preview{}, err
+	}
+	only, without := g.Chosen()
+	sifted, err := q.Sift(ctx, b.Site.ID, store.Sieve{Conditions: g.Asked(now), Only: only, Without: without}, page.Offset, page.Limit)
+	if err != nil {
+		return Preview{}, err
+	}
+	var undated []int64
+	if fields := f.condition(r.ID).DateFields(); len(fields) > 0 && page.Limit > 0 {
+		if undated, err = q.Undated(ctx, b.Site.ID, f.reach(r, now, store.FactsFilter{}), fields, page.Limit); err != nil {
+			return Preview{}, err
+		}
+	}
+	needs := f.needs(r)
+	needs.IDs, needs.WithClicks = slices.Concat(sifted.Posts, undated), needs.WithClicks || f.condition(r.ID).Asks(condition.Clicks)
+	if err := f.add(ctx, q, b.Site.ID, needs); err != nil {
+		return Preview{}, err
+	}
+	action := upkeep.Action(r.Settings.Action)
+	p := Preview{Channels: f.foretold().Channels, Sentence: condition.Sentence(r.Condition), Count: sifted.Count, Published: f.Scene.Published,
+		Guarded: true, Later: sifted.Count - g.Takes(sifted.Count), ForGood: action == upkeep.Delete,
+		token: act.TokenOf(r.Kind, reachOf(r), sifted.Digest)}
+	p.Wide = p.Count > 1 && upkeep.IsWide(p.Count, p.Published) || p.ForGood && p.Count > 0
+	p.All = p.Count > 1 && p.Count >= p.Published && action.TakesAway() && r.Settings.Only == nil
+	w := deed.NewWorld(f.Scene)
+	facts := make(map[int64]*condition.Facts, len(f.Scene.Posts))
+	for _, post := range f.Scene.Posts {
+		facts[post.Post] = post
+	}
+	caught := func(id int64) Caught { return Caught{Post: *facts[id], Verdict: w.Why(r.ID, id, now)} }
+	for _, id := range sifted.Posts {
+		if facts[id] != nil { // it may be gone by now
+			p.Posts = append(p.Posts, caught(id))
+		}
+	}
+	for _, id := range undated {
+		if facts[id] != nil && len(f.condition(r.ID).BadDates(facts[id])) > 0 {
+			p.BadDates = append(p.BadDates, caught(id))
+		}
+	}
+	p.Warnings = g.Warnings(w, p.Count)
+	return p, nil
 }
 
 // asIfArmed is a rule as if it were armed and did not hold, from now on where it is not.

@@ -308,6 +308,8 @@ const (
 // Rows of rules.
 type (
 	FactsFilter  = rules.FactsFilter
+	Sieve        = rules.Sieve
+	Sifted       = rules.Sifted
 	RuleKind     = rules.RuleKind
 	Rule         = rules.Rule
 	RuleSettings = rules.RuleSettings

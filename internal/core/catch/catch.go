@@ -8,6 +8,7 @@ package catch
 
 import (
 	"iter"
+	"math"
 	"time"
 )
 
@@ -43,6 +44,9 @@ type Pool struct {
 	turning heap[turn]
 }
 
+// lastMoment is the last that nanoseconds since 1970 tell, in the year 2262. What turns later is as good as for good.
+var lastMoment = time.Unix(0, math.MaxInt64)
+
 type member struct {
 	key   Key
 	post  int32
@@ -76,7 +80,7 @@ func New(rule Catcher, n int, at, end time.Time) *Pool {
 // judge asks about one post and enters the answer.
 func (p *Pool) judge(i int, sorted bool) {
 	belongs, until := p.rule.Judge(i, p.at)
-	if !until.IsZero() && (p.end.IsZero() || until.Before(p.end)) {
+	if !until.IsZero() && until.Before(lastMoment) && (p.end.IsZero() || until.Before(p.end)) {
 		p.turning.add(turn{until.UnixNano(), int32(i), p.stamps[i]}, sorted)
 	}
 	if !belongs {

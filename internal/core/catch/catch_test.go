@@ -96,3 +96,21 @@ func TestAnEndSparesTurns(t *testing.T) {
 	pool.Advance(hour(6))
 	require.False(t, pool.Has(0))
 }
+
+// A turn that is further away than nanoseconds tell does not come at once.
+func TestWhatTurnsInAThousandYearsIsNotAskedAgain(t *testing.T) {
+	asked := &distant{}
+	pool := catch.New(asked, 3, hour(0), time.Time{})
+	pool.Advance(hour(1))
+	require.Equal(t, 3, asked.n)
+	require.Equal(t, 3, pool.Len())
+}
+
+type distant struct{ n int }
+
+func (d *distant) Judge(int, time.Time) (bool, time.Time) {
+	d.n++
+	return true, time.Date(3026, 1, 1, 0, 0, 0, 0, time.UTC)
+}
+
+func (d *distant) Key(post int) catch.Key { return catch.Key{First: int64(post)} }

@@ -239,8 +239,8 @@ func neverBetween(a, b Node) bool {
 	if a.Unit == "" {
 		return b.N <= a.N+1
 	}
-	_, most := Span{b.N, b.Unit}.lengths()
-	least, _ := Span{a.N, a.Unit}.lengths()
+	_, most := Span{b.N, b.Unit}.days()
+	least, _ := Span{a.N, a.Unit}.days()
 	if a.Unit == b.Unit {
 		return b.N <= a.N
 	}

@@ -60,6 +60,18 @@ type Moment struct {
 	m moment
 }
 
+// Node is the tree of the condition.
+func (k Moment) Node() Node { return k.c.node }
+
+// Now is the moment.
+func (k Moment) Now() time.Time { return k.m.at }
+
+// Zone is whose calendar counts.
+func (k Moment) Zone() civil.Zone { return k.m.zone }
+
+// Asks tells whether the condition has a test of the kind anywhere.
+func (k Moment) Asks(t Test) bool { return k.c.Asks(t) }
+
 // Catches tells whether the condition holds for a post.
 func (k *Moment) Catches(f *Facts) bool { return k.c.root.holds(f, &k.m) }
 
@@ -120,7 +132,7 @@ func (c *Condition) part(n Node, path string) part {
 	for _, v := range n.Values {
 		l.folded = append(l.folded, letters.Fold(v))
 	}
-	l.least, l.most = l.span.bounds()
+	l.least, l.most = l.span.Bounds()
 	if d, err := civil.ParseDate(n.Date); err == nil {
 		l.from, l.to = c.zone.At(d, 0), c.zone.At(d.Add(1), 0)
 	}
@@ -137,7 +149,7 @@ func (l *leaf) isTimed() bool {
 	case Field:
 		return l.Match == MatchPassed || l.Match == MatchRound
 	}
-	return l.Test == Clicks || l.Test == CommentsOpen
+	return l.Test == Clicks || l.Test == CommentsOpen || l.Test == KeptForNow
 }
 
 // asks holds the question of each test.
@@ -163,6 +175,12 @@ var asks = map[Test]func(l *leaf, f *Facts, at *moment) bool{
 	Clicks:       func(l *leaf, f *Facts, at *moment) bool { return l.count(f.clicksSince(at.today.Add(-l.Days))) },
 	Shared:       func(l *leaf, f *Facts, _ *moment) bool { return l.count(f.Shared) },
 	Republished:  func(l *leaf, f *Facts, _ *moment) bool { return l.count(f.Republished) },
+
+	NeverExpires:  func(l *leaf, f *Facts, _ *moment) bool { return f.NeverExpires == (l.Match == MatchYes) },
+	KeptForNow:    func(l *leaf, f *Facts, at *moment) bool { return f.KeptUntil.After(at.at) == (l.Match == MatchYes) },
+	HasNotice:     func(l *leaf, f *Facts, _ *moment) bool { return (f.Notice != "") == (l.Match == MatchYes) },
+	TakesComments: func(l *leaf, f *Facts, _ *moment) bool { return f.CommentsOpen == (l.Match == MatchYes) },
+	TaggedLike:    func(l *leaf, f *Facts, _ *moment) bool { return f.hasTagLike(l.Values[0]) == (l.Match == MatchAny) },
 }
 
 // takesComments tells whether readers may comment on the post, or will once it is out.
@@ -222,7 +240,7 @@ func (l *leaf) age(since time.Time, at *moment) bool {
 
 func (l *leaf) isOlder(since time.Time, at *moment) bool {
 	age := at.at.Sub(since)
-	if age >= l.most {
+	if isPast(age, l.most) {
 		return true
 	}
 	return age >= l.least && !at.at.Before(l.span.After(since, l.zone))
@@ -244,6 +262,8 @@ func (l *leaf) turns(f *Facts, at *moment) time.Time {
 		} else if date, ok := dateOf(f.Fields[l.Field], l.zone); ok && l.Match == MatchPassed {
 			t = l.span.After(date, l.zone)
 		}
+	case KeptForNow:
+		t = f.KeptUntil
 	case CommentsOpen:
 		if f.CommentsOpen && f.CommentDays > 0 && !f.Published.IsZero() {
 			t = comment.Closes(f.Published, f.CommentDays, l.zone)
@@ -264,7 +284,7 @@ func (l *leaf) turns(f *Facts, at *moment) time.Time {
 }
 
 func (l *leaf) comesOfAge(since time.Time, at *moment) time.Time {
-	if since.IsZero() || at.at.Sub(since) >= l.most {
+	if since.IsZero() || isPast(at.at.Sub(since), l.most) {
 		return time.Time{}
 	}
 	return l.span.After(since, l.zone)

@@ -10,6 +10,7 @@
 package condition
 
 import (
+	"math"
 	"time"
 
 	"dapper.example/internal/core/civil"
@@ -197,35 +198,72 @@ func (s Span) After(t time.Time, zone civil.Zone) time.Time {
 // Comes is After for what is asked at a moment: where something of time t has long been
 // that old, it is the zero time, which spares the calendar.
 func (s Span) Comes(t, at time.Time, zone civil.Zone) time.Time {
-	if _, most := s.bounds(); at.Sub(t) >= most {
+	if _, most := s.Bounds(); isPast(at.Sub(t), most) {
 		return time.Time{}
 	}
 	return s.After(t, zone)
 }
 
-// lengths are the shortest and the longest that the span can be, clock changes aside.
-func (s Span) lengths() (shortest, longest time.Duration) {
-	const day = 24 * time.Hour
-	n := time.Duration(s.N)
+// days are the fewest and the most days of 24 hours that the span has, clock changes aside.
+func (s Span) days() (fewest, most float64) {
+	n := float64(s.N)
 	switch s.Unit {
 	case Hours:
-		return n * time.Hour, n * time.Hour
+		return n / 24, n / 24
 	case Weeks:
-		return 7 * n * day, 7 * n * day
+		return 7 * n, 7 * n
 	case Months:
-		return 28 * n * day, 31 * n * day
+		return 28 * n, 31 * n
 	case Years:
-		return 365 * n * day, 366 * n * day
+		return 365 * n, 366 * n
 	}
-	return n * day, n * day
+	return n, n
 }
 
-// bounds are lengths of time that the span surely exceeds and surely does not reach,
-// so that most posts need no calendar.
-func (s Span) bounds() (least, most time.Duration) {
+// forever is longer than any length of time that a time.Duration holds apart from others.
+const forever = time.Duration(math.MaxInt64)
+
+// Bounds are lengths of time: what is at least `most` old is as old as the span, what is younger than `least` is not, in
+// every zone and whichever months or years are counted, so that most posts need no calendar. Of spans longer than a
+// time.Duration can tell, `most` is the longest there is, which nothing is known to have reached.
+func (s Span) Bounds() (least, most time.Duration) {
 	const moved = 48 * time.Hour // more than any zone's clocks have been
-	least, most = s.lengths()
-	return least - moved, most + moved
+	fewest, longest := s.days()
+	return lengthOf(fewest) - moved, min(lengthOf(longest), forever-moved) + moved
+}
+
+// lengthOf is so many days, or forever.
+func lengthOf(days float64) time.Duration {
+	if ns := days * float64(24*time.Hour); ns < float64(forever) {
+		return time.Duration(ns)
+	}
+	return forever
+}
+
+// isPast tells whether an age is surely that of a span with such bounds.
+func isPast(age, most time.Duration) bool { return age >= most && most < forever }
+
+// Since are two moments by which something that is as old as the span at a moment must have begun: what began by `sure` is,
+// what began after `maybe` is not.
+func (s Span) Since(at time.Time, zone civil.Zone) (sure, maybe time.Time) {
+	const slack = 5 // days: months end on the 28th to the 31st, and clocks have been moved by a day
+	switch s.Unit {
+	case Hours:
+		if least, _ := s.Bounds(); least < forever/2 {
+			then := at.Add(-time.Duration(s.N) * time.Hour)
+			return then, then
+		}
+		return time.Time{}, at
+	case Weeks:
+		at = zone.AddDays(at, -7*s.N)
+	case Months:
+		at = zone.AddMonths(at, -s.N)
+	case Years:
+		at = zone.AddMonths(at, -12*s.N)
+	default:
+		at = zone.AddDays(at, -s.N)
+	}
+	return at.AddDate(0, 0, -slack), at.AddDate(0, 0, slack)
 }
 
 // String spells the span, such as "3 months".

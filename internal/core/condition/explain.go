@@ -2,6 +2,7 @@ package condition
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -219,6 +220,17 @@ func inDays(days int) string {
 		return "today"
 	}
 	return "in " + words.Count(days, "day")
+}
+
+// DateFields are the custom fields that the condition reads as dates.
+func (c *Condition) DateFields() []string {
+	var fields []string
+	for _, l := range c.timed {
+		if l.Test == Field && !slices.Contains(fields, l.Field) {
+			fields = append(fields, l.Field)
+		}
+	}
+	return fields
 }
 
 // BadDates returns the custom fields that the condition reads as dates and of which

@@ -34,7 +34,7 @@ func (c *Condition) hint(n Node, at time.Time, h *Hints) {
 		yes := n.Match == MatchYes
 		h.Evergreen = &yes
 	case n.Test == Age && n.Match == MatchOver:
-		least, _ := Span{n.N, n.Unit}.bounds()
+		least, _ := Span{n.N, n.Unit}.Bounds()
 		if before := at.Add(-least); h.PublishedBefore.IsZero() || before.Before(h.PublishedBefore) {
 			h.PublishedBefore = before
 		}

@@ -54,6 +54,6 @@ func (c *Condition) InCategories() []string { return c.Hints(time.Time{}).Catego
 
 // Days is about how long a span is, in days of 24 hours.
 func (s Span) Days() float64 {
-	shortest, longest := s.lengths()
-	return (shortest + longest).Hours() / 48
+	fewest, most := s.days()
+	return (fewest + most) / 2
 }

@@ -106,6 +106,11 @@ type Guarded interface {
 	Rule
 	// Takes is how many posts of a catch one turn takes.
 	Takes(caught int) int
+	// Asked is the rule's judgement at a moment as conditions, for a store that finds posts by itself: the rule catches a post,
+	// of those of Chosen, where at least one of them holds.
+	Asked(at time.Time) []condition.Moment
+	// Chosen are the posts that were chosen by hand, nil for all, and those that were left out by hand.
+	Chosen() (only, without map[int64]bool)
 	// Agree notes that an editor has agreed to a catch of a size.
 	Agree(caught int)
 }

@@ -111,7 +111,7 @@ func (e *Expire) why(f *condition.Facts, at time.Time, m *condition.Moment) cond
 
 // Key orders the catch: what came out first goes first.
 func (e *Expire) Key(c deed.Case) catch.Key {
-	return catch.Key{First: c.Published.Unix(), Tie: uint64(c.Post)}
+	return catch.Key{First: c.Published.UnixMicro(), Tie: uint64(c.Post)}
 }
 
 // Act takes the catch, or as much of it as one run may take, and tells authors of what it will take; or asks.

@@ -169,11 +169,26 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 	if f.WithClicks {
 		clicks = `(select json_agg(json_build_object('date', date, 'n', n) order by date) from clicks where clicks.post_id = posts.id)`
 	}
+	where, args := f.where(4)
+	return `
+		select posts.id, kind, link, status, title, posts.slug, ` + text + ` as text, excerpt, coalesce(categories.name, '') as category,
+			(select json_agg(tags.name order by tags.name) from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
+			users.name as author, published_at, first_published_at, republished_at, coalesce(changed_at, posts.created_at) as changed,
+			expires_at, never_expires, kept_until, notice, fields, on_top, comments_open and site.takes and kind = 'post' as takes_comments, site.comments_days, coalesce(comment_counts.n, 0) as comments, featured_image <> '' as image, evergreen, words,
+			(select count(*) from outings where outings.post_id = posts.id and ` + sharing.WentOut + `) as shared,
+			times_republished, import, wordings, ` + inText + ` as in_text, ` + clicks + ` as clicks
+		from posts cross join (select comments_open as takes, comments_days from sites where id = $1) site join users on users.id = author_id left join categories on categories.id = category_id
+			left join comment_counts on comment_counts.post_id = posts.id
+		where posts.site_id = $1 and posts.id > $2` + where + ` order by posts.id limit $3`, args
+}
+
+// where is what the filter asks of posts, with arguments numbered from `first` on.
+func (f FactsFilter) where(first int) (string, []any) {
 	var where strings.Builder
 	var args []any
 	and := func(condition string, arg any) {
 		args = append(args, arg)
-		fmt.Fprintf(&where, " and "+condition, len(args)+3)
+		fmt.Fprintf(&where, " and "+condition, first+len(args)-1)
 	}
 	if f.IDs != nil {
 		and(`posts.id = any($%d)`, f.IDs)
@@ -205,16 +220,7 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 			where.WriteString(` and status = 'published'`)
 		}
 	}
-	return `
-		select posts.id, kind, link, status, title, posts.slug, ` + text + ` as text, excerpt, coalesce(categories.name, '') as category,
-			(select json_agg(tags.name order by tags.name) from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
-			users.name as author, published_at, first_published_at, republished_at, coalesce(changed_at, posts.created_at) as changed,
-			expires_at, never_expires, kept_until, notice, fields, on_top, comments_open and site.takes and kind = 'post' as takes_comments, site.comments_days, coalesce(comment_counts.n, 0) as comments, featured_image <> '' as image, evergreen, words,
-			(select count(*) from outings where outings.post_id = posts.id and ` + sharing.WentOut + `) as shared,
-			times_republished, import, wordings, ` + inText + ` as in_text, ` + clicks + ` as clicks
-		from posts cross join (select comments_open as takes, comments_days from sites where id = $1) site join users on users.id = author_id left join categories on categories.id = category_id
-			left join comment_counts on comment_counts.post_id = posts.id
-		where posts.site_id = $1 and posts.id > $2` + where.String() + ` order by posts.id limit $3`, args
+	return where.String(), args
 }
 
 // named asks whether a column's name is one of those given, without regard to case. A name

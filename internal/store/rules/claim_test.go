@@ -1,0 +1,35 @@
+package rules
+
+import (
+	"regexp"
+	"testing"
+	"unicode/utf8"
+
+	"github.com/stretchr/testify/assert"
+
+	"dapper.example/internal/core/letters"
+)
+
+// Every letter beyond ASCII of which folding makes ASCII, alone or beside another, is looked for.
+func TestLettersThatBecomeASCII(t *testing.T) {
+	known := regexp.MustCompile(becomesASCII)
+	for r := rune(utf8.RuneSelf); r <= utf8.MaxRune; r++ {
+		if !utf8.ValidRune(r) || known.MatchString(string(r)) {
+			continue
+		}
+		for _, text := range []string{string(r), "i" + string(r), "I" + string(r)} {
+			folded := letters.Fold(text)
+			plain := 0
+			for i := range len(folded) {
+				if folded[i] < utf8.RuneSelf {
+					plain++
+				}
+			}
+			if len(text) > utf8.RuneLen(r) {
+				assert.LessOrEqual(t, plain, 1, "%U", r)
+			} else {
+				assert.Zero(t, plain, "%U", r)
+			}
+		}
+	}
+}
