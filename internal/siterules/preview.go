@@ -119,19 +119,24 @@ func (b Book) Preview(ctx context.Context, q store.Queries, r store.Rule, page P
 // read, so that it takes little longer with a million posts.
 func (b Book) previewGuarded(ctx context.Context, q store.Queries, f *Frame, r store.Rule, g deed.Guarded, page PreviewPage, now time.Time) (Preview,
 	error) {
-	if err := f.readPublished(ctx, q, b.Site.ID); err != nil {
-		return Preview{}, err
-	}
 	only, without := g.Chosen()
-	sifted, err := q.Sift(ctx, b.Site.ID, store.Sieve{Conditions: g.Asked(now), Only: only, Without: without}, page.Offset, page.Limit)
+	var sifted store.Sifted
+	var undated []int64
+	dates := f.condition(r.ID).DateFields()
+	err := q.Together(ctx,
+		func(ctx context.Context) error { return f.readPublished(ctx, q, b.Site.ID) },
+		func(ctx context.Context) (err error) {
+			sifted, err = q.Sift(ctx, b.Site.ID, store.Sieve{Conditions: g.Asked(now), Only: only, Without: without}, page.Offset, page.Limit)
+			return err
+		},
+		func(ctx context.Context) (err error) {
+			if len(dates) > 0 && page.Limit > 0 && page.Offset == 0 {
+				undated, err = q.Undated(ctx, b.Site.ID, f.reach(r, now, store.FactsFilter{}), dates, page.Limit)
+			}
+			return err
+		})
 	if err != nil {
 		return Preview{}, err
-	}
-	var undated []int64
-	if fields := f.condition(r.ID).DateFields(); len(fields) > 0 && page.Limit > 0 {
-		if undated, err = q.Undated(ctx, b.Site.ID, f.reach(r, now, store.FactsFilter{}), fields, page.Limit); err != nil {
-			return Preview{}, err
-		}
 	}
 	needs := f.needs(r)
 	needs.IDs, needs.WithClicks = slices.Concat(sifted.Posts, undated), needs.WithClicks || f.condition(r.ID).Asks(condition.Clicks)

@@ -123,7 +123,7 @@ type Unfit struct {
 const (
 	rulesPath    = "/api/v1/sites/{site}/rules"
 	rulePath     = rulesPath + "/{id}"
-	caughtAPage  = 50
+	caughtAPage  = 100
 	comingEvents = 20
 	runsShown    = 20
 )

@@ -23,11 +23,14 @@ func (e *Expire) Chosen() (only, without map[int64]bool) { return e.Only, e.Excl
 // asksBeside are the tests of outOfReach, but for what was chosen by hand and for what the action asks.
 func (e *Expire) asksBeside() []condition.Node {
 	tests := []condition.Node{no(condition.NeverExpires), status(condition.MatchNone, "scheduled")}
-	if !e.Condition.Asks(condition.Kind) {
-		tests = append(tests, status(condition.MatchNone, "linked"))
-	}
-	if e.Only == nil && !e.Condition.Asks(condition.Status) && e.Action != Delete {
-		tests = append(tests, status(condition.MatchAny, "published", "linked"))
+	asksKind := e.Condition.Asks(condition.Kind)
+	switch onlyOut := e.Only == nil && !e.Condition.Asks(condition.Status) && e.Action != Delete; {
+	case onlyOut && asksKind:
+		return append(tests, status(condition.MatchAny, "published", "linked"))
+	case onlyOut:
+		return append(tests, status(condition.MatchAny, "published"))
+	case !asksKind:
+		return append(tests, status(condition.MatchNone, "linked"))
 	}
 	return tests
 }

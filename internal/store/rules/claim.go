@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -20,15 +21,36 @@ import (
 
 // claim is what PostgreSQL can say of a test of a condition: where `sure` is true the test holds, and where it holds `maybe` is true. Both are
 // expressions that are never null. What lies between is for core to decide.
-type claim struct{ sure, maybe string }
+type claim struct {
+	sure, maybe string
+	cost        int     // about how long it takes, in comparisons of numbers
+	parts       []claim // all of which must hold, where it is made of such
+}
 
-func exactly(sql string) claim { return claim{sql, sql} }
+// About what tests cost.
+const (
+	cheap   = 1
+	ofJoin  = 2 // with what is joined to posts
+	ofText  = 10
+	ofField = 40
+)
+
+func exactly(sql string) claim { return claim{sure: sql, maybe: sql, cost: cheap} }
 
 // unsure is a test that only core can decide, where it may hold at all.
-func unsure(maybe string) claim { return claim{"false", maybe} }
+func unsure(maybe string) claim { return between("false", maybe, cheap) }
+
+// between is a test that PostgreSQL decides for most posts.
+func between(sure, maybe string, cost int) claim { return claim{sure: sure, maybe: maybe, cost: cost} }
+
+// costing is the claim with what it costs.
+func (c claim) costing(cost int) claim {
+	c.cost = cost
+	return c
+}
 
 func (c claim) not() claim {
-	return claim{negated(c.maybe), negated(c.sure)}
+	return between(negated(c.maybe), negated(c.sure), c.cost)
 }
 
 func negated(sql string) string {
@@ -52,21 +74,68 @@ func (c claim) when(is bool) claim {
 // isExact tells whether nothing is left for core.
 func (c claim) isExact() bool { return c.sure == c.maybe }
 
+// split parts a claim in two, which together are the claim: what leaves out posts at no cost, for PostgreSQL to find posts by, and
+// what is asked of the others.
+func (c claim) split() (gate string, rest claim) {
+	parts := c.parts
+	if parts == nil {
+		parts = []claim{c}
+	}
+	var gates []string
+	var others []claim
+	for _, p := range slices.SortedStableFunc(slices.Values(parts), func(a, b claim) int { return a.cost - b.cost }) {
+		if p.maybe != "true" && p.cost == cheap {
+			gates = append(gates, " and "+bare(p.maybe))
+		}
+		if !p.isExact() || p.cost > cheap {
+			others = append(others, p)
+		}
+	}
+	return strings.Join(gates, ""), allOf(others)
+}
+
+// bare is an expression that leaves out a post where it is null, too.
+func bare(sql string) string {
+	if inner, is := strings.CutPrefix(sql, "coalesce("); is && strings.Count(sql, "coalesce(") == 1 {
+		if inner, is = strings.CutSuffix(inner, ", false)"); is {
+			return inner
+		}
+	}
+	return sql
+}
+
 func allOf(claims []claim) claim {
-	return claim{joined(claims, claim.surely, " and ", "true"), joined(claims, claim.perhaps, " and ", "true")}
+	all := between(joined(claims, claim.surely, " and ", "true"), joined(claims, claim.perhaps, " and ", "true"), costOf(claims))
+	for _, c := range claims {
+		if c.parts == nil {
+			c.parts = []claim{c}
+		}
+		all.parts = append(all.parts, c.parts...)
+	}
+	return all
 }
 
 func anyOf(claims []claim) claim {
-	return claim{joined(claims, claim.surely, " or ", "false"), joined(claims, claim.perhaps, " or ", "false")}
+	if len(claims) == 1 {
+		return claims[0]
+	}
+	return between(joined(claims, claim.surely, " or ", "false"), joined(claims, claim.perhaps, " or ", "false"), costOf(claims))
+}
+
+func costOf(claims []claim) (all int) {
+	for _, c := range claims {
+		all += c.cost
+	}
+	return all
 }
 
 func (c claim) surely() string  { return c.sure }
 func (c claim) perhaps() string { return c.maybe }
 
-// joined leaves out parts that are the joint's neutral value.
+// joined leaves out parts that are the joint's neutral value. What costs least is asked first.
 func joined(claims []claim, side func(claim) string, joint, neutral string) string {
 	var parts []string
-	for _, c := range claims {
+	for _, c := range slices.SortedStableFunc(slices.Values(claims), func(a, b claim) int { return a.cost - b.cost }) {
 		if part := side(c); part != neutral {
 			parts = append(parts, part)
 		}
@@ -180,7 +249,7 @@ func (b *claims) test(ctx context.Context, n condition.Node, k condition.Moment)
 	case condition.CommentsOpen:
 		return b.stillOpen(k).when(is), nil
 	case condition.Comments:
-		return exactly(count(b.join(`select post_id, n from comment_counts`)+".n", n)), nil
+		return exactly(count(b.join(`select post_id, n from comment_counts`)+".n", n)).costing(ofJoin), nil
 	case condition.Image:
 		return exactly("featured_image <> ''").when(is), nil
 	case condition.Evergreen:
@@ -191,7 +260,7 @@ func (b *claims) test(ctx context.Context, n condition.Node, k condition.Moment)
 		return b.clicks(n, k), nil
 	case condition.Shared:
 		return exactly(count(b.join(`select post_id, count(*) as n from outings where site_id = `+b.arg(b.site)+` and post_id is not null and `+
-			sharing.WentOut+` group by post_id`)+".n", n)), nil
+			sharing.WentOut+` group by post_id`)+".n", n)).costing(ofJoin), nil
 	case condition.Republished:
 		return exactly(count("times_republished", n)), nil
 	case condition.NeverExpires:
@@ -215,12 +284,16 @@ func count(column string, n condition.Node) string {
 func (b *claims) clicks(n condition.Node, k condition.Moment) claim {
 	after := k.Zone().DateOf(k.Now()).Add(-n.Days)
 	return exactly(count(b.join(`select post_id, sum(n) as n from clicks where site_id = `+b.arg(b.site)+` and date > `+b.arg(after)+
-		` group by post_id`)+".n", n))
+		` group by post_id`)+".n", n)).costing(ofJoin)
 }
 
 // among asks for one of a few words of the schema's.
 func (b *claims) among(column string, n condition.Node) claim {
-	return exactly(column + " = any(" + b.arg(folded(n.Values)) + ")").when(n.Match == condition.MatchAny)
+	among := column + " = any(" + b.arg(folded(n.Values)) + ")"
+	if len(n.Values) == 1 && n.Values[0] == "published" { // as the index of what is out has it
+		among = column + " = 'published'"
+	}
+	return exactly(among).when(n.Match == condition.MatchAny)
 }
 
 // several joins what is asked of each value as the match says.
@@ -277,7 +350,10 @@ func (b *claims) named(ctx context.Context, column, query string, n condition.No
 
 // tagged asks for any of some tags.
 func (b *claims) tagged(ids []int64) claim {
-	return exactly(b.join(`select distinct post_id from post_tags where tag_id = any(`+b.arg(ids)+`)`) + ".post_id is not null")
+	if len(ids) == 1 { // each post has it but once
+		return exactly(b.join(`select post_id from post_tags where tag_id = `+b.arg(ids[0])) + ".post_id is not null").costing(ofJoin)
+	}
+	return exactly(b.join(`select distinct post_id from post_tags where tag_id = any(`+b.arg(ids)+`)`) + ".post_id is not null").costing(ofJoin)
 }
 
 // taggedLike asks for tags by their form in addresses, which core makes of their names.
@@ -345,8 +421,9 @@ func (b *claims) compared(column, value string, ask func(lower, value string) st
 	if !isPlain(value) { // a text of ASCII has nothing of the kind
 		return unsure("not (" + isASCII(column) + ")")
 	}
-	asked := ask("lower("+column+")", b.arg(value))
-	return claim{fmt.Sprintf("(%s and %s)", asked, isASCII(column)), fmt.Sprintf("(%s or %s ~ '%s')", asked, column, becomesASCII)}
+	asked := ask("lower("+column+` collate "C")`, b.arg(value))
+	return between(fmt.Sprintf("(%s and %s)", asked, isASCII(column)),
+		fmt.Sprintf("(%s or octet_length(%s) <> length(%s) and %s ~ '%s')", asked, column, column, column, becomesASCII), ofText)
 }
 
 func (b *claims) equals(column, value string) claim {
@@ -396,9 +473,9 @@ func (b *claims) age(column string, n condition.Node, k condition.Moment) claim 
 	case sure.Equal(maybe):
 		return exactly(is(sign, sure))
 	case n.Match == condition.MatchOver:
-		return claim{is(sign, sure), is(sign, maybe)}
+		return between(is(sign, sure), is(sign, maybe), cheap)
 	}
-	return claim{is(sign, maybe), is(sign, sure)}
+	return between(is(sign, maybe), is(sign, sure), cheap)
 }
 
 // isKept tells whether the database keeps such a moment.
@@ -420,7 +497,7 @@ func (b *claims) stillOpen(k condition.Moment) claim {
 	within := func(t time.Time) string {
 		return fmt.Sprintf("(%s and (published_at is null or published_at > %s))", b.open(), b.arg(t))
 	}
-	return claim{within(maybe), within(sure)}
+	return between(within(maybe), within(sure), cheap)
 }
 
 const (
@@ -431,37 +508,40 @@ const (
 )
 
 func (b *claims) field(n condition.Node, k condition.Moment) claim {
-	value := fmt.Sprintf(`btrim(coalesce(fields->>%s, ''), E' \t\n\v\f\r')`, b.arg(n.Field))
-	there := claim{value + ` ~ '[[:alnum:]]'`, value + ` <> ''`}
+	raw := `(fields->>` + b.arg(n.Field) + `) collate "C"`
+	value := `btrim(coalesce(` + raw + `, ''), E' \t\n\v\f\r')`
+	there := between(value+` ~ '[[:alnum:]]'`, value+` <> ''`, ofField)
 	switch n.Match {
 	case condition.MatchPresent:
 		return there
 	case condition.MatchMissing:
 		return there.not()
 	case condition.MatchEquals, condition.MatchDiffers:
-		same := claim{"false", there.maybe}
+		same := unsure(there.maybe)
 		if wanted := strings.TrimSpace(n.Values[0]); wanted != "" {
 			same = b.equals(value, wanted)
 		}
-		return same.when(n.Match == condition.MatchEquals)
+		return same.when(n.Match == condition.MatchEquals).costing(ofField)
 	case condition.MatchPassed:
-		return b.passed(value, n, k)
+		return b.passed(raw, n, k)
 	case condition.MatchOver, condition.MatchUnder:
 		return b.numbers(value, n)
 	}
-	return unsure(there.maybe)
+	return unsure(there.maybe).costing(ofField)
 }
 
-// passed asks whether a date is over by a span. A text with a time of day, or with letters beyond ASCII, is for core.
-func (b *claims) passed(value string, n condition.Node, k condition.Moment) claim {
+// passed asks whether a date is over by a span. What is not a plain date, such as a text with a time of day, is for core.
+func (b *claims) passed(raw string, n condition.Node, k condition.Moment) claim {
+	there := fmt.Sprintf("coalesce(%s > '', false)", raw)
 	sure, maybe := condition.Span{N: n.N, Unit: n.Unit}.Since(k.Now(), k.Zone())
 	if !isKept(sure) || !isKept(maybe) {
-		return unsure(value + " <> ''")
+		return unsure(there).costing(ofField)
 	}
 	const apart = 2 // days that a moment's date may differ from that of another zone, and one that the date itself lasts
 	last, latest := k.Zone().DateOf(sure).Add(-apart).String(), k.Zone().DateOf(maybe).Add(apart).String()
-	return claim{fmt.Sprintf("(%s ~ '%s' and %s <= %s)", value, aDate, value, b.arg(last)),
-		fmt.Sprintf("((%s ~ '^[0-9]{4}-' and left(%s, 10) <= %s) or not (%s))", value, value, b.arg(latest), isASCII(value))}
+	// A text that begins with a blank, or is later, begins before '0' or after the latest date.
+	return between(fmt.Sprintf("coalesce(%s between '1' and %s and %s ~ '%s', false)", raw, b.arg(last), raw, aDate),
+		fmt.Sprintf("coalesce(left(%s, 10) between '0' and %s or %s > '' and (%s < '0' or %s > '~'), false)", raw, b.arg(latest), raw, raw, raw), ofField)
 }
 
 // numbers compares a field as a number, where it and what it is compared with are.
@@ -477,5 +557,5 @@ func (b *claims) numbers(value string, n condition.Node) claim {
 	compared := func(otherwise string) string {
 		return fmt.Sprintf("(case when %s ~ '%s' then (%s)::float8 %s %s::float8 else %s end)", value, aNumber, value, sign, b.arg(than), otherwise)
 	}
-	return claim{compared("false"), compared(value + " <> ''")}
+	return between(compared("false"), compared(value+" <> ''"), ofField)
 }

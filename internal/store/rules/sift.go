@@ -31,13 +31,16 @@ type Sifted struct {
 }
 
 // digests distinguish one set of posts from others, in whatever order it is added up.
-const digests = `coalesce(bit_xor(hashint8extended(id, 17)), 0) as one, coalesce(bit_xor(hashint8extended(id, 71)), 0) as other`
+const digests = `count(*) as n, coalesce(bit_xor(hashint8extended(id, 17)), 0) as one, coalesce(bit_xor(hashint8extended(id, 71)), 0) as other`
 
 // sums are of the posts of a set.
 type sums struct {
-	Sure       bool
 	N          int
 	One, Other int64
+}
+
+func (s *sums) add(more sums) {
+	s.N, s.One, s.Other = s.N+more.N, s.One^more.One, s.Other^more.Other
 }
 
 // Sift counts the posts that a sieve catches and returns some of them: those that came out first, from the offset on. PostgreSQL
@@ -58,60 +61,121 @@ func (q Queries) Sift(ctx context.Context, siteID int64, s Sieve, offset, limit 
 		alternatives = append(alternatives, c)
 	}
 	c := anyOf(alternatives)
-	var scope strings.Builder
-	scope.WriteString(site)
+	scope := site
 	if s.Only != nil {
-		scope.WriteString(" and posts.id = any(" + b.arg(slices.Sorted(maps.Keys(s.Only))) + ")")
+		scope += " and posts.id = any(" + b.arg(slices.Sorted(maps.Keys(s.Only))) + ")"
 	}
 	if len(s.Without) > 0 {
-		scope.WriteString(" and posts.id <> all(" + b.arg(slices.Sorted(maps.Keys(s.Without))) + ")")
+		scope += " and posts.id <> all(" + b.arg(slices.Sorted(maps.Keys(s.Without))) + ")"
 	}
-	from := " from posts" + strings.Join(b.joins, "") + " where " + scope.String()
-	var parts []sums
-	query, args := b.statement(`select sure, count(*) as n, ` + digests + ` from (select posts.id, ` + c.sure + ` as sure` + from + ` and ` + c.maybe + `) sifted group by sure`)
-	if err := q.run.All(ctx, &parts, query, args...); err != nil {
-		return Sifted{}, fmt.Errorf("sifting posts: %w", err)
+	gate, rest := c.split()
+	plain := " from posts where " + scope + gate // the gate needs none of the joins
+	from := " from posts" + strings.Join(b.joins, "") + " where " + scope + gate
+	sum, doubtful, err := q.weigh(ctx, b.statement, from, rest)
+	if err != nil {
+		return Sifted{}, err
 	}
-	var sum sums
-	more := []int64{}
-	for _, p := range parts {
-		if p.Sure {
-			sum = p
-			continue
-		}
-		query, args := b.statement(`select posts.id` + from + ` and ` + c.maybe + ` and not (` + c.sure + `)`)
-		var err error
-		if more, err = q.decide(ctx, siteID, s, query, args); err != nil {
-			return Sifted{}, err
-		}
+	more, err := q.decide(ctx, siteID, s, doubtful)
+	if err != nil {
+		return Sifted{}, err
 	}
 	if len(more) > 0 {
 		var rest sums
-		if err := q.run.One(ctx, &rest, `select count(*) as n, `+digests+` from unnest($1::bigint[]) id`, more); err != nil {
+		if err := q.run.One(ctx, &rest, `select `+digests+` from unnest($1::bigint[]) id`, more); err != nil {
 			return Sifted{}, err
 		}
-		sum.N, sum.One, sum.Other = sum.N+rest.N, sum.One^rest.One, sum.Other^rest.Other
+		sum.add(rest)
 	}
 	found := Sifted{Count: sum.N, Digest: fmt.Sprintf("%d:%x:%x", sum.N, uint64(sum.One), uint64(sum.Other)), Posts: []int64{}}
 	if limit == 0 || offset >= sum.N {
 		return found, nil
 	}
-	in := c.sure
-	if len(more) > 0 {
-		in = "(" + c.sure + " or posts.id = any(" + b.arg(more) + "))"
+	order := " order by published_at" + nullsFirst(gate) + ", posts.id"
+	if found.Posts, err = q.walk(ctx, siteID, s, b.statement, plain+order, offset, limit); err != nil || len(found.Posts) > 0 {
+		return found, err
 	}
-	query, args = b.statement(fmt.Sprintf(`select posts.id%s and %s order by published_at nulls first, posts.id offset %d limit %d`,
-		from, in, offset, limit))
-	err := q.run.All(ctx, &found.Posts, query, args...)
+	in := rest.sure
+	if len(more) > 0 {
+		in = "(" + in + " or posts.id = any(" + b.arg(more) + "))"
+	}
+	query, args := b.statement(fmt.Sprintf(`select posts.id%s and %s%s offset %d limit %d`, from, in, order, offset, limit))
+	err = q.run.All(ctx, &found.Posts, query, args...)
 	return found, err
 }
 
-// decide has core decide about the posts of a query, some thousands at a time, and returns which of them are caught.
-func (q Queries) decide(ctx context.Context, siteID int64, s Sieve, query string, args []any) (caught []int64, err error) {
-	var ids []int64
-	if err := q.run.All(ctx, &ids, query, args...); err != nil {
-		return nil, fmt.Errorf("sifting posts: %w", err)
+// walked is how many posts are looked at one by one for a page of what is caught.
+const walked = 500
+
+// walk looks for a page among the first posts that the gate lets in, which is enough where most are caught. It returns nothing where
+// it is not.
+func (q Queries) walk(ctx context.Context, siteID int64, s Sieve, statement func(string) (string, []any), from string, offset, limit int) ([]int64, error) {
+	query, args := statement(fmt.Sprintf(`select posts.id%s limit %d`, from, walked+1))
+	var first []int64
+	if err := q.run.All(ctx, &first, query, args...); err != nil {
+		return nil, err
 	}
+	isAll := len(first) <= walked
+	first = first[:min(len(first), walked)]
+	found, err := q.decide(ctx, siteID, s, first)
+	if err != nil {
+		return nil, err
+	}
+	caught := make(map[int64]bool, len(found))
+	for _, id := range found {
+		caught[id] = true
+	}
+	page := slices.DeleteFunc(first, func(id int64) bool { return !caught[id] })
+	if page = page[min(offset, len(page)):]; len(page) < limit && !isAll {
+		return nil, nil
+	}
+	return page[:min(limit, len(page))], nil
+}
+
+// onlyOut is the claim that a post is out, as the index of those has it.
+const onlyOut = "status = 'published'"
+
+// nullsFirst puts what never came out first, where the gate lets it in.
+func nullsFirst(gate string) string {
+	if strings.Contains(gate, " and "+onlyOut) {
+		return "" // what is out has a date, and the index need not be told
+	}
+	return " nulls first"
+}
+
+// weigh adds up the posts of a reading that a claim surely catches, and returns those of which that is not sure.
+func (q Queries) weigh(ctx context.Context, statement func(string) (string, []any), from string, rest claim) (sure sums, doubtful []int64, err error) {
+	weighed := "true"
+	if rest.isExact() {
+		from += " and " + rest.sure
+	} else {
+		weighed = "case when " + rest.sure + " then true when " + rest.maybe + " then false end"
+	}
+	// Of what is not sure each post is a group of its own.
+	query, args := statement(`select sure, who, ` + digests + ` from (select posts.id, ` + weighed + ` as sure` + from + `) weighed cross join lateral (select case when not sure then id end as who) one group by sure, who`)
+	err = q.run.Each(ctx, func(rows *sqlx.Rows) error {
+		var isSure *bool
+		var who *int64
+		var s sums
+		if err := rows.Scan(&isSure, &who, &s.N, &s.One, &s.Other); err != nil {
+			return err
+		}
+		switch {
+		case isSure == nil:
+		case *isSure:
+			sure = s
+		default:
+			doubtful = append(doubtful, *who)
+		}
+		return nil
+	}, query, args...)
+	if err != nil {
+		err = fmt.Errorf("sifting posts: %w", err)
+	}
+	return sure, doubtful, err
+}
+
+// decide has core decide about posts, some thousands at a time, and returns which of them are caught.
+func (q Queries) decide(ctx context.Context, siteID int64, s Sieve, ids []int64) (caught []int64, err error) {
 	filter := FactsFilter{WithText: s.asks(condition.Text), WithClicks: s.asks(condition.Clicks)}
 	for some := range slices.Chunk(ids, factsPage) {
 		filter.IDs = some

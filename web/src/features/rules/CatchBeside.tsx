@@ -16,7 +16,7 @@ type Props = {
   onLeaveOut?: (post: number) => void;
 };
 
-const aPage = 50;
+const aPage = 100;
 
 /** Beside the rule: the posts that it catches as it stands, each with its reason. */
 export function CatchBeside({ site, id, rule, preview, offset, onTurn, onLeaveOut }: Props) {
