@@ -36,6 +36,7 @@ import (
 	"dapper.example/internal/api/posts"
 	"dapper.example/internal/api/rhythms"
 	"dapper.example/internal/api/rules"
+	"dapper.example/internal/api/tours"
 	"dapper.example/internal/blog"
 	"dapper.example/internal/channel"
 	"dapper.example/internal/core/message"
@@ -176,6 +177,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	comments.Register(api, s.Tools)
 	imports.Register(api, s.Tools)
 	destinations.Register(api, s.Tools)
+	tours.Register(api, s.Tools)
 	s.guideOperations(api)
 	s.lensOperations(api)
 	s.calendarOperations(api)

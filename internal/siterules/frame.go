@@ -187,7 +187,10 @@ func OutingOf(o store.Outing) (deed.Outing, error) {
 	}
 	core := deed.Outing{ID: o.ID, Origin: deed.Origin(o.Origin), Channel: o.Channel, Post: int64(o.Post), Item: o.Item.Item,
 		At: o.At.UTC(), Unplaced: o.Unplaced, Wording: w, Number: o.Wording, Round: o.Round, Extras: o.Extras.Extras,
-		Turn: orZero(o.Turn)}
+		Turn: orZero(o.Turn), Tour: o.TourName}
+	if o.Stop != nil {
+		core.Stop = *o.Stop
+	}
 	if len(o.Pictures) > 0 {
 		core.Extras.Picture = message.Picture{From: message.ThisPicture, ID: o.Pictures[0]}
 	}

@@ -287,6 +287,9 @@ type (
 	Extras        = sharing.Extras
 	Habits        = sharing.Habits
 	Wordings      = sharing.Wordings
+	Tour          = sharing.Tour
+	TourSettings  = sharing.TourSettings
+	TourState     = sharing.TourState
 	Served        = rules.Served
 )
 
@@ -303,6 +306,12 @@ const (
 	ByHand        = sharing.ByHand
 	ByRule        = sharing.ByRule
 	ByPublication = sharing.ByPublication
+	ByTour        = sharing.ByTour
+	TourBeingMade = sharing.TourBeingMade
+	TourRunning   = sharing.TourRunning
+	TourPaused    = sharing.TourPaused
+	TourStopped   = sharing.TourStopped
+	TourOver      = sharing.TourOver
 )
 
 // Rows of rules.

@@ -102,6 +102,9 @@ var accessTo = map[string]Access{
 	"save-prepared-openings": planner,
 	"plan-outing":            planner, "take-turn": planner, "move-turn": planner, "swap-turns": planner, "move-outing": planner, "retry-outing": planner, "save-outing": planner, "drop-outing": planner,
 
+	"list-tours": onlooker, "get-tour": onlooker, "preview-tour": onlooker, "preview-resuming": onlooker,
+	"begin-tour": planner, "save-tour": planner, "launch-tour": planner, "pause-tour": planner, "resume-tour": planner, "end-tour": planner, "delete-tour": planner,
+
 	"list-imports": planner, "begin-import": planner, "get-import": planner, "delete-import": planner, "add-import-file": planner, "look-at-import": planner, "preview-import": planner,
 	"read-import": planner, "commit-import": planner, "pause-import": planner, "resume-import": planner, "cancel-import": planner, "hurry-import": planner, "save-import-days": planner, "list-feeds": planner, "add-feed": planner, "preview-feed": planner, "save-feed": planner, "delete-feed": planner, "hurry-feed": planner, "make-import-trigger": planner, "list-import-lines": planner, "get-import-line": planner,
 	"table-of-import-lines": planner, "get-import-picture": planner, "list-import-setups": planner, "save-import-setup": planner, "delete-import-setup": planner,

@@ -49,6 +49,8 @@ type Outing struct {
 	Parent   int64     // the outing that it goes under; 0: none
 	Reply    *Reply    // what is to follow under it; nil: nothing
 	Of       time.Time // the turn of its rule that it was planned in, where a world knows of that
+	Tour     string    // the name of the tour whose stop it is; "": no tour's
+	Stop     int       // its number, from 1
 }
 
 // Reply is a message that goes under another one some time after it.
@@ -222,6 +224,8 @@ func (w *World) whyNow(o Outing, v *Voice) string {
 		return fmt.Sprintf("Planned for this time on %s with a turn%s.", v.Name, rule)
 	case o.Origin == ByPublication:
 		return "Shared on " + v.Name + " since the post came out."
+	case o.Tour != "":
+		return fmt.Sprintf("Stop %d of the tour “%s”, on %s.", o.Stop, o.Tour, v.Name)
 	}
 	return "Planned for this time on " + v.Name + "."
 }

@@ -250,3 +250,15 @@ func TestTheLineIsShortenedBeforeTheExcerpt(t *testing.T) {
 	assert.True(t, m.Fit.Line && m.Fit.Excerpt && !m.Fit.Title, "%q", m.Text)
 	assert.True(t, strings.HasPrefix(m.Text, "Cables / "))
 }
+
+func TestALineIsPutIntoAWording(t *testing.T) {
+	for text, want := range map[string]string{
+		"{line} {link}":                       "Braces {{so}} stay. {link}",
+		"{{line}} is no placeholder: {line}":  "{{line}} is no placeholder: Braces {{so}} stay.",
+		"{field:when}, {one-of:calls} {title}": "{field:when}, {one-of:calls} {title}",
+	} {
+		w, err := message.ReadWording(text)
+		require.NoError(t, err)
+		assert.Equal(t, want, w.WithLine("Braces {so} stay."))
+	}
+}

@@ -136,6 +136,24 @@ func Escape(text string) string {
 	return strings.NewReplacer("{", "{{", "}", "}}").Replace(text)
 }
 
+// WithLine is the text of the wording with a line in the place of {line}; its other placeholders stay.
+func (w Wording) WithLine(line string) string {
+	var out strings.Builder
+	for _, p := range w.pieces {
+		switch p.name {
+		case "":
+			out.WriteString(Escape(p.text))
+		case Line:
+			out.WriteString(Escape(line))
+		case Field, OneOf:
+			out.WriteString("{" + string(p.name) + ":" + p.text + "}")
+		default:
+			out.WriteString("{" + string(p.name) + "}")
+		}
+	}
+	return out.String()
+}
+
 // Fill is what a wording says with a value for each of its placeholders, by its name and for {field:NAME} and
 // {one-of:NAME} that of the field or list.
 func (w Wording) Fill(value func(p Placeholder, name string) string) string {

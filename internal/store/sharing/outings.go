@@ -65,12 +65,15 @@ type Outing struct {
 	OwnText    string     `db:"own_text"`    // of one that was planned: as it was written, with placeholders
 	Actor      *int64     `db:"actor_id"`    // who planned it
 	Prepared   db.ID      `db:"prepared_id"` // the prepared message that it is of
+	Tour       *int64     `db:"tour_id"`     // whose stop it is; nil: no tour's
+	Stop       *int       `db:"stop"`        // its number, from 1
 	HandedAt   *time.Time `db:"handed_at"`   // when it was handed to somebody outside, who says when it is done
 	Version    int        `db:"version"`
 	CreatedAt  time.Time  `db:"created_at"`
 	Title      string     `db:"title"`        // the post's; read only
 	RuleName   string     `db:"rule_name"`    // read only
 	Network    string     `db:"channel_name"` // read only
+	TourName   string     `db:"tour_name"`    // read only
 }
 
 // Item is a page elsewhere that a message is about, kept as JSON.
@@ -92,8 +95,10 @@ func (e *Extras) Scan(src any) error { return db.ScanJSON(src, &e.Extras) }
 func (e Extras) Value() (driver.Value, error) { return db.JSON(e.Extras) }
 
 const selectOuting = `
-	select outings.*, coalesce(posts.title, outings.item->>'title', '') as title, coalesce(rules.name, '') as rule_name, channels.name as channel_name
-	from outings left join posts on posts.id = post_id join channels on channels.id = outings.channel_id left join rules on rules.id = rule_id`
+	select outings.*, coalesce(posts.title, outings.item->>'title', '') as title, coalesce(rules.name, '') as rule_name, channels.name as channel_name,
+		coalesce(tours.name, '') as tour_name
+	from outings left join posts on posts.id = outings.post_id join channels on channels.id = outings.channel_id left join rules on rules.id = rule_id
+		left join tours on tours.id = tour_id`
 
 // InsertOuting adds an outing that waits to be delivered, and returns its id.
 func (t *Tx) InsertOuting(ctx context.Context, o Outing) (int64, error) {
@@ -114,10 +119,10 @@ func (t *Tx) InsertPlanned(ctx context.Context, o Outing) (int64, error) {
 	var id int64
 	err := t.run.One(ctx, &id, `
 		insert into outings (site_id, channel_id, post_id, at, due, wording, round, text, link, state, origin, parent_id, pictures, own_text, actor_id, created_at,
-			rule_id, turn, unplaced, item, extras, reply_text, reply_after, error, prepared_id)
-		values ($1, $2, $3, $4, $4, $11, $12, '', '', $13, $5, $6, $7, $8, $9, $10, $14, $15, $16, $17, $18, $19, $20, $21, $22) returning id`,
+			rule_id, turn, unplaced, item, extras, reply_text, reply_after, error, prepared_id, tour_id, stop)
+		values ($1, $2, $3, $4, $4, $11, $12, '', '', $13, $5, $6, $7, $8, $9, $10, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24) returning id`,
 		o.SiteID, o.Channel, o.Post, o.At, o.Origin, o.Parent, o.Pictures, o.OwnText, o.Actor, o.CreatedAt, o.Wording, o.Round, o.State,
-		o.Rule, o.Turn, o.Unplaced, o.Item, o.Extras, o.ReplyText, o.ReplyAfter, o.Error, o.Prepared)
+		o.Rule, o.Turn, o.Unplaced, o.Item, o.Extras, o.ReplyText, o.ReplyAfter, o.Error, o.Prepared, o.Tour, o.Stop)
 	return id, err
 }
 
@@ -126,13 +131,14 @@ func (t *Tx) InsertPlanned(ctx context.Context, o Outing) (int64, error) {
 func (t *Tx) RestorePlanned(ctx context.Context, o Outing) error {
 	return t.run.Exec(ctx, `
 		insert into outings (id, site_id, channel_id, post_id, at, due, wording, round, text, link, state, origin, parent_id, pictures, own_text, actor_id, version, created_at,
-			rule_id, turn, unplaced, item, extras, reply_text, reply_after, prepared_id)
+			rule_id, turn, unplaced, item, extras, reply_text, reply_after, prepared_id, tour_id, stop)
 		overriding system value
 		values ($11, $1, $2, $3, $4, $4, $13, $14, '', '', 'planned', $5, (select id from outings where site_id = $1 and id = $6), $7, $8, $9, $12, $10,
 			(select id from rules where site_id = $1 and id = $15), $16, $17, $18, $19, $20, $21,
-			(select id from prepared where site_id = $1 and id = $22))`,
+			(select id from prepared where site_id = $1 and id = $22), (select id from tours where site_id = $1 and id = $23),
+			(select $24::integer from tours where site_id = $1 and id = $23))`,
 		o.SiteID, o.Channel, o.Post, o.At, o.Origin, o.Parent, o.Pictures, o.OwnText, o.Actor, o.CreatedAt, o.ID, o.Version+1, o.Wording, o.Round,
-		o.Rule, o.Turn, o.Unplaced, o.Item, o.Extras, o.ReplyText, o.ReplyAfter, o.Prepared)
+		o.Rule, o.Turn, o.Unplaced, o.Item, o.Extras, o.ReplyText, o.ReplyAfter, o.Prepared, o.Tour, o.Stop)
 }
 
 // Planned lists a site's outings that wait for their time, in time order.

@@ -1,0 +1,132 @@
+package sharing
+
+import (
+	"context"
+	"database/sql/driver"
+	"time"
+
+	"dapper.example/internal/core/tour"
+	"dapper.example/internal/store/db"
+)
+
+// TourSettings are what an editor says of a tour, kept as JSON.
+type TourSettings struct{ tour.Settings }
+
+// Scan reads a JSON object.
+func (s *TourSettings) Scan(src any) error { return db.ScanJSON(src, &s.Settings) }
+
+// Value writes a JSON object.
+func (s TourSettings) Value() (driver.Value, error) { return db.JSON(s.Settings) }
+
+// Tour is a series of outings of one post.
+type Tour struct {
+	ID         int64        `db:"id"`
+	SiteID     int64        `db:"site_id"`
+	Post       int64        `db:"post_id"`
+	User       *int64       `db:"user_id"` // who made it
+	Name       string       `db:"name"`
+	Settings   TourSettings `db:"settings"`
+	Seed       int64        `db:"seed"`
+	LaunchedAt *time.Time   `db:"launched_at"` // the first time; nil: it is being made
+	PausedAt   *time.Time   `db:"paused_at"`
+	StoppedAt  *time.Time   `db:"stopped_at"` // it was ended before its last stop
+	CreatedAt  time.Time    `db:"created_at"`
+	UpdatedAt  time.Time    `db:"updated_at"`
+	Version    int          `db:"version"`
+	Title      string       `db:"title"`     // of its post; read only
+	Waiting    int          `db:"waiting"`   // messages that wait for their time; read only
+	Gone       int          `db:"gone"`      // messages that went out, or are on their way; read only
+	Failed     int          `db:"failed"`    // messages that could not be sent or were left out; read only
+	Following  *time.Time   `db:"following"` // when the next one goes out; read only
+}
+
+// TourState says how far a tour has got.
+type TourState string
+
+// The states of a tour.
+const (
+	TourBeingMade TourState = "draft"
+	TourRunning   TourState = "running"
+	TourPaused    TourState = "paused"
+	TourStopped   TourState = "stopped" // before its last stop
+	TourOver      TourState = "over"
+)
+
+// State follows from what became of its messages.
+func (t Tour) State() TourState {
+	switch {
+	case t.Waiting > 0:
+		return TourRunning
+	case t.PausedAt != nil:
+		return TourPaused
+	case t.StoppedAt != nil:
+		return TourStopped
+	case t.Gone+t.Failed > 0:
+		return TourOver
+	}
+	return TourBeingMade
+}
+
+const selectTour = `
+	select tours.*, posts.title, coalesce(told.waiting, 0) as waiting, coalesce(told.gone, 0) as gone, coalesce(told.failed, 0) as failed, told.following
+	from tours join posts on posts.id = post_id left join lateral (
+		select count(*) filter (where state = 'planned') as waiting, count(*) filter (where state in ('waiting', 'sent')) as gone,
+			count(*) filter (where state in ('failed', 'skipped', 'set aside')) as failed, min(at) filter (where state = 'planned') as following
+		from outings where tour_id = tours.id) told on true`
+
+// Tours lists a site's tours, the latest first.
+func (q Queries) Tours(ctx context.Context, siteID int64) ([]Tour, error) {
+	tours := []Tour{}
+	err := q.run.All(ctx, &tours, selectTour+` where tours.site_id = $1 order by tours.id desc`, siteID)
+	return tours, err
+}
+
+// Tour returns a tour of a site.
+func (q Queries) Tour(ctx context.Context, siteID, id int64) (Tour, error) {
+	var t Tour
+	err := q.run.One(ctx, &t, selectTour+` where tours.site_id = $1 and tours.id = $2`, siteID, id)
+	return t, err
+}
+
+// LockTour returns a tour of a site, locked.
+func (t *Tx) LockTour(ctx context.Context, siteID, id int64) (Tour, error) {
+	var one Tour
+	err := t.run.One(ctx, &one, selectTour+` where tours.site_id = $1 and tours.id = $2 for update of tours`, siteID, id)
+	return one, err
+}
+
+// InsertTour adds a tour, and returns its id.
+func (t *Tx) InsertTour(ctx context.Context, one Tour) (int64, error) {
+	var id int64
+	err := t.run.One(ctx, &id, `
+		insert into tours (site_id, post_id, user_id, name, settings, seed, created_at, updated_at) values ($1, $2, $3, $4, $5, $6, $7, $7) returning id`,
+		one.SiteID, one.Post, one.User, one.Name, one.Settings, one.Seed, one.CreatedAt)
+	return id, err
+}
+
+// SaveTour writes a tour, and counts its version up.
+func (t *Tx) SaveTour(ctx context.Context, one Tour) error {
+	return t.run.Exec(ctx, `
+		update tours set name = $3, settings = $4, seed = $5, launched_at = $6, paused_at = $7, stopped_at = $8, updated_at = $9, version = version + 1
+		where site_id = $1 and id = $2`,
+		one.SiteID, one.ID, one.Name, one.Settings, one.Seed, one.LaunchedAt, one.PausedAt, one.StoppedAt, one.UpdatedAt)
+}
+
+// DeleteTour deletes a tour. What it sent stays.
+func (t *Tx) DeleteTour(ctx context.Context, siteID, id int64) error {
+	return t.run.Exec(ctx, `delete from tours where site_id = $1 and id = $2`, siteID, id)
+}
+
+// StopsOf lists the outings of a tour, in the order of its stops.
+func (q Queries) StopsOf(ctx context.Context, siteID, tour int64) ([]Outing, error) {
+	outings := []Outing{}
+	err := q.run.All(ctx, &outings, selectOuting+` where outings.site_id = $1 and tour_id = $2 and outings.parent_id is null order by outings.stop, outings.id`, siteID, tour)
+	return outings, err
+}
+
+// LockStops locks the outings of a tour that wait for their time, so that none goes out meanwhile, and returns them.
+func (t *Tx) LockStops(ctx context.Context, siteID, tour int64) ([]Outing, error) {
+	outings := []Outing{}
+	err := t.run.All(ctx, &outings, selectOuting+` where outings.site_id = $1 and tour_id = $2 and state = 'planned' order by outings.id for update of outings`, siteID, tour)
+	return outings, err
+}

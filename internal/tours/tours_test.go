@@ -1,0 +1,335 @@
+package tours_test
+
+import (
+	"context"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/act"
+	"dapper.example/internal/channel"
+	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/tour"
+	"dapper.example/internal/enact"
+	"dapper.example/internal/pgtest"
+	"dapper.example/internal/siterules"
+	"dapper.example/internal/store"
+	"dapper.example/internal/tours"
+	"dapper.example/internal/undo"
+)
+
+type room struct {
+	pgtest.World
+	tours.Editor
+	t       *testing.T
+	lantern int64
+	hearth  int64
+	post    int64
+}
+
+const body = `A mirror that looks dirty by torchlight is usually clean enough for another year.
+
+We wash ours every second spring, in forty litres of cold water with three drops of soap.
+
+Marguerite dropped one in 2019, and the chip at its edge has never cost us a star.`
+
+func newRoom(t *testing.T) room {
+	t.Parallel()
+	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	r := room{World: w, t: t, Editor: tours.Editor{Public: "https://dome.example", Desk: act.Desk{Store: w.Store, Site: w.Site, Actor: w.Editor.ID}}}
+	r.lantern, r.hearth = r.channel("Lantern", channel.Lantern), r.channel("Hearth", channel.Hearth)
+	at := pgtest.Noon.AddDate(0, -1, 0)
+	id, err := w.InsertPublished(t.Context(), store.Post{SiteID: w.Site.ID, AuthorID: w.Editor.ID, CategoryID: &w.Category, Title: "Cleaning a mirror", Slug: "mirror",
+		Body: body, PublishedAt: &at, CreatedAt: at})
+	require.NoError(t, err)
+	r.post = id
+	return r
+}
+
+func (r room) channel(name, kind string) int64 {
+	id, err := r.World.InsertChannel(r.t.Context(), store.Channel{SiteID: r.World.Site.ID, Kind: kind, Name: name, Address: "http://127.0.0.1:9", Token: "t", Apart: 20})
+	require.NoError(r.t, err)
+	return id
+}
+
+func (r room) begin() store.Tour {
+	r.t.Helper()
+	id, err := r.Begin(r.t.Context(), r.post, 0, pgtest.Noon)
+	require.NoError(r.t, err)
+	return r.tour(id)
+}
+
+func (r room) tour(id int64) store.Tour {
+	r.t.Helper()
+	t, err := r.World.Tour(r.t.Context(), r.World.Site.ID, id)
+	require.NoError(r.t, err)
+	return t
+}
+
+// change saves a tour with changed settings.
+func (r room) change(t store.Tour, change func(*tour.Settings)) store.Tour {
+	r.t.Helper()
+	change(&t.Settings.Settings)
+	require.NoError(r.t, r.Save(r.t.Context(), t.ID, t.Version, t.Name, t.Settings.Settings, pgtest.Noon))
+	return r.tour(t.ID)
+}
+
+func (r room) stops(t store.Tour) []store.Outing {
+	r.t.Helper()
+	all, err := r.World.StopsOf(r.t.Context(), r.World.Site.ID, t.ID)
+	require.NoError(r.t, err)
+	return all
+}
+
+// send has what is due at a moment go out.
+func (r room) send(at time.Time) {
+	r.t.Helper()
+	book := siterules.Book{Site: r.World.Site, Public: "https://dome.example"}
+	for range 20 {
+		idle := false
+		require.NoError(r.t, r.World.InTx(r.t.Context(), func(tx *store.Tx) error {
+			d, f, err := book.Decide(r.t.Context(), tx, at)
+			if idle = err != nil || d.IsIdle(); idle {
+				return err
+			}
+			_, err = enact.Doer{Site: r.World.Site.ID, Now: at, Queue: quiet{}}.Do(r.t.Context(), tx, f.RuleOf(d), d)
+			return err
+		}))
+		if idle {
+			return
+		}
+	}
+}
+
+// quiet hands nothing to anybody.
+type quiet struct{ enact.Sharer }
+
+func (quiet) Share(context.Context, *store.Tx, int64) error { return nil }
+
+func (r room) refused(err error, field, message string) {
+	r.t.Helper()
+	var invalid *act.Invalid
+	require.ErrorAs(r.t, err, &invalid)
+	assert.Equal(r.t, field, invalid.Field)
+	assert.Contains(r.t, invalid.Message, message)
+}
+
+func TestATourIsMadeOfAPost(t *testing.T) {
+	r := newRoom(t)
+	one := r.begin()
+	s := one.Settings
+	assert.Equal(t, "Cleaning a mirror", one.Name)
+	assert.Equal(t, store.TourBeingMade, one.State())
+	assert.Equal(t, []string{"A mirror that looks dirty by torchlight is usually clean enough for another year.",
+		"Marguerite dropped one in 2019, and the chip at its edge has never cost us a star.",
+		"We wash ours every second spring, in forty litres of cold water with three drops of soap."}, inOrder(s.Lines))
+	assert.ElementsMatch(t, []int64{r.lantern, r.hearth}, s.Channels)
+	assert.Equal(t, civil.MustDate("2026-11-25"), s.Shape.Start, "tomorrow")
+	assert.Equal(t, []string{"SkyGuide"}, s.Hashtags.List, "its category")
+
+	look, err := r.Look(t.Context(), r.World.Queries, one, pgtest.Noon)
+	require.NoError(t, err)
+	require.Len(t, look.Stops, 13)
+	assert.Empty(t, look.Problems)
+	for i, stop := range look.Stops {
+		assert.Equal(t, s.Lines[i%3], stop.Line, "none comes again before all had their turn")
+		require.Len(t, stop.Messages, 2)
+		for _, m := range stop.Messages {
+			assert.True(t, strings.HasPrefix(m.Text, stop.Line+" https://dome.example/"), m.Text)
+			assert.Contains(t, m.Text, "#SkyGuide")
+		}
+	}
+	assert.Empty(t, r.stops(one), "nothing is planned by looking")
+}
+
+func inOrder(lines []string) []string {
+	all := []string{"", "", ""}
+	for _, l := range lines {
+		switch l[0] {
+		case 'A':
+			all[0] = l
+		case 'M':
+			all[1] = l
+		case 'W':
+			all[2] = l
+		}
+	}
+	return all
+}
+
+func TestATourIsLaunchedOnlyIfEveryMessageFits(t *testing.T) {
+	r := newRoom(t)
+	one := r.change(r.begin(), func(s *tour.Settings) {
+		s.Shape.Stops, s.Shape.Days = 4, 22
+		s.Own = map[string]string{tour.Place(3, r.lantern): strings.Repeat("Far too long. ", 30) + "{link}"}
+	})
+	look, err := r.Look(t.Context(), r.World.Queries, one, pgtest.Noon)
+	require.NoError(t, err)
+	require.Len(t, look.Problems, 1)
+	assert.Equal(t, 3, look.Problems[0].Stop)
+	assert.Equal(t, r.lantern, look.Problems[0].Channel)
+	over := 0
+	for _, m := range look.Stops[2].Messages {
+		if m.Channel == r.lantern {
+			over = m.Over
+			assert.True(t, m.Own)
+		}
+	}
+	assert.Equal(t, 30*14+24-channelLimit(t), over)
+
+	_, err = r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+	r.refused(err, "stops."+tour.Place(3, r.lantern), "Stop 3 on Lantern: ")
+	assert.Empty(t, r.stops(one), "none is planned where one cannot be sent")
+
+	one = r.change(r.tour(one.ID), func(s *tour.Settings) { s.Own = nil })
+	n, err := r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+	require.NoError(t, err)
+	assert.Equal(t, 8, n)
+	one = r.tour(one.ID)
+	assert.Equal(t, store.TourRunning, one.State())
+	assert.Equal(t, 8, one.Waiting)
+	for _, o := range r.stops(one) {
+		assert.Equal(t, store.ByTour, o.Origin)
+		assert.Equal(t, "Cleaning a mirror", o.TourName)
+	}
+	r.refused(r.Save(t.Context(), one.ID, one.Version, one.Name, one.Settings.Settings, pgtest.Noon), "id", "Pause it before")
+	_, err = r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+	r.refused(err, "id", "is running already")
+}
+
+func channelLimit(t *testing.T) int {
+	n, known := channel.Of(channel.Lantern)
+	require.True(t, known)
+	return n.Limits().Graphemes
+}
+
+func TestATourIsPausedResumedAndEnded(t *testing.T) {
+	for _, c := range []struct {
+		how  tours.How
+		left int // stops that still come
+	}{{tours.Shift, 3}, {tours.Skip, 2}} {
+		t.Run(string(c.how), func(t *testing.T) {
+			r := newRoom(t)
+			one := r.change(r.begin(), func(s *tour.Settings) {
+				s.Shape.Stops, s.Shape.Days, s.Channels = 4, 22, []int64{r.lantern}
+			})
+			_, err := r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+			require.NoError(t, err)
+			all := r.stops(r.tour(one.ID))
+			require.Len(t, all, 4)
+			r.send(all[0].At)
+			one = r.tour(one.ID)
+			assert.Equal(t, []int{1, 3}, []int{one.Gone, one.Waiting})
+			lines, err := r.World.LogOf(t.Context(), r.World.Site.ID, r.post)
+			require.NoError(t, err)
+			assert.Contains(t, lines[0].Reason, "Stop 1 of the tour “Cleaning a mirror”, on Lantern.")
+
+			require.NoError(t, r.Pause(t.Context(), one.ID, one.Version, all[0].At.Add(time.Hour)))
+			one = r.tour(one.ID)
+			assert.Equal(t, store.TourPaused, one.State())
+			assert.Len(t, r.stops(one), 1, "what went out stays")
+			r.send(all[3].At.Add(24 * time.Hour))
+			assert.Len(t, r.stops(r.tour(one.ID)), 1, "a paused tour sends nothing")
+
+			back := all[1].At.Add(30 * time.Hour) // the second stop passed
+			resumed, err := r.Resumed(t.Context(), r.World.Queries, one, c.how, back)
+			require.NoError(t, err)
+			assert.Len(t, resumed.Left, 3-c.left)
+			assert.Nil(t, one.Settings.Left, "looking changes nothing")
+			n, err := r.Resume(t.Context(), one.ID, one.Version, c.how, back)
+			require.NoError(t, err)
+			assert.Equal(t, c.left, n)
+			again := r.stops(r.tour(one.ID))[1:]
+			require.Len(t, again, c.left)
+			zone := r.World.Site.Zone()
+			if c.how == tours.Shift {
+				for i, o := range again {
+					assert.True(t, zone.AddDays(all[i+1].At, 2).Equal(o.At), "two days later by the clock: %s", o.At)
+				}
+			} else {
+				for i, o := range again {
+					assert.True(t, all[i+2].At.Equal(o.At), "at its time")
+				}
+			}
+			one = r.tour(one.ID)
+			require.NoError(t, r.End(t.Context(), one.ID, one.Version, back))
+			one = r.tour(one.ID)
+			assert.Equal(t, store.TourStopped, one.State())
+			require.NoError(t, r.Delete(t.Context(), one.ID, one.Version))
+			left, err := r.World.OutingsBetween(t.Context(), r.World.Site.ID, pgtest.Noon, all[3].At.Add(time.Hour))
+			require.NoError(t, err)
+			assert.Len(t, left, 1, "what it sent stays")
+		})
+	}
+}
+
+func TestLaunchingIsUndoneAsOne(t *testing.T) {
+	r := newRoom(t)
+	one := r.begin()
+	_, err := r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+	require.NoError(t, err)
+	entries, err := r.World.LogOf(t.Context(), r.World.Site.ID, r.post)
+	require.NoError(t, err)
+	_, err = undo.Undo(t.Context(), r.Desk, entries[0].ID, pgtest.Noon)
+	require.NoError(t, err)
+	assert.Equal(t, store.TourBeingMade, r.tour(one.ID).State())
+	assert.Empty(t, r.stops(one))
+}
+
+func TestBadTours(t *testing.T) {
+	r := newRoom(t)
+	one := r.begin()
+	for field, change := range map[string]func(*tour.Settings){
+		"shape.stops":    func(s *tour.Settings) { s.Shape.Stops = 401 },
+		"shape.days":     func(s *tour.Settings) { s.Shape.Days = 0 },
+		"shape.thinning": func(s *tour.Settings) { s.Shape.Thinning = 0.5 },
+		"shape.weekdays": func(s *tour.Settings) { s.Shape.Weekdays = 0 },
+		"shape.from":     func(s *tour.Settings) { s.Shape.To = s.Shape.From },
+		"lines":          func(s *tour.Settings) { s.Lines = nil },
+		"lines[0]":       func(s *tour.Settings) { s.Lines = []string{" "} },
+		"wordings[0]":    func(s *tour.Settings) { s.Wordings = []string{"{nothing}"} },
+		"channels":       func(s *tour.Settings) { s.Channels = nil },
+		"channels[0]":    func(s *tour.Settings) { s.Channels = []int64{999} },
+		"pictures[0]":    func(s *tour.Settings) { s.Pictures = []int64{999} },
+	} {
+		s := one.Settings.Settings
+		change(&s)
+		r.refused(r.Save(t.Context(), one.ID, one.Version, one.Name, s, pgtest.Noon), field, "")
+	}
+	require.ErrorIs(t, r.Save(t.Context(), one.ID, one.Version+1, one.Name, one.Settings.Settings, pgtest.Noon), act.ErrStale)
+	for what, change := range map[string]func(*tour.Settings){
+		"has passed":             func(s *tour.Settings) { s.Shape.Start = civil.MustDate("2026-11-01") },
+		"no room for this stop":  func(s *tour.Settings) { s.Shape.Days, s.Shape.Stops = 1, 400 },
+		"There is no room for t": func(s *tour.Settings) { s.Shape.To = s.Shape.From + 1; s.Shape.Days, s.Shape.Stops = 1, 2 },
+	} {
+		changed := r.change(r.tour(one.ID), change)
+		_, err := r.Launch(t.Context(), one.ID, changed.Version, pgtest.Noon)
+		var invalid *act.Invalid
+		require.ErrorAs(t, err, &invalid, what)
+		assert.Contains(t, invalid.Message, what)
+		r.change(changed, func(s *tour.Settings) { *s = one.Settings.Settings })
+	}
+	draft := r.World.Draft(t, "Not out")
+	_, err := r.Begin(t.Context(), draft.ID, 0, pgtest.Noon)
+	r.refused(err, "postId", "is not")
+	_, err = r.Begin(t.Context(), 99_999, 0, pgtest.Noon)
+	r.refused(err, "postId", "no such post")
+}
+
+// A post that is taken away in mid-tour: its stops are left out, and say why.
+func TestAPostTakenAwayInMidTour(t *testing.T) {
+	r := newRoom(t)
+	one := r.change(r.begin(), func(s *tour.Settings) { s.Shape.Stops, s.Shape.Days, s.Channels = 2, 8, []int64{r.lantern} })
+	_, err := r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+	require.NoError(t, err)
+	_, err = r.World.DB().ExecContext(t.Context(), `update posts set status = 'draft', published_at = null where id = $1`, r.post)
+	require.NoError(t, err)
+	all := r.stops(one)
+	r.send(all[0].At)
+	all = r.stops(one)
+	assert.Equal(t, store.Skipped, all[0].State)
+	assert.Contains(t, all[0].Error, "the post was not out at that time")
+}
