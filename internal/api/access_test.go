@@ -140,6 +140,10 @@ func (th things) address(t *testing.T, op listed, registry huma.Registry) string
 	return path
 }
 
+// aTour is a tour as it is saved.
+var aTour = map[string]any{"version": 1, "settings": map[string]any{"name": "Round", "lines": []string{"A line."}, "wordings": []string{"{line}"}, "channels": []int64{1},
+	"shape": map[string]any{"start": "2026-12-01", "days": 10, "stops": 2, "thinning": 1, "weekdays": []string{"monday"}, "from": "09:00", "to": "18:00"}}}
+
 // bodies are those that a schema does not say all of.
 var bodies = map[string]any{
 	"save-channel": map[string]any{"name": "Lantern", "version": 1, "apart": 20, "aDay": 5, "quietFrom": "22:00", "quietTo": "06:00"},
@@ -147,6 +151,7 @@ var bodies = map[string]any{
 		Version int `json:"version"`
 		rules.RuleBody
 	}{1, expiry(older(1000))},
+	"save-tour": aTour, "preview-tour": aTour,
 	"add-season": map[string]any{"name": "Fair", "starts": "2027-07-01", "ends": "2027-07-03", "priority": 0,
 		"seed": 1, "openings": []any{}},
 	"save-season": map[string]any{"name": "Fair", "starts": "2027-07-01", "ends": "2027-07-03", "priority": 0,
@@ -325,6 +330,10 @@ func (c *client) things(w pgtest.World) things {
 	require.NoError(c.t, err)
 	made.ids["lenses"] = lenses[0].ID
 	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
+		made.ids["tours"], err = tx.InsertTour(ctx, store.Tour{SiteID: w.Site.ID, Post: post, Name: "Round", CreatedAt: pgtest.Noon})
+		if err != nil {
+			return err
+		}
 		made.ids["outings"], err = tx.InsertPlanned(ctx, store.Outing{SiteID: w.Site.ID, Channel: channel, Post: store.ID(post),
 			At:     pgtest.Noon.AddDate(1, 0, 0),
 			Origin: store.ByHand, OwnText: "{title}", CreatedAt: pgtest.Noon})

@@ -290,8 +290,8 @@ func (d Editor) Resume(ctx context.Context, id int64, version int, how How, now 
 		if t.Settings.Settings, err = d.Resumed(ctx, tx.Queries, *t, how, now); err != nil {
 			return err
 		}
-		planned, err = d.plan(ctx, tx, t, fmt.Sprintf("The tour “%s” was resumed", t.Name), now)
 		t.PausedAt = nil
+		planned, err = d.plan(ctx, tx, t, fmt.Sprintf("The tour “%s” was resumed", t.Name), now)
 		return err
 	})
 	return planned, err

@@ -178,6 +178,7 @@ type Message struct {
 	Over      int
 	Fit       string // what the composer had to give up, or ""
 	Problem   string
+	Missed    bool          // its time passed while the tour was paused
 	Outing    *store.Outing // nil: not planned
 	wording   int
 	picture   int64
@@ -232,7 +233,7 @@ func (d Editor) Look(ctx context.Context, q store.Queries, t store.Tour, now tim
 		for i, ch := range s.Channels {
 			if o := planned[tour.Place(stop.N, ch)]; o != nil {
 				one.At = o.At
-				one.Messages = append(one.Messages, gone(o))
+				one.Messages = append(one.Messages, c.gone(o))
 				continue
 			}
 			if !isToCome || served[stop.N] && !stop.At.After(now) { // it went out on other channels alone
@@ -248,14 +249,6 @@ func (d Editor) Look(ctx context.Context, q store.Queries, t store.Tour, now tim
 	}
 	look.Problems = append(look.Problems, c.missing(look.Stops)...)
 	return look, nil
-}
-
-func gone(o *store.Outing) Message {
-	m := Message{Channel: o.Channel, At: o.At, Text: o.Text, Written: o.OwnText, Outing: o}
-	if o.State == store.Planned {
-		m.Text = o.OwnText
-	}
-	return m
 }
 
 // world is a world of the site's channels and of one post, in which messages are composed.
@@ -280,6 +273,23 @@ type composer struct {
 	tour   store.Tour
 }
 
+// gone is a message of the plan, or one that went out: what waits is composed as the post is now.
+func (c *composer) gone(o *store.Outing) Message {
+	m := Message{Channel: o.Channel, At: o.At, Text: o.Text, Written: o.OwnText, Outing: o}
+	v := c.w.Voice(o.Channel)
+	if wording, err := message.ReadWording(o.OwnText); err == nil && o.State == store.Planned && v != nil {
+		extras := o.Extras.Extras
+		if len(o.Pictures) > 0 {
+			extras.Picture = message.Picture{From: message.ThisPicture, ID: o.Pictures[0]}
+		}
+		said, err := c.w.Say(v, deed.Saying{Post: c.post, Wording: wording, Number: o.Wording, Extras: extras, Due: o.At})
+		if m.Text = said.Text; err != nil {
+			m.Text, m.Problem = o.OwnText, err.Error()
+		}
+	}
+	return m
+}
+
 // say is what a stop would say on the channel of a place in the settings.
 func (c *composer) say(stop tour.Stop, place int) Message {
 	text, number, picture, own := c.s.Says(stop, place)
@@ -302,6 +312,9 @@ func (c *composer) say(stop tour.Stop, place int) Message {
 	switch {
 	case stop.At.IsZero():
 		m.Problem = "There is no room for this stop. Let the tour take more days or hours, or make fewer stops."
+		return m
+	case !stop.At.After(c.now) && c.tour.PausedAt != nil:
+		m.Missed = true // whoever resumes the tour says what becomes of it
 		return m
 	case !stop.At.After(c.now):
 		m.Problem = "The time of this stop has passed. Let the tour begin later, or move the stop."

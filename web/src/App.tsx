@@ -67,6 +67,8 @@ function SignedIn() {
           <Route path="rules/new/:kind" element={<screenOf.rule />} />
           <Route path="rules/:id" element={<screenOf.rule />} />
           <Route path="upkeep" element={<screenOf.upkeep />} />
+          <Route path="tours" element={<screenOf.tours />} />
+          <Route path="tours/:id" element={<screenOf.tour />} />
           <Route path="notice/:post/:rule" element={<screenOf.notice />} />
           <Route path="forecast" element={<screenOf.forecast />} />
           <Route path="logbook" element={<screenOf.logbook />} />

@@ -25,6 +25,8 @@ const screens = {
   forecast: screen(() => import("./features/forecast/ForecastScreen")),
   rules: screen(() => import("./features/rules/RulesScreen")),
   upkeep: screen(() => import("./features/upkeep/UpkeepScreen")),
+  tours: screen(() => import("./features/tours/ToursScreen")),
+  tour: screen(() => import("./features/tours/TourScreen")),
   notice: screen(() => import("./features/upkeep/NoticeScreen")),
   rule: screen(() => import("./features/rules/RuleScreen")),
   logbook: screen(() => import("./features/logbook/LogbookScreen")),
@@ -45,7 +47,7 @@ const screens = {
 
 type Name = keyof typeof screens;
 
-/** The screens of a site, by the first word that follows the site in their addresses; a rule's is "rule", an import's "imported". */
+/** The screens of a site, by the first word that follows the site in their addresses; a rule's is "rule", a tour's "tour", an import's "imported". */
 export const screenOf = Object.fromEntries(
   Object.entries(screens).map(([name, { Screen }]) => [name, Screen]),
 ) as unknown as Record<Name, ComponentType>;
@@ -53,6 +55,7 @@ export const screenOf = Object.fromEntries(
 /** Loads the screen of an address. */
 export async function screenAhead(path: string): Promise<void> {
   const [, slug = "", word = "", more] = path.split("/");
-  const name = word === "rules" && more ? "rule" : word === "import" && more ? "imported" : word;
+  const ofOne: Record<string, string> = { rules: "rule", tours: "tour", import: "imported" };
+  const name = (more && ofOne[word]) || word;
   if (slug && name in screens) await screens[name as Name].get();
 }

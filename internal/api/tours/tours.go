@@ -47,8 +47,8 @@ func Register(api huma.API, tools *operation.Tools) {
 		Summary: "Delete a tour that does not run", Description: "What it sent stays.", Errors: stale}, s.drop)
 }
 
-// Shape says when the stops of a tour are.
-type Shape struct {
+// TourShape says when the stops of a tour are.
+type TourShape struct {
 	Start    civil.Date  `json:"start" doc:"the date of the first stop"`
 	Days     int         `json:"days" doc:"from the first date to the last, both counted"`
 	Stops    int         `json:"stops"`
@@ -58,8 +58,8 @@ type Shape struct {
 	To       civil.Clock `json:"to" example:"19:00"`
 }
 
-// Moved is a stop with a time of its own.
-type Moved struct {
+// MovedStop is a stop with a time of its own.
+type MovedStop struct {
 	Stop int       `json:"stop" minimum:"1"`
 	At   time.Time `json:"at"`
 }
@@ -71,8 +71,8 @@ type OwnMessage struct {
 	Text      string `json:"text" maxLength:"10000" doc:"with placeholders"`
 }
 
-// Settings are what an editor says of a tour.
-type Settings struct {
+// TourSettings are what an editor says of a tour.
+type TourSettings struct {
 	Name     string       `json:"name" maxLength:"200"`
 	Lines    []string     `json:"lines" maxItems:"400" doc:"that stops are built on, in turn"`
 	Wordings []string     `json:"wordings" maxItems:"20" doc:"with {line}"`
@@ -81,12 +81,12 @@ type Settings struct {
 	Picture  string       `json:"picture" required:"false" doc:"where none of the library is dealt: featured, text or none"`
 	Hashtags []string     `json:"hashtags" required:"false" maxItems:"20" doc:"as they are sent, without the #"`
 	Short    bool         `json:"short" required:"false" doc:"links are short ones, whose clicks are counted"`
-	Shape    Shape        `json:"shape"`
-	Moved    []Moved      `json:"moved" required:"false" maxItems:"400"`
+	Shape    TourShape    `json:"shape"`
+	Moved    []MovedStop  `json:"moved" required:"false" maxItems:"400"`
 	Own      []OwnMessage `json:"own" required:"false" maxItems:"2000"`
 }
 
-func (s Settings) kept(before tour.Settings) tour.Settings {
+func (s TourSettings) kept(before tour.Settings) tour.Settings {
 	kept := tour.Settings{Lines: s.Lines, Wordings: s.Wordings, Channels: s.Channels, Pictures: s.Pictures, Picture: message.Picture{From: message.PictureFrom(s.Picture)},
 		Short: s.Short, Left: before.Left, Hashtags: message.Hashtags{Sources: []message.Source{message.FromList}, List: s.Hashtags, Style: message.Joined},
 		Shape: tour.Shape{Start: s.Shape.Start, Days: s.Shape.Days, Stops: s.Shape.Stops, Thinning: s.Shape.Thinning, Weekdays: formats.ReadWeekdays(s.Shape.Weekdays),
@@ -101,13 +101,13 @@ func (s Settings) kept(before tour.Settings) tour.Settings {
 	return kept
 }
 
-func viewSettings(name string, s tour.Settings) Settings {
-	view := Settings{Name: name, Lines: orNone(s.Lines), Wordings: orNone(s.Wordings), Channels: orNone(s.Channels), Pictures: orNone(s.Pictures), Picture: string(s.Picture.From),
-		Hashtags: orNone(s.Hashtags.List), Short: s.Short, Moved: []Moved{}, Own: []OwnMessage{},
-		Shape: Shape{Start: s.Shape.Start, Days: s.Shape.Days, Stops: s.Shape.Stops, Thinning: s.Shape.Thinning, Weekdays: formats.ViewWeekdays(s.Shape.Weekdays), From: s.Shape.From, To: s.Shape.To}}
+func viewSettings(name string, s tour.Settings) TourSettings {
+	view := TourSettings{Name: name, Lines: orNone(s.Lines), Wordings: orNone(s.Wordings), Channels: orNone(s.Channels), Pictures: orNone(s.Pictures), Picture: string(s.Picture.From),
+		Hashtags: orNone(s.Hashtags.List), Short: s.Short, Moved: []MovedStop{}, Own: []OwnMessage{},
+		Shape: TourShape{Start: s.Shape.Start, Days: s.Shape.Days, Stops: s.Shape.Stops, Thinning: s.Shape.Thinning, Weekdays: formats.ViewWeekdays(s.Shape.Weekdays), From: s.Shape.From, To: s.Shape.To}}
 	for n := 1; n <= tour.MostStops; n++ {
 		if at, moved := s.Moved[n]; moved {
-			view.Moved = append(view.Moved, Moved{n, at})
+			view.Moved = append(view.Moved, MovedStop{n, at})
 		}
 		for _, c := range s.Channels {
 			if text, own := s.Own[tour.Place(n, c)]; own {
@@ -125,8 +125,8 @@ func orNone[T any](all []T) []T {
 	return all
 }
 
-// Summary is a tour in a list.
-type Summary struct {
+// TourSummary is a tour in a list.
+type TourSummary struct {
 	ID      int64            `json:"id"`
 	PostID  int64            `json:"postId"`
 	Title   string           `json:"title" doc:"of its post"`
@@ -140,21 +140,21 @@ type Summary struct {
 	Version int              `json:"version"`
 }
 
-func viewSummary(zone civil.Zone, t store.Tour) Summary {
-	return Summary{ID: t.ID, PostID: t.Post, Title: t.Title, Name: t.Name, State: string(t.State()), Stops: t.Settings.Shape.Stops, Waiting: t.Waiting, Gone: t.Gone,
+func viewSummary(zone civil.Zone, t store.Tour) TourSummary {
+	return TourSummary{ID: t.ID, PostID: t.Post, Title: t.Title, Name: t.Name, State: string(t.State()), Stops: t.Settings.Shape.Stops, Waiting: t.Waiting, Gone: t.Gone,
 		Failed: t.Failed, Next: operation.MaybePlace(zone, t.Following), Version: t.Version}
 }
 
-// Line is a sentence of a post that a stop may be built on.
-type Line struct {
+// TourLine is a sentence of a post that a stop may be built on.
+type TourLine struct {
 	Text  string `json:"text"`
 	Good  bool   `json:"good" doc:"it stands well alone"`
 	Why   string `json:"why" doc:"what speaks against it"`
 	Place int    `json:"place" doc:"its number in the post, from 0"`
 }
 
-// Message is what a stop says on a channel.
-type Message struct {
+// TourMessage is what a stop says on a channel.
+type TourMessage struct {
 	ChannelID int64           `json:"channelId"`
 	At        operation.Place `json:"at"`
 	Text      string          `json:"text"`
@@ -165,23 +165,24 @@ type Message struct {
 	Over      int             `json:"over" doc:"by how much it is too long"`
 	Fit       string          `json:"fit" doc:"what had to be left out"`
 	Problem   string          `json:"problem"`
+	Missed    bool            `json:"missed" doc:"its time passed while the tour was paused"`
 	State     string          `json:"state" doc:"of its outing; empty: it is not planned" enum:",planned,waiting,sent,failed,skipped,set aside"`
 	Error     string          `json:"error" doc:"why it could not be sent"`
 	URL       string          `json:"url" doc:"where it stands"`
 	Clicks    int             `json:"clicks"`
 }
 
-// Stop is a stop of a tour.
-type Stop struct {
+// TourStop is a stop of a tour.
+type TourStop struct {
 	N        int              `json:"n"`
 	At       *operation.Place `json:"at,omitempty" doc:"missing: it found no room"`
 	Moved    bool             `json:"moved"`
 	Line     string           `json:"line"`
-	Messages []Message        `json:"messages"`
+	Messages []TourMessage    `json:"messages"`
 }
 
-// Problem is what stands in the way of launching a tour.
-type Problem struct {
+// TourProblem is what stands in the way of launching a tour.
+type TourProblem struct {
 	Field     string `json:"field"`
 	Stop      int    `json:"stop" doc:"0: no single one's"`
 	ChannelID int64  `json:"channelId"`
@@ -190,11 +191,11 @@ type Problem struct {
 
 // Tour is a tour with all that belongs to it.
 type Tour struct {
-	Summary
-	Settings Settings  `json:"settings"`
-	Lines    []Line    `json:"lines" doc:"of the post, the best first"`
-	Series   []Stop    `json:"series"`
-	Problems []Problem `json:"problems"`
+	TourSummary
+	Settings TourSettings  `json:"settings"`
+	Lines    []TourLine    `json:"lines" doc:"of the post, the best first"`
+	Series   []TourStop    `json:"series"`
+	Problems []TourProblem `json:"problems"`
 }
 
 type tourOutput struct{ Body Tour }
@@ -203,17 +204,17 @@ func (s part) editor(ctx context.Context) tours.Editor {
 	return tours.Editor{Desk: operation.DeskOf(ctx), Public: s.Public}
 }
 
-func (s part) list(ctx context.Context, _ *operation.SitePath) (*struct{ Body []Summary }, error) {
+func (s part) list(ctx context.Context, _ *operation.SitePath) (*struct{ Body []TourSummary }, error) {
 	desk := operation.DeskOf(ctx)
 	all, err := s.Store.Tours(ctx, desk.Site.ID)
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	view := []Summary{}
+	view := []TourSummary{}
 	for _, t := range all {
 		view = append(view, viewSummary(desk.Site.Zone(), t))
 	}
-	return &struct{ Body []Summary }{view}, nil
+	return &struct{ Body []TourSummary }{view}, nil
 }
 
 func (s part) view(ctx context.Context, t store.Tour) (*tourOutput, error) {
@@ -222,18 +223,18 @@ func (s part) view(ctx context.Context, t store.Tour) (*tourOutput, error) {
 		return nil, s.Problem(err)
 	}
 	zone := operation.DeskOf(ctx).Site.Zone()
-	view := Tour{Summary: viewSummary(zone, t), Settings: viewSettings(t.Name, t.Settings.Settings), Lines: []Line{}, Series: []Stop{}, Problems: []Problem{}}
+	view := Tour{TourSummary: viewSummary(zone, t), Settings: viewSettings(t.Name, t.Settings.Settings), Lines: []TourLine{}, Series: []TourStop{}, Problems: []TourProblem{}}
 	for _, l := range look.Lines {
-		view.Lines = append(view.Lines, Line{l.Text, l.Score >= tour.Good, l.Why, l.Place})
+		view.Lines = append(view.Lines, TourLine{l.Text, l.Score >= tour.Good, l.Why, l.Place})
 	}
 	for _, one := range look.Stops {
-		stop := Stop{N: one.N, Moved: one.Moved, Line: one.Line, Messages: []Message{}}
+		stop := TourStop{N: one.N, Moved: one.Moved, Line: one.Line, Messages: []TourMessage{}}
 		if !one.At.IsZero() {
 			stop.At = operation.MaybePlace(zone, &one.At)
 		}
 		for _, m := range one.Messages {
-			msg := Message{ChannelID: m.Channel, At: operation.PlaceAt(zone, m.At), Text: m.Text, Written: m.Written, Own: m.Own, Graphemes: m.Graphemes, Limit: m.Limit, Over: m.Over,
-				Fit: m.Fit, Problem: m.Problem}
+			msg := TourMessage{ChannelID: m.Channel, At: operation.PlaceAt(zone, m.At), Text: m.Text, Written: m.Written, Own: m.Own, Graphemes: m.Graphemes, Limit: m.Limit, Over: m.Over,
+				Fit: m.Fit, Problem: m.Problem, Missed: m.Missed}
 			if o := m.Outing; o != nil {
 				msg.State, msg.Error, msg.URL, msg.Clicks = o.State, o.Error, o.RemoteURL, o.Clicks
 			}
@@ -242,7 +243,7 @@ func (s part) view(ctx context.Context, t store.Tour) (*tourOutput, error) {
 		view.Series = append(view.Series, stop)
 	}
 	for _, p := range look.Problems {
-		view.Problems = append(view.Problems, Problem{p.Field, p.Stop, p.Channel, p.Message})
+		view.Problems = append(view.Problems, TourProblem{p.Field, p.Stop, p.Channel, p.Message})
 	}
 	return &tourOutput{view}, nil
 }
@@ -255,7 +256,7 @@ func (s part) read(ctx context.Context, id int64) (*tourOutput, error) {
 	return s.view(ctx, t)
 }
 
-type beginInput struct {
+type tourBeginInput struct {
 	operation.SitePath
 	Body struct {
 		PostID int64 `json:"postId" minimum:"1"`
@@ -263,7 +264,7 @@ type beginInput struct {
 	}
 }
 
-func (s part) begin(ctx context.Context, in *beginInput) (*tourOutput, error) {
+func (s part) begin(ctx context.Context, in *tourBeginInput) (*tourOutput, error) {
 	id, err := s.editor(ctx).Begin(ctx, in.Body.PostID, in.Body.Like, s.Clock.Now())
 	if err != nil {
 		return nil, s.Problem(err)
@@ -271,22 +272,19 @@ func (s part) begin(ctx context.Context, in *beginInput) (*tourOutput, error) {
 	return s.read(ctx, id)
 }
 
-type idInput struct {
-	operation.SitePath
-	ID int64 `path:"id" minimum:"1"`
+func (s part) get(ctx context.Context, in *operation.ItemPath) (*tourOutput, error) {
+	return s.read(ctx, in.ID)
 }
 
-func (s part) get(ctx context.Context, in *idInput) (*tourOutput, error) { return s.read(ctx, in.ID) }
-
-type saveInput struct {
-	idInput
+type tourSaveInput struct {
+	operation.ItemPath
 	Body struct {
-		Version  int      `json:"version" minimum:"1"`
-		Settings Settings `json:"settings"`
+		Version  int          `json:"version" minimum:"1"`
+		Settings TourSettings `json:"settings"`
 	}
 }
 
-func (s part) preview(ctx context.Context, in *saveInput) (*tourOutput, error) {
+func (s part) preview(ctx context.Context, in *tourSaveInput) (*tourOutput, error) {
 	t, err := s.Store.Tour(ctx, operation.DeskOf(ctx).Site.ID, in.ID)
 	if err != nil {
 		return nil, s.Problem(err)
@@ -295,7 +293,7 @@ func (s part) preview(ctx context.Context, in *saveInput) (*tourOutput, error) {
 	return s.view(ctx, t)
 }
 
-func (s part) save(ctx context.Context, in *saveInput) (*tourOutput, error) {
+func (s part) save(ctx context.Context, in *tourSaveInput) (*tourOutput, error) {
 	t, err := s.Store.Tour(ctx, operation.DeskOf(ctx).Site.ID, in.ID)
 	if err != nil {
 		return nil, s.Problem(err)
@@ -306,43 +304,43 @@ func (s part) save(ctx context.Context, in *saveInput) (*tourOutput, error) {
 	return s.read(ctx, in.ID)
 }
 
-type versionInput struct {
-	idInput
+type tourVersionInput struct {
+	operation.ItemPath
 	Body struct {
 		Version int `json:"version" minimum:"1"`
 	}
 }
 
-func (s part) launch(ctx context.Context, in *versionInput) (*tourOutput, error) {
+func (s part) launch(ctx context.Context, in *tourVersionInput) (*tourOutput, error) {
 	if _, err := s.editor(ctx).Launch(ctx, in.ID, in.Body.Version, s.Clock.Now()); err != nil {
 		return nil, s.Problem(err)
 	}
 	return s.read(ctx, in.ID)
 }
 
-func (s part) pause(ctx context.Context, in *versionInput) (*tourOutput, error) {
+func (s part) pause(ctx context.Context, in *tourVersionInput) (*tourOutput, error) {
 	if err := s.editor(ctx).Pause(ctx, in.ID, in.Body.Version, s.Clock.Now()); err != nil {
 		return nil, s.Problem(err)
 	}
 	return s.read(ctx, in.ID)
 }
 
-func (s part) end(ctx context.Context, in *versionInput) (*tourOutput, error) {
+func (s part) end(ctx context.Context, in *tourVersionInput) (*tourOutput, error) {
 	if err := s.editor(ctx).End(ctx, in.ID, in.Body.Version, s.Clock.Now()); err != nil {
 		return nil, s.Problem(err)
 	}
 	return s.read(ctx, in.ID)
 }
 
-type resumeInput struct {
-	idInput
+type tourResumeInput struct {
+	operation.ItemPath
 	Body struct {
 		Version int    `json:"version" minimum:"1"`
 		How     string `json:"how" enum:"shift,skip" doc:"what becomes of stops whose time passed: all move on, or those are left out"`
 	}
 }
 
-func (s part) previewResuming(ctx context.Context, in *resumeInput) (*tourOutput, error) {
+func (s part) previewResuming(ctx context.Context, in *tourResumeInput) (*tourOutput, error) {
 	t, err := s.Store.Tour(ctx, operation.DeskOf(ctx).Site.ID, in.ID)
 	if err != nil {
 		return nil, s.Problem(err)
@@ -353,18 +351,18 @@ func (s part) previewResuming(ctx context.Context, in *resumeInput) (*tourOutput
 	return s.view(ctx, t)
 }
 
-func (s part) resume(ctx context.Context, in *resumeInput) (*tourOutput, error) {
+func (s part) resume(ctx context.Context, in *tourResumeInput) (*tourOutput, error) {
 	if _, err := s.editor(ctx).Resume(ctx, in.ID, in.Body.Version, tours.How(in.Body.How), s.Clock.Now()); err != nil {
 		return nil, s.Problem(err)
 	}
 	return s.read(ctx, in.ID)
 }
 
-type dropInput struct {
-	idInput
+type tourDropInput struct {
+	operation.ItemPath
 	Version int `query:"version" minimum:"1" required:"true"`
 }
 
-func (s part) drop(ctx context.Context, in *dropInput) (*struct{}, error) {
+func (s part) drop(ctx context.Context, in *tourDropInput) (*struct{}, error) {
 	return nil, s.Problem(s.editor(ctx).Delete(ctx, in.ID, in.Version))
 }

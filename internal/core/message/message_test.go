@@ -253,8 +253,8 @@ func TestTheLineIsShortenedBeforeTheExcerpt(t *testing.T) {
 
 func TestALineIsPutIntoAWording(t *testing.T) {
 	for text, want := range map[string]string{
-		"{line} {link}":                       "Braces {{so}} stay. {link}",
-		"{{line}} is no placeholder: {line}":  "{{line}} is no placeholder: Braces {{so}} stay.",
+		"{line} {link}":                        "Braces {{so}} stay. {link}",
+		"{{line}} is no placeholder: {line}":   "{{line}} is no placeholder: Braces {{so}} stay.",
 		"{field:when}, {one-of:calls} {title}": "{field:when}, {one-of:calls} {title}",
 	} {
 		w, err := message.ReadWording(text)

@@ -264,9 +264,9 @@ func (t *Tx) SkipPlanned(ctx context.Context, siteID, id int64, why string) erro
 // InsertSentOuting adds an outing of the past.
 func (q Queries) InsertSentOuting(ctx context.Context, o Outing) error {
 	return q.run.Exec(ctx, `
-		insert into outings (site_id, rule_id, channel_id, post_id, at, wording, round, text, link, state, sent_at, tries, clicks, origin, item, prepared_id)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, 'sent', $5, 1, $10, coalesce(nullif($11, ''), 'rule'), $12, $13)`,
-		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link, o.Clicks, o.Origin, o.Item, o.Prepared)
+		insert into outings (site_id, rule_id, channel_id, post_id, at, wording, round, text, link, state, sent_at, tries, clicks, origin, item, prepared_id, tour_id, stop)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, 'sent', $5, 1, $10, coalesce(nullif($11, ''), 'rule'), $12, $13, $14, $15)`,
+		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link, o.Clicks, o.Origin, o.Item, o.Prepared, o.Tour, o.Stop)
 }
 
 // Outing returns one outing.

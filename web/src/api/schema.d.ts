@@ -3673,6 +3673,163 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/tours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A blog's tours */
+        get: operations["list-tours"];
+        put?: never;
+        /**
+         * Begin a tour of a post
+         * @description It gets lines, dates and channels to begin with. Nothing is planned before it is launched.
+         */
+        post: operations["begin-tour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tours/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A tour with its stops */
+        get: operations["get-tour"];
+        /** Change a tour that does not run */
+        put: operations["save-tour"];
+        post?: never;
+        /**
+         * Delete a tour that does not run
+         * @description What it sent stays.
+         */
+        delete: operations["delete-tour"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tours/{id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End a tour before its last stop */
+        post: operations["end-tour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tours/{id}/launch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Launch a tour
+         * @description All its messages are planned at once, or where one of them cannot be sent, none: the answer then names the stop, the channel and what is wrong.
+         */
+        post: operations["launch-tour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tours/{id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pause a tour
+         * @description What went out stays; what was to come is taken out of the plan.
+         */
+        post: operations["pause-tour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tours/{id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The stops of a tour as they would be
+         * @description Nothing is saved.
+         */
+        post: operations["preview-tour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tours/{id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Resume a paused tour */
+        post: operations["resume-tour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tours/{id}/resume/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The stops of a paused tour as they would be on resuming it
+         * @description Nothing is saved.
+         */
+        post: operations["preview-resuming"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/unready": {
         parameters: {
             query?: never;
@@ -6007,6 +6164,12 @@ export interface components {
         MovedPosts: {
             moved: components["schemas"]["MovedPost"][];
         };
+        MovedStop: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            stop: number;
+        };
         MovesInputBody: {
             /** @description absent: to the front of the shelf */
             date?: string;
@@ -6421,6 +6584,14 @@ export interface components {
             to?: components["schemas"]["Place"];
             /** Format: int64 */
             version: number;
+        };
+        OwnMessage: {
+            /** Format: int64 */
+            channelId: number;
+            /** Format: int64 */
+            stop: number;
+            /** @description with placeholders */
+            text: string;
         };
         OwnSiteChoice: {
             /** Format: int64 */
@@ -8606,6 +8777,212 @@ export interface components {
             categories: components["schemas"]["Topic"][];
             /** @description most used first */
             tags: components["schemas"]["Topic"][];
+        };
+        Tour: {
+            /**
+             * Format: int64
+             * @description messages that could not be sent, or were left out
+             */
+            failed: number;
+            /**
+             * Format: int64
+             * @description messages that went out
+             */
+            gone: number;
+            /** Format: int64 */
+            id: number;
+            /** @description of the post, the best first */
+            lines: components["schemas"]["TourLine"][];
+            name: string;
+            /** @description when the next message goes out */
+            next?: components["schemas"]["Place"];
+            /** Format: int64 */
+            postId: number;
+            problems: components["schemas"]["TourProblem"][];
+            series: components["schemas"]["TourStop"][];
+            settings: components["schemas"]["TourSettings"];
+            /** @enum {string} */
+            state: "draft" | "running" | "paused" | "stopped" | "over";
+            /** Format: int64 */
+            stops: number;
+            /** @description of its post */
+            title: string;
+            /** Format: int64 */
+            version: number;
+            /**
+             * Format: int64
+             * @description messages that wait for their time
+             */
+            waiting: number;
+        };
+        TourBeginInputBody: {
+            /**
+             * Format: int64
+             * @description a tour whose wordings, channels and shape it takes
+             */
+            like?: number;
+            /** Format: int64 */
+            postId: number;
+        };
+        TourLine: {
+            /** @description it stands well alone */
+            good: boolean;
+            /**
+             * Format: int64
+             * @description its number in the post, from 0
+             */
+            place: number;
+            text: string;
+            /** @description what speaks against it */
+            why: string;
+        };
+        TourMessage: {
+            at: components["schemas"]["Place"];
+            /** Format: int64 */
+            channelId: number;
+            /** Format: int64 */
+            clicks: number;
+            /** @description why it could not be sent */
+            error: string;
+            /** @description what had to be left out */
+            fit: string;
+            /** Format: int64 */
+            graphemes: number;
+            /**
+             * Format: int64
+             * @description 0: any length
+             */
+            limit: number;
+            /** @description its time passed while the tour was paused */
+            missed: boolean;
+            /**
+             * Format: int64
+             * @description by how much it is too long
+             */
+            over: number;
+            /** @description it was changed by hand */
+            own: boolean;
+            problem: string;
+            /**
+             * @description of its outing; empty: it is not planned
+             * @enum {string}
+             */
+            state: "" | "planned" | "waiting" | "sent" | "failed" | "skipped" | "set aside";
+            text: string;
+            /** @description where it stands */
+            url: string;
+            /** @description with placeholders */
+            written: string;
+        };
+        TourProblem: {
+            /** Format: int64 */
+            channelId: number;
+            field: string;
+            message: string;
+            /**
+             * Format: int64
+             * @description 0: no single one's
+             */
+            stop: number;
+        };
+        TourResumeInputBody: {
+            /**
+             * @description what becomes of stops whose time passed: all move on, or those are left out
+             * @enum {string}
+             */
+            how: "shift" | "skip";
+            /** Format: int64 */
+            version: number;
+        };
+        TourSaveInputBody: {
+            settings: components["schemas"]["TourSettings"];
+            /** Format: int64 */
+            version: number;
+        };
+        TourSettings: {
+            channels: number[];
+            /** @description as they are sent, without the # */
+            hashtags?: string[];
+            /** @description that stops are built on, in turn */
+            lines: string[];
+            moved?: components["schemas"]["MovedStop"][];
+            name: string;
+            own?: components["schemas"]["OwnMessage"][];
+            /** @description where none of the library is dealt: featured, text or none */
+            picture?: string;
+            /** @description of the library, dealt in turn */
+            pictures?: number[];
+            shape: components["schemas"]["TourShape"];
+            /** @description links are short ones, whose clicks are counted */
+            short?: boolean;
+            /** @description with {line} */
+            wordings: string[];
+        };
+        TourShape: {
+            /**
+             * Format: int64
+             * @description from the first date to the last, both counted
+             */
+            days: number;
+            /** @example 09:00 */
+            from: string;
+            /** @description the date of the first stop */
+            start: string;
+            /** Format: int64 */
+            stops: number;
+            /**
+             * Format: double
+             * @description how much longer each pause is than the one before; 1 is even
+             */
+            thinning: number;
+            /** @example 19:00 */
+            to: string;
+            weekdays: ("monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday")[];
+        };
+        TourStop: {
+            /** @description missing: it found no room */
+            at?: components["schemas"]["Place"];
+            line: string;
+            messages: components["schemas"]["TourMessage"][];
+            moved: boolean;
+            /** Format: int64 */
+            n: number;
+        };
+        TourSummary: {
+            /**
+             * Format: int64
+             * @description messages that could not be sent, or were left out
+             */
+            failed: number;
+            /**
+             * Format: int64
+             * @description messages that went out
+             */
+            gone: number;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description when the next message goes out */
+            next?: components["schemas"]["Place"];
+            /** Format: int64 */
+            postId: number;
+            /** @enum {string} */
+            state: "draft" | "running" | "paused" | "stopped" | "over";
+            /** Format: int64 */
+            stops: number;
+            /** @description of its post */
+            title: string;
+            /** Format: int64 */
+            version: number;
+            /**
+             * Format: int64
+             * @description messages that wait for their time
+             */
+            waiting: number;
+        };
+        TourVersionInputBody: {
+            /** Format: int64 */
+            version: number;
         };
         Trigger: {
             /** @description for POST requests; shown once */
@@ -18563,6 +18940,507 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Topics"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-tours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TourSummary"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-tour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TourBeginInputBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tour"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-tour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tour"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-tour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TourSaveInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tour"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-tour": {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-tour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TourVersionInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tour"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "launch-tour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TourVersionInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tour"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "pause-tour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TourVersionInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tour"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-tour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TourSaveInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tour"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "resume-tour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TourResumeInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tour"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-resuming": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TourResumeInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tour"];
                 };
             };
             /** @description Error */

@@ -62,6 +62,7 @@ const places: Record<string, Place> = {
   rhythm: { page: "how-times-are-chosen" },
   rules: { page: "rules" },
   upkeep: { page: "upkeep" },
+  tours: { page: "tours" },
   notice: { page: "upkeep", section: "told-before" },
   channels: { page: "channels" },
   forecast: { page: "forecast" },

@@ -49,14 +49,14 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
   return (
     <div className="flex min-h-screen flex-col">
       <Arrival title={`${screenAt(pathname)} · ${site.title}`} />
-      <header className="flex min-h-13 shrink-0 flex-wrap items-center gap-x-5 border-b border-line bg-sheet px-5 max-xl:gap-x-4 lg:flex-nowrap max-md:px-3 print:hidden">
+      <header className="flex min-h-13 shrink-0 flex-wrap items-center gap-x-5 border-b border-line bg-sheet px-5 max-2xl:gap-x-3.5 lg:flex-nowrap max-md:px-3 print:hidden">
         <Skip to="main" className="focus:absolute focus:top-2 focus:left-2 focus:z-50">
           Skip to the content
         </Skip>
         <SiteName site={site} sites={me.sites} />
         <nav
           aria-label="Screens"
-          className="flex h-13 shrink-0 gap-3 2xl:gap-4 max-md:shrink max-md:order-last max-md:h-10 max-md:w-full max-md:overflow-x-auto max-md:[scrollbar-width:none]"
+          className="flex h-13 shrink-0 gap-2.25 2xl:gap-4 max-md:shrink max-md:order-last max-md:h-10 max-md:w-full max-md:overflow-x-auto max-md:[scrollbar-width:none]"
         >
           {screens.map((s) => (
             <ScreenLink key={s.path} to={`/${site.slug}${s.path}`} end={s.path === ""} name={s.name} />
@@ -67,7 +67,8 @@ function SiteFrame({ me, site }: { me: Me; site: Me["sites"][number] }) {
             rel="noreferrer"
             className="flex items-center gap-1 text-sm text-soft hover:text-ink"
           >
-            Blog <ExternalLink size={12} aria-label="opens in a new tab" />
+            <span className="max-2xl:sr-only max-md:not-sr-only">Blog</span>
+            <ExternalLink size={14} aria-label="opens in a new tab" />
           </a>
         </nav>
         <div className="ml-auto flex h-13 items-center gap-3 max-xl:gap-2">
@@ -113,6 +114,7 @@ const screens = [
   { name: "Rhythm", path: "/rhythm", key: "r" },
   { name: "Rules", path: "/rules", key: "u" },
   { name: "Upkeep", path: "/upkeep", key: "k" },
+  { name: "Tours", path: "/tours", key: "t" },
   { name: "Channels", path: "/channels", key: "n" },
   { name: "Forecast", path: "/forecast", key: "f" },
   { name: "Logbook", path: "/logbook", key: "l" },

@@ -1,0 +1,98 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/demo"
+	"dapper.example/internal/store"
+)
+
+// tourOf is the latest tour of the observatory.
+func (a *app) tourOf() store.Tour {
+	a.t.Helper()
+	site, err := a.store.SiteBySlug(a.t.Context(), demo.SiteSlug)
+	require.NoError(a.t, err)
+	all, err := a.store.Tours(a.t.Context(), site.ID)
+	require.NoError(a.t, err)
+	require.NotEmpty(a.t, all)
+	return all[0]
+}
+
+func (a *app) stopsOf(t store.Tour) []store.Outing {
+	a.t.Helper()
+	all, err := a.store.StopsOf(a.t.Context(), t.SiteID, t.ID)
+	require.NoError(a.t, err)
+	return all
+}
+
+// An editor makes a tour of a post, is told that its messages are too long, mends them and launches it. It is paused on the way,
+// and resumed. Three months later the walls show its stops, each once.
+func TestATourGoesItsRound(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	// Nothing else is to happen in these months.
+	_, err := a.store.DB().ExecContext(t.Context(), `update rules set armed_at = null`)
+	require.NoError(t, err)
+	a.click("Tours")
+	a.sees("Cleaning a mirror without ruining it")
+	a.click("New tour")
+	a.fill("Post that is out", "Moon is full")
+	a.press(`//*[@role="option"][normalize-space(.)="What to look at when the Moon is full"]`)
+	a.click("Begin the tour")
+	a.sees("More from the post")
+	a.refill("Stops", "6")
+	a.refill("Days", "88")
+	a.refill("Wording 1", strings.Repeat("Far too long for anybody ", 20)+"{line} {link}")
+	a.sees("can’t be sent like this, so the tour can’t be launched")
+	a.sees("too many")
+	a.audit("a tour that is too long")
+	a.refill("Wording 1", "{line} {link}")
+	a.press(`//button[normalize-space(.)="Launch the tour"][not(@aria-disabled)]`)
+	a.sees("Tour launched")
+	a.sees("Planned")
+	one := a.tourOf()
+	planned := a.stopsOf(one)
+	require.Equal(t, 6*len(one.Settings.Channels), len(planned))
+
+	// A month on, it is paused for ten days.
+	a.liveTo(start.AddDate(0, 1, 0))
+	a.open("/quillmoor/tours")
+	a.press(`//a[normalize-space(.)="What to look at when the Moon is full"]`)
+	a.click("Pause")
+	a.sees("Tour paused.")
+	gone := len(a.stopsOf(one))
+	require.NotZero(t, gone)
+	require.Less(t, gone, len(planned))
+	a.liveTo(start.AddDate(0, 1, 10))
+	require.Len(t, a.stopsOf(one), gone, "a paused tour sends nothing")
+	a.open("/quillmoor/tours")
+	a.press(`//a[normalize-space(.)="What to look at when the Moon is full"]`)
+	a.click("Resume…")
+	a.sees("Leave out what was missed")
+	a.sees("Missed while the tour was paused")
+	a.press(`//button[starts-with(normalize-space(.), "Resume with")]`)
+	a.sees("Tour resumed.")
+	require.Len(t, a.stopsOf(one), len(planned))
+
+	a.liveTo(start.AddDate(0, 4, 0))
+	walls := a.walls()
+	texts := make(map[string]int)
+	for _, wall := range walls {
+		for _, text := range wall {
+			texts[text]++
+		}
+	}
+	for _, o := range a.stopsOf(one) {
+		assert.Equal(t, store.Sent, o.State, "stop %d on %s: %s", *o.Stop, o.Network, o.Error)
+		assert.Positive(t, texts[o.Text], "stop %d on %s is on a wall", *o.Stop, o.Network)
+	}
+	a.open("/quillmoor/tours")
+	a.press(`//a[normalize-space(.)="What to look at when the Moon is full"]`)
+	a.sees("Over")
+	a.audit("a tour that is over")
+}

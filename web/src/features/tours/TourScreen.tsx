@@ -1,0 +1,250 @@
+import { Copy, Pause, Play, Square, Trash2 } from "lucide-react";
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { Button } from "../../ui/Button";
+import { inputLook } from "../../ui/Field";
+import { SaveButton } from "../../ui/SaveButton";
+import { useSay } from "../../ui/toast";
+import { Trouble, Warning } from "../../ui/Trouble";
+import { Unsaved } from "../../ui/Unsaved";
+import { Waiting } from "../../ui/Waiting";
+import { useChannels, type Channel } from "../channels/channels";
+import { useTell } from "../logbook/useTell";
+import { usePlanner } from "../session/session";
+import { Lines } from "./Lines";
+import { NewTourSheet } from "./NewTourSheet";
+import { ResumeSheet } from "./ResumeSheet";
+import { SayFields } from "./SayFields";
+import { ShapeFields } from "./ShapeFields";
+import { Stops } from "./Stops";
+import { TourState } from "./TourState";
+import { counted, progress, useLook, useTour, useTourDeeds, type Settings, type Tour } from "./tours";
+import { YearTape } from "./YearTape";
+
+/** One tour: its lines, its dates, and every message it sends. */
+export default function TourScreen() {
+  const { site = "", id = "" } = useParams();
+  const tour = useTour(site, Number(id));
+  const channels = useChannels(site);
+  if (tour.error) return <Trouble error={tour.error} retry={() => void tour.refetch()} />;
+  if (tour.isPending || channels.isPending) return <Waiting what="the tour" />;
+  return (
+    <TourForm key={tour.data.id} site={site} tour={tour.data} channels={channels.data?.channels ?? []} />
+  );
+}
+
+function TourForm({ site, tour, channels }: { site: string; tour: Tour; channels: Channel[] }) {
+  const planner = usePlanner(site);
+  const deeds = useTourDeeds(site);
+  const say = useSay();
+  const tell = useTell(site);
+  const [changed, setChanged] = useState<Settings>();
+  const editable = planner && (tour.state === "draft" || tour.state === "paused");
+  const settings = (editable && changed) || tour.settings;
+  const look = useLook(site, tour, settings, editable && changed !== undefined);
+  const shown = (editable && changed && look.data) || tour;
+  const set = (change: Partial<Settings>) => setChanged({ ...settings, ...change });
+  const problem = (path: string) =>
+    look.error ? undefined : shown.problems.find((p) => p.field === path)?.message;
+  const troubled = shown.problems.filter((p) => p.stop > 0);
+
+  const save = () =>
+    deeds.save.mutateAsync({ id: tour.id, version: tour.version, settings }).then((kept) => {
+      setChanged(undefined);
+      return kept;
+    });
+  const launch = async () => {
+    try {
+      const kept = changed ? await save() : tour;
+      const launched = await deeds.launch.mutateAsync({ id: kept.id, version: kept.version });
+      tell(`Tour launched: ${counted(launched.waiting, "message")} planned.`);
+    } catch (error) {
+      say.trouble(error);
+    }
+  };
+
+  return (
+    <main className="mx-auto w-full max-w-6xl px-5 pt-4 pb-12">
+      <Unsaved when={changed !== undefined} what="the tour" />
+      <p className="text-sm">
+        <Link to={`/${site}/tours`} className="text-soft underline-offset-2 hover:underline">
+          Tours
+        </Link>
+      </p>
+      <div className="mb-1 flex flex-wrap items-center gap-x-3 gap-y-2">
+        <h1 className="min-w-0 font-title text-2xl">{tour.name}</h1>
+        <TourState state={tour.state} />
+        <span className="ml-auto" />
+        {planner && (
+          <Acts site={site} tour={tour} changed={changed !== undefined}>
+            {editable && (
+              <SaveButton
+                name="Save"
+                quiet
+                disabled={!changed || deeds.save.isPending}
+                onSave={() => void save().then(() => say.done("Tour saved."), say.trouble)}
+              />
+            )}
+            {tour.state === "draft" && (
+              <Button
+                look="main"
+                disabled={shown.problems.length > 0 || deeds.launch.isPending || look.isFetching}
+                onClick={() => void launch()}
+              >
+                Launch the tour
+              </Button>
+            )}
+          </Acts>
+        )}
+      </div>
+      <p className="mb-3 text-sm text-soft">
+        {tour.state !== "draft" && <>{progress(tour)}. </>}
+        Post:{" "}
+        <Link to={`/${site}/write/${tour.postId}`} className="underline underline-offset-2">
+          {tour.title}
+        </Link>
+      </p>
+      {look.error && changed && <Warning>{look.error.message}</Warning>}
+      {troubled.length > 0 && (
+        <Warning>
+          {counted(troubled.length, "message")} can’t be sent like this, so the tour can’t be launched. The
+          first is stop {troubled[0]?.stop} on{" "}
+          {channels.find((c) => c.id === troubled[0]?.channelId)?.name ?? "a channel that is gone"}:{" "}
+          {troubled[0]?.message}
+        </Warning>
+      )}
+      {problem("shape.stops") === "No stop is left to come." && <Warning>No stop is left to come.</Warning>}
+      {editable && (
+        <div className="mt-3 mb-5 grid gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_20rem]">
+          <div>
+            <label className="mb-3 block max-w-md text-sm text-soft">
+              Name
+              <input
+                className={`${inputLook} mt-1`}
+                value={settings.name}
+                onChange={(e) => set({ name: e.target.value })}
+              />
+            </label>
+            <Lines
+              lines={settings.lines}
+              offered={tour.lines}
+              stops={settings.shape.stops}
+              problem={problem}
+              readOnly={false}
+              onChange={(lines) => set({ lines })}
+            />
+          </div>
+          <div className="space-y-5">
+            <section aria-label="When">
+              <h2 className="mb-2 text-base font-semibold">When</h2>
+              <ShapeFields
+                shape={settings.shape}
+                problem={problem}
+                onChange={(change) => set({ shape: { ...settings.shape, ...change } })}
+              />
+            </section>
+            <section aria-label="Where and what">
+              <h2 className="mb-2 text-base font-semibold">Where and what</h2>
+              <SayFields settings={settings} channels={channels} problem={problem} onChange={set} />
+            </section>
+          </div>
+        </div>
+      )}
+      <section aria-label="Stops" className={look.isPlaceholderData ? "opacity-60" : ""}>
+        <h2 className="mb-1.5 text-base font-semibold">Stops</h2>
+        <YearTape
+          stops={shown.series}
+          onMove={
+            editable
+              ? (stop, at) =>
+                  set({ moved: [...(settings.moved ?? []).filter((m) => m.stop !== stop), { stop, at }] })
+              : undefined
+          }
+        />
+        <div className="mt-3" />
+        <Stops
+          stops={shown.series}
+          channels={channels}
+          settings={settings}
+          onChange={editable ? set : undefined}
+        />
+      </section>
+    </main>
+  );
+}
+
+/** What can be done with a tour, by how far it has got. */
+function Acts({
+  site,
+  tour,
+  changed,
+  children,
+}: {
+  site: string;
+  tour: Tour;
+  changed: boolean;
+  children: React.ReactNode;
+}) {
+  const deeds = useTourDeeds(site);
+  const navigate = useNavigate();
+  const say = useSay();
+  const tell = useTell(site);
+  const [open, setOpen] = useState<"resume" | "like">();
+  const seen = { id: tour.id, version: tour.version };
+  const idle = !deeds.pause.isPending && !deeds.end.isPending && !deeds.remove.isPending;
+  const goes = tour.state === "running" || tour.state === "paused";
+  return (
+    <>
+      <Button look="quiet" icon={<Copy size={14} />} onClick={() => setOpen("like")}>
+        Copy to another post…
+      </Button>
+      {!goes && (
+        <Button
+          look="quiet"
+          icon={<Trash2 size={14} />}
+          disabled={!idle}
+          onClick={() =>
+            void deeds.remove.mutateAsync(seen).then(() => {
+              say.done("Tour deleted. What it sent stays.");
+              void navigate(`/${site}/tours`);
+            }, say.trouble)
+          }
+        >
+          Delete
+        </Button>
+      )}
+      {goes && (
+        <Button
+          icon={<Square size={14} />}
+          disabled={!idle}
+          onClick={() => void deeds.end.mutateAsync(seen).then(() => tell("Tour ended."), say.trouble)}
+        >
+          End
+        </Button>
+      )}
+      {tour.state === "running" && (
+        <Button
+          icon={<Pause size={14} />}
+          disabled={!idle}
+          onClick={() => void deeds.pause.mutateAsync(seen).then(() => tell("Tour paused."), say.trouble)}
+        >
+          Pause
+        </Button>
+      )}
+      {children}
+      {tour.state === "paused" && (
+        <Button look="main" icon={<Play size={14} />} disabled={changed} onClick={() => setOpen("resume")}>
+          Resume…
+        </Button>
+      )}
+      {open === "resume" && <ResumeSheet site={site} tour={tour} onClose={() => setOpen(undefined)} />}
+      {open === "like" && (
+        <NewTourSheet
+          site={site}
+          like={{ id: tour.id, name: tour.name }}
+          onClose={() => setOpen(undefined)}
+        />
+      )}
+    </>
+  );
+}
