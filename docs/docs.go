@@ -5,5 +5,5 @@ import "embed"
 
 // Guide holds the pages of the guide, as Markdown.
 //
-//go:embed your-own-blog.md guide.md planning-a-month.md how-times-are-chosen.md rules.md timed-edits.md upkeep.md tours.md mails.md sharing.md channels.md webhooks.md forecast.md bringing-it-in.md taking-it-out.md
+//go:embed your-own-blog.md guide.md planning-a-month.md how-times-are-chosen.md rules.md timed-edits.md upkeep.md tours.md results.md mails.md sharing.md channels.md webhooks.md forecast.md bringing-it-in.md taking-it-out.md
 var Guide embed.FS

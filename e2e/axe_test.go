@@ -26,22 +26,24 @@ type fault struct {
 	}
 }
 
-// audit runs axe-core over the page as it is, in both themes and in forced colours.
+// audit runs axe-core over the page as it is, in both themes and, in a long run, in forced colours. The page is light again afterwards.
 func (a *app) audit(name string) {
 	a.t.Helper()
 	source, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
 	require.NoError(a.t, err)
 	rules := map[string]string{"light": `{}`, "dark": `{ runOnly: ["color-contrast"] }`,
 		"forced": `{ runOnly: ["color-contrast"] }`}
-	for _, theme := range []string{"light", "dark", "forced"} {
+	themes := []string{"light", "dark", "forced"}
+	if testing.Short() {
+		themes = themes[:2] // scripts/test-long has all three
+	}
+	for _, theme := range themes {
 		var found string
 		scheme, forced := theme, "none"
 		if theme == "forced" { // the system's colours in place of ours
 			scheme, forced = "dark", "active"
 		}
-		a.do(emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{
-			{Name: "prefers-color-scheme", Value: scheme}, {Name: "prefers-reduced-motion",
-				Value: "reduce"}, {Name: "forced-colors", Value: forced}}),
+		a.do(media(scheme, forced),
 			chromedp.Evaluate(string(source)+";true", nil),
 			// What fades in has faded in; then two frames, so that the theme is drawn.
 			chromedp.Evaluate(fmt.Sprintf(`(async () => {
@@ -67,7 +69,13 @@ func (a *app) audit(name string) {
 				where.String()))
 		}
 	}
-	a.do(emulation.SetEmulatedMedia().WithFeatures(nil))
+	a.do(media("light", "none"))
+}
+
+// media has pages drawn in a scheme of colours, and in the system's own colours or not. Nothing moves.
+func media(scheme, forced string) chromedp.Action {
+	return emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: scheme},
+		{Name: "prefers-reduced-motion", Value: "reduce"}, {Name: "forced-colors", Value: forced}})
 }
 
 // at shows an address and looks at it once it shows a text.
@@ -149,6 +157,8 @@ func TestTheScreensAreOpenToEverybody(t *testing.T) {
 		"/quillmoor/rhythm":              "The coming four weeks",
 		"/quillmoor/rhythm?season=new":   "Save season",
 		"/quillmoor/overdue":             "Posts whose time passed",
+		"/quillmoor/tours":               "Cleaning a mirror",
+		"/quillmoor/results":             "Clicks an outing",
 		"/quillmoor/rules":               "Dome notices after ten days",
 		"/quillmoor/rules/new/expire":    "Posts show up here once the rule is complete.",
 		"/quillmoor/rules/new/reshare":   "the same post again after",

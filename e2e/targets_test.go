@@ -67,7 +67,7 @@ func TestNothingIsScrolledSideways(t *testing.T) {
 	for _, size := range sizes {
 		a.do(emulation.SetDeviceMetricsOverride(size.width, 800, 1, false))
 		for _, path := range []string{"", "/posts", "/rhythm", "/rules", "/settings/plan", "/settings/categories", "/logbook", "/forecast",
-			"/account", "/channels", "/prepared"} {
+			"/account", "/channels", "/prepared", "/tours", "/results"} {
 			a.open("/quillmoor" + path)
 			a.do(chromedp.Evaluate(`document.documentElement.style.fontSize = "`+size.fontSize+`"`, nil))
 			a.do(shown("h1"), gone(`//*[@role="status"][starts-with(., "Loading")]`))

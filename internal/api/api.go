@@ -34,6 +34,7 @@ import (
 	"dapper.example/internal/api/operation"
 	"dapper.example/internal/api/plan"
 	"dapper.example/internal/api/posts"
+	"dapper.example/internal/api/results"
 	"dapper.example/internal/api/rhythms"
 	"dapper.example/internal/api/rules"
 	"dapper.example/internal/api/tours"
@@ -178,6 +179,7 @@ func (s *Server) Operations(r chi.Router) huma.API {
 	imports.Register(api, s.Tools)
 	destinations.Register(api, s.Tools)
 	tours.Register(api, s.Tools)
+	results.Register(api, s.Tools)
 	s.guideOperations(api)
 	s.lensOperations(api)
 	s.calendarOperations(api)

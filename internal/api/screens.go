@@ -154,7 +154,7 @@ const mainSource = "src/main.tsx"
 // screenSources are the sources of the screens of a site, by what follows the site in their
 // addresses: the first word of it.
 var screenSources = map[string]string{
-	"": "almanac/AlmanacScreen", "posts": "posts/PostsScreen", "write": "editor/EditorScreen", "edits": "timed/TimedEditScreen", "overdue": "overdue/OverdueScreen",
+	"": "almanac/AlmanacScreen", "posts": "posts/PostsScreen", "write": "editor/EditorScreen", "edits": "timed/TimedEditScreen", "tours": "tours/ToursScreen", "tour": "tours/TourScreen", "results": "results/ResultsScreen", "overdue": "overdue/OverdueScreen",
 	"rhythm": "rhythm/RhythmScreen", "rules": "rules/RulesScreen", "upkeep": "upkeep/UpkeepScreen", "notice": "upkeep/NoticeScreen", "forecast": "forecast/ForecastScreen", "logbook": "logbook/LogbookScreen",
 	"settings": "settings/SettingsScreen", "channels": "channels/ChannelsScreen", "prepared": "prepared/PreparedScreen", "webhooks": "webhooks/WebhooksScreen", "comments": "comments/CommentsScreen", "pictures": "pictures/PicturesScreen", "import": "imports/ImportsScreen", "people": "people/PeopleScreen", "account": "people/AccountScreen",
 }

@@ -107,7 +107,7 @@ func (w *world) rules(ctx context.Context) error {
 	if err := w.prepared(ctx, posts, channels); err != nil {
 		return fmt.Errorf("preparing messages: %w", err)
 	}
-	if err := w.tours(ctx, posts, channels[channel.Lantern], channels[channel.Hearth]); err != nil {
+	if err := w.tours(ctx, posts, channels); err != nil {
 		return fmt.Errorf("making tours: %w", err)
 	}
 	if err := w.pastRepublication(ctx, posts, ids[skyGuideBack]); err != nil {

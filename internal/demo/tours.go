@@ -6,7 +6,9 @@ import (
 	"slices"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/channel"
 	"dapper.example/internal/core/civil"
+	"dapper.example/internal/core/followers"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/rhythm"
 	"dapper.example/internal/core/tour"
@@ -38,7 +40,9 @@ func (w *world) rounds() []round {
 }
 
 // tours gives the observatory its tours.
-func (w *world) tours(ctx context.Context, posts []out, speakers ...int64) error {
+func (w *world) tours(ctx context.Context, posts []out, channels map[string]int64) error {
+	speakers := []int64{channels[channel.Lantern], channels[channel.Hearth]}
+	w.networks = map[int64]string{speakers[0]: channel.Lantern, speakers[1]: channel.Hearth}
 	for i, r := range w.rounds() {
 		at := slices.IndexFunc(posts, func(p out) bool { return p.Title == r.post })
 		if at < 0 {
@@ -104,13 +108,17 @@ func (w *world) tour(ctx context.Context, r round, post int64, speakers []int64,
 // stop is a message of a running tour: sent, or still to come.
 func (w *world) stop(ctx context.Context, t store.Tour, n int, m tours.Message, by int64) error {
 	o := store.Outing{SiteID: w.site.ID, Channel: m.Channel, Post: store.ID(t.Post), At: m.At, Origin: store.ByTour, Actor: &by, CreatedAt: *t.LaunchedAt, OwnText: m.Written,
-		Text: m.Text, Pictures: store.IDs{}, Tour: &t.ID, Stop: &n}
+		Text: m.Text, Wording: m.Wording, Pictures: store.IDs{}, Tour: &t.ID, Stop: &n}
 	o.Extras.Hashtags, o.Extras.Short, o.Extras.Picture = t.Settings.Hashtags, t.Settings.Short, t.Settings.Picture
 	if m.At.After(w.now) {
 		_, err := w.tx.InsertPlanned(ctx, o)
 		return err
 	}
-	o.Clicks = 1 + w.chance.IntN(11)
+	w.said[nth{m.Channel, t.Post}]++
+	o.Clicks = len(followers.Said{Network: w.networks[m.Channel], Text: m.Text, Wording: m.Written, Nth: w.said[nth{m.Channel, t.Post}], At: m.At}.Clicks())
+	if o.Clicks == 0 {
+		return w.tx.InsertSentOuting(ctx, o)
+	}
 	if err := w.tx.InsertSentOuting(ctx, o); err != nil {
 		return err
 	}

@@ -29,6 +29,7 @@ type world struct {
 	categories map[string]int64
 	taken      map[time.Time]bool // slots in which something came out
 	said       map[nth]int        // how often a channel spoke of a post
+	networks   map[int64]string   // of the channels of tours
 }
 
 func newWorld(tx *store.Tx, now time.Time, hash string, stream uint64) *world {

@@ -35,7 +35,7 @@ type Section struct {
 }
 
 // names are the pages, in the order in which an editor meets them.
-var names = []string{"your-own-blog", "guide", "planning-a-month", "how-times-are-chosen", "rules", "timed-edits", "upkeep", "tours", "mails", "sharing", "channels", "webhooks", "forecast", "bringing-it-in", "taking-it-out"}
+var names = []string{"your-own-blog", "guide", "planning-a-month", "how-times-are-chosen", "rules", "timed-edits", "upkeep", "tours", "results", "mails", "sharing", "channels", "webhooks", "forecast", "bringing-it-in", "taking-it-out"}
 
 // Pages returns all pages, in the order in which an editor meets them.
 var Pages = sync.OnceValue(func() []Page {

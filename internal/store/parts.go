@@ -290,28 +290,36 @@ type (
 	Tour          = sharing.Tour
 	TourSettings  = sharing.TourSettings
 	TourState     = sharing.TourState
+	ResultsFilter = sharing.ResultsFilter
+	ResultsBy     = sharing.ResultsBy
+	ResultsRow    = sharing.ResultsRow
+	WearRow       = sharing.WearRow
 	Served        = rules.Served
 )
 
 const (
-	Planned       = sharing.Planned
-	Waiting       = sharing.Waiting
-	Sent          = sharing.Sent
-	Failed        = sharing.Failed
-	Skipped       = sharing.Skipped
-	Aside         = sharing.Aside
-	HookWaiting   = sharing.HookWaiting
-	HookDelivered = sharing.HookDelivered
-	HookFailed    = sharing.HookFailed
-	ByHand        = sharing.ByHand
-	ByRule        = sharing.ByRule
-	ByPublication = sharing.ByPublication
-	ByTour        = sharing.ByTour
-	TourBeingMade = sharing.TourBeingMade
-	TourRunning   = sharing.TourRunning
-	TourPaused    = sharing.TourPaused
-	TourStopped   = sharing.TourStopped
-	TourOver      = sharing.TourOver
+	Planned          = sharing.Planned
+	Waiting          = sharing.Waiting
+	Sent             = sharing.Sent
+	Failed           = sharing.Failed
+	Skipped          = sharing.Skipped
+	Aside            = sharing.Aside
+	HookWaiting      = sharing.HookWaiting
+	HookDelivered    = sharing.HookDelivered
+	HookFailed       = sharing.HookFailed
+	ByHand           = sharing.ByHand
+	ByRule           = sharing.ByRule
+	ByPublication    = sharing.ByPublication
+	ByTour           = sharing.ByTour
+	MostAgain        = sharing.MostAgain
+	ResultsByPost    = sharing.ResultsByPost
+	ResultsByWording = sharing.ResultsByWording
+	ResultsByOrigin  = sharing.ResultsByOrigin
+	TourBeingMade    = sharing.TourBeingMade
+	TourRunning      = sharing.TourRunning
+	TourPaused       = sharing.TourPaused
+	TourStopped      = sharing.TourStopped
+	TourOver         = sharing.TourOver
 )
 
 // Rows of rules.

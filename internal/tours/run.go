@@ -146,7 +146,7 @@ func (d Editor) refused(ctx context.Context, q store.Queries, p Problem) error {
 func (d Editor) insert(ctx context.Context, tx *store.Tx, t *store.Tour, stop int, m Message, now time.Time) error {
 	s := t.Settings
 	o := store.Outing{SiteID: d.Site.ID, Channel: m.Channel, Post: store.ID(t.Post), At: m.At, Origin: store.ByTour, Actor: &d.Actor, CreatedAt: now,
-		OwnText: m.Written, Wording: m.wording, Pictures: store.IDs{}, Tour: &t.ID, Stop: &stop}
+		OwnText: m.Written, Wording: m.Wording, Pictures: store.IDs{}, Tour: &t.ID, Stop: &stop}
 	o.Extras.Hashtags, o.Extras.Short, o.Extras.Picture = s.Hashtags, s.Short, s.Picture
 	if m.picture != 0 {
 		o.Pictures = store.IDs{m.picture}

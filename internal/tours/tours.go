@@ -180,7 +180,7 @@ type Message struct {
 	Problem   string
 	Missed    bool          // its time passed while the tour was paused
 	Outing    *store.Outing // nil: not planned
-	wording   int
+	Wording   int           // its number, from 1
 	picture   int64
 }
 
@@ -293,7 +293,7 @@ func (c *composer) gone(o *store.Outing) Message {
 // say is what a stop would say on the channel of a place in the settings.
 func (c *composer) say(stop tour.Stop, place int) Message {
 	text, number, picture, own := c.s.Says(stop, place)
-	m := Message{Channel: c.s.Channels[place], At: stop.At, Written: text, Own: own, wording: number, picture: picture}
+	m := Message{Channel: c.s.Channels[place], At: stop.At, Written: text, Own: own, Wording: number, picture: picture}
 	v := c.w.Voice(m.Channel)
 	if v == nil {
 		m.Problem = "This channel is gone. Take it out of the tour."

@@ -333,3 +333,28 @@ func TestAPostTakenAwayInMidTour(t *testing.T) {
 	assert.Equal(t, store.Skipped, all[0].State)
 	assert.Contains(t, all[0].Error, "the post was not out at that time")
 }
+
+// BenchmarkLook composes and checks a tour of 52 stops on four channels.
+func BenchmarkLook(b *testing.B) {
+	w := pgtest.NewWorld(b, pgtest.New(b), "dome")
+	d := tours.Editor{Public: "https://dome.example", Desk: act.Desk{Store: w.Store, Site: w.Site, Actor: w.Editor.ID}}
+	for _, kind := range []string{channel.Lantern, channel.Hearth, channel.Lantern, channel.Hearth} {
+		_, err := w.InsertChannel(b.Context(), store.Channel{SiteID: w.Site.ID, Kind: kind, Name: kind, Address: "http://127.0.0.1:9", Token: "t", Apart: 20})
+		require.NoError(b, err)
+	}
+	at := pgtest.Noon.AddDate(0, -1, 0)
+	post, err := w.InsertPublished(b.Context(), store.Post{SiteID: w.Site.ID, AuthorID: w.Editor.ID, CategoryID: &w.Category, Title: "Cleaning a mirror", Slug: "mirror",
+		Body: body, PublishedAt: &at, CreatedAt: at})
+	require.NoError(b, err)
+	id, err := d.Begin(b.Context(), post, 0, pgtest.Noon)
+	require.NoError(b, err)
+	one, err := w.Tour(b.Context(), w.Site.ID, id)
+	require.NoError(b, err)
+	one.Settings.Shape.Stops, one.Settings.Shape.Days = 52, 365
+	for b.Loop() {
+		look, err := d.Look(b.Context(), w.Queries, one, pgtest.Noon)
+		require.NoError(b, err)
+		require.Len(b, look.Stops, 52)
+		require.Len(b, look.Stops[0].Messages, 4)
+	}
+}

@@ -69,6 +69,7 @@ function SignedIn() {
           <Route path="upkeep" element={<screenOf.upkeep />} />
           <Route path="tours" element={<screenOf.tours />} />
           <Route path="tours/:id" element={<screenOf.tour />} />
+          <Route path="results" element={<screenOf.results />} />
           <Route path="notice/:post/:rule" element={<screenOf.notice />} />
           <Route path="forecast" element={<screenOf.forecast />} />
           <Route path="logbook" element={<screenOf.logbook />} />

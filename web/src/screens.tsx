@@ -27,6 +27,7 @@ const screens = {
   upkeep: screen(() => import("./features/upkeep/UpkeepScreen")),
   tours: screen(() => import("./features/tours/ToursScreen")),
   tour: screen(() => import("./features/tours/TourScreen")),
+  results: screen(() => import("./features/results/ResultsScreen")),
   notice: screen(() => import("./features/upkeep/NoticeScreen")),
   rule: screen(() => import("./features/rules/RuleScreen")),
   logbook: screen(() => import("./features/logbook/LogbookScreen")),

@@ -2958,6 +2958,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was brought by what was shared
+         * @description Clicks of bots are not counted. Rates are medians with the interval that holds them with a probability of 90 %.
+         */
+        get: operations["get-results"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/rhythm": {
         parameters: {
             query?: never;
@@ -6240,6 +6260,11 @@ export interface components {
             /** @description whether a reply may follow a message */
             replies: boolean;
         };
+        Never: {
+            /** Format: int64 */
+            id: number;
+            title: string;
+        };
         NewBlog: {
             /**
              * @description of its readers (BCP 47)
@@ -7485,6 +7510,101 @@ export interface components {
              * @description of the post, as it was seen
              */
             version: number;
+        };
+        Results: {
+            /** @description of the period before */
+            before: components["schemas"]["ResultsTally"];
+            from: string;
+            /** @description seven days from Monday, of 24 hours each */
+            hours: components["schemas"]["ResultsHour"][][];
+            /**
+             * Format: int64
+             * @description rows that are not shown
+             */
+            more: number;
+            /** @description posts that are out and were never shared */
+            never: components["schemas"]["Never"][];
+            /**
+             * Format: int64
+             * @description how many those are
+             */
+            nevers: number;
+            /** @description the most clicks first */
+            rows: components["schemas"]["ResultsRow"][];
+            /** @description of wordings: which does better, if that can be told */
+            sentence: string;
+            total: components["schemas"]["ResultsTally"];
+            until: string;
+            wear: components["schemas"]["ResultsCategory"][];
+            /** @description whose hours of the week are told */
+            zone: string;
+        };
+        ResultsCategory: {
+            name: string;
+            wear: components["schemas"]["ResultsWear"][];
+        };
+        ResultsHour: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /**
+             * Format: int64
+             * @description of that hour alone
+             */
+            outings: number;
+            /** Format: double */
+            rate: number;
+            /** @description so few are known that it says little */
+            thin: boolean;
+        };
+        ResultsRow: {
+            before: components["schemas"]["ResultsTally"];
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description the number of a wording
+             */
+            n: number;
+            name: string;
+            now: components["schemas"]["ResultsTally"];
+            /** @description of wordings: rule or tour */
+            of: string;
+            /** @description of a post: it surely brings less than the blog’s usual */
+            worn: boolean;
+            /** @description of a post: it surely brings more than the blog’s usual */
+            worth: boolean;
+        };
+        ResultsTally: {
+            /** Format: int64 */
+            clicks: number;
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /** Format: int64 */
+            outings: number;
+            /**
+             * Format: double
+             * @description clicks an outing: the median
+             */
+            rate: number;
+        };
+        ResultsWear: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /** Format: int64 */
+            nth: number;
+            /** Format: int64 */
+            outings: number;
+            /**
+             * Format: double
+             * @description how many times the clicks of a first outing
+             */
+            times: number;
         };
         RetimeEditInputBody: {
             at: components["schemas"]["PlaceWish"];
@@ -17186,6 +17306,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadRests"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-results": {
+        parameters: {
+            query?: {
+                by?: "post" | "channel" | "rule" | "tour" | "wording" | "origin";
+                /** @description the last so many, today among them */
+                days?: number;
+                /** @description 0: all channels */
+                channelId?: number;
+                /** @description whose hours of the week are told; the site's where it is not said */
+                zone?: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Results"];
                 };
             };
             /** @description Error */

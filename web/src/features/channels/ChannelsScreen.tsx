@@ -69,6 +69,11 @@ export default function ChannelsScreen() {
       >
         <PlannedOutings site={site} editor={editor} />
       </Part>
+      <Part title="Results" hint="What your messages brought: clicks by post, wording, hour and more.">
+        <Link to={`/${site}/results`} className="text-sm underline underline-offset-2">
+          Open the results
+        </Link>
+      </Part>
       <Part
         title="Prepared messages"
         hint="A table of messages that you write beforehand, or paste from a sheet, and release by ticking Ready."

@@ -5,6 +5,7 @@ import { Button } from "../../ui/Button";
 import { clock } from "../../ui/civil";
 import { isAhead, shownDate } from "../../ui/siteClock";
 import { PublishSheet } from "../post/PublishSheet";
+import { BeginTour } from "../tours/BeginTour";
 import type { Autosave, Post, State } from "./autosave";
 import { AtATime } from "./AtATime";
 import { DeleteForGood } from "./DeleteForGood";
@@ -114,6 +115,7 @@ function EditorDeeds({ site, autosave, post }: DeedsProps) {
             {queues ? "Back to the shelf" : "Unschedule"}
           </Button>
         )}
+        {post.status === "published" && <BeginTour site={site} post={post.id} />}
         {can("hold") && (
           <Button
             disabled={busy}

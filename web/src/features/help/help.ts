@@ -63,6 +63,7 @@ const places: Record<string, Place> = {
   rules: { page: "rules" },
   upkeep: { page: "upkeep" },
   tours: { page: "tours" },
+  results: { page: "results" },
   notice: { page: "upkeep", section: "told-before" },
   channels: { page: "channels" },
   forecast: { page: "forecast" },

@@ -124,6 +124,7 @@ const screens = [
 const further: Record<string, string> = {
   write: "Edit",
   overdue: "Overdue",
+  results: "Results",
   prepared: "Prepared messages",
   webhooks: "Webhooks",
   comments: "Comments",
@@ -161,6 +162,7 @@ function useScreenCommands(me: Me, site: string) {
       run: to(`/${site}${s.path}`),
     })),
     { name: "Overdue", group: "Go to", keys: "g o", run: to(`/${site}/overdue`) },
+    { name: "Results", group: "Go to", keys: "g e", run: to(`/${site}/results`) },
     { name: "Comments", group: "Go to", keys: "g c", run: to(`/${site}/comments`) },
     { name: "Pictures", group: "Go to", keys: "g i", run: to(`/${site}/pictures`) },
     { name: "Import articles", group: "Go to", keys: "g m", run: to(`/${site}/import`) },

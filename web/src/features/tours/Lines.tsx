@@ -1,5 +1,5 @@
-import { ArrowDown, ArrowUp, Combine, Trash2 } from "lucide-react";
-import { useState } from "react";
+import { ArrowDown, ArrowUp, Combine, Split, Trash2 } from "lucide-react";
+import { useRef, useState } from "react";
 import { AddButton } from "../../ui/AddButton";
 import { Button, IconButton } from "../../ui/Button";
 import { inputLook } from "../../ui/Field";
@@ -21,12 +21,20 @@ const before = 6; // how many further sentences are offered at once
 /** The lines that stops are built on: chosen, changed, joined, parted or written by hand, with more of the post beside. */
 export function Lines({ lines, offered, stops, problem, readOnly, onChange }: Props) {
   const [all, setAll] = useState(false);
+  // Where the cursor was last in each line.
+  const places = useRef<Record<number, number>>({});
   const more = offered.filter((l) => !lines.includes(l.text));
   const shown = all ? more : more.slice(0, before);
   const swap = (i: number, j: number) => {
     const moved = [...lines];
     [moved[i], moved[j]] = [moved[j] ?? "", moved[i] ?? ""];
     onChange(moved);
+  };
+  const split = (i: number) => {
+    const text = lines[i] ?? "";
+    const at = places.current[i] ?? 0;
+    const parts = [text.slice(0, at).trim(), text.slice(at).trim()].filter((part) => part !== "");
+    if (parts.length === 2) onChange(lines.flatMap((l, j) => (j === i ? parts : [l])));
   };
   return (
     <section aria-label="Lines">
@@ -51,6 +59,7 @@ export function Lines({ lines, offered, stops, problem, readOnly, onChange }: Pr
               value={text}
               aria-invalid={Boolean(problem(`lines[${i}]`))}
               onChange={(e) => onChange(lines.map((l, j) => (j === i ? e.target.value : l)))}
+              onSelect={(e) => (places.current[i] = e.currentTarget.selectionStart)}
               className={`${inputLook} h-auto! min-h-8 resize-y py-1`}
             />
             {!readOnly && (
@@ -64,6 +73,14 @@ export function Lines({ lines, offered, stops, problem, readOnly, onChange }: Pr
                   onClick={() => swap(i, i + 1)}
                 >
                   <ArrowDown size={14} />
+                </IconButton>
+                <IconButton
+                  label={`Split line ${i + 1} at the cursor`}
+                  // The cursor would be lost if the button took the focus first.
+                  onPointerDown={(e) => e.preventDefault()}
+                  onClick={() => split(i)}
+                >
+                  <Split size={14} />
                 </IconButton>
                 <IconButton
                   label={`Join line ${i + 1} with the next`}

@@ -25,8 +25,11 @@ export default function ToursScreen() {
         <p className="text-sm text-soft">
           One good post, shared again over weeks or months, each time with another line of it.
         </p>
+        <Link to={`/${site}/results`} className="ml-auto text-sm underline underline-offset-2">
+          Results
+        </Link>
         {planner && (
-          <Button className="ml-auto" icon={<Plus size={14} />} onClick={() => setMaking(true)}>
+          <Button icon={<Plus size={14} />} onClick={() => setMaking(true)}>
             New tour
           </Button>
         )}

@@ -2,6 +2,8 @@ import { X } from "lucide-react";
 import { Link } from "react-router";
 import { IconButton } from "../../ui/Button";
 import { shownDay } from "../../ui/siteClock";
+import { usePlanner } from "../session/session";
+import { BeginTour } from "../tours/BeginTour";
 import { PostUpkeep } from "./PostUpkeep";
 import { ageWords } from "./scale";
 import type { Mark } from "./marks";
@@ -9,6 +11,7 @@ import type { Mark } from "./marks";
 /** Beside the map: one post, and what becomes of it. */
 export function PostPanel({ site, mark, onClose }: { site: string; mark: Mark; onClose: () => void }) {
   const { post, age } = mark;
+  const planner = usePlanner(site);
   return (
     <section aria-label="The post" className="space-y-2">
       <div className="flex items-start gap-2">
@@ -27,6 +30,7 @@ export function PostPanel({ site, mark, onClose }: { site: string; mark: Mark; o
         {post.shared ? `; shared ${times(post.shared)}` : ""}.
       </p>
       <PostUpkeep site={site} id={post.id} />
+      {planner && <BeginTour site={site} post={post.id} />}
     </section>
   );
 }

@@ -13,10 +13,12 @@ import (
 
 	"dapper.example/internal/api"
 	"dapper.example/internal/api/rules"
+	"dapper.example/internal/channel"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/formats"
 	"dapper.example/internal/pgtest"
+	"dapper.example/internal/store"
 )
 
 // million fills a site with 1,000,000 posts over ten years, of twelve categories, with tags, clicks, outings and custom fields.
@@ -107,4 +109,25 @@ func previewed(b *testing.B, url string, cookie *http.Cookie, body rules.RuleBod
 	defer answer.Body.Close()
 	require.NoError(b, json.NewDecoder(answer.Body).Decode(&p))
 	return p
+}
+
+// BenchmarkResults asks for the results of a year of a blog with 100,000 outings that brought 1,000,000 clicks.
+func BenchmarkResults(b *testing.B) {
+	w := pgtest.NewWorld(b, pgtest.New(b), "dome")
+	id, err := w.InsertChannel(b.Context(), store.Channel{SiteID: w.Site.ID, Kind: channel.Lantern, Name: "Lantern", Address: "http://127.0.0.1:9", Token: "t", Apart: 20})
+	require.NoError(b, err)
+	pgtest.Put(b, w.Store, `site_id, author_id, category_id, title, slug, body, status, published_at, created_at, updated_at`, `
+		select $1::bigint, $2::bigint, $3::bigint, 'Post ' || i, 'post-' || i, 'Some text.', 'published', $4::timestamptz - make_interval(hours => i), $4, $4
+		from generate_series(1, 5000) i`, w.Site.ID, w.Editor.ID, w.Category, pgtest.Noon)
+	_, err = w.DB().ExecContext(b.Context(), `
+		insert into outings (site_id, channel_id, post_id, at, wording, text, link, state, sent_at, origin, clicks)
+		select $1::bigint, $2::bigint, (select min(id) from posts where site_id = $1) + i % 5000, $3::timestamptz - make_interval(mins => i * 5), 1 + i % 3, 'x', '', 'sent', $3, 'hand', i % 21
+		from generate_series(1, 100000) i`, w.Site.ID, id, pgtest.Noon)
+	require.NoError(b, err)
+	_, err = w.DB().ExecContext(b.Context(), `vacuum analyze outings, posts`)
+	require.NoError(b, err)
+	server := httptest.NewServer(api.New(b.Context(), api.Config{Store: w.Store, Changes: w.Changes(pgtest.Quiet()), Clock: clockwork.NewFakeClockAt(pgtest.Noon),
+		Log: pgtest.Quiet()}).Handler())
+	b.Cleanup(server.Close)
+	send(b, http.MethodGet, server.URL+site+"/results?by=post&days=365", nil, session(b, w), nil)
 }
