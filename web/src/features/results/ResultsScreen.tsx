@@ -45,7 +45,9 @@ export default function ResultsScreen() {
       <section aria-label="What brought what" className="mt-5">
         <div className="mb-2 flex flex-wrap items-center gap-3">
           <h2 className="text-base font-semibold">What brought what</h2>
-          <Segments label="Added up by" options={bys} value={by} onChange={setBy} />
+          <div className="max-w-full overflow-x-auto" data-sideways>
+            <Segments label="Added up by" options={bys} value={by} onChange={setBy} />
+          </div>
         </div>
         {r.sentence && <p className="mb-2 text-sm">{r.sentence}</p>}
         <Rows site={site} rows={r.rows} more={r.more} by={by} />
@@ -71,8 +73,11 @@ export default function ResultsScreen() {
             </p>
             <ul className="text-sm md:columns-2">
               {r.never.map((p) => (
-                <li key={p.id} className="truncate py-0.5">
-                  <Link to={`/${site}/write/${p.id}`} className="underline-offset-2 hover:underline">
+                <li key={p.id} className="py-0.5">
+                  <Link
+                    to={`/${site}/write/${p.id}`}
+                    className="block truncate underline-offset-2 hover:underline"
+                  >
                     {p.title || "Untitled"}
                   </Link>
                 </li>

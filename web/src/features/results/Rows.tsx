@@ -34,16 +34,16 @@ export function Rows({ site, rows, more, by }: { site: string; rows: Row[]; more
             const name = nameOf(row, by);
             return (
               <tr key={`${row.of}${row.id}:${row.n}:${row.name}`} className="border-b border-line">
-                <td className="truncate py-1.5" title={name}>
+                <td className="py-1.5" title={name}>
                   {to ? (
-                    <Link to={to} className="underline-offset-2 hover:underline">
+                    <Link to={to} className="block truncate underline-offset-2 hover:underline">
                       {name}
                     </Link>
                   ) : (
-                    name
+                    <span className="block truncate">{name}</span>
                   )}
-                  {row.worth && <span className="ml-2 text-xs text-share">worth sharing again</span>}
-                  {row.worn && <span className="ml-2 text-xs text-madder">brings less than usual</span>}
+                  {row.worth && <span className="text-xs text-share">worth sharing again</span>}
+                  {row.worn && <span className="text-xs text-madder">brings less than usual</span>}
                 </td>
                 <td className="py-1.5 text-right tabular-nums">{row.now.outings}</td>
                 <td className="py-1.5 text-right tabular-nums">{row.now.clicks}</td>
