@@ -61,7 +61,7 @@ func (d Editor) takeOne(ctx context.Context, tx *store.Tx, r store.Rule, turn ti
 	if !coming {
 		return gone()
 	}
-	if err := d.hasRoom(ctx, tx, len(wishes)); err != nil {
+	if err := d.HasRoom(ctx, tx, len(wishes)); err != nil {
 		return err
 	}
 	begin := store.Outing{Origin: store.ByRule, Actor: &d.Actor, CreatedAt: now, Rule: &r.ID, Turn: &turn}

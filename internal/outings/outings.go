@@ -252,7 +252,7 @@ func (d Editor) Plan(ctx context.Context, wishes []Wish, now time.Time) (ids []i
 		return nil, act.Invalidf("times", "That makes %d outings; %d are the most at once. Choose fewer times or channels.", len(wishes), maxAtOnce)
 	}
 	err = d.Change(ctx, func(tx *store.Tx) error {
-		if err := d.hasRoom(ctx, tx, len(wishes)); err != nil {
+		if err := d.HasRoom(ctx, tx, len(wishes)); err != nil {
 			return err
 		}
 		if len(wishes) > 1 {
@@ -281,8 +281,8 @@ func (d Editor) planAll(ctx context.Context, tx *store.Tx, wishes []Wish, now ti
 	return ids, nil
 }
 
-// hasRoom checks that so many more outings may wait.
-func (d Editor) hasRoom(ctx context.Context, tx *store.Tx, more int) error {
+// HasRoom checks that so many more outings may wait; it fails with *act.Invalid where they may not.
+func (d Editor) HasRoom(ctx context.Context, tx *store.Tx, more int) error {
 	planned, err := tx.Planned(ctx, d.Site.ID)
 	if err != nil {
 		return err
@@ -295,6 +295,15 @@ func (d Editor) hasRoom(ctx context.Context, tx *store.Tx, more int) error {
 
 // insert adds an outing and says so in the logbook.
 func (d Editor) insert(ctx context.Context, tx *store.Tx, o store.Outing, now time.Time) (int64, error) {
+	what := "An outing was planned for "
+	if o.State == store.Skipped {
+		what = "A rule's outing was left out; it would have gone out on "
+	}
+	return d.Insert(ctx, tx, o, what, now)
+}
+
+// Insert adds an outing and says so in the logbook: the words, and when it goes out on which channel.
+func (d Editor) Insert(ctx context.Context, tx *store.Tx, o store.Outing, what string, now time.Time) (int64, error) {
 	id, err := tx.InsertPlanned(ctx, o)
 	if err != nil {
 		return 0, fmt.Errorf("planning an outing: %w", err)
@@ -303,11 +312,7 @@ func (d Editor) insert(ctx context.Context, tx *store.Tx, o store.Outing, now ti
 	if err != nil {
 		return 0, err
 	}
-	what := "An outing was planned for "
-	if o.State == store.Skipped {
-		what = "A rule's outing was left out; it would have gone out on "
-	}
-	return id, d.log(ctx, tx, made, what, nil, &made, now)
+	return id, d.Note(ctx, tx, made, what, nil, &made, now)
 }
 
 // changeOne does work on an outing that has not gone out, which must still have the version
@@ -363,9 +368,9 @@ func (d Editor) saveOne(ctx context.Context, tx *store.Tx, o store.Outing, w Wis
 		return err
 	}
 	if o.State == store.Failed { // the failed message is not brought back
-		return d.log(ctx, tx, changed, "A message that could not be sent was changed; it goes out on ", nil, nil, now)
+		return d.Note(ctx, tx, changed, "A message that could not be sent was changed; it goes out on ", nil, nil, now)
 	}
-	return d.log(ctx, tx, changed, "A planned outing was changed; it goes out on ", &o, &changed, now)
+	return d.Note(ctx, tx, changed, "A planned outing was changed; it goes out on ", &o, &changed, now)
 }
 
 // repliesTo lists the planned outings that go under another.
@@ -389,7 +394,7 @@ func (d Editor) Drop(ctx context.Context, id int64, version int, now time.Time) 
 			if err := tx.LeaveOut(ctx, d.Site.ID, id, o.Error); err != nil {
 				return err
 			}
-			return d.log(ctx, tx, o, "A message that could not be sent was let go; it was to go out on ", nil, nil, now)
+			return d.Note(ctx, tx, o, "A message that could not be sent was let go; it was to go out on ", nil, nil, now)
 		}
 		if o.Turn != nil {
 			if o.State == store.Skipped {
@@ -402,12 +407,12 @@ func (d Editor) Drop(ctx context.Context, id int64, version int, now time.Time) 
 			if err != nil {
 				return err
 			}
-			return d.log(ctx, tx, o, "A rule's outing was left out; it would have gone out on ", &o, &gone, now)
+			return d.Note(ctx, tx, o, "A rule's outing was left out; it would have gone out on ", &o, &gone, now)
 		}
 		if err := tx.DropPlanned(ctx, d.Site.ID, id); err != nil {
 			return err
 		}
-		return d.log(ctx, tx, o, "A planned outing was dropped; it would have gone out on ", &o, nil, now)
+		return d.Note(ctx, tx, o, "A planned outing was dropped; it would have gone out on ", &o, nil, now)
 	})
 }
 
@@ -423,7 +428,7 @@ func (d Editor) TryAgain(ctx context.Context, id int64, version int, queue enact
 		if err := queue.Share(ctx, tx, id); err != nil {
 			return fmt.Errorf("queueing outing %d again: %w", id, err)
 		}
-		return d.log(ctx, tx, o, "A message that could not be sent is tried again; it was to go out on ", nil, nil, now)
+		return d.Note(ctx, tx, o, "A message that could not be sent is tried again; it was to go out on ", nil, nil, now)
 	})
 }
 
@@ -436,7 +441,8 @@ func (d Editor) when(t, now time.Time) string {
 	return zone.DateWords(t, now) + zone.In(t).Format(", 15:04")
 }
 
-func (d Editor) log(ctx context.Context, tx *store.Tx, o store.Outing, what string, before, after *store.Outing,
+// Note says in the logbook what was done with an outing: the words, and when it goes out on which channel.
+func (d Editor) Note(ctx context.Context, tx *store.Tx, o store.Outing, what string, before, after *store.Outing,
 	now time.Time) error {
 	return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedOuting, Post: o.Post.Pointer(), Rule: o.Rule, Act: d.Act,
 		Reason: what + d.when(o.At, now) + " on " + o.Network + ".", Before: act.JSON(before), After: act.JSON(after)})

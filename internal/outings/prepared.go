@@ -330,7 +330,7 @@ func (d Editor) Release(ctx context.Context, ids []int64, passed WhenPassed, now
 		case outings == 0:
 			return nil
 		}
-		if err := d.hasRoom(ctx, tx, outings); err != nil {
+		if err := d.HasRoom(ctx, tx, outings); err != nil {
 			return err
 		}
 		if err := d.Begin(ctx, tx, words.Count(len(all), "prepared message")+" released.", now); err != nil {
@@ -389,7 +389,7 @@ func (d Editor) Withdraw(ctx context.Context, ids []int64, now time.Time) error 
 				if err := tx.DropPlanned(ctx, d.Site.ID, o.ID); err != nil {
 					return err
 				}
-				if err := d.log(ctx, tx, o, "A planned outing was dropped; it would have gone out on ", &o, nil, now); err != nil {
+				if err := d.Note(ctx, tx, o, "A planned outing was dropped; it would have gone out on ", &o, nil, now); err != nil {
 					return err
 				}
 			}

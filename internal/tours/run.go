@@ -4,11 +4,14 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"dapper.example/internal/act"
+	"dapper.example/internal/core/letters"
 	"dapper.example/internal/core/tour"
 	"dapper.example/internal/core/words"
+	"dapper.example/internal/outings"
 	"dapper.example/internal/store"
 )
 
@@ -36,11 +39,11 @@ func (d Editor) Save(ctx context.Context, id int64, version int, name string, s 
 		if state := t.State(); state != store.TourBeingMade && state != store.TourPaused {
 			return act.Invalidf("id", "The tour is %s. Pause it before you change it.", state)
 		}
-		if name == "" || len([]rune(name)) > maxName {
+		if name = strings.TrimSpace(name); name == "" || letters.Length(name, maxName) > maxName {
 			return act.Invalidf("name", "A tour's name has 1 to %d characters.", maxName)
 		}
-		for _, p := range s.Problems() {
-			return act.Invalidf(p.Path, "%s", p.Message)
+		if problems := s.Problems(); len(problems) > 0 {
+			return act.Invalidf(problems[0].Path, "%s", problems[0].Message)
 		}
 		if err := d.checkParts(ctx, tx.Queries, s); err != nil {
 			return err
@@ -90,16 +93,12 @@ func (d Editor) Launch(ctx context.Context, id int64, version int, now time.Time
 
 // plan plans the stops that are still to come, as one act.
 func (d Editor) plan(ctx context.Context, tx *store.Tx, t *store.Tour, why string, now time.Time) (n int, err error) {
-	look, err := d.Look(ctx, tx.Queries, *t, now)
+	look, err := d.look(ctx, tx.Queries, *t, true, now)
 	if err != nil {
 		return 0, err
 	}
-	for _, p := range look.Problems {
-		return 0, d.refused(ctx, tx.Queries, p)
-	}
-	waiting, err := tx.Planned(ctx, d.Site.ID)
-	if err != nil {
-		return 0, err
+	if len(look.Problems) > 0 {
+		return 0, d.refused(ctx, tx.Queries, look.Problems[0])
 	}
 	for _, s := range look.Stops {
 		for _, m := range s.Messages {
@@ -108,9 +107,8 @@ func (d Editor) plan(ctx context.Context, tx *store.Tx, t *store.Tour, why strin
 			}
 		}
 	}
-	if len(waiting)+n > maxPlanned {
-		return 0, act.Invalidf("shape.stops", "%d outings are planned already, and this tour has %d; %d are the most. Make fewer stops, or drop some outings.",
-			len(waiting), n, maxPlanned)
+	if err := d.outings().HasRoom(ctx, tx, n); err != nil {
+		return 0, err
 	}
 	if n > 1 {
 		if err := d.Desk.Begin(ctx, tx, fmt.Sprintf("%s: %s planned.", why, words.Count(n, "message")), now); err != nil {
@@ -151,23 +149,12 @@ func (d Editor) insert(ctx context.Context, tx *store.Tx, t *store.Tour, stop in
 	if m.picture != 0 {
 		o.Pictures = store.IDs{m.picture}
 	}
-	id, err := tx.InsertPlanned(ctx, o)
-	if err != nil {
-		return fmt.Errorf("planning stop %d of a tour: %w", stop, err)
-	}
-	made, err := tx.LockOuting(ctx, d.Site.ID, id)
-	if err != nil {
-		return err
-	}
-	return d.log(ctx, tx, made, fmt.Sprintf("Stop %d of the tour “%s” was planned for ", stop, t.Name), nil, &made, now)
+	_, err := d.outings().Insert(ctx, tx, o, fmt.Sprintf("Stop %d of the tour “%s” was planned for ", stop, t.Name), now)
+	return err
 }
 
-func (d Editor) log(ctx context.Context, tx *store.Tx, o store.Outing, what string, before, after *store.Outing, now time.Time) error {
-	zone := d.Site.Zone()
-	return d.Log(ctx, tx, store.LogEntry{At: now, Deed: store.DeedOuting, Post: o.Post.Pointer(), Act: d.Act,
-		Reason: what + zone.DateWords(o.At, now) + zone.In(o.At).Format(", 15:04") + " on " + o.Network + ".",
-		Before: act.JSON(before), After: act.JSON(after)})
-}
+// outings is the same person as somebody who plans outings. It is asked for once an act has begun.
+func (d Editor) outings() outings.Editor { return outings.Editor(d) }
 
 // Pause takes the stops that are still to come out of the plan; what went out stays. The tour can be resumed.
 func (d Editor) Pause(ctx context.Context, id int64, version int, now time.Time) error {
@@ -206,7 +193,7 @@ func (d Editor) take(ctx context.Context, tx *store.Tx, t *store.Tour, what stri
 		if err := tx.DropPlanned(ctx, d.Site.ID, o.ID); err != nil {
 			return err
 		}
-		if err := d.log(ctx, tx, o, fmt.Sprintf("The tour “%s” was %s; stop %d would have gone out on ", t.Name, what, *o.Stop), &o, nil, now); err != nil {
+		if err := d.outings().Note(ctx, tx, o, fmt.Sprintf("The tour “%s” was %s; stop %d would have gone out on ", t.Name, what, *o.Stop), &o, nil, now); err != nil {
 			return err
 		}
 	}
@@ -225,12 +212,12 @@ const (
 // Resumed are a tour's settings as they would be on being resumed, from which Look tells what that means.
 func (d Editor) Resumed(ctx context.Context, q store.Queries, t store.Tour, how How, now time.Time) (tour.Settings, error) {
 	s := t.Settings.Settings
-	outings, err := q.StopsOf(ctx, d.Site.ID, t.ID)
+	kept, err := q.StopsOf(ctx, d.Site.ID, t.ID)
 	if err != nil {
 		return s, err
 	}
 	served := make(map[int]bool)
-	for _, o := range outings {
+	for _, o := range kept {
 		served[*o.Stop] = true
 	}
 	s.Left, s.Moved = slices.Clone(s.Left), copied(s.Moved)

@@ -34,8 +34,6 @@ const (
 	maxTours = 1000
 	// maxName is the longest name of a tour, in characters.
 	maxName = 200
-	// maxPlanned is how many outings of a site may wait for their time.
-	maxPlanned = 5000
 )
 
 // A new tour has a stop a week for a quarter of a year.
@@ -193,8 +191,15 @@ type Problem struct {
 }
 
 // Look tells what a tour would be with some settings: all its stops with their messages, and what is wrong with them. What has gone out, or
-// waits to, is shown as it is.
+// waits to, is shown as it is. Of a tour that is being made, or is paused, so is what would be planned; of another nothing more is to come, and a
+// message that somebody dropped is missing.
 func (d Editor) Look(ctx context.Context, q store.Queries, t store.Tour, now time.Time) (Look, error) {
+	state := t.State()
+	return d.look(ctx, q, t, state == store.TourBeingMade || state == store.TourPaused, now)
+}
+
+// look is Look; comes tells whether what is not planned would be.
+func (d Editor) look(ctx context.Context, q store.Queries, t store.Tour, comes bool, now time.Time) (Look, error) {
 	look := Look{Tour: t}
 	f, lines, err := d.linesOf(ctx, q, t.Post)
 	if err != nil {
@@ -214,12 +219,12 @@ func (d Editor) Look(ctx context.Context, q store.Queries, t store.Tour, now tim
 	}
 	planned, served := make(map[string]*store.Outing), make(map[int]bool)
 	if t.LaunchedAt != nil {
-		outings, err := q.StopsOf(ctx, d.Site.ID, t.ID)
+		kept, err := q.StopsOf(ctx, d.Site.ID, t.ID)
 		if err != nil {
 			return look, err
 		}
-		for i, o := range outings {
-			planned[tour.Place(*o.Stop, o.Channel)], served[*o.Stop] = &outings[i], true
+		for i, o := range kept {
+			planned[tour.Place(*o.Stop, o.Channel)], served[*o.Stop] = &kept[i], true
 		}
 	}
 	lists, err := siterules.Lists(ctx, q, d.Site.ID)
@@ -229,7 +234,7 @@ func (d Editor) Look(ctx context.Context, q store.Queries, t store.Tour, now tim
 	c := composer{d: d, w: w, post: f, lists: lists, s: s, placer: w.Placer(), now: now, tour: t}
 	for _, stop := range s.Stops(d.Site.Zone(), uint64(t.Seed)) {
 		one := Stop{Stop: stop}
-		isToCome := !slices.Contains(s.Left, stop.N)
+		isToCome := comes && !slices.Contains(s.Left, stop.N)
 		for i, ch := range s.Channels {
 			if o := planned[tour.Place(stop.N, ch)]; o != nil {
 				one.At = o.At
@@ -247,7 +252,9 @@ func (d Editor) Look(ctx context.Context, q store.Queries, t store.Tour, now tim
 		}
 		look.Stops = append(look.Stops, one)
 	}
-	look.Problems = append(look.Problems, c.missing(look.Stops)...)
+	if comes && !slices.ContainsFunc(look.Stops, func(s Stop) bool { return len(s.Messages) > 0 }) {
+		look.Problems = append(look.Problems, Problem{Field: "shape.stops", Message: "No stop is left to come."})
+	}
 	return look, nil
 }
 
@@ -339,16 +346,4 @@ func (c *composer) extras(picture int64) deed.Extras {
 		e.Picture = message.Picture{From: message.ThisPicture, ID: picture}
 	}
 	return e
-}
-
-// missing tells of stops that have no line of their own kind: more stops than lines is no problem, no line where one is wanted is.
-func (c *composer) missing(stops []Stop) (all []Problem) {
-	n := 0
-	for _, s := range stops {
-		n += len(s.Messages)
-	}
-	if n == 0 {
-		all = append(all, Problem{Field: "shape.stops", Message: "No stop is left to come."})
-	}
-	return all
 }

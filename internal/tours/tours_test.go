@@ -334,6 +334,22 @@ func TestAPostTakenAwayInMidTour(t *testing.T) {
 	assert.Contains(t, all[0].Error, "the post was not out at that time")
 }
 
+// A message that somebody dropped on the Almanac is not shown as one that is to come.
+func TestADroppedMessageIsMissing(t *testing.T) {
+	r := newRoom(t)
+	one := r.change(r.begin(), func(s *tour.Settings) { s.Shape.Stops, s.Shape.Days = 2, 8 })
+	_, err := r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+	require.NoError(t, err)
+	require.NoError(t, r.World.InTx(t.Context(), func(tx *store.Tx) error {
+		return tx.DropPlanned(t.Context(), r.World.Site.ID, r.stops(one)[0].ID)
+	}))
+	look, err := r.Look(t.Context(), r.World.Queries, r.tour(one.ID), pgtest.Noon)
+	require.NoError(t, err)
+	assert.Empty(t, look.Problems)
+	assert.Len(t, look.Stops[0].Messages, 1)
+	assert.Len(t, look.Stops[1].Messages, 2)
+}
+
 // BenchmarkLook composes and checks a tour of 52 stops on four channels.
 func BenchmarkLook(b *testing.B) {
 	w := pgtest.NewWorld(b, pgtest.New(b), "dome")

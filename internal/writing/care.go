@@ -5,7 +5,7 @@ import (
 	"slices"
 	"time"
 
-	"dapper.example/internal/core/deed"
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/store"
 )
 
@@ -25,7 +25,7 @@ func TakeCare(ctx context.Context, tx *store.Tx, p store.Post, c Care, actor *in
 	if c.Category != 0 {
 		p.CategoryID = &c.Category
 	}
-	if c.AddTag != "" && !deed.HasTag(p.Tags, c.AddTag) {
+	if c.AddTag != "" && !address.IsAmong(c.AddTag, p.Tags) {
 		p.Tags = append(slices.Clone(p.Tags), c.AddTag)
 	}
 	if c.CloseComments {

@@ -94,3 +94,9 @@ func SiteName(title string) string {
 	}
 	return name
 }
+
+// IsAmong tells whether one of some names has the same form in addresses as a name.
+func IsAmong(name string, names []string) bool {
+	wanted := Slug(name)
+	return slices.ContainsFunc(names, func(n string) bool { return Slug(n) == wanted })
+}

@@ -1,7 +1,5 @@
 package condition
 
-import "dapper.example/internal/core/address"
-
 // Tests that rules ask beside a condition. They are in no Form, so no editor can build them and Check refuses them.
 const (
 	NeverExpires  Test = "never expires"
@@ -10,16 +8,6 @@ const (
 	TakesComments Test = "takes comments" // by the blog and by itself, however old it is
 	TaggedLike    Test = "tagged like"    // has a tag of the same form in addresses as the one value
 )
-
-func (f *Facts) hasTagLike(tag string) bool {
-	slug := address.Slug(tag)
-	for _, t := range f.Tags {
-		if address.Slug(t) == slug {
-			return true
-		}
-	}
-	return false
-}
 
 // With is a condition that holds where this one does and all of the tests do as well. The tests are not checked.
 func (c *Condition) With(tests ...Node) *Condition {

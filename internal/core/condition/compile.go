@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"time"
 
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/comment"
 	"dapper.example/internal/core/letters"
@@ -180,7 +181,9 @@ var asks = map[Test]func(l *leaf, f *Facts, at *moment) bool{
 	KeptForNow:    func(l *leaf, f *Facts, at *moment) bool { return f.KeptUntil.After(at.at) == (l.Match == MatchYes) },
 	HasNotice:     func(l *leaf, f *Facts, _ *moment) bool { return (f.Notice != "") == (l.Match == MatchYes) },
 	TakesComments: func(l *leaf, f *Facts, _ *moment) bool { return f.CommentsOpen == (l.Match == MatchYes) },
-	TaggedLike:    func(l *leaf, f *Facts, _ *moment) bool { return f.hasTagLike(l.Values[0]) == (l.Match == MatchAny) },
+	TaggedLike: func(l *leaf, f *Facts, _ *moment) bool {
+		return address.IsAmong(l.Values[0], f.Tags) == (l.Match == MatchAny)
+	},
 }
 
 // takesComments tells whether readers may comment on the post, or will once it is out.

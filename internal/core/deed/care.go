@@ -4,7 +4,6 @@ import (
 	"slices"
 	"time"
 
-	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/post"
 	"dapper.example/internal/core/revise"
 )
@@ -84,10 +83,4 @@ func (d CloseComments) apply(w *World, _ time.Time) {
 	i, _ := w.find(d.Post)
 	w.changing(i).CommentsOpen = false
 	w.touch(i)
-}
-
-// HasTag tells whether tags hold one that has the same form in addresses.
-func HasTag(tags []string, tag string) bool {
-	slug := address.Slug(tag)
-	return slices.ContainsFunc(tags, func(t string) bool { return address.Slug(t) == slug })
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"dapper.example/internal/core/address"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/deed"
@@ -77,7 +78,7 @@ func (a Action) misses(x Extras, f *condition.Facts) string {
 		return "it is in the bin"
 	case a == ToCategory && letters.Fold(f.Category) == letters.Fold(x.CategoryName):
 		return "it is in " + f.Category + " already"
-	case a == AddTag && deed.HasTag(f.Tags, x.Tag):
+	case a == AddTag && address.IsAmong(x.Tag, f.Tags):
 		return "it has the tag “" + x.Tag + "” already"
 	case a == PutNotice && f.Status != "published":
 		return "it is " + f.Status + "; only published posts get a notice"

@@ -290,8 +290,8 @@ func (b *claims) clicks(n condition.Node, k condition.Moment) claim {
 // among asks for one of a few words of the schema's.
 func (b *claims) among(column string, n condition.Node) claim {
 	among := column + " = any(" + b.arg(folded(n.Values)) + ")"
-	if len(n.Values) == 1 && n.Values[0] == "published" { // as the index of what is out has it
-		among = column + " = 'published'"
+	if n.Test == condition.Status && len(n.Values) == 1 && n.Values[0] == "published" {
+		among = onlyOut
 	}
 	return exactly(among).when(n.Match == condition.MatchAny)
 }
@@ -502,7 +502,9 @@ func (b *claims) stillOpen(k condition.Moment) claim {
 
 const (
 	// aDate is a date that is on every calendar; 29 February, which is not, is for core.
-	aDate = `^[12][0-9]{3}-((0[1-9]|1[0-2])-(0[1-9]|1[0-9]|2[0-8])|(0[13-9]|1[0-2])-(29|30)|(0[13578]|1[02])-31)$`
+	aDate = `^` + onCalendar + `$`
+	// onCalendar is its year, month and day.
+	onCalendar = `[12][0-9]{3}-((0[1-9]|1[0-2])-(0[1-9]|1[0-9]|2[0-8])|(0[13-9]|1[0-2])-(29|30)|(0[13578]|1[02])-31)`
 	// aNumber is one that everybody reads alike.
 	aNumber = `^[+-]?[0-9]{1,15}([.][0-9]{1,15})?$`
 )

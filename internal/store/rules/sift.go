@@ -193,7 +193,7 @@ func (q Queries) decide(ctx context.Context, siteID int64, s Sieve, ids []int64)
 }
 
 // someDate is a text that everybody takes for a date, perhaps with a time of day.
-const someDate = `^[12][0-9]{3}-((0[1-9]|1[0-2])-(0[1-9]|1[0-9]|2[0-8])|(0[13-9]|1[0-2])-(29|30)|(0[13578]|1[02])-31)` +
+const someDate = `^` + onCalendar +
 	`([ T]([01][0-9]|2[0-3]):[0-5][0-9]|T([01][0-9]|2[0-3]):[0-5][0-9]:[0-5][0-9]Z)?$`
 
 // Undated returns posts, of those that a filter lets in, of which a custom field holds something that may be no date: the first so many.

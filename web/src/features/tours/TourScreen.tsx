@@ -113,7 +113,6 @@ function TourForm({ site, tour, channels }: { site: string; tour: Tour; channels
           {troubled[0]?.message}
         </Warning>
       )}
-      {problem("shape.stops") === "No stop is left to come." && <Warning>No stop is left to come.</Warning>}
       {editable && (
         <div className="mt-3 mb-5 grid gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_20rem]">
           <div>

@@ -1,8 +1,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
-import { addDays, daysBetween } from "../../ui/civil";
+import { addDays, daysBetween, hhmm } from "../../ui/civil";
 import { shownDate, shownPlace, siteToday } from "../../ui/siteClock";
 import { instantOf } from "../channels/moment";
-import { hhmm } from "../../ui/civil";
 import type { Stop } from "./tours";
 
 type Props = {
@@ -18,7 +17,7 @@ type Placed = { stop: Stop; date: string; minute: number; gone: boolean; trouble
 /** The stops of a tour on a tape of the months they take. A stop is moved by dragging it, or with the arrow keys. */
 export function YearTape({ stops, onMove }: Props) {
   const tape = useRef<HTMLDivElement>(null);
-  const [held, setHeld] = useState<{ stop: number; date: string }>();
+  const [held, setHeld] = useState<{ stop: number; date: string; from: number; began: string }>();
   const placed: Placed[] = stops.flatMap((stop) =>
     stop.at
       ? [
@@ -37,17 +36,17 @@ export function YearTape({ stops, onMove }: Props) {
   const from = addDays(dates[0] ?? siteToday(), -margin);
   const days = Math.max(daysBetween(from, dates.at(-1) ?? from) + margin, 28);
   const left = (date: string) => `${(daysBetween(from, date) / days) * 100}%`;
-  const dateAt = (x: number) => {
-    const box = tape.current?.getBoundingClientRect();
-    if (!box || box.width === 0) return from;
-    return addDays(from, Math.round(Math.min(Math.max((x - box.left) / box.width, 0), 1) * days));
+  /** The date of what was lifted, for where the pointer is now: a mere click moves nothing. */
+  const draggedTo = (x: number, from: number, began: string) => {
+    const width = tape.current?.getBoundingClientRect().width ?? 0;
+    return width > 0 ? addDays(began, Math.round(((x - from) / width) * days)) : began;
   };
   const move = (p: Placed, date: string) => {
     const at = instantOf({ date, time: hhmm(p.minute) });
     if (at && date !== p.date) onMove?.(p.stop.n, at);
   };
   const drop = (p: Placed, event: PointerEvent) => {
-    if (held) move(p, dateAt(event.clientX));
+    if (held) move(p, draggedTo(event.clientX, held.from, held.began));
     setHeld(undefined);
   };
   const press = (p: Placed, event: KeyboardEvent) => {
@@ -95,10 +94,11 @@ export function YearTape({ stops, onMove }: Props) {
             onPointerDown={(e) => {
               if (!movable) return;
               e.currentTarget.setPointerCapture(e.pointerId);
-              setHeld({ stop: p.stop.n, date: p.date });
+              setHeld({ stop: p.stop.n, date: p.date, from: e.clientX, began: p.date });
             }}
             onPointerMove={(e) =>
-              held?.stop === p.stop.n && setHeld({ stop: p.stop.n, date: dateAt(e.clientX) })
+              held?.stop === p.stop.n &&
+              setHeld({ ...held, date: draggedTo(e.clientX, held.from, held.began) })
             }
             onPointerUp={(e) => drop(p, e)}
             onPointerCancel={() => setHeld(undefined)}
