@@ -24,7 +24,7 @@ export function Segments<T extends string>({ label, value, options, onChange }: 
           tabIndex={roving.tabIndex(i)}
           aria-pressed={o.value === value}
           onClick={() => onChange(o.value)}
-          className={`h-7.5 border-r border-line px-2 text-sm first:rounded-l-[5px] last:rounded-r-[5px] last:border-r-0 focus-visible:z-10 ${o.value === value ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
+          className={`h-7.5 border-r border-line px-2 text-sm whitespace-nowrap first:rounded-l-[5px] last:rounded-r-[5px] last:border-r-0 focus-visible:z-10 ${o.value === value ? "bg-ink text-ground" : "text-soft hover:bg-sunk"}`}
         >
           {o.name}
         </button>

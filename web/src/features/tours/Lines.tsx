@@ -50,17 +50,17 @@ export function Lines({ lines, offered, stops, problem, readOnly, onChange }: Pr
       <ol className="space-y-1.5">
         {lines.map((text, i) => (
           // Lines are dealt by their place; they have no other name.
-          <li key={i} className="flex items-start gap-1">
+          <li key={i} className="flex items-start gap-1 max-md:flex-wrap max-md:justify-end">
             <span className="w-6 pt-1.5 text-right text-xs text-faint tabular-nums">{i + 1}</span>
             <textarea
               aria-label={`Line ${i + 1}`}
-              rows={text.length > 90 ? 2 : 1}
+              rows={1}
               readOnly={readOnly}
               value={text}
               aria-invalid={Boolean(problem(`lines[${i}]`))}
               onChange={(e) => onChange(lines.map((l, j) => (j === i ? e.target.value : l)))}
               onSelect={(e) => (places.current[i] = e.currentTarget.selectionStart)}
-              className={`${inputLook} h-auto! min-h-8 resize-y py-1`}
+              className={`${inputLook} field-sizing-content h-auto! min-h-8 flex-1 resize-y py-1`}
             />
             {!readOnly && (
               <span className="flex shrink-0">

@@ -54,6 +54,7 @@ export function Stops({ stops, channels, settings, onChange }: Props) {
               </td>
               {shown.map((c) => (
                 <td key={c.id} className="py-1.5 pr-3 max-md:block">
+                  <span className="hidden text-xs text-soft max-md:block">{c.name}</span>
                   <Said message={stop.messages.find((m) => m.channelId === c.id)} name={c.name} />
                 </td>
               ))}
