@@ -32,11 +32,11 @@ func (s *Server) digestOperations(api huma.API) {
 
 // Digest is what somebody is told of a blog by mail.
 type Digest struct {
-	Every   string      `json:"every" enum:"never,day,week"`
+	Every   string      `json:"every" enum:"never,day,week,month"`
 	Weekday int         `json:"weekday" minimum:"0" maximum:"6" doc:"of weekly mails; 0 is Sunday"`
 	At      civil.Clock `json:"at" example:"07:30" doc:"by the clocks of the zone"`
 	Zone    string      `json:"zone" example:"Europe/Lisbon" maxLength:"100"`
-	Parts   []string    `json:"parts" enum:"held,failed,coming,expiring,went out,runs" maxItems:"10"`
+	Parts   []string    `json:"parts" enum:"held,failed,coming,expiring,went out,runs,results" maxItems:"10"`
 	NextAt  *time.Time  `json:"nextAt,omitempty" readOnly:"true" doc:"when the next one is due"`
 	Mail    string      `json:"mail,omitempty" readOnly:"true" doc:"where they go"`
 }

@@ -16,6 +16,7 @@ import (
 	"dapper.example/internal/core/digest"
 	"dapper.example/internal/core/words"
 	"dapper.example/internal/people"
+	"dapper.example/internal/reports"
 	"dapper.example/internal/secrets"
 	"dapper.example/internal/siterules"
 	"dapper.example/internal/store"
@@ -150,6 +151,8 @@ func (g *gatherer) lines(ctx context.Context, part digest.Part) ([]digest.Line, 
 		return g.expiring(ctx)
 	case digest.WentOut:
 		return g.wentOut(ctx)
+	case digest.Results:
+		return g.results(ctx)
 	}
 	return g.runs(ctx)
 }
@@ -324,4 +327,54 @@ func (g *gatherer) runs(ctx context.Context) (lines []digest.Line, err error) {
 		lines = append(lines, digest.Line{Text: text, More: r.Note, Link: fmt.Sprintf("%s/rules/%d", g.home, r.Rule)})
 	}
 	return lines, err
+}
+
+const (
+	// namedPosts is how many posts are named that brought most, and that are worn out.
+	namedPosts = 3
+	// mostResults is among how many posts those are looked for.
+	mostResults = 2000
+)
+
+func (g *gatherer) results(ctx context.Context) (lines []digest.Line, err error) {
+	month, ended := g.wish.Ended(g.from, g.at)
+	if !ended {
+		return nil, nil
+	}
+	site := g.book.Site
+	r, err := reports.Read(ctx, g.q, site, reports.Asked{By: store.ResultsByPost, From: month, Until: month.AddMonths(1).Add(-1), Zone: site.Zone(), Most: mostResults})
+	if err != nil || r.Total.Outings == 0 {
+		return nil, err
+	}
+	page := g.home + "/results?month=" + month.Format("2006-01")
+	all := digest.Line{Text: fmt.Sprintf("%s: %s brought %s, %.1f each", month.Format("January 2006"), words.Count(int(r.Total.Outings), "message"), words.Count(int(r.Total.Clicks), "click"),
+		r.Total.Mean()), Link: page}
+	if r.Before.Outings > 0 {
+		all.More = fmt.Sprintf("In the %s before, %s brought %s, %.1f each.", words.Count(r.Asked.Days(), "day"), words.Count(int(r.Before.Outings), "message"),
+			words.Count(int(r.Before.Clicks), "click"), r.Before.Mean())
+	}
+	lines = append(lines, all)
+	for _, row := range r.Rows[:min(len(r.Rows), namedPosts)] {
+		if row.Now.Clicks > 0 {
+			lines = append(lines, digest.Line{Text: fmt.Sprintf("%s: %s from %s", named(row.Name), words.Count(int(row.Now.Clicks), "click"), words.Count(int(row.Now.Outings), "message")),
+				More: row.Said(), Link: g.post(row.ID)})
+		}
+	}
+	worn := 0
+	for _, row := range r.Rows {
+		if row.Worn && worn < namedPosts {
+			worn++
+			lines = append(lines, digest.Line{Text: named(row.Name) + " brings less than your posts usually do", More: "Give it a rest, or another wording.", Link: g.post(row.ID)})
+		}
+	}
+	for _, b := range r.Best {
+		if b.Sure {
+			lines = append(lines, digest.Line{Text: fmt.Sprintf("Best hours: %s, %d:00 to %d:00, about %.1f times the usual clicks", reports.Weekdays(b.Days), b.From, b.To, b.Times), Link: page})
+			break
+		}
+	}
+	if r.Nevers > 0 {
+		lines = append(lines, digest.Line{Text: words.Count(r.Nevers, "post") + " never shared", Link: page})
+	}
+	return lines, nil
 }

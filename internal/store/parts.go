@@ -292,8 +292,9 @@ type (
 	TourState     = sharing.TourState
 	ResultsFilter = sharing.ResultsFilter
 	ResultsBy     = sharing.ResultsBy
+	HourRow       = sharing.HourRow
 	ResultsRow    = sharing.ResultsRow
-	WearRow       = sharing.WearRow
+	PairRow       = sharing.PairRow
 	Served        = rules.Served
 )
 
@@ -315,6 +316,10 @@ const (
 	ResultsByPost    = sharing.ResultsByPost
 	ResultsByWording = sharing.ResultsByWording
 	ResultsByOrigin  = sharing.ResultsByOrigin
+	ResultsByChannel = sharing.ResultsByChannel
+	ResultsByRule    = sharing.ResultsByRule
+	ResultsByTour    = sharing.ResultsByTour
+	ResultsByLine    = sharing.ResultsByLine
 	TourBeingMade    = sharing.TourBeingMade
 	TourRunning      = sharing.TourRunning
 	TourPaused       = sharing.TourPaused

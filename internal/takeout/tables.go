@@ -139,10 +139,10 @@ func (f Format) Type() string {
 	return "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 }
 
-// Write writes a table.
-func (f Format) Write(w io.Writer, t sheet.Table) error {
+// Write writes tables: all of them as the sheets of a book, the first alone as CSV.
+func (f Format) Write(w io.Writer, tables ...sheet.Table) error {
 	if f == CSV {
-		return sheet.WriteCSV(w, t)
+		return sheet.WriteCSV(w, tables[0])
 	}
-	return sheet.WriteBook(w, t)
+	return sheet.WriteBook(w, tables...)
 }

@@ -120,7 +120,7 @@ func (d Editor) plan(ctx context.Context, tx *store.Tx, t *store.Tour, why strin
 			if m.Outing != nil {
 				continue
 			}
-			if err := d.insert(ctx, tx, t, s.N, m, now); err != nil {
+			if err := d.insert(ctx, tx, t, s.Stop, m, now); err != nil {
 				return 0, err
 			}
 		}
@@ -141,15 +141,15 @@ func (d Editor) refused(ctx context.Context, q store.Queries, p Problem) error {
 }
 
 // insert plans one message, and says so in the logbook.
-func (d Editor) insert(ctx context.Context, tx *store.Tx, t *store.Tour, stop int, m Message, now time.Time) error {
+func (d Editor) insert(ctx context.Context, tx *store.Tx, t *store.Tour, stop tour.Stop, m Message, now time.Time) error {
 	s := t.Settings
 	o := store.Outing{SiteID: d.Site.ID, Channel: m.Channel, Post: store.ID(t.Post), At: m.At, Origin: store.ByTour, Actor: &d.Actor, CreatedAt: now,
-		OwnText: m.Written, Wording: m.Wording, Pictures: store.IDs{}, Tour: &t.ID, Stop: &stop}
-	o.Extras.Hashtags, o.Extras.Short, o.Extras.Picture = s.Hashtags, s.Short, s.Picture
+		OwnText: m.Written, Wording: m.Wording, Pictures: store.IDs{}, Tour: &t.ID, Stop: &stop.N}
+	o.Extras.Hashtags, o.Extras.Short, o.Extras.Picture, o.Extras.Line = s.Hashtags, s.Short, s.Picture, stop.Line
 	if m.picture != 0 {
 		o.Pictures = store.IDs{m.picture}
 	}
-	_, err := d.outings().Insert(ctx, tx, o, fmt.Sprintf("Stop %d of the tour “%s” was planned for ", stop, t.Name), now)
+	_, err := d.outings().Insert(ctx, tx, o, fmt.Sprintf("Stop %d of the tour “%s” was planned for ", stop.N, t.Name), now)
 	return err
 }
 

@@ -102,7 +102,7 @@ var accessTo = map[string]Access{
 	"save-prepared-openings": planner,
 	"plan-outing":            planner, "take-turn": planner, "move-turn": planner, "swap-turns": planner, "move-outing": planner, "retry-outing": planner, "save-outing": planner, "drop-outing": planner,
 
-	"get-results": onlooker, "list-tours": onlooker, "get-tour": onlooker, "preview-tour": onlooker, "preview-resuming": onlooker,
+	"get-results": onlooker, "table-of-results": onlooker, "list-tours": onlooker, "get-tour": onlooker, "preview-tour": onlooker, "preview-resuming": onlooker,
 	"begin-tour": planner, "save-tour": planner, "launch-tour": planner, "pause-tour": planner, "resume-tour": planner, "end-tour": planner, "delete-tour": planner,
 
 	"list-imports": planner, "begin-import": planner, "get-import": planner, "delete-import": planner, "add-import-file": planner, "look-at-import": planner, "preview-import": planner,

@@ -272,3 +272,22 @@ func (z Zone) Again(t time.Time) bool {
 	d, c := z.Local(t)
 	return z.At(d, c).Add(time.Minute).Before(t)
 }
+
+// Offset is how far the zone's clocks are ahead of UTC's at an instant.
+func (z Zone) Offset(t time.Time) time.Duration {
+	_, seconds := t.In(z.location()).Zone()
+	return time.Duration(seconds) * time.Second
+}
+
+// Changes are the instants after one and before another at which the zone's clocks change, in order.
+func (z Zone) Changes(after, before time.Time) []time.Time {
+	changes := []time.Time{}
+	for t := after; ; {
+		_, end := t.In(z.location()).ZoneBounds()
+		if end.IsZero() || !end.Before(before) {
+			return changes
+		}
+		changes = append(changes, end.UTC())
+		t = end
+	}
+}

@@ -145,3 +145,20 @@ func TestClockChange(t *testing.T) {
 	assert.False(t, zone.Again(first.Add(2*time.Hour)))
 	assert.False(t, zone.Again(zone.At(civil.MustDate("2027-03-14"), clock("02:30"))))
 }
+
+func TestChangesOfClocks(t *testing.T) {
+	halifax, err := civil.LoadZone("America/Halifax")
+	require.NoError(t, err)
+	at := func(text string) time.Time {
+		moment, err := time.Parse(time.RFC3339, text)
+		require.NoError(t, err)
+		return moment
+	}
+	spring, autumn := at("2026-03-08T06:00:00Z"), at("2026-11-01T05:00:00Z")
+	assert.Equal(t, []time.Time{spring, autumn}, halifax.Changes(at("2026-01-01T00:00:00Z"), at("2027-01-01T00:00:00Z")))
+	assert.Equal(t, []time.Time{autumn}, halifax.Changes(spring, at("2027-01-01T00:00:00Z")), "not the one that it begins with")
+	assert.Empty(t, halifax.Changes(at("2026-06-01T00:00:00Z"), autumn), "nor the one that it ends with")
+	assert.Empty(t, civil.Zone{}.Changes(at("1900-01-01T00:00:00Z"), at("2100-01-01T00:00:00Z")))
+	assert.Equal(t, -3*time.Hour, halifax.Offset(spring))
+	assert.Equal(t, -4*time.Hour, halifax.Offset(autumn))
+}

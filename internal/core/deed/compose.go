@@ -14,6 +14,7 @@ type Extras struct {
 	Params   []message.Param  `json:"params,omitempty"` // added to the link
 	Short    bool             `json:"short,omitempty"`  // a short link, which counts clicks
 	Picture  message.Picture  `json:"picture,omitzero"`
+	Line     string           `json:"line,omitempty"` // of a tour's stop: the line it is built on
 }
 
 // Item is what a message is about that is not about a post: a page elsewhere, or nothing.

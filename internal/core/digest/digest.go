@@ -18,8 +18,9 @@ type Every string
 
 // How often.
 const (
-	Day  Every = "day"
-	Week Every = "week"
+	Day   Every = "day"
+	Week  Every = "week"
+	Month Every = "month" // on the first of each
 )
 
 // Part is what a digest may tell of.
@@ -32,11 +33,12 @@ const (
 	Coming   Part = "coming"   // what goes out in the coming day, or week
 	Expiring Part = "expiring" // what is about to expire
 	WentOut  Part = "went out"
-	Runs     Part = "runs" // of rules
+	Runs     Part = "runs"    // of rules
+	Results  Part = "results" // of the month that has ended: told once, in the first digest after its end
 )
 
 // Parts lists the parts.
-var Parts = []Part{Held, Failed, Coming, Expiring, WentOut, Runs}
+var Parts = []Part{Held, Failed, Coming, Expiring, WentOut, Runs, Results}
 
 // Wish is what somebody wants to be told of, and when.
 type Wish struct {
@@ -52,19 +54,42 @@ type Wish struct {
 func (w Wish) Next(after time.Time) time.Time {
 	day := w.Zone.DateOf(after).Add(-1)
 	for {
-		if at := w.Zone.At(day, w.At); at.After(after) && (w.Every != Week || day.Weekday() == w.Weekday) {
+		if at := w.Zone.At(day, w.At); at.After(after) && w.isOn(day) {
 			return at
 		}
 		day = day.Add(1)
 	}
 }
 
+// isOn tells whether digests are due on a date.
+func (w Wish) isOn(d civil.Date) bool {
+	switch w.Every {
+	case Week:
+		return d.Weekday() == w.Weekday
+	case Month:
+		_, _, day := d.Parts()
+		return day == 1
+	}
+	return true
+}
+
 // Ahead is how far a digest looks ahead.
 func (w Wish) Ahead() time.Duration {
-	if w.Every == Week {
+	switch w.Every {
+	case Week:
 		return 7 * 24 * time.Hour
+	case Month:
+		return 31 * 24 * time.Hour
 	}
 	return 24 * time.Hour
+}
+
+// Ended is the first date of the month that ended after one moment and not after another, by the clocks of the reader; of several the last.
+func (w Wish) Ended(after, at time.Time) (month civil.Date, ok bool) {
+	today := w.Zone.DateOf(at)
+	year, m, _ := today.Parts()
+	first := civil.NewDate(year, m, 1)
+	return first.AddMonths(-1), w.Zone.At(first, 0).After(after)
 }
 
 // Problem is what is wrong with a wish, by its field.
@@ -72,8 +97,8 @@ type Problem struct{ Path, Message string }
 
 // Problems lists what is wrong with a wish.
 func (w Wish) Problems() (found []Problem) {
-	if w.Every != Day && w.Every != Week {
-		found = append(found, Problem{"every", "A digest comes every day or every week."})
+	if w.Every != Day && w.Every != Week && w.Every != Month {
+		found = append(found, Problem{"every", "A digest comes every day, every week or every month."})
 	}
 	if w.Weekday < time.Sunday || w.Weekday > time.Saturday {
 		found = append(found, Problem{"weekday", "There is no such day of the week."})
@@ -118,7 +143,7 @@ type Digest struct {
 }
 
 var titles = map[Part]string{Held: "Needs your decision", Failed: "Could not be sent", Coming: "Coming up", Expiring: "About to expire",
-	WentOut: "Went out", Runs: "What rules did"}
+	WentOut: "Went out", Runs: "What rules did", Results: "What sharing brought"}
 
 // MostLines is how many lines a section has; the others are counted.
 const MostLines = 20
@@ -144,7 +169,7 @@ func (d Digest) subject() string {
 		}
 	}
 	if len(said) == 0 {
-		said = append(said, map[Every]string{Day: "the last day", Week: "the last week"}[d.Every])
+		said = append(said, map[Every]string{Day: "the last day", Week: "the last week", Month: "the last month"}[d.Every])
 	}
 	return oneLine(d.Blog + ": " + strings.Join(said, ", "))
 }

@@ -24,6 +24,7 @@ func TestWhenADigestIsDue(t *testing.T) {
 	t.Parallel()
 	daily := digest.Wish{Every: digest.Day, At: civil.MustClock("07:30"), Zone: halifax}
 	weekly := digest.Wish{Every: digest.Week, Weekday: time.Monday, At: civil.MustClock("07:30"), Zone: halifax}
+	monthly := digest.Wish{Every: digest.Month, At: civil.MustClock("07:30"), Zone: halifax}
 	skipped := digest.Wish{Every: digest.Day, At: civil.MustClock("02:30"), Zone: halifax}
 	for _, c := range []struct {
 		wish        digest.Wish
@@ -34,6 +35,9 @@ func TestWhenADigestIsDue(t *testing.T) {
 		{daily, at("2026-12-31", "12:00"), at("2027-01-01", "07:30")},
 		{weekly, at("2026-11-24", "00:00"), at("2026-11-30", "07:30")}, // a Tuesday
 		{weekly, at("2026-11-30", "07:30"), at("2026-12-07", "07:30")},
+		{monthly, at("2026-11-01", "07:29"), at("2026-11-01", "07:30")},
+		{monthly, at("2026-11-01", "07:30"), at("2026-12-01", "07:30")},
+		{monthly, at("2026-12-05", "00:00"), at("2027-01-01", "07:30")},
 		{skipped, at("2026-03-07", "12:00"), at("2026-03-08", "03:30")}, // clocks go forward
 		{skipped, at("2026-03-08", "03:30"), at("2026-03-09", "02:30")},
 		{digest.Wish{Every: digest.Day, At: civil.MustClock("01:30"), Zone: halifax}, at("2026-11-01", "01:30"), at("2026-11-02", "01:30")}, // it comes twice
@@ -92,4 +96,25 @@ func TestHowADigestReads(t *testing.T) {
 	assert.Contains(t, m.HTML, `<a href="https://dome.example/q/overdue?a=1&amp;b=2" style="color: #16202a">“&lt;b&gt;Owls&lt;/b&gt;” Bcc: all</a>`)
 	assert.NotContains(t, m.HTML, "<b>")
 	assert.Equal(t, "Notes from the Dome: the last week", digest.Digest{Blog: "Notes from the Dome", Every: digest.Week, Sections: []digest.Section{{Part: digest.Runs}}}.Mail().Subject)
+}
+
+func TestTheMonthThatHasEnded(t *testing.T) {
+	t.Parallel()
+	w := digest.Wish{Every: digest.Day, Zone: halifax}
+	for _, c := range []struct {
+		after, at time.Time
+		month     string // "" for none
+	}{
+		{at("2026-10-31", "07:30"), at("2026-11-01", "07:30"), "2026-10-01"},
+		{at("2026-11-01", "07:30"), at("2026-11-02", "07:30"), ""},
+		{at("2026-12-31", "23:59"), at("2027-01-01", "00:00"), "2026-12-01"},
+		{at("2027-01-01", "00:00"), at("2027-01-01", "07:30"), ""},
+		{at("2026-07-20", "07:30"), at("2026-11-20", "07:30"), "2026-10-01"},
+	} {
+		month, ok := w.Ended(c.after, c.at)
+		assert.Equal(t, c.month != "", ok, "from %s to %s", c.after, c.at)
+		if ok {
+			assert.Equal(t, c.month, month.String())
+		}
+	}
 }

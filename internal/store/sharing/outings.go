@@ -261,12 +261,18 @@ func (t *Tx) SkipPlanned(ctx context.Context, siteID, id int64, why string) erro
 	return t.run.Exec(ctx, `update outings set state = 'skipped', error = $3 where site_id = $1 and id = $2 and state = 'planned'`, siteID, id, why)
 }
 
-// InsertSentOuting adds an outing of the past.
+// InsertSentOuting adds an outing of the past, whose clicks are put on its day.
 func (q Queries) InsertSentOuting(ctx context.Context, o Outing) error {
 	return q.run.Exec(ctx, `
-		insert into outings (site_id, rule_id, channel_id, post_id, at, wording, round, text, link, state, sent_at, tries, clicks, origin, item, prepared_id, tour_id, stop)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, 'sent', $5, 1, $10, coalesce(nullif($11, ''), 'rule'), $12, $13, $14, $15)`,
-		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link, o.Clicks, o.Origin, o.Item, o.Prepared, o.Tour, o.Stop)
+		with sent as (
+			insert into outings (site_id, rule_id, channel_id, post_id, at, wording, round, text, link, state, sent_at, tries, clicks, origin, item, prepared_id, tour_id, stop, extras)
+			values ($1, $2, $3, $4, $5, $6, $7, $8, $9, 'sent', $5, 1, $10, coalesce(nullif($11, ''), 'rule'), $12, $13, $14, $15, $16)
+			returning id, site_id, channel_id, at, clicks),
+		counted as (
+			insert into outing_clicks (outing_id, site_id, channel_id, date, n)
+			select sent.id, site_id, channel_id, (at at time zone zone)::date, clicks from sent join sites on sites.id = site_id where clicks > 0)
+		select id from sent`,
+		o.SiteID, o.Rule, o.Channel, o.Post, o.At, o.Wording, o.Round, o.Text, o.Link, o.Clicks, o.Origin, o.Item, o.Prepared, o.Tour, o.Stop, o.Extras)
 }
 
 // Outing returns one outing.

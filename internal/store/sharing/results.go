@@ -3,8 +3,11 @@ package sharing
 import (
 	"context"
 	"fmt"
+	"strconv"
+	"strings"
 	"time"
 
+	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/results"
 )
 
@@ -19,6 +22,7 @@ const (
 	ResultsByTour    ResultsBy = "tour"
 	ResultsByWording ResultsBy = "wording" // of a rule or a tour
 	ResultsByOrigin  ResultsBy = "origin"
+	ResultsByLine    ResultsBy = "line" // of a tour
 )
 
 // ResultsFilter says which outings are looked at: those that went out from From on and before To.
@@ -45,23 +49,23 @@ func (r ResultsRow) Tally() results.Tally {
 
 const (
 	// added is how outings are added up.
-	added = `count(*)::float8 as outings, coalesce(sum(clicks), 0)::float8 as clicks, coalesce(sum(clicks::bigint * clicks), 0)::float8 as squares`
-	// counted is the outings that can have had clicks.
+	added = `count(*)::float8 as outings, coalesce(sum(clicks), 0)::float8 as clicks, coalesce(sum(clicks::float8 * clicks), 0) as squares`
+	// counted is the outings that can have had clicks. What it names, and what rows are made by, stands in the index outings_for_results.
 	counted = ` where outings.site_id = $1 and state = 'sent' and parent_id is null and at >= $2 and at < $3 and ($4::bigint = 0 or channel_id = $4)`
 )
 
 // rowsBy is what rows are made by: what they are known and called by, with the tables for that.
 var rowsBy = map[ResultsBy]struct{ columns, joins, where string }{
-	ResultsByPost:    {`coalesce(post_id, 0) as id, '' as of, 0 as n, coalesce(posts.title, '') as name`, ` left join posts on posts.id = post_id`, ` and post_id is not null`},
 	ResultsByChannel: {`channel_id as id, '' as of, 0 as n, channels.name as name`, ` join channels on channels.id = channel_id`, ``},
 	ResultsByRule:    {`rule_id as id, 'rule' as of, 0 as n, rules.name as name`, ` join rules on rules.id = rule_id`, ``},
 	ResultsByTour:    {`tour_id as id, 'tour' as of, 0 as n, tours.name as name`, ` join tours on tours.id = tour_id`, ``},
 	ResultsByWording: {`coalesce(rule_id, tour_id) as id, case when rule_id is null then 'tour' else 'rule' end as of, wording as n, coalesce(rules.name, tours.name) as name`,
 		` left join rules on rules.id = rule_id left join tours on tours.id = tour_id`, ` and wording > 0 and (rule_id is not null or tour_id is not null)`},
 	ResultsByOrigin: {`0::bigint as id, '' as of, 0 as n, origin as name`, ``, ``},
+	ResultsByLine:   {`tour_id as id, 'tour' as of, 0 as n, extras->>'line' as name`, ``, ` and tour_id is not null and extras->>'line' <> ''`},
 }
 
-// Results adds up what outings brought, the most clicks first.
+// Results adds up what outings brought, the most clicks first. By post, ResultPairs does.
 func (q Queries) Results(ctx context.Context, siteID int64, f ResultsFilter, by ResultsBy) ([]ResultsRow, error) {
 	k, known := rowsBy[by]
 	if !known {
@@ -73,53 +77,103 @@ func (q Queries) Results(ctx context.Context, siteID int64, f ResultsFilter, by 
 	return rows, err
 }
 
-// ResultGroups adds up outings that are alike: those of one post on one channel.
-func (q Queries) ResultGroups(ctx context.Context, siteID int64, f ResultsFilter) ([]results.Tally, error) {
-	var rows []ResultsRow
-	err := q.run.All(ctx, &rows, `select `+added+` from outings`+counted+` group by post_id, channel_id`, siteID, f.From, f.To, f.Channel)
-	tallies := make([]results.Tally, len(rows))
-	for i, r := range rows {
-		tallies[i] = r.Tally()
-	}
-	return tallies, err
+// PairRow is what the outings of one post on one channel brought.
+type PairRow struct {
+	Post     int64  `db:"post"` // 0: of no post
+	Title    string `db:"title"`
+	Category string `db:"category"` // "" where it has none
+	ResultsRow
+	NowOutings    float64 `db:"now_outings"`
+	NowClicks     float64 `db:"now_clicks"`
+	NowSquares    float64 `db:"now_squares"`
+	BeforeOutings float64 `db:"before_outings"`
+	BeforeClicks  float64 `db:"before_clicks"`
+	BeforeSquares float64 `db:"before_squares"`
+	Firsts        string  `db:"firsts"`
 }
 
-// ResultsOfWeek adds up outings by the hour of the week that the clocks of a zone showed.
-func (q Queries) ResultsOfWeek(ctx context.Context, siteID int64, f ResultsFilter, zone string) (w results.Week, err error) {
-	var rows []struct {
-		Day  int `db:"day"`
-		Hour int `db:"hour"`
-		ResultsRow
-	}
-	err = q.run.All(ctx, &rows, `select extract(isodow from at at time zone $5)::int - 1 as day, extract(hour from at at time zone $5)::int as hour, `+added+
-		` from outings`+counted+` group by 1, 2`, siteID, f.From, f.To, f.Channel, zone)
-	for _, r := range rows {
-		w[r.Day][r.Hour] = r.Tally()
-	}
-	return w, err
+// Now is what those of the period brought, Before those of the period before it.
+func (r PairRow) Now() results.Tally {
+	return results.Tally{Outings: r.NowOutings, Clicks: r.NowClicks, Squares: r.NowSquares}
+}
+
+// Before is what the outings of the period before brought.
+func (r PairRow) Before() results.Tally {
+	return results.Tally{Outings: r.BeforeOutings, Clicks: r.BeforeClicks, Squares: r.BeforeSquares}
 }
 
 // MostAgain is up to which outing of a post on a channel wear is looked at.
 const MostAgain = 8
 
-// WearRow is what the n-th outings of a category's posts brought.
-type WearRow struct {
-	Category string `db:"category"`
-	Nth      int    `db:"nth"`
+// First are the clicks of the first outings, up to MostAgain of them, in order.
+func (r PairRow) First() (clicks []int, err error) {
+	for text := range strings.SplitSeq(r.Firsts, ",") {
+		n, err := strconv.Atoi(text)
+		if err != nil {
+			return nil, fmt.Errorf("reading clicks of outings: %w", err)
+		}
+		clicks = append(clicks, n)
+	}
+	return clicks, nil
+}
+
+// ResultPairs adds up outings by post and channel: all of them up to the end of a period, those of the period, and those of the period before it, which
+// begins where before does. It reads the outings once, in the order of an index.
+func (q Queries) ResultPairs(ctx context.Context, siteID int64, f ResultsFilter, before time.Time) (rows []PairRow, err error) {
+	within := func(name, period string) string {
+		when := ` filter (where ` + period + `)`
+		return `, (count(*)` + when + `)::float8 as ` + name + `_outings, coalesce(sum(clicks)` + when + `, 0)::float8 as ` + name + `_clicks, coalesce(sum(clicks::float8 * clicks)` + when + `, 0) as ` + name + `_squares`
+	}
+	err = q.run.All(ctx, &rows, `
+		select coalesce(post_id, 0) as post, coalesce(title, '') as title, coalesce(categories.name, '') as category, outings, clicks, squares,
+			now_outings, now_clicks, now_squares, before_outings, before_clicks, before_squares, firsts
+		from (select post_id, channel_id, `+added+within("now", `at >= $2`)+within("before", `at >= $5 and at < $2`)+`,
+				array_to_string((array_agg(clicks order by at, id))[1:$6], ',') as firsts
+			from outings where site_id = $1 and state = 'sent' and parent_id is null and at < $3 and ($4::bigint = 0 or channel_id = $4) group by post_id, channel_id) pairs
+			left join posts on posts.id = post_id left join categories on categories.id = category_id
+		order by post_id, channel_id`, siteID, f.From, f.To, f.Channel, before, MostAgain)
+	return rows, err
+}
+
+// HourRow is what the outings of one hour brought.
+type HourRow struct {
+	Hour int `db:"hour"` // since the beginning of 1970, as clocks of a zone show it
 	ResultsRow
 }
 
-// ResultsByNth adds up outings by category and by how often their post had been out on their channel before, from 1.
-func (q Queries) ResultsByNth(ctx context.Context, siteID int64, f ResultsFilter) ([]WearRow, error) {
-	var rows []WearRow
-	err := q.run.All(ctx, &rows, `
-		select coalesce(categories.name, '') as category, nth, `+added+` from (
-			select post_id, channel_id, at, clicks, row_number() over (partition by post_id, channel_id order by at, id)::int as nth
-			from outings where site_id = $1 and state = 'sent' and parent_id is null and post_id is not null) outings
-			join posts on posts.id = outings.post_id left join categories on categories.id = category_id
-		where outings.at >= $2 and outings.at < $3 and ($4::bigint = 0 or channel_id = $4) and nth <= $5
-		group by 1, 2 order by 1, 2`, siteID, f.From, f.To, f.Channel, MostAgain)
+// ResultsByHour adds up outings by the hour that the clocks of a zone showed, in order.
+func (q Queries) ResultsByHour(ctx context.Context, siteID int64, f ResultsFilter, zone civil.Zone) (rows []HourRow, err error) {
+	// How far clocks are ahead of UTC's is the same for all outings between two changes, so it is looked up but once for each.
+	changes := zone.Changes(f.From, f.To)
+	ahead := []float64{zone.Offset(f.From).Seconds()}
+	for _, change := range changes {
+		ahead = append(ahead, zone.Offset(change).Seconds())
+	}
+	err = q.run.All(ctx, &rows, `
+		select floor((date_part('epoch', at) + ($6::float8[])[width_bucket(at, $5::timestamptz[]) + 1]) / 3600)::int as hour, `+added+
+		` from outings`+counted+` group by 1 order by 1`, siteID, f.From, f.To, f.Channel, changes, ahead)
 	return rows, err
+}
+
+// ClicksByDay counts the clicks of the dates from one to another on messages, whenever they went out, on one channel or on all (0).
+func (q Queries) ClicksByDay(ctx context.Context, siteID int64, from, until civil.Date, channel int64) (map[civil.Date]int, error) {
+	var rows []struct {
+		Date string `db:"date"`
+		N    int    `db:"n"`
+	}
+	err := q.run.All(ctx, &rows, `
+		select date::text, sum(n) as n from click_days
+		where site_id = $1 and date >= $2::date and date <= $3::date and ($4::bigint = 0 or channel_id = $4) and n > 0 group by click_days.date`,
+		siteID, from.String(), until.String(), channel)
+	days := make(map[civil.Date]int, len(rows))
+	for _, r := range rows {
+		date, problem := civil.ParseDate(r.Date)
+		if problem != nil {
+			return nil, problem
+		}
+		days[date] = r.N
+	}
+	return days, err
 }
 
 // NeverShared lists posts that are out and were never shared, the latest first, and how many there are.

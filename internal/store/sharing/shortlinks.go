@@ -54,11 +54,19 @@ func (q Queries) CountClick(ctx context.Context, l ShortLink, date string) error
 	if l.Outing == nil {
 		return nil
 	}
-	_, err := q.run.Do(ctx, `update outings set clicks = clicks + 1 where id = $1`, *l.Outing)
+	return q.addClicks(ctx, *l.Outing, date, 1)
+}
+
+// addClicks counts clicks on what an outing sent, on a date of its site.
+func (q Queries) addClicks(ctx context.Context, outing int64, date string, n int) error {
+	_, err := q.run.Do(ctx, `
+		with counted as (update outings set clicks = clicks + $3 where id = $1 returning id, site_id, channel_id)
+		insert into outing_clicks (outing_id, site_id, channel_id, date, n) select id, site_id, channel_id, $2::date, $3 from counted
+		on conflict (outing_id, date) do update set n = outing_clicks.n + excluded.n`, outing, date, n)
 	return err
 }
 
-// InsertClicks adds clicks of a date to a post.
+// InsertClicks adds clicks of a date to a post. They are no outing's.
 func (q Queries) InsertClicks(ctx context.Context, siteID, post int64, date string, n int) error {
 	return q.run.Exec(ctx, `
 		insert into clicks (site_id, post_id, date, n) values ($1, $2, $3::date, $4)

@@ -3571,6 +3571,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/tables/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Results as a table
+         * @description As .csv, what brought what; as .xlsx, all of the report, a sheet each.
+         */
+        get: operations["table-of-results"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/tags": {
         parameters: {
             query?: never;
@@ -5084,7 +5104,7 @@ export interface components {
              */
             at: string;
             /** @enum {string} */
-            every: "never" | "day" | "week";
+            every: "never" | "day" | "week" | "month";
             /** @description where they go */
             readonly mail?: string;
             /**
@@ -5092,7 +5112,7 @@ export interface components {
              * @description when the next one is due
              */
             readonly nextAt?: string;
-            parts: ("held" | "failed" | "coming" | "expiring" | "went out" | "runs")[];
+            parts: ("held" | "failed" | "coming" | "expiring" | "went out" | "runs" | "results")[];
             /**
              * Format: int64
              * @description of weekly mails; 0 is Sunday
@@ -7514,6 +7534,10 @@ export interface components {
         Results: {
             /** @description of the period before */
             before: components["schemas"]["ResultsTally"];
+            /** @description the best first */
+            best: components["schemas"]["ResultsBest"][];
+            /** @description each of the period */
+            days: components["schemas"]["ResultsDay"][];
             from: string;
             /** @description seven days from Monday, of 24 hours each */
             hours: components["schemas"]["ResultsHour"][][];
@@ -7538,10 +7562,43 @@ export interface components {
             wear: components["schemas"]["ResultsCategory"][];
             /** @description whose hours of the week are told */
             zone: string;
+            /** @description whose hours can be asked for: the site's, then those of its audience */
+            zones: string[];
+        };
+        ResultsBest: {
+            /** @description the weekdays in words */
+            days: string;
+            /** @example 18:00 */
+            from: string;
+            /** Format: int64 */
+            outings: number;
+            /** @description the probability that all its hours are better is over 95 %, shrunk for how many hours were compared */
+            sure: boolean;
+            /**
+             * Format: double
+             * @description how many times the clicks of the usual hour it brings
+             */
+            times: number;
+            /** @example 20:00 */
+            to: string;
+            weekdays: ("monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday")[];
         };
         ResultsCategory: {
             name: string;
             wear: components["schemas"]["ResultsWear"][];
+        };
+        ResultsDay: {
+            /**
+             * Format: int64
+             * @description that came on it, on messages of whatever day
+             */
+            clicks: number;
+            date: string;
+            /**
+             * Format: int64
+             * @description that went out on it
+             */
+            outings: number;
         };
         ResultsHour: {
             /** Format: double */
@@ -17322,9 +17379,11 @@ export interface operations {
     "get-results": {
         parameters: {
             query?: {
-                by?: "post" | "channel" | "rule" | "tour" | "wording" | "origin";
+                by?: "post" | "channel" | "rule" | "tour" | "wording" | "line" | "origin";
                 /** @description the last so many, today among them */
                 days?: number;
+                /** @description the month that is told of, as 2026-11, instead of the last days */
+                month?: string;
                 /** @description 0: all channels */
                 channelId?: number;
                 /** @description whose hours of the week are told; the site's where it is not said */
@@ -18792,6 +18851,50 @@ export interface operations {
                 from?: string;
                 /** @description last date */
                 to?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv; charset=utf-8": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "table-of-results": {
+        parameters: {
+            query?: {
+                by?: "post" | "channel" | "rule" | "tour" | "wording" | "line" | "origin";
+                /** @description the last so many, today among them */
+                days?: number;
+                /** @description the month that is told of, as 2026-11, instead of the last days */
+                month?: string;
+                /** @description 0: all channels */
+                channelId?: number;
+                /** @description whose hours of the week are told; the site's where it is not said */
+                zone?: string;
                 format?: "csv" | "xlsx";
             };
             header?: never;

@@ -20,6 +20,7 @@ const often = [
   { value: "never" as const, name: "No mails" },
   { value: "day" as const, name: "Every day" },
   { value: "week" as const, name: "Every week" },
+  { value: "month" as const, name: "Every month" },
 ];
 
 const weekdays = ["Sunday", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday"].map(
@@ -33,6 +34,7 @@ const parts: { value: Digest["parts"][number]; name: string }[] = [
   { value: "expiring", name: "what is about to expire" },
   { value: "went out", name: "what went out" },
   { value: "runs", name: "what rules did" },
+  { value: "results", name: "what sharing brought, monthly" },
 ];
 
 /** What one is told of the blog by mail. */
@@ -135,6 +137,7 @@ function Form({ site, kept }: { site: string; kept: Digest }) {
           )}
           <p className="text-xs text-soft">
             They go to {kept.mail}. Where there is nothing to tell, none comes.
+            {wish.every === "month" && " They come on the first of each month."}
             {kept.nextAt && ` The next one is due on ${shownMoment(kept.nextAt)}.`}
           </p>
         </>

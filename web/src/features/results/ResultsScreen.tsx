@@ -1,23 +1,35 @@
-import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Download, Printer } from "lucide-react";
+import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
+import { useParams } from "react-router";
+import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Segments } from "../../ui/Segments";
-import { shownDate } from "../../ui/siteClock";
+import { shownDate, siteToday } from "../../ui/siteClock";
 import { Trouble } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { useChannels } from "../channels/channels";
+import { BestHours } from "./BestHours";
+import { DayChart } from "./DayChart";
+import { Never } from "./Never";
 import { Rows } from "./Rows";
-import { bys, change, one, periods, useResults, type By, type Results } from "./results";
-import { WeekMap } from "./WeekMap";
+import {
+  bys,
+  change,
+  one,
+  periods,
+  tableOf,
+  useAsked,
+  useResults,
+  type Asked,
+  type Results,
+} from "./results";
+import { Wear } from "./Wear";
 
-/** What was brought by what was shared: by post, channel, rule, tour, wording and hour, with how sure that is. */
+/** What was brought by what was shared: by post, channel, rule, tour, wording, line and hour, with how sure that is. */
 export default function ResultsScreen() {
   const { site = "" } = useParams();
-  const [by, setBy] = useState<By>("post");
-  const [days, setDays] = useState("90");
-  const [channelId, setChannel] = useState(0);
-  const results = useResults(site, { by, days: Number(days), channelId });
-  const channels = useChannels(site).data?.channels ?? [];
+  const [asked, ask] = useAsked();
+  const results = useResults(site, asked);
   if (results.isPending) return <Waiting what="the results" />;
   if (results.error) return <Trouble error={results.error} retry={() => void results.refetch()} />;
   const r = results.data;
@@ -25,68 +37,90 @@ export default function ResultsScreen() {
     <main
       className={`mx-auto w-full max-w-6xl px-5 pt-4 pb-12 ${results.isPlaceholderData ? "opacity-60" : ""}`}
     >
-      <div className="mb-2 flex flex-wrap items-center gap-3">
+      <div className="mb-2 flex flex-wrap items-end gap-3">
         <h1 className="font-title text-2xl">Results</h1>
         <span className="ml-auto" />
-        <Segments label="Period" options={periods} value={days} onChange={setDays} />
-        <div className="w-44">
-          <Choice
-            label="Channel"
-            value={channelId}
-            options={[
-              { value: 0, name: "All channels" },
-              ...channels.map((c) => ({ value: c.id, name: c.name })),
-            ]}
-            onChange={setChannel}
-          />
-        </div>
+        <Filters site={site} asked={asked} ask={ask} />
+        <TakeAway site={site} asked={asked} />
       </div>
       <Summed results={r} />
-      <section aria-label="What brought what" className="mt-5">
+      <DayChart days={r.days} />
+      <section aria-label="What brought what" className="mt-6">
         <div className="mb-2 flex flex-wrap items-center gap-3">
           <h2 className="text-base font-semibold">What brought what</h2>
-          <div className="max-w-full overflow-x-auto" data-sideways>
-            <Segments label="Added up by" options={bys} value={by} onChange={setBy} />
+          <div className="max-w-full overflow-x-auto print:hidden" data-sideways>
+            <Segments label="Added up by" options={bys} value={asked.by} onChange={(by) => ask({ by })} />
           </div>
         </div>
         {r.sentence && <p className="mb-2 text-sm">{r.sentence}</p>}
-        <Rows site={site} rows={r.rows} more={r.more} by={by} />
+        <Rows site={site} rows={r.rows} more={r.more} by={asked.by} />
       </section>
-      <section aria-label="Best hours" className="mt-7">
-        <h2 className="text-base font-semibold">Best hours</h2>
-        <p className="text-sm text-soft">
-          Clicks an outing by when it went out, smoothed over neighbouring hours: the darker the more. Dotted
-          hours are too little known to say.
-        </p>
-        <WeekMap hours={r.hours} zone={r.zone} />
-      </section>
+      <BestHours site={site} results={r} onZone={(zone) => ask({ zone })} />
       <Wear results={r} />
-      <section aria-label="Never shared" className="mt-7">
-        <h2 className="text-base font-semibold">Never shared</h2>
-        {r.nevers === 0 ? (
-          <p className="text-sm text-soft">Every post that is out has been shared.</p>
-        ) : (
-          <>
-            <p className="mb-1 text-sm text-soft">
-              {r.nevers === 1 ? "1 post that is out was" : `${r.nevers} posts that are out were`} never
-              shared. The latest:
-            </p>
-            <ul className="text-sm md:columns-2">
-              {r.never.map((p) => (
-                <li key={p.id} className="py-0.5">
-                  <Link
-                    to={`/${site}/write/${p.id}`}
-                    className="block truncate underline-offset-2 hover:underline"
-                  >
-                    {p.title || "Untitled"}
-                  </Link>
-                </li>
-              ))}
-            </ul>
-          </>
-        )}
-      </section>
+      <Never site={site} results={r} />
     </main>
+  );
+}
+
+type FiltersProps = { site: string; asked: Asked; ask: (change: Partial<Asked>) => void };
+
+function Filters({ site, asked, ask }: FiltersProps) {
+  const channels = useChannels(site).data?.channels ?? [];
+  const shown = periods(siteToday());
+  const period = asked.month ?? String(asked.days);
+  if (!shown.some((p) => p.value === period))
+    shown.push({ value: period, name: asked.month ?? `The last ${asked.days} days` });
+  return (
+    <>
+      <div className="w-44 print:hidden">
+        <Choice
+          label="Period"
+          value={period}
+          options={shown}
+          onChange={(value) =>
+            ask(value.includes("-") ? { month: value } : { month: undefined, days: Number(value) })
+          }
+        />
+      </div>
+      <div className="w-44 print:hidden">
+        <Choice
+          label="Channel"
+          value={asked.channelId}
+          options={[
+            { value: 0, name: "All channels" },
+            ...channels.map((c) => ({ value: c.id, name: c.name })),
+          ]}
+          onChange={(channelId) => ask({ channelId })}
+        />
+      </div>
+    </>
+  );
+}
+
+/** The report on paper, or as a table. */
+function TakeAway({ site, asked }: { site: string; asked: Asked }) {
+  return (
+    <div className="flex gap-1 print:hidden">
+      <Button look="quiet" icon={<Printer size={14} />} onClick={() => window.print()}>
+        Print
+      </Button>
+      <Popover>
+        <PopoverButton className="inline-flex h-8 items-center gap-1.5 rounded-md px-3 text-sm text-soft data-hover:bg-sunk data-hover:text-ink">
+          <Download size={14} aria-hidden /> Export
+        </PopoverButton>
+        <PopoverPanel
+          anchor="bottom end"
+          className="z-50 w-64 space-y-1.5 rounded-md border border-strong bg-sheet p-3 text-sm shadow-lifted [--anchor-gap:4px]"
+        >
+          <a download href={tableOf(site, asked, "xlsx")} className="block underline underline-offset-2">
+            The whole report as .xlsx
+          </a>
+          <a download href={tableOf(site, asked, "csv")} className="block underline underline-offset-2">
+            What brought what as .csv
+          </a>
+        </PopoverPanel>
+      </Popover>
+    </div>
   );
 }
 
@@ -105,56 +139,5 @@ function Summed({ results: r }: { results: Results }) {
       )}
       {than && <span className="text-soft">; {than} than in the period before</span>}.
     </p>
-  );
-}
-
-/** What is left of the clicks when posts are shared again, by category. */
-function Wear({ results: r }: { results: Results }) {
-  if (r.wear.length === 0) return null;
-  const most = Math.max(...r.wear.flatMap((c) => c.wear.map((w) => w.nth)));
-  const nths = Array.from({ length: most - 1 }, (_, i) => i + 2);
-  return (
-    <section aria-label="Sharing again" className="mt-7">
-      <h2 className="text-base font-semibold">Sharing again</h2>
-      <p className="mb-1 text-sm text-soft">
-        Clicks of a post’s second, third and later outing on a channel, against its first.
-      </p>
-      <div className="overflow-x-auto" data-sideways>
-        <table className="w-full border-collapse text-sm">
-          <thead>
-            <tr className="border-b border-line text-left text-xs text-soft">
-              <th className="py-1 font-normal">Category</th>
-              {nths.map((n) => (
-                <th key={n} className="py-1 pl-3 font-normal">
-                  {n}.
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {r.wear.map((c) => (
-              <tr key={c.name} className="border-b border-line">
-                <td className="py-1.5">{c.name || "No category"}</td>
-                {nths.map((n) => {
-                  const w = c.wear.find((one) => one.nth === n);
-                  return (
-                    <td key={n} className="py-1.5 pl-3 whitespace-nowrap">
-                      {w && (
-                        <>
-                          {Math.round(w.times * 100)} %{" "}
-                          <span className="text-xs text-faint">
-                            {Math.round(w.low * 100)} to {Math.round(w.high * 100)}
-                          </span>
-                        </>
-                      )}
-                    </td>
-                  );
-                })}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-    </section>
   );
 }

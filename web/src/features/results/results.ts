@@ -1,13 +1,40 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useSearchParams } from "react-router";
 import { answer, api, type Schemas } from "../../api/client";
 
 export type Results = Schemas["Results"];
 export type Row = Schemas["ResultsRow"];
 export type Tally = Schemas["ResultsTally"];
 export type Hour = Schemas["ResultsHour"];
-export type By = "post" | "channel" | "rule" | "tour" | "wording" | "origin";
+export type Best = Schemas["ResultsBest"];
+export type Day = Schemas["ResultsDay"];
+export type By = "post" | "channel" | "rule" | "tour" | "wording" | "line" | "origin";
 
-export type Asked = { by: By; days: number; channelId: number };
+/** What is asked for: the last days, or a month. */
+export type Asked = { by: By; days: number; month?: string; channelId: number; zone?: string };
+
+/** What the address asks for, and how to ask for something else. */
+export function useAsked(): [Asked, (change: Partial<Asked>) => void] {
+  const [search, setSearch] = useSearchParams();
+  const asked: Asked = {
+    by: bys.find((b) => b.value === search.get("by"))?.value ?? "post",
+    days: Number(search.get("days")) || 90,
+    month: search.get("month") ?? undefined,
+    channelId: Number(search.get("channel")) || 0,
+    zone: search.get("zone") ?? undefined,
+  };
+  const set = (change: Partial<Asked>) => {
+    const next = { ...asked, ...change };
+    const said: Record<string, string> = {};
+    if (next.by !== "post") said.by = next.by;
+    if (next.month) said.month = next.month;
+    else if (next.days !== 90) said.days = String(next.days);
+    if (next.channelId) said.channel = String(next.channelId);
+    if (next.zone) said.zone = next.zone;
+    setSearch(said, { replace: true });
+  };
+  return [asked, set];
+}
 
 /** What was brought by what was shared. */
 export function useResults(site: string, asked: Asked) {
@@ -19,20 +46,40 @@ export function useResults(site: string, asked: Asked) {
   });
 }
 
+/** The address of what is asked for as a table. */
+export function tableOf(site: string, asked: Asked, format: "csv" | "xlsx"): string {
+  const said = new URLSearchParams({ format });
+  for (const [name, value] of Object.entries(asked)) if (value) said.set(name, String(value));
+  return `/api/v1/sites/${site}/tables/results?${said}`;
+}
+
 export const bys: { value: By; name: string }[] = [
   { value: "post", name: "Posts" },
   { value: "channel", name: "Channels" },
   { value: "rule", name: "Rules" },
   { value: "tour", name: "Tours" },
   { value: "wording", name: "Wordings" },
+  { value: "line", name: "Lines" },
   { value: "origin", name: "Shared by" },
 ];
 
-export const periods: { value: string; name: string }[] = [
-  { value: "30", name: "30 days" },
-  { value: "90", name: "90 days" },
-  { value: "365", name: "A year" },
-];
+/** The periods to choose from: the last days, and the months before this one. */
+export function periods(today: string): { value: string; name: string }[] {
+  const [year = 0, month = 0] = today.split("-").map(Number);
+  const months = Array.from({ length: 12 }, (_, i) => {
+    const at = new Date(Date.UTC(year, month - 1 - i, 1));
+    return {
+      value: at.toISOString().slice(0, 7),
+      name: at.toLocaleDateString("en-GB", { month: "long", year: "numeric", timeZone: "UTC" }),
+    };
+  });
+  return [
+    { value: "30", name: "The last 30 days" },
+    { value: "90", name: "The last 90 days" },
+    { value: "365", name: "The last year" },
+    ...months,
+  ];
+}
 
 const origins: Record<string, string> = {
   rule: "Rules",
@@ -50,7 +97,7 @@ export function nameOf(row: Row, by: By): string {
 
 /** Where a row leads to; nowhere: nothing. */
 export function leadsTo(site: string, row: Row, by: By): string | undefined {
-  const of = by === "wording" ? row.of : by;
+  const of = by === "wording" || by === "line" ? row.of : by;
   if (of === "post") return `/${site}/write/${row.id}`;
   if (of === "rule") return `/${site}/rules/${row.id}`;
   if (of === "tour") return `/${site}/tours/${row.id}`;
@@ -67,4 +114,22 @@ export function change(now: Tally, before: Tally): string {
     (now.clicks / now.outings / Math.max(before.clicks / before.outings, 0.01) - 1) * 100,
   );
   return by === 0 ? "as before" : by > 0 ? `${by} % more` : `${-by} % fewer`;
+}
+
+export type Bar = { from: string; until: string; outings: number; clicks: number };
+
+/** Days as bars: one each, or a week each where there are many. */
+export function barsOf(days: Day[]): Bar[] {
+  const size = days.length > 120 ? 7 : 1;
+  const bars: Bar[] = [];
+  for (let i = 0; i < days.length; i += size) {
+    const part = days.slice(i, i + size);
+    bars.push({
+      from: part[0]!.date,
+      until: part[part.length - 1]!.date,
+      outings: part.reduce((n, d) => n + d.outings, 0),
+      clicks: part.reduce((n, d) => n + d.clicks, 0),
+    });
+  }
+  return bars;
 }

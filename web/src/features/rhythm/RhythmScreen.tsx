@@ -15,6 +15,7 @@ import { CalendarFields } from "./CalendarFields";
 import { Differences } from "../forecast/Differences";
 import { Shape } from "./Shape";
 import { NumberField } from "../../ui/NumberField";
+import { useOffered } from "./offered";
 import { Openings } from "./Openings";
 import { Rests } from "./Rests";
 import {
@@ -88,6 +89,7 @@ type FormProps = { site: string; saved: Rhythm; reload: () => void; onMoveOff: (
 function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
   const form = useFormOf(rhythmSchema, asForm(saved));
   const { values: rhythm, set, changed } = form;
+  const offered = useOffered((openings) => set({ openings: [...rhythm.openings, ...openings] }));
   const preview = usePreview(site, form.valid);
   const save = useSaveRhythm(site);
   const tell = useTell(site);
@@ -128,6 +130,11 @@ function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
           />
         </div>
       </div>
+      {offered && changed && (
+        <p className="mb-3 rounded-md bg-open px-3 py-2 text-sm">
+          The best hours of Results are added to the openings. Nothing changes until you save the rhythm.
+        </p>
+      )}
       {changed && problems.length === 0 && preview.data && (
         <p role="status" className="mb-3 rounded-md bg-open px-3 py-2 text-sm">
           {preview.data.off === 0

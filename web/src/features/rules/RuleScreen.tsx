@@ -15,6 +15,7 @@ import { Coming } from "./Coming";
 import { ConditionEditor } from "./ConditionEditor";
 import { Differences } from "../forecast/Differences";
 import { ExpireFields } from "./ExpireFields";
+import { useOffered } from "../rhythm/offered";
 import { History } from "./History";
 import { Line } from "./Line";
 import { MessageFields } from "./MessageFields";
@@ -75,6 +76,7 @@ function RuleForm({
     if (newer && !changed) take(saved);
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [newer, changed]);
+  const offered = useOffered((openings) => set({ cadence: { ...body.cadence, by: "openings", openings } }));
   const [offset, setOffset] = useState(0);
   const [arming, setArming] = useState<"arm" | "run">();
   const id = rule?.id ?? 0;
@@ -123,6 +125,11 @@ function RuleForm({
           <Warning>Somebody else changed this rule. What you entered is still here, but not saved.</Warning>
           <Button onClick={() => take(saved)}>Load theirs</Button>
         </div>
+      )}
+      {offered && changed && (
+        <p role="status" className="mb-3 rounded-md bg-open px-3 py-2 text-sm">
+          The best hours of Results are filled in as this rule’s openings. Nothing changes until you save it.
+        </p>
       )}
       {deeds.save.error && <Warning>{deeds.save.error.message}</Warning>}
       {preview.error && <Warning>{preview.error.message}</Warning>}
