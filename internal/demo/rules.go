@@ -362,8 +362,12 @@ func (w *world) archive(ctx context.Context, p store.Post, rule int64, at time.T
 		Reason: why})
 }
 
-// pastWeeks is for how long the demo's channels have been speaking.
-const pastWeeks = 6
+const (
+	// pastWeeks is for how long the demo's rules have been sharing.
+	pastWeeks = 6
+	// channelWeeks is for how long its channels have been speaking: before the rules, somebody shared by hand.
+	channelWeeks = 53
+)
 
 // pastOutings is what the demo's channels said in the last weeks: workbench posts about noon of each day
 // on Lantern and an hour and a half later on Hearth, the one that was out longest ago first; meteors on
@@ -384,6 +388,9 @@ func (w *world) pastOutings(ctx context.Context, posts []out, channels, rules ma
 		last[p.ID] = at
 		n[p.ID]++
 		return p, true
+	}
+	if err := w.byHand(ctx, posts, channels, next); err != nil {
+		return err
 	}
 	for ago := pastWeeks * 7; ago >= 1; ago-- {
 		day := zone.DateOf(w.now).Add(-ago)
@@ -414,7 +421,7 @@ func (w *world) pastOutings(ctx context.Context, posts []out, channels, rules ma
 	}
 	for _, p := range posts {
 		at := *p.PublishedAt
-		if w.now.Sub(at) > pastWeeks*7*24*time.Hour {
+		if w.now.Sub(at) > channelWeeks*7*24*time.Hour {
 			continue
 		}
 		for _, said := range []pastOuting{{channel: channels[channel.Lantern], name: "Lantern", text: "New from the dome: {title} {link} {hashtags}"},
@@ -430,6 +437,29 @@ func (w *world) pastOutings(ctx context.Context, posts []out, channels, rules ma
 	return nil
 }
 
+// byHand shares an old post twice a week, in the year before there were rules: on Lantern and on Hearth in turn, at some hour between seven and eleven.
+func (w *world) byHand(ctx context.Context, posts []out, channels map[string]int64, next func([]out, time.Time) (out, bool)) error {
+	lasting := append(append(of(posts, "Sky Guide"), of(posts, "Workbench")...), of(posts, "Meteor Diary")...)
+	zone := w.site.Zone()
+	for ago := channelWeeks * 7; ago > pastWeeks*7; ago-- {
+		day := zone.DateOf(w.now).Add(-ago)
+		if d := day.Weekday(); d != time.Tuesday && d != time.Friday {
+			continue
+		}
+		at := zone.At(day, civil.MustClock("07:00")).Add(time.Duration(w.chance.IntN(16*60)) * time.Minute)
+		said := pastOuting{channel: channels[channel.Lantern], name: "Lantern", text: "From the shelf: {title} {link} {hashtags}", hand: true}
+		if day.Weekday() == time.Friday {
+			said.channel, said.name = channels[channel.Hearth], "Hearth"
+		}
+		if p, any := next(lasting, at); any {
+			if err := w.outing(ctx, p, said, at); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
 // pastOuting is something that was said.
 type pastOuting struct {
 	channel        int64
@@ -438,6 +468,7 @@ type pastOuting struct {
 	ruleName, text string
 	wording        int
 	after          time.Duration
+	hand           bool // somebody shared it
 }
 
 // nth tells the messages of a post on a channel apart from others.
@@ -459,6 +490,10 @@ func (w *world) outing(ctx context.Context, p out, said pastOuting, at time.Time
 	w.said[nth{said.channel, p.ID}]++
 	o.Clicks = len(followers.Said{Network: strings.ToLower(said.name), Text: m.Text, Wording: said.text, Nth: w.said[nth{said.channel, p.ID}], At: at}.Clicks())
 	why := fmt.Sprintf("Shared on %s since the post came out.", said.name)
+	if said.hand {
+		o.Origin = store.ByHand
+		why = fmt.Sprintf("Shared on %s by Ines Abara.", said.name)
+	}
 	if said.rule != 0 {
 		o.Rule, o.Origin = &said.rule, store.ByRule
 		why = fmt.Sprintf("Shared on %s by the rule “%s”, since it was shared the longest ago.", said.name, said.ruleName)

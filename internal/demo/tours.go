@@ -97,7 +97,7 @@ func (w *world) tour(ctx context.Context, r round, post int64, speakers []int64,
 	}
 	for _, stop := range look.Stops {
 		for _, m := range stop.Messages {
-			if err := w.stop(ctx, t, stop.N, m, by); err != nil {
+			if err := w.stop(ctx, t, stop.Stop, m, by); err != nil {
 				return err
 			}
 		}
@@ -106,10 +106,10 @@ func (w *world) tour(ctx context.Context, r round, post int64, speakers []int64,
 }
 
 // stop is a message of a running tour: sent, or still to come.
-func (w *world) stop(ctx context.Context, t store.Tour, n int, m tours.Message, by int64) error {
+func (w *world) stop(ctx context.Context, t store.Tour, s tour.Stop, m tours.Message, by int64) error {
 	o := store.Outing{SiteID: w.site.ID, Channel: m.Channel, Post: store.ID(t.Post), At: m.At, Origin: store.ByTour, Actor: &by, CreatedAt: *t.LaunchedAt, OwnText: m.Written,
-		Text: m.Text, Wording: m.Wording, Pictures: store.IDs{}, Tour: &t.ID, Stop: &n}
-	o.Extras.Hashtags, o.Extras.Short, o.Extras.Picture = t.Settings.Hashtags, t.Settings.Short, t.Settings.Picture
+		Text: m.Text, Wording: m.Wording, Pictures: store.IDs{}, Tour: &t.ID, Stop: &s.N}
+	o.Extras.Hashtags, o.Extras.Short, o.Extras.Picture, o.Extras.Line = t.Settings.Hashtags, t.Settings.Short, t.Settings.Picture, s.Line
 	if m.At.After(w.now) {
 		_, err := w.tx.InsertPlanned(ctx, o)
 		return err

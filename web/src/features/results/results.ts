@@ -118,12 +118,12 @@ export function change(now: Tally, before: Tally): string {
 
 export type Bar = { from: string; until: string; outings: number; clicks: number };
 
-/** Days as bars: one each, or a week each where there are many. */
+/** Days as bars: one each, or a week each where there are many; then the first may be a part of one. */
 export function barsOf(days: Day[]): Bar[] {
   const size = days.length > 120 ? 7 : 1;
   const bars: Bar[] = [];
-  for (let i = 0; i < days.length; i += size) {
-    const part = days.slice(i, i + size);
+  for (let i = -((size - (days.length % size)) % size); i < days.length; i += size) {
+    const part = days.slice(Math.max(i, 0), i + size);
     bars.push({
       from: part[0]!.date,
       until: part[part.length - 1]!.date,
