@@ -330,7 +330,7 @@ func (c *client) things(w pgtest.World) things {
 	require.NoError(c.t, err)
 	made.ids["lenses"] = lenses[0].ID
 	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		made.ids["tours"], err = tx.InsertTour(ctx, store.Tour{SiteID: w.Site.ID, Post: post, Name: "Round", CreatedAt: pgtest.Noon})
+		made.ids["tours"], err = tx.InsertTour(ctx, store.Tour{SiteID: w.Site.ID, Post: store.ID(post), Name: "Round", CreatedAt: pgtest.Noon})
 		if err != nil {
 			return err
 		}

@@ -76,7 +76,7 @@ func (w *world) tour(ctx context.Context, r round, post int64, speakers []int64,
 		}
 	}
 	by := w.people["Ines Abara"]
-	t := store.Tour{SiteID: w.site.ID, Post: post, User: &by, Name: r.post, Settings: store.TourSettings{Settings: s}, Seed: seed, CreatedAt: begun, UpdatedAt: begun}
+	t := store.Tour{SiteID: w.site.ID, Post: store.ID(post), User: &by, Name: r.post, Settings: store.TourSettings{Settings: s}, Seed: seed, CreatedAt: begun, UpdatedAt: begun}
 	if t.ID, err = w.tx.InsertTour(ctx, t); err != nil || r.begun == 0 {
 		return err
 	}
@@ -107,20 +107,20 @@ func (w *world) tour(ctx context.Context, r round, post int64, speakers []int64,
 
 // stop is a message of a running tour: sent, or still to come.
 func (w *world) stop(ctx context.Context, t store.Tour, s tour.Stop, m tours.Message, by int64) error {
-	o := store.Outing{SiteID: w.site.ID, Channel: m.Channel, Post: store.ID(t.Post), At: m.At, Origin: store.ByTour, Actor: &by, CreatedAt: *t.LaunchedAt, OwnText: m.Written,
+	o := store.Outing{SiteID: w.site.ID, Channel: m.Channel, Post: t.Post, At: m.At, Origin: store.ByTour, Actor: &by, CreatedAt: *t.LaunchedAt, OwnText: m.Written,
 		Text: m.Text, Wording: m.Wording, Pictures: store.IDs{}, Tour: &t.ID, Stop: &s.N}
 	o.Extras.Hashtags, o.Extras.Short, o.Extras.Picture, o.Extras.Line = t.Settings.Hashtags, t.Settings.Short, t.Settings.Picture, s.Line
 	if m.At.After(w.now) {
 		_, err := w.tx.InsertPlanned(ctx, o)
 		return err
 	}
-	w.said[nth{m.Channel, t.Post}]++
-	o.Clicks = len(followers.Said{Network: w.networks[m.Channel], Text: m.Text, Wording: m.Written, Nth: w.said[nth{m.Channel, t.Post}], At: m.At}.Clicks())
+	w.said[nth{m.Channel, int64(t.Post)}]++
+	o.Clicks = len(followers.Said{Network: w.networks[m.Channel], Text: m.Text, Wording: m.Written, Nth: w.said[nth{m.Channel, int64(t.Post)}], At: m.At}.Clicks())
 	if o.Clicks == 0 {
 		return w.tx.InsertSentOuting(ctx, o)
 	}
 	if err := w.tx.InsertSentOuting(ctx, o); err != nil {
 		return err
 	}
-	return w.tx.InsertClicks(ctx, w.site.ID, t.Post, w.site.Zone().DateOf(m.At).String(), o.Clicks)
+	return w.tx.InsertClicks(ctx, w.site.ID, int64(t.Post), w.site.Zone().DateOf(m.At).String(), o.Clicks)
 }

@@ -288,6 +288,8 @@ type (
 	Habits        = sharing.Habits
 	Wordings      = sharing.Wordings
 	Tour          = sharing.Tour
+	TourPage      = sharing.TourPage
+	TourTemplate  = sharing.TourTemplate
 	TourSettings  = sharing.TourSettings
 	TourState     = sharing.TourState
 	ResultsFilter = sharing.ResultsFilter

@@ -2,6 +2,7 @@ package tours
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -18,19 +19,23 @@ import (
 // change does work on a tour, which must still have the version that was seen.
 func (d Editor) change(ctx context.Context, id int64, version int, now time.Time, work func(*store.Tx, *store.Tour) error) error {
 	return d.Change(ctx, func(tx *store.Tx) error {
-		t, err := tx.LockTour(ctx, d.Site.ID, id)
-		if err != nil {
-			return err
-		}
-		if t.Version != version {
-			return act.ErrStale
-		}
-		if err := work(tx, &t); err != nil {
-			return err
-		}
-		t.UpdatedAt = now
-		return tx.SaveTour(ctx, t)
+		return d.changeIn(ctx, tx, Seen{id, version}, now, func(t *store.Tour) error { return work(tx, t) })
 	})
+}
+
+func (d Editor) changeIn(ctx context.Context, tx *store.Tx, seen Seen, now time.Time, work func(*store.Tour) error) error {
+	t, err := tx.LockTour(ctx, d.Site.ID, seen.ID)
+	if err != nil {
+		return err
+	}
+	if t.Version != seen.Version {
+		return act.ErrStale
+	}
+	if err := work(&t); err != nil {
+		return err
+	}
+	t.UpdatedAt = now
+	return tx.SaveTour(ctx, t)
 }
 
 // Save changes what a tour is to be. One that runs is paused first.
@@ -76,23 +81,57 @@ func (d Editor) checkParts(ctx context.Context, q store.Queries, s tour.Settings
 	return nil
 }
 
-// Launch plans all stops of a tour in one act. It fails with *act.Invalid, which names the stop, the channel and what is wrong,
-// where one of its messages cannot be sent like this; then none is planned.
-func (d Editor) Launch(ctx context.Context, id int64, version int, now time.Time) (planned int, err error) {
-	err = d.change(ctx, id, version, now, func(tx *store.Tx, t *store.Tour) error {
-		if t.State() != store.TourBeingMade {
-			return act.Invalidf("id", "The tour is %s already.", t.State())
+// Seen names a tour as it was seen.
+type Seen struct {
+	ID      int64
+	Version int
+}
+
+// Launch plans all stops of tours in one act. It fails with *act.Invalid, which names the tour where there are several, the stop, the channel and what is
+// wrong, where one of their messages cannot be sent like this; then none is planned.
+func (d Editor) Launch(ctx context.Context, tours []Seen, now time.Time) (planned int, err error) {
+	if len(tours) == 0 {
+		return 0, act.Invalidf("tours", "Choose at least one tour.")
+	}
+	err = d.Change(ctx, func(tx *store.Tx) error {
+		if len(tours) > 1 {
+			if err := d.Desk.Begin(ctx, tx, fmt.Sprintf("%s were launched.", words.Count(len(tours), "tour")), now); err != nil {
+				return err
+			}
 		}
-		t.Settings.Left = nil
-		planned, err = d.plan(ctx, tx, t, fmt.Sprintf("The tour “%s” was launched", t.Name), now)
-		t.LaunchedAt, t.PausedAt, t.StoppedAt = &now, nil, nil
-		return err
+		for _, seen := range tours {
+			n, err := d.launch(ctx, tx, seen, len(tours) > 1, now)
+			if err != nil {
+				return err
+			}
+			planned += n
+		}
+		return nil
 	})
 	return planned, err
 }
 
-// plan plans the stops that are still to come, as one act.
-func (d Editor) plan(ctx context.Context, tx *store.Tx, t *store.Tour, why string, now time.Time) (n int, err error) {
+// launch launches one tour, of several that are launched in one act or by itself.
+func (d Editor) launch(ctx context.Context, tx *store.Tx, seen Seen, several bool, now time.Time) (n int, err error) {
+	err = d.changeIn(ctx, tx, seen, now, func(t *store.Tour) error {
+		if t.State() != store.TourBeingMade {
+			return act.Invalidf("id", "The tour “%s” is %s already.", t.Name, t.State())
+		}
+		t.Settings.Left = nil
+		if n, err = d.plan(ctx, tx, t, several, fmt.Sprintf("The tour “%s” was launched", t.Name), now); err != nil {
+			if invalid, ok := errors.AsType[*act.Invalid](err); ok && several {
+				return act.Invalidf(invalid.Field, "“%s”: %s", t.Name, invalid.Message)
+			}
+			return err
+		}
+		t.LaunchedAt, t.PausedAt, t.StoppedAt = &now, nil, nil
+		return nil
+	})
+	return n, err
+}
+
+// plan plans the stops that are still to come, as one act, or as part of one that has begun.
+func (d Editor) plan(ctx context.Context, tx *store.Tx, t *store.Tour, begun bool, why string, now time.Time) (n int, err error) {
 	look, err := d.look(ctx, tx.Queries, *t, true, now)
 	if err != nil {
 		return 0, err
@@ -110,7 +149,7 @@ func (d Editor) plan(ctx context.Context, tx *store.Tx, t *store.Tour, why strin
 	if err := d.outings().HasRoom(ctx, tx, n); err != nil {
 		return 0, err
 	}
-	if n > 1 {
+	if n > 1 && !begun {
 		if err := d.Desk.Begin(ctx, tx, fmt.Sprintf("%s: %s planned.", why, words.Count(n, "message")), now); err != nil {
 			return 0, err
 		}
@@ -143,9 +182,9 @@ func (d Editor) refused(ctx context.Context, q store.Queries, p Problem) error {
 // insert plans one message, and says so in the logbook.
 func (d Editor) insert(ctx context.Context, tx *store.Tx, t *store.Tour, stop tour.Stop, m Message, now time.Time) error {
 	s := t.Settings
-	o := store.Outing{SiteID: d.Site.ID, Channel: m.Channel, Post: store.ID(t.Post), At: m.At, Origin: store.ByTour, Actor: &d.Actor, CreatedAt: now,
+	o := store.Outing{SiteID: d.Site.ID, Channel: m.Channel, Post: t.Post, Item: store.Item{Item: itemOf(*t)}, At: m.At, Origin: store.ByTour, Actor: &d.Actor, CreatedAt: now,
 		OwnText: m.Written, Wording: m.Wording, Pictures: store.IDs{}, Tour: &t.ID, Stop: &stop.N}
-	o.Extras.Hashtags, o.Extras.Short, o.Extras.Picture, o.Extras.Line = s.Hashtags, s.Short, s.Picture, stop.Line
+	o.Extras.Hashtags, o.Extras.Short, o.Extras.Picture, o.Extras.Line, o.Extras.Hold = s.Hashtags, s.Short, s.Picture, stop.Line, s.Hold
 	if m.picture != 0 {
 		o.Pictures = store.IDs{m.picture}
 	}
@@ -278,7 +317,7 @@ func (d Editor) Resume(ctx context.Context, id int64, version int, how How, now 
 			return err
 		}
 		t.PausedAt = nil
-		planned, err = d.plan(ctx, tx, t, fmt.Sprintf("The tour “%s” was resumed", t.Name), now)
+		planned, err = d.plan(ctx, tx, t, false, fmt.Sprintf("The tour “%s” was resumed", t.Name), now)
 		return err
 	})
 	return planned, err

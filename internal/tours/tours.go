@@ -42,43 +42,110 @@ const (
 	usualDays  = 12*7 + 1
 )
 
-// Begin makes a tour of a post, with lines and a shape to begin with, and returns its id. Of another tour it takes all but the
-// lines; 0 is none.
-func (d Editor) Begin(ctx context.Context, post, like int64, now time.Time) (id int64, err error) {
+// Like says in whose manner tours begin: that of another tour, or of a template; 0 is neither.
+type Like struct{ Tour, Template int64 }
+
+// Begin makes tours of posts that are out, or one of a page elsewhere, with lines and a shape to begin with, and returns their ids. Of another tour, or a
+// template, they take all but the lines. Several begin one after the other, so that their stops take turns.
+func (d Editor) Begin(ctx context.Context, posts []int64, page store.TourPage, like Like, now time.Time) (ids []int64, err error) {
+	of := posts
+	if page.Address != "" {
+		of = []int64{0}
+	}
 	err = d.Change(ctx, func(tx *store.Tx) error {
 		all, err := tx.Tours(ctx, d.Site.ID)
 		if err != nil {
 			return err
 		}
-		if len(all) >= maxTours {
-			return act.Invalidf("postId", "There are %d tours, which is the most. Delete one first.", maxTours)
+		if len(all)+len(of) > maxTours {
+			return act.Invalidf("postIds", "A blog has at most %d tours, and there are %d. Delete some first.", maxTours, len(all))
 		}
-		f, lines, err := d.linesOf(ctx, tx.Queries, post)
-		if err != nil {
-			return err
-		}
-		if f.Status != string(store.Published) {
-			return act.Invalidf("postId", "A tour is made of a post that is out; “%s” is not.", f.Title)
-		}
-		t := store.Tour{SiteID: d.Site.ID, Post: post, User: &d.Actor, Name: nameOf(f.Title), Seed: int64(act.NewSeed()), CreatedAt: now}
-		if like == 0 {
-			t.Settings.Settings, err = d.usual(ctx, tx.Queries, f, now)
-		} else {
-			t.Settings.Settings, err = d.like(ctx, tx.Queries, like, now)
-			t.Settings.Hashtags = hashtagsOf(f)
-		}
-		if err != nil {
-			return err
-		}
-		for _, l := range lines {
-			if l.Score >= tour.Good && len(t.Settings.Lines) < t.Settings.Shape.Stops {
-				t.Settings.Lines = append(t.Settings.Lines, l.Text)
+		for i, post := range of {
+			t := store.Tour{SiteID: d.Site.ID, Post: store.ID(post), Page: page, User: &d.Actor, Seed: int64(act.NewSeed()), CreatedAt: now}
+			if err := d.begin(ctx, tx.Queries, &t, like, now); err != nil {
+				return err
 			}
+			t.Settings.Shape = t.Settings.Shape.Later(i, len(of))
+			id, err := tx.InsertTour(ctx, t)
+			if err != nil {
+				return err
+			}
+			ids = append(ids, id)
 		}
-		id, err = tx.InsertTour(ctx, t)
-		return err
+		return nil
 	})
-	return id, err
+	return ids, err
+}
+
+// begin gives a tour its name, its settings and the best lines of what it is of.
+func (d Editor) begin(ctx context.Context, q store.Queries, t *store.Tour, like Like, now time.Time) error {
+	f, lines, err := d.linesOf(ctx, q, *t)
+	if err != nil {
+		return err
+	}
+	if f != nil && f.Status != string(store.Published) {
+		return act.Invalidf("postIds", "A tour is made of a post that is out; “%s” is not.", f.Title)
+	}
+	t.Name = nameOf(t.Page.Title)
+	if f != nil {
+		t.Name = nameOf(f.Title)
+	}
+	switch {
+	case like.Tour != 0:
+		t.Settings.Settings, err = d.like(ctx, q, like.Tour, now)
+	case like.Template != 0:
+		var kept store.TourTemplate
+		kept, err = q.TourTemplate(ctx, d.Site.ID, like.Template)
+		if errors.Is(err, store.ErrNotFound) {
+			err = act.Invalidf("template", "There is no such template.")
+		}
+		t.Settings.Settings = kept.Settings.Settings
+		t.Settings.Shape.Start = d.Site.Zone().DateOf(now).Add(1)
+	default:
+		t.Settings.Settings, err = d.usual(ctx, q, now)
+	}
+	if err != nil {
+		return err
+	}
+	if err := d.keepChannels(ctx, q, &t.Settings.Settings, f); err != nil {
+		return err
+	}
+	t.Settings.Hashtags = hashtagsOf(f, t.Page)
+	for _, l := range lines {
+		if l.Score >= tour.Good && len(t.Settings.Lines) < t.Settings.Shape.Stops {
+			t.Settings.Lines = append(t.Settings.Lines, l.Text)
+		}
+	}
+	return nil
+}
+
+// maxTemplates is how many templates a site may have.
+const maxTemplates = 100
+
+// KeepTemplate keeps what a tour has beside its post, its lines and what was changed of single stops, by a name. One of the same name is replaced.
+func (d Editor) KeepTemplate(ctx context.Context, id int64, name string, now time.Time) error {
+	if name = strings.TrimSpace(name); name == "" || letters.Length(name, maxName) > maxName {
+		return act.Invalidf("name", "A template's name has 1 to %d characters.", maxName)
+	}
+	return d.Change(ctx, func(tx *store.Tx) error {
+		s, err := d.like(ctx, tx.Queries, id, now)
+		if err != nil {
+			return err
+		}
+		all, err := tx.TourTemplates(ctx, d.Site.ID)
+		if err != nil {
+			return err
+		}
+		if len(all) >= maxTemplates && !slices.ContainsFunc(all, func(t store.TourTemplate) bool { return strings.EqualFold(t.Name, name) }) {
+			return act.Invalidf("name", "There are %d templates, which is the most. Delete one first.", maxTemplates)
+		}
+		return tx.PutTourTemplate(ctx, store.TourTemplate{SiteID: d.Site.ID, Name: name, Settings: store.TourSettings{Settings: s}, CreatedAt: now})
+	})
+}
+
+// DeleteTemplate deletes a template.
+func (d Editor) DeleteTemplate(ctx context.Context, id int64) error {
+	return d.Change(ctx, func(tx *store.Tx) error { return tx.DeleteTourTemplate(ctx, d.Site.ID, id) })
 }
 
 func nameOf(title string) string {
@@ -91,32 +158,53 @@ func nameOf(title string) string {
 	return title
 }
 
-// usual are the settings that a tour begins with: all channels that can take its messages.
-func (d Editor) usual(ctx context.Context, q store.Queries, f *condition.Facts, now time.Time) (tour.Settings, error) {
+// usual are the settings that a tour begins with, with all channels.
+func (d Editor) usual(ctx context.Context, q store.Queries, now time.Time) (tour.Settings, error) {
 	s := tour.Settings{Lines: []string{}, Wordings: []string{"{line} {link} {hashtags}"}, Channels: []int64{}, Pictures: []int64{},
-		Picture:  message.Picture{From: message.FeaturedPicture},
-		Hashtags: hashtagsOf(f), Short: true,
+		Picture: message.Picture{From: message.FeaturedPicture},
+		Short:   true,
 		Shape: tour.Shape{Start: d.Site.Zone().DateOf(now).Add(1), Days: usualDays, Stops: usualStops, Thinning: 1, Weekdays: rhythm.EveryDay,
 			From: civil.MustClock("09:00"), To: civil.MustClock("19:00")}}
 	channels, err := q.Channels(ctx, d.Site.ID)
 	for _, c := range channels {
-		network, known := channel.Of(c.Kind)
-		if known && (network.Limits().Image != message.Required || f.FeaturedImage) {
-			s.Channels = append(s.Channels, c.ID)
-		}
+		s.Channels = append(s.Channels, c.ID)
 	}
 	return s, err
 }
 
-// hashtagsOf are the hashtags that a post suggests, as a list that an editor changes.
-func hashtagsOf(f *condition.Facts) message.Hashtags {
+// keepChannels leaves those channels of a new tour that can take its messages: where a picture is required, it must have one.
+func (d Editor) keepChannels(ctx context.Context, q store.Queries, s *tour.Settings, f *condition.Facts) error {
+	channels, err := q.Channels(ctx, d.Site.ID)
+	pictured := len(s.Pictures) > 0 || f != nil && f.FeaturedImage
+	s.Channels = slices.DeleteFunc(slices.Clone(s.Channels), func(id int64) bool {
+		i := slices.IndexFunc(channels, func(c store.Channel) bool { return c.ID == id })
+		if i < 0 {
+			return true
+		}
+		network, known := channel.Of(channels[i].Kind)
+		return !known || network.Limits().Image == message.Required && !pictured
+	})
+	return err
+}
+
+// hashtagsOf are the hashtags that a post, or a page, suggests, as a list that an editor changes.
+func hashtagsOf(f *condition.Facts, page store.TourPage) message.Hashtags {
 	suggested := message.Hashtags{Sources: []message.Source{message.FromTags, message.FromCategory}, Style: message.Joined}
 	kept := message.Hashtags{Sources: []message.Source{message.FromList}, List: []string{}, Style: message.Joined}
-	for _, tag := range suggested.Of(deed.PostOf(f, "")) {
-		kept.List = append(kept.List, strings.TrimPrefix(tag, "#"))
+	p := message.Post{Tags: page.Tags}
+	if f != nil {
+		p = deed.PostOf(f, "")
+	}
+	for _, tag := range suggested.Of(p) {
+		if len(kept.List) < mostHashtags {
+			kept.List = append(kept.List, strings.TrimPrefix(tag, "#"))
+		}
 	}
 	return kept
 }
+
+// mostHashtags is how many hashtags are suggested.
+const mostHashtags = 20
 
 // like are the settings of another tour, from tomorrow on.
 func (d Editor) like(ctx context.Context, q store.Queries, id int64, now time.Time) (tour.Settings, error) {
@@ -130,23 +218,29 @@ func (d Editor) like(ctx context.Context, q store.Queries, id int64, now time.Ti
 	return s, err
 }
 
-// linesOf ranks the sentences of a post.
-func (d Editor) linesOf(ctx context.Context, q store.Queries, post int64) (*condition.Facts, []tour.Line, error) {
-	facts, err := q.Facts(ctx, d.Site.ID, store.FactsFilter{IDs: []int64{post}, WithText: true})
-	if err != nil {
-		return nil, nil, err
+// linesOf ranks the sentences of the post of a tour, whose facts it returns as well, or of its page.
+func (d Editor) linesOf(ctx context.Context, q store.Queries, t store.Tour) (*condition.Facts, []tour.Line, error) {
+	title, text, tags := t.Page.Title, t.Page.Text, t.Page.Tags
+	var f *condition.Facts
+	if t.Post != 0 {
+		facts, err := q.Facts(ctx, d.Site.ID, store.FactsFilter{IDs: []int64{int64(t.Post)}, WithText: true})
+		if err != nil {
+			return nil, nil, err
+		}
+		if len(facts) == 0 {
+			return nil, nil, act.Invalidf("postIds", "There is no such post on this site.")
+		}
+		f = facts[0]
+		title, text, tags = f.Title, f.Text, f.Tags
 	}
-	if len(facts) == 0 {
-		return nil, nil, act.Invalidf("postId", "There is no such post on this site.")
-	}
-	lines, err := tour.Lines(facts[0].Title, facts[0].Text, facts[0].Tags, ctx.Err)
+	lines, err := tour.Lines(title, text, tags, ctx.Err)
 	if err != nil {
 		if ctx.Err() != nil {
 			return nil, nil, ctx.Err()
 		}
 		lines = nil // a text too involved to be laid out has no lines; they can be written by hand
 	}
-	return facts[0], lines, nil
+	return f, lines, nil
 }
 
 // Look is a tour as it would be with some settings.
@@ -201,7 +295,7 @@ func (d Editor) Look(ctx context.Context, q store.Queries, t store.Tour, now tim
 // look is Look; comes tells whether what is not planned would be.
 func (d Editor) look(ctx context.Context, q store.Queries, t store.Tour, comes bool, now time.Time) (Look, error) {
 	look := Look{Tour: t}
-	f, lines, err := d.linesOf(ctx, q, t.Post)
+	f, lines, err := d.linesOf(ctx, q, t)
 	if err != nil {
 		return look, err
 	}
@@ -213,7 +307,7 @@ func (d Editor) look(ctx context.Context, q store.Queries, t store.Tour, comes b
 	if len(look.Problems) > 0 {
 		return look, nil
 	}
-	w, err := d.world(ctx, q, f)
+	w, err := d.world(ctx, q, t, f)
 	if err != nil {
 		return look, err
 	}
@@ -258,21 +352,29 @@ func (d Editor) look(ctx context.Context, q store.Queries, t store.Tour, comes b
 	return look, nil
 }
 
-// world is a world of the site's channels and of one post, in which messages are composed.
-func (d Editor) world(ctx context.Context, q store.Queries, f *condition.Facts) (*deed.World, error) {
+// world is a world of the site's channels, with what is planned on them beside a tour, and of its post, in which messages are composed.
+func (d Editor) world(ctx context.Context, q store.Queries, t store.Tour, f *condition.Facts) (*deed.World, error) {
 	scene, err := siterules.Book{Site: d.Site, Public: d.Public}.Voices(ctx, q)
 	if err != nil {
 		return nil, err
 	}
-	scene.Posts = []*condition.Facts{f}
-	return deed.NewWorld(scene), nil
+	if f != nil {
+		scene.Posts = []*condition.Facts{f}
+	}
+	planned, err := q.Planned(ctx, d.Site.ID)
+	for _, o := range planned {
+		if (o.Tour == nil || *o.Tour != t.ID) && o.Parent == nil {
+			scene.Planned = append(scene.Planned, deed.Outing{ID: o.ID, Channel: o.Channel, At: o.At, Unplaced: o.Unplaced})
+		}
+	}
+	return deed.NewWorld(scene), err
 }
 
 // composer composes the messages of a tour.
 type composer struct {
 	d      Editor
 	w      *deed.World
-	post   *condition.Facts
+	post   *condition.Facts // nil: it is of a page
 	lists  message.Lists
 	s      tour.Settings
 	placer *deed.Placer
@@ -289,7 +391,7 @@ func (c *composer) gone(o *store.Outing) Message {
 		if len(o.Pictures) > 0 {
 			extras.Picture = message.Picture{From: message.ThisPicture, ID: o.Pictures[0]}
 		}
-		said, err := c.w.Say(v, deed.Saying{Post: c.post, Wording: wording, Number: o.Wording, Extras: extras, Due: o.At})
+		said, err := c.w.Say(v, deed.Saying{Post: c.post, Item: o.Item.Item, Wording: wording, Number: o.Wording, Extras: extras, Due: o.At})
 		if m.Text = said.Text; err != nil {
 			m.Text, m.Problem = o.OwnText, err.Error()
 		}
@@ -328,7 +430,7 @@ func (c *composer) say(stop tour.Stop, place int) Message {
 	default:
 		m.At = c.placer.Place(m.Channel, stop.At)
 	}
-	said, err := c.w.Say(v, deed.Saying{Post: c.post, Wording: wording, Number: number, Extras: c.extras(picture), Due: m.At})
+	said, err := c.w.Say(v, deed.Saying{Post: c.post, Item: itemOf(c.tour), Wording: wording, Number: number, Extras: c.extras(picture), Due: m.At})
 	m.Text, m.Graphemes, m.Fit = said.Text, said.Graphemes, said.Fit.String()
 	var long *message.TooLong
 	if errors.As(err, &long) {
@@ -339,6 +441,9 @@ func (c *composer) say(stop tour.Stop, place int) Message {
 	}
 	return m
 }
+
+// itemOf is the page that a tour is of; nothing of a post's.
+func itemOf(t store.Tour) deed.Item { return deed.Item{Title: t.Page.Title, Link: t.Page.Address} }
 
 func (c *composer) extras(picture int64) deed.Extras {
 	e := deed.Extras{Hashtags: c.s.Hashtags, Short: c.s.Short, Picture: c.s.Picture}

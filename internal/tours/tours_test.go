@@ -57,9 +57,18 @@ func (r room) channel(name, kind string) int64 {
 
 func (r room) begin() store.Tour {
 	r.t.Helper()
-	id, err := r.Begin(r.t.Context(), r.post, 0, pgtest.Noon)
+	return r.beginOf(store.TourPage{}, r.post)[0]
+}
+
+// beginOf begins tours of posts, or one of a page.
+func (r room) beginOf(page store.TourPage, posts ...int64) (all []store.Tour) {
+	r.t.Helper()
+	ids, err := r.Begin(r.t.Context(), posts, page, tours.Like{}, pgtest.Noon)
 	require.NoError(r.t, err)
-	return r.tour(id)
+	for _, id := range ids {
+		all = append(all, r.tour(id))
+	}
+	return all
 }
 
 func (r room) tour(id int64) store.Tour {
@@ -67,6 +76,14 @@ func (r room) tour(id int64) store.Tour {
 	t, err := r.World.Tour(r.t.Context(), r.World.Site.ID, id)
 	require.NoError(r.t, err)
 	return t
+}
+
+// seen names tours as they were seen.
+func seen(all ...store.Tour) (named []tours.Seen) {
+	for _, t := range all {
+		named = append(named, tours.Seen{ID: t.ID, Version: t.Version})
+	}
+	return named
 }
 
 // change saves a tour with changed settings.
@@ -180,12 +197,12 @@ func TestATourIsLaunchedOnlyIfEveryMessageFits(t *testing.T) {
 	}
 	assert.Equal(t, 30*14+24-channelLimit(t), over)
 
-	_, err = r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+	_, err = r.Launch(t.Context(), seen(one), pgtest.Noon)
 	r.refused(err, "stops."+tour.Place(3, r.lantern), "Stop 3 on Lantern: ")
 	assert.Empty(t, r.stops(one), "none is planned where one cannot be sent")
 
 	one = r.change(r.tour(one.ID), func(s *tour.Settings) { s.Own = nil })
-	n, err := r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+	n, err := r.Launch(t.Context(), seen(one), pgtest.Noon)
 	require.NoError(t, err)
 	assert.Equal(t, 8, n)
 	one = r.tour(one.ID)
@@ -196,7 +213,7 @@ func TestATourIsLaunchedOnlyIfEveryMessageFits(t *testing.T) {
 		assert.Equal(t, "Cleaning a mirror", o.TourName)
 	}
 	r.refused(r.Save(t.Context(), one.ID, one.Version, one.Name, one.Settings.Settings, pgtest.Noon), "id", "Pause it before")
-	_, err = r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+	_, err = r.Launch(t.Context(), seen(one), pgtest.Noon)
 	r.refused(err, "id", "is running already")
 }
 
@@ -216,7 +233,7 @@ func TestATourIsPausedResumedAndEnded(t *testing.T) {
 			one := r.change(r.begin(), func(s *tour.Settings) {
 				s.Shape.Stops, s.Shape.Days, s.Channels = 4, 22, []int64{r.lantern}
 			})
-			_, err := r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+			_, err := r.Launch(t.Context(), seen(one), pgtest.Noon)
 			require.NoError(t, err)
 			all := r.stops(r.tour(one.ID))
 			require.Len(t, all, 4)
@@ -269,7 +286,7 @@ func TestATourIsPausedResumedAndEnded(t *testing.T) {
 func TestLaunchingIsUndoneAsOne(t *testing.T) {
 	r := newRoom(t)
 	one := r.begin()
-	_, err := r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+	_, err := r.Launch(t.Context(), seen(one), pgtest.Noon)
 	require.NoError(t, err)
 	entries, err := r.World.LogOf(t.Context(), r.World.Site.ID, r.post)
 	require.NoError(t, err)
@@ -306,24 +323,24 @@ func TestBadTours(t *testing.T) {
 		"There is no room for t": func(s *tour.Settings) { s.Shape.To = s.Shape.From + 1; s.Shape.Days, s.Shape.Stops = 1, 2 },
 	} {
 		changed := r.change(r.tour(one.ID), change)
-		_, err := r.Launch(t.Context(), one.ID, changed.Version, pgtest.Noon)
+		_, err := r.Launch(t.Context(), seen(changed), pgtest.Noon)
 		var invalid *act.Invalid
 		require.ErrorAs(t, err, &invalid, what)
 		assert.Contains(t, invalid.Message, what)
 		r.change(changed, func(s *tour.Settings) { *s = one.Settings.Settings })
 	}
 	draft := r.World.Draft(t, "Not out")
-	_, err := r.Begin(t.Context(), draft.ID, 0, pgtest.Noon)
-	r.refused(err, "postId", "is not")
-	_, err = r.Begin(t.Context(), 99_999, 0, pgtest.Noon)
-	r.refused(err, "postId", "no such post")
+	_, err := r.Begin(t.Context(), []int64{draft.ID}, store.TourPage{}, tours.Like{}, pgtest.Noon)
+	r.refused(err, "postIds", "is not")
+	_, err = r.Begin(t.Context(), []int64{99_999}, store.TourPage{}, tours.Like{}, pgtest.Noon)
+	r.refused(err, "postIds", "no such post")
 }
 
 // A post that is taken away in mid-tour: its stops are left out, and say why.
 func TestAPostTakenAwayInMidTour(t *testing.T) {
 	r := newRoom(t)
 	one := r.change(r.begin(), func(s *tour.Settings) { s.Shape.Stops, s.Shape.Days, s.Channels = 2, 8, []int64{r.lantern} })
-	_, err := r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+	_, err := r.Launch(t.Context(), seen(one), pgtest.Noon)
 	require.NoError(t, err)
 	_, err = r.World.DB().ExecContext(t.Context(), `update posts set status = 'draft', published_at = null where id = $1`, r.post)
 	require.NoError(t, err)
@@ -338,7 +355,7 @@ func TestAPostTakenAwayInMidTour(t *testing.T) {
 func TestADroppedMessageIsMissing(t *testing.T) {
 	r := newRoom(t)
 	one := r.change(r.begin(), func(s *tour.Settings) { s.Shape.Stops, s.Shape.Days = 2, 8 })
-	_, err := r.Launch(t.Context(), one.ID, one.Version, pgtest.Noon)
+	_, err := r.Launch(t.Context(), seen(one), pgtest.Noon)
 	require.NoError(t, err)
 	require.NoError(t, r.World.InTx(t.Context(), func(tx *store.Tx) error {
 		return tx.DropPlanned(t.Context(), r.World.Site.ID, r.stops(one)[0].ID)
@@ -362,9 +379,9 @@ func BenchmarkLook(b *testing.B) {
 	post, err := w.InsertPublished(b.Context(), store.Post{SiteID: w.Site.ID, AuthorID: w.Editor.ID, CategoryID: &w.Category, Title: "Cleaning a mirror", Slug: "mirror",
 		Body: body, PublishedAt: &at, CreatedAt: at})
 	require.NoError(b, err)
-	id, err := d.Begin(b.Context(), post, 0, pgtest.Noon)
+	ids, err := d.Begin(b.Context(), []int64{post}, store.TourPage{}, tours.Like{}, pgtest.Noon)
 	require.NoError(b, err)
-	one, err := w.Tour(b.Context(), w.Site.ID, id)
+	one, err := w.Tour(b.Context(), w.Site.ID, ids[0])
 	require.NoError(b, err)
 	one.Settings.Shape.Stops, one.Settings.Shape.Days = 52, 365
 	for b.Loop() {
@@ -372,5 +389,110 @@ func BenchmarkLook(b *testing.B) {
 		require.NoError(b, err)
 		require.Len(b, look.Stops, 52)
 		require.Len(b, look.Stops[0].Messages, 4)
+	}
+}
+
+// A page elsewhere is toured like a post: its messages carry its title and its address.
+func TestATourOfAPage(t *testing.T) {
+	r := newRoom(t)
+	page := store.TourPage{Title: "When the harbour dries", Address: "https://harbour.example/dry", Tags: []string{"low tide"},
+		Text: "The harbour of Brae dries for two hours at each low tide.\n\nBoats with two keels may stand on its sand from April to October."}
+	one := r.beginOf(page)[0]
+	assert.Equal(t, "When the harbour dries", one.Name)
+	assert.Equal(t, []string{"LowTide"}, one.Settings.Hashtags.List)
+	require.Len(t, one.Settings.Lines, 2)
+	one = r.change(one, func(s *tour.Settings) { s.Shape.Stops, s.Shape.Days, s.Short = 4, 22, false })
+	n, err := r.Launch(t.Context(), seen(one), pgtest.Noon)
+	require.NoError(t, err)
+	assert.Equal(t, 4*len(one.Settings.Channels), n)
+	for _, o := range r.stops(one) {
+		assert.Zero(t, o.Post)
+		assert.Equal(t, page.Address, o.Item.Link)
+		r.send(o.At)
+	}
+	for _, o := range r.stops(one) {
+		assert.Equal(t, store.Waiting, o.State)
+		assert.Contains(t, o.Text, "https://harbour.example/dry")
+		assert.Contains(t, o.Text, o.Extras.Line)
+	}
+}
+
+// Tours of several posts take turns, are launched in one act or not at all, and are undone as one.
+func TestToursOfSeveralPosts(t *testing.T) {
+	r := newRoom(t)
+	posts := []int64{r.post}
+	for _, title := range []string{"Second", "Third"} {
+		at := pgtest.Noon.AddDate(0, -2, 0)
+		id, err := r.World.InsertPublished(t.Context(), store.Post{SiteID: r.World.Site.ID, AuthorID: r.World.Editor.ID, CategoryID: &r.World.Category, Title: title, Slug: strings.ToLower(title),
+			Body: body, PublishedAt: &at, CreatedAt: at})
+		require.NoError(t, err)
+		posts = append(posts, id)
+	}
+	all := r.beginOf(store.TourPage{}, posts...)
+	require.Len(t, all, 3)
+	assert.Equal(t, []string{"2026-11-25", "2026-11-27", "2026-11-29"}, []string{all[0].Settings.Shape.Start.String(), all[1].Settings.Shape.Start.String(), all[2].Settings.Shape.Start.String()})
+	all[1] = r.change(all[1], func(s *tour.Settings) { s.Wordings = []string{strings.Repeat("Long ", 100) + "{line}"} })
+	_, err := r.Launch(t.Context(), seen(all...), pgtest.Noon)
+	r.refused(err, "stops."+tour.Place(1, r.lantern), "“Second”: Stop 1 on Lantern: ")
+	for _, one := range all {
+		assert.Empty(t, r.stops(one), "none was launched")
+	}
+	all[1] = r.change(r.tour(all[1].ID), func(s *tour.Settings) { s.Wordings = []string{"{line} {link}"} })
+	n, err := r.Launch(t.Context(), seen(all...), pgtest.Noon)
+	require.NoError(t, err)
+	assert.Equal(t, 3*13*2, n)
+	last := make(map[int64]time.Time)
+	planned, err := r.World.Planned(t.Context(), r.World.Site.ID)
+	require.NoError(t, err)
+	require.Len(t, planned, n)
+	for _, o := range planned {
+		assert.GreaterOrEqual(t, o.At.Sub(last[o.Channel]), 20*time.Minute, "no channel is crowded")
+		last[o.Channel] = o.At
+	}
+	_, err = r.Launch(t.Context(), nil, pgtest.Noon)
+	r.refused(err, "tours", "at least one")
+}
+
+// What tours have in common is kept by a name, and begins others.
+func TestTemplatesOfTours(t *testing.T) {
+	r := newRoom(t)
+	one := r.change(r.begin(), func(s *tour.Settings) {
+		s.Shape.Stops, s.Shape.Thinning, s.Wordings, s.Channels, s.Hold = 7, 1.4, []string{"Once more: {line} {link}"}, []int64{r.hearth}, true
+		s.Own = map[string]string{tour.Place(1, r.hearth): "Mine {link}"}
+	})
+	require.NoError(t, r.KeepTemplate(t.Context(), one.ID, " Slow and steady ", pgtest.Noon))
+	require.NoError(t, r.KeepTemplate(t.Context(), one.ID, "slow and Steady", pgtest.Noon))
+	kept, err := r.World.TourTemplates(t.Context(), r.World.Site.ID)
+	require.NoError(t, err)
+	require.Len(t, kept, 1, "one of the same name is replaced")
+	assert.Equal(t, "slow and Steady", kept[0].Name)
+	assert.Empty(t, kept[0].Settings.Lines)
+	assert.Empty(t, kept[0].Settings.Own)
+	ids, err := r.Begin(t.Context(), []int64{r.post}, store.TourPage{}, tours.Like{Template: kept[0].ID}, pgtest.Noon.AddDate(0, 1, 0))
+	require.NoError(t, err)
+	like := r.tour(ids[0]).Settings
+	assert.Equal(t, []any{7, 1.4, []int64{r.hearth}, true, "2026-12-25"}, []any{like.Shape.Stops, like.Shape.Thinning, like.Channels, like.Hold, like.Shape.Start.String()})
+	assert.NotEmpty(t, like.Lines)
+	r.refused(r.KeepTemplate(t.Context(), one.ID, "  ", pgtest.Noon), "name", "1 to 200")
+	_, err = r.Begin(t.Context(), []int64{r.post}, store.TourPage{}, tours.Like{Template: 99_999}, pgtest.Noon)
+	r.refused(err, "template", "no such template")
+	require.NoError(t, r.DeleteTemplate(t.Context(), kept[0].ID))
+	assert.ErrorIs(t, r.DeleteTemplate(t.Context(), kept[0].ID), store.ErrNotFound)
+}
+
+// Where the editor wished so beforehand, a stop whose post is not out waits; it is not lost.
+func TestHeldStopsOfATour(t *testing.T) {
+	r := newRoom(t)
+	one := r.change(r.begin(), func(s *tour.Settings) { s.Shape.Stops, s.Shape.Days, s.Hold = 2, 8, true })
+	_, err := r.Launch(t.Context(), seen(one), pgtest.Noon)
+	require.NoError(t, err)
+	_, err = r.World.DB().ExecContext(t.Context(), `update posts set status = 'archived', archived_at = $2 where id = $1`, r.post, pgtest.Noon)
+	require.NoError(t, err)
+	for _, o := range r.stops(one) {
+		r.send(o.At)
+	}
+	for _, o := range r.stops(one) {
+		assert.Equal(t, store.Aside, o.State)
+		assert.Equal(t, "Set aside, since the post was not out at that time.", o.Error)
 	}
 }

@@ -102,8 +102,8 @@ var accessTo = map[string]Access{
 	"save-prepared-openings": planner,
 	"plan-outing":            planner, "take-turn": planner, "move-turn": planner, "swap-turns": planner, "move-outing": planner, "retry-outing": planner, "save-outing": planner, "drop-outing": planner,
 
-	"get-results": onlooker, "table-of-results": onlooker, "list-tours": onlooker, "get-tour": onlooker, "preview-tour": onlooker, "preview-resuming": onlooker,
-	"begin-tour": planner, "save-tour": planner, "launch-tour": planner, "pause-tour": planner, "resume-tour": planner, "end-tour": planner, "delete-tour": planner,
+	"get-results": onlooker, "table-of-results": onlooker, "list-tours": onlooker, "list-tour-templates": onlooker, "get-tour": onlooker, "preview-tour": onlooker, "preview-resuming": onlooker,
+	"begin-tours": planner, "launch-tours": planner, "keep-tour-template": planner, "delete-tour-template": planner, "save-tour": planner, "launch-tour": planner, "pause-tour": planner, "resume-tour": planner, "end-tour": planner, "delete-tour": planner,
 
 	"list-imports": planner, "begin-import": planner, "get-import": planner, "delete-import": planner, "add-import-file": planner, "look-at-import": planner, "preview-import": planner,
 	"read-import": planner, "commit-import": planner, "pause-import": planner, "resume-import": planner, "cancel-import": planner, "hurry-import": planner, "save-import-days": planner, "list-feeds": planner, "add-feed": planner, "preview-feed": planner, "save-feed": planner, "delete-feed": planner, "hurry-feed": planner, "make-import-trigger": planner, "list-import-lines": planner, "get-import-line": planner,

@@ -3,16 +3,21 @@ package tours
 
 import (
 	"context"
+	"errors"
+	"fmt"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"dapper.example/internal/act"
 	"dapper.example/internal/api/operation"
 	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/message"
 	"dapper.example/internal/core/tour"
 	"dapper.example/internal/formats"
+	"dapper.example/internal/intake/page"
 	"dapper.example/internal/store"
 	"dapper.example/internal/tours"
 )
@@ -20,8 +25,9 @@ import (
 type part struct{ *operation.Tools }
 
 const (
-	toursPath = "/api/v1/sites/{site}/tours"
-	tourPath  = toursPath + "/{id}"
+	toursPath     = "/api/v1/sites/{site}/tours"
+	tourPath      = toursPath + "/{id}"
+	templatesPath = "/api/v1/sites/{site}/tour-templates"
 )
 
 // Register adds the operations.
@@ -29,8 +35,16 @@ func Register(api huma.API, tools *operation.Tools) {
 	s := part{tools}
 	stale := []int{http.StatusConflict}
 	huma.Register(api, huma.Operation{OperationID: "list-tours", Method: http.MethodGet, Path: toursPath, Summary: "A blog's tours"}, s.list)
-	huma.Register(api, huma.Operation{OperationID: "begin-tour", Method: http.MethodPost, Path: toursPath, DefaultStatus: http.StatusCreated,
-		Summary: "Begin a tour of a post", Description: "It gets lines, dates and channels to begin with. Nothing is planned before it is launched."}, s.begin)
+	huma.Register(api, huma.Operation{OperationID: "begin-tours", Method: http.MethodPost, Path: toursPath, DefaultStatus: http.StatusCreated,
+		Summary:     "Begin a tour of each of some posts, or of a page elsewhere",
+		Description: "They get lines, dates and channels to begin with. Several begin one after the other, so that their stops take turns. Nothing is planned before they are launched."}, s.begin)
+	huma.Register(api, huma.Operation{OperationID: "launch-tours", Method: http.MethodPost, Path: toursPath + "/launch", Summary: "Launch several tours",
+		Description: "In one act, or where one of their messages cannot be sent, none.", Errors: stale}, s.launchSeveral)
+	huma.Register(api, huma.Operation{OperationID: "list-tour-templates", Method: http.MethodGet, Path: templatesPath, Summary: "What tours have in common, kept by name"}, s.templates)
+	huma.Register(api, huma.Operation{OperationID: "keep-tour-template", Method: http.MethodPost, Path: templatesPath,
+		Summary: "Keep what a tour has beside its post and its lines", Description: "In the place of a template of the same name."}, s.keepTemplate)
+	huma.Register(api, huma.Operation{OperationID: "delete-tour-template", Method: http.MethodDelete, Path: templatesPath + "/{id}", DefaultStatus: http.StatusNoContent,
+		Summary: "Delete a template of tours"}, s.dropTemplate)
 	huma.Register(api, huma.Operation{OperationID: "get-tour", Method: http.MethodGet, Path: tourPath, Summary: "A tour with its stops"}, s.get)
 	huma.Register(api, operation.Question(huma.Operation{OperationID: "preview-tour", Method: http.MethodPost, Path: tourPath + "/preview",
 		Summary: "The stops of a tour as they would be", Description: "Nothing is saved."}), s.preview)
@@ -56,6 +70,26 @@ type TourShape struct {
 	Weekdays []string    `json:"weekdays" enum:"monday,tuesday,wednesday,thursday,friday,saturday,sunday"`
 	From     civil.Clock `json:"from" example:"09:00"`
 	To       civil.Clock `json:"to" example:"19:00"`
+	Zone     string      `json:"zone,omitempty" required:"false" maxLength:"100" doc:"whose clocks the weekdays and hours are meant by, where those are not the site's" example:"Europe/Lisbon"`
+}
+
+// zone is the zone of the shape; nil: the site's.
+func (s TourShape) zone() (*civil.Zone, error) {
+	if s.Zone == "" {
+		return nil, nil
+	}
+	zone, err := civil.LoadZone(s.Zone)
+	if err != nil {
+		return nil, act.Invalidf("shape.zone", "There is no time zone %q. Choose one from the list, such as Europe/Lisbon.", s.Zone)
+	}
+	return &zone, nil
+}
+
+func zoneName(z *civil.Zone) string {
+	if z == nil {
+		return ""
+	}
+	return z.String()
 }
 
 // MovedStop is a stop with a time of its own.
@@ -81,16 +115,19 @@ type TourSettings struct {
 	Picture  string       `json:"picture" required:"false" doc:"where none of the library is dealt: featured, text or none"`
 	Hashtags []string     `json:"hashtags" required:"false" maxItems:"20" doc:"as they are sent, without the #"`
 	Short    bool         `json:"short" required:"false" doc:"links are short ones, whose clicks are counted"`
+	Mentions []string     `json:"mentions" required:"false" maxItems:"20" doc:"with the @: one at the end of each message, dealt in turn"`
+	Hold     bool         `json:"hold" required:"false" doc:"stops whose post is not out at their time wait for an editor; else they are left out"`
 	Shape    TourShape    `json:"shape"`
 	Moved    []MovedStop  `json:"moved" required:"false" maxItems:"400"`
 	Own      []OwnMessage `json:"own" required:"false" maxItems:"2000"`
 }
 
-func (s TourSettings) kept(before tour.Settings) tour.Settings {
+func (s TourSettings) kept(before tour.Settings) (tour.Settings, error) {
+	zone, err := s.Shape.zone()
 	kept := tour.Settings{Lines: s.Lines, Wordings: s.Wordings, Channels: s.Channels, Pictures: s.Pictures, Picture: message.Picture{From: message.PictureFrom(s.Picture)},
-		Short: s.Short, Left: before.Left, Hashtags: message.Hashtags{Sources: []message.Source{message.FromList}, List: s.Hashtags, Style: message.Joined},
+		Short: s.Short, Mentions: s.Mentions, Hold: s.Hold, Left: before.Left, Hashtags: message.Hashtags{Sources: []message.Source{message.FromList}, List: s.Hashtags, Style: message.Joined},
 		Shape: tour.Shape{Start: s.Shape.Start, Days: s.Shape.Days, Stops: s.Shape.Stops, Thinning: s.Shape.Thinning, Weekdays: formats.ReadWeekdays(s.Shape.Weekdays),
-			From: s.Shape.From, To: s.Shape.To},
+			From: s.Shape.From, To: s.Shape.To, Zone: zone},
 		Moved: make(map[int]time.Time), Own: make(map[string]string)}
 	for _, m := range s.Moved {
 		kept.Moved[m.Stop] = m.At.Truncate(time.Minute).UTC()
@@ -98,13 +135,13 @@ func (s TourSettings) kept(before tour.Settings) tour.Settings {
 	for _, o := range s.Own {
 		kept.Own[tour.Place(o.Stop, o.ChannelID)] = o.Text
 	}
-	return kept
+	return kept, err
 }
 
 func viewSettings(name string, s tour.Settings) TourSettings {
 	view := TourSettings{Name: name, Lines: orNone(s.Lines), Wordings: orNone(s.Wordings), Channels: orNone(s.Channels), Pictures: orNone(s.Pictures), Picture: string(s.Picture.From),
-		Hashtags: orNone(s.Hashtags.List), Short: s.Short, Moved: []MovedStop{}, Own: []OwnMessage{},
-		Shape: TourShape{Start: s.Shape.Start, Days: s.Shape.Days, Stops: s.Shape.Stops, Thinning: s.Shape.Thinning, Weekdays: formats.ViewWeekdays(s.Shape.Weekdays), From: s.Shape.From, To: s.Shape.To}}
+		Hashtags: orNone(s.Hashtags.List), Short: s.Short, Mentions: orNone(s.Mentions), Hold: s.Hold, Moved: []MovedStop{}, Own: []OwnMessage{},
+		Shape: TourShape{Start: s.Shape.Start, Days: s.Shape.Days, Stops: s.Shape.Stops, Thinning: s.Shape.Thinning, Weekdays: formats.ViewWeekdays(s.Shape.Weekdays), From: s.Shape.From, To: s.Shape.To, Zone: zoneName(s.Shape.Zone)}}
 	for n := 1; n <= tour.MostStops; n++ {
 		if at, moved := s.Moved[n]; moved {
 			view.Moved = append(view.Moved, MovedStop{n, at})
@@ -128,8 +165,9 @@ func orNone[T any](all []T) []T {
 // TourSummary is a tour in a list.
 type TourSummary struct {
 	ID      int64            `json:"id"`
-	PostID  int64            `json:"postId"`
-	Title   string           `json:"title" doc:"of its post"`
+	PostID  int64            `json:"postId" doc:"0: it is of a page elsewhere"`
+	Address string           `json:"address" doc:"of that page"`
+	Title   string           `json:"title" doc:"of its post or page"`
 	Name    string           `json:"name"`
 	State   string           `json:"state" enum:"draft,running,paused,stopped,over"`
 	Stops   int              `json:"stops"`
@@ -141,7 +179,7 @@ type TourSummary struct {
 }
 
 func viewSummary(zone civil.Zone, t store.Tour) TourSummary {
-	return TourSummary{ID: t.ID, PostID: t.Post, Title: t.Title, Name: t.Name, State: string(t.State()), Stops: t.Settings.Shape.Stops, Waiting: t.Waiting, Gone: t.Gone,
+	return TourSummary{ID: t.ID, PostID: int64(t.Post), Address: t.Page.Address, Title: t.Title, Name: t.Name, State: string(t.State()), Stops: t.Settings.Shape.Stops, Waiting: t.Waiting, Gone: t.Gone,
 		Failed: t.Failed, Next: operation.MaybePlace(zone, t.Following), Version: t.Version}
 }
 
@@ -259,17 +297,113 @@ func (s part) read(ctx context.Context, id int64) (*tourOutput, error) {
 type tourBeginInput struct {
 	operation.SitePath
 	Body struct {
-		PostID int64 `json:"postId" minimum:"1"`
-		Like   int64 `json:"like" required:"false" minimum:"0" doc:"a tour whose wordings, channels and shape it takes"`
+		PostIDs  []int64 `json:"postIds" required:"false" maxItems:"100" doc:"posts that are out"`
+		Address  string  `json:"address" required:"false" maxLength:"2000" doc:"of a page elsewhere, instead"`
+		Like     int64   `json:"like" required:"false" minimum:"0" doc:"a tour whose wordings, channels and shape they take"`
+		Template int64   `json:"template" required:"false" minimum:"0" doc:"a template whose wordings, channels and shape they take"`
 	}
 }
 
-func (s part) begin(ctx context.Context, in *tourBeginInput) (*tourOutput, error) {
-	id, err := s.editor(ctx).Begin(ctx, in.Body.PostID, in.Body.Like, s.Clock.Now())
+// ToursBegun are tours that were begun.
+type ToursBegun struct {
+	IDs []int64 `json:"ids"`
+}
+
+func (s part) begin(ctx context.Context, in *tourBeginInput) (*struct{ Body ToursBegun }, error) {
+	body := in.Body
+	var of store.TourPage
+	switch {
+	case body.Address != "" && len(body.PostIDs) > 0:
+		return nil, s.Problem(act.Invalidf("address", "Choose posts or give an address, not both."))
+	case body.Address == "" && len(body.PostIDs) == 0:
+		return nil, s.Problem(act.Invalidf("postIds", "Choose at least one post."))
+	case body.Address != "":
+		p, err := page.Fetch(ctx, s.Inside, body.Address)
+		var failed *page.Failed
+		if errors.As(err, &failed) {
+			err = act.Invalidf("address", "%s", failed.Why)
+		}
+		if err != nil {
+			return nil, s.Problem(err)
+		}
+		of = store.TourPage{Title: p.Title, Address: p.Address, Text: p.Text, Tags: p.Tags}
+	}
+	for i, id := range body.PostIDs {
+		if slices.Contains(body.PostIDs[:i], id) {
+			return nil, s.Problem(act.Invalidf(fmt.Sprintf("postIds[%d]", i), "Choose each post once."))
+		}
+	}
+	ids, err := s.editor(ctx).Begin(ctx, body.PostIDs, of, tours.Like{Tour: body.Like, Template: body.Template}, s.Clock.Now())
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	return s.read(ctx, id)
+	return &struct{ Body ToursBegun }{ToursBegun{ids}}, nil
+}
+
+type toursLaunchInput struct {
+	operation.SitePath
+	Body struct {
+		Tours []struct {
+			ID      int64 `json:"id" minimum:"1"`
+			Version int   `json:"version" minimum:"1"`
+		} `json:"tours" minItems:"1" maxItems:"100"`
+	}
+}
+
+// ToursLaunched tells of tours that were launched.
+type ToursLaunched struct {
+	Messages int `json:"messages" doc:"how many were planned"`
+}
+
+func (s part) launchSeveral(ctx context.Context, in *toursLaunchInput) (*struct{ Body ToursLaunched }, error) {
+	var seen []tours.Seen
+	for _, t := range in.Body.Tours {
+		seen = append(seen, tours.Seen{ID: t.ID, Version: t.Version})
+	}
+	n, err := s.editor(ctx).Launch(ctx, seen, s.Clock.Now())
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	return &struct{ Body ToursLaunched }{ToursLaunched{n}}, nil
+}
+
+// TourTemplate is what tours have in common, kept by name.
+type TourTemplate struct {
+	ID    int64  `json:"id"`
+	Name  string `json:"name"`
+	Stops int    `json:"stops"`
+	Days  int    `json:"days"`
+}
+
+func (s part) templates(ctx context.Context, _ *operation.SitePath) (*struct{ Body []TourTemplate }, error) {
+	all, err := s.Store.TourTemplates(ctx, operation.DeskOf(ctx).Site.ID)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	view := []TourTemplate{}
+	for _, t := range all {
+		view = append(view, TourTemplate{t.ID, t.Name, t.Settings.Shape.Stops, t.Settings.Shape.Days})
+	}
+	return &struct{ Body []TourTemplate }{view}, nil
+}
+
+type tourTemplateInput struct {
+	operation.SitePath
+	Body struct {
+		Name string `json:"name" maxLength:"1000"`
+		Tour int64  `json:"tour" minimum:"1" doc:"whose wordings, channels, shape and the like are kept"`
+	}
+}
+
+func (s part) keepTemplate(ctx context.Context, in *tourTemplateInput) (*struct{ Body []TourTemplate }, error) {
+	if err := s.editor(ctx).KeepTemplate(ctx, in.Body.Tour, in.Body.Name, s.Clock.Now()); err != nil {
+		return nil, s.Problem(err)
+	}
+	return s.templates(ctx, &in.SitePath)
+}
+
+func (s part) dropTemplate(ctx context.Context, in *operation.ItemPath) (*struct{}, error) {
+	return nil, s.Problem(s.editor(ctx).DeleteTemplate(ctx, in.ID))
 }
 
 func (s part) get(ctx context.Context, in *operation.ItemPath) (*tourOutput, error) {
@@ -289,7 +423,10 @@ func (s part) preview(ctx context.Context, in *tourSaveInput) (*tourOutput, erro
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	t.Name, t.Settings.Settings = in.Body.Settings.Name, in.Body.Settings.kept(t.Settings.Settings)
+	t.Name = in.Body.Settings.Name
+	if t.Settings.Settings, err = in.Body.Settings.kept(t.Settings.Settings); err != nil {
+		return nil, s.Problem(err)
+	}
 	return s.view(ctx, t)
 }
 
@@ -298,7 +435,11 @@ func (s part) save(ctx context.Context, in *tourSaveInput) (*tourOutput, error) 
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	if err := s.editor(ctx).Save(ctx, in.ID, in.Body.Version, in.Body.Settings.Name, in.Body.Settings.kept(t.Settings.Settings), s.Clock.Now()); err != nil {
+	kept, err := in.Body.Settings.kept(t.Settings.Settings)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	if err := s.editor(ctx).Save(ctx, in.ID, in.Body.Version, in.Body.Settings.Name, kept, s.Clock.Now()); err != nil {
 		return nil, s.Problem(err)
 	}
 	return s.read(ctx, in.ID)
@@ -312,7 +453,7 @@ type tourVersionInput struct {
 }
 
 func (s part) launch(ctx context.Context, in *tourVersionInput) (*tourOutput, error) {
-	if _, err := s.editor(ctx).Launch(ctx, in.ID, in.Body.Version, s.Clock.Now()); err != nil {
+	if _, err := s.editor(ctx).Launch(ctx, []tours.Seen{{ID: in.ID, Version: in.Body.Version}}, s.Clock.Now()); err != nil {
 		return nil, s.Problem(err)
 	}
 	return s.read(ctx, in.ID)

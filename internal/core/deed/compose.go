@@ -15,6 +15,8 @@ type Extras struct {
 	Short    bool             `json:"short,omitempty"`  // a short link, which counts clicks
 	Picture  message.Picture  `json:"picture,omitzero"`
 	Line     string           `json:"line,omitempty"` // of a tour's stop: the line it is built on
+	// Hold has a planned message whose post is not out at its time wait for an editor; else it is left out.
+	Hold bool `json:"hold,omitempty"`
 }
 
 // Item is what a message is about that is not about a post: a page elsewhere, or nothing.

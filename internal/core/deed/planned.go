@@ -185,6 +185,9 @@ func (w *World) send(o Outing, at time.Time) Deed {
 	i, known := w.find(o.Post)
 	if o.Post != 0 {
 		if !known || !stateOf(w.posts[i]).CanBeShared() {
+			if o.Extras.Hold && known {
+				return SetAside{Outing: o.ID, Channel: o.Channel, Base: o.base("Set aside, since the post was not out at that time.")}
+			}
 			return skip("the post was not out at that time.")
 		}
 		s.Post = w.posts[i]

@@ -126,3 +126,29 @@ func TestARuleGoesOnAroundWhatIsPlanned(t *testing.T) {
 	all, _ = live(worldOf(s), day(24, "00:00"), day(24, "23:00"))
 	assert.Equal(t, []happening{{"24 18:00", deed.KindShare, 1}}, all, "the one message of the day is the editor's")
 }
+
+// A stop of a tour that is to be held waits for an editor where its post is not out; where there is no post any more, nothing is left to wait for.
+func TestAHeldStopWaitsForAnEditor(t *testing.T) {
+	t.Parallel()
+	for _, c := range []struct {
+		change func(*scene)
+		kind   deed.Kind
+	}{
+		{func(*scene) {}, deed.KindShare},
+		{func(s *scene) { s.Posts[0].Status = "archived" }, deed.KindSetAside},
+		{func(s *scene) { s.Posts[0].Status = "bin" }, deed.KindSetAside},
+		{func(s *scene) { s.Posts = nil }, deed.KindSkip},
+	} {
+		s := blog(1)
+		o := planned(t, 6, 1, day(24, "12:10"))
+		o.Extras.Hold = true
+		s.Planned = []deed.Outing{o}
+		c.change(&s)
+		told := worldOf(s).Decide(day(24, "12:10")).Describe()
+		require.Len(t, told, 1)
+		assert.Equal(t, c.kind, told[0].Kind)
+		if c.kind == deed.KindSetAside {
+			assert.Equal(t, "Set aside, since the post was not out at that time.", told[0].Reason)
+		}
+	}
+}

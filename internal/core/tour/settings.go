@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode"
 
 	"dapper.example/internal/core/check"
 	"dapper.example/internal/core/civil"
@@ -22,7 +23,11 @@ type Settings struct {
 	Picture  message.Picture  `json:"picture"`  // where none of the library is dealt
 	Hashtags message.Hashtags `json:"hashtags"`
 	Short    bool             `json:"short"` // links are short ones, whose clicks are counted
-	Shape    Shape            `json:"shape"`
+	// Mentions are names of others on the channels, such as @somebody: one at the end of each message, dealt in turn.
+	Mentions []string `json:"mentions,omitempty"`
+	// Hold has stops whose post is not out at their time wait for an editor; else they are left out.
+	Hold  bool  `json:"hold,omitempty"`
+	Shape Shape `json:"shape"`
 	// Moved are stops, by their numbers from 1, that were moved to times of their own.
 	Moved map[int]time.Time `json:"moved,omitempty"`
 	// Own are messages that were changed by hand, by stop and channel; see Place.
@@ -40,6 +45,8 @@ func Place(stop int, channel int64) string {
 const (
 	MostWordings = 20
 	MostPictures = 50
+	MostMentions = 20
+	maxMention   = 100  // characters of a mention
 	maxLine      = 1000 // characters of a line
 )
 
@@ -78,6 +85,14 @@ func (s Settings) Problems() (all []check.FieldProblem) {
 	}
 	if len(s.Pictures) > MostPictures {
 		say("pictures", "Choose at most %d pictures.", MostPictures)
+	}
+	if len(s.Mentions) > MostMentions {
+		say("mentions", "Write at most %d mentions.", MostMentions)
+	}
+	for i, m := range s.Mentions {
+		if len(m) < 2 || m[0] != '@' || strings.ContainsFunc(m, func(r rune) bool { return unicode.IsSpace(r) || r == '{' || r == '}' }) || letters.Length(m, maxMention) > maxMention {
+			say(fmt.Sprintf("mentions[%d]", i), "Write a mention as @name, without spaces.")
+		}
 	}
 	for stop, at := range s.Moved {
 		if !civil.IsNear(at) {
@@ -125,7 +140,7 @@ type Stop struct {
 	hand  int
 }
 
-// Stops are the stops of a tour in a zone, in the order of their numbers.
+// Stops are the stops of a tour of a site in a zone, in the order of their numbers.
 func (s Settings) Stops(zone civil.Zone, seed uint64) []Stop {
 	times, _ := s.Shape.Times(zone, seed)
 	stops := make([]Stop, s.Shape.Stops)
@@ -157,6 +172,9 @@ func (s Settings) Says(stop Stop, channel int) (text string, wording int, pictur
 	text = s.Wordings[hand.Wording]
 	if w, err := message.ReadWording(text); err == nil && stop.Line != "" {
 		text = w.WithLine(stop.Line)
+	}
+	if n := len(s.Mentions); n > 0 {
+		text += " " + s.Mentions[(stop.hand+channel)%n]
 	}
 	return text, hand.Wording + 1, picture, false
 }

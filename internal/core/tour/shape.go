@@ -22,6 +22,8 @@ type Shape struct {
 	Weekdays rhythm.Weekdays `json:"weekdays"` // on which stops may be
 	From     civil.Clock     `json:"from"`     // the hours of a day in which they are
 	To       civil.Clock     `json:"to"`
+	// Zone is whose clocks the weekdays and hours are meant by, where those are not the site's: that of readers elsewhere.
+	Zone *civil.Zone `json:"zone,omitempty"`
 }
 
 // Limits of a shape.
@@ -33,10 +35,13 @@ const (
 	apart = 20
 )
 
-// Times are the stops' moments in a zone, in order, by a seed, and how many of them found no room. The dates follow from the shape alone: even,
+// Times are the stops' moments in a site's zone, or that of the shape, in order, by a seed, and how many of them found no room. The dates follow from the shape alone: even,
 // or each pause longer than the one before by the thinning; one that falls on a day that is left out moves to the next that is not, and
 // back where the tour would end before. On each date the minutes are drawn anew, so that they look like nobody's clock.
 func (s Shape) Times(zone civil.Zone, seed uint64) (times []time.Time, missing int) {
+	if s.Zone != nil {
+		zone = *s.Zone
+	}
 	days := s.days()
 	if len(days) == 0 {
 		return nil, s.Stops
@@ -96,4 +101,13 @@ func (s Shape) offsets() []int {
 func nearest(days []civil.Date, d civil.Date) civil.Date {
 	i, _ := slices.BinarySearchFunc(days, d, func(a, b civil.Date) int { return a.Sub(b) })
 	return days[min(i, len(days)-1)]
+}
+
+// Later is the shape with its beginning moved on, so that the stops of several tours that go on at once take turns: those of the i-th of n fall between
+// those of the others.
+func (s Shape) Later(i, n int) Shape {
+	if s.Stops > 1 && n > 0 {
+		s.Start = s.Start.Add(i * (s.Days - 1) / ((s.Stops - 1) * n))
+	}
+	return s
 }

@@ -215,3 +215,55 @@ func ExampleLines() {
 	fmt.Println(lines[0].Text)
 	// Output: Orion rises over the dome at nine in December, low in the east.
 }
+
+func TestMentionsTakeTurns(t *testing.T) {
+	t.Parallel()
+	s := tour.Settings{Wordings: []string{"{line} {link}"}, Lines: []string{"One.", "Two."}, Channels: []int64{5, 6}, Mentions: []string{"@ines", "@dome@example.org", "@tobias"},
+		Shape: tour.Shape{Start: civil.MustDate("2026-12-01"), Days: 30, Stops: 6, Thinning: 1, Weekdays: rhythm.EveryDay, From: 600, To: 1200}}
+	require.Empty(t, s.Problems())
+	ends := make(map[string]int)
+	for _, stop := range s.Stops(civil.Zone{}, 1) {
+		text, _, _, _ := s.Says(stop, 0)
+		at := strings.LastIndex(text, " ")
+		ends[text[at+1:]]++
+	}
+	assert.Equal(t, map[string]int{"@ines": 2, "@dome@example.org": 2, "@tobias": 2}, ends)
+	for _, bad := range []string{"ines", "@", "@in es", "@{link}", "", "@" + strings.Repeat("a", 100)} {
+		s.Mentions = []string{"@fine", bad}
+		require.Len(t, s.Problems(), 1, bad)
+		assert.Equal(t, "mentions[1]", s.Problems()[0].Path)
+	}
+}
+
+// The hours of a tour may be those of readers elsewhere.
+func TestHoursOfReadersElsewhere(t *testing.T) {
+	t.Parallel()
+	halifax, lisbon := civil.MustZone("America/Halifax"), civil.MustZone("Europe/Lisbon")
+	shape := tour.Shape{Start: civil.MustDate("2026-03-01"), Days: 60, Stops: 20, Thinning: 1, Weekdays: rhythm.On(time.Monday, time.Friday), From: civil.MustClock("19:00"), To: civil.MustClock("21:00"), Zone: &lisbon}
+	times, missing := shape.Times(halifax, 3)
+	require.Zero(t, missing)
+	require.Len(t, times, 20)
+	for _, at := range times {
+		date, clock := lisbon.Local(at)
+		assert.True(t, clock >= civil.MustClock("19:00") && clock < civil.MustClock("21:00"), "%s", at)
+		assert.Contains(t, []time.Weekday{time.Monday, time.Friday}, date.Weekday())
+	}
+}
+
+// Stops of several tours that begin one after the other fall between one another.
+func TestToursTakeTurns(t *testing.T) {
+	t.Parallel()
+	shape := tour.Shape{Start: civil.MustDate("2026-12-01"), Days: 85, Stops: 13, Thinning: 1, Weekdays: rhythm.EveryDay, From: 600, To: 1200} // every seventh day
+	for n := 1; n <= 7; n++ {
+		on := make(map[civil.Date]int)
+		for i := range n {
+			times, _ := shape.Later(i, n).Times(civil.Zone{}, uint64(i))
+			for _, at := range times {
+				on[civil.Zone{}.DateOf(at)]++
+			}
+		}
+		assert.Len(t, on, 13*n, "%d tours: no two stops on one day", n)
+	}
+	one := tour.Shape{Start: civil.MustDate("2026-12-01"), Days: 10, Stops: 1}
+	assert.Equal(t, one, one.Later(3, 5))
+}

@@ -18,11 +18,37 @@ func (s *TourSettings) Scan(src any) error { return db.ScanJSON(src, &s.Settings
 // Value writes a JSON object.
 func (s TourSettings) Value() (driver.Value, error) { return db.JSON(s.Settings) }
 
-// Tour is a series of outings of one post.
+// TourPage is a page elsewhere that a tour is of, as it was read.
+type TourPage struct {
+	Title   string   `json:"title"`
+	Address string   `json:"address"`
+	Text    string   `json:"text"` // Markdown
+	Tags    []string `json:"tags,omitempty"`
+}
+
+// Scan reads a JSON object, or nothing.
+func (p *TourPage) Scan(src any) error {
+	if src == nil {
+		*p = TourPage{}
+		return nil
+	}
+	return db.ScanJSON(src, p)
+}
+
+// Value writes a JSON object, or nothing where it is of no page.
+func (p TourPage) Value() (driver.Value, error) {
+	if p.Address == "" {
+		return nil, nil
+	}
+	return db.JSON(p)
+}
+
+// Tour is a series of outings of one post, or of one page elsewhere.
 type Tour struct {
 	ID         int64        `db:"id"`
 	SiteID     int64        `db:"site_id"`
-	Post       int64        `db:"post_id"`
+	Post       db.ID        `db:"post_id"` // 0: it is of Page
+	Page       TourPage     `db:"page"`
 	User       *int64       `db:"user_id"` // who made it
 	Name       string       `db:"name"`
 	Settings   TourSettings `db:"settings"`
@@ -33,7 +59,7 @@ type Tour struct {
 	CreatedAt  time.Time    `db:"created_at"`
 	UpdatedAt  time.Time    `db:"updated_at"`
 	Version    int          `db:"version"`
-	Title      string       `db:"title"`     // of its post; read only
+	Title      string       `db:"title"`     // of its post or page; read only
 	Waiting    int          `db:"waiting"`   // messages that wait for their time; read only
 	Gone       int          `db:"gone"`      // messages that went out, or are on their way; read only
 	Failed     int          `db:"failed"`    // messages that could not be sent or were left out; read only
@@ -68,8 +94,8 @@ func (t Tour) State() TourState {
 }
 
 const selectTour = `
-	select tours.*, posts.title, coalesce(told.waiting, 0) as waiting, coalesce(told.gone, 0) as gone, coalesce(told.failed, 0) as failed, told.following
-	from tours join posts on posts.id = post_id left join lateral (
+	select tours.*, coalesce(posts.title, page->>'title') as title, coalesce(told.waiting, 0) as waiting, coalesce(told.gone, 0) as gone, coalesce(told.failed, 0) as failed, told.following
+	from tours left join posts on posts.id = post_id left join lateral (
 		select count(*) filter (where state = 'planned') as waiting, count(*) filter (where state in ('waiting', 'sent')) as gone,
 			count(*) filter (where state in ('failed', 'skipped', 'set aside')) as failed, min(at) filter (where state = 'planned') as following
 		from outings where tour_id = tours.id) told on true`
@@ -99,8 +125,8 @@ func (t *Tx) LockTour(ctx context.Context, siteID, id int64) (Tour, error) {
 func (t *Tx) InsertTour(ctx context.Context, one Tour) (int64, error) {
 	var id int64
 	err := t.run.One(ctx, &id, `
-		insert into tours (site_id, post_id, user_id, name, settings, seed, created_at, updated_at) values ($1, $2, $3, $4, $5, $6, $7, $7) returning id`,
-		one.SiteID, one.Post, one.User, one.Name, one.Settings, one.Seed, one.CreatedAt)
+		insert into tours (site_id, post_id, user_id, name, settings, seed, created_at, updated_at, page) values ($1, $2, $3, $4, $5, $6, $7, $7, $8) returning id`,
+		one.SiteID, one.Post, one.User, one.Name, one.Settings, one.Seed, one.CreatedAt, one.Page)
 	return id, err
 }
 
@@ -129,4 +155,39 @@ func (t *Tx) LockStops(ctx context.Context, siteID, tour int64) ([]Outing, error
 	outings := []Outing{}
 	err := t.run.All(ctx, &outings, selectOuting+` where outings.site_id = $1 and tour_id = $2 and state = 'planned' order by outings.id for update of outings`, siteID, tour)
 	return outings, err
+}
+
+// TourTemplate is what tours have in common, kept by name.
+type TourTemplate struct {
+	ID        int64        `db:"id"`
+	SiteID    int64        `db:"site_id"`
+	Name      string       `db:"name"`
+	Settings  TourSettings `db:"settings"`
+	CreatedAt time.Time    `db:"created_at"`
+}
+
+// TourTemplates lists a site's templates of tours by name.
+func (q Queries) TourTemplates(ctx context.Context, siteID int64) ([]TourTemplate, error) {
+	all := []TourTemplate{}
+	err := q.run.All(ctx, &all, `select * from tour_templates where site_id = $1 order by lower(name)`, siteID)
+	return all, err
+}
+
+// TourTemplate returns a template of a site.
+func (q Queries) TourTemplate(ctx context.Context, siteID, id int64) (TourTemplate, error) {
+	var one TourTemplate
+	err := q.run.One(ctx, &one, `select * from tour_templates where site_id = $1 and id = $2`, siteID, id)
+	return one, err
+}
+
+// PutTourTemplate keeps a template, in the place of one of the same name.
+func (t *Tx) PutTourTemplate(ctx context.Context, one TourTemplate) error {
+	return t.run.Exec(ctx, `
+		insert into tour_templates (site_id, name, settings, created_at) values ($1, $2, $3, $4)
+		on conflict (site_id, lower(name)) do update set name = excluded.name, settings = excluded.settings`, one.SiteID, one.Name, one.Settings, one.CreatedAt)
+}
+
+// DeleteTourTemplate deletes a template. Tours that were begun with it stay as they are.
+func (t *Tx) DeleteTourTemplate(ctx context.Context, siteID, id int64) error {
+	return t.run.Exec(ctx, `delete from tour_templates where site_id = $1 and id = $2`, siteID, id)
 }

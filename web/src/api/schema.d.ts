@@ -3713,6 +3713,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/tour-templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What tours have in common, kept by name */
+        get: operations["list-tour-templates"];
+        put?: never;
+        /**
+         * Keep what a tour has beside its post and its lines
+         * @description In the place of a template of the same name.
+         */
+        post: operations["keep-tour-template"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tour-templates/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a template of tours */
+        delete: operations["delete-tour-template"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/tours": {
         parameters: {
             query?: never;
@@ -3724,10 +3762,30 @@ export interface paths {
         get: operations["list-tours"];
         put?: never;
         /**
-         * Begin a tour of a post
-         * @description It gets lines, dates and channels to begin with. Nothing is planned before it is launched.
+         * Begin a tour of each of some posts, or of a page elsewhere
+         * @description They get lines, dates and channels to begin with. Several begin one after the other, so that their stops take turns. Nothing is planned before they are launched.
          */
-        post: operations["begin-tour"];
+        post: operations["begin-tours"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tours/launch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Launch several tours
+         * @description In one act, or where one of their messages cannot be sent, none.
+         */
+        post: operations["launch-tours"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5828,6 +5886,12 @@ export interface components {
             role: "owner" | "editor" | "contributor";
             /** @description its title */
             site: string;
+        };
+        Item: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            version: number;
         };
         KeepInputBody: {
             /** @description a date; empty lets it expire again */
@@ -8956,6 +9020,8 @@ export interface components {
             tags: components["schemas"]["Topic"][];
         };
         Tour: {
+            /** @description of that page */
+            address: string;
             /**
              * Format: int64
              * @description messages that could not be sent, or were left out
@@ -8973,7 +9039,10 @@ export interface components {
             name: string;
             /** @description when the next message goes out */
             next?: components["schemas"]["Place"];
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description 0: it is of a page elsewhere
+             */
             postId: number;
             problems: components["schemas"]["TourProblem"][];
             series: components["schemas"]["TourStop"][];
@@ -8982,7 +9051,7 @@ export interface components {
             state: "draft" | "running" | "paused" | "stopped" | "over";
             /** Format: int64 */
             stops: number;
-            /** @description of its post */
+            /** @description of its post or page */
             title: string;
             /** Format: int64 */
             version: number;
@@ -8993,13 +9062,20 @@ export interface components {
             waiting: number;
         };
         TourBeginInputBody: {
+            /** @description of a page elsewhere, instead */
+            address?: string;
             /**
              * Format: int64
-             * @description a tour whose wordings, channels and shape it takes
+             * @description a tour whose wordings, channels and shape they take
              */
             like?: number;
-            /** Format: int64 */
-            postId: number;
+            /** @description posts that are out */
+            postIds?: number[];
+            /**
+             * Format: int64
+             * @description a template whose wordings, channels and shape they take
+             */
+            template?: number;
         };
         TourLine: {
             /** @description it stands well alone */
@@ -9080,8 +9156,12 @@ export interface components {
             channels: number[];
             /** @description as they are sent, without the # */
             hashtags?: string[];
+            /** @description stops whose post is not out at their time wait for an editor; else they are left out */
+            hold?: boolean;
             /** @description that stops are built on, in turn */
             lines: string[];
+            /** @description with the @: one at the end of each message, dealt in turn */
+            mentions?: string[];
             moved?: components["schemas"]["MovedStop"][];
             name: string;
             own?: components["schemas"]["OwnMessage"][];
@@ -9115,6 +9195,11 @@ export interface components {
             /** @example 19:00 */
             to: string;
             weekdays: ("monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday")[];
+            /**
+             * @description whose clocks the weekdays and hours are meant by, where those are not the site's
+             * @example Europe/Lisbon
+             */
+            zone?: string;
         };
         TourStop: {
             /** @description missing: it found no room */
@@ -9126,6 +9211,8 @@ export interface components {
             n: number;
         };
         TourSummary: {
+            /** @description of that page */
+            address: string;
             /**
              * Format: int64
              * @description messages that could not be sent, or were left out
@@ -9141,13 +9228,16 @@ export interface components {
             name: string;
             /** @description when the next message goes out */
             next?: components["schemas"]["Place"];
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description 0: it is of a page elsewhere
+             */
             postId: number;
             /** @enum {string} */
             state: "draft" | "running" | "paused" | "stopped" | "over";
             /** Format: int64 */
             stops: number;
-            /** @description of its post */
+            /** @description of its post or page */
             title: string;
             /** Format: int64 */
             version: number;
@@ -9157,9 +9247,39 @@ export interface components {
              */
             waiting: number;
         };
+        TourTemplate: {
+            /** Format: int64 */
+            days: number;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: int64 */
+            stops: number;
+        };
+        TourTemplateInputBody: {
+            name: string;
+            /**
+             * Format: int64
+             * @description whose wordings, channels, shape and the like are kept
+             */
+            tour: number;
+        };
         TourVersionInputBody: {
             /** Format: int64 */
             version: number;
+        };
+        ToursBegun: {
+            ids: number[];
+        };
+        ToursLaunchInputBody: {
+            tours: components["schemas"]["Item"][];
+        };
+        ToursLaunched: {
+            /**
+             * Format: int64
+             * @description how many were planned
+             */
+            messages: number;
         };
         Trigger: {
             /** @description for POST requests; shown once */
@@ -19216,6 +19336,105 @@ export interface operations {
             };
         };
     };
+    "list-tour-templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TourTemplate"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "keep-tour-template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TourTemplateInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TourTemplate"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-tour-template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-tours": {
         parameters: {
             query?: never;
@@ -19248,7 +19467,7 @@ export interface operations {
             };
         };
     };
-    "begin-tour": {
+    "begin-tours": {
         parameters: {
             query?: never;
             header?: never;
@@ -19270,11 +19489,65 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Tour"];
+                    "application/json": components["schemas"]["ToursBegun"];
                 };
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "launch-tours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToursLaunchInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToursLaunched"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -20,10 +20,14 @@ const deeds: { deed: BulkDeed; name: string; done: string }[] = [
   { deed: "restore", name: "Restore", done: "out of the bin" },
 ];
 
+const NewTourSheet = lazy(() => import("../tours/NewTourSheet").then((m) => ({ default: m.NewTourSheet })));
 const OnceSheet = lazy(() => import("../upkeep/OnceSheet").then((m) => ({ default: m.OnceSheet })));
 
 /** How many posts are shared in one go at most. */
 const mostShared = 200;
+
+/** Of how many posts tours are begun in one go at most. */
+const mostToured = 100;
 
 type Props = {
   site: string;
@@ -44,6 +48,7 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
   const [skipped, setSkipped] = useState<Schemas["SkippedPost"][]>([]);
   const [changing, setChanging] = useState(false);
   const [sharing, setSharing] = useState(false);
+  const [touring, setTouring] = useState(false);
   const [upkeeping, setUpkeeping] = useState(false);
   const out = chosen.filter((p) => p.stage === "published");
   const [placing, setPlacing] = useState<Wish>();
@@ -88,6 +93,9 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
         {!all && out.length > 0 && out.length <= mostShared && planner && (
           <Button onClick={() => setSharing(true)}>Share…</Button>
         )}
+        {!all && out.length > 0 && out.length <= mostToured && planner && (
+          <Button onClick={() => setTouring(true)}>{out.length === 1 ? "Tour…" : "Tours…"}</Button>
+        )}
         {!all && planner && <Button onClick={() => setUpkeeping(true)}>Upkeep…</Button>}
         <Button onClick={() => setChanging(true)}>Edit selected…</Button>
         {!all && total > chosen.length && (
@@ -116,6 +124,13 @@ export function BulkBar({ site, chosen, filter, total, all, onAll, onNone }: Pro
         />
       )}
       <Suspense fallback={null}>
+        {touring && (
+          <NewTourSheet
+            site={site}
+            posts={out.map(({ id, title }) => ({ id, title }))}
+            onClose={() => setTouring(false)}
+          />
+        )}
         {sharing && (
           <OutingSheet
             site={site}

@@ -4,6 +4,7 @@ import { DateField } from "../../ui/DateField";
 import { useTopics } from "../blog/topics";
 import { NumberField } from "../../ui/NumberField";
 import type { Opening } from "./rhythm";
+import { ZoneChoice } from "./ZoneChoice";
 
 type Props = {
   site: string;
@@ -46,7 +47,7 @@ export function OpeningMore({ site, opening, problem, onChange }: Props) {
           />
         )}
         <div className="w-52">
-          <ZoneChoice zone={opening.zone} onChange={onChange} />
+          <ZoneChoice zone={opening.zone} onChange={(zone) => onChange({ zone })} />
         </div>
       </DisclosurePanel>
     </Disclosure>
@@ -83,32 +84,5 @@ function Lane({
         })}
       </div>
     </fieldset>
-  );
-}
-
-const zones = Intl.supportedValuesOf("timeZone");
-
-/** The zone of readers elsewhere; empty: the site's own. */
-function ZoneChoice({
-  zone,
-  onChange,
-}: {
-  zone: string | undefined;
-  onChange: (change: Partial<Opening>) => void;
-}) {
-  return (
-    <label className="block">
-      <span className="mb-1 block text-sm text-soft">By the clocks of</span>
-      <select
-        value={zone ?? ""}
-        onChange={(e) => onChange({ zone: e.target.value || undefined })}
-        className="h-8 w-full rounded-md border border-strong bg-sheet px-2 text-base"
-      >
-        <option value="">The site</option>
-        {zones.map((z) => (
-          <option key={z}>{z}</option>
-        ))}
-      </select>
-    </label>
   );
 }

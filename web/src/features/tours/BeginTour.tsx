@@ -15,8 +15,8 @@ export function BeginTour({ site, post }: { site: string; post: number }) {
       disabled={begin.isPending}
       onClick={() =>
         void begin
-          .mutateAsync({ postId: post })
-          .then((tour) => void navigate(`/${site}/tours/${tour.id}`), say.trouble)
+          .mutateAsync({ postIds: [post] })
+          .then(({ ids }) => void navigate(`/${site}/tours/${ids[0]}`), say.trouble)
       }
     >
       Begin a tour

@@ -1,17 +1,14 @@
-import { Choice } from "../../ui/Choice";
 import { Tick } from "../../ui/Tick";
 import type { Channel } from "../channels/channels";
 import { ValuesField } from "../rules/ValuesField";
 import { Wordings } from "../rules/Wordings";
+import { Pictures } from "./Pictures";
 import type { Settings } from "./tours";
 
-const pictures = [
-  { value: "featured", name: "The post’s featured image" },
-  { value: "text", name: "The first picture in the text" },
-  { value: "none", name: "No picture" },
-];
-
 type Props = {
+  site: string;
+  /** Whether it is a tour of a post, and not of a page elsewhere. */
+  ofPost: boolean;
   settings: Settings;
   channels: Channel[];
   problem: (path: string) => string | undefined;
@@ -19,7 +16,7 @@ type Props = {
 };
 
 /** Where a tour goes, and what its messages say beside the lines. */
-export function SayFields({ settings, channels, problem, onChange }: Props) {
+export function SayFields({ site, ofPost, settings, channels, problem, onChange }: Props) {
   return (
     <div className="space-y-3">
       <div>
@@ -71,19 +68,29 @@ export function SayFields({ settings, channels, problem, onChange }: Props) {
         />
       </div>
       <div>
-        <p className="mb-1 text-sm text-soft">Picture</p>
-        <Choice
-          label="Picture"
-          value={settings.picture || "featured"}
-          options={pictures}
-          onChange={(picture) => onChange({ picture })}
+        <p className="mb-1 text-sm text-soft">Mentions, one at the end of each message in turn</p>
+        <ValuesField
+          label="Mentions"
+          values={settings.mentions ?? []}
+          known={[]}
+          free
+          error={settings.mentions?.map((_, i) => problem(`mentions[${i}]`)).find(Boolean)}
+          onChange={(mentions) => onChange({ mentions })}
         />
       </div>
+      <Pictures site={site} settings={settings} problem={problem} onChange={onChange} />
       <Tick
         label="Short links, whose clicks are counted"
         on={settings.short ?? false}
         onChange={(short) => onChange({ short })}
       />
+      {ofPost && (
+        <Tick
+          label="If the post is not out when a stop is due, keep that stop for me"
+          on={settings.hold ?? false}
+          onChange={(hold) => onChange({ hold })}
+        />
+      )}
     </div>
   );
 }

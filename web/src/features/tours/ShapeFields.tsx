@@ -2,6 +2,7 @@ import { DateField } from "../../ui/DateField";
 import { NumberField } from "../../ui/NumberField";
 import { TimeField } from "../../ui/TimeField";
 import { WeekdayButtons } from "../../ui/WeekdayButtons";
+import { ZoneChoice } from "../rhythm/ZoneChoice";
 import type { Shape } from "./tours";
 
 type Props = {
@@ -67,6 +68,7 @@ export function ShapeFields({ shape, problem, onChange }: Props) {
         />
         <TimeField label="and" value={shape.to} onChange={(to) => onChange({ to })} />
       </div>
+      <ZoneChoice zone={shape.zone} onChange={(zone) => onChange({ zone })} />
     </div>
   );
 }

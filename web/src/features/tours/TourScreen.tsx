@@ -1,6 +1,5 @@
-import { Copy, Pause, Play, Square, Trash2 } from "lucide-react";
 import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { inputLook } from "../../ui/Field";
 import { SaveButton } from "../../ui/SaveButton";
@@ -11,9 +10,8 @@ import { Waiting } from "../../ui/Waiting";
 import { useChannels, type Channel } from "../channels/channels";
 import { useTell } from "../logbook/useTell";
 import { usePlanner } from "../session/session";
+import { Acts } from "./Acts";
 import { Lines } from "./Lines";
-import { NewTourSheet } from "./NewTourSheet";
-import { ResumeSheet } from "./ResumeSheet";
 import { SayFields } from "./SayFields";
 import { ShapeFields } from "./ShapeFields";
 import { Stops } from "./Stops";
@@ -99,10 +97,21 @@ function TourForm({ site, tour, channels }: { site: string; tour: Tour; channels
       </div>
       <p className="mb-3 text-sm text-soft">
         {tour.state !== "draft" && <>{progress(tour)}. </>}
-        Post:{" "}
-        <Link to={`/${site}/write/${tour.postId}`} className="underline underline-offset-2">
-          {tour.title}
-        </Link>
+        {tour.postId !== 0 ? (
+          <>
+            Post:{" "}
+            <Link to={`/${site}/write/${tour.postId}`} className="underline underline-offset-2">
+              {tour.title}
+            </Link>
+          </>
+        ) : (
+          <>
+            Page:{" "}
+            <a href={tour.address} target="_blank" rel="noreferrer" className="underline underline-offset-2">
+              {tour.title}
+            </a>
+          </>
+        )}
       </p>
       {look.error && changed && <Warning>{look.error.message}</Warning>}
       {troubled.length > 0 && (
@@ -144,7 +153,14 @@ function TourForm({ site, tour, channels }: { site: string; tour: Tour; channels
             </section>
             <section aria-label="Where and what">
               <h2 className="mb-2 text-base font-semibold">Where and what</h2>
-              <SayFields settings={settings} channels={channels} problem={problem} onChange={set} />
+              <SayFields
+                site={site}
+                ofPost={tour.postId !== 0}
+                settings={settings}
+                channels={channels}
+                problem={problem}
+                onChange={set}
+              />
             </section>
           </div>
         </div>
@@ -169,81 +185,5 @@ function TourForm({ site, tour, channels }: { site: string; tour: Tour; channels
         />
       </section>
     </main>
-  );
-}
-
-/** What can be done with a tour, by how far it has got. */
-function Acts({
-  site,
-  tour,
-  changed,
-  children,
-}: {
-  site: string;
-  tour: Tour;
-  changed: boolean;
-  children: React.ReactNode;
-}) {
-  const deeds = useTourDeeds(site);
-  const navigate = useNavigate();
-  const say = useSay();
-  const tell = useTell(site);
-  const [open, setOpen] = useState<"resume" | "like">();
-  const seen = { id: tour.id, version: tour.version };
-  const idle = !deeds.pause.isPending && !deeds.end.isPending && !deeds.remove.isPending;
-  const goes = tour.state === "running" || tour.state === "paused";
-  return (
-    <>
-      <Button look="quiet" icon={<Copy size={14} />} onClick={() => setOpen("like")}>
-        Copy to another post…
-      </Button>
-      {!goes && (
-        <Button
-          look="quiet"
-          icon={<Trash2 size={14} />}
-          disabled={!idle}
-          onClick={() =>
-            void deeds.remove.mutateAsync(seen).then(() => {
-              say.done("Tour deleted. What it sent stays.");
-              void navigate(`/${site}/tours`);
-            }, say.trouble)
-          }
-        >
-          Delete
-        </Button>
-      )}
-      {goes && (
-        <Button
-          icon={<Square size={14} />}
-          disabled={!idle}
-          onClick={() => void deeds.end.mutateAsync(seen).then(() => tell("Tour ended."), say.trouble)}
-        >
-          End
-        </Button>
-      )}
-      {tour.state === "running" && (
-        <Button
-          icon={<Pause size={14} />}
-          disabled={!idle}
-          onClick={() => void deeds.pause.mutateAsync(seen).then(() => tell("Tour paused."), say.trouble)}
-        >
-          Pause
-        </Button>
-      )}
-      {children}
-      {tour.state === "paused" && (
-        <Button look="main" icon={<Play size={14} />} disabled={changed} onClick={() => setOpen("resume")}>
-          Resume…
-        </Button>
-      )}
-      {open === "resume" && <ResumeSheet site={site} tour={tour} onClose={() => setOpen(undefined)} />}
-      {open === "like" && (
-        <NewTourSheet
-          site={site}
-          like={{ id: tour.id, name: tour.name }}
-          onClose={() => setOpen(undefined)}
-        />
-      )}
-    </>
   );
 }

@@ -72,15 +72,17 @@ export function useResuming(site: string, tour: Tour, how: How) {
 export function useTourDeeds(site: string) {
   const refresh = useRefresh(site);
   const queries = useQueryClient();
-  const onSettled = () => refresh("rules");
+  const onSettled = () => {
+    refresh("rules");
+    void queries.invalidateQueries({ queryKey: ["plan", site, "tours"] });
+  };
   const onSuccess = (tour: Tour) => queries.setQueryData(["plan", site, "tour", tour.id], tour);
   const of = (id: number) => ({ params: { path: { site, id } } });
   type Seen = { id: number; version: number };
   return {
     begin: useMutation({
-      mutationFn: (body: { postId: number; like?: number }) =>
+      mutationFn: (body: { postIds?: number[]; address?: string; like?: number; template?: number }) =>
         answer(api.POST("/api/v1/sites/{site}/tours", { params: { path: { site } }, body })),
-      onSuccess,
       onSettled,
     }),
     save: useMutation({
@@ -94,6 +96,23 @@ export function useTourDeeds(site: string) {
         answer(api.POST("/api/v1/sites/{site}/tours/{id}/launch", { ...of(id), body: { version } })),
       onSuccess,
       onSettled,
+    }),
+    launchSeveral: useMutation({
+      mutationFn: (tours: Seen[]) =>
+        answer(
+          api.POST("/api/v1/sites/{site}/tours/launch", { params: { path: { site } }, body: { tours } }),
+        ),
+      onSettled,
+    }),
+    keep: useMutation({
+      mutationFn: (body: { name: string; tour: number }) =>
+        answer(api.POST("/api/v1/sites/{site}/tour-templates", { params: { path: { site } }, body })),
+      onSuccess: (all) => queries.setQueryData(["tour-templates", site], all),
+    }),
+    forget: useMutation({
+      mutationFn: (id: number) =>
+        answer(api.DELETE("/api/v1/sites/{site}/tour-templates/{id}", { params: { path: { site, id } } })),
+      onSettled: () => queries.invalidateQueries({ queryKey: ["tour-templates", site] }),
     }),
     pause: useMutation({
       mutationFn: ({ id, version }: Seen) =>
@@ -123,6 +142,14 @@ export function useTourDeeds(site: string) {
       onSettled,
     }),
   };
+}
+
+/** What tours have in common, kept by name. */
+export function useTemplates(site: string) {
+  return useQuery({
+    queryKey: ["tour-templates", site],
+    queryFn: () => answer(api.GET("/api/v1/sites/{site}/tour-templates", { params: { path: { site } } })),
+  });
 }
 
 /** How many of something, in words: "1 stop", "13 stops". */

@@ -7,6 +7,7 @@ import { Trouble } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { useNarrow } from "../../ui/useNarrow";
 import { usePlanner } from "../session/session";
+import { NewTourSheet } from "../tours/NewTourSheet";
 import { LinePanel } from "./LinePanel";
 import { Map as AgeMapView } from "./Map";
 import { marksOf, type Mark } from "./marks";
@@ -27,6 +28,9 @@ export default function UpkeepScreen() {
   return <Upkeep site={site} map={map.data} />;
 }
 
+/** Of how many posts tours are begun in one go at most. */
+const mostToured = 100;
+
 const views = [
   { value: "map" as const, name: "Map" },
   { value: "table" as const, name: "Table" },
@@ -40,6 +44,7 @@ function Upkeep({ site, map }: { site: string; map: AgeMap }) {
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
   const [open, setOpen] = useState<number>();
   const [moved, setMoved] = useState<MovedLine>();
+  const [touring, setTouring] = useState(false);
   const [doing, setDoing] = useState<"chosen" | "matching">();
   // Ages and groups do not depend on where marks are drawn.
   const posts = useMemo(() => marksOf(map, { from: 1, to: 10 }, 1, 1), [map]);
@@ -135,6 +140,9 @@ function Upkeep({ site, map }: { site: string; map: AgeMap }) {
             >
               <span role="status">{chosen.size.toLocaleString("en-GB")} chosen</span>
               {planner && <Button onClick={() => setDoing("chosen")}>Do something…</Button>}
+              {planner && chosen.size <= mostToured && (
+                <Button onClick={() => setTouring(true)}>{chosen.size === 1 ? "Tour…" : "Tours…"}</Button>
+              )}
               <Button look="quiet" onClick={() => setChosen(new Set())}>
                 Clear selection
               </Button>
@@ -160,6 +168,13 @@ function Upkeep({ site, map }: { site: string; map: AgeMap }) {
       <div className="mt-6 border-t border-line pt-4">
         <NoticeLists site={site} />
       </div>
+      {touring && (
+        <NewTourSheet
+          site={site}
+          posts={map.posts.filter((p) => chosen.has(p.id)).map(({ id, title }) => ({ id, title }))}
+          onClose={() => setTouring(false)}
+        />
+      )}
       {doing && (
         <OnceSheet
           site={site}

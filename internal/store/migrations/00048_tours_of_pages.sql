@@ -1,0 +1,22 @@
+-- +goose Up
+
+-- A tour may be of a page elsewhere instead of a post: its title, address and text as they were read.
+alter table tours
+    alter column post_id drop not null,
+    add column page jsonb check (jsonb_typeof(page) = 'object'),
+    add check ((post_id is null) = (page is not null));
+
+-- What tours have in common, kept by name: wordings, channels, shape and the like.
+create table tour_templates (
+    id         bigint generated always as identity primary key,
+    site_id    bigint not null references sites on delete cascade,
+    name       text not null check (name <> '' and length(name) <= 200),
+    settings   jsonb not null check (jsonb_typeof(settings) = 'object'),
+    created_at timestamptz not null
+);
+create unique index tour_templates_by_name on tour_templates (site_id, lower(name));
+
+-- +goose Down
+drop table tour_templates;
+delete from tours where post_id is null;
+alter table tours drop column page, alter column post_id set not null;
