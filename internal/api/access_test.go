@@ -334,6 +334,14 @@ func (c *client) things(w pgtest.World) things {
 		if err != nil {
 			return err
 		}
+		if err := tx.PutTourTemplate(ctx, store.TourTemplate{SiteID: w.Site.ID, Name: "Slow", CreatedAt: pgtest.Noon}); err != nil {
+			return err
+		}
+		templates, err := tx.TourTemplates(ctx, w.Site.ID)
+		if err != nil {
+			return err
+		}
+		made.ids["tour-templates"] = templates[0].ID
 		made.ids["outings"], err = tx.InsertPlanned(ctx, store.Outing{SiteID: w.Site.ID, Channel: channel, Post: store.ID(post),
 			At:     pgtest.Noon.AddDate(1, 0, 0),
 			Origin: store.ByHand, OwnText: "{title}", CreatedAt: pgtest.Noon})
