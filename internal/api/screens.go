@@ -160,7 +160,7 @@ var screenSources = map[string]string{
 }
 
 // frontDoors are addresses that are no site's. From them one goes on to the Almanac.
-var frontDoors = []string{"sign-in", "forgotten", "reset", "join", "mails", "new-blog"}
+var frontDoors = []string{"sign-in", "forgotten", "reset", "join", "mails", "new-blog", "all-blogs"}
 
 // ahead are the links by which a browser fetches, with the document, the scripts and the
 // styles of its screen and the first data that the screen asks for. What it has no use for is

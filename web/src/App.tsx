@@ -16,6 +16,7 @@ import { Waiting } from "./ui/Waiting";
 
 const Almanac = screenOf[""];
 const BeginScreen = lazy(() => import("./features/begin/BeginScreen"));
+const AllBlogs = lazy(() => import("./features/shell/AllBlogs"));
 const NewBlogScreen = lazy(() => import("./features/begin/NewBlogScreen"));
 
 /** What every address shows until the program has been set up. */
@@ -86,6 +87,7 @@ function SignedIn() {
           <Route path="*" element={<NotFound me={session.data} />} />
         </Route>
         <Route path="/new-blog" element={<NewBlogScreen />} />
+        <Route path="/all-blogs" element={<AllBlogs me={session.data} />} />
         <Route path="*" element={<Navigate to={first ? `/${first.slug}` : "/new-blog"} replace />} />
       </Routes>
     </Suspense>

@@ -77,7 +77,7 @@ var accessTo = map[string]Access{
 	"begin-post": writer, "write-post": ownWork, "hand-in-post": ownWork, "give-back-post": ownWork,
 	"bring-picture": writer, "describe-picture": ownWork, "replace-picture": ownWork, "delete-picture": ownWork, "restore-picture": ownWork, "make-preview": ownWork, "end-preview": ownWork,
 	"decide-comments": editsPosts, "answer-comment": editsPosts, "save-commenting": planner,
-	"bin-post": editsPosts, "restore-post": editsPosts, "delete-post": editsPosts,
+	"bin-post": editsPosts, "move-draft": planner, "restore-post": editsPosts, "delete-post": editsPosts,
 	"change-posts": planner, "add-link-item": editsPosts,
 	"add-category": editsPosts, "save-category": editsPosts, "order-categories": editsPosts, "set-default-category": editsPosts, "delete-category": editsPosts, "rename-tag": editsPosts, "delete-tag": editsPosts,
 

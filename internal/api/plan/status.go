@@ -24,6 +24,8 @@ type Status struct {
 	Overdue  int             `json:"overdue" doc:"posts whose time has passed and that wait for an editor"`
 	Asking   []RuleRef       `json:"asking" doc:"rules that need a decision"`
 	Held     []HeldEdit      `json:"heldEdits" doc:"timed edits that wait for an editor"`
+	Failed   int             `json:"failed" doc:"messages that could not be sent, and that nobody has seen to"`
+	Aside    int             `json:"aside" doc:"messages that wait for an editor"`
 	Stuck    []string        `json:"stuck" doc:"places that posts go to and do not reach, by their names"`
 }
 
@@ -94,6 +96,9 @@ func (s part) getStatus(ctx context.Context, _ *operation.SitePath) (*struct{ Bo
 	}
 	for _, d := range stuck {
 		body.Stuck = append(body.Stuck, d.Name)
+	}
+	if body.Failed, body.Aside, err = s.Store.CountAside(ctx, site.ID); err != nil {
+		return nil, s.Problem(err)
 	}
 	held, err := s.Store.Edits(ctx, site.ID, store.EditHeld)
 	if err != nil {

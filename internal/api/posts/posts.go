@@ -230,6 +230,10 @@ func (s part) postOperations(api huma.API) {
 	s.registerDeed(api, "give-back-post", one+"/give-back", "Give a draft that was handed in back to its author",
 		status.GiveBack)
 	huma.Register(api, operation.Conflict[StalePost](api, huma.Operation{
+		OperationID: "move-draft", Method: http.MethodPost, Path: one + "/move", Summary: "Move a draft to another blog",
+		Description: "It begins there with all that is written, and goes into the bin here.",
+	}), s.moveDraft)
+	huma.Register(api, operation.Conflict[StalePost](api, huma.Operation{
 		OperationID: "delete-post", Method: http.MethodDelete, Path: one,
 		Summary:     "Delete a post that is in the bin, for good",
 		Description: "It is confirmed by the post's title and cannot be undone.", DefaultStatus: http.StatusNoContent,
@@ -483,6 +487,36 @@ func (s part) registerDeed(api huma.API, id, path, summary string,
 		}
 		return s.present(ctx, desk, in.ID)
 	})
+}
+
+type moveDraftInput struct {
+	operation.PostPath
+	Body struct {
+		Version int    `json:"version" doc:"the version that was seen"`
+		Blog    string `json:"blog" maxLength:"200" doc:"the address name of the other blog"`
+	}
+}
+
+// MovedDraft is where a draft was moved to.
+type MovedDraft struct {
+	Blog string `json:"blog"`
+	ID   int64  `json:"id"`
+}
+
+func (s part) moveDraft(ctx context.Context, in *moveDraftInput) (*struct{ Body MovedDraft }, error) {
+	desk := operation.DeskOf(ctx)
+	m, err := s.Store.MembershipOf(ctx, desk.Actor, in.Body.Blog)
+	if errors.Is(err, store.ErrNotFound) || err == nil && !people.Role(m.Role).Covers(people.Editor) {
+		return nil, operation.Invalid(act.Invalidf("blog", "Choose a blog that you edit."))
+	}
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	id, err := writing.MoveDraft(ctx, desk, in.ID, in.Body.Version, m.Site, s.Clock.Now())
+	if err != nil {
+		return nil, s.stale(ctx, desk, in.ID, err)
+	}
+	return &struct{ Body MovedDraft }{MovedDraft{m.Slug, id}}, nil
 }
 
 type retimeInput struct {

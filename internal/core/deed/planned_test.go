@@ -136,7 +136,7 @@ func TestAHeldStopWaitsForAnEditor(t *testing.T) {
 	}{
 		{func(*scene) {}, deed.KindShare},
 		{func(s *scene) { s.Posts[0].Status = "archived" }, deed.KindSetAside},
-		{func(s *scene) { s.Posts[0].Status = "bin" }, deed.KindSetAside},
+		{func(s *scene) { s.Posts[0].Status = "binned" }, deed.KindSetAside},
 		{func(s *scene) { s.Posts = nil }, deed.KindSkip},
 	} {
 		s := blog(1)

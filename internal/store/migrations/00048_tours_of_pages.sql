@@ -16,7 +16,11 @@ create table tour_templates (
 );
 create unique index tour_templates_by_name on tour_templates (site_id, lower(name));
 
+-- Every screen says how many messages failed.
+create index outings_failed on outings (site_id, at) where state = 'failed';
+
 -- +goose Down
+drop index outings_failed;
 drop table tour_templates;
 delete from tours where post_id is null;
 alter table tours drop column page, alter column post_id set not null;

@@ -163,6 +163,17 @@ func (q Queries) FailedOutings(ctx context.Context, siteID int64, limit int) ([]
 	return outings, err
 }
 
+// CountAside counts a site's outings that could not be sent and that nobody has let go, and those that were set aside for an editor.
+func (q Queries) CountAside(ctx context.Context, siteID int64) (failed, aside int, err error) {
+	var n struct {
+		Failed int `db:"failed"`
+		Aside  int `db:"aside"`
+	}
+	err = q.run.One(ctx, &n, `
+		select (select count(*) from outings where site_id = $1 and state = 'failed') as failed, (select count(*) from outings where site_id = $1 and state = 'set aside') as aside`, siteID)
+	return n.Failed, n.Aside, err
+}
+
 // Retry has an outing that could not be sent be on its way again, with the key that it had.
 func (t *Tx) Retry(ctx context.Context, siteID, id int64, now time.Time) error {
 	return t.run.Exec(ctx, `update outings set state = 'waiting', at = $3, version = version + 1 where site_id = $1 and id = $2 and state = 'failed'`, siteID, id, now)

@@ -2497,6 +2497,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/posts/{id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move a draft to another blog
+         * @description It begins there with all that is written, and goes into the bin here.
+         */
+        post: operations["move-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/posts/{id}/previews": {
         parameters: {
             query?: never;
@@ -6249,6 +6269,20 @@ export interface components {
              */
             turn: string;
         };
+        MoveDraftInputBody: {
+            /** @description the address name of the other blog */
+            blog: string;
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            version: number;
+        };
+        MovedDraft: {
+            blog: string;
+            /** Format: int64 */
+            id: number;
+        };
         MovedPost: {
             /** @description absent: a draft */
             from?: components["schemas"]["Place"];
@@ -8821,9 +8855,19 @@ export interface components {
         Status: {
             /** @description readers are told that it is gone */
             archived?: boolean;
+            /**
+             * Format: int64
+             * @description messages that wait for an editor
+             */
+            aside: number;
             /** @description rules that need a decision */
             asking: components["schemas"]["RuleRef"][];
             engine: components["schemas"]["EngineHealth"];
+            /**
+             * Format: int64
+             * @description messages that could not be sent, and that nobody has seen to
+             */
+            failed: number;
             /** @description timed edits that wait for an editor */
             heldEdits: components["schemas"]["HeldEdit"][];
             /** @description what comes out next */
@@ -16468,6 +16512,43 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "move-draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveDraftInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedDraft"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["StalePost"];
                 };
             };
         };

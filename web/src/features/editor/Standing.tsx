@@ -10,6 +10,7 @@ import type { Autosave, Post, State } from "./autosave";
 import { AtATime } from "./AtATime";
 import { DeleteForGood } from "./DeleteForGood";
 import { useDo } from "./deeds";
+import { MoveToBlog } from "./MoveToBlog";
 import { NextSlot } from "./NextSlot";
 
 type Props = { site: string; autosave: Autosave; state: State; editor: boolean };
@@ -148,6 +149,9 @@ function EditorDeeds({ site, autosave, post }: DeedsProps) {
           </Button>
         )}
         {can("delete") && <DeleteForGood site={site} post={post} />}
+        {post.status === "draft" && post.kind !== "link" && post.id !== 0 && can("bin") && (
+          <MoveToBlog site={site} autosave={autosave} post={post} />
+        )}
         {post.id !== 0 && can("bin") && (
           <Button look="quiet" disabled={busy} onClick={() => void go("bin", "Moved to the bin.")}>
             Move to the bin

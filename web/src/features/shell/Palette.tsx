@@ -7,13 +7,14 @@ import {
   DialogBackdrop,
   DialogPanel,
 } from "@headlessui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { answer, api } from "../../api/client";
 import { useAllCommands } from "../../ui/commands";
 import { useSettled } from "../../ui/useSettled";
 import { showGuide, useGuideSearch } from "../help/help";
+import { useSession } from "../session/session";
 import { KeyNames } from "./KeyNames";
 
 /** How far a command is from what was typed: its name comes before the name of its group. */
@@ -27,7 +28,11 @@ function farness({ name, group }: { name: string; group: string }, typed: string
 
 type Choice = { id: string; name: string; group: string; keys?: string | undefined; run: () => void };
 
-/** Every screen, every action of the screen one is on, and every post, by a few letters. */
+/** In how many other blogs posts are looked for, and how many of each are offered. */
+const mostOthers = 10;
+const mostOfOthers = 5;
+
+/** Every screen, every action of the screen one is on, and every post of all one’s blogs, by a few letters. */
 export default function Palette({
   site,
   typedAhead,
@@ -51,6 +56,19 @@ export default function Palette({
     enabled: wanted.length > 1,
     placeholderData: keepPreviousData,
   });
+  const others = (useSession().data?.sites ?? []).filter((s) => s.slug !== site).slice(0, mostOthers);
+  const elsewhere = useQueries({
+    queries: others.map((s) => ({
+      queryKey: ["plan", s.slug, "find", wanted],
+      queryFn: () =>
+        answer(
+          api.GET("/api/v1/sites/{site}/titles", {
+            params: { path: { site: s.slug }, query: { title: wanted } },
+          }),
+        ),
+      enabled: wanted.length > 1,
+    })),
+  });
   const guide = useGuideSearch(wanted);
   const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
   const doing: Choice[] = commands
@@ -65,13 +83,21 @@ export default function Palette({
       run: () => void navigate(`/${site}/write/${p.id}`),
     }),
   );
+  const theirs: Choice[] = (wanted.length > 1 && words.length > 0 ? others : []).flatMap((s, i) =>
+    (elsewhere[i]?.data?.posts ?? []).slice(0, mostOfOthers).map((p) => ({
+      id: `post ${s.slug} ${p.id}`,
+      name: p.title || "Untitled",
+      group: s.title,
+      run: () => void navigate(`/${s.slug}/write/${p.id}`),
+    })),
+  );
   const sections: Choice[] = (wanted.length > 2 && words.length > 0 ? (guide.data ?? []) : []).map((s) => ({
     id: `guide ${s.page} ${s.section ?? ""}`,
     name: s.title === s.pageTitle ? s.title : `${s.title} · ${s.pageTitle}`,
     group: "Guide",
     run: () => showGuide({ page: s.page, section: s.section }),
   }));
-  const choices = [...doing, ...posts, ...sections];
+  const choices = [...doing, ...posts, ...theirs, ...sections];
   return (
     <Dialog open onClose={onClose} aria-label="Find a command or a post" className="relative z-50">
       <DialogBackdrop className="fixed inset-0 bg-veil" />

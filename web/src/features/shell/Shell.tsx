@@ -1,24 +1,23 @@
-import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
-import { ChevronsUpDown, CircleHelp, ExternalLink, UserRound } from "lucide-react";
+import { CircleHelp, ExternalLink } from "lucide-react";
 import { lazy, Suspense, useEffect, useRef } from "react";
-import { Link, NavLink, Outlet, useLocation, useMatch, useNavigate, useParams } from "react-router";
+import { NavLink, Outlet, useLocation, useMatch, useNavigate, useParams } from "react-router";
 import { reportFailure } from "../../api/failures";
 import { useLive } from "../../api/live";
 import { Boundary } from "../../ui/Boundary";
 import { useCommands } from "../../ui/commands";
-import { applyTheme, type Theme } from "../../ui/theme";
 import { setSiteZone } from "../../ui/siteClock";
 import { UnsavedGuard } from "../../ui/Unsaved";
 import { placeOf, showGuide, useGuide } from "../help/help";
-import { useSavePreferences } from "../session/preferences";
-import { useSignOut, type Me } from "../session/session";
+import type { Me } from "../session/session";
 import { Skip } from "../../ui/Skip";
 import { Arrival } from "./Arrival";
 import { Keys } from "./Keys";
 import { NotFound } from "./NotFound";
 import { NewDraft } from "./NewDraft";
 import { Notices } from "./Notices";
+import { PersonMenu, SiteMenu } from "./PersonMenu";
 import { SiteTime } from "./SiteTime";
+import { themes, useTheme } from "./useTheme";
 
 const HelpPanel = lazy(() => import("../help/HelpPanel"));
 
@@ -141,15 +140,6 @@ function screenAt(pathname: string): string {
   return screens.find((s) => s.path === (part && `/${part}`))?.name ?? further[part] ?? "No such page";
 }
 
-/** Shows a theme at once, and keeps it for all of one's browsers. */
-function useTheme(me: Me) {
-  const save = useSavePreferences();
-  return (theme: Theme) => {
-    applyTheme(theme);
-    save.mutate({ ...me.preferences, theme });
-  };
-}
-
 function useScreenCommands(me: Me, site: string) {
   const navigate = useNavigate();
   const setTheme = useTheme(me);
@@ -180,6 +170,9 @@ function useScreenCommands(me: Me, site: string) {
     ...me.sites
       .filter((s) => s.slug !== site)
       .map((s) => ({ name: s.title, group: "Go to", run: to(`/${s.slug}`) })),
+    ...(me.sites.length > 1
+      ? [{ name: "All blogs", group: "Go to", keys: "g y", run: to("/all-blogs") }]
+      : []),
     ...themes.map(({ theme, name }) => ({ name, group: "Appearance", run: () => setTheme(theme) })),
   ]);
 }
@@ -195,30 +188,7 @@ function SiteName({ site, sites }: { site: Me["sites"][number]; sites: Me["sites
   return (
     <div className="flex min-w-0 items-center gap-1">
       {home}
-      <Menu as="div" className="relative">
-        <MenuButton
-          aria-label="Your other blogs"
-          className="inline-flex size-6 shrink-0 items-center justify-center rounded-md text-soft data-hover:bg-sunk data-hover:text-ink"
-        >
-          <ChevronsUpDown size={14} />
-        </MenuButton>
-        <MenuItems
-          modal={false}
-          className="absolute top-full left-0 z-50 mt-1 min-w-52 rounded-md border border-strong bg-sheet py-1 shadow-lifted"
-        >
-          {sites.map((s) => (
-            <MenuItem key={s.slug}>
-              <Link
-                to={`/${s.slug}`}
-                className="flex h-9 items-center justify-between gap-6 px-3 data-focus:bg-sunk"
-              >
-                <span className={s.slug === site.slug ? "font-semibold" : ""}>{s.title}</span>
-                <span className="text-xs text-soft">{s.archived ? "archived" : s.role}</span>
-              </Link>
-            </MenuItem>
-          ))}
-        </MenuItems>
-      </Menu>
+      <SiteMenu sites={sites} here={site.slug} />
     </div>
   );
 }
@@ -240,68 +210,5 @@ function ScreenLink({ to, name, end = false }: { to: string; name: string; end?:
     >
       {name}
     </NavLink>
-  );
-}
-
-const themes: { theme: Theme; name: string }[] = [
-  { theme: "light", name: "Light" },
-  { theme: "dark", name: "Dark" },
-  { theme: "system", name: "Same as the system" },
-];
-
-function PersonMenu({ me, site }: { me: Me; site: string }) {
-  const signOut = useSignOut();
-  const setTheme = useTheme(me);
-  const owner = me.sites.some((s) => s.role === "owner");
-  const rule = "mb-1 border-b border-line";
-  const item = "flex h-8 w-full items-center px-3 text-left text-base data-focus:bg-sunk";
-  return (
-    <Menu as="div" className="relative">
-      <MenuButton
-        aria-label={`${me.name}: account, people, appearance, sign-out`}
-        className="inline-flex size-8 items-center justify-center rounded-md border border-strong text-soft data-hover:text-ink"
-      >
-        <UserRound size={16} />
-      </MenuButton>
-      <MenuItems
-        modal={false}
-        className="absolute top-full right-0 z-50 mt-1 w-52 rounded-md border border-strong bg-sheet py-1 shadow-lifted"
-      >
-        <p className="truncate px-3 py-1.5 text-sm text-soft">{me.name}</p>
-        <MenuItem>
-          <Link to={`/${site}/account`} className={item}>
-            Your account
-          </Link>
-        </MenuItem>
-        <MenuItem>
-          <Link to={`/${site}/people`} className={`${item} ${owner ? "" : rule}`}>
-            People
-          </Link>
-        </MenuItem>
-        {owner && (
-          <MenuItem>
-            <Link to="/new-blog" className={`${item} ${rule}`}>
-              Add a blog
-            </Link>
-          </MenuItem>
-        )}
-        {themes.map(({ theme, name }) => (
-          <MenuItem key={theme}>
-            <button type="button" className={item} onClick={() => setTheme(theme)}>
-              {name}
-            </button>
-          </MenuItem>
-        ))}
-        <MenuItem>
-          <button
-            type="button"
-            className={`${item} mt-1 border-t border-line`}
-            onClick={() => signOut.mutate()}
-          >
-            Sign out
-          </button>
-        </MenuItem>
-      </MenuItems>
-    </Menu>
   );
 }
