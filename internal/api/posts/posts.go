@@ -505,6 +505,9 @@ type MovedDraft struct {
 
 func (s part) moveDraft(ctx context.Context, in *moveDraftInput) (*struct{ Body MovedDraft }, error) {
 	desk := operation.DeskOf(ctx)
+	if _, err := s.Store.Post(ctx, desk.Site.ID, in.ID); err != nil {
+		return nil, s.Problem(err)
+	}
 	m, err := s.Store.MembershipOf(ctx, desk.Actor, in.Body.Blog)
 	if errors.Is(err, store.ErrNotFound) || err == nil && !people.Role(m.Role).Covers(people.Editor) {
 		return nil, operation.Invalid(act.Invalidf("blog", "Choose a blog that you edit."))
