@@ -341,6 +341,9 @@ func (c *client) things(w pgtest.World) things {
 		if err != nil {
 			return err
 		}
+		if made.ids["remarks"], err = tx.InsertRemark(ctx, store.Remark{SiteID: w.Site.ID, Post: post, User: &w.Editor.ID, Body: "Fine.", At: pgtest.Noon}); err != nil {
+			return err
+		}
 		made.ids["tour-templates"] = templates[0].ID
 		made.ids["outings"], err = tx.InsertPlanned(ctx, store.Outing{SiteID: w.Site.ID, Channel: channel, Post: store.ID(post),
 			At:     pgtest.Noon.AddDate(1, 0, 0),

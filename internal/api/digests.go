@@ -36,7 +36,7 @@ type Digest struct {
 	Weekday int         `json:"weekday" minimum:"0" maximum:"6" doc:"of weekly mails; 0 is Sunday"`
 	At      civil.Clock `json:"at" example:"07:30" doc:"by the clocks of the zone"`
 	Zone    string      `json:"zone" example:"Europe/Lisbon" maxLength:"100"`
-	Parts   []string    `json:"parts" enum:"held,failed,coming,expiring,went out,runs,results" maxItems:"10"`
+	Parts   []string    `json:"parts" enum:"held,remarks,failed,coming,expiring,went out,runs,results" maxItems:"10"`
 	NextAt  *time.Time  `json:"nextAt,omitempty" readOnly:"true" doc:"when the next one is due"`
 	Mail    string      `json:"mail,omitempty" readOnly:"true" doc:"where they go"`
 }

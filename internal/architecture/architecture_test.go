@@ -37,7 +37,7 @@ var layers = [][]string{
 	{"internal/imports", "internal/destinations", "internal/revisions", "internal/notices"},
 	{"internal/blog", "internal/bundle"},
 	{"internal/people", "internal/topics"},
-	{"internal/planning", "internal/writing", "internal/library", "internal/reports", "internal/comments", "internal/webhooks", "internal/letters", "internal/tokens"},
+	{"internal/planning", "internal/writing", "internal/library", "internal/reports", "internal/remarks", "internal/comments", "internal/webhooks", "internal/letters", "internal/tokens"},
 	{"internal/channel", "internal/status", "internal/sitesettings", "internal/formats", "internal/intake/sheet", "internal/intake/feed", "internal/intake/page", "internal/picture",
 		"internal/demo/pictures",
 		"internal/backup", "internal/calendar"},

@@ -99,7 +99,7 @@ func (w Writer) write(ctx context.Context, d store.Digest, from, at time.Time) (
 		return people.Letter{}, err
 	}
 	home := w.Public + "/" + site.Slug
-	g := gatherer{q: w.Store.Queries, book: siterules.Book{Site: site, Public: w.Public}, wish: wish, home: home, from: from, at: at}
+	g := gatherer{q: w.Store.Queries, book: siterules.Book{Site: site, Public: w.Public}, wish: wish, home: home, from: from, at: at, user: d.User, plans: people.Role(member.Role).Covers(people.Editor)}
 	change, end := home+"/account", w.Public+EndPath+d.Token
 	if d.Token == "" { // nothing to end yet
 		end = change
@@ -133,6 +133,8 @@ type gatherer struct {
 	home     string
 	from, at time.Time
 	told     *siterules.Foretold
+	user     int64 // who is told
+	plans    bool  // whether they may answer requests
 }
 
 // lines are what there is to tell of a part; none of one that is not wished for.
@@ -143,6 +145,8 @@ func (g *gatherer) lines(ctx context.Context, part digest.Part) ([]digest.Line, 
 	switch part {
 	case digest.Held:
 		return g.held(ctx)
+	case digest.Remarks:
+		return g.remarks(ctx)
 	case digest.Failed:
 		return g.failed(ctx)
 	case digest.Coming:
@@ -199,6 +203,25 @@ func (g *gatherer) held(ctx context.Context) (lines []digest.Line, err error) {
 	for i, n := range notices {
 		if waiting[i] && n.Kind == store.Republish && (n.ReadAt == nil || n.ReadAt.Before(n.At)) {
 			lines = append(lines, digest.Line{Text: named(n.Title) + " is to be read before it comes out again", Link: fmt.Sprintf("%s/notice/%d/%d", g.home, n.Post, n.Rule)})
+		}
+	}
+	return lines, err
+}
+
+func (g *gatherer) remarks(ctx context.Context) (lines []digest.Line, err error) {
+	if g.plans {
+		requests, err := g.q.OpenRequests(ctx, g.book.Site.ID, digest.MostLines)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range requests {
+			lines = append(lines, digest.Line{Text: fmt.Sprintf("%s asks whether %s may come out on %s", cmp.Or(r.By, "Somebody"), named(r.Title), g.when(*r.Wish)), More: r.Body, Link: g.post(r.Post)})
+		}
+	}
+	said, err := g.q.OpenRemarks(ctx, g.book.Site.ID, g.user, g.from)
+	for _, r := range said {
+		if r.Wish == nil {
+			lines = append(lines, digest.Line{Text: fmt.Sprintf("%s about %s", cmp.Or(r.By, "Somebody"), named(r.Title)), More: r.Body, Link: g.post(r.Post)})
 		}
 	}
 	return lines, err

@@ -99,6 +99,6 @@ func TestEveryTableIsWatchedForChanges(t *testing.T) {
 		select relname from pg_class where relnamespace = 'public'::regnamespace and relkind = 'r' and relname not like 'river%'
 			and not exists (select from pg_trigger where tgrelid = pg_class.oid and tgname = 'changes_inserted') order by 1`))
 	assert.Equal(t, strings.Fields(`acts asks calendar_feeds click_days comments connections copies destination_pictures destinations digests engines feed_items feeds goose_db_version hook_deliveries hub_tellings import_chunks import_files import_lines import_pictures import_posts import_recipes imports invitations known_browsers lenses link_secrets logbook mailings
-		old_category_slugs old_site_slugs old_slugs old_tag_slugs outing_clicks picture_files post_html post_search prepared prepared_openings preview_links sessions setup sign_ins
+		old_category_slugs old_site_slugs old_slugs old_tag_slugs outing_clicks picture_files post_html post_search prepared prepared_openings preview_links remarks sessions setup sign_ins
 		site_changes subscribers tokens tour_templates tries webhooks`), unwatched)
 }

@@ -180,6 +180,7 @@ var DateStyles = sites.DateStyles
 type (
 	Comment       = comments.Comment
 	CommentFilter = comments.CommentFilter
+	Remark        = comments.Remark
 )
 
 // Rows of sites.

@@ -65,7 +65,7 @@ var accessTo = map[string]Access{
 	"get-marks": onlooker, "watch-site": onlooker,
 	"get-blog": onlooker, "list-tags": onlooker, "get-appearance": onlooker, "list-comments": onlooker, "get-commenting": onlooker, "get-shades": onlooker, "list-categories": onlooker, "list-topics": onlooker, "list-posts": onlooker, "table-of-posts": onlooker, "table-of-the-plan": onlooker, "export-plan": onlooker, "list-unready": onlooker,
 	"count-posts": onlooker, "find-titles": onlooker, "list-pictures": onlooker, "get-picture": onlooker, "render-text": onlooker,
-	"list-previews": onlooker, "get-post": onlooker, "get-post-log": onlooker,
+	"list-previews": onlooker, "get-post": onlooker, "list-remarks": onlooker, "get-post-log": onlooker,
 	"get-rhythm": onlooker, "begin-opening": onlooker, "begin-season": onlooker, "list-seasons": onlooker,
 	"preview-season": onlooker, "compare-rhythms": onlooker, "preview-rhythm": onlooker, "get-settings": onlooker,
 	"get-overdue": onlooker, "get-zone-change": onlooker, "get-logbook": onlooker,
@@ -74,7 +74,7 @@ var accessTo = map[string]Access{
 	"list-texts": onlooker, "compare-texts": onlooker, "restore-text": editsPosts, "name-text": editsPosts, "list-edits": onlooker, "list-edits-of-post": onlooker, "get-edit": onlooker, "prepare-edit": planner, "save-edit": planner, "retime-edit": planner, "apply-edit": planner, "settle-edit": planner, "drop-edit": planner, "get-text": onlooker, "list-outings": onlooker, "list-prepared": onlooker, "read-prepared": planner, "preview-outing": onlooker, "compose-message": onlooker, "list-channels": onlooker, "get-channel-deletion": onlooker, "get-post-announcements": onlooker,
 	"list-people": onlooker,
 
-	"begin-post": writer, "write-post": ownWork, "hand-in-post": ownWork, "give-back-post": ownWork,
+	"begin-post": writer, "add-remark": ownWork, "resolve-remark": ownWork, "delete-remark": ownWork, "answer-remark": planner, "write-post": ownWork, "hand-in-post": ownWork, "give-back-post": ownWork,
 	"bring-picture": writer, "describe-picture": ownWork, "replace-picture": ownWork, "delete-picture": ownWork, "restore-picture": ownWork, "make-preview": ownWork, "end-preview": ownWork,
 	"decide-comments": editsPosts, "answer-comment": editsPosts, "save-commenting": planner,
 	"bin-post": editsPosts, "move-draft": planner, "restore-post": editsPosts, "delete-post": editsPosts,

@@ -26,8 +26,21 @@ type Status struct {
 	Held     []HeldEdit      `json:"heldEdits" doc:"timed edits that wait for an editor"`
 	Failed   int             `json:"failed" doc:"messages that could not be sent, and that nobody has seen to"`
 	Aside    int             `json:"aside" doc:"messages that wait for an editor"`
+	Requests []Request       `json:"requests" doc:"of contributors, that nobody has answered"`
 	Stuck    []string        `json:"stuck" doc:"places that posts go to and do not reach, by their names"`
 }
+
+// Request asks whether a post may come out at a time.
+type Request struct {
+	ID    int64           `json:"id"`
+	Post  int64           `json:"post"`
+	Title string          `json:"title"`
+	By    string          `json:"by"`
+	Wish  operation.Place `json:"wish"`
+}
+
+// mostRequests is how many requests every screen names.
+const mostRequests = 5
 
 // NextOut is the post that comes out next.
 type NextOut struct {
@@ -76,7 +89,7 @@ func (s part) getStatus(ctx context.Context, _ *operation.SitePath) (*struct{ Bo
 	}
 	body := Status{Title: site.Title, Zone: site.ZoneName, Now: operation.PlaceAt(site.Zone(), now), Engine: engine,
 		Paused: site.PausedAt != nil, Archived: site.ArchivedAt != nil,
-		Overdue: found.Overdue, Asking: []RuleRef{}, Stuck: []string{}, Held: []HeldEdit{}}
+		Overdue: found.Overdue, Asking: []RuleRef{}, Stuck: []string{}, Requests: []Request{}, Held: []HeldEdit{}}
 	if found.Next != nil {
 		body.Next = &NextOut{ID: found.Next.ID, Title: found.Next.Title, At: found.NextAt.UTC()}
 	}
@@ -99,6 +112,13 @@ func (s part) getStatus(ctx context.Context, _ *operation.SitePath) (*struct{ Bo
 	}
 	if body.Failed, body.Aside, err = s.Store.CountAside(ctx, site.ID); err != nil {
 		return nil, s.Problem(err)
+	}
+	requests, err := s.Store.OpenRequests(ctx, site.ID, mostRequests)
+	if err != nil {
+		return nil, s.Problem(err)
+	}
+	for _, r := range requests {
+		body.Requests = append(body.Requests, Request{r.ID, r.Post, r.Title, r.By, operation.PlaceAt(site.Zone(), *r.Wish)})
 	}
 	held, err := s.Store.Edits(ctx, site.ID, store.EditHeld)
 	if err != nil {

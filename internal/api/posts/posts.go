@@ -36,6 +36,7 @@ func Register(api huma.API, tools *operation.Tools) {
 	s.timedOperations(api)
 	s.restoreOperations(api)
 	s.previewOperations(api)
+	s.remarkOperations(api)
 	s.pictureOperations(api)
 	s.readyOperations(api)
 }

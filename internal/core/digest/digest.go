@@ -29,6 +29,7 @@ type Part string
 // The parts, in the order in which they stand in a mail.
 const (
 	Held     Part = "held"     // what waits for a decision
+	Remarks  Part = "remarks"  // by others about one's posts, and requests
 	Failed   Part = "failed"   // what could not be sent
 	Coming   Part = "coming"   // what goes out in the coming day, or week
 	Expiring Part = "expiring" // what is about to expire
@@ -38,7 +39,7 @@ const (
 )
 
 // Parts lists the parts.
-var Parts = []Part{Held, Failed, Coming, Expiring, WentOut, Runs, Results}
+var Parts = []Part{Held, Remarks, Failed, Coming, Expiring, WentOut, Runs, Results}
 
 // Wish is what somebody wants to be told of, and when.
 type Wish struct {
@@ -142,7 +143,7 @@ type Digest struct {
 	End      string    // address that ends it in one click
 }
 
-var titles = map[Part]string{Held: "Needs your decision", Failed: "Could not be sent", Coming: "Coming up", Expiring: "About to expire",
+var titles = map[Part]string{Held: "Needs your decision", Remarks: "Said about your posts", Failed: "Could not be sent", Coming: "Coming up", Expiring: "About to expire",
 	WentOut: "Went out", Runs: "What rules did", Results: "What sharing brought"}
 
 // MostLines is how many lines a section has; the others are counted.

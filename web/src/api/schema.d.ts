@@ -2589,6 +2589,78 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/posts/{id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the people of a blog say about a post */
+        get: operations["list-remarks"];
+        put?: never;
+        /** Say something about a post, or ask whether it may come out at a time */
+        post: operations["add-remark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/remarks/{remark}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a remark of your own */
+        delete: operations["delete-remark"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/remarks/{remark}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer a request
+         * @description With yes the post is planned for the time that was asked for.
+         */
+        post: operations["answer-remark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/posts/{id}/remarks/{remark}/resolve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a remark is dealt with, or not */
+        post: operations["resolve-remark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/posts/{id}/restore": {
         parameters: {
             query?: never;
@@ -4363,6 +4435,9 @@ export interface components {
         AnswerInputBody: {
             text: string;
         };
+        AnswerRemarkInputBody: {
+            yes: boolean;
+        };
         Appearance: {
             /** @description #rrggbb */
             accent: string;
@@ -5190,7 +5265,7 @@ export interface components {
              * @description when the next one is due
              */
             readonly nextAt?: string;
-            parts: ("held" | "failed" | "coming" | "expiring" | "went out" | "runs" | "results")[];
+            parts: ("held" | "remarks" | "failed" | "coming" | "expiring" | "went out" | "runs" | "results")[];
             /**
              * Format: int64
              * @description of weekly mails; 0 is Sunday
@@ -7586,6 +7661,32 @@ export interface components {
              */
             passed?: "now" | "opening" | "leave" | "";
         };
+        Remark: {
+            /** @enum {string} */
+            answer: "" | "yes" | "no";
+            /** Format: date-time */
+            at: string;
+            body: string;
+            /** @description empty: somebody who is gone */
+            by: string;
+            /** Format: int64 */
+            id: number;
+            mine: boolean;
+            /** @description how the paragraph begins that it is about; empty: the whole post */
+            quote: string;
+            resolved: boolean;
+            /** @description who resolved or answered it */
+            resolver: string;
+            /** @description when the post is to come out */
+            wish?: components["schemas"]["Place"];
+        };
+        RemarkInputBody: {
+            body: string;
+            /** @description how the paragraph begins that it is about */
+            quote?: string;
+            /** @description when the post is to come out */
+            wish?: components["schemas"]["WishStruct"];
+        };
         RenameTagInputBody: {
             name: string;
         };
@@ -7606,6 +7707,15 @@ export interface components {
             /** Format: int64 */
             words: number;
         };
+        Request: {
+            by: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            post: number;
+            title: string;
+            wish: components["schemas"]["Place"];
+        };
         ResetAskInputBody: {
             email: string;
         };
@@ -7613,6 +7723,9 @@ export interface components {
             password: string;
             /** @description what stands behind the # of the link */
             secret: string;
+        };
+        ResolveRemarkInputBody: {
+            resolved: boolean;
         };
         Rest: {
             first: string;
@@ -8882,6 +8995,8 @@ export interface components {
             overdue: number;
             /** @description nothing comes out until the site goes on */
             paused: boolean;
+            /** @description of contributors, that nobody has answered */
+            requests: components["schemas"]["Request"][];
             /** @description places that posts go to and do not reach, by their names */
             stuck: string[];
             title: string;
@@ -9655,6 +9770,18 @@ export interface components {
             posts?: number[];
             /** @description place: first date, which may be past; room: not before it; shift and unplace: first date of the stretch. Today where absent */
             start?: string;
+        };
+        WishStruct: {
+            /**
+             * @description in the site's zone
+             * @example 2026-12-04
+             */
+            date: string;
+            /**
+             * @description in the site's zone
+             * @example 09:40
+             */
+            time: string;
         };
         WriteInputBody: {
             /** Format: int64 */
@@ -16725,6 +16852,186 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["StalePost"];
+                };
+            };
+        };
+    };
+    "list-remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-remark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemarkInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-remark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+                remark: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "answer-remark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+                remark: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerRemarkInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "resolve-remark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's name in addresses */
+                site: string;
+                id: number;
+                remark: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResolveRemarkInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };

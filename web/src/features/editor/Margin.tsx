@@ -8,6 +8,7 @@ import { isDate } from "../../ui/typed";
 import { BoundsForm } from "../post/BoundsForm";
 import { PostSharing } from "../channels/PostSharing";
 import { PostPlaces } from "../destinations/PostPlaces";
+import { Remarks } from "../remarks/Remarks";
 import { History } from "../revisions/History";
 import { PostEdits } from "../revisions/PostEdits";
 import { PostUpkeep } from "../upkeep/PostUpkeep";
@@ -100,6 +101,17 @@ export function Margin({ site, autosave, state, editor }: Props) {
               />
             </div>
           )}
+        </Fold>
+      )}
+      {post.id !== 0 && (
+        <Fold title="Remarks" summary="What you say to one another about it">
+          <Remarks
+            site={site}
+            post={post.id}
+            body={fields.body}
+            editor={editor}
+            comingOut={post.status === "draft" || post.status === "scheduled"}
+          />
         </Fold>
       )}
       {editor && post.id !== 0 && (

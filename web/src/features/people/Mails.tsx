@@ -29,6 +29,7 @@ const weekdays = ["Sunday", "Monday", "Tuesday", "Wednesday", "Thursday", "Frida
 
 const parts: { value: Digest["parts"][number]; name: string }[] = [
   { value: "held", name: "what needs a decision" },
+  { value: "remarks", name: "what others say about your posts" },
   { value: "failed", name: "what could not be sent" },
   { value: "coming", name: "what is coming up" },
   { value: "expiring", name: "what is about to expire" },

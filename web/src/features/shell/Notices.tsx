@@ -1,15 +1,18 @@
-import { Archive, CirclePause, Globe, TriangleAlert, X } from "lucide-react";
+import { Archive, CirclePause, Globe, MessageCircleQuestionMark, TriangleAlert, X } from "lucide-react";
 import { useState, type ReactNode } from "react";
 import { Link } from "react-router";
 import { Temporal } from "../../ui/temporal";
 import { IconButton } from "../../ui/Button";
 import { zoneCity } from "../../ui/civil";
 import { useStatus } from "../plan/status";
+import { RequestNotice } from "../remarks/RequestNotice";
+import { usePlanner } from "../session/session";
 
 /** What an editor must know on every screen: no engine, a paused site, another zone. */
 export function Notices({ site, zone }: { site: string; zone: string }) {
   const status = useStatus(site).data;
   const asking = status?.asking ?? [];
+  const planner = usePlanner(site);
   return (
     <>
       {status && !status.engine.alive && (
@@ -70,6 +73,16 @@ export function Notices({ site, zone }: { site: string; zone: string }) {
           ))}
         </Notice>
       )}
+      {planner &&
+        status?.requests.slice(0, 2).map((r) => (
+          <Notice
+            key={r.id}
+            look="bg-open text-ink"
+            icon={<MessageCircleQuestionMark size={16} aria-hidden />}
+          >
+            <RequestNotice site={site} request={r} />
+          </Notice>
+        ))}
       {status && status.stuck.length > 0 && (
         <Notice look="bg-madder-wash text-madder" icon={<TriangleAlert size={16} aria-hidden />}>
           Some posts don’t get to {status.stuck.join(", ")}.{" "}
@@ -110,7 +123,7 @@ function Notice({ look, icon, children }: { look: string; icon: ReactNode; child
   return (
     <div role="status" className={`flex min-h-9 items-center gap-2 px-5 text-sm ${look}`}>
       {icon}
-      <p className="flex items-center gap-1">{children}</p>
+      <div className="flex flex-wrap items-center gap-1">{children}</div>
     </div>
   );
 }
