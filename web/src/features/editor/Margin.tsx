@@ -8,7 +8,7 @@ import { isDate } from "../../ui/typed";
 import { BoundsForm } from "../post/BoundsForm";
 import { PostSharing } from "../channels/PostSharing";
 import { PostPlaces } from "../destinations/PostPlaces";
-import { Remarks } from "../remarks/Remarks";
+import { RemarksFold } from "../remarks/Remarks";
 import { History } from "../revisions/History";
 import { PostEdits } from "../revisions/PostEdits";
 import { PostUpkeep } from "../upkeep/PostUpkeep";
@@ -104,15 +104,13 @@ export function Margin({ site, autosave, state, editor }: Props) {
         </Fold>
       )}
       {post.id !== 0 && (
-        <Fold title="Remarks" summary="What you say to one another about it">
-          <Remarks
-            site={site}
-            post={post.id}
-            body={fields.body}
-            editor={editor}
-            comingOut={post.status === "draft" || post.status === "scheduled"}
-          />
-        </Fold>
+        <RemarksFold
+          site={site}
+          post={post.id}
+          body={fields.body}
+          editor={editor}
+          comingOut={post.status === "draft" || post.status === "scheduled"}
+        />
       )}
       {editor && post.id !== 0 && (
         <Fold title="Sharing" summary="On the blog’s channels, by itself or at a time">

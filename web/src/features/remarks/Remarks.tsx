@@ -5,6 +5,7 @@ import { addDays } from "../../ui/civil";
 import { Choice } from "../../ui/Choice";
 import { DateField } from "../../ui/DateField";
 import { shownMoment, shownPlace, siteToday } from "../../ui/siteClock";
+import { Fold } from "../../ui/Fold";
 import { TextArea } from "../../ui/TextArea";
 import { Tick } from "../../ui/Tick";
 import { TimeField } from "../../ui/TimeField";
@@ -14,8 +15,18 @@ import { paragraphsOf, useRemarkDeeds, useRemarks, type Remark } from "./remarks
 
 type Props = { site: string; post: number; body: string; editor: boolean; comingOut: boolean };
 
+/** The remarks about a post as a part of the editor's margin, which says how many are open. */
+export function RemarksFold(props: Props) {
+  const open = useRemarks(props.site, props.post).data?.filter((r) => !r.resolved).length ?? 0;
+  return (
+    <Fold title="Remarks" summary={open > 0 ? `${open} open` : "What you say to one another about it"}>
+      <Remarks {...props} />
+    </Fold>
+  );
+}
+
 /** What the people of a blog say to one another about a post, and a place to say something. */
-export function Remarks({ site, post, body, editor, comingOut }: Props) {
+function Remarks({ site, post, body, editor, comingOut }: Props) {
   const remarks = useRemarks(site, post);
   const [all, setAll] = useState(false);
   if (remarks.error) return <Trouble error={remarks.error} />;
