@@ -38,3 +38,17 @@ func TestBestHoursBecomeOpenings(t *testing.T) {
 	a.sees("Nothing changes until you save the rhythm.")
 	a.click("Discard changes")
 }
+
+// Posts that were never shared lead to tours of them.
+func TestNeverSharedLeadsToTours(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.open("/quillmoor/results?by=line&days=365")
+	a.sees("12 posts that are out were never shared")
+	a.audit("results by line")
+	a.click("Tours of these…")
+	a.click("Begin 12 tours")
+	a.sees("Two old friends and a comet")
+	a.sees("Draft")
+}

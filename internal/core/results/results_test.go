@@ -157,6 +157,29 @@ func TestTheTruthOfTheSimulatedAudienceIsFound(t *testing.T) {
 	assert.True(t, prior.Smooth(empty)[0][0].Thin)
 }
 
+// The simulated audience likes one wording better than another; by how much is within the stated intervals.
+func TestTheTasteOfTheSimulatedAudienceIsFound(t *testing.T) {
+	const blogs, outings = 30, 240
+	begun := time.Date(2026, 6, 1, 0, 30, 0, 0, time.UTC)
+	holds := 0
+	for blog := range blogs {
+		tallies, expected := make([]results.Tally, 2), [2]float64{}
+		for i := range tallies {
+			for n := range outings {
+				said := followers.Said{Network: "hearth", Text: fmt.Sprintf("%d %d %d", blog, i, n), Wording: fmt.Sprintf("wording %d of blog %d", i, blog), Nth: 1,
+					At: begun.Add(time.Duration(n) * 7 * time.Hour)}
+				tallies[i] = tallies[i].Plus(results.Of(len(said.Clicks())))
+				expected[i] += said.Expected()
+			}
+		}
+		c := results.PriorOf(tallies).Compare(tallies)
+		if truth := expected[c.Best] / expected[1-c.Best]; c.Low <= truth && truth <= c.High {
+			holds++
+		}
+	}
+	assert.GreaterOrEqual(t, holds, blogs*8/10, "about nine of ten intervals hold the truth")
+}
+
 func ExamplePrior_Compare() {
 	tallies := []results.Tally{results.Of(4, 6, 5), results.Of(7, 5, 8)}
 	c := results.PriorOf(tallies).Compare(tallies)

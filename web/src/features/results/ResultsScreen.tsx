@@ -1,5 +1,6 @@
 import { Download, Printer } from "lucide-react";
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
+import { useState } from "react";
 import { useParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
@@ -8,6 +9,7 @@ import { shownDate, siteToday } from "../../ui/siteClock";
 import { Trouble } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { useChannels } from "../channels/channels";
+import { NewTourSheet } from "../tours/NewTourSheet";
 import { BestHours } from "./BestHours";
 import { DayChart } from "./DayChart";
 import { Never } from "./Never";
@@ -30,6 +32,7 @@ export default function ResultsScreen() {
   const { site = "" } = useParams();
   const [asked, ask] = useAsked();
   const results = useResults(site, asked);
+  const [toured, setToured] = useState<{ id: number; title: string }[]>();
   if (results.isPending) return <Waiting what="the results" />;
   if (results.error) return <Trouble error={results.error} retry={() => void results.refetch()} />;
   const r = results.data;
@@ -53,11 +56,12 @@ export default function ResultsScreen() {
           </div>
         </div>
         {r.sentence && <p className="mb-2 text-sm">{r.sentence}</p>}
-        <Rows site={site} rows={r.rows} more={r.more} by={asked.by} />
+        <Rows site={site} rows={r.rows} more={r.more} by={asked.by} onTour={setToured} />
       </section>
       <BestHours site={site} results={r} onZone={(zone) => ask({ zone })} />
       <Wear results={r} />
-      <Never site={site} results={r} />
+      <Never site={site} results={r} onTour={setToured} />
+      {toured && <NewTourSheet site={site} posts={toured} onClose={() => setToured(undefined)} />}
     </main>
   );
 }

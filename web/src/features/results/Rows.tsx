@@ -1,12 +1,22 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../../ui/Button";
+import { usePlanner } from "../session/session";
 import { change, leadsTo, nameOf, one, type By, type Row } from "./results";
 
 const atFirst = 15; // rows shown until all are asked for
 
+type Props = {
+  site: string;
+  rows: Row[];
+  more: number;
+  by: By;
+  onTour: (posts: { id: number; title: string }[]) => void;
+};
+
 /** What outings brought, row by row, with how sure that is. */
-export function Rows({ site, rows, more, by }: { site: string; rows: Row[]; more: number; by: By }) {
+export function Rows({ site, rows, more, by, onTour }: Props) {
+  const planner = usePlanner(site);
   const [all, setAll] = useState(false);
   const shown = all ? rows : rows.slice(0, atFirst);
   if (rows.length === 0)
@@ -42,8 +52,31 @@ export function Rows({ site, rows, more, by }: { site: string; rows: Row[]; more
                   ) : (
                     <span className="block truncate">{name}</span>
                   )}
-                  {row.worth && <span className="text-xs text-share">worth sharing again</span>}
-                  {row.worn && <span className="text-xs text-madder">brings less than usual</span>}
+                  {row.worth && (
+                    <span className="text-xs text-share">
+                      worth sharing again
+                      {planner && (
+                        <button
+                          type="button"
+                          className="hit relative ml-2 text-soft underline underline-offset-2 print:hidden"
+                          onClick={() => onTour([{ id: row.id, title: row.name }])}
+                        >
+                          Begin a tour
+                        </button>
+                      )}
+                    </span>
+                  )}
+                  {row.worn && (
+                    <span className="text-xs text-madder">
+                      brings less than usual
+                      <Link
+                        to={`/${site}/upkeep`}
+                        className="hit relative ml-2 text-soft underline underline-offset-2 print:hidden"
+                      >
+                        Age map
+                      </Link>
+                    </span>
+                  )}
                 </td>
                 <td className="py-1.5 text-right tabular-nums">{row.now.outings}</td>
                 <td className="py-1.5 text-right tabular-nums">{row.now.clicks}</td>
