@@ -17,7 +17,7 @@ import (
 
 const (
 	maxBody  = 4000 // characters
-	maxQuote = 300
+	maxQuote = 300  // code points
 	// mostOf is how many remarks a post may have.
 	mostOf = 500
 )
@@ -35,8 +35,8 @@ func Say(ctx context.Context, d act.Desk, post int64, body, quote string, wish *
 	if letters.Length(body, maxBody) > maxBody {
 		return 0, act.Invalidf("body", "A remark has at most %d characters.", maxBody)
 	}
-	if letters.Length(quote, maxQuote) > maxQuote {
-		quote = string([]rune(quote)[:maxQuote])
+	if runes := []rune(quote); len(runes) > maxQuote {
+		quote = string(runes[:maxQuote])
 	}
 	if wish != nil && (!civil.IsNear(*wish) || !wish.After(now)) {
 		return 0, act.Invalidf("wish", "Choose a time that is still to come.")
@@ -92,7 +92,7 @@ func Answer(ctx context.Context, d act.Desk, post, id int64, yes bool, now time.
 		case r.Wish == nil:
 			return act.Invalidf("id", "This remark asks for nothing.")
 		case r.ResolvedAt != nil:
-			return act.Invalidf("id", "This request has been answered already.")
+			return answered()
 		case yes && !r.Wish.After(now):
 			return act.Invalidf("id", "The time that was asked for has passed. Choose another in the editor.")
 		}
@@ -112,11 +112,16 @@ func Answer(ctx context.Context, d act.Desk, post, id int64, yes bool, now time.
 		}
 	}
 	return change(ctx, d, post, id, func(tx *store.Tx, r store.Remark) error {
+		if r.ResolvedAt != nil {
+			return answered()
+		}
 		answer := map[bool]string{true: "yes", false: "no"}[yes]
 		r.Answer, r.ResolvedAt, r.ResolvedBy = &answer, &now, &d.Actor
 		return tx.SaveRemark(ctx, r)
 	})
 }
+
+func answered() error { return act.Invalidf("id", "This request has been answered already.") }
 
 func change(ctx context.Context, d act.Desk, post, id int64, work func(*store.Tx, store.Remark) error) error {
 	return d.Store.InTx(ctx, func(tx *store.Tx) error {

@@ -56,6 +56,9 @@ func TestRemarksAreSaidAndResolved(t *testing.T) {
 	r.refused(err, "body", "Write something")
 	_, err = remarks.Say(t.Context(), r.Desk, post.ID, strings.Repeat("x", 4001), "", nil, pgtest.Noon)
 	r.refused(err, "body", "at most 4000")
+	full, err := remarks.Say(t.Context(), r.Desk, post.ID, strings.Repeat("e\u0301", 4000), strings.Repeat("e\u0301", 290), nil, pgtest.Noon)
+	require.NoError(t, err, "a letter may have several code points")
+	require.NoError(t, remarks.Delete(t.Context(), r.Desk, post.ID, full))
 	_, err = remarks.Say(t.Context(), r.Desk, 99_999, "Hello", "", nil, pgtest.Noon)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	other := r.Desk

@@ -6,7 +6,7 @@ create table remarks (
     site_id     bigint not null references sites on delete cascade,
     post_id     bigint not null,
     user_id     bigint references users on delete set null, -- whose it is
-    body        text not null check (body <> '' and length(body) <= 4000),
+    body        text not null check (body <> '' and octet_length(body) <= 64000),
     quote       text not null default '' check (length(quote) <= 300), -- how its paragraph begins; '': the whole post
     at          timestamptz not null,
     wish        timestamptz, -- when the post is to come out
