@@ -34,6 +34,8 @@ const (
 	maxTours = 1000
 	// maxName is the longest name of a tour, in characters.
 	maxName = 200
+	// maxPage is how much of a page's text is kept, in bytes: lines are found in that.
+	maxPage = 200_000
 )
 
 // A new tour has a stop a week for a quarter of a year.
@@ -49,6 +51,9 @@ type Like struct{ Tour, Template int64 }
 // template, they take all but the lines. Several begin one after the other, so that their stops take turns.
 func (d Editor) Begin(ctx context.Context, posts []int64, page store.TourPage, like Like, now time.Time) (ids []int64, err error) {
 	of := posts
+	if len(page.Text) > maxPage {
+		page.Text = strings.ToValidUTF8(page.Text[:maxPage], "")
+	}
 	if page.Address != "" {
 		of = []int64{0}
 	}
@@ -361,12 +366,7 @@ func (d Editor) world(ctx context.Context, q store.Queries, t store.Tour, f *con
 	if f != nil {
 		scene.Posts = []*condition.Facts{f}
 	}
-	planned, err := q.Planned(ctx, d.Site.ID)
-	for _, o := range planned {
-		if (o.Tour == nil || *o.Tour != t.ID) && o.Parent == nil {
-			scene.Planned = append(scene.Planned, deed.Outing{ID: o.ID, Channel: o.Channel, At: o.At, Unplaced: o.Unplaced})
-		}
-	}
+	scene.Planned, err = q.TakenBeside(ctx, d.Site.ID, t.ID)
 	return deed.NewWorld(scene), err
 }
 

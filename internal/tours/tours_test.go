@@ -399,6 +399,12 @@ func TestATourOfAPage(t *testing.T) {
 		Text: "The harbour of Brae dries for two hours at each low tide.\n\nBoats with two keels may stand on its sand from April to October."}
 	one := r.beginOf(page)[0]
 	assert.Equal(t, "When the harbour dries", one.Name)
+	listed, err := r.World.Tours(t.Context(), r.World.Site.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []string{page.Address, ""}, []string{listed[0].Page.Address, listed[0].Page.Text}, "a list has no use for texts")
+	much := page
+	much.Text = strings.Repeat("é", 150_000)
+	assert.Len(t, r.beginOf(much)[0].Page.Text, 200_000)
 	assert.Equal(t, []string{"LowTide"}, one.Settings.Hashtags.List)
 	require.Len(t, one.Settings.Lines, 2)
 	one = r.change(one, func(s *tour.Settings) { s.Shape.Stops, s.Shape.Days, s.Short = 4, 22, false })
@@ -462,6 +468,13 @@ func TestTemplatesOfTours(t *testing.T) {
 	})
 	require.NoError(t, r.KeepTemplate(t.Context(), one.ID, " Slow and steady ", pgtest.Noon))
 	require.NoError(t, r.KeepTemplate(t.Context(), one.ID, "slow and Steady", pgtest.Noon))
+	long := strings.Repeat("e\u0301", 200)
+	require.NoError(t, r.KeepTemplate(t.Context(), one.ID, long, pgtest.Noon), "a letter may have several code points")
+	require.NoError(t, r.Save(t.Context(), one.ID, one.Version, long, one.Settings.Settings, pgtest.Noon))
+	all, err := r.World.TourTemplates(t.Context(), r.World.Site.ID)
+	require.NoError(t, err)
+	require.Len(t, all, 2)
+	require.NoError(t, r.DeleteTemplate(t.Context(), all[0].ID))
 	kept, err := r.World.TourTemplates(t.Context(), r.World.Site.ID)
 	require.NoError(t, err)
 	require.Len(t, kept, 1, "one of the same name is replaced")

@@ -7,10 +7,9 @@ import (
 
 // Page is what a web page says: its own part, without what stands around it.
 type Page struct {
-	Title   string
-	Excerpt string
-	Text    string // Markdown
-	Tags    []string
+	Title string
+	Text  string // Markdown
+	Tags  []string
 }
 
 // ReadPage reads a page of HTML, in whatever encoding; why says, in a sentence, why it can't be read.
@@ -27,7 +26,7 @@ func ReadPage(data []byte) (p Page, why string) {
 	if why := decodeHTML(&l); why != "" {
 		return p, why
 	}
-	p = Page{Title: l.Title, Excerpt: l.Excerpt, Tags: l.Tags}
+	p = Page{Title: l.Title, Tags: l.Tags}
 	p.Text, why = intake.TextOfPage(l.Body)
 	return p, why
 }

@@ -5,6 +5,7 @@ import (
 	"database/sql/driver"
 	"time"
 
+	"dapper.example/internal/core/deed"
 	"dapper.example/internal/core/tour"
 	"dapper.example/internal/store/db"
 )
@@ -93,31 +94,35 @@ func (t Tour) State() TourState {
 	return TourBeingMade
 }
 
-const selectTour = `
-	select tours.*, coalesce(posts.title, page->>'title') as title, coalesce(told.waiting, 0) as waiting, coalesce(told.gone, 0) as gone, coalesce(told.failed, 0) as failed, told.following
+// selectTour reads tours with their pages, or with what a list needs of those: a page's text is long.
+func selectTour(page string) string {
+	return `
+	select tours.id, tours.site_id, tours.post_id, tours.user_id, tours.name, tours.settings, tours.seed, tours.launched_at, tours.paused_at, tours.stopped_at,
+		tours.created_at, tours.updated_at, tours.version, ` + page + ` as page, coalesce(posts.title, page->>'title') as title, coalesce(told.waiting, 0) as waiting, coalesce(told.gone, 0) as gone, coalesce(told.failed, 0) as failed, told.following
 	from tours left join posts on posts.id = post_id left join lateral (
 		select count(*) filter (where state = 'planned') as waiting, count(*) filter (where state in ('waiting', 'sent')) as gone,
 			count(*) filter (where state in ('failed', 'skipped', 'set aside')) as failed, min(at) filter (where state = 'planned') as following
 		from outings where tour_id = tours.id) told on true`
+}
 
-// Tours lists a site's tours, the latest first.
+// Tours lists a site's tours, the latest first, without the texts of their pages.
 func (q Queries) Tours(ctx context.Context, siteID int64) ([]Tour, error) {
 	tours := []Tour{}
-	err := q.run.All(ctx, &tours, selectTour+` where tours.site_id = $1 order by tours.id desc`, siteID)
+	err := q.run.All(ctx, &tours, selectTour(`tours.page - 'text'`)+` where tours.site_id = $1 order by tours.id desc`, siteID)
 	return tours, err
 }
 
 // Tour returns a tour of a site.
 func (q Queries) Tour(ctx context.Context, siteID, id int64) (Tour, error) {
 	var t Tour
-	err := q.run.One(ctx, &t, selectTour+` where tours.site_id = $1 and tours.id = $2`, siteID, id)
+	err := q.run.One(ctx, &t, selectTour(`tours.page`)+` where tours.site_id = $1 and tours.id = $2`, siteID, id)
 	return t, err
 }
 
 // LockTour returns a tour of a site, locked.
 func (t *Tx) LockTour(ctx context.Context, siteID, id int64) (Tour, error) {
 	var one Tour
-	err := t.run.One(ctx, &one, selectTour+` where tours.site_id = $1 and tours.id = $2 for update of tours`, siteID, id)
+	err := t.run.One(ctx, &one, selectTour(`tours.page`)+` where tours.site_id = $1 and tours.id = $2 for update of tours`, siteID, id)
 	return one, err
 }
 
@@ -148,6 +153,23 @@ func (q Queries) StopsOf(ctx context.Context, siteID, tour int64) ([]Outing, err
 	outings := []Outing{}
 	err := q.run.All(ctx, &outings, selectOuting+` where outings.site_id = $1 and tour_id = $2 and outings.parent_id is null order by outings.stop, outings.id`, siteID, tour)
 	return outings, err
+}
+
+// TakenBeside lists the minutes that messages of a site have in its plan on their channels, but for those of a tour. Nothing else is told of them.
+func (q Queries) TakenBeside(ctx context.Context, siteID, tour int64) ([]deed.Outing, error) {
+	var rows []struct {
+		ID      int64     `db:"id"`
+		Channel int64     `db:"channel_id"`
+		At      time.Time `db:"at"`
+	}
+	err := q.run.All(ctx, &rows, `
+		select id, channel_id, at from outings
+		where site_id = $1 and state = 'planned' and not unplaced and parent_id is null and tour_id is distinct from $2 order by at, id`, siteID, tour)
+	taken := make([]deed.Outing, len(rows))
+	for i, r := range rows {
+		taken[i] = deed.Outing{ID: r.ID, Channel: r.Channel, At: r.At.UTC()}
+	}
+	return taken, err
 }
 
 // LockStops locks the outings of a tour that wait for their time, so that none goes out meanwhile, and returns them.
