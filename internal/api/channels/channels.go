@@ -495,16 +495,13 @@ func (s part) copyChannel(ctx context.Context, in *copyInput) (*struct{ Body Cop
 	if _, err := s.Store.Channel(ctx, desk.Site.ID, in.ID); err != nil {
 		return nil, s.Problem(err)
 	}
-	m, err := s.Store.MembershipOf(ctx, desk.Actor, in.Body.Blog)
-	if errors.Is(err, store.ErrNotFound) || err == nil && !people.Role(m.Role).Covers(people.Editor) {
-		return nil, operation.Invalid(act.Invalidf("blog", "Choose a blog that you edit."))
+	there, err := s.OtherBlog(ctx, in.Body.Blog)
+	if err != nil {
+		return nil, err
 	}
+	done, err := desk.Copy(ctx, in.ID, there, in.Body.Rules, s.Clock.Now())
 	if err != nil {
 		return nil, s.Problem(err)
 	}
-	done, err := desk.Copy(ctx, in.ID, m.Site, in.Body.Rules, s.Clock.Now())
-	if err != nil {
-		return nil, s.Problem(err)
-	}
-	return &struct{ Body CopiedChannel }{CopiedChannel{done.Channel, m.Slug, done.Rules}}, nil
+	return &struct{ Body CopiedChannel }{CopiedChannel{done.Channel, there.Slug, done.Rules}}, nil
 }
