@@ -73,6 +73,10 @@ func TestResultsAreTheSumsOfOutings(t *testing.T) {
 	assert.Equal(t, 20, r.Total.Clicks)
 	assert.Contains(t, c.fails("GET", resultsPath+"?month=November", nil, 422).Errors[0].Message, "Write it as 2026-11")
 
+	for _, month := range []string{"0001-01", "0000-01", "9999-12", "99999-12"} {
+		assert.Contains(t, c.fails("GET", resultsPath+"?month="+month, nil, 422).Errors[0].Location, "month")
+	}
+
 	answer, written := c.table("/tables/results?by=post&days=90")
 	text := string(written)
 	assert.Equal(t, "text/csv; charset=utf-8", answer.Get("Content-Type"))

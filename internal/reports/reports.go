@@ -33,10 +33,11 @@ func (a Asked) Days() int { return a.Until.Sub(a.From) + 1 }
 // mostDays is the longest period that is told of.
 const mostDays = 1461
 
-// Month is the period of a month, given as 2026-11.
+// Month is the period of a month, given as 2026-11, within the years that plans may lie in.
 func Month(text string) (from, until civil.Date, err error) {
-	if from, err = civil.ParseDate(text + "-01"); err != nil {
-		return from, until, act.Invalidf("month", "There is no month %q. Write it as 2026-11.", text)
+	from, err = civil.ParseDate(text + "-01")
+	if year, _, _ := from.Parts(); err != nil || year < civil.FirstYear || year > civil.LastYear {
+		return from, until, act.Invalidf("month", "There is no month %q to tell of. Write it as 2026-11.", text)
 	}
 	return from, from.AddMonths(1).Add(-1), nil
 }

@@ -159,7 +159,7 @@ func TestAMonth(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "2028-02-01", from.String())
 	assert.Equal(t, "2028-02-29", until.String())
-	for _, text := range []string{"", "2028", "2028-13", "2028-2", "soon", "2028-02-01"} {
+	for _, text := range []string{"", "2028", "2028-13", "2028-2", "soon", "2028-02-01", "0001-01", "9999-12"} {
 		_, _, err := reports.Month(text)
 		assert.ErrorContains(t, err, "There is no month", text)
 	}

@@ -35,16 +35,17 @@ func (p Prior) BestHours(w Week) []Best {
 		return nil
 	}
 	usual := p.After(all)
+	median := usual.Median()
 	fine := func(d, h int) bool {
 		own := w[d][h]
-		return !smooth[d][h].Thin && smooth[d][h].Median > usual.Median() && (own.Outings == 0 || p.After(own).Median() >= usual.Median())
+		return !smooth[d][h].Thin && smooth[d][h].Median > median && (own.Outings == 0 || p.After(own).Median() >= median)
 	}
 	on, any := those(func(d, h int) bool { return fine(d, h) && smooth[d][h].exceeds(usual) > 1-(1-Sure)/float64(known) })
 	if any {
-		return stretches(smooth, w, on, usual.Median(), true)
+		return stretches(smooth, w, on, median, true)
 	}
 	if on, any = those(fine); any {
-		return stretches(smooth, w, on, usual.Median(), false)
+		return stretches(smooth, w, on, median, false)
 	}
 	return nil
 }

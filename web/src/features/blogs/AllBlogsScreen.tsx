@@ -1,7 +1,9 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../../ui/Button";
+import { clock, zoneCity } from "../../ui/civil";
 import { Segments } from "../../ui/Segments";
+import { shownDate } from "../../ui/siteClock";
 import { Warning } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { useSession } from "../session/session";
@@ -81,7 +83,7 @@ function Blog({ site, almanac, status }: { site: Site; almanac: Almanac; status:
       <div className="mb-1 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-sm">
         <BlogName site={site} />
         <span className="text-soft">
-          {clockOf(almanac.now.minute)} in {site.zone.split("/").pop()?.replaceAll("_", " ")}
+          {clock(almanac.now.minute)} in {zoneCity(site.zone)}
         </span>
         {almanac.paused && <span className="font-semibold text-madder">Paused: nothing comes out</span>}
         {needs.map((t) => (
@@ -92,7 +94,7 @@ function Blog({ site, almanac, status }: { site: Site; almanac: Almanac; status:
         <span className={`ml-auto ${n === 0 ? "text-madder" : "text-soft"}`}>
           {n === 0
             ? "The shelf is empty"
-            : `${n} on the shelf${until ? `, until ${dateOf(until)}` : ", no slot is free for them"}`}
+            : `${n} on the shelf${until ? `, until ${shownDate(until)}` : ", no slot is free for them"}`}
         </span>
       </div>
       <TapeHours />
@@ -106,13 +108,4 @@ function Blog({ site, almanac, status }: { site: Site; almanac: Almanac; status:
       ))}
     </>
   );
-}
-
-const clockOf = (minute: number) =>
-  `${String(Math.floor(minute / 60)).padStart(2, "0")}:${String(minute % 60).padStart(2, "0")}`;
-
-function dateOf(date: string): string {
-  return new Date(`${date}T00:00:00Z`)
-    .toLocaleDateString("en-GB", { weekday: "short", day: "numeric", month: "short", timeZone: "UTC" })
-    .replace(",", "");
 }

@@ -1,12 +1,12 @@
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
+import { clock, hourMark } from "../../ui/civil";
+import { shownDate } from "../../ui/siteClock";
 
 type Day = Schemas["AlmanacDay"];
 
 const minutes = 24 * 60;
 const at = (minute: number) => `${(Math.min(Math.max(minute, 0), minutes) / minutes) * 100}%`;
-const clock = (minute: number) =>
-  `${String(Math.floor(minute / 60)).padStart(2, "0")}:${String(minute % 60).padStart(2, "0")}`;
 
 /** The hours over the tapes of a blog. */
 export function TapeHours() {
@@ -14,7 +14,7 @@ export function TapeHours() {
     <div aria-hidden className="relative ml-16 h-4 text-xs text-faint">
       {[0, 3, 6, 9, 12, 15, 18, 21].map((h) => (
         <span key={h} className="absolute" style={{ left: at(h * 60) }}>
-          {h}
+          {hourMark(h)}
         </span>
       ))}
     </div>
@@ -29,11 +29,7 @@ export function DayTape({ site, day, now }: Props) {
   return (
     <div className="flex min-h-9 items-stretch border-b border-line text-sm">
       <span className="w-16 shrink-0 self-center text-soft">
-        {new Date(`${day.date}T00:00:00Z`).toLocaleDateString("en-GB", {
-          weekday: "short",
-          day: "numeric",
-          timeZone: "UTC",
-        })}
+        {shownDate(day.date).split(" ").slice(0, 2).join(" ")}
       </span>
       <div className="relative flex-1 overflow-hidden bg-sheet">
         {day.openings.map((o) => (

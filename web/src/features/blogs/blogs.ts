@@ -60,6 +60,6 @@ export function troubles({ slug }: Site, s: Status): Trouble[] {
       to: `/${slug}/channels`,
     });
   if (s.stuck.length > 0)
-    found.push({ text: `nothing reaches ${s.stuck.join(", ")}`, to: `/${slug}/settings/elsewhere` });
+    found.push({ text: `nothing reaches ${s.stuck.join(", ")}`, to: `/${slug}/settings/destinations` });
   return found;
 }

@@ -73,7 +73,7 @@ export function paragraphsOf(body: string): { quote: string; name: string }[] {
   const seen = new Set<string>();
   const all: { quote: string; name: string }[] = [];
   for (const part of body.split(/\n\s*\n/)) {
-    const quote = part.trim().slice(0, 250);
+    const quote = [...part.trim().slice(0, 1000)].slice(0, 250).join("");
     if (quote === "" || seen.has(quote)) continue;
     seen.add(quote);
     const line = quote.replaceAll(/\s+/g, " ");

@@ -2,6 +2,7 @@ import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { ChevronDown } from "lucide-react";
 import { useNavigate } from "react-router";
 import { Choice } from "../../ui/Choice";
+import { clock, minutesOf } from "../../ui/civil";
 import { offerOf } from "../rhythm/offered";
 import { asKind, newOpening, useBeginning } from "../rhythm/rhythm";
 import { useRules } from "../rules/rules";
@@ -44,8 +45,8 @@ export function BestHours({ site, results: r, onZone }: Props) {
             <ul className="list-disc pl-5">
               {r.best.map((b) => (
                 <li key={`${b.days}${b.from}`}>
-                  {b.days}, {b.from} to {b.to}: about {one(b.times)} times the usual clicks ({b.outings}{" "}
-                  {b.outings === 1 ? "outing" : "outings"})
+                  {b.days}, {clock(minutesOf(b.from))} to {clock(minutesOf(b.to))}: about {one(b.times)} times
+                  the usual clicks ({b.outings} {b.outings === 1 ? "outing" : "outings"})
                 </li>
               ))}
             </ul>
