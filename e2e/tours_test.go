@@ -19,7 +19,9 @@ func (a *app) tourOf() store.Tour {
 	all, err := a.store.Tours(a.t.Context(), site.ID)
 	require.NoError(a.t, err)
 	require.NotEmpty(a.t, all)
-	return all[0]
+	one, err := a.store.Tour(a.t.Context(), site.ID, all[0].ID)
+	require.NoError(a.t, err)
+	return one
 }
 
 func (a *app) stopsOf(t store.Tour) []store.Outing {
