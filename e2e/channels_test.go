@@ -89,7 +89,7 @@ func TestFromAnAccountToItsWall(t *testing.T) {
 	a.click("Add a condition")
 	a.value("Members Write")
 	a.press(`//label[normalize-space(.)="Hearth @dome-two"]`)
-	a.refill("Wording 1", strings.Repeat("Far too long ", 40)+"{title} {link}")
+	a.paste("Wording 1", strings.Repeat("Far too long ", 40)+"{title} {link}")
 	a.sees("The message can’t fit")
 	a.sees(" over")
 	a.refill("Wording 1", "A letter: {title} {link}")

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 )
@@ -242,6 +243,12 @@ func (a *app) refill(label, text string) {
 	// A date that has the focus is at one of its parts: the focus comes anew, to the first.
 	a.do(chromedp.Evaluate(`document.activeElement?.blur()`, nil), focused(field(label)),
 		chromedp.Evaluate(`document.activeElement.select()`, nil), chromedp.KeyEvent(text))
+}
+
+// paste replaces what is in the field with the label by a text that comes at once, as from the clipboard.
+func (a *app) paste(label, text string) {
+	a.t.Helper()
+	a.do(focused(field(label)), chromedp.Evaluate(`document.activeElement.select()`, nil), input.InsertText(text))
 }
 
 func quoted(text string) string {

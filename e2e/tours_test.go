@@ -49,7 +49,7 @@ func TestATourGoesItsRound(t *testing.T) {
 	a.sees("More from the post")
 	a.refill("Stops", "6")
 	a.refill("Days", "88")
-	a.refill("Wording 1", strings.Repeat("Far too long for anybody ", 20)+"{line} {link}")
+	a.paste("Wording 1", strings.Repeat("Far too long for anybody ", 20)+"{line} {link}")
 	a.sees("can’t be sent like this, so the tour can’t be launched")
 	a.sees("too many")
 	a.audit("a tour that is too long")

@@ -1,12 +1,11 @@
-import { Button as Base } from "@headlessui/react";
 import type { ComponentProps, MouseEvent, ReactNode } from "react";
 
 const looks = {
   /** The one main action of a screen. */
-  main: "bg-tape text-tape-ink font-semibold data-hover:brightness-95",
-  plain: "border border-strong bg-sheet text-ink data-hover:border-ink",
-  quiet: "text-soft data-hover:bg-sunk data-hover:text-ink",
-  trouble: "border border-madder bg-sheet text-madder data-hover:bg-madder-wash",
+  main: "bg-tape text-tape-ink font-semibold hover:brightness-95",
+  plain: "border border-strong bg-sheet text-ink hover:border-ink",
+  quiet: "text-soft hover:bg-sunk hover:text-ink",
+  trouble: "border border-madder bg-sheet text-madder hover:bg-madder-wash",
 };
 
 type Props = Omit<ComponentProps<"button">, "className"> & {
@@ -17,13 +16,14 @@ type Props = Omit<ComponentProps<"button">, "className"> & {
 
 export function Button({ look = "plain", icon, className = "", children, ...rest }: Props) {
   return (
-    <Base
+    <button
+      type="button"
       {...able(rest)}
       className={`inline-flex h-8 items-center justify-center gap-1.5 rounded-md px-3 text-sm whitespace-nowrap aria-disabled:opacity-45 ${looks[look]} ${className}`}
     >
       {icon}
       {children}
-    </Base>
+    </button>
   );
 }
 
@@ -46,13 +46,14 @@ function able<P extends Pick<ComponentProps<"button">, "disabled" | "onClick">>(
 /** A button that is only an icon; label says what it does. */
 export function IconButton({ label, children, ...rest }: Omit<Props, "icon" | "look"> & { label: string }) {
   return (
-    <Base
+    <button
+      type="button"
       {...able(rest)}
       title={label}
       aria-label={label}
-      className={`inline-flex size-7 items-center justify-center rounded-md text-soft aria-disabled:opacity-35 data-hover:bg-sunk data-hover:text-ink ${rest.className ?? ""}`}
+      className={`inline-flex size-7 items-center justify-center rounded-md text-soft aria-disabled:opacity-35 hover:bg-sunk hover:text-ink ${rest.className ?? ""}`}
     >
       {children}
-    </Base>
+    </button>
   );
 }

@@ -1,15 +1,27 @@
-import { Temporal } from "./temporal";
+import { Temporal, type PlainDate } from "./temporal";
 
 /** The first day of a week, as one likes it. */
 export type WeekStart = "monday" | "sunday" | "saturday";
+
+// What days and months are called. A date on a screen is made of these: to have the language put each one together
+// takes ten times as long as all the rest of a row.
+const monday = Temporal.PlainDate.from("2024-01-01");
+const named = (dates: PlainDate[], options: Intl.DateTimeFormatOptions) =>
+  dates.map((d) => d.toLocaleString("en-GB", options));
+const weekdays = Array.from({ length: 7 }, (_, days) => monday.add({ days }));
+const months = Array.from({ length: 12 }, (_, n) => monday.add({ months: n }));
+const weekdayShort = named(weekdays, { weekday: "short" });
+const weekdayLong = named(weekdays, { weekday: "long" });
+const monthShort = named(months, { month: "short" });
+const monthLong = named(months, { month: "long" });
 
 /** The parts of a civil date as they are shown. All dates are the site's; the browser's own zone plays no part. */
 export function dateParts(date: string) {
   const d = Temporal.PlainDate.from(date);
   return {
-    weekday: d.toLocaleString("en-GB", { weekday: "short" }),
+    weekday: weekdayShort[d.dayOfWeek - 1] ?? "",
     day: String(d.day),
-    month: d.toLocaleString("en-GB", { month: "short" }),
+    month: monthShort[d.month - 1] ?? "",
     weekend: d.dayOfWeek > 5,
     first: d.day === 1,
   };
@@ -17,21 +29,13 @@ export function dateParts(date: string) {
 
 /** "Wednesday 25 November 2026" */
 export function longDate(date: string): string {
-  return Temporal.PlainDate.from(date).toLocaleString("en-GB", {
-    weekday: "long",
-    day: "numeric",
-    month: "long",
-    year: "numeric",
-  });
+  return `${weekdayLong[Temporal.PlainDate.from(date).dayOfWeek - 1]} ${plainDate(date)}`;
 }
 
 /** "25 November 2026" */
 export function plainDate(date: string): string {
-  return Temporal.PlainDate.from(date).toLocaleString("en-GB", {
-    day: "numeric",
-    month: "long",
-    year: "numeric",
-  });
+  const d = Temporal.PlainDate.from(date);
+  return `${d.day} ${monthLong[d.month - 1]} ${d.year}`;
 }
 
 export function addDays(date: string, days: number): string {

@@ -29,9 +29,14 @@ export function siteNow(): ZonedDateTime {
   return Temporal.Instant.fromEpochMilliseconds(Math.round(Date.now() + ahead)).toZonedDateTimeISO(zone);
 }
 
-/** Today at the site, as 2026-12-04. */
+let today = { zone: "", minute: 0, date: "" };
+
+/** Today at the site, as 2026-12-04. It is asked for with every date that is shown, and reckoned once a minute. */
 export function siteToday(): string {
-  return siteNow().toPlainDate().toString();
+  const minute = Math.floor((Date.now() + ahead) / 60_000); // no zone changes its date within a minute
+  if (minute !== today.minute || zone !== today.zone)
+    today = { zone, minute, date: siteNow().toPlainDate().toString() };
+  return today.date;
 }
 
 /** Whether a place in the plan is still to come. */

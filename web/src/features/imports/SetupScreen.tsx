@@ -94,7 +94,7 @@ function Form({ site, of: i, first, start, onRead }: FormProps) {
           </div>
         )}
         {preview.isPending && <Waiting what="the first lines" />}
-        <ol className={`space-y-4 ${preview.isPlaceholderData ? "opacity-60" : ""}`}>
+        <ol aria-busy={preview.isPlaceholderData} className="space-y-4 aria-busy:renewed">
           {preview.data?.lines.map((l) => (
             <li key={l.nr} className="border-b border-line pb-3">
               <LineView line={l} />

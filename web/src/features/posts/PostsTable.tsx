@@ -115,7 +115,8 @@ export function PostsTable(props: Props) {
       <div
         ref={body}
         role="rowgroup"
-        className={`relative ${props.stale ? "opacity-60" : ""}`}
+        aria-busy={props.stale}
+        className="relative aria-busy:renewed"
         style={{ height: rows.getTotalSize(), minHeight: props.loaded ? 0 : 400 }}
       >
         {seen.map((item) => {

@@ -73,9 +73,9 @@ export function ProposalTape({ site, shown, adjusted, chosen, onChoose }: Props)
         )}
         <Legend leaving={shown.steps.some((s) => s.from)} />
       </div>
-      <div className="rounded-md border border-line" aria-busy={!drawn}>
+      <div className="rounded-md border border-line aria-busy:renewed" aria-busy={!drawn}>
         <TapeHead />
-        <ol className={drawn ? "" : "opacity-60"}>
+        <ol>
           {plan?.days.map((day) => (
             <TapeRow
               key={day.date}

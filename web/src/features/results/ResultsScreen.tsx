@@ -38,7 +38,8 @@ export default function ResultsScreen() {
   const r = results.data;
   return (
     <main
-      className={`mx-auto w-full max-w-6xl px-5 pt-4 pb-12 ${results.isPlaceholderData ? "opacity-60" : ""}`}
+      aria-busy={results.isPlaceholderData}
+      className="mx-auto w-full max-w-6xl px-5 pt-4 pb-12 aria-busy:renewed"
     >
       <div className="mb-2 flex flex-wrap items-end gap-3">
         <h1 className="font-title text-2xl">Results</h1>

@@ -1,4 +1,4 @@
-const zones = Intl.supportedValuesOf("timeZone");
+const zones = Intl.supportedValuesOf("timeZone").map((z) => <option key={z}>{z}</option>);
 
 type Props = { zone: string | undefined; onChange: (zone: string | undefined) => void };
 
@@ -13,9 +13,7 @@ export function ZoneChoice({ zone, onChange }: Props) {
         className="h-8 w-full rounded-md border border-strong bg-sheet px-2 text-base"
       >
         <option value="">The site</option>
-        {zones.map((z) => (
-          <option key={z}>{z}</option>
-        ))}
+        {zones}
       </select>
     </label>
   );

@@ -5,21 +5,22 @@ import { inputLook } from "../../ui/Field";
 import { TimeField } from "../../ui/TimeField";
 import type { Channel } from "../channels/channels";
 import { instantOf, typedOf } from "../channels/moment";
-import type { Settings, Stop } from "./tours";
+import type { Change, Settings, Stop } from "./tours";
 
 type Props = {
   stop: Stop;
   channels: Channel[];
-  settings: Settings;
-  onChange: (change: Partial<Settings>) => void;
+  moved: Settings["moved"];
+  own: Settings["own"];
+  onChange: Change;
   onClose: () => void;
 };
 
 /** One stop, with its time and its messages to change. */
-export function EditStop({ stop, channels, settings, onChange, onClose }: Props) {
+export function EditStop({ stop, channels, onChange, onClose, ...props }: Props) {
   const [when, setWhen] = useState(stop.at ? typedOf(stop.at.at) : { date: "", time: "" });
-  const moved = (settings.moved ?? []).filter((m) => m.stop !== stop.n);
-  const own = settings.own ?? [];
+  const moved = (props.moved ?? []).filter((m) => m.stop !== stop.n);
+  const own = props.own ?? [];
   const rest = (channel: number) => own.filter((o) => o.stop !== stop.n || o.channelId !== channel);
   const retime = (to: typeof when) => {
     setWhen(to);

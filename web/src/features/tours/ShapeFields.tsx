@@ -1,20 +1,22 @@
+import { memo } from "react";
 import { DateField } from "../../ui/DateField";
 import { NumberField } from "../../ui/NumberField";
 import { TimeField } from "../../ui/TimeField";
 import { WeekdayButtons } from "../../ui/WeekdayButtons";
 import { ZoneChoice } from "../rhythm/ZoneChoice";
-import type { Shape } from "./tours";
+import type { Change, Shape } from "./tours";
 
 type Props = {
   shape: Shape;
   problem: (path: string) => string | undefined;
-  onChange: (change: Partial<Shape>) => void;
+  onChange: Change;
 };
 
 const most = 2;
 
 /** When the stops are: from when on, for how long, how many, how they thin out, on which days and at which hours. */
-export function ShapeFields({ shape, problem, onChange }: Props) {
+export const ShapeFields = memo(function ShapeFields({ shape, problem, onChange: changed }: Props) {
+  const onChange = (change: Partial<Shape>) => changed((s) => ({ shape: { ...s.shape, ...change } }));
   return (
     <div className="space-y-3">
       <div className="grid grid-cols-2 gap-2">
@@ -71,7 +73,7 @@ export function ShapeFields({ shape, problem, onChange }: Props) {
       <ZoneChoice zone={shape.zone} onChange={(zone) => onChange({ zone })} />
     </div>
   );
-}
+});
 
 function spacing(thinning: number): string {
   if (thinning === 1) return "Even: all pauses are as long as one another.";

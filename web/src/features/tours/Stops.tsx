@@ -1,21 +1,22 @@
 import { ExternalLink, Pencil } from "lucide-react";
-import { useState } from "react";
+import { memo, useState } from "react";
 import { IconButton } from "../../ui/Button";
 import { shownPlace } from "../../ui/siteClock";
 import type { Channel } from "../channels/channels";
 import { EditStop } from "./EditStop";
-import type { Message, Settings, Stop } from "./tours";
+import type { Change, Message, Settings, Stop } from "./tours";
 
 type Props = {
   stops: Stop[];
   channels: Channel[];
-  settings: Settings;
+  moved: Settings["moved"];
+  own: Settings["own"];
   /** How it is changed; nothing can be without it. */
-  onChange: ((change: Partial<Settings>) => void) | undefined;
+  onChange: Change | undefined;
 };
 
 /** Every stop with what it says on each channel. Counts over a channel's limit are red. */
-export function Stops({ stops, channels, settings, onChange }: Props) {
+export const Stops = memo(function Stops({ stops, channels, moved, own, onChange }: Props) {
   const [open, setOpen] = useState<number>();
   const shown = channels.filter((c) => stops.some((s) => s.messages.some((m) => m.channelId === c.id)));
   return (
@@ -41,7 +42,8 @@ export function Stops({ stops, channels, settings, onChange }: Props) {
               key={stop.n}
               stop={stop}
               channels={shown}
-              settings={settings}
+              moved={moved}
+              own={own}
               onChange={onChange}
               onClose={() => setOpen(undefined)}
             />
@@ -71,7 +73,7 @@ export function Stops({ stops, channels, settings, onChange }: Props) {
       </tbody>
     </table>
   );
-}
+});
 
 const words: Record<string, string> = {
   planned: "Planned",

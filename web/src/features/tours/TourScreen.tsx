@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { Link, useParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { inputLook } from "../../ui/Field";
@@ -16,7 +16,16 @@ import { SayFields } from "./SayFields";
 import { ShapeFields } from "./ShapeFields";
 import { Stops } from "./Stops";
 import { TourState } from "./TourState";
-import { counted, progress, useLook, useTour, useTourDeeds, type Settings, type Tour } from "./tours";
+import {
+  counted,
+  progress,
+  useLook,
+  useTour,
+  useTourDeeds,
+  type Change,
+  type Settings,
+  type Tour,
+} from "./tours";
 import { YearTape } from "./YearTape";
 
 /** One tour: its lines, its dates, and every message it sends. */
@@ -41,9 +50,22 @@ function TourForm({ site, tour, channels }: { site: string; tour: Tour; channels
   const settings = (editable && changed) || tour.settings;
   const look = useLook(site, tour, settings, editable && changed !== undefined);
   const shown = (editable && changed && look.data) || tour;
-  const set = (change: Partial<Settings>) => setChanged({ ...settings, ...change });
-  const problem = (path: string) =>
-    look.error ? undefined : shown.problems.find((p) => p.field === path)?.message;
+  const saved = tour.settings;
+  const set = useCallback<Change>(
+    (change) =>
+      setChanged((before = saved) => ({
+        ...before,
+        ...(typeof change === "function" ? change(before) : change),
+      })),
+    [saved],
+  );
+  const problems = look.error ? undefined : shown.problems;
+  const problem = useCallback((path: string) => problems?.find((p) => p.field === path)?.message, [problems]);
+  const move = useCallback(
+    (stop: number, at: string) =>
+      set((s) => ({ moved: [...(s.moved ?? []).filter((m) => m.stop !== stop), { stop, at }] })),
+    [set],
+  );
   const troubled = shown.problems.filter((p) => p.stop > 0);
 
   const save = () =>
@@ -138,18 +160,13 @@ function TourForm({ site, tour, channels }: { site: string; tour: Tour; channels
               offered={tour.lines}
               stops={settings.shape.stops}
               problem={problem}
-              readOnly={false}
-              onChange={(lines) => set({ lines })}
+              onChange={set}
             />
           </div>
           <div className="space-y-5">
             <section aria-label="When">
               <h2 className="mb-2 text-base font-semibold">When</h2>
-              <ShapeFields
-                shape={settings.shape}
-                problem={problem}
-                onChange={(change) => set({ shape: { ...settings.shape, ...change } })}
-              />
+              <ShapeFields shape={settings.shape} problem={problem} onChange={set} />
             </section>
             <section aria-label="Where and what">
               <h2 className="mb-2 text-base font-semibold">Where and what</h2>
@@ -165,22 +182,15 @@ function TourForm({ site, tour, channels }: { site: string; tour: Tour; channels
           </div>
         </div>
       )}
-      <section aria-label="Stops" className={look.isPlaceholderData ? "opacity-60" : ""}>
+      <section aria-label="Stops" aria-busy={look.isPlaceholderData} className="aria-busy:renewed">
         <h2 className="mb-1.5 text-base font-semibold">Stops</h2>
-        <YearTape
-          stops={shown.series}
-          onMove={
-            editable
-              ? (stop, at) =>
-                  set({ moved: [...(settings.moved ?? []).filter((m) => m.stop !== stop), { stop, at }] })
-              : undefined
-          }
-        />
+        <YearTape stops={shown.series} onMove={editable ? move : undefined} />
         <div className="mt-3" />
         <Stops
           stops={shown.series}
           channels={channels}
-          settings={settings}
+          moved={settings.moved}
+          own={settings.own}
           onChange={editable ? set : undefined}
         />
       </section>

@@ -1,5 +1,5 @@
-import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
-import { addDays, daysBetween, hhmm } from "../../ui/civil";
+import { memo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { addDays, dateParts, daysBetween, hhmm } from "../../ui/civil";
 import { shownDate, shownPlace, siteToday } from "../../ui/siteClock";
 import { instantOf } from "../channels/moment";
 import type { Stop } from "./tours";
@@ -15,7 +15,7 @@ const margin = 3; // days shown before the first stop and after the last
 type Placed = { stop: Stop; date: string; minute: number; gone: boolean; trouble: boolean };
 
 /** The stops of a tour on a tape of the months they take. A stop is moved by dragging it, or with the arrow keys. */
-export function YearTape({ stops, onMove }: Props) {
+export const YearTape = memo(function YearTape({ stops, onMove }: Props) {
   const tape = useRef<HTMLDivElement>(null);
   const [held, setHeld] = useState<{ stop: number; date: string; from: number; began: string }>();
   const placed: Placed[] = stops.flatMap((stop) =>
@@ -116,7 +116,7 @@ export function YearTape({ stops, onMove }: Props) {
       )}
     </div>
   );
-}
+});
 
 /** Proposed stops are dashed and chalky, planned ones solid, past ones quiet, troubled ones marked. */
 function look(p: Placed): string {
@@ -126,20 +126,16 @@ function look(p: Placed): string {
   return "border-dashed border-strong bg-chalk-wash text-ink";
 }
 
-/** The first days of the months on a stretch of the tape. */
+/** The first days of the months on a stretch of the tape, and its own first day. */
 function months(from: string, days: number): { date: string; name: string }[] {
   const found = [];
-  for (let i = 0; i <= days; i++) {
-    const date = addDays(from, i);
-    if (i > 0 && !date.endsWith("-01")) continue;
-    const month = new Date(`${date}T00:00:00Z`);
-    found.push({
-      date,
-      name: month.toLocaleDateString("en-GB", { month: "short", timeZone: "UTC" }),
-    });
-  }
+  const last = addDays(from, days);
+  for (let date = from; date <= last; date = firstOf(addDays(firstOf(date), 31)))
+    found.push({ date, name: dateParts(date).month });
   // The first label would lie over that of a month that begins at once.
   return found.length > 1 && daysBetween(found[0]?.date ?? from, found[1]?.date ?? from) < 14
     ? found.slice(1)
     : found;
 }
+
+const firstOf = (date: string) => `${date.slice(0, 8)}01`;

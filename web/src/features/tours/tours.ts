@@ -11,6 +11,8 @@ export type Stop = Schemas["TourStop"];
 export type Message = Schemas["TourMessage"];
 export type Line = Schemas["TourLine"];
 export type Problem = Schemas["TourProblem"];
+/** Changes some settings, or what it makes of them as they are by then. */
+export type Change = (change: Partial<Settings> | ((settings: Settings) => Partial<Settings>)) => void;
 export type How = "shift" | "skip";
 
 /** What each state of a tour is called. */
