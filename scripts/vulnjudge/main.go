@@ -1,5 +1,8 @@
 // Command vulnjudge reads govulncheck's JSON and says what it means for this program.
 //
+// With -packages it reads a scan that tells only which packages are imported, which takes seconds instead of minutes. Where
+// that scan is not enough to let the program pass, it ends with 3, and a scan of what is called has to follow.
+//
 // A known vulnerability that the program calls fails: in a module a newer version can be
 // pinned, and in Go's standard library go.mod can name a newer toolchain. Only where the
 // machine has an older Go than go.mod names, and cannot get that one, those of the standard
@@ -44,8 +47,9 @@ type verdict struct {
 	Standard map[string]string // in the standard library, called
 }
 
-// judge reads the messages. An empty answer is an error: nothing was checked then.
-func judge(r io.Reader) (verdict, error) {
+// judge reads the messages; in a scan of packages, what is imported counts as called. An empty answer is an error:
+// nothing was checked then.
+func judge(r io.Reader, packages bool) (verdict, error) {
 	v := verdict{map[string]string{}, map[string]string{}, map[string]string{}}
 	summary := map[string]string{}
 	configured := false
@@ -68,7 +72,7 @@ func judge(r io.Reader) (verdict, error) {
 		f := m.Finding
 		at := f.Trace[0] // the vulnerable end of the trace
 		line := fmt.Sprintf("%s %s@%s: %s (mended in %s)", f.OSV, at.Module, at.Version, summary[f.OSV], orNone(f.FixedVersion))
-		called := at.Function != ""
+		called := at.Function != "" || packages && at.Package != ""
 		switch {
 		case called && at.Module == standardLibrary:
 			v.Standard[f.OSV] = line
@@ -102,23 +106,32 @@ func (v verdict) fails(asNamed bool) bool {
 
 func main() {
 	asNamed := flag.String("as-named", "yes", "whether the Go that builds is at least the one that go.mod names: yes or no")
+	packages := flag.Bool("packages", false, "whether the scan was one of packages only")
 	flag.Parse()
-	v, err := judge(os.Stdin)
+	v, err := judge(os.Stdin, *packages)
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "vulnjudge:", err)
 		os.Exit(2)
 	}
-	say(fmt.Sprintf("In Go's standard library, and called (%d); name a newer toolchain in go.mod:", len(v.Standard)), v.Standard)
-	say("In modules, but never called:", v.Uncalled)
+	const unclear = 3
+	if *packages && v.fails(*asNamed == "yes") {
+		os.Exit(unclear)
+	}
+	called := "called"
+	if *packages {
+		called = "imported"
+	}
+	say(fmt.Sprintf("In Go's standard library, and %s (%d); name a newer toolchain in go.mod:", called, len(v.Standard)), v.Standard)
+	say("In modules, but never "+called+":", v.Uncalled)
 	say("In modules, and called; pin a version that is mended:", v.Called)
 	if v.fails(*asNamed == "yes") {
 		os.Exit(1)
 	}
 	if len(v.Standard) > 0 {
-		fmt.Printf("%d known vulnerabilities are called in this machine's Go, which is older than go.mod names.\n", len(v.Standard))
+		fmt.Printf("%d known vulnerabilities are %s in this machine's Go, which is older than go.mod names.\n", len(v.Standard), called)
 		return
 	}
-	fmt.Println("No known vulnerability is called.")
+	fmt.Printf("No known vulnerability is %s.\n", called)
 }
 
 func say(title string, lines map[string]string) {

@@ -164,7 +164,7 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 		text = fmt.Sprintf(`case when excerpt = '' then (select left(body, %d) from texts where texts.id = text_id) else '' end`, message.OpeningLength)
 	}
 	if f.WithOpening { // for messages
-		inText = `(select count(*) from post_pictures join pictures on pictures.id = picture_id where post_id = posts.id and strpos(featured_image, pictures.key) = 0)`
+		inText = `(select count(*) from post_pictures where post_id = posts.id and strpos(featured_image, (select key from pictures where id = picture_id)) = 0)`
 	}
 	if f.WithClicks {
 		clicks = `(select json_agg(json_build_object('date', date, 'n', n) order by date) from clicks where clicks.post_id = posts.id)`
@@ -172,7 +172,7 @@ func (f FactsFilter) query(siteID int64) (string, []any) {
 	where, args := f.where(4)
 	return `
 		select posts.id, kind, link, status, title, posts.slug, ` + text + ` as text, excerpt, coalesce(categories.name, '') as category,
-			(select json_agg(tags.name order by tags.name) from post_tags join tags on tags.id = tag_id where post_id = posts.id) as tags,
+			(select json_agg(name order by name) from (select (select name from tags where id = tag_id) from post_tags where post_id = posts.id) its) as tags,
 			users.name as author, published_at, first_published_at, republished_at, coalesce(changed_at, posts.created_at) as changed,
 			expires_at, never_expires, kept_until, notice, fields, on_top, comments_open and site.takes and kind = 'post' as takes_comments, site.comments_days, coalesce(comment_counts.n, 0) as comments, featured_image <> '' as image, evergreen, words,
 			(select count(*) from outings where outings.post_id = posts.id and ` + sharing.WentOut + `) as shared,
