@@ -2,14 +2,11 @@
 package e2e
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
 	"fmt"
 	"io/fs"
 	"log/slog"
 	"net"
-	"net/http"
 	"net/http/httptest"
 	"os"
 	"os/exec"
@@ -18,7 +15,6 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/emulation"
-	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 	"github.com/jonboulle/clockwork"
 	"github.com/stretchr/testify/require"
@@ -184,7 +180,7 @@ func startBrowser(t testing.TB) (browser context.Context, cancel func(), err err
 		chromedp.WindowSize(1280, 800), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-component-update",
 			true),
 		chromedp.Flag("disable-quic", true), chromedp.Flag("force-color-profile",
-			"srgb"), chromedp.Flag("hide-scrollbars", true), chromedp.Flag("force-prefers-reduced-motion", true))
+			"srgb"), chromedp.Flag("hide-scrollbars", true))
 	allocator, endAllocator := chromedp.NewExecAllocator(context.Background(), options...)
 	started, endStarted := chromedp.NewContext(allocator)
 	browser, endBrowser := context.WithTimeout(started, 6*time.Minute)
@@ -202,19 +198,12 @@ func chromium(t testing.TB) string {
 	return ""
 }
 
-// signIn has the browser signed in already, as an owner of the demo; signInAs does it on the screen.
 func (a *app) signIn() {
 	a.t.Helper()
-	body, err := json.Marshal(map[string]string{"email": demo.People()[0].Email, "password": demo.Password})
-	require.NoError(a.t, err)
-	answer, err := http.Post(a.url+"/api/v1/session", "application/json", bytes.NewReader(body))
-	require.NoError(a.t, err)
-	require.NoError(a.t, answer.Body.Close())
-	require.Equal(a.t, http.StatusOK, answer.StatusCode)
-	for _, c := range answer.Cookies() {
-		a.do(network.SetCookie(c.Name, c.Value).WithURL(a.url).WithHTTPOnly(c.HttpOnly))
-	}
 	a.open("/")
+	a.fill("E-mail", demo.People()[0].Email)
+	a.fill("Password", demo.Password)
+	a.click("Sign in")
 	a.sees("Shelf")
 }
 

@@ -90,6 +90,24 @@ func TestTheOverdueDesk(t *testing.T) {
 	assert.Equal(t, 200, code)
 }
 
+// Whoever wants nothing to move has the page stay where it is, too, while a list opens in a sheet.
+func TestAListOpensInItsPlaceWithoutMotion(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.do(media("light", "none"))
+	a.click("Posts")
+	for _, title := range []string{"Grinding a mirror by hand, week one", "A dimmer for the hut"} {
+		a.press(fmt.Sprintf(`//*[@aria-label="Choose “%s”"]`, title))
+	}
+	a.click("Edit selected…")
+	a.press(`//*[@role="dialog"]//button[starts-with(@aria-label, "Evergreen")]`)
+	a.do(shown(`//*[@role="option"][normalize-space(.)="Not evergreen"]`))
+	var scrolled float64
+	a.do(chromedp.Evaluate(`scrollY`, &scrolled))
+	assert.Zero(t, scrolled)
+}
+
 // Fields of several posts are changed at once and taken back; a filter is kept as a
 // lens; preferences hold at once.
 func TestFieldsLensesAndPreferences(t *testing.T) {

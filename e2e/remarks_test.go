@@ -52,4 +52,14 @@ func TestAContributorAsksForATime(t *testing.T) {
 	assert.Equal(t, "2026-11-25 09:00", a.local(p))
 	a.click("Resolve")
 	a.sees("Show 2 resolved")
+
+	// What somebody else says meanwhile appears by itself.
+	site, err := a.store.SiteBySlug(t.Context(), demo.SiteSlug)
+	require.NoError(t, err)
+	by := a.person("Tobias Wren")
+	require.NoError(t, a.store.InTx(t.Context(), func(tx *store.Tx) error {
+		_, err := tx.InsertRemark(t.Context(), store.Remark{SiteID: site.ID, Post: p.ID, User: &by, Body: "Cold, always.", At: a.clock.Now()})
+		return err
+	}))
+	a.reads("Cold, always.")
 }

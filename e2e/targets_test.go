@@ -1,12 +1,15 @@
 package e2e
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // small lists the controls that are seen, are less than 24 pixels wide or high, and have
@@ -56,23 +59,23 @@ func TestNothingIsScrolledSideways(t *testing.T) {
 	a.signIn()
 	const over = `[document.documentElement.scrollWidth - document.documentElement.clientWidth, [...document.querySelectorAll("main *")].filter((e) => e.checkVisibility() && !e.closest(".sr-only, [data-sideways]") && e.getBoundingClientRect().right > innerWidth + 1).slice(0, 5).map((e) => e.tagName + "." + String(e.className).slice(0, 60) + " " + (e.textContent ?? "").slice(0, 30)).join(" | ")].join(": ")`
 	type size struct {
-		name     string
-		width    int64
-		fontSize string
+		name    string
+		width   int64
+		letters int64 // as the browser is set, in pixels: widths in rem follow them, in queries too
 	}
-	sizes := []size{{"320 pixels", 320, "100%"}, {"letters twice as large", 1280, "200%"}}
+	sizes := []size{{"320 pixels", 320, 16}, {"letters twice as large", 1280, 32}}
 	if testing.Short() {
 		sizes = sizes[:1]
 	}
 	for _, size := range sizes {
-		a.do(emulation.SetDeviceMetricsOverride(size.width, 800, 1, false))
+		a.do(emulation.SetDeviceMetricsOverride(size.width, 800, 1, false), page.SetFontSizes(&page.FontSizes{Standard: size.letters}))
 		for _, path := range []string{"", "/posts", "/rhythm", "/rules", "/settings/plan", "/settings/categories", "/logbook", "/forecast",
 			"/account", "/channels", "/prepared", "/tours", "/results"} {
 			a.open("/quillmoor" + path)
-			a.do(chromedp.Evaluate(`document.documentElement.style.fontSize = "`+size.fontSize+`"`, nil))
 			a.do(shown("h1"), gone(`//*[@role="status"][starts-with(., "Loading")]`))
-			var said string
-			a.do(chromedp.Evaluate(over, &said))
+			var letters, said string
+			a.do(chromedp.Evaluate(`getComputedStyle(document.documentElement).fontSize`, &letters), chromedp.Evaluate(over, &said))
+			require.Equal(t, fmt.Sprint(size.letters, "px"), letters)
 			assert.Truef(t, strings.HasPrefix(said, "0:") || strings.HasPrefix(said, "-"), "%s, %s: %s", path,
 				size.name, said)
 		}

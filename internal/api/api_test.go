@@ -473,6 +473,13 @@ func TestEventsTellOfChanges(t *testing.T) {
 	next(`"plan"`)
 	c.call("PATCH", site+"/posts/"+itoa(p.ID), map[string]any{"version": p.Version, "body": "Words."}, 200, nil)
 	next(fmt.Sprintf(`"of":["text"],"posts":[{"id":%d,"version":%d}]`, p.ID, p.Version+1))
+	remarks := fmt.Sprintf("%s/posts/%d/remarks", site, p.ID)
+	var said []posts.Remark
+	c.call("POST", remarks, map[string]any{"body": "Is that so?"}, 200, &said)
+	next(`"of":["remarks"]`)
+	seen.Reset()
+	c.call("DELETE", fmt.Sprintf("%s/%d", remarks, said[0].ID), nil, 200, nil)
+	next(`"of":["remarks"]`)
 }
 
 // What every screen shows is told in a few bytes, without the plan.

@@ -24,7 +24,7 @@ const followPath = "/forecast/follow"
 // or was written.
 type PlanChanged struct {
 	Now   time.Time     `json:"now" doc:"the server's time"`
-	Of    []string      `json:"of" enum:"text,title,plan,rhythm,rules,site,comments,all" doc:"what has changed; all: anything may have, unseen"`
+	Of    []string      `json:"of" enum:"text,title,plan,rhythm,rules,site,comments,remarks,all" doc:"what has changed; all: anything may have, unseen"`
 	Posts []PostVersion `json:"posts,omitempty" doc:"of changes of posts, where they are few: all posts concerned, as they are now"`
 }
 

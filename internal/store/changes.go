@@ -35,6 +35,7 @@ const (
 	ChangeRules    ChangeOf = "rules" // rules, what they did, channels
 	ChangeSite     ChangeOf = "site"
 	ChangeComments ChangeOf = "comments" // of readers
+	ChangeRemarks  ChangeOf = "remarks"  // of the blog's people among themselves, with their requests
 	ChangeAll      ChangeOf = "all"      // something may have changed unseen
 	changeAsks     ChangeOf = "asks"
 )

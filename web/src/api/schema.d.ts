@@ -7039,7 +7039,7 @@ export interface components {
              */
             now: string;
             /** @description what has changed; all: anything may have, unseen */
-            of: ("text" | "title" | "plan" | "rhythm" | "rules" | "site" | "comments" | "all")[];
+            of: ("text" | "title" | "plan" | "rhythm" | "rules" | "site" | "comments" | "remarks" | "all")[];
             /** @description of changes of posts, where they are few: all posts concerned, as they are now */
             posts?: components["schemas"]["PostVersion"][];
         };

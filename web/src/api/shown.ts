@@ -1,7 +1,7 @@
 import type { QueryClient } from "@tanstack/react-query";
 
 /** What can change of a site, as its events name it; "all" is anything, unseen. */
-export type Part = "text" | "title" | "plan" | "rhythm" | "rules" | "site" | "comments" | "all";
+export type Part = "text" | "title" | "plan" | "rhythm" | "rules" | "site" | "comments" | "remarks" | "all";
 
 /** Posts that changed, in their versions; absent where it is not known which. */
 export type Versions = { id: number; version: number }[] | undefined;
@@ -81,6 +81,7 @@ const shows: Record<Exclude<Part, "all">, readonly string[]> = {
     "logbook",
   ],
   comments: ["comments", "rule-preview", "rule-why", "logbook"],
+  remarks: ["remarks", "status"],
   rules: [
     "edits",
     "channels",

@@ -5,15 +5,12 @@ import { useRefresh } from "../../api/live";
 export type Remark = Schemas["Remark"];
 export type Wish = { date: string; time: string };
 
-const every = 30_000;
-
-/** What the people of a blog say about a post. No event tells of it, so it is asked for now and then. */
+/** What the people of a blog say about a post. */
 export function useRemarks(site: string, post: number) {
   return useQuery({
     queryKey: ["plan", site, "remarks", post],
     queryFn: () =>
       answer(api.GET("/api/v1/sites/{site}/posts/{id}/remarks", { params: { path: { site, id: post } } })),
-    refetchInterval: every,
   });
 }
 

@@ -22,13 +22,13 @@ export function DayChart({ days }: { days: Day[] }) {
       <h2 className="text-base font-semibold">{weekly ? "Week by week" : "Day by day"}</h2>
       <Bars bars={bars} x={x} of="clicks" title={name} />
       <Bars bars={bars} x={x} of="outings" title={name} />
-      <div aria-hidden className="relative h-5 overflow-hidden text-xs text-faint">
+      <div aria-hidden className="@container relative h-5 overflow-hidden text-xs text-faint">
         {bars.map(
           (b, i) =>
             i % every === 0 && (
               <span
                 key={b.from}
-                className={`absolute whitespace-nowrap ${i > bars.length * 0.9 ? "-translate-x-full" : ""} ${(i / every) % 2 === 1 ? "max-md:hidden" : ""}`}
+                className={`absolute whitespace-nowrap ${i > bars.length * 0.9 ? "-translate-x-full" : ""} ${(i / every) % 2 === 1 ? "@max-3xl:hidden" : ""}`}
                 style={{ left: `${((x(i) ?? 0) / width) * 100}%` }}
               >
                 {shownDate(b.from).replace(/^\w+ /, "")}

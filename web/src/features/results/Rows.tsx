@@ -27,15 +27,15 @@ export function Rows({ site, rows, more, by, onTour }: Props) {
     );
   const widest = Math.max(...rows.map((r) => r.now.high), 0.1);
   return (
-    <>
+    <div className="@container">
       <table className="w-full table-fixed border-collapse text-sm">
         <thead>
           <tr className="border-b border-line text-left text-xs text-soft">
             <th className="py-1 font-normal">Name</th>
             <th className="w-20 py-1 text-right font-normal">Outings</th>
             <th className="w-20 py-1 text-right font-normal">Clicks</th>
-            <th className="w-64 py-1 pl-4 font-normal max-md:hidden">Clicks an outing</th>
-            <th className="w-32 py-1 pl-3 font-normal max-md:hidden">Against before</th>
+            <th className="w-64 py-1 pl-4 font-normal @max-2xl:hidden">Clicks an outing</th>
+            <th className="w-32 py-1 pl-3 font-normal @max-2xl:hidden">Against before</th>
           </tr>
         </thead>
         <tbody>
@@ -80,10 +80,10 @@ export function Rows({ site, rows, more, by, onTour }: Props) {
                 </td>
                 <td className="py-1.5 text-right tabular-nums">{row.now.outings}</td>
                 <td className="py-1.5 text-right tabular-nums">{row.now.clicks}</td>
-                <td className="py-1.5 pl-4 max-md:hidden">
+                <td className="py-1.5 pl-4 @max-2xl:hidden">
                   <Rate row={row} widest={widest} />
                 </td>
-                <td className="py-1.5 pl-3 text-soft max-md:hidden">{change(row.now, row.before)}</td>
+                <td className="py-1.5 pl-3 text-soft @max-2xl:hidden">{change(row.now, row.before)}</td>
               </tr>
             );
           })}
@@ -95,7 +95,7 @@ export function Rows({ site, rows, more, by, onTour }: Props) {
         </Button>
       )}
       {all && more > 0 && <p className="mt-1 text-sm text-soft">{more} more are not shown.</p>}
-    </>
+    </div>
   );
 }
 

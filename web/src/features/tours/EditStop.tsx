@@ -29,9 +29,9 @@ export function EditStop({ stop, channels, onChange, onClose, ...props }: Props)
   };
   const isOwn = stop.moved || own.some((o) => o.stop === stop.n);
   return (
-    <tr className="border-b border-line bg-ground align-top max-md:block">
+    <tr className="border-b border-line bg-ground align-top @max-2xl:block">
       <td className="py-2 pl-1 tabular-nums">{stop.n}</td>
-      <td colSpan={channels.length + 2} className="py-2 pr-2 max-md:block">
+      <td colSpan={channels.length + 2} className="py-2 pr-2 @max-2xl:block">
         <div className="mb-2 flex flex-wrap items-end gap-2">
           <DateField
             label={`Date of stop ${stop.n}`}
@@ -52,7 +52,7 @@ export function EditStop({ stop, channels, onChange, onClose, ...props }: Props)
           )}
           <Button onClick={onClose}>Done</Button>
         </div>
-        <div className="grid gap-2 md:grid-cols-2">
+        <div className="grid gap-2 @2xl:grid-cols-2">
           {channels.map((c) => {
             const m = stop.messages.find((one) => one.channelId === c.id && one.state === "");
             if (!m) return null;

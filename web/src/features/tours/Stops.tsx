@@ -20,58 +20,60 @@ export const Stops = memo(function Stops({ stops, channels, moved, own, onChange
   const [open, setOpen] = useState<number>();
   const shown = channels.filter((c) => stops.some((s) => s.messages.some((m) => m.channelId === c.id)));
   return (
-    <table className="w-full table-fixed border-collapse text-sm max-md:block">
-      <thead className="max-md:sr-only">
-        <tr className="border-b border-line text-left text-xs text-soft">
-          <th className="w-10 py-1 font-normal">Stop</th>
-          <th className="w-36 py-1 pr-3 font-normal">When</th>
-          {shown.map((c) => (
-            <th key={c.id} className="py-1 pr-3 font-normal">
-              {c.name}
+    <div className="@container">
+      <table className="w-full table-fixed border-collapse text-sm @max-2xl:block">
+        <thead className="@max-2xl:sr-only">
+          <tr className="border-b border-line text-left text-xs text-soft">
+            <th className="w-10 py-1 font-normal">Stop</th>
+            <th className="w-36 py-1 pr-3 font-normal">When</th>
+            {shown.map((c) => (
+              <th key={c.id} className="py-1 pr-3 font-normal">
+                {c.name}
+              </th>
+            ))}
+            <th className="w-9 py-1 font-normal">
+              <span className="sr-only">Change</span>
             </th>
-          ))}
-          <th className="w-9 py-1 font-normal">
-            <span className="sr-only">Change</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody className="max-md:block">
-        {stops.map((stop) =>
-          open === stop.n && onChange ? (
-            <EditStop
-              key={stop.n}
-              stop={stop}
-              channels={shown}
-              moved={moved}
-              own={own}
-              onChange={onChange}
-              onClose={() => setOpen(undefined)}
-            />
-          ) : (
-            <tr key={stop.n} className="border-b border-line align-top max-md:block max-md:py-1.5">
-              <td className="py-1.5 text-soft tabular-nums max-md:float-left max-md:pr-2">{stop.n}</td>
-              <td className="py-1.5 pr-3 max-md:block">
-                {stop.at ? shownPlace(stop.at) : <span className="text-madder">No room</span>}
-                {stop.moved && <span className="block text-xs text-faint">moved</span>}
-              </td>
-              {shown.map((c) => (
-                <td key={c.id} className="py-1.5 pr-3 max-md:block">
-                  <span className="hidden text-xs text-soft max-md:block">{c.name}</span>
-                  <Said message={stop.messages.find((m) => m.channelId === c.id)} name={c.name} />
+          </tr>
+        </thead>
+        <tbody className="@max-2xl:block">
+          {stops.map((stop) =>
+            open === stop.n && onChange ? (
+              <EditStop
+                key={stop.n}
+                stop={stop}
+                channels={shown}
+                moved={moved}
+                own={own}
+                onChange={onChange}
+                onClose={() => setOpen(undefined)}
+              />
+            ) : (
+              <tr key={stop.n} className="border-b border-line align-top @max-2xl:block @max-2xl:py-1.5">
+                <td className="py-1.5 text-soft tabular-nums @max-2xl:float-left @max-2xl:pr-2">{stop.n}</td>
+                <td className="py-1.5 pr-3 @max-2xl:block">
+                  {stop.at ? shownPlace(stop.at) : <span className="text-madder">No room</span>}
+                  {stop.moved && <span className="block text-xs text-faint">moved</span>}
                 </td>
-              ))}
-              <td className="py-1">
-                {onChange && stop.messages.some((m) => m.state === "") && (
-                  <IconButton label={`Change stop ${stop.n}`} onClick={() => setOpen(stop.n)}>
-                    <Pencil size={14} />
-                  </IconButton>
-                )}
-              </td>
-            </tr>
-          ),
-        )}
-      </tbody>
-    </table>
+                {shown.map((c) => (
+                  <td key={c.id} className="py-1.5 pr-3 @max-2xl:block">
+                    <span className="hidden text-xs text-soft @max-2xl:block">{c.name}</span>
+                    <Said message={stop.messages.find((m) => m.channelId === c.id)} name={c.name} />
+                  </td>
+                ))}
+                <td className="py-1">
+                  {onChange && stop.messages.some((m) => m.state === "") && (
+                    <IconButton label={`Change stop ${stop.n}`} onClick={() => setOpen(stop.n)}>
+                      <Pencil size={14} />
+                    </IconButton>
+                  )}
+                </td>
+              </tr>
+            ),
+          )}
+        </tbody>
+      </table>
+    </div>
   );
 });
 

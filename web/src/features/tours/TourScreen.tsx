@@ -145,40 +145,42 @@ function TourForm({ site, tour, channels }: { site: string; tour: Tour; channels
         </Warning>
       )}
       {editable && (
-        <div className="mt-3 mb-5 grid gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_20rem]">
-          <div>
-            <label className="mb-3 block max-w-md text-sm text-soft">
-              Name
-              <input
-                className={`${inputLook} mt-1`}
-                value={settings.name}
-                onChange={(e) => set({ name: e.target.value })}
-              />
-            </label>
-            <Lines
-              lines={settings.lines}
-              offered={tour.lines}
-              stops={settings.shape.stops}
-              problem={problem}
-              onChange={set}
-            />
-          </div>
-          <div className="space-y-5">
-            <section aria-label="When">
-              <h2 className="mb-2 text-base font-semibold">When</h2>
-              <ShapeFields shape={settings.shape} problem={problem} onChange={set} />
-            </section>
-            <section aria-label="Where and what">
-              <h2 className="mb-2 text-base font-semibold">Where and what</h2>
-              <SayFields
-                site={site}
-                ofPost={tour.postId !== 0}
-                settings={settings}
-                channels={channels}
+        <div className="@container mt-3 mb-5">
+          <div className="grid gap-x-8 gap-y-4 @4xl:grid-cols-[minmax(0,1fr)_20rem]">
+            <div>
+              <label className="mb-3 block max-w-md text-sm text-soft">
+                Name
+                <input
+                  className={`${inputLook} mt-1`}
+                  value={settings.name}
+                  onChange={(e) => set({ name: e.target.value })}
+                />
+              </label>
+              <Lines
+                lines={settings.lines}
+                offered={tour.lines}
+                stops={settings.shape.stops}
                 problem={problem}
                 onChange={set}
               />
-            </section>
+            </div>
+            <div className="space-y-5">
+              <section aria-label="When">
+                <h2 className="mb-2 text-base font-semibold">When</h2>
+                <ShapeFields shape={settings.shape} problem={problem} onChange={set} />
+              </section>
+              <section aria-label="Where and what">
+                <h2 className="mb-2 text-base font-semibold">Where and what</h2>
+                <SayFields
+                  site={site}
+                  ofPost={tour.postId !== 0}
+                  settings={settings}
+                  channels={channels}
+                  problem={problem}
+                  onChange={set}
+                />
+              </section>
+            </div>
           </div>
         </div>
       )}

@@ -45,7 +45,7 @@ export default function ToursScreen() {
           the year.
         </p>
       ) : (
-        <ul className="divide-y divide-line border-y border-line">
+        <ul className="@container divide-y divide-line border-y border-line">
           {tours.data.map((t) => (
             <Row
               key={t.id}
@@ -114,7 +114,7 @@ type RowProps = {
 
 function Row({ site, tour, chosen, onChoose }: RowProps) {
   return (
-    <li className="relative grid grid-cols-[8rem_minmax(0,1fr)_14rem_15rem] items-center gap-3 px-3 py-2 hover:bg-ground max-md:grid-cols-1 max-md:gap-1">
+    <li className="relative grid grid-cols-[8rem_minmax(0,1fr)_14rem_15rem] items-center gap-3 px-3 py-2 hover:bg-ground @max-3xl:grid-cols-1 @max-3xl:gap-1">
       <span className="flex items-center gap-2">
         {onChoose && (
           <span className="relative z-10">
