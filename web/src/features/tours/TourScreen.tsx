@@ -70,7 +70,8 @@ function TourForm({ site, tour, channels }: { site: string; tour: Tour; channels
 
   const save = () =>
     deeds.save.mutateAsync({ id: tour.id, version: tour.version, settings }).then((kept) => {
-      setChanged(undefined);
+      // What was changed while it was being saved is still to be saved.
+      setChanged((now) => (now === settings ? undefined : now));
       return kept;
     });
   const launch = async () => {
