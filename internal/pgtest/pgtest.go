@@ -92,11 +92,7 @@ func Fill(fill func(context.Context, *store.Store) error) (Filled, error) {
 	if err != nil {
 		return f, errors.Join(err, f.Drop())
 	}
-	err = fill(context.Background(), s)
-	if err == nil {
-		err = s.Analyze(context.Background())
-	}
-	if err := errors.Join(err, s.Close()); err != nil {
+	if err := errors.Join(fill(context.Background(), s), s.Close()); err != nil {
 		return f, errors.Join(err, f.Drop())
 	}
 	return f, nil

@@ -199,13 +199,6 @@ func IsDuplicate(err error) bool {
 // than any page that is there already has room for.
 const probeSize = 256 << 10
 
-// Analyze has PostgreSQL count what the tables hold. It does so by itself a minute or so after much has changed; until
-// then its plans for what was just put in can be a hundred times as slow.
-func (s *Store) Analyze(ctx context.Context) error {
-	_, err := s.db.ExecContext(ctx, `analyze`)
-	return err
-}
-
 // Writable tells whether the database takes writing: its disk may be full while it reads
 // well. What is written is gone with the transaction.
 func (s *Store) Writable(ctx context.Context) error {
