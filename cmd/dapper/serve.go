@@ -149,6 +149,8 @@ func (c serveCmd) Run(ctx context.Context, log *slog.Logger) error {
 		}
 		return nil
 	})
+	registry.MustRegister(laidOut(s)...)
+	group.Go(func() error { layOut(ctx, s, clock, log); return nil })
 	answers := api.New(ctx, api.Config{Store: s, Changes: changes, Clock: clock, Log: log, Web: web.Dist(),
 		Version: version,
 		Queue:   queue, Mail: queue, Public: c.address(c.Port), Proxied: c.Proxied,

@@ -83,16 +83,35 @@ func BenchmarkCatchOfAMillion(b *testing.B) {
 				{Test: condition.Clicks, Match: condition.MatchOver, N: 20, Days: 30},
 				test(condition.Slug, condition.MatchBegins, "page-")}}}}
 	}
-	for name, months := range map[string]int{"most": 3, "few": 113} {
-		b.Run(name, func(b *testing.B) {
-			body := rules.RuleBody{Kind: "expire", Name: "Old ones", Condition: ten(months), Action: "archive",
-				Cadence: formats.Cadence{By: "every", N: 1, Unit: "days", At: civil.MustClock("04:00")}}
-			p := previewed(b, server.URL, cookie, body)
-			require.Empty(b, p.Problems)
-			require.Len(b, p.Posts, 100)
-			b.ReportMetric(float64(p.Count), "posts")
-			send(b, http.MethodPost, server.URL+site+"/rules/preview", map[string]any{"rule": body}, cookie, func() { clock.Advance(time.Minute) })
-		})
+	for _, how := range []string{"PostgreSQL", "columns"} {
+		if how == "columns" {
+			require.NoError(b, w.LayOut(b.Context())) // somebody has asked for them
+		}
+		for name, months := range map[string]int{"most": 3, "few": 113} {
+			b.Run(how+"/"+name, func(b *testing.B) {
+				body := rules.RuleBody{Kind: "expire", Name: "Old ones", Condition: ten(months), Action: "archive",
+					Cadence: formats.Cadence{By: "every", N: 1, Unit: "days", At: civil.MustClock("04:00")}}
+				p := previewed(b, server.URL, cookie, body)
+				require.Empty(b, p.Problems)
+				require.Len(b, p.Posts, 100)
+				b.ReportMetric(float64(p.Count), "posts")
+				send(b, http.MethodPost, server.URL+site+"/rules/preview", map[string]any{"rule": body}, cookie, func() { clock.Advance(time.Minute) })
+			})
+		}
+	}
+}
+
+// BenchmarkLayOut lays out the posts of a site of 1,000,000.
+func BenchmarkLayOut(b *testing.B) {
+	w := pgtest.NewWorld(b, pgtest.New(b), "dome")
+	million(b, w)
+	for b.Loop() {
+		again, err := store.Open(b.Context(), w.URL()) // which knows of none
+		require.NoError(b, err)
+		_, err = again.Sift(b.Context(), w.Site.ID, store.Sieve{Conditions: []condition.Moment{condition.All(w.Site.Zone()).At(pgtest.Noon)}}, 0, 1)
+		require.NoError(b, err)
+		require.NoError(b, again.LayOut(b.Context()))
+		require.NoError(b, again.Close())
 	}
 }
 

@@ -131,7 +131,7 @@ func (b Book) previewGuarded(ctx context.Context, q store.Queries, f *Frame, r s
 		},
 		func(ctx context.Context) (err error) {
 			if len(dates) > 0 && page.Limit > 0 && page.Offset == 0 {
-				undated, err = q.Undated(ctx, b.Site.ID, f.reach(r, now, store.FactsFilter{}), dates, page.Limit)
+				undated, err = q.Undated(ctx, b.Site.ID, f.reach(r, now, store.FactsFilter{}), dates, b.Site.Zone(), page.Limit)
 			}
 			return err
 		})

@@ -14,6 +14,34 @@ import (
 	"dapper.example/internal/store"
 )
 
+// changesOfAPost are statements that change something that rules know of a post, one after the other.
+var changesOfAPost = []string{
+	pgtest.Retell(`'Another title'`, `'Another text.'`, `posts.id = %d`),
+	`update posts set evergreen = true where id = %d`,
+	`update posts set slug = 'elsewhere' where id = %d`,
+	`update posts set expires_at = now() where id = %d`,
+	`update posts set never_expires = true where id = %d`,
+	`update posts set import = 'batch' where id = %d`,
+	`update posts set on_top = true, times_republished = 4 where id = %d`,
+	`insert into tags (site_id, slug, name) select site_id, 'red', 'Red' from posts where id = %d`,
+	`insert into post_tags (site_id, post_id, tag_id) select posts.site_id, posts.id, tags.id from posts join tags using (site_id) where posts.id = %d`,
+	`update tags set name = 'Madder' where site_id = (select site_id from posts where id = %d)`,
+	`delete from post_tags where post_id = %d`,
+	`update categories set name = 'SKY Guide' where id = (select category_id from posts where id = %d)`,
+	`update posts set category_id = null where id = %d`,
+	`update users set name = 'Ines Abara II' where id = (select author_id from posts where id = %d)`,
+	`update sites set comments_open = not comments_open where id = (select site_id from posts where id = %d)`,
+	`update sites set comments_days = 30 where id = (select site_id from posts where id = %d)`,
+	`update sites set tagline = 'x' where id = (select site_id from posts where id = %d)`,
+	`insert into comment_counts (post_id, n) values (%d, 3)`,
+	`update comment_counts set n = 4 where post_id = %d`,
+	`delete from comment_counts where post_id = %d`,
+	`update posts set status = 'archived' where id = %d`,
+	`insert into pictures (site_id, key, name, type, width, height, user_id, created_at) select site_id, repeat('ab', 8), 'a.png', 'png', 1, 1, author_id, now() from posts where id = %d`,
+	`insert into post_pictures (post_id, picture_id) select %d, id from pictures on conflict do nothing`,
+	`update posts set featured_image = '/pictures/' || (select key from pictures) || '.png' where id = %d`,
+}
+
 // What is kept of posts is what a transaction reads of them, whatever has changed, and whoever changed it.
 func TestWhatIsKeptOfPostsIsAsItIs(t *testing.T) {
 	t.Parallel()
@@ -59,32 +87,7 @@ func TestWhatIsKeptOfPostsIsAsItIs(t *testing.T) {
 	}
 	same("at first")
 	p := ids[2]
-	for _, s := range []string{
-		pgtest.Retell(`'Another title'`, `'Another text.'`, `posts.id = %d`),
-		`update posts set evergreen = true where id = %d`,
-		`update posts set slug = 'elsewhere' where id = %d`,
-		`update posts set expires_at = now() where id = %d`,
-		`update posts set never_expires = true where id = %d`,
-		`update posts set import = 'batch' where id = %d`,
-		`update posts set on_top = true, times_republished = 4 where id = %d`,
-		`insert into tags (site_id, slug, name) select site_id, 'red', 'Red' from posts where id = %d`,
-		`insert into post_tags (site_id, post_id, tag_id) select posts.site_id, posts.id, tags.id from posts join tags using (site_id) where posts.id = %d`,
-		`update tags set name = 'Madder' where site_id = (select site_id from posts where id = %d)`,
-		`delete from post_tags where post_id = %d`,
-		`update categories set name = 'SKY Guide' where id = (select category_id from posts where id = %d)`,
-		`update posts set category_id = null where id = %d`,
-		`update users set name = 'Ines Abara II' where id = (select author_id from posts where id = %d)`,
-		`update sites set comments_open = not comments_open where id = (select site_id from posts where id = %d)`,
-		`update sites set comments_days = 30 where id = (select site_id from posts where id = %d)`,
-		`update sites set tagline = 'x' where id = (select site_id from posts where id = %d)`,
-		`insert into comment_counts (post_id, n) values (%d, 3)`,
-		`update comment_counts set n = 4 where post_id = %d`,
-		`delete from comment_counts where post_id = %d`,
-		`update posts set status = 'archived' where id = %d`,
-		`insert into pictures (site_id, key, name, type, width, height, user_id, created_at) select site_id, repeat('ab', 8), 'a.png', 'png', 1, 1, author_id, now() from posts where id = %d`,
-		`insert into post_pictures (post_id, picture_id) select %d, id from pictures on conflict do nothing`,
-		`update posts set featured_image = '/pictures/' || (select key from pictures) || '.png' where id = %d`,
-	} {
+	for _, s := range changesOfAPost {
 		do(fmt.Sprintf(s, p))
 		same(s)
 	}

@@ -509,6 +509,11 @@ const (
 	aNumber = `^[+-]?[0-9]{1,15}([.][0-9]{1,15})?$`
 )
 
+// blankAtAnEnd is a blank beyond ASCII at an end of a text, which core trims (see strings.TrimSpace) and PostgreSQL does not.
+const blankAtAnEnd = "^" + blanks + "|" + blanks + "$"
+
+const blanks = "[\u0085\u00a0\u1680\u2000-\u200a\u2028\u2029\u202f\u205f\u3000]"
+
 func (b *claims) field(n condition.Node, k condition.Moment) claim {
 	raw := `(fields->>` + b.arg(n.Field) + `) collate "C"`
 	value := `btrim(coalesce(` + raw + `, ''), E' \t\n\v\f\r')`
@@ -522,6 +527,7 @@ func (b *claims) field(n condition.Node, k condition.Moment) claim {
 		same := unsure(there.maybe)
 		if wanted := strings.TrimSpace(n.Values[0]); wanted != "" {
 			same = b.equals(value, wanted)
+			same.maybe = fmt.Sprintf("(%s or octet_length(%s) <> length(%s) and %s ~ '%s')", same.maybe, value, value, value, blankAtAnEnd)
 		}
 		return same.when(n.Match == condition.MatchEquals).costing(ofField)
 	case condition.MatchPassed:

@@ -3,6 +3,7 @@ package rules
 import (
 	"regexp"
 	"testing"
+	"unicode"
 	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
@@ -30,6 +31,15 @@ func TestLettersThatBecomeASCII(t *testing.T) {
 			} else {
 				assert.Zero(t, plain, "%U", r)
 			}
+		}
+	}
+}
+
+func TestBlanksBeyondASCII(t *testing.T) {
+	known := regexp.MustCompile(blanks)
+	for r := rune(utf8.RuneSelf); r <= utf8.MaxRune; r++ {
+		if utf8.ValidRune(r) {
+			assert.Equal(t, unicode.IsSpace(r), known.MatchString(string(r)), "%U", r)
 		}
 	}
 }

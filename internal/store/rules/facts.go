@@ -257,6 +257,11 @@ func (q Queries) CountPublished(ctx context.Context, siteID int64) (int, error) 
 			return len(published), err
 		}
 	}
+	if c, err := q.columns(ctx, siteID); err != nil {
+		return 0, err
+	} else if c != nil {
+		return c.WithStatus("published"), nil
+	}
 	var n int
 	err := q.run.One(ctx, &n, `select count(*) from posts where site_id = $1 and status = 'published'`, siteID)
 	return n, err

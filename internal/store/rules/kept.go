@@ -11,7 +11,6 @@ import (
 
 	"dapper.example/internal/core/condition"
 	"dapper.example/internal/core/letters"
-	"dapper.example/internal/store/db"
 )
 
 // Kept are the facts of sites' posts as they were read, for readers outside of transactions. Before they are used, those of
@@ -22,6 +21,8 @@ type Kept struct {
 	sites map[int64]*keptSite
 	large map[int64]bool // sites with more posts than may be kept
 	asked int64          // how often
+
+	columns *Columns
 }
 
 type keptSite struct {
@@ -37,7 +38,7 @@ type keptSite struct {
 // NewKept keeps nothing yet, and at most what takes an eighth of the memory that the process may take.
 func NewKept() *Kept {
 	limit := debug.SetMemoryLimit(-1) // asks for it
-	return &Kept{sites: make(map[int64]*keptSite), large: make(map[int64]bool), most: int(min(mostKept, limit/8/keptBytes))}
+	return &Kept{sites: make(map[int64]*keptSite), large: make(map[int64]bool), most: int(min(mostKept, limit/8/keptBytes)), columns: newColumns()}
 }
 
 type answer struct {
@@ -239,23 +240,10 @@ func (s *keptSite) size() int {
 
 // refresh reads what has changed.
 func (s *keptSite) refresh(ctx context.Context, q Queries, siteID int64) error {
-	var now struct {
-		Settled string `db:"settled"`
-		Changed db.IDs `db:"changed"`
-	}
-	before := s.settled
-	if before == "" {
-		before = "0"
-	}
-	// One statement sees one state of the database: whatever is not in changed had not ended, and is not settled.
-	err := q.run.One(ctx, &now, `
-		select pg_snapshot_xmin(pg_current_snapshot())::text as settled,
-			(select json_agg(distinct post_id) from site_changes where site_id in ($1, 0) and xid >= $2::text::xid8
-				and xid < pg_snapshot_xmax(pg_current_snapshot())) as changed`, siteID, before)
+	settled, changed, err := q.changedSince(ctx, siteID, s.settled)
 	if err != nil {
 		return err
 	}
-	changed := slices.DeleteFunc(now.Changed, func(post int64) bool { return post == 0 })
 	switch {
 	case s.settled == "" || slices.Contains(changed, -1) || len(changed) > mostAgain:
 		all, err := q.read(ctx, siteID, FactsFilter{WithOpening: true})
@@ -275,7 +263,7 @@ func (s *keptSite) refresh(ctx context.Context, q Queries, siteID int64) error {
 			s.asked[key] = known
 		}
 	}
-	s.settled = now.Settled
+	s.settled = settled
 	return nil
 }
 

@@ -19,10 +19,16 @@ import (
 type Queries struct {
 	run  db.Runner
 	kept *Kept
+	laid *Columns
 }
 
 // On returns the statements on a pool, with what is kept, or in a transaction, with nil.
-func On(run db.Runner, kept *Kept) Queries { return Queries{run, kept} }
+func On(run db.Runner, kept *Kept) Queries {
+	if kept == nil {
+		return Queries{run: run}
+	}
+	return Queries{run, kept, kept.columns}
+}
 
 // Tx has, beside them, those that want a transaction.
 type Tx struct{ Queries }

@@ -9,6 +9,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"dapper.example/internal/core/civil"
 	"dapper.example/internal/core/condition"
 )
 
@@ -31,7 +32,7 @@ type Sifted struct {
 }
 
 // digests distinguish one set of posts from others, in whatever order it is added up.
-const digests = `count(*) as n, coalesce(bit_xor(hashint8extended(id, 17)), 0) as one, coalesce(bit_xor(hashint8extended(id, 71)), 0) as other`
+const digests = `count(*) as n, coalesce(bit_xor(hashint8extended(id, 17)), 0) as one, coalesce(bit_xor(hashint8extended(id, 71)), 0) as other` // see hashOf
 
 // sums are of the posts of a set.
 type sums struct {
@@ -39,13 +40,24 @@ type sums struct {
 	One, Other int64
 }
 
+func (s sums) digest() string { return fmt.Sprintf("%d:%x:%x", s.N, uint64(s.One), uint64(s.Other)) }
+
 func (s *sums) add(more sums) {
 	s.N, s.One, s.Other = s.N+more.N, s.One^more.One, s.Other^more.Other
 }
 
 // Sift counts the posts that a sieve catches and returns some of them: those that came out first, from the offset on. PostgreSQL
-// decides what it can of the conditions, so that not all posts of a site need be read; core decides the rest.
+// decides what it can of the conditions, so that not all posts of a site need be read; core decides the rest. Of large sites core
+// decides about their Columns.
 func (q Queries) Sift(ctx context.Context, siteID int64, s Sieve, offset, limit int) (Sifted, error) {
+	if s.Only == nil {
+		if c, err := q.columns(ctx, siteID); err != nil {
+			return Sifted{}, err
+		} else if c != nil {
+			return q.siftColumns(ctx, siteID, c, s, offset, limit)
+		}
+		q.laid.want(siteID)
+	}
 	b := claims{q: q, site: siteID}
 	if err := q.run.Each(ctx, func(rows *sqlx.Rows) error { return rows.Scan(&b.takes, &b.days) },
 		`select comments_open, comments_days from sites where id = $1`, siteID); err != nil {
@@ -86,7 +98,7 @@ func (q Queries) Sift(ctx context.Context, siteID int64, s Sieve, offset, limit 
 		}
 		sum.add(rest)
 	}
-	found := Sifted{Count: sum.N, Digest: fmt.Sprintf("%d:%x:%x", sum.N, uint64(sum.One), uint64(sum.Other)), Posts: []int64{}}
+	found := Sifted{Count: sum.N, Digest: sum.digest(), Posts: []int64{}}
 	if limit == 0 || offset >= sum.N {
 		return found, nil
 	}
@@ -197,7 +209,14 @@ const someDate = `^` + onCalendar +
 	`([ T]([01][0-9]|2[0-3]):[0-5][0-9]|T([01][0-9]|2[0-3]):[0-5][0-9]:[0-5][0-9]Z)?$`
 
 // Undated returns posts, of those that a filter lets in, of which a custom field holds something that may be no date: the first so many.
-func (q Queries) Undated(ctx context.Context, siteID int64, f FactsFilter, fields []string, limit int) ([]int64, error) {
+func (q Queries) Undated(ctx context.Context, siteID int64, f FactsFilter, fields []string, zone civil.Zone, limit int) ([]int64, error) {
+	if f.mayUse() && !f.OwnExpiry {
+		if c, err := q.columns(ctx, siteID); err != nil {
+			return nil, err
+		} else if c != nil {
+			return undatedOf(c, f, fields, zone, limit), nil
+		}
+	}
 	where, args := f.where(3)
 	args = append([]any{siteID, limit}, args...)
 	var odd []string
@@ -210,4 +229,16 @@ func (q Queries) Undated(ctx context.Context, siteID int64, f FactsFilter, field
 	err := q.run.All(ctx, &ids, `select posts.id from posts join users on users.id = author_id left join categories on categories.id = category_id
 		where posts.site_id = $1`+where+` and (`+strings.Join(odd, " or ")+`) order by posts.id limit $2`, args...)
 	return ids, err
+}
+
+// undatedOf is Undated from columns.
+func undatedOf(c *condition.Columns, f FactsFilter, fields []string, zone civil.Zone, limit int) []int64 {
+	ids := []int64{}
+	c.Undated(fields, zone, func(p *condition.Facts) bool {
+		if f.lets(p) {
+			ids = append(ids, p.Post)
+		}
+		return len(ids) < limit
+	})
+	return ids
 }
