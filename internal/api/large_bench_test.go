@@ -108,8 +108,6 @@ func BenchmarkLayOut(b *testing.B) {
 	for b.Loop() {
 		again, err := store.Open(b.Context(), w.URL()) // which knows of none
 		require.NoError(b, err)
-		_, err = again.Sift(b.Context(), w.Site.ID, store.Sieve{Conditions: []condition.Moment{condition.All(w.Site.Zone()).At(pgtest.Noon)}}, 0, 1)
-		require.NoError(b, err)
 		require.NoError(b, again.LayOut(b.Context()))
 		require.NoError(b, again.Close())
 	}

@@ -14,6 +14,7 @@ import (
 	"sync/atomic"
 
 	"github.com/jmoiron/sqlx"
+	"github.com/segmentio/encoding/json"
 	"golang.org/x/sync/errgroup"
 
 	"dapper.example/internal/core/condition"
@@ -54,7 +55,7 @@ const (
 	// columnBytes is what a post takes at least.
 	columnBytes = 100
 	// columnsPage is how many posts are read at once.
-	columnsPage = 20_000
+	columnsPage = 5_000
 )
 
 // newColumns holds nothing yet, and at most what takes a sixteenth of the memory that the process may take.
@@ -81,8 +82,7 @@ func (q Queries) InColumns() (posts, bytes int) {
 // ToLayOut tells when somebody asked for what LayOut has not laid out yet.
 func (q Queries) ToLayOut() <-chan struct{} { return q.laid.news }
 
-// LayOut lays out the columns of sites that were asked about, at first those of large sites with rules that let posts expire, and
-// reads again what has changed of the others.
+// LayOut lays out the columns of sites that were asked about, the first time those of all that are large, and reads again what has changed of the others.
 func (q Queries) LayOut(ctx context.Context) error {
 	k := q.laid
 	if err := k.begin(ctx, q); err != nil {
@@ -96,7 +96,7 @@ func (q Queries) LayOut(ctx context.Context) error {
 	return nil
 }
 
-// begin wants large sites with rules, once.
+// begin wants large sites, once.
 func (k *Columns) begin(ctx context.Context, q Queries) error {
 	k.mu.Lock()
 	defer k.mu.Unlock()
@@ -105,8 +105,7 @@ func (k *Columns) begin(ctx context.Context, q Queries) error {
 	}
 	var large []int64
 	if err := q.run.All(ctx, &large, `
-		select site_id from posts where site_id in (select site_id from rules where deleted_at is null and kind = 'expire')
-		group by site_id having count(*) >= $1 order by count(*), site_id`, k.least); err != nil {
+		select site_id from posts group by site_id having count(*) >= $1 order by count(*), site_id`, k.least); err != nil {
 		return fmt.Errorf("looking for sites with many posts: %w", err)
 	}
 	for _, id := range large {
@@ -279,7 +278,7 @@ func (k *Columns) read(ctx context.Context, q Queries, siteID int64) (*columnSit
 	if err != nil {
 		return nil, err
 	}
-	r := columnReader{q: q, site: siteID, builder: condition.NewBuilder()}
+	r := columnReader{q: q, site: siteID, most: k.most, builder: condition.NewBuilder()}
 	err = q.run.Each(ctx, func(rows *sqlx.Rows) error { return rows.Scan(&r.posts, &r.takes, &r.days) }, `
 		select (select count(*) from posts where site_id = $1) as posts, comments_open, comments_days from sites where id = $1`, siteID)
 	switch {
@@ -291,19 +290,12 @@ func (k *Columns) read(ctx context.Context, q Queries, siteID int64) (*columnSit
 	if err := r.names(ctx); err != nil {
 		return nil, err
 	}
-	for {
-		n, err := r.page(ctx)
-		switch {
-		case err != nil:
-			return nil, err
-		case r.builder.Bytes() > k.most:
-			return nil, errNotWorth
-		case n < columnsPage:
-			site := &columnSite{reading: make(chan struct{}, 1), columns: r.builder.Columns(), settled: settled}
-			site.size.posts, site.size.bytes = site.columns.Len(), site.columns.Bytes()
-			return site, nil
-		}
+	if err := r.all(ctx); err != nil {
+		return nil, err
 	}
+	site := &columnSite{reading: make(chan struct{}, 1), columns: r.builder.Columns(), settled: settled}
+	site.size.posts, site.size.bytes = site.columns.Len(), site.columns.Bytes()
+	return site, nil
 }
 
 // columnReader reads the posts of a site in pages.
@@ -313,7 +305,7 @@ type columnReader struct {
 	posts, days               int
 	takes                     bool // the blog takes comments
 	categories, authors, tags map[int64]string
-	after                     int64
+	most                      int // bytes
 	builder                   *condition.Builder
 }
 
@@ -341,14 +333,59 @@ func (r *columnReader) names(ctx context.Context) error {
 	return nil
 }
 
-// page reads the next posts, and what is known of them beside them.
-func (r *columnReader) page(ctx context.Context) (n int, err error) {
-	var rows []*condition.Facts
-	if rows, err = r.rows(ctx); err != nil || len(rows) == 0 {
-		return 0, err
-	}
+// columnRow is a post as it is read.
+type columnRow struct {
+	condition.Facts
+	fields []byte // JSON
+}
+
+// all reads page after page: the next one while what stands beside the posts of this one is read.
+func (r *columnReader) all(ctx context.Context) error {
+	pages := make(chan []columnRow)
+	group, ctx := errgroup.WithContext(ctx)
+	group.Go(func() error {
+		defer close(pages)
+		for after := int64(0); ; {
+			page, err := r.rows(ctx, after)
+			if err != nil || len(page) == 0 {
+				return err
+			}
+			after = page[len(page)-1].Post
+			select {
+			case pages <- page:
+			case <-ctx.Done():
+				return ctx.Err()
+			}
+		}
+	})
+	group.Go(func() error {
+		fields := make(map[string]string)
+		for page := range pages {
+			if err := r.beside(ctx, page); err != nil {
+				return err
+			}
+			for i := range page {
+				f := &page[i].Facts
+				clear(fields)
+				if err := json.Unmarshal(page[i].fields, &fields); err != nil {
+					return fmt.Errorf("reading the fields of post %d: %w", f.Post, err)
+				}
+				f.Fields = fields // which are copied
+				r.builder.Add(f)
+			}
+			if r.builder.Bytes() > r.most {
+				return errNotWorth
+			}
+		}
+		return nil
+	})
+	return group.Wait()
+}
+
+// beside reads what is known of posts beside them.
+func (r *columnReader) beside(ctx context.Context, rows []columnRow) error {
 	from, to := rows[0].Post, rows[len(rows)-1].Post
-	beside := func(of func(f *condition.Facts, id int64), query string) func(context.Context) error {
+	each := func(of func(f *condition.Facts, id int64), query string) func(context.Context) error {
 		return func(ctx context.Context) error {
 			at := 0
 			return r.q.run.Each(ctx, func(row *sqlx.Rows) error {
@@ -360,54 +397,49 @@ func (r *columnReader) page(ctx context.Context) (n int, err error) {
 					at++
 				}
 				if at < len(rows) && rows[at].Post == post {
-					of(rows[at], id)
+					of(&rows[at].Facts, id)
 				}
 				return nil
 			}, query, r.site, from, to)
 		}
 	}
-	if err := r.q.run.Together(ctx,
-		beside(func(f *condition.Facts, id int64) {
+	return r.q.run.Together(ctx,
+		each(func(f *condition.Facts, id int64) {
 			if name, known := r.tags[id]; known {
 				f.Tags = append(f.Tags, name)
 			}
 		}, `select post_id, tag_id from post_tags where site_id = $1 and post_id between $2 and $3 order by post_id`),
-		beside(func(f *condition.Facts, n int64) { f.Comments = int(n) },
+		each(func(f *condition.Facts, n int64) { f.Comments = int(n) },
 			`select post_id, n from comment_counts where $1::bigint > 0 and post_id between $2 and $3 order by post_id`),
-		beside(func(f *condition.Facts, n int64) { f.Shared = int(n) },
+		each(func(f *condition.Facts, n int64) { f.Shared = int(n) },
 			`select post_id, count(*) from outings where site_id = $1 and post_id between $2 and $3 and `+sharing.WentOut+` group by post_id order by post_id`),
-	); err != nil {
-		return 0, err
-	}
-	for _, f := range rows {
-		r.builder.Add(f)
-	}
-	r.after = to
-	return len(rows), nil
+	)
 }
 
-func (r *columnReader) rows(ctx context.Context) (all []*condition.Facts, err error) {
+// rows reads the next posts after one.
+func (r *columnReader) rows(ctx context.Context, after int64) (all []columnRow, err error) {
+	all = make([]columnRow, 0, columnsPage)
 	err = r.q.run.Each(ctx, func(rows *sqlx.Rows) error {
-		f := &condition.Facts{CommentDays: r.days}
+		all = append(all, columnRow{Facts: condition.Facts{CommentDays: r.days}})
+		row := &all[len(all)-1]
+		f := &row.Facts
 		var category, author db.ID
 		var published, kept sql.NullTime
-		var fields db.Fields
 		var hasNotice bool
 		if err := rows.Scan(&f.Post, &f.Kind, &f.Status, &category, &author, &f.Import, &published, &f.Changed, &f.Words, &f.Republished, &f.OnTop,
-			&f.CommentsOpen, &f.FeaturedImage, &f.Evergreen, &f.NeverExpires, &kept, &hasNotice, &f.Title, &f.Slug, &fields); err != nil {
+			&f.CommentsOpen, &f.FeaturedImage, &f.Evergreen, &f.NeverExpires, &kept, &hasNotice, &f.Title, &f.Slug, &row.fields); err != nil {
 			return err
 		}
-		f.Category, f.Author, f.Fields = r.categories[int64(category)], r.authors[int64(author)], fields
+		f.Category, f.Author = r.categories[int64(category)], r.authors[int64(author)]
 		f.Published, f.KeptUntil = published.Time, kept.Time // the zero time for null
 		if hasNotice {
 			f.Notice = "…"
 		}
-		all = append(all, f)
 		return nil
 	}, `
 		select id, kind, status, category_id, author_id, import, published_at, coalesce(changed_at, created_at), words, times_republished, on_top,
 			$4 and comments_open and kind = 'post', featured_image <> '', evergreen, never_expires, kept_until, notice <> '', title, slug, fields
-		from posts where site_id = $1 and id > $2 order by id limit $3`, r.site, r.after, columnsPage, r.takes)
+		from posts where site_id = $1 and id > $2 order by id limit $3`, r.site, after, columnsPage, r.takes)
 	return all, err
 }
 
