@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { memo, useMemo, useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../../ui/Button";
 import { Trouble, Warning } from "../../ui/Trouble";
@@ -92,16 +92,7 @@ export function LinePanel({ site, line, moved, onDone }: Props) {
         )}
         <Button onClick={onDone}>{changed ? "Put it back" : "Close"}</Button>
       </div>
-      <ul className="divide-y divide-line border-y border-line empty:hidden">
-        {(preview.data?.posts ?? []).slice(0, 12).map((p) => (
-          <li key={p.id} className="py-1.5">
-            <Link to={`/${site}/write/${p.id}`} className="block truncate text-sm font-medium">
-              {p.title}
-            </Link>
-            <span className="block text-xs text-soft">{p.reason}</span>
-          </li>
-        ))}
-      </ul>
+      <Caught site={site} posts={preview.data?.posts ?? none} />
       {(preview.data?.count ?? 0) > 12 && (
         <p className="text-xs text-soft">and {(preview.data?.count ?? 0) - 12} more.</p>
       )}
@@ -120,5 +111,25 @@ export function LinePanel({ site, line, moved, onDone }: Props) {
     </section>
   );
 }
+
+type CaughtPost = { id: number; title: string; reason: string };
+
+const none: CaughtPost[] = [];
+
+/** The first of the posts, which stay while the line is moved. */
+const Caught = memo(function Caught({ site, posts }: { site: string; posts: CaughtPost[] }) {
+  return (
+    <ul className="divide-y divide-line border-y border-line empty:hidden">
+      {posts.slice(0, 12).map((p) => (
+        <li key={p.id} className="py-1.5">
+          <Link to={`/${site}/write/${p.id}`} className="block truncate text-sm font-medium">
+            {p.title}
+          </Link>
+          <span className="block text-xs text-soft">{p.reason}</span>
+        </li>
+      ))}
+    </ul>
+  );
+});
 
 const difference = (n: number) => (n > 0 ? `${n} more than now` : `${-n} fewer than now`);

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { AgeCanvas } from "./AgeCanvas";
 import { marksOf } from "./marks";
 import { ageScale, shownTicks, type Stretch } from "./scale";
@@ -53,7 +53,7 @@ export function Map({ map, stretch, shown, chosen, moved, onChoose, onOpen, onMo
     (x: number, factor: number) => onZoom(factor, ageScale(stretch, width).invert(x)),
     [onZoom, stretch, width],
   );
-  const ticks = width > 0 ? shownTicks(stretch, width) : [];
+  const ticks = useMemo(() => (width > 0 ? shownTicks(stretch, width) : []), [stretch, width]);
   if (map.posts.length === 0)
     return (
       <p className="rounded-md border border-dashed border-strong px-3 py-8 text-sm text-soft">
@@ -62,28 +62,7 @@ export function Map({ map, stretch, shown, chosen, moved, onChoose, onOpen, onMo
     );
   return (
     <div className="grid grid-cols-[8.5rem_minmax(0,1fr)] max-sm:grid-cols-[5rem_minmax(0,1fr)]">
-      <div />
-      <div aria-hidden className="relative h-6 text-xs text-soft">
-        <span className="absolute left-0 text-faint">today</span>
-        {ticks
-          .filter((t) => t.x > 44)
-          .map((t) => (
-            <span key={t.name} className="absolute -translate-x-1/2 whitespace-nowrap" style={{ left: t.x }}>
-              {t.name}
-            </span>
-          ))}
-      </div>
-      <div className="border-t border-line">
-        {lanes.map((l) => (
-          <div
-            key={l.lane}
-            style={{ height: lane }}
-            className="flex items-center border-b border-line pr-2 text-sm leading-tight"
-          >
-            {l.name || "No category"}
-          </div>
-        ))}
-      </div>
+      <Heads lanes={lanes} lane={lane} ticks={ticks} />
       <div
         ref={place}
         role="group"
@@ -91,22 +70,7 @@ export function Map({ map, stretch, shown, chosen, moved, onChoose, onOpen, onMo
         className="relative overflow-hidden border-t border-l border-line bg-sheet"
         style={{ height }}
       >
-        {lanes.map((l, i) => (
-          <div
-            key={l.lane}
-            aria-hidden
-            className="absolute inset-x-0 border-b border-line"
-            style={{ top: i * lane, height: lane }}
-          />
-        ))}
-        {ticks.map((t) => (
-          <div
-            key={t.name}
-            aria-hidden
-            className="absolute inset-y-0 border-l border-line"
-            style={{ left: t.x }}
-          />
-        ))}
+        <Grid lanes={lanes} lane={lane} ticks={ticks} />
         {width > 0 && (
           <>
             <AgeCanvas
@@ -133,3 +97,58 @@ export function Map({ map, stretch, shown, chosen, moved, onChoose, onOpen, onMo
     </div>
   );
 }
+
+type Ground = { lanes: { name: string; lane: number }[]; lane: number; ticks: ReturnType<typeof shownTicks> };
+
+/** The names of lanes and ages, which stay while a line is moved. */
+const Heads = memo(function Heads({ lanes, lane, ticks }: Ground) {
+  return (
+    <>
+      <div />
+      <div aria-hidden className="relative h-6 text-xs text-soft">
+        <span className="absolute left-0 text-faint">today</span>
+        {ticks
+          .filter((t) => t.x > 44)
+          .map((t) => (
+            <span key={t.name} className="absolute -translate-x-1/2 whitespace-nowrap" style={{ left: t.x }}>
+              {t.name}
+            </span>
+          ))}
+      </div>
+      <div className="border-t border-line">
+        {lanes.map((l) => (
+          <div
+            key={l.lane}
+            style={{ height: lane }}
+            className="flex items-center border-b border-line pr-2 text-sm leading-tight"
+          >
+            {l.name || "No category"}
+          </div>
+        ))}
+      </div>
+    </>
+  );
+});
+
+const Grid = memo(function Grid({ lanes, lane, ticks }: Ground) {
+  return (
+    <>
+      {lanes.map((l, i) => (
+        <div
+          key={l.lane}
+          aria-hidden
+          className="absolute inset-x-0 border-b border-line"
+          style={{ top: i * lane, height: lane }}
+        />
+      ))}
+      {ticks.map((t) => (
+        <div
+          key={t.name}
+          aria-hidden
+          className="absolute inset-y-0 border-l border-line"
+          style={{ left: t.x }}
+        />
+      ))}
+    </>
+  );
+});

@@ -1,5 +1,5 @@
 import { Minus, MoveLeft, MoveRight, Plus } from "lucide-react";
-import { useCallback, useMemo, useState } from "react";
+import { memo, useCallback, useMemo, useState } from "react";
 import { useParams } from "react-router";
 import { Button, IconButton } from "../../ui/Button";
 import { Segments } from "../../ui/Segments";
@@ -69,7 +69,10 @@ function Upkeep({ site, map }: { site: string; map: AgeMap }) {
   );
   const middle = Math.sqrt(stretch.from * stretch.to);
   const line = moved && map.lines.find((l) => l.id === moved.id);
-  const opened = posts.find((m) => m.post.id === open);
+  const opened = useMemo(
+    () => (open === undefined ? undefined : posts.find((m) => m.post.id === open)),
+    [posts, open],
+  );
   return (
     <main className="mx-auto w-full max-w-[100rem] px-5 pt-4 pb-12">
       <div className="mb-2 flex flex-wrap items-baseline gap-x-3 gap-y-2">
@@ -188,7 +191,7 @@ function Upkeep({ site, map }: { site: string; map: AgeMap }) {
 }
 
 /** What the blog's posts are at a glance; each group can be picked out. */
-function Groups({
+const Groups = memo(function Groups({
   posts,
   shown,
   onShow,
@@ -228,7 +231,7 @@ function Groups({
       })}
     </div>
   );
-}
+});
 
 /** What the forms of marks mean. */
 function Legend() {
