@@ -69,7 +69,7 @@ package:
 
 stop:
 	@scripts/postgres stop .local/pg
-	@scripts/postgres stop .local/pg-test
+	@scripts/postgres remove .local/pg-test
 
 clean: stop
 	rm -rf bin .local web/node_modules web/dist/assets web/dist/index.html

@@ -165,18 +165,15 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 		t.Run(op.OperationID, func(t *testing.T) {
 			world := c.world
 			world.Editor = c.freshEditor()
-			th := c.things(world)
+			th := c.thingsFor(op, world)
 			email := fmt.Sprintf("strange-%d@example.org", i)
 			owner := c.owner(email)
 			path := th.address(t, op, registry)
 			fresh := func() { // what was saved before must not be in the way
-				_, err := c.world.DB().ExecContext(t.Context(), `do $$
-					declare which regclass;
-					begin
-						foreach which in array array['posts', 'rules', 'channels', 'rhythms', 'sites']::regclass[] loop
-							execute format('update %s set version = 1 where version > 1', which);
-						end loop;
-					end $$`)
+				_, err := c.world.DB().ExecContext(t.Context(), `
+					with posts as (update posts set version = 1 where version > 1), rules as (update rules set version = 1 where version > 1),
+						channels as (update channels set version = 1 where version > 1), rhythms as (update rhythms set version = 1 where version > 1)
+					update sites set version = 1 where version > 1`)
 				require.NoError(t, err)
 			}
 			ask := func(where, path string, body any) {

@@ -80,6 +80,9 @@ func (s *Sender) ping(ctx context.Context, hub, feed string) string {
 	}
 	request.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	request.Header.Set("User-Agent", "Dapper-Almanac")
+	// Not sent: it says that the request may be made again where a connection that was kept turns out to be closed. To tell a hub
+	// twice does no harm.
+	request.Header["Idempotency-Key"] = nil
 	answer, err := s.Client.Do(request)
 	if err != nil {
 		return reach.Reason(err)

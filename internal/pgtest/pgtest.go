@@ -53,7 +53,7 @@ func URL(t testing.TB) string {
 	made, err := template()
 	require.NoError(t, err)
 	name := "test_" + random()
-	require.NoError(t, admin(made.url, fmt.Sprintf(`create database %s template %s`, name, made.template)))
+	require.NoError(t, admin(made.url, fmt.Sprintf(`create database %s template %s strategy file_copy`, name, made.template)))
 	t.Cleanup(func() {
 		require.NoError(t, admin(made.url, fmt.Sprintf(`drop database if exists %s with (force)`, name)))
 	})
@@ -85,7 +85,7 @@ func Fill(fill func(context.Context, *store.Store) error) (Filled, error) {
 		return Filled{}, err
 	}
 	f := Filled{made.url, "test_" + random()}
-	if err := admin(f.url, fmt.Sprintf(`create database %s template %s`, f.name, made.template)); err != nil {
+	if err := admin(f.url, fmt.Sprintf(`create database %s template %s strategy file_copy`, f.name, made.template)); err != nil {
 		return f, err
 	}
 	s, err := store.Open(context.Background(), withDatabase(f.url, f.name))
@@ -103,7 +103,7 @@ func Fill(fill func(context.Context, *store.Store) error) (Filled, error) {
 func (f Filled) New(t testing.TB) *store.Store {
 	t.Helper()
 	name := "test_" + random()
-	require.NoError(t, admin(f.url, fmt.Sprintf(`create database %s template %s`, name, f.name)))
+	require.NoError(t, admin(f.url, fmt.Sprintf(`create database %s template %s strategy file_copy`, name, f.name)))
 	t.Cleanup(func() { require.NoError(t, admin(f.url, fmt.Sprintf(`drop database if exists %s with (force)`, name))) })
 	s, err := store.Open(t.Context(), withDatabase(f.url, name))
 	require.NoError(t, err)
@@ -242,7 +242,7 @@ func serverURL() (string, error) {
 		return "", err
 	}
 	start := exec.Command(filepath.Join(root, "scripts/postgres"), "start", filepath.Join(root, ".local/pg-test"),
-		"fast")
+		"memory")
 	start.Stderr = os.Stderr
 	out, err := start.Output()
 	if err != nil {

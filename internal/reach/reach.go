@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"net"
 	"net/http"
 	"net/netip"
@@ -138,6 +139,8 @@ func Reason(err error) string {
 		return fmt.Sprintf("It did not answer within %d seconds.", int(Patience.Seconds()))
 	case errors.Is(err, syscall.ECONNREFUSED):
 		return "Nothing answers at that address."
+	case errors.Is(err, syscall.ECONNRESET), errors.Is(err, syscall.EPIPE), errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
+		return "It broke off the connection."
 	}
 	return "It could not be reached."
 }

@@ -69,3 +69,21 @@ func TestNothingInsideIsReached(t *testing.T) {
 	assert.Equal(t, http.StatusFound, answer.StatusCode, "a redirect is an answer, and is not followed")
 	assert.Equal(t, 1, asked)
 }
+
+func TestABrokenConnectionIsSaid(t *testing.T) {
+	rude := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		conn, _, err := w.(http.Hijacker).Hijack()
+		if assert.NoError(t, err) {
+			conn.Close()
+		}
+	}))
+	t.Cleanup(rude.Close)
+	client := reach.Client(reach.ParseAllowed("127.0.0.1"))
+	_, err := client.Post(rude.URL, "text/plain", strings.NewReader("x"))
+	require.Error(t, err)
+	assert.Equal(t, "It broke off the connection.", reach.Reason(err))
+	rude.Close()
+	_, err = client.Post(rude.URL, "text/plain", strings.NewReader("x"))
+	require.Error(t, err)
+	assert.Equal(t, "Nothing answers at that address.", reach.Reason(err))
+}

@@ -194,6 +194,9 @@ func (s *Sender) post(ctx context.Context, w store.Webhook, d store.HookDelivery
 	if err := Sign(request, keys, d.Key, s.Clock.Now(), []byte(d.Body)); err != nil {
 		return r, "", err
 	}
+	// Not sent: it says that the request may be made again where a connection that was kept turns out to be closed. Whoever receives
+	// it knows it by its id.
+	request.Header["Idempotency-Key"] = nil
 	answer, err := s.Client.Do(request)
 	if err != nil {
 		return r, reach.Reason(err), nil

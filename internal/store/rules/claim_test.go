@@ -26,10 +26,8 @@ func TestLettersThatBecomeASCII(t *testing.T) {
 					plain++
 				}
 			}
-			if len(text) > utf8.RuneLen(r) {
-				assert.LessOrEqual(t, plain, 1, "%U", r)
-			} else {
-				assert.Zero(t, plain, "%U", r)
+			if allowed := min(len(text)-utf8.RuneLen(r), 1); plain > allowed { // a million assertions take seconds
+				assert.LessOrEqual(t, plain, allowed, "%U", r)
 			}
 		}
 	}
@@ -38,7 +36,7 @@ func TestLettersThatBecomeASCII(t *testing.T) {
 func TestBlanksBeyondASCII(t *testing.T) {
 	known := regexp.MustCompile(blanks)
 	for r := rune(utf8.RuneSelf); r <= utf8.MaxRune; r++ {
-		if utf8.ValidRune(r) {
+		if utf8.ValidRune(r) && unicode.IsSpace(r) != known.MatchString(string(r)) {
 			assert.Equal(t, unicode.IsSpace(r), known.MatchString(string(r)), "%U", r)
 		}
 	}
