@@ -126,10 +126,10 @@ func newAppOn(t testing.TB, s *store.Store) *app {
 	outward := engine.Outward{Queue: queue, Public: public}
 	a.stepper = engine.New(a.store, changes, a.clock, outward, log)
 	go func() { defer running.Done(); engine.New(a.store, changes, a.clock, outward, log).Run(ctx) }()
-	screens.Config.Handler = api.New(ctx, api.Config{
+	screens.Config.Handler = slowed(api.New(ctx, api.Config{
 		Store: a.store, Changes: changes, Clock: a.clock, Log: log, Web: web.Dist(), Version: "test",
 		Queue: queue, Mail: queue, Public: public, Box: pgtest.Box, Networks: channel.Addresses{Base: outside.URL}, Inside: reach.ParseAllowed("127.0.0.1"), Folders: a.folders,
-	}).Handler()
+	}).Handler())
 	screens.Start()
 	a.url = screens.URL
 	t.Cleanup(func() {

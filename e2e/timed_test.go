@@ -115,6 +115,10 @@ func TestAClashOfATimedEditIsSettled(t *testing.T) {
 	a.click("Take the edit")
 	a.click("Settle")
 	a.sees("Settled. It waits for its time.")
+	a.do(gone(`//*[contains(., "Somebody changed this edit meanwhile")]`))
+	// What was settled is kept: whoever leaves is not asked.
+	a.open(fmt.Sprint("/quillmoor/write/", p.ID))
+	a.sees("Versions")
 	a.moveTo(a.clock.Now().Add(5 * 24 * time.Hour))
 	a.eventually(func() bool {
 		return a.text(`select title from posts where id = `+fmt.Sprint(p.ID)) == "Albireo: a gold star with a blue one"

@@ -18,4 +18,21 @@ export default tseslint.config(
       "jsx-a11y/label-has-associated-control": ["error", { assert: "either" }],
     },
   },
+  {
+    ignores: ["src/api/mutation.ts"],
+    rules: {
+      "no-restricted-imports": [
+        "error",
+        {
+          paths: [
+            {
+              name: "@tanstack/react-query",
+              importNames: ["useMutation"],
+              message: "Use api/mutation's, which tells whoever asked though they are gone.",
+            },
+          ],
+        },
+      ],
+    },
+  },
 );

@@ -1,4 +1,4 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { useState, type FormEvent, type ReactNode } from "react";
 import { answer, api, Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";

@@ -1,4 +1,5 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { answer, api, type Schemas } from "../../api/client";
 
 export type Tag = Schemas["Tag"];

@@ -1,10 +1,5 @@
-import {
-  keepPreviousData,
-  useInfiniteQuery,
-  useMutation,
-  useQuery,
-  useQueryClient,
-} from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { answer, api, type Schemas } from "../../api/client";
 import { useRefresh } from "../../api/live";
 

@@ -1,4 +1,4 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { answer, api } from "../../api/client";

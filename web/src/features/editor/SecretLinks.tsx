@@ -1,4 +1,5 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { Eye } from "lucide-react";
 import { useState } from "react";
 import { answer, api } from "../../api/client";

@@ -1,4 +1,4 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { answer, api, type Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { shownPlace } from "../../ui/siteClock";

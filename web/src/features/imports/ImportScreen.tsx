@@ -12,6 +12,7 @@ import { Result } from "./Result";
 import { SetupScreen } from "./SetupScreen";
 import { isOver, said, useImport, useImportDeeds, type WholeImport } from "./imports";
 import { useState } from "react";
+import { useStill } from "../../ui/useStill";
 
 /** One import, from its files to its posts. */
 export default function ImportScreen() {
@@ -69,6 +70,7 @@ function Remove({ site, of: i }: { site: string; of: WholeImport }) {
   const navigate = useNavigate();
   const say = useSay();
   const { remove } = useImportDeeds(site);
+  const isStill = useStill();
   const [asking, setAsking] = useState(false);
   if (i.state === "landing" || i.state === "undoing" || (i.state === "paused" && i.begun)) return null;
   const kept = i.begun
@@ -76,7 +78,7 @@ function Remove({ site, of: i }: { site: string; of: WholeImport }) {
     : "Nothing of it has been brought in.";
   const go = () =>
     remove.mutate(i.id, {
-      onSuccess: () => void navigate(`/${site}/import`),
+      onSuccess: () => isStill() && void navigate(`/${site}/import`),
       onError: say.trouble,
     });
   return (

@@ -1,4 +1,5 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { answer, api, type Schemas } from "../../api/client";
 
 export type Feed = Schemas["Feed"];

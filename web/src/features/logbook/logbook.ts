@@ -1,4 +1,5 @@
-import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
+import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { answer, api, type Schemas } from "../../api/client";
 import { useRefresh } from "../../api/live";
 

@@ -1,4 +1,4 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { answer, api, type Schemas } from "../../api/client";
 import { useRefresh } from "../../api/live";
 import { hhmm } from "../../ui/civil";

@@ -1,4 +1,5 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { useState, type FormEvent } from "react";
 import { useParams } from "react-router";
 import { answer, api, Refusal } from "../../api/client";

@@ -1,4 +1,5 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { answer, api } from "../../api/client";
 import { useSay } from "../../ui/toast";
 import { ShownPicture } from "../pictures/ShownPicture";

@@ -1,4 +1,5 @@
-import { useMutation, useQuery, keepPreviousData } from "@tanstack/react-query";
+import { useQuery, keepPreviousData } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { clock } from "../../ui/civil";
 import { answer, api, type Schemas } from "../../api/client";
 import { useRefresh } from "../../api/live";

@@ -1,4 +1,5 @@
-import { keepPreviousData, queryOptions, useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, queryOptions, useQuery } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { useSettled } from "../../ui/useSettled";
 import { answer, api, Refusal, type Schemas } from "../../api/client";
 import { useRefresh } from "../../api/live";

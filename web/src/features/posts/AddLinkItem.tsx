@@ -1,7 +1,7 @@
 import { Link2 } from "lucide-react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { useMutation } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { answer, api, Refusal } from "../../api/client";
 import { useRefresh } from "../../api/live";
 import { Button } from "../../ui/Button";

@@ -1,4 +1,5 @@
-import { keepPreviousData, useInfiniteQuery, useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { useSearchParams } from "react-router";
 import { answer, api, type Schemas } from "../../api/client";
 import { useRefresh } from "../../api/live";

@@ -1,4 +1,5 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { useState } from "react";
 import { answer, api, Refusal, type Schemas } from "../../api/client";
 import { useRefresh } from "../../api/live";

@@ -1,4 +1,5 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "../../api/mutation";
 import { useState, type FormEvent } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { answer, api, Refusal, type Schemas } from "../../api/client";

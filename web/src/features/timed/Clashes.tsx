@@ -5,7 +5,12 @@ import { useSay } from "../../ui/toast";
 import { useTell } from "../logbook/useTell";
 import { useEditDeeds, type Choice, type WholeEdit } from "../revisions/timed";
 
-type Props = { site: string; edit: WholeEdit; at: { date: string; clock: string } };
+type Props = {
+  site: string;
+  edit: WholeEdit;
+  at: { date: string; clock: string };
+  onSettled: (edit: WholeEdit) => void;
+};
 
 const choices: { value: Choice; name: string }[] = [
   { value: "theirs", name: "Keep what the post says" },
@@ -14,7 +19,7 @@ const choices: { value: Choice; name: string }[] = [
 ];
 
 /** Where the post was changed in the same places as by the edit: both side by side, with a choice for each. */
-export function Clashes({ site, edit, at }: Props) {
+export function Clashes({ site, edit, at, onSettled }: Props) {
   const [chosen, setChosen] = useState<Record<number, Choice>>({});
   const { settle } = useEditDeeds(site);
   const say = useSay();
@@ -59,7 +64,10 @@ export function Clashes({ site, edit, at }: Props) {
           settle.mutate(
             { id: edit.id, version: edit.version, choices: all as Choice[], at },
             {
-              onSuccess: () => tell("Settled. It waits for its time."),
+              onSuccess: (settled) => {
+                onSettled(settled);
+                tell("Settled. It waits for its time.");
+              },
               onError: (error) =>
                 say.trouble(
                   error instanceof Refusal && error.problem.status === 409

@@ -12,6 +12,7 @@ import { useTell } from "../logbook/useTell";
 import { makePreview, usePreviewTab } from "../post/previewLink";
 import { Differences } from "../revisions/Differences";
 import { useEditDeeds, type WholeEdit } from "../revisions/timed";
+import { useStill } from "../../ui/useStill";
 
 type When = { date: string; clock: string; yearly: boolean };
 
@@ -88,7 +89,15 @@ function Kept({ site, post, edit }: { site: string; post: number; edit: WholeEdi
   const say = useSay();
   const tell = useTell(site);
   const navigate = useNavigate();
+  const isStill = useStill();
   const seen = { id: edit.id, version: edit.version };
+  const done = (said: string) => ({
+    onSuccess: () => {
+      tell(said);
+      if (isStill()) void navigate(`/${site}/write/${post}`);
+    },
+    onError: say.trouble,
+  });
 
   return (
     <>
@@ -98,15 +107,7 @@ function Kept({ site, post, edit }: { site: string; post: number; edit: WholeEdi
       {!edit.yearly && edit.clashes.length === 0 && (
         <Button
           disabled={apply.isPending}
-          onClick={() =>
-            apply.mutate(seen, {
-              onSuccess: () => {
-                tell("The post is changed within a moment.");
-                void navigate(`/${site}/write/${post}`);
-              },
-              onError: say.trouble,
-            })
-          }
+          onClick={() => apply.mutate(seen, done("The post is changed within a moment."))}
         >
           Apply now
         </Button>
@@ -114,15 +115,7 @@ function Kept({ site, post, edit }: { site: string; post: number; edit: WholeEdi
       <Button
         look="quiet"
         disabled={drop.isPending}
-        onClick={() =>
-          drop.mutate(seen, {
-            onSuccess: () => {
-              tell("Dropped. The post stays as it is.");
-              void navigate(`/${site}/write/${post}`);
-            },
-            onError: say.trouble,
-          })
-        }
+        onClick={() => drop.mutate(seen, done("Dropped. The post stays as it is."))}
       >
         Drop the edit
       </Button>

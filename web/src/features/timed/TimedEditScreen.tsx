@@ -101,6 +101,13 @@ function Editing({ site, post, title, edit, ...latest }: Props) {
     setFields((now) => ({ ...now, text: { ...now.text, ...more } }));
   const over = edit && edit.state !== "waiting" && edit.state !== "held";
 
+  // What was settled here is nobody else's change. What is written of the text and not saved stays.
+  function takeIn(settled: WholeEdit) {
+    const kept = begunOf(settled);
+    setBegun(kept);
+    setFields((now) => (same(now.text, begun.text) ? fieldsOf(kept) : { ...fieldsOf(kept), text: now.text }));
+  }
+
   async function keep() {
     const wish = { at: { date: when.date, clock: when.clock }, yearly: when.yearly, text };
     try {
@@ -143,7 +150,7 @@ function Editing({ site, post, title, edit, ...latest }: Props) {
         {edit?.state === "held" && <p className="mt-1 text-sm text-madder">{edit.why}</p>}
         {edit && edit.clashes.length > 0 && !over && (
           <div className="mt-3">
-            <Clashes site={site} edit={edit} at={{ date: when.date, clock: when.clock }} />
+            <Clashes site={site} edit={edit} at={{ date: when.date, clock: when.clock }} onSettled={takeIn} />
           </div>
         )}
         <Writing site={site} text={text} wrong={wrong} onChange={change} />
