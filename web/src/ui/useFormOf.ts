@@ -32,8 +32,17 @@ export function useFormOf<T extends FieldValues>(schema: ZodType<T, T>, saved: T
       for (const [name, value] of Object.entries(change))
         form.setValue(name as Path<T>, value as PathValue<T, Path<T>>, { shouldDirty: true });
     },
-    /** Begins anew from what is kept now. */
-    take: (kept: T) => form.reset(kept),
+    /** What is in the fields at this moment. */
+    now: () => structuredClone(form.getValues()),
+    /** Begins anew from what is kept now. What was changed after something was sent to be kept stays. */
+    take(kept: T, sent?: T) {
+      const later = sent
+        ? Object.entries(form.getValues()).filter(([name, value]) => !same(value, sent[name]))
+        : [];
+      form.reset(kept);
+      for (const [name, value] of later)
+        form.setValue(name as Path<T>, value as PathValue<T, Path<T>>, { shouldDirty: true });
+    },
     /**
      * What is wrong at a path, where it is time to say so: it was tried to be saved, or something wrong was put
      * there. What was never touched, or is still empty, is only unfinished.
@@ -57,6 +66,8 @@ export function useFormOf<T extends FieldValues>(schema: ZodType<T, T>, saved: T
     return top in dirtyFields;
   }
 }
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 /** The value when it last passed a schema, and what is wrong with it now. */
 export function useValid<T>(schema: ZodType, value: T) {

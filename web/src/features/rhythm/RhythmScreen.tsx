@@ -7,7 +7,6 @@ import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { afterSave, Unsaved } from "../../ui/Unsaved";
-import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
 import { useTell } from "../logbook/useTell";
 import { ComingWeeks } from "./ComingWeeks";
@@ -31,6 +30,8 @@ import { SeasonForm } from "./SeasonForm";
 import { useNewSeason, useSeasons } from "./seasons";
 import { SeasonTabs } from "./SeasonTabs";
 import { WhatIf } from "./WhatIf";
+import { MovedOn } from "../../ui/MovedOn";
+import { useKept } from "../../ui/useKept";
 
 const ReflowSheet = lazy(() => import("../reflow/ReflowSheet").then((m) => ({ default: m.ReflowSheet })));
 
@@ -68,10 +69,10 @@ export default function RhythmScreen() {
         />
       ) : (
         <RhythmForm
-          key={rhythm.data.version}
+          key={site}
           site={site}
           saved={rhythm.data}
-          reload={() => void rhythm.refetch()}
+          reload={() => rhythm.refetch().then((read) => read.data)}
           onMoveOff={() => setMovingOff(true)}
         />
       )}
@@ -84,10 +85,15 @@ export default function RhythmScreen() {
   );
 }
 
-type FormProps = { site: string; saved: Rhythm; reload: () => void; onMoveOff: () => void };
+type FormProps = {
+  site: string;
+  saved: Rhythm;
+  reload: () => Promise<Rhythm | undefined>;
+  onMoveOff: () => void;
+};
 
 function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
-  const form = useFormOf(rhythmSchema, asForm(saved));
+  const form = useKept(rhythmSchema, asForm(saved));
   const { values: rhythm, set, changed } = form;
   const offered = useOffered((openings) => set({ openings: [...rhythm.openings, ...openings] }));
   const preview = usePreview(site, form.valid);
@@ -100,16 +106,18 @@ function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
   const resting = preview.data?.resting ?? 0;
   const stale = save.error instanceof Refusal && save.error.status === 409;
 
-  function store(passed: Rhythm) {
-    // By promise: the form is made anew for the version that was saved. What went wrong shows above it.
-    save.mutateAsync(passed).then(
-      () => {
-        tell("Rhythm saved.");
-        if (resting > 0) onMoveOff();
-      },
-      () => undefined,
-    );
+  async function store(passed: Rhythm) {
+    const kept = await save.mutateAsync(passed);
+    tell("Rhythm saved.");
+    if (resting > 0) onMoveOff();
+    return asForm(kept);
   }
+  const takeTheirs = async () => {
+    const theirs = await reload();
+    if (!theirs) return;
+    save.reset();
+    form.take(asForm(theirs));
+  };
 
   return (
     <>
@@ -126,7 +134,7 @@ function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
           <SaveButton
             name="Save rhythm"
             disabled={!changed || save.isPending}
-            onSave={() => form.submit(store, known)}
+            onSave={() => form.save(store, known)}
           />
         </div>
       </div>
@@ -152,10 +160,11 @@ function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
           )}
         </p>
       )}
+      {form.movedOn && !stale && <MovedOn what="the rhythm" onTake={() => form.take(asForm(saved))} />}
       {save.error && (
         <div className="mb-4 flex items-center gap-2">
           <Warning>{save.error.message}</Warning>
-          {stale && <Button onClick={reload}>Load theirs</Button>}
+          {stale && <Button onClick={() => void takeTheirs()}>Load theirs</Button>}
         </div>
       )}
       {preview.error && <Warning>{preview.error.message}</Warning>}

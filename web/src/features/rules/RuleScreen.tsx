@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { SaveButton } from "../../ui/SaveButton";
 import { Button } from "../../ui/Button";
@@ -23,6 +23,7 @@ import { OutFields } from "./OutFields";
 import {
   bodyOf,
   kinds,
+  ruleSchema,
   usePreview,
   useRuleDeeds,
   useRules,
@@ -32,7 +33,8 @@ import {
   type Rules,
 } from "./rules";
 import { Standing } from "./Standing";
-import { useRuleForm } from "./useRuleForm";
+import { MovedOn } from "../../ui/MovedOn";
+import { useKept } from "../../ui/useKept";
 
 /** One rule as a form, with its catch beside it. */
 export default function RuleScreen() {
@@ -67,15 +69,8 @@ function RuleForm({
   saved: RuleBody;
   rule?: Rule;
 }) {
-  const form = useRuleForm(saved);
+  const form = useKept(ruleSchema, saved);
   const { values: body, changed, take, set } = form;
-  const movedOn = form.newer && changed;
-  const { newer } = form;
-  useEffect(() => {
-    // What was saved elsewhere is taken over where nothing would be lost.
-    if (newer && !changed) take(saved);
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [newer, changed]);
   const offered = useOffered((openings) => set({ cadence: { ...body.cadence, by: "openings", openings } }));
   const [offset, setOffset] = useState(0);
   const [arming, setArming] = useState<"arm" | "run">();
@@ -89,15 +84,12 @@ function RuleForm({
   const problem = (path: string) => form.problem(path, problems);
   const kind = kinds[body.kind];
 
-  const save = (passed: RuleBody) =>
-    void deeds.save.mutateAsync({ id, body: passed }).then(
-      (kept) => {
-        take(bodyOf(kept));
-        tell(id === 0 ? "Rule saved. It does nothing until you turn it on." : "Rule saved.");
-        if (id === 0) void navigate(`/${site}/rules/${kept.id}`, { replace: true, state: afterSave });
-      },
-      () => undefined,
-    );
+  const save = async (passed: RuleBody) => {
+    const kept = await deeds.save.mutateAsync({ id, body: passed });
+    tell(id === 0 ? "Rule saved. It does nothing until you turn it on." : "Rule saved.");
+    if (id === 0) void navigate(`/${site}/rules/${kept.id}`, { replace: true, state: afterSave });
+    return bodyOf(kept);
+  };
 
   return (
     <main className="mx-auto w-full max-w-7xl px-5 pt-4 pb-12">
@@ -116,16 +108,11 @@ function RuleForm({
             name="Save rule"
             quiet={!changed}
             disabled={(!changed && id !== 0) || deeds.save.isPending}
-            onSave={() => form.submit(save, preview.current ? problems : [])}
+            onSave={() => form.save(save, preview.current ? problems : [])}
           />
         </div>
       </div>
-      {movedOn && (
-        <div className="mb-3 flex items-center gap-2">
-          <Warning>Somebody else changed this rule. What you entered is still here, but not saved.</Warning>
-          <Button onClick={() => take(saved)}>Load theirs</Button>
-        </div>
-      )}
+      {form.movedOn && <MovedOn what="this rule" onTake={() => take(saved)} />}
       {offered && changed && (
         <p role="status" className="mb-3 rounded-md bg-open px-3 py-2 text-sm">
           The best hours of Results are filled in as this rule’s openings. Nothing changes until you save it.

@@ -6,7 +6,6 @@ import { Part } from "../../ui/Part";
 import { SaveButton } from "../../ui/SaveButton";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { afterSave, Unsaved } from "../../ui/Unsaved";
-import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
 import { useTell } from "../logbook/useTell";
 import { useOwner } from "../session/session";
@@ -14,6 +13,8 @@ import { blogSchema, useBlog, useSaveBlog, type Blog } from "./blog";
 import { EndBlog } from "./EndBlog";
 import { ReadingFields } from "./ReadingFields";
 import { ShownPicture } from "../pictures/ShownPicture";
+import { MovedOn } from "../../ui/MovedOn";
+import { useKept } from "../../ui/useKept";
 
 /** What the blog is called, and where readers find it. */
 export function BlogSettings({ site }: { site: string }) {
@@ -23,29 +24,25 @@ export function BlogSettings({ site }: { site: string }) {
   if (blog.error) return <Trouble error={blog.error} retry={() => void blog.refetch()} />;
   return (
     <>
-      <BlogForm key={blog.data.version} site={site} saved={blog.data} owner={owner} />
+      <BlogForm key={site} site={site} saved={blog.data} owner={owner} />
       {owner && <EndBlog site={site} blog={blog.data} />}
     </>
   );
 }
 
 function BlogForm({ site, saved, owner }: { site: string; saved: Blog; owner: boolean }) {
-  const form = useFormOf(blogSchema, saved);
+  const form = useKept(blogSchema, saved);
   const { values: blog, set, changed } = form;
   const save = useSaveBlog(site);
   const tell = useTell(site);
   const navigate = useNavigate();
   const refusal = save.error instanceof Refusal ? save.error : undefined;
   const error = (field: string) => form.problem(field) ?? refusal?.field(field);
-  function store(next: Blog) {
-    save.mutateAsync(next).then(
-      (now) => {
-        tell("Blog saved.");
-        if (now.slug !== site)
-          void navigate(`/${now.slug}/settings/blog`, { replace: true, state: afterSave });
-      },
-      () => undefined,
-    );
+  async function store(next: Blog) {
+    const now = await save.mutateAsync(next);
+    tell("Blog saved.");
+    if (now.slug !== site) void navigate(`/${now.slug}/settings/blog`, { replace: true, state: afterSave });
+    return now;
   }
   return (
     <>
@@ -58,11 +55,12 @@ function BlogForm({ site, saved, owner }: { site: string; saved: Blog; owner: bo
             <SaveButton
               name="Save blog"
               disabled={!changed || save.isPending}
-              onSave={() => form.submit(store)}
+              onSave={() => form.save(store)}
             />
           </div>
         )}
       </div>
+      {form.movedOn && <MovedOn what="the blog" onTake={() => form.take(saved)} />}
       {save.error && !refusal?.problem.errors && <Warning>{save.error.message}</Warning>}
       {!owner && <p className="mb-3 text-sm text-soft">Only owners of this blog change these.</p>}
       <Part title="Name" hint="Readers see both at the top of every page.">

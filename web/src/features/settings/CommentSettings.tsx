@@ -10,11 +10,12 @@ import { whole } from "../../ui/schema";
 import { Tick } from "../../ui/Tick";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { Unsaved } from "../../ui/Unsaved";
-import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
 import { useCommenting, useSaveCommenting, type Commenting } from "../comments/comments";
 import { useTell } from "../logbook/useTell";
 import { usePlanner } from "../session/session";
+import { MovedOn } from "../../ui/MovedOn";
+import { useKept } from "../../ui/useKept";
 
 const schema = z.looseObject({ days: whole, links: whole }) as unknown as z.ZodType<Commenting, Commenting>;
 
@@ -23,17 +24,22 @@ export function CommentSettings({ site }: { site: string }) {
   const commenting = useCommenting(site);
   if (commenting.isPending) return <Waiting what="the settings" />;
   if (commenting.error) return <Trouble error={commenting.error} retry={() => void commenting.refetch()} />;
-  return <CommentForm key={commenting.data.version} site={site} saved={commenting.data} />;
+  return <CommentForm key={site} site={site} saved={commenting.data} />;
 }
 
 function CommentForm({ site, saved }: { site: string; saved: Commenting }) {
-  const form = useFormOf(schema, saved);
+  const form = useKept(schema, saved);
   const { values, set, changed } = form;
   const save = useSaveCommenting(site);
   const tell = useTell(site);
   const editor = usePlanner(site);
   const refusal = save.error instanceof Refusal ? save.error : undefined;
   const error = (field: string) => form.problem(field) ?? refusal?.field(field);
+  async function store(next: Commenting) {
+    const kept = await save.mutateAsync(next);
+    tell("Settings saved.");
+    return kept;
+  }
   return (
     <>
       <div className="mb-4 flex items-center gap-3">
@@ -45,13 +51,12 @@ function CommentForm({ site, saved }: { site: string; saved: Commenting }) {
             <SaveButton
               name="Save settings"
               disabled={!changed || save.isPending}
-              onSave={() =>
-                form.submit((next) => save.mutate(next, { onSuccess: () => tell("Settings saved.") }))
-              }
+              onSave={() => form.save(store)}
             />
           </div>
         )}
       </div>
+      {form.movedOn && <MovedOn what="the settings" onTake={() => form.take(saved)} />}
       {save.error && !refusal?.problem.errors && <Warning>{save.error.message}</Warning>}
       <Part title="Who may write" hint="Each post also has a tick of its own, in the editor.">
         <div className="max-w-md space-y-3">

@@ -8,7 +8,6 @@ import { Choice } from "../../ui/Choice";
 import { Field } from "../../ui/Field";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { Unsaved } from "../../ui/Unsaved";
-import { useFormOf } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
 import { useStatus } from "../plan/status";
 import { useNow } from "../plan/now";
@@ -20,17 +19,19 @@ import { Tick } from "../../ui/Tick";
 import { AudienceZones } from "./AudienceZones";
 import { ZoneChange } from "./ZoneChange";
 import { ZoneField } from "./ZoneField";
+import { MovedOn } from "../../ui/MovedOn";
+import { useKept } from "../../ui/useKept";
 
 /** When posts come out, and what is looked after. */
 export function PlanSettings({ site }: { site: string }) {
   const settings = useSettings(site);
   if (settings.isPending) return <Waiting what="the settings" />;
   if (settings.error) return <Trouble error={settings.error} retry={() => void settings.refetch()} />;
-  return <SettingsForm key={settings.data.version} site={site} saved={settings.data} />;
+  return <SettingsForm key={site} site={site} saved={settings.data} />;
 }
 
 function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
-  const form = useFormOf(settingsSchema, saved);
+  const form = useKept(settingsSchema, saved);
   const { values: settings, set, changed } = form;
   const save = useSaveSettings(site);
   const tell = useTell(site);
@@ -38,13 +39,11 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
   const [moving, setMoving] = useState(false);
   const refusal = save.error instanceof Refusal ? save.error : undefined;
 
-  function store(next: Settings, done: string) {
-    // By promise: the form is made anew for the version that was saved. What went wrong shows in it.
-    save.mutateAsync(next).then(
-      () => tell(done),
-      () => undefined,
-    );
-  }
+  const store = (done: string, more?: Partial<Settings>) => async (passed: Settings) => {
+    const kept = await save.mutateAsync({ ...passed, ...more });
+    tell(done);
+    return kept;
+  };
 
   return (
     <>
@@ -57,13 +56,14 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
             name="Save settings"
             disabled={!changed || save.isPending}
             onSave={() =>
-              form.submit((passed) =>
-                passed.zone !== saved.zone ? setMoving(true) : store(passed, "Settings saved."),
-              )
+              settings.zone !== saved.zone
+                ? form.submit(() => setMoving(true))
+                : form.save(store("Settings saved."))
             }
           />
         </div>
       </div>
+      {form.movedOn && <MovedOn what="the settings" onTake={() => form.take(saved)} />}
       {save.error && !refusal?.problem.errors && <Warning>{save.error.message}</Warning>}
       <Part title="Time">
         <div className="w-80 max-w-full">
@@ -92,11 +92,13 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
           onClose={() => setMoving(false)}
           onKeep={(planned) => {
             setMoving(false);
-            store(
-              { ...settings, planned },
-              planned === "clock"
-                ? "Time zone changed. Scheduled posts keep their times of day."
-                : "Time zone changed. Scheduled posts come out at the same moment as before.",
+            form.save(
+              store(
+                planned === "clock"
+                  ? "Time zone changed. Scheduled posts keep their times of day."
+                  : "Time zone changed. Scheduled posts come out at the same moment as before.",
+                { planned },
+              ),
             );
           }}
         />
@@ -109,9 +111,10 @@ function SettingsForm({ site, saved }: { site: string; saved: Settings }) {
           icon={saved.paused ? <CirclePlay size={14} /> : <CirclePause size={14} />}
           disabled={save.isPending || changed}
           onClick={() =>
-            store(
-              { ...saved, paused: !saved.paused },
-              saved.paused ? "The site is running again." : "The site is paused.",
+            form.save(
+              store(saved.paused ? "The site is running again." : "The site is paused.", {
+                paused: !saved.paused,
+              }),
             )
           }
         >
