@@ -216,4 +216,16 @@ func TestColumnsHaveLimits(t *testing.T) {
 	ask(usual, w)
 	lay(usual)
 	assert.Zero(t, size(usual), "thirty posts are not worth while")
+
+	// What cannot be read of one site keeps none of the others from being laid out.
+	tx, err := w.DB().BeginTxx(ctx, nil)
+	require.NoError(t, err)
+	for _, statement := range []string{`set local session_replication_role = replica`, fmt.Sprintf(`update posts set fields = '{"a": 1}' where site_id = %d`, w.Site.ID)} {
+		_, err = tx.ExecContext(ctx, statement)
+		require.NoError(t, err)
+	}
+	require.NoError(t, tx.Commit())
+	broken := laying(t, w, enough)
+	require.ErrorContains(t, broken.LayOut(ctx), "reading the fields of post")
+	assert.Equal(t, 30, size(broken), "the other site")
 }

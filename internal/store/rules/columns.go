@@ -34,7 +34,7 @@ type Columns struct {
 	wanted map[int64]bool // asked for, and not there
 	others map[int64]bool // sites that have too few posts, or too many
 	asked  int64
-	begun  bool
+	begun  bool // LayOut alone looks at it
 	news   chan struct{}
 }
 
@@ -82,32 +82,34 @@ func (q Queries) InColumns() (posts, bytes int) {
 // ToLayOut tells when somebody asked for what LayOut has not laid out yet.
 func (q Queries) ToLayOut() <-chan struct{} { return q.laid.news }
 
-// LayOut lays out the columns of sites that were asked about, the first time those of all that are large, and reads again what has changed of the others.
+// LayOut lays out the columns of sites that were asked about, the first time those of all that are large, and reads again what
+// has changed of the others. One site that fails keeps none of the others from it. One goroutine at a time calls it.
 func (q Queries) LayOut(ctx context.Context) error {
 	k := q.laid
 	if err := k.begin(ctx, q); err != nil {
 		return err
 	}
+	var failed []error
 	for _, id := range k.due() {
 		if err := k.layOut(ctx, q, id); err != nil {
-			return fmt.Errorf("laying out the posts of site %d: %w", id, err)
+			failed = append(failed, fmt.Errorf("laying out the posts of site %d: %w", id, err))
 		}
 	}
-	return nil
+	return errors.Join(failed...)
 }
 
-// begin wants large sites, once.
+// begin wants large sites, once. Nobody who asks meanwhile waits for it.
 func (k *Columns) begin(ctx context.Context, q Queries) error {
-	k.mu.Lock()
-	defer k.mu.Unlock()
 	if k.begun {
 		return nil
 	}
 	var large []int64
 	if err := q.run.All(ctx, &large, `
-		select site_id from posts group by site_id having count(*) >= $1 order by count(*), site_id`, k.least); err != nil {
+		select site_id from posts group by site_id having count(*) >= $1`, k.least); err != nil {
 		return fmt.Errorf("looking for sites with many posts: %w", err)
 	}
+	k.mu.Lock()
+	defer k.mu.Unlock()
 	for _, id := range large {
 		k.wanted[id] = true
 	}
@@ -570,8 +572,8 @@ const (
 	ofOther = 71
 )
 
-// hashOf is PostgreSQL's hashint8extended for a seed that is not 0, so that a digest is the same whoever adds it up: the mixing of Bob Jenkins' lookup3 (2006)
-// of a number's halves.
+// hashOf is PostgreSQL's hashint8extended for a seed that is not 0, so that a digest is the same whoever adds it up: the mixing
+// of Bob Jenkins' lookup3 (2006) of a number's halves.
 func hashOf(id int64, seed uint64) uint64 {
 	const begin = 0x9e3779b9 + 4 + 3923095
 	low, high := uint32(id), uint32(id>>32)
