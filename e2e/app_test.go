@@ -11,6 +11,7 @@ import (
 	"os"
 	"os/exec"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -71,6 +72,8 @@ type app struct {
 	folders  string                      // below which posts are written to folders
 	networks map[string]*standin.Network // by kind
 	mailbox  *standin.Mailbox
+	screens  *httptest.Server
+	away     atomic.Bool // what stands before the program says that it does not answer
 	browser  context.Context
 }
 
@@ -126,10 +129,11 @@ func newAppOn(t testing.TB, s *store.Store) *app {
 	outward := engine.Outward{Queue: queue, Public: public}
 	a.stepper = engine.New(a.store, changes, a.clock, outward, log)
 	go func() { defer running.Done(); engine.New(a.store, changes, a.clock, outward, log).Run(ctx) }()
-	screens.Config.Handler = slowed(api.New(ctx, api.Config{
+	a.screens = screens
+	screens.Config.Handler = a.reached(slowed(api.New(ctx, api.Config{
 		Store: a.store, Changes: changes, Clock: a.clock, Log: log, Web: web.Dist(), Version: "test",
 		Queue: queue, Mail: queue, Public: public, Box: pgtest.Box, Networks: channel.Addresses{Base: outside.URL}, Inside: reach.ParseAllowed("127.0.0.1"), Folders: a.folders,
-	}).Handler())
+	}).Handler()))
 	screens.Start()
 	a.url = screens.URL
 	t.Cleanup(func() {

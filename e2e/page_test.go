@@ -134,6 +134,11 @@ func press(ctx context.Context, selector string) (missed bool, err error) {
 		if (!window.aim) for (const type of ["pointerdown", "mousedown", "pointerup", "mouseup", "click"])
 			window.addEventListener(type, (event) => {
 				if (type === "pointerdown") window.aim.missed = !window.aim.touches(event.target);
+				// What moves away between press and release gets no click: what lies around both does.
+				if (type === "click" && !window.aim.clicked) {
+					window.aim.clicked = true;
+					window.aim.missed ||= !window.aim.touches(event.target);
+				}
 				if (!window.aim.missed) return;
 				event.stopImmediatePropagation();
 				event.preventDefault();

@@ -1,12 +1,14 @@
 import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { Refusal } from "./api/client";
+import { useSignedOut } from "./api/signedOut";
 import { isNew } from "./features/begin/begin";
 import { JoinScreen } from "./features/session/JoinScreen";
 import { MailsScreen } from "./features/session/MailsScreen";
 import { ForgottenScreen, ResetScreen } from "./features/session/ResetScreens";
 import { SignIn } from "./features/session/SignIn";
 import { useSession } from "./features/session/session";
+import { SignInAgain } from "./features/session/SignInAgain";
 import { NotFound } from "./features/shell/NotFound";
 import { lastSite, Shell } from "./features/shell/Shell";
 import { screenOf } from "./screens";
@@ -46,6 +48,7 @@ export function App() {
 /** Everything that needs a session: without one, on to the sign-in and back. */
 function SignedIn() {
   const session = useSession();
+  const out = useSignedOut();
   const here = useLocation();
   if (session.isPending) return <Waiting what="your blogs" />;
   if (session.error instanceof Refusal && session.error.status === 401) {
@@ -56,6 +59,7 @@ function SignedIn() {
   const first = session.data.sites.find((s) => s.slug === last) ?? session.data.sites[0];
   return (
     <Suspense fallback={<Waiting what="the screen" />}>
+      {out && <SignInAgain me={session.data} />}
       <Routes>
         <Route path="/:site" element={<Shell me={session.data} />}>
           <Route index element={<Almanac />} />

@@ -1,10 +1,10 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, RouterProvider } from "react-router";
 import { App } from "./App";
-import { Refusal } from "./api/client";
 import { reportFailure } from "./api/failures";
+import { newQueries } from "./api/queries";
 import { screenAhead } from "./screens";
 import { Boundary } from "./ui/Boundary";
 import { applyTheme } from "./ui/theme";
@@ -13,16 +13,7 @@ import "./theme.css";
 
 applyTheme();
 
-const queries = new QueryClient({
-  defaultOptions: {
-    queries: {
-      // A refusal stays a refusal; only what did not get through is tried again.
-      retry: (failures, error) => !(error instanceof Refusal) && failures < 3,
-      refetchOnWindowFocus: true,
-      staleTime: 10_000,
-    },
-  },
-});
+const queries = newQueries();
 
 // One route for all: which screen it is, App decides. Leaving a screen can be held up by a router of this kind only.
 const router = createBrowserRouter([

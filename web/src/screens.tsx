@@ -1,22 +1,5 @@
-import { lazy, type ComponentType } from "react";
-
-type Load = () => Promise<{ default: ComponentType }>;
-
-/**
- * A screen whose code is loaded when it is wanted. If it has come before the screen is drawn it is drawn at once:
- * a lazy component always shows its fallback first, and React keeps that up for a third of a second.
- */
-function screen(load: Load) {
-  let Loaded: ComponentType | undefined;
-  const get: Load = async () => {
-    const module = await load();
-    Loaded = module.default;
-    return module;
-  };
-  const Lazy = lazy(get);
-  const Screen = () => (Loaded ? <Loaded /> : <Lazy />);
-  return { Screen, get };
-}
+import type { ComponentType } from "react";
+import { screen } from "./ui/screen";
 
 const screens = {
   "": screen(() => import("./features/almanac/AlmanacScreen")),

@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
+import { setSignedOut } from "./signedOut";
 
 export type Schemas = components["schemas"];
 
@@ -35,7 +36,7 @@ export class Refusal extends Error {
 /** Did not get through: no connection, or no answer. */
 export class Unreachable extends Error {
   constructor() {
-    super("The server cannot be reached. Nothing is lost; trying again.");
+    super("The server can’t be reached. Nothing is lost: try again in a moment.");
   }
 }
 
@@ -50,14 +51,19 @@ export async function answer<T>(request: Promise<Answer<T>>): Promise<T> {
     throw new Unreachable();
   }
   if (got.response.ok) return got.data as T;
+  if (got.response.status === 401) setSignedOut(true);
   throw new Refusal(asProblem(got));
 }
 
 function asProblem({ error, response }: Answer<unknown>): Problem {
   if (error && typeof error === "object" && "detail" in error) return error as Problem;
+  // What stands before the server says so while it is being replaced.
+  const away = [502, 503, 504].includes(response.status);
   return {
     title: response.statusText,
     status: response.status,
-    detail: `The server answered ${response.status}. Please try again.`,
+    detail: away
+      ? "The server isn’t answering now. Nothing is lost: try again in a moment."
+      : `The server answered ${response.status}. Please try again.`,
   };
 }

@@ -7,6 +7,9 @@ import { refresh, type Part, type Versions } from "./shown";
 /** How long what was written waits until it is asked for, in milliseconds: whoever saved it has the answer by then. */
 const writingRests = 400;
 
+/** How long the site's events may stay away until something is done about it, in milliseconds. */
+const again = 4000;
+
 /** Gathers what was written until writing rests. */
 function gathered(tell: (of: Part[], posts: Versions) => void) {
   let timer: number | undefined;
@@ -53,6 +56,7 @@ export function useLive(site: string) {
   useEffect(() => {
     let events: EventSource | undefined;
     let opened = false;
+    let timer: number | undefined;
     const tick = (event: MessageEvent<string>) =>
       setServerNow((JSON.parse(event.data) as { now: string }).now);
     const change = (event: MessageEvent<string>) => {
@@ -73,9 +77,24 @@ export function useLive(site: string) {
         opened = true;
         hearing.add(site);
       });
-      events.addEventListener("error", () => hearing.delete(site));
+      events.addEventListener("error", lost);
+    }
+    // The browser connects again by itself, but not where it was told anything else than events, such as by what
+    // stands before a server that is being replaced.
+    function lost() {
+      hearing.delete(site);
+      window.clearTimeout(timer);
+      timer = window.setTimeout(() => {
+        if (hearing.has(site) || !events) return;
+        // Whether the server answers at all: if it does not, whoever looks is told.
+        void queries.invalidateQueries({ queryKey: ["plan", site, "status"] });
+        if (events.readyState !== EventSource.CLOSED) return;
+        events = undefined;
+        listen();
+      }, again);
     }
     function rest() {
+      window.clearTimeout(timer);
       events?.close();
       events = undefined;
       writing.end();

@@ -42,6 +42,17 @@ export function addDays(date: string, days: number): string {
   return Temporal.PlainDate.from(date).add({ days }).toString();
 }
 
+/** Whether a text is a date of the calendar, such as "2026-12-04". */
+export function isRealDate(text: string): boolean {
+  if (!/^\d{4}-\d{2}-\d{2}$/.test(text)) return false;
+  try {
+    Temporal.PlainDate.from(text);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
 /** How many days it is from one date to another. */
 export function daysBetween(from: string, to: string): number {
   return Temporal.PlainDate.from(from).until(to).days;

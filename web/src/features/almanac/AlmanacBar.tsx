@@ -5,7 +5,7 @@ import { Choice } from "../../ui/Choice";
 import type { Almanac } from "../plan/almanac";
 import { FilterMenu } from "./FilterMenu";
 import { Layers } from "./Layers";
-import type { Lens, PlanShown } from "../lenses/lenses";
+import type { Lens } from "../lenses/lenses";
 import type { Layer } from "../plan/marks";
 import { Rework } from "./Rework";
 import type { Read, Shown } from "./shown";
@@ -44,15 +44,6 @@ export function AlmanacBar({
   const { from, view, span, zoom, filter } = shown;
   const unit = unitOf(view, span);
   const first = plan.days[0]?.date ?? plan.now.date;
-  const lens: PlanShown = {
-    view,
-    span,
-    authors: filter.authors,
-    categories: filter.categories,
-    // Only what is said: an empty standing is none of the known ones.
-    ...(filter.status ? { status: filter.status as NonNullable<PlanShown["status"]> } : {}),
-    ...(filter.kind ? { kind: filter.kind as NonNullable<PlanShown["kind"]> } : {}),
-  };
   return (
     <>
       {narrow && (
@@ -78,7 +69,7 @@ export function AlmanacBar({
       <div className="flex basis-full flex-wrap items-center gap-0.5 print:hidden">
         <Layers on={layers} onToggle={onLayer} />
         <span className="ml-auto" />
-        <FilterMenu site={site} plan={plan} filter={filter} shown={lens} onChange={onShow} onLook={onLook} />
+        <FilterMenu site={site} plan={plan} filter={filter} onChange={onShow} onLook={onLook} />
         {!narrow && (
           <Segments label="View" value={view} options={viewOptions} onChange={(v) => onShow({ view: v })} />
         )}

@@ -25,7 +25,7 @@ import { useMarkDeeds } from "../plan/markDeeds";
 import { layerOf, useLayers, useMarks, type DeedMark } from "../plan/marks";
 import { MarkHandContext } from "../tape/markHand";
 import { Month } from "./Month";
-import { readShown, throughLens, useShown } from "./shown";
+import { readShown, shownNow, throughLens, useShown } from "./shown";
 import { Tape } from "../tape/Tape";
 import { lacksOf, useUnready } from "./Unready";
 import { monthName, stepped, stretchOf, unitOf, views } from "./view";
@@ -70,8 +70,9 @@ export default function AlmanacScreen() {
   );
   const first = plan?.days[0]?.date ?? from ?? "2000-01-01";
   const month = from ?? today ?? first;
+  // Who steps on before the days are there steps on from where the last step led.
   const step = (forward: boolean) =>
-    show({ from: stepped(view, view === "month" ? month : first, span, forward) });
+    show({ from: stepped(view, shownNow().from ?? (view === "month" ? month : first), span, forward) });
   const unit = unitOf(view, span);
   const look = ({ plan }: Lens) => plan && show({ ...throughLens(plan), from });
   useLensCommands(site, "plan", look);

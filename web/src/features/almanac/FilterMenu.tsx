@@ -10,22 +10,21 @@ import { usePeople } from "../blog/people";
 import { useTopics } from "../blog/topics";
 import { useChannels } from "../channels/channels";
 import { Lenses } from "../lenses/Lenses";
-import type { Lens, PlanShown } from "../lenses/lenses";
+import type { Lens } from "../lenses/lenses";
 import type { Almanac } from "../plan/almanac";
 import { kinds, namesIn, statuses, type Filter } from "./filter";
-import { noFilter, type Shown } from "./shown";
+import { asLens, noFilter, shownNow, type Shown } from "./shown";
 
 type Props = {
   site: string;
   plan: Almanac;
   filter: Filter;
-  shown: PlanShown;
   onChange: (change: Shown) => void;
   onLook: (lens: Lens) => void;
 };
 
 /** Which posts the plan shows, and the lenses that keep such a choice under a name. */
-export function FilterMenu({ site, plan, filter, shown, onChange, onLook }: Props) {
+export function FilterMenu({ site, plan, filter, onChange, onLook }: Props) {
   // The first screen does without them until somebody wants to filter.
   const [wanted, setWanted] = useState(filter.authors.length + filter.categories.length > 0);
   const people = usePeople(site, wanted).data ?? [];
@@ -110,7 +109,8 @@ export function FilterMenu({ site, plan, filter, shown, onChange, onLook }: Prop
         <div className="border-t border-line pt-2">
           <Lenses
             site={site}
-            shown={{ plan: shown }}
+            screen="plan"
+            shown={() => ({ plan: asLens(shownNow()) })}
             what="A lens saves the view, the span and the filters under a name."
             onLook={onLook}
           />

@@ -1,5 +1,6 @@
 import { useMemo } from "react";
 import type { Option } from "../../ui/Choice";
+import type { PlanShown } from "../lenses/lenses";
 import type { Almanac, Entry } from "../plan/almanac";
 import { layerOf, type DeedMark } from "../plan/marks";
 
@@ -13,7 +14,7 @@ export type Filter = {
 };
 
 /** Where posts of the plan stand, and what each is called. */
-export const statuses = [
+export const statuses: Option<NonNullable<PlanShown["status"]>>[] = [
   { value: "scheduled", name: "Scheduled" },
   { value: "pinned", name: "Pinned" },
   { value: "held", name: "Overdue, held" },
@@ -21,7 +22,7 @@ export const statuses = [
   { value: "proposed", name: "Proposed" },
 ];
 
-export const kinds = [
+export const kinds: Option<NonNullable<PlanShown["kind"]>>[] = [
   { value: "post", name: "Posts" },
   { value: "page", name: "Pages" },
 ];

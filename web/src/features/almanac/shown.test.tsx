@@ -3,7 +3,8 @@ import type { ReactNode } from "react";
 import { BrowserRouter, useSearchParams } from "react-router";
 import { beforeEach, describe, expect, test } from "vitest";
 import { useFilter } from "../posts/posts";
-import { readShown, useShown } from "./shown";
+import { useAsked } from "../results/results";
+import { asLens, readShown, shownNow, throughLens, useShown } from "./shown";
 import { readSort, writeSort } from "./sort";
 import { stepped, stretchOf } from "./view";
 
@@ -19,6 +20,7 @@ describe("an address of the Almanac", () => {
       { view: "month", span: 7, zoom: 60, post: 12, day: "2026-12-04" },
     ],
     ["view=clay&span=9&zoom=-1&post=twelve", { view: "tape", span: 14, zoom: 0, post: undefined }],
+    ["from=2026-13-40&day=soon", { from: undefined, day: undefined }],
     ["sort=-title", { sort: { id: "title", desc: true } }],
     [
       "sort=--title&authors=1,x,3",
@@ -42,6 +44,45 @@ describe("an address of the Almanac", () => {
     expect(window.history.length).toBe(before);
     act(() => result.current({ view: "month" }));
     expect(window.history.length).toBe(before + 1);
+  });
+});
+
+describe("a lens", () => {
+  test("keeps the view, the span and every filter, as the address has them now", () => {
+    window.history.replaceState(
+      null,
+      "",
+      "/dome?view=list&span=28&from=2026-12-04&authors=3,4&categories=2&status=held&kind=page&channel=Lantern",
+    );
+    const kept = asLens(shownNow());
+    expect(kept).toEqual({
+      view: "list",
+      span: 28,
+      authors: [3, 4],
+      categories: [2],
+      status: "held",
+      kind: "page",
+      channel: "Lantern",
+    });
+    // And gives all of it back.
+    const { result } = renderHook(() => useShown(useSearchParams()[1]), { wrapper: inAddress });
+    window.history.replaceState(null, "", "/dome?view=month&zoom=60&channel=Kite");
+    act(() => result.current(throughLens(kept)));
+    expect(asLens(shownNow())).toEqual(kept);
+  });
+
+  test("says nothing of what is not narrowed", () =>
+    expect(asLens(shownNow())).toEqual({ view: "tape", span: 14, authors: [], categories: [] }));
+});
+
+describe("what results are asked for", () => {
+  test("two changes at once are both kept", () => {
+    const { result } = renderHook(() => useAsked(), { wrapper: inAddress });
+    act(() => {
+      result.current[1]({ by: "channel" });
+      result.current[1]({ days: 30 });
+    });
+    expect(result.current[0]).toMatchObject({ by: "channel", days: 30 });
   });
 });
 

@@ -1,6 +1,7 @@
 import { readIds, writeIds } from "../../ui/ids";
+import { isRealDate } from "../../ui/civil";
 import type { PlanShown } from "../lenses/lenses";
-import type { Filter } from "./filter";
+import { kinds, statuses, type Filter } from "./filter";
 import { readSort } from "./sort";
 import { spans, usualSpan, views, zooms, type View } from "./view";
 
@@ -36,14 +37,15 @@ export function throughLens(lens: PlanShown): Shown {
 /** What an address shows; what cannot be read is as usual. */
 export function readShown(search: URLSearchParams) {
   const text = (name: string) => search.get(name) ?? "";
+  const date = (name: string) => (isRealDate(text(name)) ? text(name) : undefined);
   return {
-    from: search.get("from") ?? undefined,
+    from: date("from"),
     view: views.find((v) => v.view === search.get("view"))?.view ?? "tape",
     span: spans.find((s) => String(s.value) === search.get("span"))?.value ?? usualSpan,
     zoom: zooms.find((z) => String(z.value) === search.get("zoom"))?.value ?? 0,
     post: Number(search.get("post")) || undefined,
     mark: search.get("mark") ?? undefined,
-    day: search.get("day") ?? undefined,
+    day: date("day"),
     sort: readSort(text("sort")),
     filter: {
       authors: readIds(search.get("authors")),
@@ -59,10 +61,29 @@ export type Read = ReturnType<typeof readShown>;
 
 const usual: Record<string, string> = { view: "tape", span: String(usualSpan), zoom: "0", sort: "time" };
 
+/** What the address shows, which may be ahead of what is drawn. */
+export const shownNow = () => readShown(new URLSearchParams(window.location.search));
+
+/** What a lens keeps of what is shown. */
+export function asLens({ view, span, filter }: Read): PlanShown {
+  const { authors, categories, channel } = filter;
+  const status = statuses.find((s) => s.value === filter.status)?.value;
+  const kind = kinds.find((k) => k.value === filter.kind)?.value;
+  // Only what is said: an empty status is none of the known ones.
+  return {
+    view,
+    span,
+    authors,
+    categories,
+    ...(status && { status }),
+    ...(kind && { kind }),
+    ...(channel && { channel }),
+  };
+}
+
 /** Changes what is chosen or shown. Another stretch or view is a step that one can go back from. */
 export function useShown(setSearch: (next: URLSearchParams, options: { replace: boolean }) => void) {
   return (changes: Shown) => {
-    // The address as it is, which may be ahead of what is drawn.
     const next = new URLSearchParams(window.location.search);
     for (const key of ["post", "day", "mark"]) next.delete(key);
     for (const [key, value] of Object.entries(changes)) {

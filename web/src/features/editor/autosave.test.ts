@@ -1,10 +1,10 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { api, type Problem } from "../../api/client";
-import { Autosave, fieldsOf, type Post } from "./autosave";
+import { Autosave, fieldsOf, newPost, type Post } from "./autosave";
 
 vi.mock("../../api/client", async (original) => ({
   ...(await original<typeof import("../../api/client")>()),
-  api: { PATCH: vi.fn() },
+  api: { PATCH: vi.fn(), POST: vi.fn() },
 }));
 
 const first = {
@@ -258,6 +258,31 @@ describe("what a closed tab could not save", () => {
     save.start();
     await settle();
     expect(server.post.body).toBe("Unsaved.");
+  });
+
+  it("of a draft that was just begun is put back too: what was refused, and what was typed meanwhile", async () => {
+    const title = "🔭✨";
+    vi.mocked(api.POST).mockImplementation(((_path: string, { body }: { body: Partial<Post> }) => {
+      if (body.title === title)
+        return no({
+          status: 422,
+          title: "",
+          detail: "",
+          errors: [{ location: "body.title", message: "No letter." }],
+        } as Problem);
+      save.edit({ excerpt: "In short." });
+      server.post = { ...newPost({ id: 2, name: "Ines Abara" }), ...body, id: 9, version: 1 } as Post;
+      return Promise.resolve({ data: server.post, response: new Response() });
+    }) as unknown as typeof api.POST);
+    const save = open(newPost({ id: 2, name: "Ines Abara" }));
+    save.edit({ title, body: "Kept all the same." });
+    await vi.advanceTimersByTimeAsync(750);
+    expect(server.post.id).toBe(9);
+    expect(open().snapshot().fields).toMatchObject({
+      title,
+      body: "Kept all the same.",
+      excerpt: "In short.",
+    });
   });
 
   it("is a conflict where that field was saved since", () => {

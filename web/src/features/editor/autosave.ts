@@ -317,6 +317,8 @@ export class Autosave {
       this.base = fieldsOf(post);
       this.takeSlug(post, this.kept.slug);
       this.set({ post });
+      // What was refused, and what was typed meanwhile, is kept under its number too.
+      if (id === 0 && this.dirty().length > 0) this.writeBackup();
       this.onSaved(post);
       this.rest();
     } catch (error) {
@@ -346,7 +348,8 @@ export class Autosave {
     }
     const wrong = error instanceof Refusal ? this.wrongFields(error) : {};
     if (Object.keys(wrong).length === 0) {
-      if (error instanceof Refusal && error.status < 500 && error.status !== 429)
+      // Who is signed out signs in again over the editor, and it is saved then.
+      if (error instanceof Refusal && error.status < 500 && error.status !== 429 && error.status !== 401)
         this.set({ phase: "stopped", why: error.message });
       else this.later();
       return;

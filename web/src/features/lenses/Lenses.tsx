@@ -8,8 +8,10 @@ import { useDropLens, useKeepLens, useLenses, type Lens, type LensShown } from "
 
 type Props = {
   site: string;
-  /** What is shown now. Only lenses of its kind are listed. */
-  shown: LensShown;
+  /** Only lenses of this screen are listed. */
+  screen: "plan" | "posts";
+  /** What is shown, asked as a lens is saved: what is drawn may be behind what was just chosen. */
+  shown: () => LensShown;
   /** What a lens saves, as a sentence. */
   what: string;
   onLook: (lens: Lens) => void;
@@ -18,8 +20,8 @@ type Props = {
 const fits = (lens: Lens, screen: "plan" | "posts") => lens[screen] !== undefined;
 
 /** Named views: look through one, save the present one, delete one. */
-export function Lenses({ site, shown, what, onLook }: Props) {
-  const lenses = useLenses(site).data?.filter((l) => fits(l, "plan" in shown ? "plan" : "posts"));
+export function Lenses({ site, screen, shown, what, onLook }: Props) {
+  const lenses = useLenses(site).data?.filter((l) => fits(l, screen));
   const keep = useKeepLens(site);
   const drop = useDropLens(site);
   const say = useSay();
@@ -28,7 +30,7 @@ export function Lenses({ site, shown, what, onLook }: Props) {
   function submit(event: FormEvent) {
     event.preventDefault();
     keep
-      .mutateAsync({ name, ...shown })
+      .mutateAsync({ name, ...shown() })
       .then(() => {
         say.done(`Lens “${name.trim()}” saved.`);
         setName("");

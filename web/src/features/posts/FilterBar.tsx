@@ -17,7 +17,7 @@ import { usePeople } from "../blog/people";
 import { Lenses, useLensCommands } from "../lenses/Lenses";
 import { beside } from "./columns";
 import { tableOf } from "../settings/tables";
-import { asLens, match, ofLens, type Filter } from "./posts";
+import { asLens, filterNow, match, ofLens, type Filter } from "./posts";
 
 type Props = {
   site: string;
@@ -200,7 +200,8 @@ function Narrow({ site, filter, set }: Pick<Props, "site" | "filter" | "set">) {
         >
           <Lenses
             site={site}
-            shown={{ posts: asLens(filter) }}
+            screen="posts"
+            shown={() => ({ posts: asLens(filterNow()) })}
             what="A lens saves what you search for, the filters and the order under a name."
             onLook={({ posts }) => posts && set(ofLens(posts))}
           />

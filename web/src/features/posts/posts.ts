@@ -61,8 +61,7 @@ export function useFilter() {
   const [params, setParams] = useSearchParams();
   const filter = read(params);
   function set(change: Partial<Filter>) {
-    // The address as it is, which may be ahead of what is drawn.
-    const now = read(new URLSearchParams(window.location.search));
+    const now = filterNow();
     const next = { ...now, ...change };
     // A new search is by relevance, and the end of one is not.
     if (change.text !== undefined && change.text !== "" && now.text === "") next.sort = "relevance";
@@ -85,6 +84,9 @@ export function useFilter() {
   ].some(Boolean);
   return { filter, set, narrowed, clear: () => setParams(filter.stage ? { stages: filter.stage } : {}) };
 }
+
+/** The filter in the address as it is, which may be ahead of what is drawn. */
+export const filterNow = () => read(new URLSearchParams(window.location.search));
 
 function read(params: URLSearchParams): Filter {
   return {

@@ -16,15 +16,9 @@ export type Asked = { by: By; days: number; month?: string; channelId: number; z
 /** What the address asks for, and how to ask for something else. */
 export function useAsked(): [Asked, (change: Partial<Asked>) => void] {
   const [search, setSearch] = useSearchParams();
-  const asked: Asked = {
-    by: bys.find((b) => b.value === search.get("by"))?.value ?? "post",
-    days: Number(search.get("days")) || 90,
-    month: search.get("month") ?? undefined,
-    channelId: Number(search.get("channel")) || 0,
-    zone: search.get("zone") ?? undefined,
-  };
   const set = (change: Partial<Asked>) => {
-    const next = { ...asked, ...change };
+    // The address as it is, which may be ahead of what is drawn.
+    const next = { ...read(new URLSearchParams(window.location.search)), ...change };
     const said: Record<string, string> = {};
     if (next.by !== "post") said.by = next.by;
     if (next.month) said.month = next.month;
@@ -33,7 +27,17 @@ export function useAsked(): [Asked, (change: Partial<Asked>) => void] {
     if (next.zone) said.zone = next.zone;
     setSearch(said, { replace: true });
   };
-  return [asked, set];
+  return [read(search), set];
+}
+
+function read(search: URLSearchParams): Asked {
+  return {
+    by: bys.find((b) => b.value === search.get("by"))?.value ?? "post",
+    days: Number(search.get("days")) || 90,
+    month: search.get("month") ?? undefined,
+    channelId: Number(search.get("channel")) || 0,
+    zone: search.get("zone") ?? undefined,
+  };
 }
 
 /** What was brought by what was shared. */

@@ -8,6 +8,7 @@ import { TextField } from "../../ui/Field";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { afterSave, Unsaved } from "../../ui/Unsaved";
 import { Waiting } from "../../ui/Waiting";
+import { useSay } from "../../ui/toast";
 import { useTell } from "../logbook/useTell";
 import { ComingWeeks } from "./ComingWeeks";
 import { CalendarFields } from "./CalendarFields";
@@ -72,7 +73,7 @@ export default function RhythmScreen() {
           key={site}
           site={site}
           saved={rhythm.data}
-          reload={() => rhythm.refetch().then((read) => read.data)}
+          reload={() => rhythm.refetch({ throwOnError: true }).then((read) => read.data)}
           onMoveOff={() => setMovingOff(true)}
         />
       )}
@@ -99,6 +100,7 @@ function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
   const preview = usePreview(site, form.valid);
   const save = useSaveRhythm(site);
   const tell = useTell(site);
+  const say = useSay();
   const problems = preview.data?.problems ?? [];
   // What is already known to be wrong with just these values; the rest the server says when it is asked to save.
   const known = preview.current ? problems : [];
@@ -113,10 +115,14 @@ function RhythmForm({ site, saved, reload, onMoveOff }: FormProps) {
     return asForm(kept);
   }
   const takeTheirs = async () => {
-    const theirs = await reload();
-    if (!theirs) return;
-    save.reset();
-    form.take(asForm(theirs));
+    try {
+      const theirs = await reload();
+      if (!theirs) return;
+      save.reset();
+      form.take(asForm(theirs));
+    } catch (error) {
+      say.trouble(error);
+    }
   };
 
   return (

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMutation } from "../../api/mutation";
 import { answer, api, type Schemas } from "../../api/client";
+import { setSignedOut } from "../../api/signedOut";
 import { setServerNow } from "../../ui/siteClock";
 import { applyPreferences, usualPreferences, type Preferences } from "./preferences";
 
@@ -11,6 +12,7 @@ export function useSession() {
     queryKey: ["session"],
     queryFn: async () => {
       const me = await answer(api.GET("/api/v1/session"));
+      setSignedOut(false);
       setServerNow(me.now);
       applyPreferences(me.preferences);
       return me;
@@ -24,6 +26,7 @@ export function useSignIn() {
   return useMutation({
     mutationFn: (body: { email: string; password: string }) => answer(api.POST("/api/v1/session", { body })),
     onSuccess: (me) => {
+      setSignedOut(false);
       setServerNow(me.now);
       applyPreferences(me.preferences);
       queries.setQueryData(["session"], me);

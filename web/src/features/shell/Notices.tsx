@@ -1,6 +1,15 @@
-import { Archive, CirclePause, Globe, MessageCircleQuestionMark, TriangleAlert, X } from "lucide-react";
+import {
+  Archive,
+  CirclePause,
+  CloudOff,
+  Globe,
+  MessageCircleQuestionMark,
+  TriangleAlert,
+  X,
+} from "lucide-react";
 import { useState, type ReactNode } from "react";
 import { Link } from "react-router";
+import { askAgain, useBehind } from "../../api/queries";
 import { Temporal } from "../../ui/temporal";
 import { IconButton } from "../../ui/Button";
 import { zoneCity } from "../../ui/civil";
@@ -13,8 +22,17 @@ export function Notices({ site, zone }: { site: string; zone: string }) {
   const status = useStatus(site).data;
   const asking = status?.asking ?? [];
   const planner = usePlanner(site);
+  const behind = useBehind();
   return (
     <>
+      {behind && (
+        <Notice look="bg-madder-wash text-madder" icon={<CloudOff size={16} aria-hidden />}>
+          The server isn’t answering, so what you see may be out of date. Nothing you typed is lost.{" "}
+          <button type="button" onClick={askAgain} className="underline underline-offset-2">
+            Ask again now
+          </button>
+        </Notice>
+      )}
       {status && !status.engine.alive && (
         <Notice look="bg-madder-wash text-madder" icon={<TriangleAlert size={16} aria-hidden />}>
           No engine is running, so nothing comes out. Start one: <code>dapper serve</code> or{" "}

@@ -1,3 +1,4 @@
+import { useBehind } from "../../api/queries";
 import { ahead, clock, zoneCity } from "../../ui/civil";
 import { useNow } from "../plan/now";
 import { useStatus } from "../plan/status";
@@ -5,6 +6,7 @@ import { useStatus } from "../plan/status";
 /** The time at the site, and what comes out next. */
 export function SiteTime({ site }: { site: string }) {
   const status = useStatus(site);
+  const behind = useBehind();
   const now = useNow(status.data?.now);
   if (!status.data || !now) return null;
   const { next, outing } = status.data;
@@ -14,7 +16,9 @@ export function SiteTime({ site }: { site: string }) {
       <p>
         <span className="font-semibold text-ink">{clock(now.minute)}</span>{" "}
         <span className="max-xl:hidden">in {zoneCity(status.data.zone)} · </span>
-        {status.data.engine.alive ? (
+        {behind ? (
+          <span className="text-madder">not reached</span>
+        ) : status.data.engine.alive ? (
           <span className="max-xl:hidden">engine running</span>
         ) : (
           <span className="text-madder">no engine</span>

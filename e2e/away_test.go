@@ -1,0 +1,98 @@
+package e2e
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"dapper.example/internal/demo"
+)
+
+// reached answers as a program behind a proxy does: while it is away, the proxy says so in its place.
+func (a *app) reached(h http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if a.away.Load() && strings.HasPrefix(r.URL.Path, "/api/") {
+			http.Error(w, "nobody here", http.StatusBadGateway)
+			return
+		}
+		h.ServeHTTP(w, r)
+	})
+}
+
+// tagline reads the blog's tagline.
+func (a *app) tagline() string { return a.text(`select tagline from sites where slug = 'quillmoor'`) }
+
+// The program is replaced while somebody types: they are told, lose nothing, and go on once it is back.
+func TestTheServerIsAwayForAWhile(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	a.open("/quillmoor/settings/blog")
+	a.sees("engine running")
+	a.refill("Tagline", "Typed while nobody answered")
+	a.away.Store(true)
+	a.screens.CloseClientConnections()
+	a.sees("The server isn’t answering, so what you see may be out of date.")
+	a.sees("not reached")
+	a.audit("away")
+	a.click("Save blog")
+	a.sees("The server isn’t answering now. Nothing is lost")
+
+	a.away.Store(false)
+	a.click("Ask again now")
+	a.do(gone(`//*[contains(., "may be out of date")]`))
+	a.sees("engine running")
+	// What others do is heard of again, too.
+	_, err := a.store.DB().ExecContext(t.Context(), `update sites set paused_at = now() where slug = 'quillmoor'`)
+	require.NoError(t, err)
+	a.sees("The site is paused")
+	a.click("Save blog")
+	a.eventually(func() bool { return a.tagline() == "Typed while nobody answered" })
+}
+
+// A session ends while somebody writes: they sign in again over what they were at, and nothing is lost.
+func TestASessionEndsWhileOneWrites(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn()
+	ended := func() {
+		_, err := a.store.DB().ExecContext(t.Context(), `delete from sessions`)
+		require.NoError(t, err)
+	}
+	a.open("/quillmoor/settings/blog")
+	a.refill("Tagline", "Typed after the end")
+	ended()
+	a.click("Save blog")
+	a.sees("You’re signed out")
+	a.do(answers("nothing else to be reached", `(document.activeElement.type === "password" && document.elementFromPoint(5, 5).closest("dialog") !== null)`))
+	a.audit("signed out")
+	a.do(chromedp.KeyEvent(kb.Escape), chromedp.KeyEvent(kb.Escape))
+	a.typed(`//dialog//input[@type="password"]`, "not it")
+	a.press(`//dialog//button`)
+	a.sees("Wrong address or password.")
+	a.do(focused(`//dialog//input[@type="password"]`), chromedp.Evaluate(`document.activeElement.select()`, nil), chromedp.KeyEvent(demo.Password))
+	a.press(`//dialog//button`)
+	a.do(gone(`//dialog`))
+	a.click("Save blog")
+	a.eventually(func() bool { return a.tagline() == "Typed after the end" })
+
+	a.sees("Blog saved.")
+	// What is being written in the editor is saved by itself then.
+	p := a.postCalled("Why Albireo looks different in every eyepiece")
+	a.open(fmt.Sprint("/quillmoor/write/", p.ID))
+	a.sees("Featured image")
+	ended()
+	a.refill("Title", "Albireo, once more")
+	a.sees("You’re signed out")
+	a.typed(`//dialog//input[@type="password"]`, demo.Password)
+	a.press(`//dialog//button`)
+	a.eventually(func() bool {
+		return a.text(fmt.Sprint(`select title from posts where id = `, p.ID)) == "Albireo, once more"
+	})
+	a.do(gone(`//dialog`))
+}
