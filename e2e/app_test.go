@@ -2,11 +2,14 @@
 package e2e
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
 	"fmt"
 	"io/fs"
 	"log/slog"
 	"net"
+	"net/http"
 	"net/http/httptest"
 	"os"
 	"os/exec"
@@ -15,7 +18,10 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/target"
 	"github.com/chromedp/chromedp"
 	"github.com/jonboulle/clockwork"
 	"github.com/stretchr/testify/require"
@@ -49,9 +55,12 @@ func world(t testing.TB) pgtest.Filled {
 	return f
 }
 
-// TestMain drops the filled database at the end.
+// TestMain ends the browser and drops the filled database at the end.
 func TestMain(m *testing.M) {
 	code := m.Run()
+	if chrome.end != nil {
+		chrome.end()
+	}
 	if f, err := filled(); err == nil {
 		if err := f.Drop(); err != nil {
 			fmt.Fprintln(os.Stderr, "dropping the filled database:", err)
@@ -75,6 +84,7 @@ type app struct {
 	screens  *httptest.Server
 	away     atomic.Bool // what stands before the program says that it does not answer
 	browser  context.Context
+	profile  cdp.BrowserContextID // of the window, within the browser that all journeys share
 }
 
 // newApp starts the program with the demo world and a browser that shows nothing yet.
@@ -152,33 +162,77 @@ func listen(t testing.TB) net.Listener {
 	return l
 }
 
-// openBrowser starts Chromium with a profile of its own, in the site's zone and at
-// 1280x800. On a busy machine it may die as it starts; it is then started again.
+// chrome is the browser of all journeys, started once; each has a window with a profile of its own in it.
+var chrome struct {
+	sync.Mutex
+	running context.Context
+	end     func()
+}
+
+// openBrowser opens a window for this journey alone, in the site's zone and at 1280x800. Where the browser has died it
+// is started again.
 func (a *app) openBrowser() {
 	a.t.Helper()
 	const tries = 4
 	for try := 1; ; try++ {
-		browser, cancel, err := startBrowser(a.t)
+		window, profile, closeWindow, err := openWindow(a.t)
 		if err == nil {
-			a.t.Cleanup(cancel)
-			a.browser = browser
+			a.t.Cleanup(closeWindow)
+			a.browser, a.profile = window, profile
 			break
 		}
-		cancel()
+		closeWindow()
 		a.t.Logf("Chromium did not start (try %d of %d): %.200v", try, tries, err)
 		if try == tries {
 			require.NoError(a.t, err)
 		}
 	}
-	a.do(emulation.SetTimezoneOverride("America/Halifax"), emulation.SetDeviceMetricsOverride(1280, 800, 1, false))
+	// Of several windows only one has the focus; each of these is used as if it had.
+	a.do(emulation.SetFocusEmulationEnabled(true),
+		emulation.SetTimezoneOverride("America/Halifax"), emulation.SetDeviceMetricsOverride(1280, 800, 1, false))
 }
 
-// startBrowser starts Chromium once. cancel ends it, and is never nil.
-func startBrowser(t testing.TB) (browser context.Context, cancel func(), err error) {
+// openWindow opens a window with a profile of its own. closeWindow is never nil.
+func openWindow(t testing.TB) (window context.Context, profile cdp.BrowserContextID, closeWindow func(), err error) {
+	t.Helper()
+	nothing := func() {}
+	chrome.Lock()
+	defer chrome.Unlock()
+	if chrome.running == nil || chrome.running.Err() != nil {
+		if chrome.end != nil {
+			chrome.end()
+		}
+		if chrome.running, chrome.end, err = startBrowser(t); err != nil {
+			chrome.end()
+			chrome.running, chrome.end = nil, nil
+			return nil, "", nothing, err
+		}
+	}
+	var page target.ID
+	browser := cdp.WithExecutor(chrome.running, chromedp.FromContext(chrome.running).Browser)
+	if profile, err = target.CreateBrowserContext().Do(browser); err == nil {
+		page, err = target.CreateTarget("about:blank").WithBrowserContextID(profile).WithNewWindow(true).Do(browser)
+	}
+	if err != nil {
+		chrome.end()
+		chrome.running, chrome.end = nil, nil
+		return nil, "", nothing, err
+	}
+	opened, closeOpened := chromedp.NewContext(chrome.running, chromedp.WithTargetID(page))
+	window, endWindow := context.WithTimeout(opened, 6*time.Minute)
+	err = chromedp.Run(window) // it lives as long as the context of its first run
+	return window, profile, func() {
+		endWindow()
+		closeOpened()
+		_ = target.DisposeBrowserContext(profile).Do(browser) // where the browser has died it is gone already
+	}, err
+}
+
+// startBrowser starts Chromium. end ends it, and is never nil.
+func startBrowser(t testing.TB) (running context.Context, end func(), err error) {
 	t.Helper()
 	profile, err := os.MkdirTemp("", "dapper-chromium-")
 	require.NoError(t, err)
-	t.Cleanup(func() { os.RemoveAll(profile) }) // a last write of the browser's may outlive this; it is in /tmp
 	options := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.ExecPath(chromium(t)), chromedp.UserDataDir(profile), chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.WindowSize(1280, 800), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-component-update",
@@ -186,10 +240,9 @@ func startBrowser(t testing.TB) (browser context.Context, cancel func(), err err
 		chromedp.Flag("disable-quic", true), chromedp.Flag("force-color-profile",
 			"srgb"), chromedp.Flag("hide-scrollbars", true))
 	allocator, endAllocator := chromedp.NewExecAllocator(context.Background(), options...)
-	started, endStarted := chromedp.NewContext(allocator)
-	browser, endBrowser := context.WithTimeout(started, 6*time.Minute)
-	err = chromedp.Run(browser) // the browser lives as long as the context of its first run
-	return browser, func() { endBrowser(); endStarted(); endAllocator() }, err
+	running, endRunning := chromedp.NewContext(allocator)
+	err = chromedp.Run(running)
+	return running, func() { endRunning(); endAllocator(); os.RemoveAll(profile) }, err
 }
 
 func chromium(t testing.TB) string {
@@ -202,12 +255,24 @@ func chromium(t testing.TB) string {
 	return ""
 }
 
-func (a *app) signIn() {
+// signIn signs in the first of the demo's people, and shows the Almanac, or the address. How it is done by hand stands in
+// signInAs.
+func (a *app) signIn(at ...string) {
 	a.t.Helper()
+	said, err := json.Marshal(map[string]string{"email": demo.People()[0].Email, "password": demo.Password})
+	require.NoError(a.t, err)
+	answer, err := http.Post(a.url+"/api/v1/session", "application/json", bytes.NewReader(said))
+	require.NoError(a.t, err)
+	defer answer.Body.Close()
+	require.Equal(a.t, http.StatusOK, answer.StatusCode)
+	for _, c := range answer.Cookies() {
+		a.do(network.SetCookie(c.Name, c.Value).WithURL(a.url).WithHTTPOnly(true))
+	}
+	if len(at) > 0 {
+		a.open(at[0])
+		return
+	}
 	a.open("/")
-	a.fill("E-mail", demo.People()[0].Email)
-	a.fill("Password", demo.Password)
-	a.click("Sign in")
 	a.sees("Shelf")
 }
 

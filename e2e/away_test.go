@@ -31,8 +31,7 @@ func (a *app) tagline() string { return a.text(`select tagline from sites where 
 func TestTheServerIsAwayForAWhile(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/settings/blog")
+	a.signIn("/quillmoor/settings/blog")
 	a.sees("engine running")
 	a.refill("Tagline", "Typed while nobody answered")
 	a.away.Store(true)

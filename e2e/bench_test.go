@@ -85,8 +85,7 @@ func BenchmarkDragging(b *testing.B) {
 		a.clock.Now())
 	_, err := a.store.DB().ExecContext(b.Context(), `analyze posts, texts`)
 	require.NoError(b, err)
-	a.signIn()
-	a.open("/quillmoor?span=56")
+	a.signIn("/quillmoor?span=56")
 	a.do(shown(`[data-tape] [data-post]`))
 	var entries int
 	a.do(chromedp.Evaluate(`document.querySelectorAll("[data-tape] [data-post]").length`, &entries))

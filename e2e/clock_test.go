@@ -78,8 +78,7 @@ func TestHalfAYearPasses(t *testing.T) {
 
 	to := a.moving()
 	assert.Greater(t, to(start.AddDate(0, 6, 0)), 150)
-	a.signIn()
-	a.open("/quillmoor/logbook")
+	a.signIn("/quillmoor/logbook")
 	a.sees("Shared on Lantern by the rule")
 	a.open("/quillmoor")
 	a.sees("May")

@@ -120,8 +120,7 @@ func TestPostsGoToAFolder(t *testing.T) {
 func TestPostsGoToASiteOfOnesOwn(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/settings/destinations")
+	a.signIn("/quillmoor/settings/destinations")
 	a.click("connect it under Channels")
 	a.click("Connect your own site…")
 	a.fill("The site’s address", a.outside+"/notes/")

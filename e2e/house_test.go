@@ -55,8 +55,7 @@ func (a *app) signInAs(email, password string) {
 func TestAContributorJoinsAndHandsIn(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/people")
+	a.signIn("/quillmoor/people")
 	a.fill("E-mail", "nell@quillmoor.example")
 	a.click("Invite")
 	a.sees("nell@quillmoor.example is invited")

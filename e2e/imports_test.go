@@ -96,7 +96,7 @@ func TestABlogIsDownloadedAndBroughtIntoAnEmptyOne(t *testing.T) {
 	a.own()
 	a.open("/quillmoor/settings/export")
 	folder := t.TempDir()
-	a.do(browser.SetDownloadBehavior(browser.SetDownloadBehaviorBehaviorAllow).WithDownloadPath(folder))
+	a.do(browser.SetDownloadBehavior(browser.SetDownloadBehaviorBehaviorAllow).WithDownloadPath(folder).WithBrowserContextID(a.profile))
 	a.click("The blog as .zip")
 	var file string
 	a.until(func() bool {
@@ -148,8 +148,7 @@ func TestABlogIsDownloadedAndBroughtIntoAnEmptyOne(t *testing.T) {
 func TestASheetBecomesPosts(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/import")
+	a.signIn("/quillmoor/import")
 	a.brings(sample(t, "instruments.xlsx"))
 	a.sees("A sheet with 6 columns.")
 	a.fill("Title", "{column:Instrumnt}, to borrow")
@@ -184,8 +183,7 @@ func TestASheetBecomesPosts(t *testing.T) {
 func TestASheetComesInPortions(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/import")
+	a.signIn("/quillmoor/import")
 	a.brings(sample(t, "instruments.xlsx"))
 	a.fill("Title", "{column:Instrument}, to borrow")
 	a.fill("Text", "Good for {column:What it is good for}.")
@@ -223,8 +221,7 @@ func (a *app) of(source string) (titles []string) {
 func TestAFeedIsFollowed(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/import")
+	a.signIn("/quillmoor/import")
 	a.click("Add a feed")
 	a.fill("Address", "http://10.0.0.1/feed")
 	a.click("Show its items")

@@ -13,8 +13,7 @@ import (
 func TestItemsOfAFeedBecomeLinkItems(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/import")
+	a.signIn("/quillmoor/import")
 	a.click("Add a feed")
 	a.fill("Address", a.outside+"/weather/feed.atom")
 	a.click("Show its items")

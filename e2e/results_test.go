@@ -14,8 +14,7 @@ import (
 func TestBestHoursBecomeOpenings(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/results?days=365")
+	a.signIn("/quillmoor/results?days=365")
 	a.sees("Better than the usual hour:")
 	a.sees("Friday, 16:00 to 19:00")
 	a.audit("results of a year")
@@ -43,8 +42,7 @@ func TestBestHoursBecomeOpenings(t *testing.T) {
 func TestNeverSharedLeadsToTours(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/results?by=line&days=365")
+	a.signIn("/quillmoor/results?by=line&days=365")
 	a.sees("12 posts that are out were never shared")
 	a.audit("results by line")
 	a.click("Tours of these…")

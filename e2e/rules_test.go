@@ -111,8 +111,7 @@ func TestAnExpiryRuleFromItsCatchToItsUndoing(t *testing.T) {
 func TestAReshareRuleDoesWhatItForetold(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/rules/new/reshare")
+	a.signIn("/quillmoor/rules/new/reshare")
 	a.fill("Name", "From the archive")
 	a.click("Add a condition")
 	a.value("Meteor Diary")
@@ -177,8 +176,7 @@ func TestAReshareRuleDoesWhatItForetold(t *testing.T) {
 func TestAPostWithAnExpiryOfItsOwn(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/forecast")
+	a.signIn("/quillmoor/forecast")
 	a.sees("The shelf runs dry")
 	var id int64
 	require.NoError(t, a.store.DB().GetContext(t.Context(), &id,
@@ -217,8 +215,7 @@ func (a *app) setDate(label, date string) {
 func TestTwoEditorsOnOneRule(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/rules")
+	a.signIn("/quillmoor/rules")
 	a.press(`//a[text()="Meteor diary in pictures"]`)
 	a.refill("Name", "My own name for it")
 	_, err := a.store.DB().ExecContext(t.Context(),

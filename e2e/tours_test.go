@@ -103,8 +103,7 @@ func TestATourGoesItsRound(t *testing.T) {
 func TestToursOfSeveralPostsAndOfAPage(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/tours")
+	a.signIn("/quillmoor/tours")
 	a.click("New tour")
 	for i, title := range []string{"What to look at when the Moon is full", "Wooden rings, and why wood"} {
 		a.fill([]string{"Post that is out", "Another post"}[i], title)

@@ -95,8 +95,7 @@ func TestALineIsDraggedOnTheAgeMap(t *testing.T) {
 func TestSomethingIsDoneOnceToPostsThatWereChosen(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/upkeep")
+	a.signIn("/quillmoor/upkeep")
 	a.sees("What the marks mean")
 	at := a.middle(`[aria-label^="Age map"]`)
 	a.hold(spot{at.X + 240, at.Y - 200}, at, spot{at.X + 600, at.Y + 100})
@@ -168,8 +167,7 @@ func TestAPostIsReadBeforeItComesRound(t *testing.T) {
 func TestMailsAboutTheBlog(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/account")
+	a.signIn("/quillmoor/account")
 	a.press(`//button[starts-with(@aria-label, "Mails about this blog")]`)
 	a.press(`//*[@role="option"][normalize-space(.)="Every day"]`)
 	a.click("Show what it would say")
@@ -205,8 +203,7 @@ func TestMailsAboutTheBlog(t *testing.T) {
 func TestRulesArePutInOrder(t *testing.T) {
 	t.Parallel()
 	a := newApp(t)
-	a.signIn()
-	a.open("/quillmoor/rules")
+	a.signIn("/quillmoor/rules")
 	order := func() (names []string) {
 		site, err := a.store.SiteBySlug(t.Context(), "quillmoor")
 		require.NoError(t, err)
