@@ -267,10 +267,10 @@ func TestAMonthInTheEditorsHands(t *testing.T) {
 	a.sees("Schedule 18 drafts…")
 }
 
-// quiet waits until nothing is being said any more, so that what is said next is new.
+// quiet dismisses all that is being said, so that what is said next is new.
 func (a *app) quiet() {
 	a.t.Helper()
-	a.do(gone(`.toasts`))
+	a.do(answers("to be quiet", `(found('.toasts button[aria-label="Dismiss"]').forEach((b) => b.click()), found(".toasts").length === 0)`))
 }
 
 // undone counts the lines of the logbook that were taken back.

@@ -1,7 +1,10 @@
 package demo_test
 
 import (
+	"context"
+	"fmt"
 	"os"
+	"sync"
 	"testing"
 	"time"
 
@@ -15,11 +18,34 @@ import (
 	"dapper.example/internal/store"
 )
 
+var now = pgtest.Noon.Add(17 * time.Second)
+
+// loaded is a database with the demo, made once: its pictures take a while.
+var loaded = sync.OnceValues(func() (pgtest.Filled, error) {
+	return pgtest.Fill(func(ctx context.Context, s *store.Store) error { return demo.Load(ctx, s, now) })
+})
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	if f, err := loaded(); err == nil {
+		if err := f.Drop(); err != nil {
+			fmt.Fprintln(os.Stderr, "dropping the filled database:", err)
+		}
+	}
+	os.Exit(code)
+}
+
+// withDemo is a store on a copy of that database.
+func withDemo(t *testing.T) *store.Store {
+	t.Helper()
+	f, err := loaded()
+	require.NoError(t, err)
+	return f.New(t)
+}
+
 func TestTheDemoWorldLoadsOnceAndIsRemovedWhole(t *testing.T) {
 	t.Parallel()
-	s := pgtest.New(t)
-	now := pgtest.Noon.Add(17 * time.Second)
-	require.NoError(t, demo.Load(t.Context(), s, now))
+	s := withDemo(t)
 	assert.ErrorIs(t, demo.Load(t.Context(), s, now), demo.ErrLoaded)
 
 	counts := map[string]int{}
@@ -85,17 +111,15 @@ func TestTheDemoWorldLoadsOnceAndIsRemovedWhole(t *testing.T) {
 func TestTheDemoKeepsOutOfOtherDatabases(t *testing.T) {
 	t.Parallel()
 	s := pgtest.New(t)
-	founder, err := s.InsertUser(t.Context(), store.User{Email: "me@example.org", Name: "Me", PasswordHash: "-",
+	_, err := s.InsertUser(t.Context(), store.User{Email: "me@example.org", Name: "Me", PasswordHash: "-",
 		CreatedAt: pgtest.Noon})
 	require.NoError(t, err)
-	assert.ErrorIs(t, demo.Load(t.Context(), s, pgtest.Noon), demo.ErrElse, "a person without a blog")
-	_, err = s.DB().ExecContext(t.Context(), `delete from users where id = $1`, founder.ID)
-	require.NoError(t, err)
+	assert.ErrorIs(t, demo.Load(t.Context(), s, now), demo.ErrElse, "a person without a blog")
 
-	require.NoError(t, demo.Load(t.Context(), s, pgtest.Noon))
+	s = withDemo(t)
 	mine := pgtest.NewWorld(t, s, "mine")
 	for range 2 { // also where nobody is on it
-		assert.ErrorIs(t, demo.Load(t.Context(), s, pgtest.Noon), demo.ErrElse)
+		assert.ErrorIs(t, demo.Load(t.Context(), s, now), demo.ErrElse)
 		assert.ErrorIs(t, demo.Remove(t.Context(), s), demo.ErrElse)
 		_, err = s.DB().ExecContext(t.Context(), `delete from memberships where site_id = $1`, mine.Site.ID)
 		require.NoError(t, err)
@@ -108,15 +132,14 @@ func TestTheDemoKeepsOutOfOtherDatabases(t *testing.T) {
 
 func TestTheDemoHasSharedBefore(t *testing.T) {
 	t.Parallel()
-	s := pgtest.New(t)
-	require.NoError(t, demo.Load(t.Context(), s, pgtest.Noon))
-	shared, err := demo.Shared(t.Context(), s.Queries, pgtest.Noon)
+	s := withDemo(t)
+	shared, err := demo.Shared(t.Context(), s.Queries, now)
 	require.NoError(t, err)
 	for kind, least := range map[string]int{"lantern": 40, "hearth": 30, "vitrine": 3, "crier": 3} {
 		require.Greater(t, len(shared[kind]), least, kind)
 		for _, o := range shared[kind] {
 			assert.NotContains(t, o.Text, "{")
-			assert.True(t, o.At.Before(pgtest.Noon))
+			assert.True(t, o.At.Before(now))
 		}
 	}
 }
@@ -125,8 +148,7 @@ func TestTheDemoHasSharedBefore(t *testing.T) {
 // was.
 func TestTheDemosTextsComeThroughTheMigration(t *testing.T) {
 	t.Parallel()
-	s := pgtest.New(t)
-	require.NoError(t, demo.Load(t.Context(), s, pgtest.Noon))
+	s := withDemo(t)
 	all := func(body string) (said []string) {
 		t.Helper()
 		require.NoError(t, s.DB().SelectContext(t.Context(), &said, `
@@ -135,7 +157,7 @@ func TestTheDemosTextsComeThroughTheMigration(t *testing.T) {
 		require.Greater(t, len(said), 200)
 		return said
 	}
-	now := all(`(select body from texts where texts.id = text_id)`)
+	was := all(`(select body from texts where texts.id = text_id)`)
 	found := func() (n int) {
 		t.Helper()
 		site, err := s.SiteBySlug(t.Context(), demo.SiteSlug)
@@ -151,10 +173,10 @@ func TestTheDemosTextsComeThroughTheMigration(t *testing.T) {
 	require.NoError(t, err)
 	_, err = provider.DownTo(t.Context(), 18)
 	require.NoError(t, err)
-	assert.Equal(t, now, all(`body`))
+	assert.Equal(t, was, all(`body`))
 	_, err = s.Migrate(t.Context())
 	require.NoError(t, err)
-	assert.Equal(t, now, all(`(select body from texts where texts.id = text_id)`))
+	assert.Equal(t, was, all(`(select body from texts where texts.id = text_id)`))
 	assert.Equal(t, hits, found())
 	var orphans int
 	require.NoError(t, s.DB().GetContext(t.Context(), &orphans,

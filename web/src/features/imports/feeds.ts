@@ -9,7 +9,9 @@ export function useFeeds(site: string) {
   return useQuery({
     queryKey: ["plan", site, "feeds"],
     queryFn: () => answer(api.GET("/api/v1/sites/{site}/feeds", { params: { path: { site } } })),
-    refetchInterval: 10_000,
+    // A new feed is looked at for the first time right away: whoever added it waits for what comes.
+    refetchInterval: ({ state }) =>
+      state.data?.feeds.some((f) => !f.looked && !f.paused && !f.problem) ? 1000 : 10_000,
   });
 }
 
