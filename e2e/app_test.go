@@ -82,7 +82,8 @@ type app struct {
 	networks map[string]*standin.Network // by kind
 	mailbox  *standin.Mailbox
 	screens  *httptest.Server
-	away     atomic.Bool // what stands before the program says that it does not answer
+	away     atomic.Bool                   // what stands before the program says that it does not answer
+	gate     atomic.Pointer[chan struct{}] // what is sent to be saved waits until it is closed
 	browser  context.Context
 	profile  cdp.BrowserContextID // of the window, within the browser that all journeys share
 }

@@ -20,8 +20,24 @@ func (a *app) reached(h http.Handler) http.Handler {
 			http.Error(w, "nobody here", http.StatusBadGateway)
 			return
 		}
+		if gate := a.gate.Load(); gate != nil && r.Method != http.MethodGet {
+			select {
+			case <-*gate:
+			case <-r.Context().Done():
+			}
+		}
 		h.ServeHTTP(w, r)
 	})
+}
+
+// meanwhile does something between the sending of what is saved and its arrival.
+func (a *app) meanwhile(save, something func()) {
+	gate := make(chan struct{})
+	a.gate.Store(&gate)
+	save()
+	something()
+	a.gate.Store(nil)
+	close(gate)
 }
 
 // tagline reads the blog's tagline.
@@ -85,8 +101,7 @@ func TestASessionEndsWhileOneWrites(t *testing.T) {
 	p := a.postCalled("Why Albireo looks different in every eyepiece")
 	a.open(fmt.Sprint("/quillmoor/write/", p.ID))
 	a.sees("Featured image")
-	ended()
-	a.refill("Title", "Albireo, once more")
+	a.meanwhile(func() { a.refill("Title", "Albireo, once more") }, ended)
 	a.sees("You’re signed out")
 	a.typed(`//dialog//input[@type="password"]`, demo.Password)
 	a.press(`//dialog//button`)
@@ -94,4 +109,41 @@ func TestASessionEndsWhileOneWrites(t *testing.T) {
 		return a.text(fmt.Sprint(`select title from posts where id = `, p.ID)) == "Albireo, once more"
 	})
 	a.do(gone(`//dialog`))
+}
+
+// Who goes on typing while a save is on its way loses nothing, and saves that too.
+func TestWhatIsTypedWhileItIsSavedStays(t *testing.T) {
+	t.Parallel()
+	a := newApp(t)
+	a.signIn("/quillmoor/settings/look")
+	const accent = "Or a colour of your own"
+	reads := func(label, text string) {
+		t.Helper()
+		a.do(answers(label+" to say "+text, fmt.Sprintf("found(%q)[0]?.value === %q", field(label), text)))
+	}
+	a.refill(accent, "#1f4d3a")
+	a.meanwhile(func() { a.click("Save look") }, func() { a.refill(accent, "#5a2d6b") })
+	a.sees("Look saved.")
+	reads(accent, "#5a2d6b")
+	a.click("Save look")
+	a.eventually(func() bool { return a.text(`select accent from sites where slug = 'quillmoor'`) == "#5a2d6b" })
+	a.quiet()
+
+	p := a.postCalled("Why Albireo looks different in every eyepiece")
+	a.open(fmt.Sprintf("/quillmoor/edits/new?post=%d", p.ID))
+	a.refill("Title", "Albireo, first")
+	a.setDate("Apply on", "2026-12-26")
+	a.meanwhile(func() { a.click("Prepare it") }, func() { a.refill("Title", "Albireo, second") })
+	a.sees("It will change on Sat 26 Dec, 00:00.")
+	a.do(answers("an address of its own", `/edits\/\d+$/.test(window.location.pathname)`))
+	reads("Title", "Albireo, second")
+	said := func() string { return a.text(fmt.Sprint(`select wanted->>'title' from timed_edits where post_id = `, p.ID)) }
+	a.eventually(func() bool { return said() == "Albireo, first" })
+	a.quiet()
+	a.meanwhile(func() { a.click("Save") }, func() { a.refill("Title", "Albireo, third") })
+	a.sees("It will change on Sat 26 Dec, 00:00.")
+	reads("Title", "Albireo, third")
+	a.eventually(func() bool { return said() == "Albireo, second" })
+	a.click("Save")
+	a.eventually(func() bool { return said() == "Albireo, third" })
 }

@@ -20,3 +20,6 @@ export const whole = z.number("Enter a whole number.");
 
 /** A text with something in it. */
 export const named = (what: string) => z.string().refine((s) => s.trim() !== "", what);
+
+/** A value of which nothing is checked before it is saved: what is wrong with it the server says. */
+export const anything = <T>() => z.any() as unknown as z.ZodType<T, T>;

@@ -4,13 +4,16 @@ import { Refusal } from "../../api/client";
 import { AddButton } from "../../ui/AddButton";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
+import { MovedOn } from "../../ui/MovedOn";
 import { Part } from "../../ui/Part";
 import { SaveButton } from "../../ui/SaveButton";
+import { anything } from "../../ui/schema";
 import { shownPlace } from "../../ui/siteClock";
 import { Tick } from "../../ui/Tick";
 import { useSay } from "../../ui/toast";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { Unsaved } from "../../ui/Unsaved";
+import { useKept } from "../../ui/useKept";
 import { Waiting } from "../../ui/Waiting";
 import { useTell } from "../logbook/useTell";
 import { usePlanner } from "../session/session";
@@ -23,16 +26,19 @@ export function DestinationSettings({ site }: { site: string }) {
   const all = useDestinations(site);
   if (all.isPending) return <Waiting what="where posts go" />;
   if (all.error) return <Trouble error={all.error} retry={() => void all.refetch()} />;
-  return <Settings site={site} all={all.data} />;
+  const reload = () => all.refetch({ throwOnError: true }).then((read) => read.data);
+  return <Settings site={site} all={all.data} reload={reload} />;
 }
 
-function Settings({ site, all }: { site: string; all: Destinations }) {
+type Props = { site: string; all: Destinations; reload: () => Promise<Destinations | undefined> };
+
+function Settings({ site, all, reload }: Props) {
   const editor = usePlanner(site);
   const [editing, setEditing] = useState<Destination | Destination["kind"]>();
   const canAddSite = all.sites.length > 0;
   return (
     <>
-      <Pages key={all.version} site={site} all={all} />
+      <Pages key={site} site={site} all={all} reload={reload} />
       <Part
         title="Elsewhere"
         hint="Each post also goes to these places when it comes out, and follows there when it changes, comes out again or is removed."
@@ -77,15 +83,29 @@ function Settings({ site, all }: { site: string; all: Destinations }) {
   );
 }
 
-function Pages({ site, all }: { site: string; all: Destinations }) {
-  const [on, setOn] = useState(all.pages);
-  const [hub, setHub] = useState(all.hub.address);
+type PagesKept = { on: boolean; hub: string; version: number };
+
+const pagesOf = ({ pages, hub, version }: Destinations): PagesKept => ({
+  on: pages,
+  hub: hub.address,
+  version,
+});
+
+function Pages({ site, all, reload }: Props) {
+  const form = useKept(anything<PagesKept>(), pagesOf(all));
+  const { changed } = form;
+  const { on, hub } = form.values;
   const { savePages, tellHub } = useDestinationDeeds(site);
   const editor = usePlanner(site);
   const tell = useTell(site);
   const say = useSay();
   const refusal = savePages.error instanceof Refusal ? savePages.error : undefined;
-  const changed = on !== all.pages || hub !== all.hub.address;
+  async function store(next: PagesKept) {
+    await savePages.mutateAsync(next);
+    tell("Settings saved.");
+    const now = await reload().catch(() => undefined);
+    return now ? pagesOf(now) : next; // what could not be read comes by and by
+  }
   return (
     <>
       <div className="mb-4 flex items-center gap-3">
@@ -96,16 +116,12 @@ function Pages({ site, all }: { site: string; all: Destinations }) {
             <SaveButton
               name="Save settings"
               disabled={!changed || savePages.isPending}
-              onSave={() =>
-                savePages.mutateAsync({ on, hub, version: all.version }).then(
-                  () => tell("Settings saved."),
-                  () => undefined,
-                )
-              }
+              onSave={() => form.save(store)}
             />
           </div>
         )}
       </div>
+      {form.movedOn && <MovedOn what="these settings" onTake={() => form.take(pagesOf(all))} />}
       {savePages.error && !refusal?.problem.errors && <Warning>{savePages.error.message}</Warning>}
       <Part
         title="Built-in pages"
@@ -117,8 +133,7 @@ function Pages({ site, all }: { site: string; all: Destinations }) {
             on={on}
             onChange={(to) => {
               if (!editor || savePages.isPending) return;
-              setOn(to);
-              if (!to) setHub("");
+              form.set(to ? { on: to } : { on: to, hub: "" });
             }}
           />
           {refusal?.field("pages") && <Warning>{refusal.field("pages")}</Warning>}
@@ -143,7 +158,7 @@ function Pages({ site, all }: { site: string; all: Destinations }) {
               readOnly={!editor}
               value={hub}
               error={refusal?.field("hub")}
-              onChange={(e) => setHub(e.target.value)}
+              onChange={(e) => form.set({ hub: e.target.value })}
             />
           )}
           {all.hub.address && on && (

@@ -35,19 +35,21 @@ export function useEditDeeds(site: string) {
   const queries = useQueryClient();
   const onSettled = () => refresh("rules", "plan");
   const path = (id: number) => ({ params: { path: { site, id } } });
+  // The next save must see its version, not the one before.
+  const onSuccess = (saved: WholeEdit) => queries.setQueryData(["plan", site, "edits", saved.id], saved);
   return {
     prepare: useMutation({
       mutationFn: ({ post, version, ...wish }: Wish & { post: number; version: number }) =>
         answer(
           api.POST("/api/v1/sites/{site}/posts/{id}/edits", { ...path(post), body: { version, ...wish } }),
         ),
+      onSuccess,
       onSettled,
     }),
     save: useMutation({
       mutationFn: ({ id, version, ...wish }: Wish & { id: number; version: number }) =>
         answer(api.PUT("/api/v1/sites/{site}/edits/{id}", { ...path(id), body: { version, ...wish } })),
-      // The next save must see its version, not the one before.
-      onSuccess: (saved) => queries.setQueryData(["plan", site, "edits", saved.id], saved),
+      onSuccess,
       onSettled,
     }),
     apply: useMutation({

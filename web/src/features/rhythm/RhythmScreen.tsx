@@ -61,7 +61,7 @@ export default function RhythmScreen() {
         <Waiting what="the new season" />
       ) : open ? (
         <SeasonForm
-          key={`${open.id ?? "new"} ${open.version ?? 0} ${copied}`}
+          key={`${open.id ?? "new"} ${copied}`}
           site={site}
           saved={open}
           onSaved={(id) => goOn(String(id))}

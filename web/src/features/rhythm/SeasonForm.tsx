@@ -9,7 +9,7 @@ import { Tick } from "../../ui/Tick";
 import { useSay } from "../../ui/toast";
 import { Warning } from "../../ui/Trouble";
 import { Unsaved } from "../../ui/Unsaved";
-import { useFormOf } from "../../ui/useFormOf";
+import { useKept } from "../../ui/useKept";
 import { useTell } from "../logbook/useTell";
 import { ComingWeeks } from "./ComingWeeks";
 import { Openings } from "./Openings";
@@ -26,9 +26,11 @@ type Props = {
   onCopy: () => void;
 };
 
+const asForm = (season: Season): Season => ({ ...season, gap: season.gap ?? 0 });
+
 /** A season as a form: when it holds, its openings, and what it would mean. */
 export function SeasonForm({ site, saved, onSaved, onGone, onCopy }: Props) {
-  const form = useFormOf(seasonSchema, { ...saved, gap: saved.gap ?? 0 });
+  const form = useKept(seasonSchema, asForm(saved));
   const { values: season, set } = form;
   const preview = useSeasonPreview(site, form.valid);
   const save = useSaveSeason(site);
@@ -42,15 +44,12 @@ export function SeasonForm({ site, saved, onSaved, onGone, onCopy }: Props) {
   const changed = !saved.id || form.changed;
   const stale = save.error instanceof Refusal && save.error.status === 409;
 
-  function store(passed: Season) {
-    // By promise: the form is made anew for the version that was saved. What went wrong shows above it.
-    save.mutateAsync(passed).then(
-      (all) => {
-        tell(`Season “${passed.name}” saved.`);
-        onSaved(passed.id ?? Math.max(...all.map((s) => s.id ?? 0)));
-      },
-      () => undefined,
-    );
+  async function store(passed: Season) {
+    const all = await save.mutateAsync(passed);
+    const id = passed.id ?? Math.max(...all.map((s) => s.id ?? 0));
+    tell(`Season “${passed.name}” saved.`);
+    onSaved(id);
+    return asForm(all.find((s) => s.id === id) ?? passed);
   }
 
   return (
@@ -65,7 +64,7 @@ export function SeasonForm({ site, saved, onSaved, onGone, onCopy }: Props) {
           <Button icon={<Dices size={14} />} onClick={() => set({ seed: anotherSeed() })}>
             Shuffle times
           </Button>
-          {season.id && (
+          {saved.id && (
             <>
               <Button icon={<Copy size={14} />} onClick={onCopy}>
                 Copy
@@ -74,7 +73,7 @@ export function SeasonForm({ site, saved, onSaved, onGone, onCopy }: Props) {
                 icon={<Trash2 size={14} />}
                 disabled={drop.isPending}
                 onClick={() =>
-                  drop.mutate(season.id!, {
+                  drop.mutate(saved.id!, {
                     onSuccess: () => {
                       tell(`Season “${saved.name}” deleted. Posts in its slots keep their times.`);
                       onGone();
@@ -90,7 +89,7 @@ export function SeasonForm({ site, saved, onSaved, onGone, onCopy }: Props) {
           <SaveButton
             name="Save season"
             disabled={!changed || save.isPending}
-            onSave={() => form.submit(store, known)}
+            onSave={() => form.save(store, known)}
           />
         </div>
       </div>

@@ -33,7 +33,14 @@ export function SignInAgain({ me }: { me: Me }) {
     event.preventDefault();
     signIn.mutate(
       { email: me.email, password },
-      { onSuccess: () => void queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" }) },
+      {
+        // What could not be brought up to date meanwhile, or never came.
+        onSuccess: () =>
+          void queries.refetchQueries({
+            type: "active",
+            predicate: ({ state }) => state.isInvalidated || state.status === "error",
+          }),
+      },
     );
   }
 

@@ -1,8 +1,9 @@
 import { Label, Radio, RadioGroup } from "@headlessui/react";
-import { useState } from "react";
 import { TextField } from "../../ui/Field";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { Unsaved } from "../../ui/Unsaved";
+import { anything } from "../../ui/schema";
+import { useKept } from "../../ui/useKept";
 import { useSettled } from "../../ui/useSettled";
 import { Waiting } from "../../ui/Waiting";
 import { Button } from "../../ui/Button";
@@ -29,18 +30,23 @@ export function LookSettings({ site }: { site: string }) {
   const appearance = useAppearance(site);
   if (appearance.isPending) return <Waiting what="the look" />;
   if (appearance.error) return <Trouble error={appearance.error} retry={() => void appearance.refetch()} />;
-  return <LookForm key={appearance.data.version} site={site} saved={appearance.data} />;
+  return <LookForm key={site} site={site} saved={appearance.data} />;
 }
 
 function LookForm({ site, saved }: { site: string; saved: Appearance }) {
   const owner = useOwner(site);
-  const [look, setLook] = useState(saved.look);
-  const [accent, setAccent] = useState(saved.accent);
+  const form = useKept(anything<Appearance>(), saved);
+  const { changed } = form;
+  const { look, accent } = form.values;
   const asked = useSettled(accent.trim(), 200);
   const shades = useShades(site, look, asked);
   const save = useSaveAppearance(site);
   const tell = useTell(site);
-  const changed = look !== saved.look || accent !== saved.accent;
+  async function store(next: Appearance) {
+    const kept = await save.mutateAsync(next);
+    tell("Look saved.");
+    return kept;
+  }
   return (
     <>
       <div className="mb-4 flex items-center gap-3">
@@ -48,20 +54,11 @@ function LookForm({ site, saved }: { site: string; saved: Appearance }) {
         <h1 className="font-title text-2xl">Look</h1>
         {owner && (
           <div className="ml-auto flex gap-2">
-            {changed && (
-              <Button
-                onClick={() => {
-                  setLook(saved.look);
-                  setAccent(saved.accent);
-                }}
-              >
-                Discard changes
-              </Button>
-            )}
+            {changed && <Button onClick={() => form.take(saved)}>Discard changes</Button>}
             <SaveButton
               name="Save look"
               disabled={!changed || save.isPending}
-              onSave={() => save.mutate({ ...saved, look, accent }, { onSuccess: () => tell("Look saved.") })}
+              onSave={() => form.save(store)}
             />
           </div>
         )}
@@ -73,7 +70,7 @@ function LookForm({ site, saved }: { site: string; saved: Appearance }) {
           <RadioGroup
             aria-label="Look"
             value={look}
-            onChange={setLook}
+            onChange={(to: Look) => form.set({ look: to })}
             disabled={!owner}
             className="space-y-2"
           >
@@ -98,7 +95,7 @@ function LookForm({ site, saved }: { site: string; saved: Appearance }) {
             <RadioGroup
               aria-label="Accent colour"
               value={accent}
-              onChange={setAccent}
+              onChange={(to: string) => form.set({ accent: to })}
               disabled={!owner}
               className="mb-2 grid grid-cols-4 gap-1.5"
             >
@@ -123,7 +120,7 @@ function LookForm({ site, saved }: { site: string; saved: Appearance }) {
               readOnly={!owner}
               value={accent}
               error={shades.error?.message}
-              onChange={(e) => setAccent(e.target.value)}
+              onChange={(e) => form.set({ accent: e.target.value })}
             />
             {shades.data && !shades.error && (
               <ul className="mt-2 space-y-1 text-xs text-soft">

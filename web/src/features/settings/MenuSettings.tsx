@@ -1,10 +1,11 @@
 import { GripVertical } from "lucide-react";
-import { useState } from "react";
 import { Button as DragHandle, GridList, GridListItem, useDragAndDrop } from "react-aria-components";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Part } from "../../ui/Part";
 import { SaveButton } from "../../ui/SaveButton";
+import { anything } from "../../ui/schema";
+import { useKept } from "../../ui/useKept";
 import { Tick } from "../../ui/Tick";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { Unsaved } from "../../ui/Unsaved";
@@ -22,19 +23,27 @@ export function MenuSettings({ site }: { site: string }) {
   const appearance = useAppearance(site);
   if (appearance.isPending) return <Waiting what="the menu" />;
   if (appearance.error) return <Trouble error={appearance.error} retry={() => void appearance.refetch()} />;
-  return <MenuForm key={appearance.data.version} site={site} saved={appearance.data} />;
+  return <MenuForm key={site} site={site} saved={appearance.data} />;
 }
+
+/** What is chosen of what may be in the menu, as keys: which of it, and the order of all of it. */
+type Chosen = { version: number; whole: boolean; menu: string[]; order: string[] };
+
+/** What is in the menu comes first. */
+function asForm({ version, whole, menu, offered }: Appearance): Chosen {
+  const chosen = menu.map(keyOf);
+  const rest = (offered ?? []).map(keyOf).filter((key) => !chosen.includes(key));
+  return { version, whole, menu: chosen, order: [...chosen, ...rest] };
+}
+
+const itemsOf = ({ order, menu }: Chosen, offered: Offered[]) =>
+  order.filter((key) => menu.includes(key)).flatMap((key) => offered.find((o) => keyOf(o) === key) ?? []);
 
 function MenuForm({ site, saved }: { site: string; saved: Appearance }) {
   const owner = useOwner(site);
   const offered = saved.offered ?? [];
-  const [whole, setWhole] = useState(saved.whole);
-  const [menu, setMenu] = useState(saved.menu.map(keyOf));
-  // Everything that may be in the menu, in the order of the list: what is in it comes first.
-  const [order, setOrder] = useState(() => [
-    ...saved.menu.map(keyOf),
-    ...offered.map(keyOf).filter((key) => !saved.menu.some((m) => keyOf(m) === key)),
-  ]);
+  const form = useKept(anything<Chosen>(), asForm(saved));
+  const { whole, menu, order } = form.values;
   const save = useSaveAppearance(site);
   const tell = useTell(site);
   const chosen = order.filter((key) => menu.includes(key));
@@ -42,12 +51,19 @@ function MenuForm({ site, saved }: { site: string; saved: Appearance }) {
   const items = order.flatMap((key) => offered.find((o) => keyOf(o) === key) ?? []);
 
   function choose(all: boolean) {
-    setWhole(all);
-    if (!all && menu.length === 0) setMenu(offered.filter((o) => o.seen).map(keyOf));
+    const seen = offered.filter((o) => o.seen).map(keyOf);
+    form.set({ whole: all, ...(!all && menu.length === 0 ? { menu: seen } : {}) });
   }
-  function store() {
-    const next = items.filter((o) => menu.includes(keyOf(o))).map(({ kind, id }) => ({ kind, id }));
-    save.mutate({ ...saved, whole, menu: next }, { onSuccess: () => tell("Menu saved.") });
+  async function store(next: Chosen) {
+    const asked = itemsOf(next, offered).map(({ kind, id }) => ({ kind, id }));
+    const kept = await save.mutateAsync({
+      ...saved,
+      whole: next.whole,
+      menu: asked,
+      version: next.version,
+    });
+    tell("Menu saved.");
+    return asForm(kept);
   }
   return (
     <>
@@ -56,17 +72,12 @@ function MenuForm({ site, saved }: { site: string; saved: Appearance }) {
         <h1 className="font-title text-2xl">Menu</h1>
         {owner && (
           <div className="ml-auto flex gap-2">
-            {changed && (
-              <Button
-                onClick={() => {
-                  setWhole(saved.whole);
-                  setMenu(saved.menu.map(keyOf));
-                }}
-              >
-                Discard changes
-              </Button>
-            )}
-            <SaveButton name="Save menu" disabled={!changed || save.isPending} onSave={store} />
+            {changed && <Button onClick={() => form.take(asForm(saved))}>Discard changes</Button>}
+            <SaveButton
+              name="Save menu"
+              disabled={!changed || save.isPending}
+              onSave={() => form.save(store)}
+            />
           </div>
         )}
       </div>
@@ -89,7 +100,13 @@ function MenuForm({ site, saved }: { site: string; saved: Appearance }) {
             </p>
           )}
           {!whole && offered.length > 0 && (
-            <Items items={items} menu={menu} owner={owner} onOrder={setOrder} onMenu={setMenu} />
+            <Items
+              items={items}
+              menu={menu}
+              owner={owner}
+              onOrder={(to) => form.set({ order: to })}
+              onMenu={(to) => form.set({ menu: to })}
+            />
           )}
         </div>
       </Part>

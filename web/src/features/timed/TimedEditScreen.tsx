@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useNavigate, useParams, useSearchParams } from "react-router";
+import { useLocation, useNavigate, useParams, useSearchParams } from "react-router";
 import { Refusal, type Schemas } from "../../api/client";
 import { addDays, clock, hhmm, minutesOf } from "../../ui/civil";
 import { isAhead, shownDate, siteToday } from "../../ui/siteClock";
@@ -19,28 +19,46 @@ import { Writing } from "./Writing";
 export default function TimedEditScreen() {
   const { site = "", id = "" } = useParams();
   const [params] = useSearchParams();
-  if (id === "new") return <NewEdit site={site} post={Number(params.get("post"))} />;
+  const { key } = useLocation();
+  const post = Number(params.get("post"));
+  // An edit gets its number as it is prepared; its form stays as it is then.
+  const [prepared, setPrepared] = useState({ id: "", key: "", post: 0 });
+  const now = id === "new" ? { id: "", key, post } : prepared;
+  if (id === "new" || prepared.id === id)
+    return (
+      <NewEdit
+        key={now.key}
+        site={site}
+        post={now.post}
+        id={Number(now.id)}
+        onPrepared={(n) => setPrepared({ id: String(n), key, post })}
+      />
+    );
   return <OpenedEdit key={id} site={site} id={Number(id)} />;
 }
 
-function NewEdit({ site, post }: { site: string; post: number }) {
+type NewProps = { site: string; post: number; id: number; onPrepared: (id: number) => void };
+
+/** An edit from its beginning on; its number is 0 until it is prepared. */
+function NewEdit({ site, post, id, onPrepared }: NewProps) {
   const opened = usePost(site, post);
+  const kept = useEdit(site, id).data;
   // What the post says as the editing begins: what others change meanwhile is merged later.
   const [begun, setBegun] = useState<Schemas["Post"]>();
   if (!begun && opened.data) setBegun(opened.data);
-  if (opened.error) return <Trouble error={opened.error} retry={() => void opened.refetch()} />;
+  if (opened.error && !begun) return <Trouble error={opened.error} retry={() => void opened.refetch()} />;
   if (!begun) return <Waiting what="the post" />;
+  const from: Begun = kept
+    ? begunOf(kept)
+    : {
+        version: begun.version,
+        text: textOf(begun),
+        date: addDays(siteToday(), 1),
+        time: "00:00",
+        yearly: false,
+      };
   return (
-    <Editing
-      site={site}
-      post={begun.id}
-      title={begun.title}
-      version={begun.version}
-      text={textOf(begun)}
-      date={addDays(siteToday(), 1)}
-      time="00:00"
-      yearly={false}
-    />
+    <Editing site={site} post={begun.id} title={begun.title} {...from} edit={kept} onPrepared={onPrepared} />
   );
 }
 
@@ -73,19 +91,31 @@ function textOf(p: Schemas["Post"]): EditText {
 /** What is edited: a text, and when it is to be said. */
 type Begun = { version: number; text: EditText; date: string; time: string; yearly: boolean };
 
-type Props = Begun & { site: string; post: number; title: string; edit?: WholeEdit };
+type Props = Begun & {
+  site: string;
+  post: number;
+  title: string;
+  edit: WholeEdit | undefined;
+  onPrepared?: (id: number) => void;
+};
 
 /** What the fields show of what was begun with. */
 const fieldsOf = ({ text, date, time, yearly }: Begun) => ({ text, when: { date, clock: time, yearly } });
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
-function Editing({ site, post, title, edit, ...latest }: Props) {
+/** What is written once what was sent is kept: what was changed after it was sent stays, to be saved. */
+function stays<T extends object>(now: T, sent: T, kept: T): T {
+  const later = Object.entries(now).filter(([name, value]) => !same(value, sent[name as keyof T]));
+  return { ...kept, ...Object.fromEntries(later) };
+}
+
+function Editing({ site, post, title, edit, onPrepared, ...latest }: Props) {
   // What others save meanwhile is shown at once where nothing is written here, and else stays away from it.
   const [begun, setBegun] = useState<Begun>(latest);
   const [fields, setFields] = useState(() => fieldsOf(latest));
   const dirty = !same(fields, fieldsOf(begun));
-  const overtaken = latest.version > begun.version;
+  const overtaken = edit !== undefined && latest.version > begun.version;
   if (overtaken && !dirty) {
     setBegun(latest);
     setFields(fieldsOf(latest));
@@ -109,6 +139,7 @@ function Editing({ site, post, title, edit, ...latest }: Props) {
   }
 
   async function keep() {
+    const sent = fields;
     const wish = { at: { date: when.date, clock: when.clock }, yearly: when.yearly, text };
     try {
       const done = edit
@@ -116,10 +147,16 @@ function Editing({ site, post, title, edit, ...latest }: Props) {
         : await prepare.mutateAsync({ post, version: begun.version, ...wish });
       // What was saved is not unsaved any more; a new edit goes on at an address of its own.
       const kept = begunOf(done);
-      setBegun(edit ? kept : { ...kept, version: begun.version });
-      setFields(fieldsOf(kept));
+      const shown = fieldsOf(kept);
+      setBegun(kept);
+      setFields((now) => ({
+        text: stays(now.text, sent.text, shown.text),
+        when: stays(now.when, sent.when, shown.when),
+      }));
       tell(`It will change on ${shownDate(when.date)}, ${clock(minutesOf(when.clock))}.`);
-      if (!edit) void navigate(`/${site}/edits/${done.id}`, { replace: true, state: afterSave });
+      if (edit) return;
+      onPrepared?.(done.id);
+      void navigate(`/${site}/edits/${done.id}`, { replace: true, state: afterSave });
     } catch (error) {
       if (!(error instanceof Refusal)) return say.trouble(error);
       if (error.problem.status === 409)
