@@ -8,6 +8,7 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"dapper.example/internal/demo"
@@ -137,7 +138,9 @@ func TestWhatIsTypedWhileItIsSavedStays(t *testing.T) {
 	a.sees("It will change on Sat 26 Dec, 00:00.")
 	a.do(answers("an address of its own", `/edits\/\d+$/.test(window.location.pathname)`))
 	reads("Title", "Albireo, second")
-	said := func() string { return a.text(fmt.Sprint(`select wanted->>'title' from timed_edits where post_id = `, p.ID)) }
+	said := func() string {
+		return a.text(fmt.Sprint(`select wanted->>'title' from timed_edits where post_id = `, p.ID))
+	}
 	a.eventually(func() bool { return said() == "Albireo, first" })
 	a.quiet()
 	a.meanwhile(func() { a.click("Save") }, func() { a.refill("Title", "Albireo, third") })
@@ -146,4 +149,18 @@ func TestWhatIsTypedWhileItIsSavedStays(t *testing.T) {
 	a.eventually(func() bool { return said() == "Albireo, second" })
 	a.click("Save")
 	a.eventually(func() bool { return said() == "Albireo, third" })
+
+	// Dates that are typed and not saved yet outlast the saving of the text, by itself.
+	a.signIn("/quillmoor/posts?stages=draft")
+	a.press(`(//a[contains(@href, "/write/")])[1]`)
+	a.press(`//section[@aria-label="Not before, deadline"]/button`)
+	a.setDate("Not before", "2027-03-04")
+	a.refill("Title", "A draft with a date in mind")
+	a.eventually(func() bool {
+		return a.text(`select count(*)::text from posts where title = 'A draft with a date in mind'`) == "1"
+	})
+	a.reads("Saved")
+	a.press(`//section[@aria-label="Not before, deadline"]//button[@type="submit"]`)
+	a.sees("Dates saved.")
+	assert.Equal(t, "2027-03-04", a.text(`select to_char(not_before at time zone 'America/Halifax', 'YYYY-MM-DD') from posts where title = 'A draft with a date in mind'`))
 }

@@ -6,7 +6,7 @@ import { clock } from "../../ui/civil";
 import { isAhead, shownDate, shownPlace } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { useTell } from "../logbook/useTell";
-import { BoundsForm } from "../post/BoundsForm";
+import { BoundsForm, boundsOf } from "../post/BoundsForm";
 import { PublishSheet } from "../post/PublishSheet";
 import { RetimeForm } from "../post/RetimeForm";
 import { useDeed, usePost, usePostLog, type Post } from "../post/post";
@@ -98,9 +98,15 @@ function Details({ site, post, plan, onClose, onDay }: DetailsProps) {
         )}
       </div>
       {movable && (
-        <RetimeForm key={post.version} site={site} post={post} start={when ?? plan.now} zone={plan.zone} />
+        <RetimeForm
+          key={`time ${post.id} ${post.when?.at ?? ""}`}
+          site={site}
+          post={post}
+          start={when ?? plan.now}
+          zone={plan.zone}
+        />
       )}
-      {post.can.includes("bound") && <BoundsForm key={`bounds-${post.version}`} site={site} post={post} />}
+      {post.can.includes("bound") && <BoundsForm key={`bounds ${boundsOf(post)}`} site={site} post={post} />}
       {movable && <Deeds site={site} post={post} plan={plan} onClose={onClose} />}
       <History site={site} id={post.id} />
     </>

@@ -5,7 +5,7 @@ import { shownDate } from "../../ui/siteClock";
 import { TextArea } from "../../ui/TextArea";
 import { Tick } from "../../ui/Tick";
 import { isDate } from "../../ui/typed";
-import { BoundsForm } from "../post/BoundsForm";
+import { BoundsForm, boundsOf } from "../post/BoundsForm";
 import { PostSharing } from "../channels/PostSharing";
 import { PostPlaces } from "../destinations/PostPlaces";
 import { RemarksFold } from "../remarks/Remarks";
@@ -81,7 +81,7 @@ export function Margin({ site, autosave, state, editor }: Props) {
       {editor && post.status === "draft" && post.id !== 0 && (
         <Fold title="Not before, deadline" summary={bounds(state)}>
           <BoundsForm
-            key={post.version}
+            key={boundsOf(post)}
             site={site}
             post={post}
             before={() => autosave.flush().then(() => autosave.snapshot().post.version)}

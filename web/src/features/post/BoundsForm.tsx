@@ -19,6 +19,10 @@ type Props = {
   onDone?: (saved: Post) => void;
 };
 
+/** What the form begins from: it is made anew where this changes, and not at each save of the post's text. */
+export const boundsOf = ({ id, notBefore, deadline }: Post) =>
+  `${id} ${notBefore?.date ?? ""} ${deadline?.date ?? ""}`;
+
 /** When a draft may come out: not before a date, not after a deadline. Both are dates of the site. */
 export function BoundsForm({ site, post, before, onDone }: Props) {
   const bounds = useBounds(site);
@@ -36,7 +40,7 @@ export function BoundsForm({ site, post, before, onDone }: Props) {
   }
 
   function store({ notBefore, deadline }: z.infer<typeof schema>) {
-    // By promise: the form is made anew for the post's next version, which may be here first.
+    // By promise: the form is made anew for the dates that are saved, which may be here first.
     (before?.() ?? Promise.resolve(post.version))
       .then((version) =>
         bounds.mutateAsync({

@@ -30,7 +30,7 @@ export function RetimeForm({ site, post, start, zone }: Props) {
   }
 
   function pin({ date, time }: z.infer<typeof schema>) {
-    // By promise: the form is made anew for the post's next version, which may be here first.
+    // By promise: the form is made anew for the post's new time, which may be here first.
     retime
       .mutateAsync({ id: post.id, version: post.version, date, time })
       .then((now) =>
