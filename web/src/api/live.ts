@@ -83,8 +83,9 @@ export function useLive(site: string) {
     // stands before a server that is being replaced.
     function lost() {
       hearing.delete(site);
-      window.clearTimeout(timer);
-      timer = window.setTimeout(() => {
+      // Not begun anew by each try of the browser's that fails: those may come faster than this passes.
+      timer ??= window.setTimeout(() => {
+        timer = undefined;
         if (hearing.has(site) || !events) return;
         // Whether the server answers at all: if it does not, whoever looks is told.
         void queries.invalidateQueries({ queryKey: ["plan", site, "status"] });
@@ -95,6 +96,7 @@ export function useLive(site: string) {
     }
     function rest() {
       window.clearTimeout(timer);
+      timer = undefined;
       events?.close();
       events = undefined;
       writing.end();

@@ -59,6 +59,19 @@ describe("what has come once", () => {
     expect(result.current.behind).toBe(false);
   });
 
+  test.each([404, 401])("is no longer said to be out of date once the answer is a %i", async (status) => {
+    const says = vi.fn(() => Promise.resolve("first"));
+    const { result, pass, anew, unmount } = await shown(says);
+    says.mockImplementation(() => Promise.reject(refusal(502)));
+    anew();
+    await pass(100);
+    expect(result.current.behind).toBe(true);
+    says.mockImplementation(() => Promise.reject(refusal(status)));
+    await pass(60_000);
+    expect(result.current.behind).toBe(false);
+    unmount();
+  });
+
   test("stays where the session has ended, and is not asked for again by itself", async () => {
     const says = vi.fn(() => Promise.resolve("first"));
     const { result, pass, anew } = await shown(says);

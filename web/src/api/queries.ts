@@ -42,6 +42,7 @@ class Behind {
     this.tell();
   }
 
+  /** There is an answer: news, or that there will be none. */
   came(query: Known) {
     if (this.hashes.delete(query.queryHash) && this.hashes.size === 0) this.rest();
   }
@@ -97,6 +98,7 @@ export function newQueries(): QueryClient {
   const queryCache = new QueryCache({
     onSuccess: (_, query) => behind.came(query),
     onError: (error, query) => {
+      if (!passing(error)) behind.came(query);
       // The next page of a list: what asked for it says so in its place.
       if (query.state.data === undefined || query.state.fetchMeta?.fetchMore) return;
       if (!passing(error) && !isSession(error)) return;

@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useMutation } from "../../api/mutation";
 import { useState, type FormEvent } from "react";
 import { useLocation, useNavigate } from "react-router";
@@ -8,6 +8,7 @@ import { TextField } from "../../ui/Field";
 import { Warning } from "../../ui/Trouble";
 import { Waiting } from "../../ui/Waiting";
 import { Front } from "./Front";
+import { useTakeSession } from "./session";
 import { BackToSignIn } from "./ResetScreens";
 
 /** Where the link of an invitation leads. */
@@ -33,11 +34,11 @@ function JoinForm({ secret, invited }: { secret: string; invited: Schemas["Invit
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
   const navigate = useNavigate();
-  const queries = useQueryClient();
+  const take = useTakeSession();
   const accept = useMutation({
     mutationFn: () => answer(api.POST("/api/v1/invitations/accept", { body: { secret, name, password } })),
     onSuccess: (me) => {
-      queries.setQueryData(["session"], me);
+      take(me);
       void navigate("/", { replace: true });
     },
   });

@@ -6,6 +6,27 @@ import { Warning } from "../../ui/Trouble";
 import { Front } from "./Front";
 import { useSignIn } from "./session";
 
+type PasswordProps = { password: string; onPassword: (password: string) => void; busy: boolean };
+
+/** The password, and the button that signs in with it. */
+export function PasswordAndGo({ password, onPassword, busy }: PasswordProps) {
+  return (
+    <>
+      <TextField
+        label="Password"
+        type="password"
+        autoComplete="current-password"
+        required
+        value={password}
+        onChange={(e) => onPassword(e.target.value)}
+      />
+      <Button type="submit" look="main" disabled={busy} className="w-full">
+        Sign in
+      </Button>
+    </>
+  );
+}
+
 export function SignIn() {
   const signIn = useSignIn();
   const navigate = useNavigate();
@@ -33,17 +54,7 @@ export function SignIn() {
         value={email}
         onChange={(e) => setEmail(e.target.value)}
       />
-      <TextField
-        label="Password"
-        type="password"
-        autoComplete="current-password"
-        required
-        value={password}
-        onChange={(e) => setPassword(e.target.value)}
-      />
-      <Button type="submit" look="main" disabled={signIn.isPending} className="w-full">
-        Sign in
-      </Button>
+      <PasswordAndGo password={password} onPassword={setPassword} busy={signIn.isPending} />
       <p className="text-sm">
         <Link to="/forgotten" className="underline underline-offset-2">
           Forgot your password?

@@ -1,11 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type FormEvent } from "react";
 import { createPortal } from "react-dom";
-import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
 import { Warning } from "../../ui/Trouble";
 import { TapeEdge } from "./Front";
 import { useSignIn, type Me } from "./session";
+import { PasswordAndGo } from "./SignIn";
 
 /**
  * Asks to sign in again over the screen that one was at, which stays as it is below: what was typed there is not lost.
@@ -62,17 +62,7 @@ export function SignInAgain({ me }: { me: Me }) {
         <div className="space-y-4">
           {signIn.error && <Warning>{signIn.error.message}</Warning>}
           <TextField label="E-mail" type="email" autoComplete="username" readOnly value={me.email} />
-          <TextField
-            label="Password"
-            type="password"
-            autoComplete="current-password"
-            required
-            value={password}
-            onChange={(e) => setPassword(e.target.value)}
-          />
-          <Button type="submit" look="main" disabled={signIn.isPending} className="w-full">
-            Sign in
-          </Button>
+          <PasswordAndGo password={password} onPassword={setPassword} busy={signIn.isPending} />
           <p className="text-sm">
             {/* Loads the program anew: nothing of one person's may stay for the next. */}
             <a href="/sign-in" className="underline underline-offset-2">

@@ -10,27 +10,29 @@ export type Me = Schemas["Me"];
 export function useSession() {
   return useQuery({
     queryKey: ["session"],
-    queryFn: async () => {
-      const me = await answer(api.GET("/api/v1/session"));
-      setSignedOut(false);
-      setServerNow(me.now);
-      applyPreferences(me.preferences);
-      return me;
-    },
+    queryFn: async () => begun(await answer(api.GET("/api/v1/session"))),
     staleTime: 60_000,
   });
 }
 
-export function useSignIn() {
+function begun(me: Me): Me {
+  setSignedOut(false);
+  setServerNow(me.now);
+  applyPreferences(me.preferences);
+  return me;
+}
+
+/** Takes the session that has begun with what was just answered. */
+export function useTakeSession() {
   const queries = useQueryClient();
+  return (me: Me) => void queries.setQueryData(["session"], begun(me));
+}
+
+export function useSignIn() {
+  const onSuccess = useTakeSession();
   return useMutation({
     mutationFn: (body: { email: string; password: string }) => answer(api.POST("/api/v1/session", { body })),
-    onSuccess: (me) => {
-      setSignedOut(false);
-      setServerNow(me.now);
-      applyPreferences(me.preferences);
-      queries.setQueryData(["session"], me);
-    },
+    onSuccess,
   });
 }
 
