@@ -58,9 +58,7 @@ func world(t testing.TB) pgtest.Filled {
 // TestMain ends the browser and drops the filled database at the end.
 func TestMain(m *testing.M) {
 	code := m.Run()
-	if chrome.end != nil {
-		chrome.end()
-	}
+	endChrome()
 	if f, err := filled(); err == nil {
 		if err := f.Drop(); err != nil {
 			fmt.Fprintln(os.Stderr, "dropping the filled database:", err)
@@ -170,6 +168,14 @@ var chrome struct {
 	end     func()
 }
 
+// endChrome ends the browser if it runs, or has died.
+func endChrome() {
+	if chrome.end != nil {
+		chrome.end()
+	}
+	chrome.running, chrome.end = nil, nil
+}
+
 // openBrowser opens a window for this journey alone, in the site's zone and at 1280x800. Where the browser has died it
 // is started again.
 func (a *app) openBrowser() {
@@ -200,12 +206,9 @@ func openWindow(t testing.TB) (window context.Context, profile cdp.BrowserContex
 	chrome.Lock()
 	defer chrome.Unlock()
 	if chrome.running == nil || chrome.running.Err() != nil {
-		if chrome.end != nil {
-			chrome.end()
-		}
+		endChrome()
 		if chrome.running, chrome.end, err = startBrowser(t); err != nil {
-			chrome.end()
-			chrome.running, chrome.end = nil, nil
+			endChrome()
 			return nil, "", nothing, err
 		}
 	}
@@ -215,8 +218,7 @@ func openWindow(t testing.TB) (window context.Context, profile cdp.BrowserContex
 		page, err = target.CreateTarget("about:blank").WithBrowserContextID(profile).WithNewWindow(true).Do(browser)
 	}
 	if err != nil {
-		chrome.end()
-		chrome.running, chrome.end = nil, nil
+		endChrome()
 		return nil, "", nothing, err
 	}
 	opened, closeOpened := chromedp.NewContext(chrome.running, chromedp.WithTargetID(page))

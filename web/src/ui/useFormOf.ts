@@ -36,11 +36,9 @@ export function useFormOf<T extends FieldValues>(schema: ZodType<T, T>, saved: T
     now: () => structuredClone(form.getValues()),
     /** Begins anew from what is kept now. What was changed after something was sent to be kept stays. */
     take(kept: T, sent?: T) {
-      const later = sent
-        ? Object.entries(form.getValues()).filter(([name, value]) => !same(value, sent[name]))
-        : [];
+      const later = sent ? changedSince(form.getValues(), sent) : {};
       form.reset(kept);
-      for (const [name, value] of later)
+      for (const [name, value] of Object.entries(later))
         form.setValue(name as Path<T>, value as PathValue<T, Path<T>>, { shouldDirty: true });
     },
     /**
@@ -68,6 +66,12 @@ export function useFormOf<T extends FieldValues>(schema: ZodType<T, T>, saved: T
 }
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+
+/** What was changed of a value after it was sent to be kept. */
+export const changedSince = <T extends object>(now: T, sent: T): Partial<T> =>
+  Object.fromEntries(
+    Object.entries(now).filter(([name, value]) => !same(value, sent[name as keyof T])),
+  ) as Partial<T>;
 
 /** The value when it last passed a schema, and what is wrong with it now. */
 export function useValid<T>(schema: ZodType, value: T) {

@@ -6,6 +6,7 @@ import { isAhead, shownDate, siteToday } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { Trouble, Warning } from "../../ui/Trouble";
 import { afterSave, Unsaved } from "../../ui/Unsaved";
+import { changedSince } from "../../ui/useFormOf";
 import { Waiting } from "../../ui/Waiting";
 import { useTell } from "../logbook/useTell";
 import { usePost } from "../post/post";
@@ -104,12 +105,6 @@ const fieldsOf = ({ text, date, time, yearly }: Begun) => ({ text, when: { date,
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
-/** What is written once what was sent is kept: what was changed after it was sent stays, to be saved. */
-function stays<T extends object>(now: T, sent: T, kept: T): T {
-  const later = Object.entries(now).filter(([name, value]) => !same(value, sent[name as keyof T]));
-  return { ...kept, ...Object.fromEntries(later) };
-}
-
 function Editing({ site, post, title, edit, onPrepared, ...latest }: Props) {
   // What others save meanwhile is shown at once where nothing is written here, and else stays away from it.
   const [begun, setBegun] = useState<Begun>(latest);
@@ -149,9 +144,10 @@ function Editing({ site, post, title, edit, onPrepared, ...latest }: Props) {
       const kept = begunOf(done);
       const shown = fieldsOf(kept);
       setBegun(kept);
+      // What was changed after it was sent stays, to be saved.
       setFields((now) => ({
-        text: stays(now.text, sent.text, shown.text),
-        when: stays(now.when, sent.when, shown.when),
+        text: { ...shown.text, ...changedSince(now.text, sent.text) },
+        when: { ...shown.when, ...changedSince(now.when, sent.when) },
       }));
       tell(`It will change on ${shownDate(when.date)}, ${clock(minutesOf(when.clock))}.`);
       if (edit) return;
