@@ -10,13 +10,18 @@ const patience = 1200;
 
 /** Listens for keys: Ctrl K opens the palette, the rest do what the screen offers. */
 export function Keys({ site }: { site: string }) {
-  const [palette, setPalette] = useState(false);
+  // What is typed into the palette, if it is open.
+  const [typed, setTyped] = useState<string>();
   const [sheet, setSheet] = useState(false);
-  // What is typed while the palette is on its way: it is for the palette, and no command.
-  const ahead = useRef<string>(undefined);
+  // Keys may come faster than anything is drawn.
+  const palette = useRef(false);
   function open() {
-    ahead.current = "";
-    setPalette(true);
+    palette.current = true;
+    setTyped((was) => was ?? "");
+  }
+  function close() {
+    palette.current = false;
+    setTyped(undefined);
   }
   useCommands([
     { name: "Find a command or a post…", group: "Help", keys: "Ctrl K", run: open },
@@ -28,9 +33,11 @@ export function Keys({ site }: { site: string }) {
     let forget: number | undefined;
     function onKey(e: KeyboardEvent) {
       if (e.defaultPrevented) return; // the text has keys of its own
-      if (ahead.current !== undefined && !document.querySelector('[role="dialog"]')) {
-        if (e.key.length === 1 && !e.ctrlKey && !e.metaKey) ahead.current += e.key;
-        else if (e.key === "Backspace") ahead.current = ahead.current.slice(0, -1);
+      // The palette may be on its way, or drawn and without the focus yet: what is typed is for it, and no command.
+      if (palette.current && !(writes(e.target) && inDialog(e.target))) {
+        if (e.key === "Escape") close();
+        else if (e.key === "Backspace") setTyped((was) => was?.slice(0, -1));
+        else if (e.key.length === 1 && !e.ctrlKey && !e.metaKey) setTyped((was) => (was ?? "") + e.key);
         e.preventDefault();
         return;
       }
@@ -71,20 +78,14 @@ export function Keys({ site }: { site: string }) {
   }, []);
   return (
     <Suspense fallback={null}>
-      {palette && (
-        <Palette
-          site={site}
-          typedAhead={() => ahead.current ?? ""}
-          onClose={() => {
-            ahead.current = undefined;
-            setPalette(false);
-          }}
-        />
-      )}
+      {typed !== undefined && <Palette site={site} typed={typed} onType={setTyped} onClose={close} />}
       {sheet && <KeySheet onClose={() => setSheet(false)} />}
     </Suspense>
   );
 }
+
+const inDialog = (target: EventTarget | null) =>
+  target instanceof Element && target.closest('[role="dialog"]');
 
 /** Whether keys are letters there, and not commands. */
 function writes(target: EventTarget | null): boolean {

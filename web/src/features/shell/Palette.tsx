@@ -8,7 +8,6 @@ import {
   DialogPanel,
 } from "@headlessui/react";
 import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { useNavigate } from "react-router";
 import { answer, api } from "../../api/client";
 import { useAllCommands } from "../../ui/commands";
@@ -35,15 +34,15 @@ const mostOfOthers = 5;
 /** Every screen, every action of the screen one is on, and every post of all one’s blogs, by a few letters. */
 export default function Palette({
   site,
-  typedAhead,
+  typed,
+  onType,
   onClose,
 }: {
   site: string;
-  /** What was typed before this was here. */
-  typedAhead: () => string;
+  typed: string;
+  onType: (typed: string) => void;
   onClose: () => void;
 }) {
-  const [typed, setTyped] = useState(typedAhead);
   const navigate = useNavigate();
   const commands = useAllCommands();
   const wanted = useSettled(typed.trim(), 150);
@@ -119,7 +118,7 @@ export default function Palette({
               autoComplete="off"
               className="h-12 w-full border-b border-line bg-transparent px-4 text-lg placeholder:text-faint focus:outline-none"
               displayValue={() => typed}
-              onChange={(e) => setTyped(e.target.value)}
+              onChange={(e) => onType(e.target.value)}
             />
             <ComboboxOptions static className="max-h-[55vh] overflow-y-auto py-1">
               {choices.map((c, i) => (

@@ -42,6 +42,29 @@ test("what is typed before the palette is here is for the palette, and no comman
   expect(screen.queryByRole("combobox")).toBeNull();
 }, 30_000);
 
+test("what is typed while the palette is drawn and the focus is not in it yet is kept too", async () => {
+  begin.mockClear();
+  drawn();
+  fireEvent.keyDown(document.body, { key: "k", ctrlKey: true });
+  fireEvent.keyDown(document.body, { key: "n" });
+  const palette = await screen.findByRole("combobox", {}, { timeout: 15_000 });
+  for (const key of ["e", "w", " ", "d"]) fireEvent.keyDown(document.body, { key });
+  await waitFor(() => expect((palette as HTMLInputElement).value).toBe("new d"));
+  await userEvent.type(palette, "raft");
+  expect((palette as HTMLInputElement).value).toBe("new draft");
+  expect(begin).not.toHaveBeenCalled();
+}, 30_000);
+
+test("Escape closes a palette that is still on its way; letters are commands again", async () => {
+  begin.mockClear();
+  drawn();
+  fireEvent.keyDown(document.body, { key: "k", ctrlKey: true });
+  fireEvent.keyDown(document.body, { key: "Escape" });
+  fireEvent.keyDown(document.body, { key: "n" });
+  expect(begin).toHaveBeenCalledOnce();
+  await waitFor(() => expect(screen.queryByRole("combobox")).toBeNull());
+});
+
 test("a command of that name comes before those of a group of that name", async () => {
   drawn();
   fireEvent.keyDown(document.body, { key: "k", ctrlKey: true });
