@@ -19,7 +19,10 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/css"
+	"github.com/chromedp/cdproto/dom"
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/log"
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/target"
 	"github.com/chromedp/chromedp"
@@ -223,7 +226,9 @@ func openWindow(t testing.TB) (window context.Context, profile cdp.BrowserContex
 	}
 	opened, closeOpened := chromedp.NewContext(chrome.running, chromedp.WithTargetID(page))
 	window, endWindow := context.WithTimeout(opened, 6*time.Minute)
-	err = chromedp.Run(window) // it lives as long as the context of its first run
+	// It lives as long as the context of its first run. What chromedp has the browser tell of its own accord, to find
+	// elements by their nodes, is work for every change of the page, and nothing here asks for it.
+	err = chromedp.Run(window, css.Disable(), dom.Disable(), log.Disable(), network.Disable())
 	return window, profile, func() {
 		endWindow()
 		closeOpened()

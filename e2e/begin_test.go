@@ -225,8 +225,8 @@ func TestCategoriesAreTidiedUp(t *testing.T) {
 	first := `(//*[@aria-label="Categories"]//*[@role="row"])[1]`
 	a.do(shown(first + `[contains(., "Sky Guide")]`))
 	// Enter takes it up, arrows choose where, Enter puts it down.
-	a.do(focused(`//button[@aria-label="Move Sky Guide"]`), chromedp.KeyEvent(kb.Enter), there(`//*[@data-drop-target or @role="row"]`),
-		chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter))
+	a.do(focused(`//button[@aria-label="Move Sky Guide"]`), keyed(kb.Enter), there(`//*[@data-drop-target or @role="row"]`),
+		keyed(kb.ArrowDown), keyed(kb.Enter))
 	a.do(shown(first+`[contains(., "Workbench")]`), shown(`(//*[@aria-label="Categories"]//*[@role="row"])[2][contains(., "Sky Guide")]`))
 	a.click("Change Sky Guide…")
 	a.refill("Name", "Night Sky")

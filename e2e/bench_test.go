@@ -105,7 +105,7 @@ func BenchmarkDragging(b *testing.B) {
 		})
 		var frames []float64
 		a.do(chromedp.Evaluate(`cancelAnimationFrame(window.ticking); window.frames_`, &frames))
-		a.do(chromedp.KeyEvent(kb.Escape))
+		a.do(keyed(kb.Escape))
 		a.drop(from)
 		slices.Sort(frames)
 		slices.Sort(work)

@@ -212,7 +212,7 @@ func TestPreparedMessagesGoOut(t *testing.T) {
 	a.click("Add 2 messages")
 	a.sees("2 messages added.")
 	a.click("Paste a sheet…")
-	a.do(chromedp.SetUploadFiles(`input[aria-label="Sheet file"]`, []string{bookOf(t, "Ideas", "December", []any{"text", "date"}, []any{"From a book", "9 Dec, 17:30"})}, chromedp.ByQuery))
+	a.do(uploads(`input[aria-label="Sheet file"]`, bookOf(t, "Ideas", "December", []any{"text", "date"}, []any{"From a book", "9 Dec, 17:30"})))
 	a.sees("There is no row in this sheet.")
 	a.press(`//button[starts-with(@aria-label, "Sheet: Ideas")]`)
 	a.press(`//*[@role="option"][normalize-space(.)="December"]`)

@@ -139,7 +139,7 @@ func entry(label string) string {
 func (h pointer) write(label, text string) {
 	h.t.Helper()
 	if label != "Text, in Markdown" && label != "What with" {
-		h.do(focused(entry(label)), chromedp.Evaluate(`document.activeElement.select()`, nil), chromedp.KeyEvent(text))
+		h.do(focused(entry(label)), chromedp.Evaluate(`document.activeElement.select()`, nil), keyed(text))
 		return
 	}
 	h.fill(label, text)
@@ -194,7 +194,7 @@ func (h keyboard) reach(selector string) {
 		if there {
 			return
 		}
-		h.do(chromedp.KeyEvent(kb.Tab))
+		h.do(keyed(kb.Tab))
 	}
 	var at string
 	h.do(chromedp.Evaluate(`document.activeElement.outerHTML.slice(0, 300)`, &at))
@@ -204,17 +204,17 @@ func (h keyboard) reach(selector string) {
 func (h keyboard) press(selector string) {
 	h.t.Helper()
 	if strings.HasPrefix(selector, `//*[@role="option"]`) {
-		h.do(shown(selector), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter))
+		h.do(shown(selector), keyed(kb.ArrowDown), keyed(kb.Enter))
 		return
 	}
 	h.reach(selector)
-	h.do(chromedp.KeyEvent(kb.Enter))
+	h.do(keyed(kb.Enter))
 }
 
 func (h keyboard) write(label, text string) {
 	h.t.Helper()
 	h.reach(entry(label))
-	h.do(chromedp.KeyEvent(text))
+	h.do(keyed(text))
 }
 
 func (h keyboard) draft() {
@@ -234,7 +234,7 @@ func (h keyboard) stands() {
 
 func (h keyboard) undo() { h.t.Helper(); h.chord("z", 2) }
 
-func (h keyboard) shelf() { h.t.Helper(); h.do(shown(schedule), chromedp.KeyEvent("c")) }
+func (h keyboard) shelf() { h.t.Helper(); h.do(shown(schedule), keyed("c")) }
 
 func (h keyboard) open(p store.Post) { h.t.Helper(); h.to(p.Title) }
 
@@ -243,17 +243,18 @@ func (h keyboard) save(string) { h.t.Helper(); h.chord("s", 2) }
 // to goes to a screen, or a post, by the palette.
 func (h keyboard) to(screen string) {
 	h.t.Helper()
-	h.do(chromedp.KeyEvent("k", chromedp.KeyModifiers(2)), chromedp.KeyEvent(screen))
+	h.chord("k", 2)
+	h.do(keyed(screen))
 	h.do(shown(fmt.Sprintf(`//*[@role="dialog"]//*[@role="option"][contains(., %q)]`, screen)),
-		chromedp.KeyEvent(kb.Enter))
+		keyed(kb.Enter))
 	h.do(gone(`//*[@role="dialog"]`))
 }
 
 func (h keyboard) later(p store.Post) {
 	h.t.Helper()
 	h.reach(fmt.Sprintf(`[data-tape] [data-post="%d"]`, p.ID))
-	h.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowDown),
-		chromedp.KeyEvent(kb.Enter))
+	h.do(keyed("h"), keyed(kb.ArrowDown), keyed(kb.ArrowDown),
+		keyed(kb.Enter))
 }
 
 func TestADaysWorkByThePointer(t *testing.T) {

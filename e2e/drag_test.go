@@ -1,7 +1,6 @@
 package e2e
 
 import (
-	"context"
 	"fmt"
 	"testing"
 	"time"
@@ -164,7 +163,7 @@ func TestAPostIsDraggedOnTheTape(t *testing.T) {
 	// Escape lets go.
 	from = a.middle(mark)
 	a.hold(from, a.minuteOn(day, 1000))
-	a.do(chromedp.KeyEvent(kb.Escape))
+	a.do(keyed(kb.Escape))
 	a.drop(a.minuteOn(day, 1000))
 	assert.Equal(t, moved, halifax(*a.planned(p.Title).DueAt))
 
@@ -200,17 +199,7 @@ func (a *app) eventually(so func() bool) {
 }
 
 // chord presses a key together with others.
-func (a *app) chord(key string, with input.Modifier) {
-	a.t.Helper()
-	a.do(chromedp.ActionFunc(func(ctx context.Context) error {
-		for _, kind := range []input.KeyType{input.KeyDown, input.KeyUp} {
-			if err := input.DispatchKeyEvent(kind).WithKey(key).WithModifiers(with).Do(ctx); err != nil {
-				return err
-			}
-		}
-		return nil
-	}))
-}
+func (a *app) chord(key string, with input.Modifier) { a.t.Helper(); a.do(keyed(key, with)) }
 
 func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	t.Parallel()
@@ -224,8 +213,8 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	// h takes hold, arrows move, Enter puts down.
 	was := halifax(*posts[0].DueAt)
 	focus(posts[0])
-	a.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight),
-		chromedp.KeyEvent(kb.Enter))
+	a.do(keyed("h"), keyed(kb.ArrowRight), keyed(kb.ArrowRight),
+		keyed(kb.Enter))
 	a.eventually(func() bool { return a.planned(posts[0].Title).Pinned })
 	assert.Equal(t, was.Add(2*time.Minute), halifax(*a.planned(posts[0].Title).DueAt))
 	// On another day, too, the keys stay with it.
@@ -234,8 +223,8 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 		return fmt.Sprintf(`[data-day="%s"] [data-tape] [data-post="%d"]:focus`,
 			was.AddDate(0, 0, days).Format(time.DateOnly), posts[0].ID)
 	}
-	a.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter), shown(on(1)))
-	a.do(chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowUp), chromedp.KeyEvent(kb.Enter), shown(on(0)))
+	a.do(keyed("h"), keyed(kb.ArrowDown), keyed(kb.Enter), shown(on(1)))
+	a.do(keyed("h"), keyed(kb.ArrowUp), keyed(kb.Enter), shown(on(0)))
 	assert.Equal(t, was.Add(2*time.Minute), halifax(*a.planned(posts[0].Title).DueAt))
 
 	// Where somebody else moves it, they stay with it too.
@@ -252,9 +241,9 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	// x chooses; two that are chosen are swapped.
 	a.sees(fmt.Sprintf("“%s” moved to", posts[0].Title))
 	focus(posts[0])
-	a.do(chromedp.KeyEvent("x"))
+	a.do(keyed("x"))
 	focus(posts[1])
-	a.do(chromedp.KeyEvent("x"))
+	a.do(keyed("x"))
 	a.sees("2 chosen")
 	a.click("Swap")
 	a.sees("2 posts moved.")
@@ -265,7 +254,7 @@ func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
 	// end.
 	for _, p := range posts[1:] {
 		focus(p)
-		a.do(chromedp.KeyEvent(kb.Delete))
+		a.do(keyed(kb.Delete))
 		a.do(shown(fmt.Sprintf(`[data-shelf-row="0"] [data-post="%d"]`, p.ID)))
 	}
 	from, to := a.middle(`[data-shelf-row="0"] [data-post]`), a.middle(`[data-shelf-row="2"]`)
@@ -339,9 +328,9 @@ func TestAnOutingIsMovedOnTheTape(t *testing.T) {
 		return n
 	}
 	const mark = `(//*[@data-day]//button[contains(@title, "Drag it")])`
-	a.do(shown(mark), focused(mark+"[1]"), chromedp.KeyEvent("h"))
+	a.do(shown(mark), focused(mark+"[1]"), keyed("h"))
 	a.sees("To ")
-	a.do(chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.Enter))
+	a.do(keyed(kb.ArrowRight), keyed(kb.ArrowRight), keyed(kb.Enter))
 	a.sees("Moved to ")
 	a.eventually(func() bool { return planned() > 0 })
 
@@ -369,7 +358,7 @@ func TestAnOutingIsMovedOnTheTape(t *testing.T) {
 
 	// And one is left out.
 	var skipped int
-	a.do(shown(mark), focused(mark+"[1]"), chromedp.KeyEvent(kb.Delete))
+	a.do(shown(mark), focused(mark+"[1]"), keyed(kb.Delete))
 	a.sees("Left out.")
 	require.NoError(t, a.store.DB().GetContext(t.Context(), &skipped, `select count(*) from outings where state = 'skipped' and turn is not null`))
 	assert.Positive(t, skipped)

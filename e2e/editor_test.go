@@ -119,9 +119,9 @@ func TestTheTextIsMarkedUpByKeysAndToolbar(t *testing.T) {
 	a.fill("Title", "Marked up")
 	a.fill("Text, in Markdown", "A clear night")
 	a.chord("i", input.ModifierCtrl)
-	a.do(chromedp.KeyEvent("!"))
+	a.do(keyed("!"))
 	a.sees("A clear *night!*")
-	a.do(chromedp.KeyEvent(kb.End))
+	a.do(keyed(kb.End))
 	a.chord("k", input.ModifierCtrl)
 	a.fill("A post or page of this blog, or a web address", "moon illusion")
 	a.press(`//*[@role="option"][contains(., "The Moon illusion, measured")]`)
@@ -185,7 +185,7 @@ func TestKeysBeginAtTheHeading(t *testing.T) {
 	var first string
 	a.do(chromedp.Evaluate(`document.querySelector("a[href], button, input").textContent`, &first))
 	assert.Equal(t, "Skip to the content", first)
-	a.do(focused(`//button[.="Skip to the content"]`), chromedp.KeyEvent(kb.Enter))
+	a.do(focused(`//button[.="Skip to the content"]`), keyed(kb.Enter))
 	a.until(func() bool {
 		var on string
 		a.do(chromedp.Evaluate(`document.activeElement.tagName`, &on))
@@ -240,30 +240,30 @@ func TestThePlanByKeysAlone(t *testing.T) {
 	}
 	const title = "Clear tonight: the dome opens at eight"
 	a.do(focused(fmt.Sprintf(`//section[@aria-label="Plan"]//button[contains(@aria-label, "pinned %s")]`, title)),
-		chromedp.KeyEvent(kb.Enter))
+		keyed(kb.Enter))
 	on("Scheduled, pinned")
-	a.do(shown(`//aside//button[.="Hold"]`), chromedp.KeyEvent(kb.Tab))
+	a.do(shown(`//aside//button[.="Hold"]`), keyed(kb.Tab))
 	on("Close and show the shelf")
-	a.do(chromedp.KeyEvent(kb.Escape))
+	a.do(keyed(kb.Escape))
 	on("pinned " + title)
 
 	a.do(chromedp.Evaluate(`(() => { const h = document.querySelector("h1"); h.tabIndex = -1; h.focus() })()`, nil),
-		chromedp.KeyEvent(kb.Tab))
+		keyed(kb.Tab))
 	on("Skip the plan")
-	a.do(chromedp.KeyEvent(kb.Enter))
+	a.do(keyed(kb.Enter))
 	on("Shelf")
-	a.do(chromedp.KeyEvent(kb.Tab))
+	a.do(keyed(kb.Tab))
 	on("Schedule 18 drafts…")
 
 	// A draft of the shelf opens and closes the same way.
 	var first string
-	a.do(chromedp.Evaluate(`(() => { const b = document.querySelector("[data-shelf-row='0'] button"); b.focus(); return b.textContent })()`, &first), chromedp.KeyEvent(kb.Enter))
+	a.do(chromedp.Evaluate(`(() => { const b = document.querySelector("[data-shelf-row='0'] button"); b.focus(); return b.textContent })()`, &first), keyed(kb.Enter))
 	on("On the shelf")
-	a.do(chromedp.KeyEvent(kb.Escape), gone(`//h2[.="On the shelf"]`))
+	a.do(keyed(kb.Escape), gone(`//h2[.="On the shelf"]`))
 	on(strings.TrimSpace(first)[:10])
 
 	a.open("/quillmoor/posts")
-	a.do(focused(field("Search posts")), chromedp.KeyEvent("zyzzyva"),
+	a.do(focused(field("Search posts")), keyed("zyzzyva"),
 		shown(`//*[@role="status"][contains(., "No posts match")]`))
 	a.refill("Search posts", "telescope")
 	a.do(there(`//*[@role="status"][contains(., " posts")]`))

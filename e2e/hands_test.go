@@ -32,9 +32,9 @@ func TestRestDaysOfAFileAndASeason(t *testing.T) {
 
 	a.click("Rhythm")
 	a.sees("Rest days")
-	a.do(chromedp.SetUploadFiles(`//input[@aria-label="Calendar file"]`, []string{trick}))
+	a.do(uploads(`//input[@aria-label="Calendar file"]`, trick))
 	a.sees("This is not a calendar file.")
-	a.do(chromedp.SetUploadFiles(`//input[@aria-label="Calendar file"]`, []string{file}))
+	a.do(uploads(`//input[@aria-label="Calendar file"]`, file))
 	a.sees("1 event was left out")
 	a.click("Add 1 rest day")
 	a.sees("planned on rest days")
@@ -162,7 +162,7 @@ func TestFieldsLensesAndPreferences(t *testing.T) {
 	a.press(`//button[starts-with(@aria-label, "Categories")]`)
 	a.press(`//*[@role="option"][.="Workbench"]`)
 	a.press(`//*[@role="option"][.="Meteor Diary"]`)
-	a.do(chromedp.KeyEvent(kb.Escape), shown(`//button[@aria-label="Categories: 2 categories"]`))
+	a.do(keyed(kb.Escape), shown(`//button[@aria-label="Categories: 2 categories"]`))
 	var address string
 	a.until(func() bool {
 		a.do(chromedp.Location(&address))

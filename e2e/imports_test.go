@@ -8,7 +8,6 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/browser"
-	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -26,7 +25,7 @@ func sample(t *testing.T, name string) string {
 // brings chooses files to import, and waits until it is asked what is done with them.
 func (a *app) brings(files ...string) {
 	a.t.Helper()
-	a.do(chromedp.SetUploadFiles(`input[aria-label="Files to import"]`, files, chromedp.ByQuery))
+	a.do(uploads(`input[aria-label="Files to import"]`, files...))
 	a.sees("The first lines, as posts")
 }
 
@@ -200,7 +199,7 @@ func TestASheetComesInPortions(t *testing.T) {
 	a.eventually(func() bool { return len(a.of("instruments")) == 16 })
 	a.click("Get an address for other programs")
 	var address string
-	a.do(chromedp.Value(`input[aria-label="Address"]`, &address, chromedp.ByQuery))
+	a.do(property(`input[aria-label="Address"]`, "value", &address))
 	require.Contains(t, address, "/api/v1/import-triggers/")
 	answer, err := http.Post(address, "", nil)
 	require.NoError(t, err)

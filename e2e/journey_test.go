@@ -10,7 +10,6 @@ import (
 
 	"dapper.example/internal/pgtest"
 	"github.com/chromedp/cdproto/input"
-	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -187,8 +186,8 @@ func TestTheRhythmFormShowsItsWeekAndItsProblems(t *testing.T) {
 	a.refill("To", "11:40")
 	// On the tape: an arrow moves the opening by five minutes, Shift with an arrow its end.
 	const block = `(//button[contains(@aria-label, "06:30 to 11:40")])[1]`
-	a.do(shown(block), focused(block), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowLeft),
-		chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(input.ModifierShift)))
+	a.do(shown(block), focused(block), keyed(kb.ArrowRight), keyed(kb.ArrowLeft),
+		keyed(kb.ArrowRight, input.ModifierShift))
 	a.do(shown(`//button[contains(@aria-label, "06:30 to 11:45")]`))
 	a.do(enabled(control("Save rhythm")))
 	a.click("Save rhythm")

@@ -12,7 +12,6 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -85,8 +84,8 @@ func TestABlogIsDressed(t *testing.T) {
 	a.chooses("Items", "what I choose below")
 	first := `(//*[@aria-label="Menu"]//*[@role="row"])[1]`
 	a.do(shown(first + `[contains(., "Sky Guide")]`))
-	a.do(focused(`//button[@aria-label="Move Sky Guide"]`), chromedp.KeyEvent(kb.Enter), there(`//*[@data-drop-target or @role="row"]`),
-		chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter))
+	a.do(focused(`//button[@aria-label="Move Sky Guide"]`), keyed(kb.Enter), there(`//*[@data-drop-target or @role="row"]`),
+		keyed(kb.ArrowDown), keyed(kb.Enter))
 	a.do(shown(first + `[contains(., "Workbench")]`))
 	a.audit("the menu")
 	a.click("Save menu")
@@ -136,7 +135,7 @@ func TestPicturesAreLookedAfter(t *testing.T) {
 	a.press(`//nav[@aria-label="Which pictures"]//button[.="Not used"]`)
 	a.sees("Every picture is used somewhere.")
 	a.press(`//nav[@aria-label="Which pictures"]//button[.="All pictures"]`)
-	a.do(chromedp.SetUploadFiles(`input[aria-label="Picture files"]`, []string{file("line.png", color.Black)}, chromedp.ByQuery))
+	a.do(uploads(`input[aria-label="Picture files"]`, file("line.png", color.Black)))
 	a.sees("What does it show?")
 	a.fill("In words", "A long black line")
 	a.click("Save description")
@@ -147,7 +146,7 @@ func TestPicturesAreLookedAfter(t *testing.T) {
 	a.audit("a picture")
 	const ours = ` from pictures where alt = 'A long black line'`
 	before := a.text(`select key` + ours)
-	a.do(chromedp.SetUploadFiles(`input[aria-label="Another picture file"]`, []string{file("red.png", color.RGBA{255, 0, 0, 255})}, chromedp.ByQuery))
+	a.do(uploads(`input[aria-label="Another picture file"]`, file("red.png", color.RGBA{255, 0, 0, 255})))
 	a.sees("Picture replaced.")
 	assert.Equal(t, before, a.text(`select key`+ours), "its address stays")
 
@@ -155,7 +154,7 @@ func TestPicturesAreLookedAfter(t *testing.T) {
 	require.NoError(t, err)
 	a.click("Delete")
 	a.sees("This picture is in use")
-	a.do(gone(control("Delete")), chromedp.KeyEvent(kb.Escape), gone(`//*[@role="dialog"]`))
+	a.do(gone(control("Delete")), keyed(kb.Escape), gone(`//*[@role="dialog"]`))
 	_, err = a.store.DB().Exec(`update posts set featured_image = '' where id = (select min(id) from posts)`)
 	require.NoError(t, err)
 	a.press(`//button[contains(., "A long black line")]`)

@@ -7,9 +7,11 @@ import (
 	"strings"
 	"time"
 
+	"github.com/chromedp/cdproto/dom"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 )
 
 // What a journey waits for is asked of the page by one script at a time, which looks at
@@ -166,6 +168,44 @@ func property(selector, name string, into *string) chromedp.Action {
 	})
 }
 
+// keyed presses the keys that a text is typed with, each as a keyboard does it: a page that keeps a key for itself as it
+// goes down gets no letter of it, which chromedp.KeyEvent sends all the same.
+func keyed(text string, with ...input.Modifier) chromedp.Action {
+	return chromedp.ActionFunc(func(ctx context.Context) error {
+		for _, r := range text {
+			for _, k := range kb.Encode(r) {
+				if k.Type == input.KeyDown {
+					k.Type = input.KeyRawDown
+				}
+				for _, m := range with {
+					k.Modifiers |= m
+				}
+				if err := k.Do(ctx); err != nil {
+					return fmt.Errorf("typing %q: %w", text, err)
+				}
+			}
+		}
+		return nil
+	})
+}
+
+// uploads chooses files for the field that the selector finds.
+func uploads(selector string, files ...string) chromedp.Action {
+	return chromedp.ActionFunc(func(ctx context.Context) error {
+		if err := there(selector).Do(ctx); err != nil {
+			return err
+		}
+		field, failed, err := runtime.Evaluate("(() => {" + looking + fmt.Sprintf("return found(%q)[0]; })()", selector)).Do(ctx)
+		if err == nil && failed != nil {
+			err = failed
+		}
+		if err != nil {
+			return fmt.Errorf("choosing files for %s: %w", selector, err)
+		}
+		return dom.SetFileInputFiles(files).WithObjectID(field.ObjectID).Do(ctx)
+	})
+}
+
 // do runs browser actions; when one fails, the page as it is then is said.
 func (a *app) do(actions ...chromedp.Action) {
 	a.t.Helper()
@@ -239,7 +279,7 @@ func (a *app) fill(label, text string) {
 // typed types into what the selector finds.
 func (a *app) typed(selector, text string) {
 	a.t.Helper()
-	a.do(focused(selector), chromedp.KeyEvent(text))
+	a.do(focused(selector), keyed(text))
 }
 
 // refill replaces what is in the field with the label.
@@ -247,7 +287,7 @@ func (a *app) refill(label, text string) {
 	a.t.Helper()
 	// A date that has the focus is at one of its parts: the focus comes anew, to the first.
 	a.do(chromedp.Evaluate(`document.activeElement?.blur()`, nil), focused(field(label)),
-		chromedp.Evaluate(`document.activeElement.select()`, nil), chromedp.KeyEvent(text))
+		chromedp.Evaluate(`document.activeElement.select()`, nil), keyed(text))
 }
 
 // paste replaces what is in the field with the label by a text that comes at once, as from the clipboard.

@@ -180,7 +180,7 @@ func TestRoomIsMadeForAnUrgentPost(t *testing.T) {
 	a.press(`//button[@aria-label="Filter and lenses"]`)
 	a.press(`//button[starts-with(@aria-label, "Authors")]`)
 	a.click("Pell Hanrahan")
-	a.do(chromedp.KeyEvent(kb.Escape), shown(`//button[@aria-label="Filter: Pell Hanrahan"]`))
+	a.do(keyed(kb.Escape), shown(`//button[@aria-label="Filter: Pell Hanrahan"]`))
 	a.do(gone(`//section[@aria-label="Plan"]//button[contains(@aria-label, "The road is closed") and not(contains(@aria-label, " share "))]`))
 	var address string
 	a.do(chromedp.Location(&address))
@@ -222,7 +222,7 @@ func TestAMonthInTheEditorsHands(t *testing.T) {
 	a.agrees(calendar)
 
 	hole := a.waiting(3)[2]
-	a.do(focused(fmt.Sprintf(`[data-tape] [data-post="%d"]`, hole.ID)), chromedp.KeyEvent(kb.Delete))
+	a.do(focused(fmt.Sprintf(`[data-tape] [data-post="%d"]`, hole.ID)), keyed(kb.Delete))
 	a.sees("is back at the front of the shelf.")
 	a.agrees(calendar)
 	a.do(shown(fmt.Sprintf(`[data-shelf-row="0"] [data-post="%d"]`, hole.ID)))
@@ -342,7 +342,7 @@ func TestThePlanAsAList(t *testing.T) {
 	// An undo that is asked for while the move is still under way waits for it.
 	a.ticks("Choose “Clear tonight: the dome opens at eight”")
 	a.click("A day later")
-	a.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(input.ModifierCtrl)))
+	a.do(keyed("z", input.ModifierCtrl))
 	a.sees("Undone.")
 	assert.Equal(t, "2026-11-25 10:22", a.local(a.planned("Clear tonight: the dome opens at eight")))
 }

@@ -5,7 +5,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -65,7 +64,7 @@ func TestATimedEditAppliesAtNewYear(t *testing.T) {
 	due := func() string {
 		return a.text(`select to_char(due_at at time zone 'America/Halifax', 'YYYY-MM-DD HH24:MI') from timed_edits where post_id = ` + fmt.Sprint(p.ID))
 	}
-	a.do(focused(mark), chromedp.KeyEvent("h"), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter))
+	a.do(focused(mark), keyed("h"), keyed(kb.ArrowDown), keyed(kb.Enter))
 	a.eventually(func() bool { return due() == "2027-01-02 00:00" })
 	a.do(shown(mark))
 	a.undoesLatest()

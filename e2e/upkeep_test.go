@@ -53,7 +53,7 @@ func TestALineIsDraggedOnTheAgeMap(t *testing.T) {
 	// By keys as well.
 	var at string
 	dragged := func() (n int) {
-		a.do(chromedp.AttributeValue(line, "aria-valuenow", &at, nil, chromedp.ByQuery))
+		a.do(property(line, "ariaValueNow", &at))
 		n, err := strconv.Atoi(at)
 		require.NoError(t, err)
 		return n
@@ -63,7 +63,7 @@ func TestALineIsDraggedOnTheAgeMap(t *testing.T) {
 		if n < 12 {
 			key = kb.ArrowRight
 		}
-		a.do(chromedp.SendKeys(line, key, chromedp.ByQuery))
+		a.do(focused(line), keyed(key))
 	}
 	a.sees("Save 12 months")
 	a.audit("a line that was moved")
@@ -219,13 +219,13 @@ func TestRulesArePutInOrder(t *testing.T) {
 	before := order()
 	require.Len(t, before, 3)
 	handle := fmt.Sprintf(`[aria-label="Move “%s”"]`, before[0])
-	a.do(shown(handle), chromedp.Focus(handle, chromedp.ByQuery), chromedp.SendKeys(handle, " ", chromedp.ByQuery))
-	a.do(chromedp.WaitReady(`//*[@aria-live][contains(., "is at place 1 of 3") or contains(., "is lifted")]`))
+	a.do(shown(handle), focused(handle), keyed(" "))
+	a.do(there(`//*[@aria-live][contains(., "is at place 1 of 3") or contains(., "is lifted")]`))
 	// The list hears keys from the next turn of the page on.
 	a.do(chromedp.Evaluate(`new Promise((done) => requestAnimationFrame(() => setTimeout(() => done(true), 50)))`, new(bool), awaited))
-	a.do(chromedp.KeyEvent(kb.ArrowDown))
-	a.do(chromedp.WaitReady(`//*[@aria-live][contains(., "is at place 2 of 3")]`))
-	a.do(chromedp.KeyEvent(" "))
+	a.do(keyed(kb.ArrowDown))
+	a.do(there(`//*[@aria-live][contains(., "is at place 2 of 3")]`))
+	a.do(keyed(" "))
 	a.eventually(func() bool { return order()[1] == before[0] })
 	at := a.middle(handle)
 	a.hold(at, spot{at.X, at.Y + 30}, spot{at.X, at.Y + 90})
