@@ -254,12 +254,12 @@ func startBrowser(t testing.TB) (running context.Context, end func(), err error)
 }
 
 func chromium(t testing.TB) string {
-	for _, name := range []string{os.Getenv("CHROMIUM"), "chromium", "chromium-browser"} {
+	for _, name := range []string{os.Getenv("CHROMIUM"), "chromium-headless-shell", "chromium", "chromium-browser"} {
 		if path, err := exec.LookPath(name); name != "" && err == nil {
 			return path
 		}
 	}
-	t.Fatal("Chromium was not found; install it (apt-get install chromium) or name it in CHROMIUM")
+	t.Fatal("Chromium was not found; install it (apt-get install chromium-headless-shell, or chromium) or name it in CHROMIUM")
 	return ""
 }
 

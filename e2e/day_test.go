@@ -151,6 +151,7 @@ func (h pointer) shelf() {
 }
 func (h pointer) open(p store.Post) {
 	h.t.Helper()
+	h.quiet() // what has been said may lie over the post
 	h.app.press(fmt.Sprintf(`[data-tape] [data-post="%d"]`, p.ID))
 }
 func (h pointer) save(button string) { h.t.Helper(); h.click(button) }
