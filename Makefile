@@ -7,6 +7,9 @@ export DAPPER_GO := $(shell scripts/toolchain)
 endif
 export GOTOOLCHAIN := $(DAPPER_GO)
 
+# What is built in one clone is found built in the next: nothing holds the place it was built at.
+export GOFLAGS := $(strip $(GOFLAGS) -trimpath)
+
 start:
 	@scripts/start
 
