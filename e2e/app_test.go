@@ -250,11 +250,20 @@ func startBrowser(t testing.TB) (running context.Context, end func(), err error)
 	allocator, endAllocator := chromedp.NewExecAllocator(context.Background(), options...)
 	running, endRunning := chromedp.NewContext(allocator)
 	err = chromedp.Run(running)
-	return running, func() { endRunning(); endAllocator(); os.RemoveAll(profile) }, err
+	return running, func() {
+		soon, cancel := context.WithTimeout(running, 10*time.Second)
+		defer cancel()
+		_ = chromedp.Cancel(soon) // it ends by itself, with all its processes, unless it has died
+		endRunning()
+		endAllocator()
+		os.RemoveAll(profile)
+	}, err
 }
 
+// chromium is the browser's program. Debian's chromium-headless-shell is a script that starts it and waits: what ends the
+// script leaves the browser running, so that its program is started itself.
 func chromium(t testing.TB) string {
-	for _, name := range []string{os.Getenv("CHROMIUM"), "chromium-headless-shell", "chromium", "chromium-browser"} {
+	for _, name := range []string{os.Getenv("CHROMIUM"), "/usr/lib/chromium/chromium-headless-shell", "chromium-headless-shell", "chromium", "chromium-browser"} {
 		if path, err := exec.LookPath(name); name != "" && err == nil {
 			return path
 		}
