@@ -145,7 +145,7 @@ func press(ctx context.Context, selector string) (missed bool, err error) {
 				event.stopImmediatePropagation();
 				event.preventDefault();
 			}, { capture: true });
-		window.aim = { touches, missed: false };
+		window.aim = { touches, missed: true }; // until the pointer has come down on it
 		return second;`, selector))
 	if err != nil {
 		return false, err
