@@ -228,7 +228,7 @@ func openWindow(t testing.TB) (window context.Context, profile cdp.BrowserContex
 	window, endWindow := context.WithTimeout(opened, 6*time.Minute)
 	// It lives as long as the context of its first run. What chromedp has the browser tell of its own accord, to find
 	// elements by their nodes, is work for every change of the page, and nothing here asks for it.
-	err = chromedp.Run(window, css.Disable(), dom.Disable(), log.Disable(), network.Disable())
+	err = chromedp.Run(window, css.Disable(), dom.Disable(), log.Disable())
 	return window, profile, func() {
 		endWindow()
 		closeOpened()

@@ -302,6 +302,7 @@ func TestWebhooksAndOutsideHands(t *testing.T) {
 	a.fill("Text", "Open on Friday from eight")
 	a.press(`//*[@role="dialog"]//label[contains(., "The notice board")]`)
 	a.click("Send now")
+	a.sees("It goes out within a minute.")
 	a.liveTo(a.clock.Now().Add(time.Minute))
 	a.sees("1 message to send by hand")
 	a.click("Mark as sent…")
