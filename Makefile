@@ -8,7 +8,7 @@ endif
 export GOTOOLCHAIN := $(DAPPER_GO)
 
 # What is built in one clone is found built in the next: nothing holds the place it was built at.
-export GOFLAGS := $(strip $(GOFLAGS) -trimpath)
+export GOFLAGS := $(strip $(filter-out -trimpath,$(GOFLAGS)) -trimpath)
 
 start:
 	@scripts/start

@@ -263,7 +263,8 @@ func startBrowser(t testing.TB) (running context.Context, end func(), err error)
 // chromium is the browser's program. Debian's chromium-headless-shell is a script that starts it and waits: what ends the
 // script leaves the browser running, so that its program is started itself.
 func chromium(t testing.TB) string {
-	for _, name := range []string{os.Getenv("CHROMIUM"), "/usr/lib/chromium/chromium-headless-shell", "chromium-headless-shell", "chromium", "chromium-browser"} {
+	for _, name := range []string{os.Getenv("CHROMIUM"), "/usr/lib/chromium/chromium-headless-shell",
+		"chromium-headless-shell", "chromium", "chromium-browser"} {
 		if path, err := exec.LookPath(name); name != "" && err == nil {
 			return path
 		}

@@ -35,11 +35,12 @@ export function Keys({ site }: { site: string }) {
       if (e.defaultPrevented) return; // the text has keys of its own
       // The palette may be on its way, or drawn and without the focus yet: what is typed is for it, and no command.
       if (palette.current && !(writes(e.target) && inDialog(e.target))) {
-        if (e.key === "Escape") close();
+        const letter = e.key.length === 1 && !e.ctrlKey && !e.metaKey;
+        if (letter) setTyped((was) => (was ?? "") + e.key);
         else if (e.key === "Backspace") setTyped((was) => was?.slice(0, -1));
-        else if (e.key.length === 1 && !e.ctrlKey && !e.metaKey) setTyped((was) => (was ?? "") + e.key);
-        e.preventDefault();
-        return;
+        const drawn = document.querySelector('[role="dialog"]') !== null;
+        if (!drawn && e.key === "Escape") close();
+        if (letter || !drawn || e.key === "Backspace") return e.preventDefault();
       }
       if ((e.ctrlKey || e.metaKey) && !e.altKey && e.key.length === 1) {
         const key = e.key.toLowerCase();

@@ -50,6 +50,7 @@ test("what is typed while the palette is drawn and the focus is not in it yet is
   const palette = await screen.findByRole("combobox", {}, { timeout: 15_000 });
   for (const key of ["e", "w", " ", "d"]) fireEvent.keyDown(document.body, { key });
   await waitFor(() => expect((palette as HTMLInputElement).value).toBe("new d"));
+  expect(fireEvent.keyDown(document.body, { key: "Tab" })).toBe(true); // the way back into it
   await userEvent.type(palette, "raft");
   expect((palette as HTMLInputElement).value).toBe("new draft");
   expect(begin).not.toHaveBeenCalled();
