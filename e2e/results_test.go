@@ -31,6 +31,7 @@ func TestBestHoursBecomeOpenings(t *testing.T) {
 	assert.Equal(t, civil.MustClock("19:00"), kept.Openings[0].To)
 
 	// The rhythm is offered them as well, beside its own.
+	a.do(gone(control("Discard changes")))
 	a.open("/quillmoor/results?days=365")
 	a.click("Use these hours")
 	a.press(`//*[@role="menuitem"][contains(., "As more openings of the rhythm")]`)

@@ -1,4 +1,4 @@
-import { useEffect } from "react";
+import { useEffect, useLayoutEffect } from "react";
 import { useBlocker } from "react-router";
 import { Button } from "./Button";
 import { Sheet } from "./Sheet";
@@ -11,7 +11,8 @@ const unsaved = new Map<object, string>();
 
 /** Says that a form on the screen has changes that are not saved. */
 export function Unsaved({ when, what }: { when: boolean; what: string }) {
-  useEffect(() => {
+  // Told in the same step in which it is drawn: whoever leaves right after a save is not asked.
+  useLayoutEffect(() => {
     if (!when) return;
     const form = {};
     unsaved.set(form, what);
