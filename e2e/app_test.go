@@ -58,6 +58,18 @@ func world(t testing.TB) pgtest.Filled {
 	return f
 }
 
+// brief tells whether the run is a short one, as make test has it: one journey through each part of the program, and
+// whole screens looked at by axe. JOURNEYS=all has every journey walked there too.
+func brief() bool { return testing.Short() && os.Getenv("JOURNEYS") != "all" }
+
+// thorough leaves the journey out of a brief run: another one goes through the same part there.
+func thorough(t *testing.T) {
+	t.Helper()
+	if brief() {
+		t.Skip("walked by make test-long, and with JOURNEYS=all")
+	}
+}
+
 // TestMain ends the browser and drops the filled database at the end.
 func TestMain(m *testing.M) {
 	code := m.Run()

@@ -73,6 +73,7 @@ func TestTheServerIsAwayForAWhile(t *testing.T) {
 
 // A session ends while somebody writes: they sign in again over what they were at, and nothing is lost.
 func TestASessionEndsWhileOneWrites(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
@@ -114,6 +115,7 @@ func TestASessionEndsWhileOneWrites(t *testing.T) {
 
 // Who goes on typing while a save is on its way loses nothing, and saves that too.
 func TestWhatIsTypedWhileItIsSavedStays(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/settings/look")

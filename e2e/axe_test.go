@@ -29,9 +29,17 @@ type fault struct {
 	}
 }
 
-// audit runs axe-core over the page as it is. In a long run it does so in both themes and in forced colours; in a short
-// one in the theme that the name falls to, always the same. The page is light again afterwards.
+// audit looks at the page as it is in the middle of a journey. A short run looks at whole screens alone.
 func (a *app) audit(name string) {
+	a.t.Helper()
+	if !brief() {
+		a.axe(name)
+	}
+}
+
+// axe runs axe-core over the page as it is. In a long run it does so in both themes and in forced colours; in a short
+// one in the theme that the name falls to, always the same. The page is light again afterwards.
+func (a *app) axe(name string) {
 	a.t.Helper()
 	source, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
 	require.NoError(a.t, err)
@@ -98,12 +106,12 @@ func media(scheme, forced string) chromedp.Action {
 		{Name: "prefers-reduced-motion", Value: "reduce"}, {Name: "forced-colors", Value: forced}})
 }
 
-// at shows an address and looks at it once it shows a text.
+// auditAt shows an address and looks at it once it shows a text.
 func (a *app) auditAt(path, text string) {
 	a.t.Helper()
 	a.open(path)
 	a.sees(text)
-	a.audit(path)
+	a.axe(path)
 }
 
 // Everybody can use every screen, in both themes.
@@ -119,6 +127,7 @@ func TestTheFrontIsOpenToEverybody(t *testing.T) {
 }
 
 func TestTheAlmanacIsOpenToEverybody(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
@@ -161,6 +170,7 @@ func TestTheAlmanacIsOpenToEverybody(t *testing.T) {
 }
 
 func TestARuleAndAPostAreOpenToEverybody(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/rules")
@@ -183,6 +193,7 @@ func TestARuleAndAPostAreOpenToEverybody(t *testing.T) {
 
 // So can every reader of the blog.
 func TestTheBlogIsOpenToEverybody(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	for path, text := range map[string]string{

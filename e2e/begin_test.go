@@ -42,6 +42,7 @@ func (a *app) writes(title, category string) {
 // Somebody installs the program, and has a blog of their own: from the setup code to the third post
 // in its slot, and on to another name for the blog.
 func TestABlogOfOnesOwn(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	s := pgtest.New(t)
 	code, err := founding.FirstCode(t.Context(), s.Queries)
@@ -211,6 +212,7 @@ func TestASecondBlogFromItsBeginningToItsEnd(t *testing.T) {
 
 // Categories are put in order by keys, renamed and merged, and rules go along.
 func TestCategoriesAreTidiedUp(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/settings/categories")

@@ -11,6 +11,7 @@ import (
 
 // An editor of two blogs sees both on one screen, what is wrong with one of them, and moves a draft from one to the other.
 func TestAllBlogsOnOneScreen(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()

@@ -259,6 +259,7 @@ func (h keyboard) later(p store.Post) {
 }
 
 func TestADaysWorkByThePointer(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()

@@ -118,6 +118,7 @@ func TestPostsGoToAFolder(t *testing.T) {
 
 // An editor connects a site of their own, and has posts go there.
 func TestPostsGoToASiteOfOnesOwn(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/settings/destinations")

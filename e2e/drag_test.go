@@ -202,6 +202,7 @@ func (a *app) eventually(so func() bool) {
 func (a *app) chord(key string, with input.Modifier) { a.t.Helper(); a.do(keyed(key, with)) }
 
 func TestPostsAreMovedByKeysAndTogether(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
@@ -286,6 +287,7 @@ func (a *app) touch(kind input.TouchType, points ...spot) {
 // A finger that rests on a post lifts it and takes it elsewhere; one that moves at once
 // scrolls the page, and moves nothing.
 func TestAPostIsDraggedByAFinger(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.do(emulation.SetTouchEmulationEnabled(true))
@@ -320,6 +322,7 @@ func TestAPostIsDraggedByAFinger(t *testing.T) {
 
 // A message to come is moved by keys and by the pointer, and left out; its rule goes on around it.
 func TestAnOutingIsMovedOnTheTape(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()

@@ -26,6 +26,7 @@ func (a *app) drafts() (n int) {
 // A post is put on the shelf, taken back by Undo, and written on; it is moved elsewhere
 // meanwhile. None of that is somebody else's text.
 func TestAnOpenPostHearsWhatHappensToIt(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
@@ -112,6 +113,7 @@ func TestADraftIsScheduledFromTheEditor(t *testing.T) {
 
 // Ctrl I makes italics and does not select the text; a link leads to a post of the blog.
 func TestTheTextIsMarkedUpByKeysAndToolbar(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
@@ -133,6 +135,7 @@ func TestTheTextIsMarkedUpByKeysAndToolbar(t *testing.T) {
 // A rule is deleted once one has seen what it does, and brought back; changes that are not
 // saved are not lost by a click elsewhere.
 func TestARuleIsDeletedAndBroughtBack(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
@@ -169,6 +172,7 @@ func TestARuleIsDeletedAndBroughtBack(t *testing.T) {
 // Each screen has a title of its own, and keys begin at its heading; the first Tab leads past
 // the head.
 func TestKeysBeginAtTheHeading(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
@@ -196,6 +200,7 @@ func TestKeysBeginAtTheHeading(t *testing.T) {
 // A pause in typing saves the text and asks for nothing else; on another screen the list of
 // posts follows.
 func TestATypingPauseCostsOneRequest(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()

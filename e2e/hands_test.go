@@ -92,6 +92,7 @@ func TestTheOverdueDesk(t *testing.T) {
 
 // Whoever wants nothing to move has the page stay where it is, too, while a list opens in a sheet.
 func TestAListOpensInItsPlaceWithoutMotion(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
@@ -196,6 +197,7 @@ func TestFieldsLensesAndPreferences(t *testing.T) {
 
 // A site that moves asks what its planned posts keep.
 func TestAnotherZoneAsks(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()

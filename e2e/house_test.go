@@ -94,6 +94,7 @@ func TestAContributorJoinsAndHandsIn(t *testing.T) {
 
 // A link in a mail gives a new password, and ends the old one.
 func TestAForgottenPassword(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	email := demo.People()[1].Email

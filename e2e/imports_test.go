@@ -180,6 +180,7 @@ func TestASheetBecomesPosts(t *testing.T) {
 
 // A sheet comes in portions: the first at once, the others day by day as the clock moves, whatever the program does meanwhile.
 func TestASheetComesInPortions(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/import")

@@ -228,6 +228,7 @@ func TestUndoFromTheToastAndTheLogbook(t *testing.T) {
 }
 
 func TestSettingsAndBoundsShapeTheProposal(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()

@@ -11,6 +11,7 @@ import (
 
 // New items of a feed become link items, which are listed by themselves and changed; another is added by hand.
 func TestItemsOfAFeedBecomeLinkItems(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/import")

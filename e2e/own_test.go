@@ -110,6 +110,7 @@ func TestABlogIsDressed(t *testing.T) {
 
 // A picture is uploaded, described, found by what it shows, replaced, shown by a post, refused to be deleted, and deleted.
 func TestPicturesAreLookedAfter(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.own()
@@ -239,6 +240,7 @@ func TestReadersComment(t *testing.T) {
 
 // Tags are renamed, and merged.
 func TestTagsAreTidiedUp(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.own()

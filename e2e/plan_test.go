@@ -201,6 +201,7 @@ func TestRoomIsMadeForAnUrgentPost(t *testing.T) {
 // urgent post gets room, a week is shifted, and all of it is taken back by keys, step by
 // step; the calendar feed agrees after each.
 func TestAMonthInTheEditorsHands(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
@@ -301,6 +302,7 @@ func (a *app) ticks(label string) {
 }
 
 func TestThePlanAsAList(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()

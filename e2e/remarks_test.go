@@ -13,6 +13,7 @@ import (
 
 // A contributor asks whether a draft may come out at a time; an editor says something about one of its paragraphs, and yes with one click.
 func TestAContributorAsksForATime(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	pell := ""

@@ -12,6 +12,7 @@ import (
 
 // The best hours of a year become the openings of a rule: they are filled in, and nothing changes before they are saved.
 func TestBestHoursBecomeOpenings(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/results?days=365")
@@ -41,6 +42,7 @@ func TestBestHoursBecomeOpenings(t *testing.T) {
 
 // Posts that were never shared lead to tours of them.
 func TestNeverSharedLeadsToTours(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/results?by=line&days=365")

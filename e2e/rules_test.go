@@ -174,6 +174,7 @@ func TestAReshareRuleDoesWhatItForetold(t *testing.T) {
 
 // A post gets an expiry of its own; when it comes, the post is archived.
 func TestAPostWithAnExpiryOfItsOwn(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/forecast")

@@ -89,7 +89,7 @@ func TestTheScreensAreOpenToEverybody(t *testing.T) {
 	look := func(path, text string) {
 		a.open(path)
 		complete(text)
-		a.audit(path)
+		a.axe(path)
 		var found []string
 		a.do(chromedp.Evaluate(small, &found))
 		assert.Empty(t, strings.Join(found, "\n"), path)

@@ -85,6 +85,7 @@ func TestATimedEditAppliesAtNewYear(t *testing.T) {
 
 // The post was changed in the same place meanwhile: the edit is on hold, both versions stand side by side, and one is chosen.
 func TestAClashOfATimedEditIsSettled(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()

@@ -101,6 +101,7 @@ func TestATourGoesItsRound(t *testing.T) {
 
 // Tours of two posts are begun in one go, take turns and are launched together; a third one is of a page elsewhere, in the manner of one of them.
 func TestToursOfSeveralPostsAndOfAPage(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/tours")

@@ -36,6 +36,7 @@ func (a *app) ruleCalled(name string) store.Rule {
 // An editor drags a rule's line on the age map, sees its catch change, saves and turns it on; the next morning readers see the
 // notice, and the run is undone.
 func TestALineIsDraggedOnTheAgeMap(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
@@ -125,6 +126,7 @@ func TestSomethingIsDoneOnceToPostsThatWereChosen(t *testing.T) {
 // Three days before the week of its shower begins, the author of a diary entry is asked by mail to read it again; an editor says
 // that it may come out, and it does, a week before its night.
 func TestAPostIsReadBeforeItComesRound(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn()
@@ -165,6 +167,7 @@ func TestAPostIsReadBeforeItComesRound(t *testing.T) {
 
 // Somebody asks for mails about the blog, gets one the next morning, and ends them by its link.
 func TestMailsAboutTheBlog(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/account")
@@ -201,6 +204,7 @@ func TestMailsAboutTheBlog(t *testing.T) {
 
 // The rules of a kind are put in another order by keys, and by dragging.
 func TestRulesArePutInOrder(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/rules")

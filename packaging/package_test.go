@@ -47,6 +47,9 @@ func lines(t *testing.T, path string) map[string]string {
 
 // The package is installed into a root of its own; what its unit runs leads to the first page.
 func TestAnInstalledPackageReachesBegin(t *testing.T) {
+	if testing.Short() {
+		t.Skip("make test-long packs it")
+	}
 	binary, err := filepath.Abs("../bin/dapper")
 	require.NoError(t, err)
 	if _, err := os.Stat(binary); err != nil {

@@ -156,7 +156,7 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 	all, registry := operations(t)
 	asked, share, least := 0, 1, 5000
 	if testing.Short() { // each place has a share of the values, the next place another
-		share, least = 12, 700
+		share, least = 24, 350
 	}
 	for i, op := range all {
 		if op.OperationID == "sign-out" || op.OperationID == "end-other-sign-ins" {

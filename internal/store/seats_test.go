@@ -136,6 +136,9 @@ func TestATransactionSeesItsOwnSeats(t *testing.T) {
 
 // More seats than are kept, and more changed at once than are worth picking out.
 func TestSeatsOfAVeryFullPlan(t *testing.T) {
+	if testing.Short() {
+		t.Skip("make test-long fills it: 20,000 posts")
+	}
 	t.Parallel()
 	s := pgtest.New(t)
 	w := pgtest.NewWorld(t, s, "dome")
