@@ -108,9 +108,6 @@ func TestTheDemoWorldLoadsOnceAndIsRemovedWhole(t *testing.T) {
 		CreatedAt: now})
 	require.NoError(t, err)
 	assert.ErrorIs(t, demo.Load(t.Context(), s, now), demo.ErrElse)
-	if testing.Short() { // its pictures take a while
-		return
-	}
 	_, err = s.DB().ExecContext(t.Context(), `delete from users where id = $1`, founder.ID)
 	require.NoError(t, err)
 	require.NoError(t, demo.Load(t.Context(), s, now))
