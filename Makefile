@@ -31,7 +31,7 @@ build: web/dist/index.html
 	go build -o bin/dapper ./cmd/dapper
 
 web/node_modules/.installed: web/package.json web/package-lock.json
-	cd web && npm ci --no-audit --no-fund --loglevel=error
+	cd web && NODE_OPTIONS="$$NODE_OPTIONS --max-semi-space-size=128" npm ci --prefer-offline --no-audit --no-fund --loglevel=error
 	@touch $@
 
 web/dist/index.html: web/node_modules/.installed $(web_sources)

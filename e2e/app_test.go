@@ -258,7 +258,9 @@ func startBrowser(t testing.TB) (running context.Context, end func(), err error)
 		chromedp.WindowSize(1280, 800), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-component-update",
 			true),
 		chromedp.Flag("disable-quic", true), chromedp.Flag("force-color-profile",
-			"srgb"), chromedp.Flag("hide-scrollbars", true))
+			"srgb"), chromedp.Flag("hide-scrollbars", true),
+		// A page lives for seconds: less of it is worth the engine's best code, or a tidy memory.
+		chromedp.Flag("js-flags", "--interrupt-budget=1000000 --max-semi-space-size=32"))
 	allocator, endAllocator := chromedp.NewExecAllocator(context.Background(), options...)
 	running, endRunning := chromedp.NewContext(allocator)
 	err = chromedp.Run(running)

@@ -1,8 +1,12 @@
+import { setFlagsFromString } from "node:v8";
 import js from "@eslint/js";
 import jsxA11y from "eslint-plugin-jsx-a11y";
 import reactHooks from "eslint-plugin-react-hooks";
 import globals from "globals";
 import tseslint from "typescript-eslint";
+
+// A run is too short for the engine's best code to pay: compiled at the usual pace, it costs two thirds more.
+setFlagsFromString("--interrupt-budget=1000000");
 
 export default tseslint.config(
   { ignores: ["dist", "src/api/schema.d.ts"] },

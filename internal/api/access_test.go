@@ -20,8 +20,6 @@ import (
 	"dapper.example/internal/api"
 	"dapper.example/internal/api/operation"
 	"dapper.example/internal/api/rules"
-	"dapper.example/internal/core/cadence"
-	"dapper.example/internal/core/civil"
 	"dapper.example/internal/people"
 	"dapper.example/internal/pgtest"
 	"dapper.example/internal/store"
@@ -104,14 +102,8 @@ func deref(n *int) int {
 	return *n
 }
 
-// things are the ids of one of each thing of a site.
-type things struct {
-	site string
-	ids  map[string]int64 // by what stands before {id} in a path
-}
-
 // address fills in the parameters of an operation's path, and what its query must have.
-func (th things) address(t *testing.T, op listed, registry huma.Registry) string {
+func (th *things) address(t *testing.T, op listed, registry huma.Registry) string {
 	path := strings.ReplaceAll(op.Path, "{site}", th.site)
 	var parts []string
 	for part := range strings.SplitSeq(path, "/") {
@@ -120,9 +112,8 @@ func (th things) address(t *testing.T, op listed, registry huma.Registry) string
 			if part == "{post}" {
 				of = "posts"
 			}
-			id, known := th.ids[of]
-			require.True(t, known, "%s: say which thing of %q to use", op.OperationID, of)
-			part = fmt.Sprint(id)
+			require.Contains(t, makers, of, "%s: say which thing of %q to use", op.OperationID, of)
+			part = fmt.Sprint(th.id(of))
 		}
 		parts = append(parts, part)
 	}
@@ -240,152 +231,6 @@ func (c *client) stranger() caller {
 // other share it.
 var fresh atomic.Int64
 
-// isOfAThing tells whether an operation's path names one of a site's things.
-func (op listed) isOfAThing() bool {
-	return strings.Contains(strings.ReplaceAll(op.Path, "{site}", ""), "{")
-}
-
-// thingsFor are the things that an operation may be about: none, which takes no time, where its path names none.
-func (c *client) thingsFor(op listed, w pgtest.World) things {
-	c.t.Helper()
-	if !op.isOfAThing() {
-		return things{site: w.Site.Slug}
-	}
-	return c.things(w)
-}
-
-// things makes one of each thing on a site, and one sign-in of nobody's.
-func (c *client) things(w pgtest.World) things {
-	c.t.Helper()
-	ctx := c.t.Context()
-	made := things{w.Site.Slug, map[string]int64{"posts": w.Draft(c.t, "Somebody's draft").ID}}
-	var err error
-	channel, err := w.InsertChannel(ctx, store.Channel{SiteID: w.Site.ID, Kind: "lantern", Name: "Lantern",
-		Address: "http://127.0.0.1:9", Token: "t", Apart: 20, ADay: 5})
-	require.NoError(c.t, err)
-	made.ids["channels"] = channel
-	made.ids["subscribers"], err = w.AskSubscriber(ctx, store.Subscriber{SiteID: w.Site.ID, Channel: channel, Email: "tam@walkers.example", Token: fmt.Sprint("token ", channel), AskedAt: pgtest.Noon}, pgtest.Noon)
-	require.NoError(c.t, err)
-	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		made.ids["prepared"], err = tx.InsertPrepared(ctx, store.Prepared{SiteID: w.Site.ID, Text: "Hello", CreatedAt: pgtest.Noon})
-		return err
-	}))
-	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		made.ids["webhooks"], err = tx.InsertWebhook(ctx, store.Webhook{SiteID: w.Site.ID, Name: "Sheet", Address: "http://127.0.0.1:9/", Events: []string{"post.published"},
-			Secret: pgtest.Box.Seal("whsec_" + strings.Repeat("A", 44)), CreatedAt: pgtest.Noon})
-		return err
-	}))
-	told, err := w.InsertHookSample(ctx, w.Site.ID, made.ids["webhooks"], "post.published", pgtest.Noon)
-	require.NoError(c.t, err)
-	made.ids["told"] = told.ID
-	made.ids["categories"], made.ids["import-triggers"] = w.Category, 1
-	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		if made.ids["feeds"], err = tx.InsertFeed(ctx, store.Feed{SiteID: w.Site.ID, User: w.Editor.ID, Name: fmt.Sprint("Feed ", made.ids["posts"]), Address: "http://127.0.0.1:9/feed", Minutes: 60, Becomes: store.FeedPosts, CreatedAt: pgtest.Noon}); err != nil {
-			return err
-		}
-		made.ids["imports"], err = tx.InsertImport(ctx, store.Import{SiteID: w.Site.ID, User: w.Editor.ID, Source: "Torches", CreatedAt: pgtest.Noon})
-		return err
-	}))
-	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		if made.ids["edits"], err = tx.InsertEdit(ctx, store.TimedEdit{SiteID: w.Site.ID, Post: made.ids["posts"], User: &w.Editor.ID, DueAt: pgtest.Noon.AddDate(1, 0, 0), CreatedAt: pgtest.Noon}); err != nil {
-			return err
-		}
-		made.ids["destinations"], err = tx.InsertDestination(ctx, store.Destination{SiteID: w.Site.ID, Kind: "folder", Name: fmt.Sprint("Static ", made.ids["posts"]), Archived: store.KeepArchived, CreatedAt: pgtest.Noon,
-			Setup: store.DestinationSetup{Folder: fmt.Sprint("folder-", made.ids["posts"])}})
-		return err
-	}))
-	made.ids["digests"] = made.ids["posts"] // its token
-	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		return tx.PutDigest(ctx, store.Digest{SiteID: w.Site.ID, User: w.Editor.ID, Every: "day", ZoneName: "Europe/Lisbon", Parts: store.Strings{"held"}, Token: fmt.Sprint(made.ids["digests"]),
-			NextAt: pgtest.Noon.AddDate(1, 0, 0), SentAt: pgtest.Noon})
-	}))
-	made.ids["copies"], made.ids["pages"] = made.ids["posts"], made.ids["posts"]
-	require.NoError(c.t, w.SetTags(ctx, w.Site.ID, made.ids["posts"], []store.Tag{{Slug: "moon", Name: "Moon"}}))
-	tag, err := w.TagBySlug(ctx, w.Site.ID, "moon")
-	require.NoError(c.t, err)
-	made.ids["tags"] = tag.ID
-	made.ids["comments"], err = w.InsertComment(ctx, store.Comment{SiteID: w.Site.ID, Post: made.ids["posts"], Name: "Tam", Text: "Hello.", Status: "held", At: pgtest.Noon})
-	require.NoError(c.t, err)
-	made.ids["guide"] = 1 // no page, which everybody may ask for
-	texts, err := w.Texts(ctx, w.Site.ID, made.ids["posts"], 1)
-	require.NoError(c.t, err)
-	made.ids["texts"] = texts[0].ID
-	rule, err := w.InsertRule(ctx, store.Rule{SiteID: w.Site.ID, Kind: "expire", Name: "Old", Condition: older(1000),
-		Cadence: cadence.Cadence{By: cadence.Every, N: 1, Unit: cadence.Days,
-			At: civil.MustClock("04:00")}, Settings: store.RuleSettings{Action: "archive"}, CreatedAt: pgtest.Noon})
-	require.NoError(c.t, err)
-	made.ids["rules"], made.ids["exclusions"], made.ids["picks"], made.ids["read"] = rule, made.ids["posts"], made.ids["posts"], made.ids["posts"]
-	person, err := w.InsertUser(ctx, store.User{Email: fmt.Sprintf("person-%d@%s.example", fresh.Add(1), w.Site.Slug),
-		Name: "A Person", PasswordHash: "-", CreatedAt: pgtest.Noon})
-	require.NoError(c.t, err)
-	require.NoError(c.t, w.InsertMembership(ctx, w.Site.ID, person.ID, "editor"))
-	made.ids["people"] = person.ID
-	post := made.ids["posts"]
-	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		made.ids["invitations"], err = tx.PutInvitation(ctx, store.Invitation{SiteID: w.Site.ID, Email: "new@" +
-			w.Site.Slug + ".example", Role: "editor",
-			InvitedBy: w.Editor.ID, CreatedAt: pgtest.Noon, ExpiresAt: pgtest.Noon.Add(time.Hour)})
-		if err != nil {
-			return err
-		}
-		return tx.Log(ctx, store.LogEntry{SiteID: w.Site.ID, At: pgtest.Noon, Actor: &w.Editor.ID,
-			Deed: store.DeedClear, Post: &post, Reason: "Cleared."})
-	}))
-	lines, err := w.LogOf(ctx, w.Site.ID, post)
-	require.NoError(c.t, err)
-	made.ids["logbook"] = lines[0].ID
-	made.ids["calendars"], err = w.InsertCalendarFeed(ctx, store.CalendarFeed{SiteID: w.Site.ID, User: w.Editor.ID,
-		Name: "The plan",
-		Hash: []byte(fmt.Sprintf("c%031d", made.ids["rules"])), CreatedAt: pgtest.Noon})
-	require.NoError(c.t, err)
-	require.NoError(c.t, w.KeepLens(ctx, store.Lens{SiteID: w.Site.ID, User: w.Editor.ID, Screen: store.LensOfPlan,
-		Name: "Mine", Shown: []byte("{}"), CreatedAt: pgtest.Noon}))
-	lenses, err := w.Lenses(ctx, w.Site.ID, w.Editor.ID)
-	require.NoError(c.t, err)
-	made.ids["lenses"] = lenses[0].ID
-	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		made.ids["tours"], err = tx.InsertTour(ctx, store.Tour{SiteID: w.Site.ID, Post: store.ID(post), Name: "Round", CreatedAt: pgtest.Noon})
-		if err != nil {
-			return err
-		}
-		if err := tx.PutTourTemplate(ctx, store.TourTemplate{SiteID: w.Site.ID, Name: "Slow", CreatedAt: pgtest.Noon}); err != nil {
-			return err
-		}
-		templates, err := tx.TourTemplates(ctx, w.Site.ID)
-		if err != nil {
-			return err
-		}
-		if made.ids["remarks"], err = tx.InsertRemark(ctx, store.Remark{SiteID: w.Site.ID, Post: post, User: &w.Editor.ID, Body: "Fine.", At: pgtest.Noon}); err != nil {
-			return err
-		}
-		made.ids["tour-templates"] = templates[0].ID
-		made.ids["outings"], err = tx.InsertPlanned(ctx, store.Outing{SiteID: w.Site.ID, Channel: channel, Post: store.ID(post),
-			At:     pgtest.Noon.AddDate(1, 0, 0),
-			Origin: store.ByHand, OwnText: "{title}", CreatedAt: pgtest.Noon})
-		return err
-	}))
-	require.NoError(c.t, w.InTx(ctx, func(tx *store.Tx) error {
-		made.ids["seasons"], err = tx.InsertSeason(ctx, store.Rhythm{SiteID: w.Site.ID, Name: "Summer", Gap: 60,
-			From: civil.MustDate("2027-07-01"), Until: civil.MustDate("2027-07-31")}, pgtest.Noon)
-		return err
-	}))
-	made.ids["tokens"], err = w.InsertToken(ctx, store.Token{SiteID: w.Site.ID, User: w.Editor.ID, Name: "A script",
-		Hash: []byte(fmt.Sprintf("%032d", made.ids["rules"])),
-		Hint: "last", Scopes: store.Strings{"read"}, CreatedAt: pgtest.Noon, ExpiresAt: pgtest.Noon.Add(time.Hour)})
-	require.NoError(c.t, err)
-	made.ids["sign-ins"], err = w.InsertSignIn(ctx, store.SignIn{User: w.Editor.ID, BeganAt: pgtest.Noon})
-	require.NoError(c.t, err)
-	made.ids["pictures"], err = w.InsertPicture(ctx, store.Picture{SiteID: w.Site.ID,
-		Key: fmt.Sprintf("%016d",
-			made.ids["rules"]), Name: "a.jpg", Type: "jpg", Width: 100, Height: 50, User: &w.Editor.ID, CreatedAt: pgtest.Noon})
-	require.NoError(c.t, err)
-	made.ids["previews"], err = w.InsertPreviewLink(ctx, store.PreviewLink{SiteID: w.Site.ID, Post: post,
-		Hash: []byte(fmt.Sprintf("%032d", made.ids["rules"])),
-		User: w.Editor.ID, CreatedAt: pgtest.Noon, ExpiresAt: pgtest.Noon.Add(time.Hour)})
-	require.NoError(c.t, err)
-	return made
-}
-
 // Who may do what: every operation of the document, for every kind of caller.
 func TestEveryOperationLetsInWhomItShould(t *testing.T) {
 	c := newClient(t)
@@ -418,7 +263,7 @@ func TestEveryOperationLetsInWhomItShould(t *testing.T) {
 			continue // they would end the sessions of this test; TestSessions and TestAccount do them
 		}
 		t.Run(op.OperationID, func(t *testing.T) {
-			th := c.thingsFor(op, pgtest.World{Store: c.world.Store, Site: c.world.Site, Editor: c.freshEditor(),
+			th := c.things(pgtest.World{Store: c.world.Store, Site: c.world.Site, Editor: c.freshEditor(),
 				Category: c.world.Category})
 			path, sent := th.address(t, op, registry), body(op, registry)
 			status := func(by caller) int {
@@ -456,7 +301,7 @@ func TestEveryOperationLetsInWhomItShould(t *testing.T) {
 				least = op.access.Others
 			}
 			// The tokens may have used up what they are the owner's for.
-			path = c.thingsFor(op, pgtest.World{Store: c.world.Store, Site: c.world.Site, Editor: c.freshEditor(),
+			path = c.things(pgtest.World{Store: c.world.Store, Site: c.world.Site, Editor: c.freshEditor(),
 				Category: c.world.Category}).address(t, op, registry)
 			for _, r := range ranks {
 				code := status(r.by)
@@ -466,7 +311,7 @@ func TestEveryOperationLetsInWhomItShould(t *testing.T) {
 				return
 			}
 			for _, r := range ranks {
-				own := c.thingsFor(op, pgtest.World{Store: c.world.Store, Site: c.world.Site,
+				own := c.things(pgtest.World{Store: c.world.Store, Site: c.world.Site,
 					Editor: c.userOf(string(r.role) + "@dome.example"), Category: c.world.Category})
 				code, said := r.by.status(op, own.address(t, op, registry), sent)
 				assert.False(t, refused(code), "on their own, as %s: %d %s", r.role, code, said)
@@ -498,8 +343,8 @@ func TestAnotherSitesThingsAreNotThere(t *testing.T) {
 	c := newClient(t)
 	all, registry := operations(t)
 	elsewhere := pgtest.NewWorld(t, c.world.Store, "elsewhere")
-	theirs := c.things(elsewhere)
-	ours := things{"dome", theirs.ids} // our site's address, their things
+	ours := c.things(elsewhere)
+	ours.site = "dome" // our site's address, their things
 	owner := c.as(people.Owner, c.world.Site)
 	seen := 0
 	for _, op := range all {

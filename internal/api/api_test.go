@@ -56,7 +56,12 @@ func newClient(t *testing.T) *client {
 func newClientWith(t *testing.T, set func(*api.Config)) *client {
 	t.Helper()
 	t.Parallel()
-	w := pgtest.NewWorld(t, pgtest.New(t), "dome")
+	return newClientOn(t, pgtest.New(t), set)
+}
+
+func newClientOn(t *testing.T, s *store.Store, set func(*api.Config)) *client {
+	t.Helper()
+	w := pgtest.NewWorld(t, s, "dome")
 	_, err := w.DB().ExecContext(t.Context(), `update users set password_hash = $1`, cheapHash(t))
 	require.NoError(t, err)
 	clock := clockwork.NewFakeClockAt(pgtest.Noon)
@@ -542,7 +547,8 @@ func TestEventsEndWithTheRightToHearThem(t *testing.T) {
 
 // A database that takes no writing is not ready, though it reads well.
 func TestReadyMeansWritableToo(t *testing.T) {
-	c := newClient(t)
+	t.Parallel()
+	c := newClientOn(t, pgtest.Own(t), func(*api.Config) {})
 	c.call("GET", "/readyz", nil, 200, nil)
 	_, err := c.world.DB().ExecContext(t.Context(),
 		`do $$ begin execute format('alter database %I set default_transaction_read_only = on', current_database()); end $$`)

@@ -165,11 +165,14 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 		t.Run(op.OperationID, func(t *testing.T) {
 			world := c.world
 			world.Editor = c.freshEditor()
-			th := c.thingsFor(op, world)
+			th := c.things(world)
 			email := fmt.Sprintf("strange-%d@example.org", i)
 			owner := c.owner(email)
 			path := th.address(t, op, registry)
-			fresh := func() { // what was saved before must not be in the way
+			fresh := func(code int) { // what was saved must not be in the way of what is asked next
+				if op.Method == http.MethodGet || code >= 400 {
+					return
+				}
 				_, err := c.world.DB().ExecContext(t.Context(), `
 					with posts as (update posts set version = 1 where version > 1), rules as (update rules set version = 1 where version > 1),
 						channels as (update channels set version = 1 where version > 1), rhythms as (update rhythms set version = 1 where version > 1)
@@ -178,9 +181,9 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 			}
 			ask := func(where, path string, body any) {
 				asked++
-				fresh()
 				started := time.Now()
 				code, said := owner.status(op, path, body)
+				fresh(code)
 				if code == http.StatusUnauthorized && !strings.Contains(op.Path, "/session") {
 					// the account was ended, or its password changed
 					owner = c.owner(fmt.Sprintf("again-%d@example.org", asked))
@@ -228,8 +231,8 @@ func TestNoStrangeValueIsMoreThanTheProgramCanAnswer(t *testing.T) {
 				maps.Copy(filled.(map[string]any), known)
 			}
 			filled = fit(filled, func(body any) string {
-				fresh()
-				_, said := owner.status(op, path, rawOf(body))
+				code, said := owner.status(op, path, rawOf(body))
+				fresh(code)
 				return said
 			})
 			place := 0

@@ -1,5 +1,5 @@
-// Package pgtest gives each test a PostgreSQL database of its own, cloned from a
-// template that has the current schema.
+// Package pgtest gives each test a PostgreSQL database for itself, with the current
+// schema.
 //
 // The server is the one of TEST_DATABASE_URL, or else the project's own cluster for
 // tests under .local/, which is started when it does not run. Only tests may use
@@ -35,15 +35,6 @@ var template = sync.OnceValues(makeTemplate)
 type server struct {
 	url      string
 	template string
-}
-
-// New returns a store on a fresh database, which is dropped when the test ends.
-func New(t testing.TB) *store.Store {
-	t.Helper()
-	s, err := store.Open(t.Context(), URL(t))
-	require.NoError(t, err)
-	t.Cleanup(func() { s.Close() })
-	return s
 }
 
 // URL returns the address of a fresh database, for tests that hand it to other
@@ -182,6 +173,9 @@ func withDatabase(serverURL, name string) string {
 	return u.String()
 }
 
+// making is the number of the lock that is held while databases are made that others might take for left over.
+const making = 5_061_226
+
 // makeTemplate makes the template database for the schema as it is now. Processes
 // that run at once take turns, by a lock of the server's.
 func makeTemplate() (server, error) {
@@ -205,8 +199,10 @@ func makeTemplate() (server, error) {
 		return server{}, err
 	}
 	defer conn.Close(ctx)
-	const lock = 5_061_226
-	if _, err := conn.Exec(ctx, `select pg_advisory_lock($1)`, lock); err != nil {
+	if _, err := conn.Exec(ctx, `select pg_advisory_lock($1)`, making); err != nil {
+		return server{}, err
+	}
+	if err := sweep(ctx, conn); err != nil {
 		return server{}, err
 	}
 	var exists bool
