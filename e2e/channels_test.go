@@ -109,7 +109,7 @@ func TestFromAnAccountToItsWall(t *testing.T) {
 	want := a.foretold(week)
 	require.NotEmpty(t, want["lantern"])
 	assert.Equal(t, before-1, len(want["hearth"]))
-	a.liveTo(week)
+	a.livesUnseen(week)
 	assert.Equal(t, sortedEach(want), sortedEach(a.walls()))
 	if brief() { // what is cut off is sent again after a while, by the real clock
 		return

@@ -39,8 +39,8 @@ var lawBegins = time.Date(2026, 10, 1, 12, 0, 0, 0, time.UTC)
 const (
 	lawDays        = 90
 	lawWorlds      = 30
-	shortLawDays   = 30
-	shortLawWorlds = 2
+	shortLawDays   = 20
+	shortLawWorlds = 4
 )
 
 func lawSize() (days, worlds int) {

@@ -17,6 +17,10 @@ class Stream extends EventTarget {
   close() {
     this.readyState = Stream.CLOSED;
   }
+  tells(of: string[]) {
+    const data = JSON.stringify({ now: "2026-11-24T16:00:00Z", of });
+    act(() => void this.dispatchEvent(new MessageEvent("plan", { data })));
+  }
   fails() {
     act(() => void this.dispatchEvent(new Event("error")));
   }
@@ -71,4 +75,27 @@ test("where the browser has given up, events are listened to anew", async () => 
   unmount();
   await pass(60_000);
   expect(Stream.all).toHaveLength(2);
+});
+
+test("a change is asked for at once, and those that come right after it together", async () => {
+  const { asked, pass, unmount } = await heard();
+  const stream = Stream.all[0]!;
+  await pass(1000);
+  expect(asked).toHaveBeenCalledTimes(1);
+  stream.tells(["plan"]);
+  await pass(10);
+  expect(asked).toHaveBeenCalledTimes(2);
+  for (let i = 0; i < 9; i++) {
+    stream.tells(i % 2 ? ["plan"] : ["comments"]);
+    await pass(50);
+  }
+  expect(asked).toHaveBeenCalledTimes(2);
+  await pass(40);
+  expect(asked).toHaveBeenCalledTimes(3);
+  await pass(2000);
+  expect(asked).toHaveBeenCalledTimes(3);
+  stream.tells(["plan"]);
+  await pass(10);
+  expect(asked).toHaveBeenCalledTimes(4);
+  unmount();
 });

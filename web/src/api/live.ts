@@ -10,25 +10,49 @@ const writingRests = 400;
 /** How long the site's events may stay away until something is done about it, in milliseconds. */
 const again = 4000;
 
-/** Gathers what was written until writing rests. */
+/**
+ * How long a change waits that comes right after another, in milliseconds: a run, or an import, makes many of them, and
+ * all that is shown is asked for anew each time.
+ */
+const apart = 500;
+
+/** Gathers changes, and tells them together once the first has waited. */
 function gathered(tell: (of: Part[], posts: Versions) => void) {
   let timer: number | undefined;
   let parts = new Set<Part>();
   let versions: Versions = [];
   return {
-    add(of: Part[], posts: Versions) {
+    add(of: Part[], posts: Versions, wait: number) {
       for (const part of of) parts.add(part);
       versions = versions && posts && [...versions, ...posts];
       timer ??= window.setTimeout(() => {
         const [told, which] = [[...parts], versions];
         [timer, parts, versions] = [undefined, new Set(), []];
         tell(told, which);
-      }, writingRests);
+      }, wait);
     },
     end() {
       window.clearTimeout(timer);
       timer = undefined;
     },
+  };
+}
+
+/** Tells a change at once, and those that come right after it together. */
+function spaced(tell: (of: Part[], posts: Versions) => void) {
+  let told = -apart;
+  const now = (of: Part[], posts: Versions) => {
+    told = performance.now();
+    tell(of, posts);
+  };
+  const later = gathered(now);
+  return {
+    add(of: Part[], posts: Versions) {
+      const passed = performance.now() - told;
+      if (passed < apart) later.add(of, posts, apart - passed);
+      else now(of, posts);
+    },
+    end: later.end,
   };
 }
 
@@ -61,10 +85,12 @@ export function useLive(site: string) {
       setServerNow((JSON.parse(event.data) as { now: string }).now);
     const change = (event: MessageEvent<string>) => {
       const { of, posts } = JSON.parse(event.data) as Schemas["PlanChanged"];
-      if (of.every((part) => part === "text" || part === "title")) writing.add(of, posts);
-      else refresh(queries, site, of, posts);
+      if (of.every((part) => part === "text" || part === "title")) writing.add(of, posts, writingRests);
+      else changed.add(of, posts);
     };
-    const writing = gathered((of, posts) => refresh(queries, site, of, posts));
+    const ask = (of: Part[], posts: Versions) => refresh(queries, site, of, posts);
+    const writing = gathered(ask);
+    const changed = spaced(ask);
     function listen() {
       if (events) return;
       events = new EventSource(`/api/v1/sites/${encodeURIComponent(site)}/events`);
@@ -100,6 +126,7 @@ export function useLive(site: string) {
       events?.close();
       events = undefined;
       writing.end();
+      changed.end();
       hearing.delete(site);
     }
     const follow = () => (document.visibilityState === "visible" ? listen() : rest());
