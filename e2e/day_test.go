@@ -267,6 +267,7 @@ func TestADaysWorkByThePointer(t *testing.T) {
 }
 
 func TestADaysWorkByKeysAlone(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.open("/")
