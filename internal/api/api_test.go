@@ -15,7 +15,6 @@ import (
 	"testing/fstest"
 	"time"
 
-	"github.com/alexedwards/argon2id"
 	"github.com/jonboulle/clockwork"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -87,8 +86,7 @@ func newClientOn(t *testing.T, s *store.Store, set func(*api.Config)) *client {
 // cheapHash is that of the password with cheap parameters: the tests are about sessions,
 // not about hashing.
 func cheapHash(t *testing.T) string {
-	hash, err := argon2id.CreateHash(password, &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1,
-		SaltLength: 8, KeyLength: 16})
+	hash, err := pgtest.CheapHash(password)
 	require.NoError(t, err)
 	return hash
 }

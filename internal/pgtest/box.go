@@ -1,6 +1,10 @@
 package pgtest
 
-import "dapper.example/internal/secrets"
+import (
+	"github.com/alexedwards/argon2id"
+
+	"dapper.example/internal/secrets"
+)
 
 // Box seals tokens in tests.
 var Box = box()
@@ -11,4 +15,9 @@ func box() *secrets.Box {
 		panic(err)
 	}
 	return b
+}
+
+// CheapHash hashes a password at next to no cost, for tests that sign in and guess no passwords.
+func CheapHash(password string) (string, error) {
+	return argon2id.CreateHash(password, &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 8, KeyLength: 16})
 }

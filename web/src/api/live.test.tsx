@@ -52,7 +52,7 @@ async function heard() {
   );
   const pass = (ms: number) => act(() => vi.advanceTimersByTimeAsync(ms));
   await pass(10);
-  return { asked, pass, unmount };
+  return { queries, asked, pass, unmount };
 }
 
 test("where the browser tries in vain to connect again, it is asked whether the server answers at all", async () => {
@@ -98,4 +98,17 @@ test("a change is asked for at once, and those that come right after it together
   await pass(10);
   expect(asked).toHaveBeenCalledTimes(4);
   unmount();
+});
+
+test("a change that waits when its screen is left is not lost to those that come after it", async () => {
+  const { queries, pass, unmount } = await heard();
+  const stream = Stream.all[0]!;
+  await pass(1000);
+  stream.tells(["plan"]);
+  await pass(10);
+  stream.tells(["plan"]);
+  const stale = () => queries.getQueryState(["plan", "dome", "status"])?.isInvalidated;
+  expect(stale()).toBe(false);
+  unmount();
+  expect(stale()).toBe(true);
 });

@@ -16,24 +16,26 @@ const again = 4000;
  */
 const apart = 500;
 
-/** Gathers changes, and tells them together once the first has waited. */
+/** Gathers changes, and tells them together once the first has waited; at the end, what waits still. */
 function gathered(tell: (of: Part[], posts: Versions) => void) {
   let timer: number | undefined;
   let parts = new Set<Part>();
   let versions: Versions = [];
+  const flush = () => {
+    const [told, which] = [[...parts], versions];
+    [timer, parts, versions] = [undefined, new Set(), []];
+    tell(told, which);
+  };
   return {
     add(of: Part[], posts: Versions, wait: number) {
       for (const part of of) parts.add(part);
       versions = versions && posts && [...versions, ...posts];
-      timer ??= window.setTimeout(() => {
-        const [told, which] = [[...parts], versions];
-        [timer, parts, versions] = [undefined, new Set(), []];
-        tell(told, which);
-      }, wait);
+      timer ??= window.setTimeout(flush, wait);
     },
     end() {
+      if (timer === undefined) return;
       window.clearTimeout(timer);
-      timer = undefined;
+      flush();
     },
   };
 }
