@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"regexp"
 	"strings"
 	"time"
 
@@ -189,6 +190,22 @@ func keyed(text string, with ...input.Modifier) chromedp.Action {
 	})
 }
 
+// words are runs of letters and spaces, in which no key does anything but write.
+var words = regexp.MustCompile(`[A-Za-z ]{6,}`)
+
+// typing writes a text where the focus is. Long runs of words come as a dictation or an input method writes them, all but
+// their first and last letters at once: the page is drawn anew for each letter.
+func typing(text string) chromedp.Action {
+	var tasks chromedp.Tasks
+	rest := 0
+	for _, run := range words.FindAllStringIndex(text, -1) {
+		from, to := run[0]+2, run[1]-2
+		tasks = append(tasks, keyed(text[rest:from]), input.InsertText(text[from:to]))
+		rest = to
+	}
+	return append(tasks, keyed(text[rest:]))
+}
+
 // uploads chooses files for the field that the selector finds.
 func uploads(selector string, files ...string) chromedp.Action {
 	return chromedp.ActionFunc(func(ctx context.Context) error {
@@ -222,6 +239,15 @@ func (a *app) do(actions ...chromedp.Action) {
 
 // open shows an address of the program.
 func (a *app) open(path string) { a.t.Helper(); a.do(chromedp.Navigate(a.url + path)) }
+
+// goes shows another screen as a link to it does, without a new document, and waits until the one before has made way.
+func (a *app) goes(path string) {
+	a.t.Helper()
+	const heading = `document.querySelector("h1")`
+	a.do(chromedp.Evaluate(fmt.Sprintf(`window.left = %s; window.headed = left?.textContent;
+		history.pushState(null, "", %q); dispatchEvent(new PopStateEvent("popstate")); true`, heading, path), nil),
+		answers("to make way for "+path, "((now) => !!now && (now !== window.left || now.textContent !== window.headed))("+heading+")"))
+}
 
 // sees waits until the page shows the text.
 func (a *app) sees(text string) {
@@ -279,7 +305,7 @@ func (a *app) fill(label, text string) {
 // typed types into what the selector finds.
 func (a *app) typed(selector, text string) {
 	a.t.Helper()
-	a.do(focused(selector), keyed(text))
+	a.do(focused(selector), typing(text))
 }
 
 // refill replaces what is in the field with the label.
@@ -287,7 +313,7 @@ func (a *app) refill(label, text string) {
 	a.t.Helper()
 	// A date that has the focus is at one of its parts: the focus comes anew, to the first.
 	a.do(chromedp.Evaluate(`document.activeElement?.blur()`, nil), focused(field(label)),
-		chromedp.Evaluate(`document.activeElement.select()`, nil), keyed(text))
+		chromedp.Evaluate(`document.activeElement.select()`, nil), typing(text))
 }
 
 // paste replaces what is in the field with the label by a text that comes at once, as from the clipboard.

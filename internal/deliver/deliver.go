@@ -9,6 +9,7 @@ package deliver
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -233,9 +234,20 @@ func (w *shares) note(ctx context.Context, arrived []store.Arrived) ([]struct{},
 	return make([]struct{}, len(arrived)), w.store.MarkSent(ctx, arrived, w.clock.Now())
 }
 
-// betweenLooks is after how long a delivery looks again whether what it waits for has come: that the message
-// it goes under was sent, or that its channel speaks again.
+// betweenLooks is after how long a delivery looks again whether its channel speaks again.
 const betweenLooks = 30 * time.Second
+
+// untilSent is after how long a reply looks whether what it goes under was sent: a second at first, for both may be due at
+// once, and twice as long after each look, up to betweenLooks.
+func untilSent(job *rivertype.JobRow) time.Duration {
+	var looked struct {
+		Snoozes int `json:"snoozes"` // counted by River
+	}
+	if len(job.Metadata) > 0 && json.Unmarshal(job.Metadata, &looked) != nil || looked.Snoozes >= 5 {
+		return betweenLooks
+	}
+	return time.Second << max(looked.Snoozes, 0)
+}
 
 // Work hands the message over and notes what came of it.
 func (w *shares) Work(ctx context.Context, job *river.Job[Share]) error {
@@ -371,7 +383,7 @@ func (w *shares) failed(ctx context.Context, job *rivertype.JobRow, d store.Deli
 	var later *channel.Later
 	switch {
 	case errors.As(err, &waits):
-		return river.JobSnooze(betweenLooks)
+		return river.JobSnooze(untilSent(job))
 	case errors.As(err, &out):
 		return w.signedOut(ctx, d, out)
 	case errors.As(err, &later):

@@ -477,6 +477,7 @@ func TestAReplyWaitsForItsMessage(t *testing.T) {
 
 	var snoozed *river.JobSnoozeError
 	require.ErrorAs(t, h.try(reply, 1), &snoozed)
+	assert.Equal(t, time.Second, snoozed.Duration)
 	assert.Equal(t, store.Waiting, h.state(reply).State)
 	require.NoError(t, h.try(first, 1))
 	require.NoError(t, h.try(reply, 1))
@@ -485,6 +486,23 @@ func TestAReplyWaitsForItsMessage(t *testing.T) {
 	assert.Equal(t, h.state(first).RemoteID, wall[1].InReplyTo)
 	assert.Equal(t, []string{"A dome at dusk"}, wall[1].Alts)
 	assert.Equal(t, store.Sent, h.state(reply).State)
+}
+
+// A reply looks soon for what it goes under, and less and less often.
+func TestAReplyLooksForItsMessageLessAndLessOften(t *testing.T) {
+	t.Parallel()
+	for metadata, want := range map[string]time.Duration{
+		``:                                time.Second,
+		`{}`:                              time.Second,
+		`{"snoozes":1}`:                   2 * time.Second,
+		`{"snoozes":4,"other":["x"]}`:     16 * time.Second,
+		`{"snoozes":5}`:                   30 * time.Second,
+		`{"snoozes":9223372036854775807}`: 30 * time.Second,
+		`{"snoozes":-3}`:                  time.Second,
+		`not even JSON`:                   30 * time.Second,
+	} {
+		assert.Equal(t, want, untilSent(&rivertype.JobRow{Metadata: []byte(metadata)}), metadata)
+	}
 }
 
 // A reply to what was never sent is given up, and says so.
