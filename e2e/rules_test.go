@@ -116,6 +116,7 @@ func TestAnExpiryRuleFromItsCatchToItsUndoing(t *testing.T) {
 // An editor makes a reshare rule and reads its coming outings; a week later the wall
 // shows exactly those.
 func TestAReshareRuleDoesWhatItForetold(t *testing.T) {
+	thorough(t)
 	t.Parallel()
 	a := newApp(t)
 	a.signIn("/quillmoor/rules/new/reshare")
