@@ -167,6 +167,7 @@ func TestRoomIsMadeForAnUrgentPost(t *testing.T) {
 	a.click("Almanac")
 	a.click("Rearrange")
 	a.click("Make room for one post…")
+	a.do(shown(`//button[@aria-label="The post to put in: The road is closed"]`))
 	a.sees("Moves down to make room.")
 	a.press(`//button[starts-with(normalize-space(.), "Move ")]`)
 	a.sees("posts moved.")

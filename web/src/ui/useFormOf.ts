@@ -9,6 +9,7 @@ import {
   type PathValue,
 } from "react-hook-form";
 import type { ZodType } from "zod";
+import { same } from "./same";
 
 export type Problem = { path: string; message: string };
 
@@ -64,8 +65,6 @@ export function useFormOf<T extends FieldValues>(schema: ZodType<T, T>, saved: T
     return top in dirtyFields;
   }
 }
-
-const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 /** What was changed of a value after it was sent to be kept. */
 export const changedSince = <T extends object>(now: T, sent: T): Partial<T> =>

@@ -1,4 +1,5 @@
 import { answer, api, Refusal, type Schemas } from "../../api/client";
+import { same } from "../../ui/same";
 import { isDate, isTime } from "../../ui/typed";
 
 export type Post = Schemas["Post"];
@@ -121,10 +122,6 @@ export function fieldsOf(post: Post): Fields {
     expires: post.expires ?? {},
     fields: post.fields,
   };
-}
-
-function same(a: unknown, b: unknown): boolean {
-  return JSON.stringify(a) === JSON.stringify(b);
 }
 
 /**

@@ -1,10 +1,11 @@
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useMemo, useState } from "react";
 import { Refusal } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Segments } from "../../ui/Segments";
 import { Sheet } from "../../ui/Sheet";
 import { Warning } from "../../ui/Trouble";
 import { Unproven } from "../../ui/Unproven";
+import { same } from "../../ui/same";
 import { isDate, isTime } from "../../ui/typed";
 import { showWrong, useValid } from "../../ui/useFormOf";
 import { useSettled } from "../../ui/useSettled";
@@ -25,7 +26,7 @@ type Look = (typeof looks)[number]["value"];
 
 type Props = {
   site: string;
-  /** What the form begins with. */
+  /** What is wished unless the editor says otherwise. It may change while the form is open, as the plan does. */
   start: Wish;
   /** The posts that may be chosen from: their ids and titles, in their order. */
   choices: { id: number; title: string }[];
@@ -34,21 +35,29 @@ type Props = {
 
 /** Changes many places at once: first what is wished, below it what that would come to, then the doing. */
 export function ReflowSheet({ site, start, choices, onClose }: Props) {
-  const [wish, setWish] = useState(start);
+  const [begun, setBegun] = useState(start);
+  const [changes, setChanges] = useState<Partial<Wish>>({});
   const [adjusted, setAdjusted] = useState<ByHand[]>([]);
+  const wish = useMemo(() => ({ ...begun, ...changes }), [begun, changes]);
   const { valid, invalid } = useValid(wishSchema, wish);
   const settled = useSettled(valid, 300);
   const unread = invalid || !adjusted.every((a) => isDate(a.date) && isTime(a.time));
   const ready = settled.do !== "room" && settled.do !== "place" ? true : (settled.posts?.length ?? 0) > 0;
   const proposal = useProposal(site, ready ? settled : undefined);
   const apply = useApply(site);
+  // What is being done, or is done, stays as it was sent.
+  if (!apply.isPending && !apply.isSuccess && !same(begun, start)) {
+    setBegun(start);
+    setAdjusted([]);
+  }
+  const refused = apply.variables?.wish === wish ? changedBy(apply.error) : undefined;
   const near = useNear(site, settled, unread ? [] : adjusted);
   const [look, setLook] = useState<Look>("table");
   const tape = look === "tape";
   const [chosen, setChosen] = useState<number>();
   const tell = useTell(site);
   const { title, done } = kinds[wish.do];
-  const shown = changedBy(apply.error) ?? (ready ? proposal.data : undefined);
+  const shown = refused ?? (ready ? proposal.data : undefined);
   const working = proposal.isFetching || settled !== valid;
   const refusal = proposal.error instanceof Refusal ? proposal.error : undefined;
   const n = shown?.steps.length ?? 0;
@@ -58,7 +67,7 @@ export function ReflowSheet({ site, start, choices, onClose }: Props) {
   function change(next: Partial<Wish>) {
     apply.reset();
     setAdjusted([]);
-    setWish({ ...wish, ...next });
+    setChanges({ ...changes, ...next });
   }
   function go() {
     if (!shown) return;

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useLocation, useNavigate, useParams, useSearchParams } from "react-router";
 import { Refusal, type Schemas } from "../../api/client";
 import { addDays, clock, hhmm, minutesOf } from "../../ui/civil";
+import { same } from "../../ui/same";
 import { isAhead, shownDate, siteToday } from "../../ui/siteClock";
 import { useSay } from "../../ui/toast";
 import { Trouble, Warning } from "../../ui/Trouble";
@@ -102,8 +103,6 @@ type Props = Begun & {
 
 /** What the fields show of what was begun with. */
 const fieldsOf = ({ text, date, time, yearly }: Begun) => ({ text, when: { date, clock: time, yearly } });
-
-const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 function Editing({ site, post, title, edit, onPrepared, ...latest }: Props) {
   // What others save meanwhile is shown at once where nothing is written here, and else stays away from it.
