@@ -10,7 +10,8 @@ import { ReflowSheet } from "./ReflowSheet";
 
 const client = new QueryClient();
 
-function Room({ posts }: { posts: string[] }) {
+/** The form as it begins with the first post, to make room for it or to schedule it. */
+function Reflowed({ posts, by = "room" }: { posts: string[]; by?: "room" | "place" }) {
   const choices = posts.map((title) => ({ id: title.length, title }));
   return (
     <QueryClientProvider client={client}>
@@ -18,7 +19,7 @@ function Room({ posts }: { posts: string[] }) {
         <Toasts>
           <ReflowSheet
             site="dome"
-            start={{ do: "room", posts: choices.slice(0, 1).map((c) => c.id) }}
+            start={{ do: by, posts: choices.slice(0, 1).map((c) => c.id) }}
             choices={choices}
             onClose={() => {}}
           />
@@ -50,6 +51,7 @@ beforeEach(() => {
           reason: "",
           past: false,
           pinned: false,
+          to: { at: "2026-12-01T13:00:00Z", date: "2026-12-01", minute: 540 },
         },
       ],
     };
@@ -67,11 +69,11 @@ afterEach(() => vi.restoreAllMocks());
 
 test("the form follows the plan until a post is chosen by hand", async () => {
   const hand = userEvent.setup();
-  const { rerender } = render(<Room posts={["Moon", "Comet"]} />);
+  const { rerender } = render(<Reflowed posts={["Moon", "Comet"]} />);
   await screen.findByText("Post 4");
 
   // The first of the shelf was scheduled meanwhile, and another one cleared.
-  rerender(<Room posts={["Mars at dusk", "Comet"]} />);
+  rerender(<Reflowed posts={["Mars at dusk", "Comet"]} />);
   expect(screen.getByRole("button", { name: /put in: Mars at dusk$/ })).toBeTruthy();
   expect(screen.getByRole("button", { name: /^Move / }).getAttribute("aria-disabled")).toBe("true");
   await screen.findByText("Post 12");
@@ -79,14 +81,28 @@ test("the form follows the plan until a post is chosen by hand", async () => {
   await hand.click(screen.getByRole("button", { name: /put in: Mars at dusk$/ }));
   await hand.click(screen.getByRole("option", { name: "Comet" }));
   await screen.findByText("Post 5");
-  rerender(<Room posts={["The road", "Comet"]} />);
+  rerender(<Reflowed posts={["The road", "Comet"]} />);
   expect(screen.getByRole("button", { name: /put in: Comet$/ })).toBeTruthy();
   expect(asked).toEqual([[4], [12], [5]]);
 });
 
+test("a time that was given by hand keeps the form as it is", async () => {
+  const hand = userEvent.setup();
+  const { rerender } = render(<Reflowed by="place" posts={["Moon"]} />);
+  await hand.click(await screen.findByRole("button", { name: "Change: Post 4" }));
+  const time = screen.getByRole("textbox", { name: "Time of “Post 4”" });
+  await hand.clear(time);
+  await hand.type(time, "10:15{Tab}");
+  await screen.findByText("Given a time by hand, and pinned there.");
+  rerender(<Reflowed by="place" posts={["Mars at dusk"]} />);
+  expect(screen.getByText("Given a time by hand, and pinned there.")).toBeTruthy();
+  await hand.click(screen.getByRole("button", { name: "As proposed: Post 4" }));
+  await screen.findByText("Post 12");
+});
+
 test("what a refusal proposes is for the wish that was refused, and its reason stays", async () => {
   const hand = userEvent.setup();
-  const { rerender } = render(<Room posts={["Moon"]} />);
+  const { rerender } = render(<Reflowed posts={["Moon"]} />);
   await screen.findByText("Post 4");
   refuses = true;
   await hand.click(await screen.findByRole("button", { name: "Move 1 post" }));
@@ -94,7 +110,7 @@ test("what a refusal proposes is for the wish that was refused, and its reason s
   expect(screen.getByText("Post 4 anew")).toBeTruthy();
 
   refuses = false;
-  act(() => rerender(<Room posts={["Mars at dusk"]} />));
+  act(() => rerender(<Reflowed posts={["Mars at dusk"]} />));
   await screen.findByText("Post 12");
   expect(screen.getByText("The plan has changed.")).toBeTruthy();
 });

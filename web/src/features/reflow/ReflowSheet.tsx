@@ -45,11 +45,9 @@ export function ReflowSheet({ site, start, choices, onClose }: Props) {
   const ready = settled.do !== "room" && settled.do !== "place" ? true : (settled.posts?.length ?? 0) > 0;
   const proposal = useProposal(site, ready ? settled : undefined);
   const apply = useApply(site);
-  // What is being done, or is done, stays as it was sent.
-  if (!apply.isPending && !apply.isSuccess && !same(begun, start)) {
-    setBegun(start);
-    setAdjusted([]);
-  }
+  // Times that were given by hand are for what was shown, and what is being done, or is done, stays as it was sent.
+  const held = adjusted.length > 0 || apply.isPending || apply.isSuccess;
+  if (!held && !same(begun, start)) setBegun(start);
   const refused = apply.variables?.wish === wish ? changedBy(apply.error) : undefined;
   const near = useNear(site, settled, unread ? [] : adjusted);
   const [look, setLook] = useState<Look>("table");
